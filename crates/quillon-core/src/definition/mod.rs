@@ -1,0 +1,376 @@
+//! A language as its designer described it: the `.quillon` file, read and checked.
+//!
+//! `lines` splits the file into items and clauses, `lexer` and `cursor` read the
+//! words of a clause, the `read_*` modules turn clauses into the types below, and
+//! `check` ties names to what they name. Several mistakes are reported in one go.
+
+use std::sync::Arc;
+
+use crate::diagnostic::{Outcome, has_errors};
+use crate::source::{SourceText, Span};
+
+mod check;
+mod cursor;
+pub mod expectation;
+mod fields;
+mod lexer;
+mod lines;
+pub mod pattern;
+mod read_expectation;
+mod read_form;
+mod read_item;
+mod read_meaning;
+mod read_pattern;
+pub mod template;
+
+pub use expectation::{Example, Expectation, Expected, Literal, TreeTerm};
+pub use pattern::{CharSet, Pattern};
+pub use read_expectation::{CaseFile, read_cases};
+pub use template::{Template, TemplateKind};
+
+/// A name with the place in the definition where it stands.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Name {
+    /// The name.
+    pub text: String,
+    /// Where it stands.
+    pub span: Span,
+}
+
+/// A whole definition.
+#[derive(Clone, Debug)]
+pub struct Definition {
+    /// The text it was read from.
+    pub source: Arc<SourceText>,
+    /// The language's name.
+    pub name: Name,
+    /// File extensions of its programs, with the dot.
+    pub extensions: Vec<Name>,
+    /// The sort of a whole program.
+    pub starts: Option<Name>,
+    /// The sorts that may stand alone, the program's first.
+    pub entries: Vec<Name>,
+    /// The tokens, in order of preference.
+    pub tokens: Vec<TokenRule>,
+    /// One table a sort.
+    pub precedence: Vec<PrecedenceTable>,
+    /// The forms.
+    pub forms: Vec<Form>,
+    /// `define`d helpers of the meaning notation.
+    pub helpers: Vec<Helper>,
+    /// Ready-made functions and constants.
+    pub provides: Vec<Provided>,
+    /// The designer's own wording.
+    pub messages: Vec<Message>,
+}
+
+/// One line of `tokens`.
+#[derive(Clone, Debug)]
+pub struct TokenRule {
+    /// The token's name.
+    pub name: Name,
+    /// What it looks like.
+    pub pattern: Pattern,
+    /// Whether it is dropped from the tree.
+    pub ignored: bool,
+    /// What its text is converted to.
+    pub holds: Option<Holds>,
+}
+
+/// The value that a token's text is converted to.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Holds {
+    /// A 64-bit integer.
+    Integer,
+    /// An IEEE double.
+    Number,
+    /// A text: quotes off, escapes resolved.
+    Text,
+}
+
+/// `precedence of SORT`: levels from the loosest to the tightest.
+#[derive(Clone, Debug)]
+pub struct PrecedenceTable {
+    /// The sort whose forms are ranked.
+    pub sort: Name,
+    /// The levels, loosest first.
+    pub levels: Vec<Level>,
+}
+
+/// One level of a precedence table.
+#[derive(Clone, Debug)]
+pub struct Level {
+    /// How forms of this level group among themselves.
+    pub grouping: Grouping,
+    /// The forms.
+    pub forms: Vec<Name>,
+}
+
+/// How operators of one level group.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub enum Grouping {
+    /// `a - b - c` is `(a - b) - c`.
+    Left,
+    /// `a ^ b ^ c` is `a ^ (b ^ c)`.
+    Right,
+    /// `a < b < c` is an error.
+    None,
+    /// The operand stands after the operator and extends as far right as it can.
+    Prefix,
+    /// The operand stands before the operator.
+    Suffix,
+}
+
+impl Grouping {
+    /// The word in the notation.
+    pub fn word(self) -> &'static str {
+        match self {
+            Grouping::Left => "left",
+            Grouping::Right => "right",
+            Grouping::None => "none",
+            Grouping::Prefix => "prefix",
+            Grouping::Suffix => "suffix",
+        }
+    }
+}
+
+/// One form: everything about one construct.
+#[derive(Clone, Debug)]
+pub struct Form {
+    /// The form's name.
+    pub name: Name,
+    /// The sort it is a way to write; its own when missing.
+    pub sort: Option<Name>,
+    /// How it is written.
+    pub written: Option<Part>,
+    /// Its fields, in the order in which they are written.
+    pub fields: Vec<Field>,
+    /// Whether, and around what, it opens a scope.
+    pub opens: Option<Opens>,
+    /// What it binds.
+    pub binds: Vec<Binds>,
+    /// What names it uses.
+    pub uses: Vec<Uses>,
+    /// The field that it becomes.
+    pub becomes: Option<Name>,
+    /// What it means.
+    pub means: Option<Template>,
+    /// Examples that prove it.
+    pub examples: Vec<Example>,
+}
+
+impl Form {
+    /// The sort's name: the form's own name when it is in none.
+    pub fn sort_name(&self) -> &str {
+        self.sort.as_ref().map_or(&self.name.text, |s| &s.text)
+    }
+
+    /// The index of a field.
+    pub fn field_index(&self, name: &str) -> Option<usize> {
+        self.fields.iter().position(|field| field.name.text == name)
+    }
+
+    /// Whether a field stands for a variable: it is bound or used as a name here.
+    pub fn is_name_field(&self, name: &str) -> bool {
+        self.binds.iter().any(|b| b.field.text == name)
+            || self.uses.iter().any(|u| u.field.text == name)
+    }
+}
+
+/// A field of a form.
+#[derive(Clone, Debug)]
+pub struct Field {
+    /// Its name; the place is its first mention.
+    pub name: Name,
+    /// How many children it has.
+    pub count: Count,
+    /// The sorts, forms or tokens that it can be.
+    pub things: Vec<Thing>,
+}
+
+/// How many children a field has.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Count {
+    /// Always one.
+    One,
+    /// One or none.
+    Optional,
+    /// Any number.
+    Many,
+}
+
+/// What a field, or an unnamed part, is made of.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Thing {
+    /// A sort, a form or a token by name.
+    Named(Name),
+    /// Exactly this text.
+    Literal(Name),
+}
+
+/// A part of a `written` clause.
+#[derive(Clone, Debug)]
+pub enum Part {
+    /// Parts one after the other.
+    Sequence(Vec<Part>),
+    /// One of several.
+    Choice(Vec<Part>),
+    /// Exactly this text; not in the tree.
+    Literal(Name),
+    /// A named child: one of some things.
+    Field(Name, Vec<Thing>),
+    /// A token or sort that is not in the tree.
+    Unnamed(Name),
+    /// There or not.
+    Optional(Box<Part>),
+    /// Repeated.
+    Repeat(Box<Repeat>),
+    /// No blank may stand before the next part.
+    Tight(Span),
+}
+
+/// A repeated part.
+#[derive(Clone, Debug)]
+pub struct Repeat {
+    /// What is repeated.
+    pub part: Part,
+    /// Whether there must be one at least.
+    pub at_least_one: bool,
+    /// What stands between.
+    pub by: Option<Part>,
+    /// Whether one more separator may stand at the end.
+    pub trailing: bool,
+}
+
+/// `opens scope`.
+#[derive(Clone, Debug)]
+pub struct Opens {
+    /// The fields it is opened around; the whole form when empty.
+    pub around: Vec<Name>,
+}
+
+/// `binds NAME …`.
+#[derive(Clone, Debug)]
+pub struct Binds {
+    /// The field whose text is bound.
+    pub field: Name,
+    /// Visible from the end of the form to the end of the enclosing scope.
+    pub onward: bool,
+    /// Visible in these fields.
+    pub inside: Vec<Name>,
+    /// Whether it cannot be changed.
+    pub fixed: bool,
+}
+
+/// `uses NAME`.
+#[derive(Clone, Debug)]
+pub struct Uses {
+    /// The field whose text is looked up.
+    pub field: Name,
+    /// Whether the variable is changed.
+    pub to_change: bool,
+}
+
+/// `define NAME(params) = …`.
+#[derive(Clone, Debug)]
+pub struct Helper {
+    /// Its name.
+    pub name: Name,
+    /// Its parameters.
+    pub params: Vec<Name>,
+    /// What it stands for.
+    pub body: Template,
+}
+
+/// One line of `provides`.
+#[derive(Clone, Debug)]
+pub struct Provided {
+    /// The name that programs see.
+    pub name: Name,
+    /// Its parameters; `None` for a constant.
+    pub params: Option<Vec<Name>>,
+    /// Whether the last parameter takes all arguments that are left.
+    pub rest: bool,
+    /// What it does.
+    pub means: Template,
+}
+
+/// One line of `messages`.
+#[derive(Clone, Debug)]
+pub struct Message {
+    /// What it words: a sort, or a jump followed by `unmatched`.
+    pub subject: Name,
+    /// Whether it words a jump that finds no landing.
+    pub unmatched: bool,
+    /// The wording.
+    pub text: String,
+}
+
+impl Definition {
+    /// Reads and checks a definition. The value is there only when it has no errors.
+    pub fn read(source: &Arc<SourceText>) -> Outcome<Definition> {
+        let mut reader = read_item::Reader::new(source);
+        let definition = reader.definition();
+        let mut diagnostics = reader.diagnostics;
+        if let Some(definition) = &definition {
+            diagnostics.extend(check::check(definition));
+        }
+        diagnostics.sort_by_key(|d| d.place.as_ref().map_or(0, |place| place.span.start));
+        Outcome {
+            value: definition.filter(|_| !has_errors(&diagnostics)),
+            diagnostics,
+        }
+    }
+
+    /// The file extensions that a definition says it reads, whatever else is wrong
+    /// with it.
+    pub fn extensions_of(source: &Arc<SourceText>) -> Vec<String> {
+        read_item::Reader::new(source)
+            .definition()
+            .map_or_else(Vec::new, |definition| {
+                definition.extensions.into_iter().map(|e| e.text).collect()
+            })
+    }
+
+    /// The form of a name.
+    pub fn form(&self, name: &str) -> Option<&Form> {
+        self.forms.iter().find(|form| form.name.text == name)
+    }
+
+    /// Whether any form is a way to write this sort.
+    pub fn has_sort(&self, name: &str) -> bool {
+        self.forms.iter().any(|form| form.sort_name() == name)
+    }
+
+    /// The precedence level of a form: the table's index, the level's, the grouping.
+    pub fn level_of(&self, form: &str) -> Option<(usize, usize, Grouping)> {
+        self.precedence.iter().enumerate().find_map(|(t, table)| {
+            table.levels.iter().enumerate().find_map(|(l, level)| {
+                level
+                    .forms
+                    .iter()
+                    .any(|name| name.text == form)
+                    .then_some((t, l, level.grouping))
+            })
+        })
+    }
+
+    /// How messages call a sort or a token: `an expression`.
+    pub fn wording(&self, name: &str) -> String {
+        self.messages
+            .iter()
+            .find(|m| !m.unmatched && m.subject.text == name)
+            .map_or_else(
+                || crate::diagnostic::article(&crate::diagnostic::humanise(name)),
+                |m| m.text.clone(),
+            )
+    }
+
+    /// What to say of a jump that finds no landing.
+    pub fn unmatched(&self, jump: &str) -> String {
+        self.messages
+            .iter()
+            .find(|m| m.unmatched && m.subject.text == jump)
+            .map_or_else(|| format!("there is nothing here to {jump}"), |m| m.text.clone())
+    }
+}

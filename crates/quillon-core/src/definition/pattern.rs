@@ -1,0 +1,154 @@
+//! Token patterns and sets of characters.
+
+/// A token pattern: the operators of the W3C's EBNF over characters.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Pattern {
+    /// Exactly this text.
+    Literal(String),
+    /// One character of a set.
+    Class(CharSet),
+    /// One after the other.
+    Sequence(Vec<Pattern>),
+    /// One of several.
+    Choice(Vec<Pattern>),
+    /// There or not.
+    Optional(Box<Pattern>),
+    /// Any number of times.
+    Star(Box<Pattern>),
+    /// Once or more.
+    Plus(Box<Pattern>),
+}
+
+/// A set of code points as sorted ranges that neither touch nor overlap, both ends
+/// included.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct CharSet {
+    ranges: Vec<(u32, u32)>,
+}
+
+/// The last code point.
+const LAST: u32 = char::MAX as u32;
+
+impl CharSet {
+    /// The set of these ranges, in any order.
+    pub fn new(mut ranges: Vec<(u32, u32)>) -> CharSet {
+        ranges.sort_unstable();
+        let mut merged: Vec<(u32, u32)> = Vec::with_capacity(ranges.len());
+        for (low, high) in ranges {
+            match merged.last_mut() {
+                Some(last) if low <= last.1.saturating_add(1) => last.1 = last.1.max(high),
+                _ => merged.push((low, high)),
+            }
+        }
+        CharSet { ranges: merged }
+    }
+
+    /// One character.
+    pub fn single(c: char) -> CharSet {
+        CharSet::new(vec![(c as u32, c as u32)])
+    }
+
+    /// Every character.
+    pub fn any() -> CharSet {
+        CharSet::new(vec![(0, LAST)])
+    }
+
+    /// The decimal digits of ASCII.
+    pub fn digit() -> CharSet {
+        CharSet::new(vec![('0' as u32, '9' as u32)])
+    }
+
+    /// Every letter of Unicode (the property Alphabetic).
+    pub fn letter() -> CharSet {
+        static LETTERS: std::sync::OnceLock<CharSet> = std::sync::OnceLock::new();
+        LETTERS
+            .get_or_init(|| CharSet::of_property(char::is_alphabetic))
+            .clone()
+    }
+
+    /// The characters with a property, found by asking for each.
+    fn of_property(has: impl Fn(char) -> bool) -> CharSet {
+        let mut ranges: Vec<(u32, u32)> = Vec::new();
+        for c in (0..=LAST).filter_map(char::from_u32).filter(|&c| has(c)) {
+            let code = c as u32;
+            match ranges.last_mut() {
+                Some(last) if last.1 + 1 == code => last.1 = code,
+                _ => ranges.push((code, code)),
+            }
+        }
+        CharSet { ranges }
+    }
+
+    /// Everything else.
+    #[must_use]
+    pub fn complement(&self) -> CharSet {
+        let mut ranges = Vec::with_capacity(self.ranges.len() + 1);
+        let mut next = 0;
+        for &(low, high) in &self.ranges {
+            if low > next {
+                ranges.push((next, low - 1));
+            }
+            next = high + 1;
+        }
+        if next <= LAST {
+            ranges.push((next, LAST));
+        }
+        CharSet { ranges }
+    }
+
+    /// What is in this set and not in the other.
+    #[must_use]
+    pub fn minus(&self, other: &CharSet) -> CharSet {
+        let mut outside = self.complement().ranges;
+        outside.extend(&other.ranges);
+        CharSet::new(outside).complement()
+    }
+
+    /// The ranges, sorted.
+    pub fn ranges(&self) -> &[(u32, u32)] {
+        &self.ranges
+    }
+
+    /// Whether it has no characters.
+    pub fn is_empty(&self) -> bool {
+        self.ranges.is_empty()
+    }
+
+    /// Whether a character is in it.
+    pub fn contains(&self, c: char) -> bool {
+        let code = c as u32;
+        let after = self.ranges.partition_point(|&(low, _)| low <= code);
+        after > 0 && self.ranges[after - 1].1 >= code
+    }
+}
+
+impl Pattern {
+    /// Whether it matches the empty text.
+    pub fn matches_empty(&self) -> bool {
+        match self {
+            Pattern::Literal(text) => text.is_empty(),
+            Pattern::Class(_) => false,
+            Pattern::Sequence(parts) => parts.iter().all(Pattern::matches_empty),
+            Pattern::Choice(parts) => parts.iter().any(Pattern::matches_empty),
+            Pattern::Optional(_) | Pattern::Star(_) => true,
+            Pattern::Plus(part) => part.matches_empty(),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::CharSet;
+
+    #[test]
+    fn sets_complement_and_subtract() {
+        let digits = CharSet::digit();
+        assert!(digits.contains('7') && !digits.contains('a'));
+        let rest = digits.complement();
+        assert!(!rest.contains('7') && rest.contains('a') && rest.contains('\u{10ffff}'));
+        let odd = digits.minus(&CharSet::single('4'));
+        assert_eq!(odd.ranges(), &[(48, 51), (53, 57)]);
+        assert_eq!(rest.complement(), digits);
+        assert!(CharSet::letter().contains('é'));
+    }
+}

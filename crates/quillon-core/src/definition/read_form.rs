@@ -1,0 +1,184 @@
+//! The `written`, `binds`, `uses` and other short clauses of a form.
+
+use super::cursor::Cursor;
+use super::lexer::Word;
+use super::{Binds, Name, Opens, Part, Repeat, Thing, Uses};
+use crate::diagnostic::codes;
+
+/// A `written` clause: alternatives of sequences of parts.
+pub(super) fn written(cursor: &mut Cursor<'_>) -> Option<Part> {
+    cursor.enter()?;
+    let mut choices = vec![sequence(cursor)?];
+    while cursor.eat_sign("|") {
+        choices.push(sequence(cursor)?);
+    }
+    cursor.leave();
+    Some(if choices.len() == 1 {
+        choices.remove(0)
+    } else {
+        Part::Choice(choices)
+    })
+}
+
+fn sequence(cursor: &mut Cursor<'_>) -> Option<Part> {
+    let mut parts = Vec::new();
+    while matches!(cursor.peek(), Word::Text(_) | Word::Name(_))
+        || cursor.at_sign("(")
+        || cursor.at_sign("~")
+    {
+        parts.push(repeated(cursor)?);
+    }
+    match parts.len() {
+        0 => {
+            cursor.unexpected("a part (a quoted text, `field:Sort`, or parts in parentheses)");
+            None
+        }
+        1 => parts.pop(),
+        _ => Some(Part::Sequence(parts)),
+    }
+}
+
+fn repeated(cursor: &mut Cursor<'_>) -> Option<Part> {
+    let part = single(cursor)?;
+    if cursor.eat_sign("?") {
+        return Some(Part::Optional(Box::new(part)));
+    }
+    let at_least_one = cursor.at_sign("+");
+    if !at_least_one && !cursor.at_sign("*") {
+        return Some(part);
+    }
+    cursor.advance();
+    let names_field = matches!(cursor.peek_second(), Word::Sign(":"));
+    let by = if cursor.at_word("by") && !names_field {
+        cursor.advance();
+        Some(separator(cursor)?)
+    } else {
+        None
+    };
+    let trailing = by.is_some() && cursor.eat_word("trailing");
+    Some(Part::Repeat(Box::new(Repeat {
+        part,
+        at_least_one,
+        by,
+        trailing,
+    })))
+}
+
+fn separator(cursor: &mut Cursor<'_>) -> Option<Part> {
+    if cursor.eat_sign("(") {
+        let inner = written(cursor)?;
+        cursor.expect_sign(")")?;
+        return Some(inner);
+    }
+    match cursor.peek() {
+        Word::Text(_) => cursor.text("a separator").and_then(|t| literal(cursor, t)),
+        Word::Name(_) => cursor.name("a separator").map(Part::Unnamed),
+        _ => {
+            cursor.unexpected("the separator, as in `by \",\"`");
+            None
+        }
+    }
+}
+
+fn literal(cursor: &mut Cursor<'_>, text: Name) -> Option<Part> {
+    if text.text.is_empty() {
+        cursor.error(
+            codes::DEFINITION_SYNTAX,
+            "an empty text cannot be seen in a program; leave it out",
+            text.span,
+        );
+        return None;
+    }
+    Some(Part::Literal(text))
+}
+
+fn single(cursor: &mut Cursor<'_>) -> Option<Part> {
+    if cursor.at_sign("~") {
+        return Some(Part::Tight(cursor.advance().span));
+    }
+    if cursor.eat_sign("(") {
+        let inner = written(cursor)?;
+        cursor.expect_sign(")")?;
+        return Some(inner);
+    }
+    if let Word::Text(_) = cursor.peek() {
+        let text = cursor.text("a text")?;
+        return literal(cursor, text);
+    }
+    let name = cursor.name("a field or a sort")?;
+    if cursor.eat_sign(":") {
+        return Some(Part::Field(name, things(cursor)?));
+    }
+    Some(Part::Unnamed(name))
+}
+
+fn things(cursor: &mut Cursor<'_>) -> Option<Vec<Thing>> {
+    if !cursor.eat_sign("(") {
+        return Some(vec![thing(cursor)?]);
+    }
+    let mut things = vec![thing(cursor)?];
+    while cursor.eat_sign("|") {
+        things.push(thing(cursor)?);
+    }
+    cursor.expect_sign(")")?;
+    Some(things)
+}
+
+fn thing(cursor: &mut Cursor<'_>) -> Option<Thing> {
+    if let Word::Text(_) = cursor.peek() {
+        return cursor.text("a text").map(Thing::Literal);
+    }
+    cursor
+        .name("a sort, a token or a quoted text")
+        .map(Thing::Named)
+}
+
+/// `opens scope`, `opens scope around FIELD, …`.
+pub(super) fn opens(cursor: &mut Cursor<'_>) -> Option<Opens> {
+    cursor.expect_word("scope")?;
+    let mut around = Vec::new();
+    if cursor.eat_word("around") {
+        around.push(cursor.name("a field")?);
+        while cursor.eat_sign(",") {
+            around.push(cursor.name("a field")?);
+        }
+    }
+    Some(Opens { around })
+}
+
+/// `binds FIELD onward`, `binds FIELD in FIELD, …`, both with commas between, and
+/// `fixed` at the end.
+pub(super) fn binds(cursor: &mut Cursor<'_>) -> Option<Binds> {
+    let field = cursor.name("the field that is bound")?;
+    let mut binds = Binds {
+        field,
+        onward: false,
+        inside: Vec::new(),
+        fixed: false,
+    };
+    loop {
+        if cursor.eat_word("onward") {
+            binds.onward = true;
+        } else if cursor.eat_word("in") || !binds.inside.is_empty() {
+            binds.inside.push(cursor.name("the field it is bound in")?);
+        } else {
+            cursor.unexpected_word(&["onward", "in"]);
+            return None;
+        }
+        if !cursor.eat_sign(",") {
+            break;
+        }
+    }
+    binds.fixed = cursor.eat_word("fixed");
+    Some(binds)
+}
+
+/// `uses FIELD`, `uses FIELD to change`.
+pub(super) fn uses(cursor: &mut Cursor<'_>) -> Option<Uses> {
+    let field = cursor.name("the field that names a variable")?;
+    let to_change = cursor.eat_word("to");
+    if to_change {
+        cursor.expect_word("change")?;
+    }
+    Some(Uses { field, to_change })
+}

@@ -1,0 +1,479 @@
+//! Items: dispatches each to the reader of its clauses.
+
+use std::sync::Arc;
+
+use super::cursor::Cursor;
+use super::fields::fields_of;
+use super::lexer::{Mode, Word};
+use super::lines::{Item, items};
+use super::read_expectation::example;
+use super::read_form::{binds, opens, uses, written};
+use super::read_meaning::meaning;
+use super::read_pattern::pattern;
+use super::{
+    Definition, Form, Grouping, Helper, Holds, Level, Message, Name, PrecedenceTable, Provided,
+    TokenRule, expectation,
+};
+use crate::diagnostic::{Diagnostic, codes, nearest, one_of, quote};
+use crate::source::{SourceText, Span};
+
+/// The words that start an item.
+const ITEMS: [&str; 7] = [
+    "language",
+    "tokens",
+    "precedence",
+    "form",
+    "define",
+    "provides",
+    "messages",
+];
+
+/// The clauses of a form.
+const FORM_CLAUSES: [&str; 8] = [
+    "written", "opens", "binds", "uses", "typed", "becomes", "means", "example",
+];
+
+/// Reads a whole definition, item by item.
+pub(super) struct Reader<'a> {
+    source: &'a Arc<SourceText>,
+    pub diagnostics: Vec<Diagnostic>,
+}
+
+impl<'a> Reader<'a> {
+    pub fn new(source: &'a Arc<SourceText>) -> Reader<'a> {
+        Reader {
+            source,
+            diagnostics: Vec::new(),
+        }
+    }
+
+    /// The definition as far as it can be read; nothing if it names no language.
+    pub fn definition(&mut self) -> Option<Definition> {
+        let (items, stray) = items(self.source);
+        for span in stray {
+            self.error(span, "this indented line belongs to no item")
+                .remedies
+                .push("items start in column one: begin with `language NAME`".into());
+        }
+        let mut definition = Definition {
+            source: Arc::clone(self.source),
+            name: Name {
+                text: String::new(),
+                span: Span::default(),
+            },
+            extensions: Vec::new(),
+            starts: None,
+            entries: Vec::new(),
+            tokens: Vec::new(),
+            precedence: Vec::new(),
+            forms: Vec::new(),
+            helpers: Vec::new(),
+            provides: Vec::new(),
+            messages: Vec::new(),
+        };
+        for item in &items {
+            self.item(item, &mut definition);
+        }
+        if definition.name.text.is_empty() && self.diagnostics.is_empty() {
+            self.diagnostics.push(
+                Diagnostic::error(codes::DEFINITION_EMPTY, "this definition names no language")
+                    .at(self.source, Span::default())
+                    .remedy("begin with a line `language NAME`, then a `tokens` item"),
+            );
+        }
+        (!definition.name.text.is_empty()).then_some(definition)
+    }
+
+    fn error(&mut self, span: Span, message: impl Into<String>) -> &mut Diagnostic {
+        self.diagnostics
+            .push(Diagnostic::error(codes::DEFINITION_ITEM, message).at(self.source, span));
+        let last = self.diagnostics.len() - 1;
+        &mut self.diagnostics[last]
+    }
+
+    fn cursor(&mut self, span: Span, mode: Mode) -> Cursor<'_> {
+        Cursor::new(self.source, span, mode, &mut self.diagnostics)
+    }
+
+    fn item(&mut self, item: &Item, definition: &mut Definition) {
+        let text = self.source.slice(item.head);
+        let keyword: String = text
+            .chars()
+            .take_while(|c| c.is_alphanumeric() || *c == '_')
+            .collect();
+        let keyword_span = Span::new(
+            item.head.start as usize,
+            item.head.start as usize + keyword.len().max(1),
+        );
+        let rest = Span {
+            start: item.head.start + keyword.len() as u32,
+            end: item.head.end,
+        };
+        match keyword.as_str() {
+            "language" => self.language(item, rest, definition),
+            "tokens" => self.tokens(item, rest, definition),
+            "precedence" => self.precedence(item, rest, definition),
+            "form" => self.form(item, rest, definition),
+            "define" => {
+                let whole = Span {
+                    start: rest.start,
+                    end: item.span().end,
+                };
+                self.define(whole, definition);
+            }
+            "provides" => self.provides(item, rest, definition),
+            "messages" => self.messages(item, rest, definition),
+            _ => {
+                let near = nearest(&keyword, ITEMS).map(str::to_owned);
+                let known: Vec<String> = ITEMS.iter().map(|i| quote(i)).collect();
+                let shown = if keyword.is_empty() { text } else { &keyword };
+                let message = format!("{} starts no item", quote(shown));
+                let error = self.error(keyword_span, message);
+                error
+                    .why
+                    .push(format!("an item starts with {}", one_of(&known)));
+                if let Some(near) = near {
+                    error.remedies.push(format!("did you mean {}?", quote(&near)));
+                }
+            }
+        }
+    }
+
+    /// Opens a clause: its first word, and a cursor after it.
+    fn clause(&mut self, span: Span) -> Option<(Name, Cursor<'_>)> {
+        let mut cursor = self.cursor(span, Mode::Plain);
+        let word = cursor.name("a clause")?;
+        Some((word, cursor))
+    }
+
+    fn unknown_clause(&mut self, word: &Name, known: &[&str], owner: &str) {
+        let listed: Vec<String> = known.iter().map(|k| quote(k)).collect();
+        self.diagnostics.push(
+            Diagnostic::error(
+                codes::DEFINITION_CLAUSE,
+                format!("{} is no clause of {owner}", quote(&word.text)),
+            )
+            .at(self.source, word.span)
+            .why(format!("its clauses are {}", one_of(&listed)))
+            .did_you_mean(nearest(&word.text, known.iter().copied())),
+        );
+    }
+
+    fn language(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
+        let mut cursor = self.cursor(rest, Mode::Plain);
+        if let Some(name) = cursor.name("the language's name") {
+            cursor.finish();
+            if !definition.name.text.is_empty() {
+                self.error(item.head, "a definition describes one language, and this is a second")
+                    .code = codes::DEFINITION_DUPLICATE;
+                return;
+            }
+            definition.name = name;
+        }
+        for &span in &item.clauses {
+            let Some((word, mut cursor)) = self.clause(span) else {
+                continue;
+            };
+            match word.text.as_str() {
+                "reads" => {
+                    while let Some(extension) = cursor.text("a file extension in quotes") {
+                        definition.extensions.push(extension);
+                        if !cursor.eat_sign(",") {
+                            break;
+                        }
+                    }
+                    cursor.finish();
+                }
+                "starts" => {
+                    definition.starts = cursor.name("the sort of a whole program");
+                    cursor.finish();
+                }
+                "entries" => {
+                    while let Some(entry) = cursor.name("a sort") {
+                        definition.entries.push(entry);
+                        if !cursor.eat_sign(",") {
+                            break;
+                        }
+                    }
+                    cursor.finish();
+                }
+                _ => self.unknown_clause(&word, &["reads", "starts", "entries"], "`language`"),
+            }
+        }
+    }
+
+    fn tokens(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
+        self.cursor(rest, Mode::Plain).finish();
+        for &span in &item.clauses {
+            let mut cursor = self.cursor(span, Mode::Pattern);
+            if let Some(rule) = token_rule(&mut cursor) {
+                definition.tokens.push(rule);
+            }
+        }
+    }
+
+    fn precedence(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
+        let mut cursor = self.cursor(rest, Mode::Plain);
+        let Some(sort) = precedence_head(&mut cursor) else {
+            return;
+        };
+        let mut levels = Vec::new();
+        for &span in &item.clauses {
+            let Some((word, mut cursor)) = self.clause(span) else {
+                continue;
+            };
+            let grouping = match word.text.as_str() {
+                "left" => Grouping::Left,
+                "right" => Grouping::Right,
+                "none" => Grouping::None,
+                "prefix" => Grouping::Prefix,
+                "suffix" => Grouping::Suffix,
+                _ => {
+                    let known = ["left", "right", "none", "prefix", "suffix"];
+                    self.unknown_clause(&word, &known, "`precedence`");
+                    continue;
+                }
+            };
+            let mut forms = Vec::new();
+            while let Some(form) = cursor.name("a form") {
+                forms.push(form);
+                if !cursor.eat_sign(",") && cursor.at_end() {
+                    break;
+                }
+            }
+            levels.push(Level { grouping, forms });
+        }
+        definition.precedence.push(PrecedenceTable { sort, levels });
+    }
+
+    fn form(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
+        let mut cursor = self.cursor(rest, Mode::Plain);
+        let Some(name) = cursor.name("the form's name") else {
+            return;
+        };
+        let sort = if cursor.eat_word("in") {
+            cursor.name("the sort it is a way to write")
+        } else {
+            None
+        };
+        cursor.finish();
+        let mut form = Form {
+            name,
+            sort,
+            written: None,
+            fields: Vec::new(),
+            opens: None,
+            binds: Vec::new(),
+            uses: Vec::new(),
+            becomes: None,
+            means: None,
+            examples: Vec::new(),
+        };
+        for &span in &item.clauses {
+            self.form_clause(span, &mut form);
+        }
+        if let Some(part) = &form.written {
+            form.fields = fields_of(part);
+        }
+        definition.forms.push(form);
+    }
+
+    fn form_clause(&mut self, span: Span, form: &mut Form) {
+        if let Some(rest) = self.source.slice(span).strip_prefix("example")
+            && !rest.starts_with(|c: char| c.is_alphanumeric())
+        {
+            let title = expectation::title_of(&form.name, form.examples.len());
+            if let Some(found) = example(self.source, span, title, &mut self.diagnostics) {
+                form.examples.push(found);
+            }
+            return;
+        }
+        let source = Arc::clone(self.source);
+        let Some((word, mut cursor)) = self.clause(span) else {
+            return;
+        };
+        let mut twice = false;
+        match word.text.as_str() {
+            "written" => {
+                twice = form.written.is_some();
+                form.written = written(&mut cursor);
+            }
+            "opens" => {
+                twice = form.opens.is_some();
+                form.opens = opens(&mut cursor);
+            }
+            "binds" => form.binds.extend(binds(&mut cursor)),
+            "uses" => form.uses.extend(uses(&mut cursor)),
+            "becomes" => {
+                twice = form.becomes.is_some();
+                form.becomes = cursor.name("the field that takes the form's place");
+            }
+            "means" => {
+                twice = form.means.is_some();
+                form.means = meaning(&mut cursor);
+            }
+            "typed" => {
+                cursor.diagnostics.push(
+                    Diagnostic::note(codes::DEFINITION_LATER, "types are read over and not checked yet")
+                        .at(&source, span)
+                        .label("this clause has no effect"),
+                );
+                return;
+            }
+            _ => {
+                let owner = format!("form {}", quote(&form.name.text));
+                self.unknown_clause(&word, &FORM_CLAUSES, &owner);
+                return;
+            }
+        }
+        if cursor.diagnostics.last().is_none_or(|d| !within(d, span)) {
+            cursor.finish();
+        }
+        if twice {
+            let message = format!(
+                "form {} says {} twice",
+                quote(&form.name.text),
+                quote(&word.text)
+            );
+            self.diagnostics.push(
+                Diagnostic::error(codes::DEFINITION_DUPLICATE, message)
+                    .at(&source, word.span)
+                    .remedy("keep one; alternatives of one form stand in one clause with `|` between"),
+            );
+        }
+    }
+
+    fn define(&mut self, span: Span, definition: &mut Definition) {
+        let mut cursor = self.cursor(span, Mode::Plain);
+        let Some(name) = cursor.name("the helper's name") else {
+            return;
+        };
+        let Some((params, _)) = parameters(&mut cursor) else {
+            return;
+        };
+        if cursor.expect_sign("=").is_none() {
+            return;
+        }
+        if let Some(body) = meaning(&mut cursor) {
+            cursor.finish();
+            definition.helpers.push(Helper { name, params, body });
+        }
+    }
+
+    fn provides(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
+        self.cursor(rest, Mode::Plain).finish();
+        for &span in &item.clauses {
+            let mut cursor = self.cursor(span, Mode::Plain);
+            if let Some(provided) = provided(&mut cursor) {
+                cursor.finish();
+                definition.provides.push(provided);
+            }
+        }
+    }
+
+    fn messages(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
+        self.cursor(rest, Mode::Plain).finish();
+        for &span in &item.clauses {
+            let mut cursor = self.cursor(span, Mode::Plain);
+            let Some(subject) = cursor.name("a sort, a token, or a jump") else {
+                continue;
+            };
+            let unmatched = cursor.eat_word("unmatched");
+            if let Some(text) = cursor.text("the wording in quotes") {
+                cursor.finish();
+                definition.messages.push(Message {
+                    subject,
+                    unmatched,
+                    text: text.text,
+                });
+            }
+        }
+    }
+}
+
+/// Whether a diagnostic lies within a span: the clause is already known to be wrong.
+fn within(diagnostic: &Diagnostic, span: Span) -> bool {
+    diagnostic
+        .place
+        .as_ref()
+        .is_some_and(|place| place.span.start >= span.start && place.span.end <= span.end)
+}
+
+fn precedence_head(cursor: &mut Cursor<'_>) -> Option<Name> {
+    cursor.expect_word("of")?;
+    let sort = cursor.name("a sort")?;
+    if cursor.eat_sign(",") {
+        cursor.expect_word("loosest")?;
+        cursor.expect_word("first")?;
+    }
+    cursor.finish();
+    Some(sort)
+}
+
+fn token_rule(cursor: &mut Cursor<'_>) -> Option<TokenRule> {
+    let name = cursor.name("the token's name")?;
+    let found = pattern(cursor)?;
+    let mut rule = TokenRule {
+        name,
+        pattern: found,
+        ignored: false,
+        holds: None,
+    };
+    loop {
+        if cursor.eat_word("ignored") {
+            rule.ignored = true;
+        } else if cursor.eat_word("holds") {
+            let Word::Name(what) = cursor.peek() else {
+                cursor.unexpected_word(&["integer", "number", "text"]);
+                return None;
+            };
+            rule.holds = match what.as_str() {
+                "integer" => Some(Holds::Integer),
+                "number" => Some(Holds::Number),
+                "text" => Some(Holds::Text),
+                _ => {
+                    cursor.unexpected_word(&["integer", "number", "text"]);
+                    return None;
+                }
+            };
+            cursor.advance();
+        } else {
+            cursor.finish();
+            return Some(rule);
+        }
+    }
+}
+
+/// `(a, b, rest...)`: the names, and whether the last one takes all that are left.
+fn parameters(cursor: &mut Cursor<'_>) -> Option<(Vec<Name>, bool)> {
+    cursor.expect_sign("(")?;
+    let mut params = Vec::new();
+    let mut rest = false;
+    while !cursor.at_sign(")") {
+        params.push(cursor.name("a parameter")?);
+        rest = cursor.eat_sign("...");
+        if rest || !cursor.eat_sign(",") {
+            break;
+        }
+    }
+    cursor.expect_sign(")")?;
+    Some((params, rest))
+}
+
+fn provided(cursor: &mut Cursor<'_>) -> Option<Provided> {
+    let name = cursor.name("the name that programs see")?;
+    let (params, rest) = if cursor.at_sign("(") {
+        let (params, rest) = parameters(cursor)?;
+        (Some(params), rest)
+    } else {
+        (None, false)
+    };
+    cursor.expect_word("means")?;
+    let means = meaning(cursor)?;
+    Some(Provided {
+        name,
+        params,
+        rest,
+        means,
+    })
+}

@@ -1,0 +1,138 @@
+//! Token patterns: the operators of the W3C's EBNF.
+
+use super::cursor::Cursor;
+use super::lexer::Word;
+use super::{CharSet, Pattern};
+use crate::diagnostic::{Diagnostic, codes, nearest, quote};
+
+/// The named classes.
+const CLASSES: [&str; 3] = ["letter", "digit", "any"];
+
+/// The words that may follow a pattern.
+const SUFFIXES: [&str; 2] = ["ignored", "holds"];
+
+/// A pattern: alternatives of sequences.
+pub(super) fn pattern(cursor: &mut Cursor<'_>) -> Option<Pattern> {
+    cursor.enter()?;
+    let mut choices = vec![sequence(cursor)?];
+    while cursor.eat_sign("|") {
+        choices.push(sequence(cursor)?);
+    }
+    cursor.leave();
+    Some(if choices.len() == 1 {
+        choices.remove(0)
+    } else {
+        Pattern::Choice(choices)
+    })
+}
+
+fn sequence(cursor: &mut Cursor<'_>) -> Option<Pattern> {
+    let mut parts = Vec::new();
+    while starts_part(cursor) {
+        parts.push(repeated(cursor)?);
+    }
+    match parts.len() {
+        0 => {
+            cursor.unexpected("a pattern (a quoted text, a class like `[a-z]`, or `letter`, `digit`, `any`)");
+            None
+        }
+        1 => parts.pop(),
+        _ => Some(Pattern::Sequence(parts)),
+    }
+}
+
+fn starts_part(cursor: &Cursor<'_>) -> bool {
+    match cursor.peek() {
+        Word::Text(_) | Word::Class(_) => true,
+        Word::Name(name) => !SUFFIXES.contains(&name.as_str()),
+        _ => cursor.at_sign("("),
+    }
+}
+
+fn repeated(cursor: &mut Cursor<'_>) -> Option<Pattern> {
+    let start = cursor.span();
+    let mut part = single(cursor)?;
+    if cursor.eat_sign("-") {
+        let (Pattern::Class(left), Pattern::Class(right)) = (part, single(cursor)?) else {
+            let span = start.to(cursor.last_span());
+            cursor.diagnostics.push(
+                Diagnostic::error(
+                    codes::DEFINITION_PATTERN,
+                    "`A - B` works on classes of characters only",
+                )
+                .at(cursor.source, span)
+                .remedy("write both sides as one class each, for example `any - [\"]`"),
+            );
+            return None;
+        };
+        part = Pattern::Class(left.minus(&right));
+    }
+    loop {
+        part = if cursor.eat_sign("*") {
+            Pattern::Star(Box::new(part))
+        } else if cursor.eat_sign("+") {
+            Pattern::Plus(Box::new(part))
+        } else if cursor.eat_sign("?") {
+            Pattern::Optional(Box::new(part))
+        } else {
+            return Some(part);
+        };
+    }
+}
+
+fn single(cursor: &mut Cursor<'_>) -> Option<Pattern> {
+    if cursor.eat_sign("(") {
+        let inner = pattern(cursor)?;
+        cursor.expect_sign(")")?;
+        return Some(inner);
+    }
+    let span = cursor.span();
+    match cursor.peek().clone() {
+        Word::Text(text) => {
+            cursor.advance();
+            let mut characters = text.chars();
+            Some(match (characters.next(), characters.next()) {
+                (Some(c), None) => Pattern::Class(CharSet::single(c)),
+                _ => Pattern::Literal(text),
+            })
+        }
+        Word::Class(set) => {
+            cursor.advance();
+            if set.is_empty() {
+                cursor.error(
+                    codes::DEFINITION_PATTERN,
+                    "this class has no characters, so nothing can match it",
+                    span,
+                );
+                return None;
+            }
+            Some(Pattern::Class(set))
+        }
+        Word::Name(name) => {
+            cursor.advance();
+            let set = match name.as_str() {
+                "letter" => CharSet::letter(),
+                "digit" => CharSet::digit(),
+                "any" => CharSet::any(),
+                _ => {
+                    let near = nearest(&name, CLASSES.into_iter().chain(SUFFIXES));
+                    cursor.diagnostics.push(
+                        Diagnostic::error(
+                            codes::DEFINITION_PATTERN,
+                            format!("{} is no class of characters", quote(&name)),
+                        )
+                        .at(cursor.source, span)
+                        .why("the named classes are `letter`, `digit` and `any`; a text to match stands in quotes")
+                        .did_you_mean(near),
+                    );
+                    return None;
+                }
+            };
+            Some(Pattern::Class(set))
+        }
+        _ => {
+            cursor.unexpected("a pattern");
+            None
+        }
+    }
+}

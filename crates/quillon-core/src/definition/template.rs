@@ -1,0 +1,249 @@
+//! The meaning notation as a tree: what a `means` clause says, before it is
+//! instantiated for a node of a program.
+
+use super::Name;
+use super::expectation::Literal;
+use crate::source::Span;
+
+/// A piece of meaning with its place in the definition.
+#[derive(Clone, Debug)]
+pub struct Template {
+    /// What it is.
+    pub kind: TemplateKind,
+    /// Where it stands.
+    pub span: Span,
+}
+
+/// The kinds of meaning.
+#[derive(Clone, Debug)]
+pub enum TemplateKind {
+    /// A fixed value.
+    Literal(Literal),
+    /// A field, a name made by `let` or `each`, or a parameter.
+    Name(String),
+    /// A field of a child: `entry.key`.
+    Member(Name, Name),
+    /// `spelling of FIELD`.
+    Spelling(Box<Template>),
+    /// `given FIELD`.
+    Given(Name),
+    /// `all FIELD`.
+    All(Name),
+    /// `each NAME in LIST { … }`.
+    Each(Name, Box<Template>, Box<Template>),
+    /// `{ …; … }`.
+    Block(Vec<Template>),
+    /// `let NAME = VALUE`, for the rest of the block.
+    Let(Name, Box<Template>),
+    /// `NAME := VALUE`.
+    Set(Name, Box<Template>),
+    /// `with NAME = VALUE { … }`.
+    With(Name, Box<Template>, Box<Template>),
+    /// `if … { } else { }`.
+    If(Box<Template>, Box<Template>, Option<Box<Template>>),
+    /// `while … { }`.
+    While(Box<Template>, Box<Template>),
+    /// `match … { KIND NAME => … else => … }`.
+    Match(Box<Template>, Vec<Arm>),
+    /// `landing NAME { … }`.
+    Landing(Name, Box<Template>),
+    /// `jump NAME with VALUE`.
+    Jump(Name, Option<Box<Template>>),
+    /// `function (PARAMS) { … }`.
+    Function(Vec<Name>, Box<Template>),
+    /// `call F with ARGS`.
+    Call(Box<Template>, Vec<Template>),
+    /// A helper or an operation: `truthy(test)`, `list.length(xs)`.
+    Apply(Name, Vec<Template>),
+    /// `a + b`.
+    Binary(BinaryOperator, Box<Template>, Box<Template>),
+    /// `- a`.
+    Negate(Box<Template>),
+    /// `not a`.
+    Not(Box<Template>),
+    /// `a and b`: the second runs only when the first is true.
+    And(Box<Template>, Box<Template>),
+    /// `a or b`: the second runs only when the first is false.
+    Or(Box<Template>, Box<Template>),
+    /// `[a, b]`.
+    List(Vec<Template>),
+    /// `fault "…" at FIELD`.
+    Fault(Box<Template>, Option<Name>),
+    /// `raise VALUE`.
+    Raise(Box<Template>),
+    /// `attempt { … } rescue NAME { … }`.
+    Attempt(Box<Template>, Name, Box<Template>),
+}
+
+/// One arm of a `match`.
+#[derive(Clone, Debug)]
+pub struct Arm {
+    /// The kind it takes; anything when missing (`else`).
+    pub kind: Option<ValueKind>,
+    /// The name for the value.
+    pub name: Option<Name>,
+    /// What it does.
+    pub body: Template,
+}
+
+/// The kinds of value.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum ValueKind {
+    /// The absence of a value.
+    Nothing,
+    /// True or false.
+    Truth,
+    /// A 64-bit integer.
+    Integer,
+    /// An IEEE double.
+    Number,
+    /// A Unicode text.
+    Text,
+    /// A list.
+    List,
+    /// A map.
+    Map,
+    /// A function.
+    Function,
+}
+
+impl ValueKind {
+    /// All of them.
+    pub const ALL: [ValueKind; 8] = [
+        ValueKind::Nothing,
+        ValueKind::Truth,
+        ValueKind::Integer,
+        ValueKind::Number,
+        ValueKind::Text,
+        ValueKind::List,
+        ValueKind::Map,
+        ValueKind::Function,
+    ];
+
+    /// The word in the notation.
+    pub fn word(self) -> &'static str {
+        match self {
+            ValueKind::Nothing => "nothing",
+            ValueKind::Truth => "truth",
+            ValueKind::Integer => "integer",
+            ValueKind::Number => "number",
+            ValueKind::Text => "text",
+            ValueKind::List => "list",
+            ValueKind::Map => "map",
+            ValueKind::Function => "function",
+        }
+    }
+
+    /// As messages have it: `an integer`, `a truth value`.
+    pub fn described(self) -> &'static str {
+        match self {
+            ValueKind::Nothing => "nothing",
+            ValueKind::Truth => "a truth value",
+            ValueKind::Integer => "an integer",
+            ValueKind::Number => "a number",
+            ValueKind::Text => "a text",
+            ValueKind::List => "a list",
+            ValueKind::Map => "a map",
+            ValueKind::Function => "a function",
+        }
+    }
+}
+
+/// The operators with two operands that always run both.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub enum BinaryOperator {
+    /// `+`
+    Add,
+    /// `-`
+    Subtract,
+    /// `*`
+    Multiply,
+    /// `/`
+    Divide,
+    /// `&`: two texts or two lists, one after the other.
+    Join,
+    /// `=`
+    Equal,
+    /// `/=`: not equal.
+    Unequal,
+    /// `<`
+    Less,
+    /// `<=`
+    LessOrEqual,
+    /// `>`
+    Greater,
+    /// `>=`
+    GreaterOrEqual,
+}
+
+impl BinaryOperator {
+    /// The sign in the notation.
+    pub fn sign(self) -> &'static str {
+        match self {
+            BinaryOperator::Add => "+",
+            BinaryOperator::Subtract => "-",
+            BinaryOperator::Multiply => "*",
+            BinaryOperator::Divide => "/",
+            BinaryOperator::Join => "&",
+            BinaryOperator::Equal => "=",
+            BinaryOperator::Unequal => "/=",
+            BinaryOperator::Less => "<",
+            BinaryOperator::LessOrEqual => "<=",
+            BinaryOperator::Greater => ">",
+            BinaryOperator::GreaterOrEqual => ">=",
+        }
+    }
+}
+
+impl Template {
+    /// Calls `visit` on each direct part.
+    pub fn each_part<'a>(&'a self, visit: &mut dyn FnMut(&'a Template)) {
+        use TemplateKind as T;
+        match &self.kind {
+            T::Literal(_)
+            | T::Name(_)
+            | T::Member(..)
+            | T::Given(_)
+            | T::All(_)
+            | T::Jump(_, None) => {}
+            T::Spelling(a)
+            | T::Let(_, a)
+            | T::Set(_, a)
+            | T::Landing(_, a)
+            | T::Jump(_, Some(a))
+            | T::Function(_, a)
+            | T::Negate(a)
+            | T::Not(a)
+            | T::Fault(a, _)
+            | T::Raise(a) => visit(a),
+            T::Each(_, a, b)
+            | T::With(_, a, b)
+            | T::While(a, b)
+            | T::Binary(_, a, b)
+            | T::And(a, b)
+            | T::Or(a, b)
+            | T::Attempt(a, _, b) => {
+                visit(a);
+                visit(b);
+            }
+            T::If(a, b, c) => {
+                visit(a);
+                visit(b);
+                if let Some(c) = c {
+                    visit(c);
+                }
+            }
+            T::Block(parts) | T::Apply(_, parts) | T::List(parts) => {
+                parts.iter().for_each(visit);
+            }
+            T::Call(callee, args) => {
+                visit(callee);
+                args.iter().for_each(visit);
+            }
+            T::Match(subject, arms) => {
+                visit(subject);
+                arms.iter().for_each(|arm| visit(&arm.body));
+            }
+        }
+    }
+}

@@ -1,0 +1,81 @@
+//! The stable codes, each with what it stands for. The first word is the stage.
+
+/// A stable name for one kind of mistake.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, serde::Serialize)]
+#[serde(transparent)]
+pub struct Code(pub &'static str);
+
+macro_rules! codes {
+    ($($name:ident = $code:literal, $what:literal;)*) => {
+        $(#[doc = $what] pub const $name: Code = Code($code);)*
+        /// Every code with what it stands for, in order.
+        pub const ALL: &[(Code, &str)] = &[$(($name, $what)),*];
+    };
+}
+
+codes! {
+    // The definition.
+    DEFINITION_CHARACTER = "definition.character", "a character that the notation has no use for";
+    DEFINITION_UNCLOSED = "definition.unclosed", "a quotation, class or bracket in the definition that is never closed";
+    DEFINITION_ITEM = "definition.item", "a line in column one that starts no known item";
+    DEFINITION_CLAUSE = "definition.clause", "an indented line that is no known clause of its item";
+    DEFINITION_SYNTAX = "definition.syntax", "a clause that is not written as the notation has it";
+    DEFINITION_NAME = "definition.name", "a name that the definition gives to nothing";
+    DEFINITION_FIELD = "definition.field", "a field that the form does not have";
+    DEFINITION_DUPLICATE = "definition.duplicate", "something said twice";
+    DEFINITION_PATTERN = "definition.pattern", "a token pattern that cannot work";
+    DEFINITION_PRECEDENCE = "definition.precedence", "a precedence line that fits no form";
+    DEFINITION_MEANING = "definition.meaning", "a meaning that cannot be run";
+    DEFINITION_EMPTY = "definition.empty", "a definition that describes nothing";
+    DEFINITION_LATER = "definition.later", "a clause that is read and not acted on yet";
+    DEFINITION_AMBIGUOUS = "definition.ambiguous", "places where the grammar leaves two readings open";
+    DEFINITION_LACKS = "definition.lacks", "a clause that the work asked for needs and the definition does not have";
+    DEFINITION_LIMIT = "definition.limit", "a definition too large for the tables";
+    // Tokens.
+    TOKEN_UNKNOWN = "token.unknown", "characters that no token starts with";
+    TOKEN_INTEGER = "token.integer", "a whole number too large for an integer";
+    TOKEN_HELD = "token.held", "a token whose text is not the value it is said to hold";
+    // Trees.
+    SYNTAX_UNEXPECTED = "syntax.unexpected", "a token that cannot stand where it stands";
+    SYNTAX_UNFINISHED = "syntax.unfinished", "a text that ends too early";
+    SYNTAX_AMBIGUOUS = "syntax.ambiguous", "a text that can be read in two ways";
+    SYNTAX_DEPTH = "syntax.depth", "a text nested more deeply than the limit";
+    // Names.
+    NAME_UNBOUND = "name.unbound", "a name that nothing binds";
+    NAME_DUPLICATE = "name.duplicate", "a name bound twice in one scope";
+    NAME_FIXED = "name.fixed", "a change to something that cannot be changed";
+    NAME_LANDING = "name.landing", "a jump with nothing to land on";
+    // Runs.
+    RUN_KIND = "run.kind", "a value of a kind that does not belong there";
+    RUN_DIVISION = "run.division", "a division by zero";
+    RUN_OVERFLOW = "run.overflow", "an integer result outside 64 bits";
+    RUN_DOMAIN = "run.domain", "a value outside what an operation is defined for";
+    RUN_INDEX = "run.index", "an index with no item";
+    RUN_KEY = "run.key", "a key that a map does not have";
+    RUN_ARITY = "run.arity", "a call with the wrong number of arguments";
+    RUN_UNSET = "run.unset", "a variable read before it has a value";
+    RUN_MATCH = "run.match", "a value that no arm fits";
+    RUN_FAULT = "run.fault", "an error that the definition itself raises";
+    RUN_RAISED = "run.raised", "a raised value that nothing caught";
+    RUN_DEPTH = "run.depth", "calls nested more deeply than the limit";
+    RUN_STEPS = "run.steps", "more steps than the limit";
+    RUN_SIZE = "run.size", "a value larger than the limit";
+    // Cases.
+    CASE_SYNTAX = "case.syntax", "a case file that is not written as cases are";
+    // Files.
+    FILE_UNREADABLE = "file.unreadable", "a file that cannot be read";
+    FILE_LANGUAGE = "file.language", "a program whose definition cannot be found";
+}
+
+#[cfg(test)]
+mod tests {
+    use super::ALL;
+
+    #[test]
+    fn codes_are_unique() {
+        let mut seen: Vec<&str> = ALL.iter().map(|(code, _)| code.0).collect();
+        seen.sort_unstable();
+        seen.dedup();
+        assert_eq!(seen.len(), ALL.len());
+    }
+}

@@ -1,0 +1,227 @@
+//! What went wrong, as data: no layout, no colour. The command line decides how a
+//! diagnostic looks; tools read it as JSON.
+
+use std::sync::Arc;
+
+use serde::ser::{Serialize, SerializeStruct, Serializer};
+
+use crate::source::{SourceText, Span};
+
+pub mod codes;
+mod nearest;
+mod words;
+
+pub use codes::Code;
+pub use nearest::nearest;
+pub use words::{article, humanise, one_of, plural, quote};
+
+/// How bad it is.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, serde::Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Severity {
+    /// The work asked for cannot be done.
+    Error,
+    /// It can be done, and is probably not what was meant.
+    Warning,
+    /// Something worth knowing.
+    Note,
+}
+
+impl Severity {
+    /// The word shown to a person.
+    pub fn word(self) -> &'static str {
+        match self {
+            Severity::Error => "error",
+            Severity::Warning => "warning",
+            Severity::Note => "note",
+        }
+    }
+}
+
+/// A stretch of one source text.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Place {
+    /// The text.
+    pub source: Arc<SourceText>,
+    /// Where in it.
+    pub span: Span,
+}
+
+impl Place {
+    /// A place in a text.
+    pub fn new(source: &Arc<SourceText>, span: Span) -> Place {
+        Place {
+            source: Arc::clone(source),
+            span,
+        }
+    }
+}
+
+impl Serialize for Place {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let start = self.source.position(self.span.start);
+        let end = self.source.position(self.span.end);
+        let mut out = serializer.serialize_struct("Place", 8)?;
+        out.serialize_field("file", self.source.name())?;
+        out.serialize_field("line", &start.line)?;
+        out.serialize_field("column", &start.column)?;
+        out.serialize_field("endLine", &end.line)?;
+        out.serialize_field("endColumn", &end.column)?;
+        out.serialize_field("start", &self.span.start)?;
+        out.serialize_field("end", &self.span.end)?;
+        out.serialize_field("text", self.source.slice(self.span))?;
+        out.end()
+    }
+}
+
+/// Another place that has to do with it, and how.
+#[derive(Clone, PartialEq, Eq, Debug, serde::Serialize)]
+pub struct Related {
+    /// Where.
+    pub place: Place,
+    /// What is there, in a few words.
+    pub label: String,
+}
+
+/// One thing that went wrong: what, where, why, and what to try.
+#[derive(Clone, PartialEq, Eq, Debug, serde::Serialize)]
+pub struct Diagnostic {
+    /// How bad it is.
+    pub severity: Severity,
+    /// A stable code, the same in every version.
+    pub code: Code,
+    /// What is wrong, as one sentence without a full stop.
+    pub message: String,
+    /// Where it is wrong.
+    pub place: Option<Place>,
+    /// A few words to stand at the place itself.
+    pub label: Option<String>,
+    /// Other places that have to do with it.
+    pub related: Vec<Related>,
+    /// The cause, where the message does not already say it.
+    pub why: Vec<String>,
+    /// What would mend it.
+    #[serde(rename = "try")]
+    pub remedies: Vec<String>,
+    /// The calls that were running, innermost first, for an error of a run.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub calls: Vec<CallSite>,
+}
+
+/// One call on the way to a run error.
+#[derive(Clone, PartialEq, Eq, Debug, serde::Serialize)]
+pub struct CallSite {
+    /// The function called, as the program names it.
+    pub function: String,
+    /// Where it was called.
+    pub place: Place,
+}
+
+impl Diagnostic {
+    fn new(severity: Severity, code: Code, message: impl Into<String>) -> Diagnostic {
+        Diagnostic {
+            severity,
+            code,
+            message: message.into(),
+            place: None,
+            label: None,
+            related: Vec::new(),
+            why: Vec::new(),
+            remedies: Vec::new(),
+            calls: Vec::new(),
+        }
+    }
+
+    /// An error.
+    pub fn error(code: Code, message: impl Into<String>) -> Diagnostic {
+        Diagnostic::new(Severity::Error, code, message)
+    }
+
+    /// A warning.
+    pub fn warning(code: Code, message: impl Into<String>) -> Diagnostic {
+        Diagnostic::new(Severity::Warning, code, message)
+    }
+
+    /// A note.
+    pub fn note(code: Code, message: impl Into<String>) -> Diagnostic {
+        Diagnostic::new(Severity::Note, code, message)
+    }
+
+    /// Says where.
+    #[must_use]
+    pub fn at(mut self, source: &Arc<SourceText>, span: Span) -> Diagnostic {
+        self.place = Some(Place::new(source, span));
+        self
+    }
+
+    /// Puts a few words at the place.
+    #[must_use]
+    pub fn label(mut self, label: impl Into<String>) -> Diagnostic {
+        self.label = Some(label.into());
+        self
+    }
+
+    /// Adds another place.
+    #[must_use]
+    pub fn related(
+        mut self,
+        source: &Arc<SourceText>,
+        span: Span,
+        label: impl Into<String>,
+    ) -> Diagnostic {
+        self.related.push(Related {
+            place: Place::new(source, span),
+            label: label.into(),
+        });
+        self
+    }
+
+    /// Adds a cause.
+    #[must_use]
+    pub fn why(mut self, why: impl Into<String>) -> Diagnostic {
+        self.why.push(why.into());
+        self
+    }
+
+    /// Adds a remedy.
+    #[must_use]
+    pub fn remedy(mut self, remedy: impl Into<String>) -> Diagnostic {
+        self.remedies.push(remedy.into());
+        self
+    }
+
+    /// Adds "did you mean" when there is something near.
+    #[must_use]
+    pub fn did_you_mean(self, near: Option<&str>) -> Diagnostic {
+        match near {
+            Some(near) => self.remedy(format!("did you mean {}?", quote(near))),
+            None => self,
+        }
+    }
+
+    /// Whether it is an error.
+    pub fn is_error(&self) -> bool {
+        self.severity == Severity::Error
+    }
+}
+
+/// A stage's result with everything it had to say.
+#[derive(Clone, Debug)]
+pub struct Outcome<T> {
+    /// What came of it; missing when an error left nothing to go on with.
+    pub value: Option<T>,
+    /// Errors, warnings and notes, in the order of the text.
+    pub diagnostics: Vec<Diagnostic>,
+}
+
+impl<T> Outcome<T> {
+    /// Whether any of the diagnostics is an error.
+    pub fn has_errors(&self) -> bool {
+        has_errors(&self.diagnostics)
+    }
+}
+
+/// Whether any of these is an error.
+pub fn has_errors(diagnostics: &[Diagnostic]) -> bool {
+    diagnostics.iter().any(Diagnostic::is_error)
+}

@@ -1,0 +1,146 @@
+//! How a run goes wrong.
+
+use std::rc::Rc;
+
+use super::show;
+use super::value::{Key, Value};
+use crate::definition::template::ValueKind;
+use crate::diagnostic::{CallSite, Code, Diagnostic, Place, codes};
+
+/// Which part of an operation is at fault.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Culprit {
+    /// An operand, by its number.
+    Operand(usize),
+    /// The operation as a whole.
+    Whole,
+}
+
+/// What an operation has against its operands.
+#[derive(Clone, Debug)]
+pub struct Problem {
+    /// Which operand.
+    pub culprit: Culprit,
+    /// The code.
+    pub code: Code,
+    /// What is wrong.
+    pub message: String,
+    /// The cause, where the message does not say it.
+    pub why: Option<String>,
+}
+
+impl Problem {
+    /// A problem with an operand.
+    pub fn new(culprit: Culprit, code: Code, message: impl Into<String>) -> Box<Problem> {
+        Box::new(Problem {
+            culprit,
+            code,
+            message: message.into(),
+            why: None,
+        })
+    }
+
+    /// An operand of a kind that does not belong there.
+    pub fn kind(operand: usize, wanted: &str, found: &Value) -> Box<Problem> {
+        Problem::new(
+            Culprit::Operand(operand),
+            codes::RUN_KIND,
+            format!("{wanted} is needed here, and this is {}", described(found)),
+        )
+    }
+
+    /// Adds the cause.
+    #[must_use]
+    pub fn why(mut self: Box<Self>, why: impl Into<String>) -> Box<Problem> {
+        self.why = Some(why.into());
+        self
+    }
+}
+
+/// `an integer: 3`, `nothing`; long values are cut.
+pub fn described(value: &Value) -> String {
+    const LONGEST: usize = 40;
+    let kind = value.kind().described();
+    if value.kind() == ValueKind::Nothing {
+        return kind.to_owned();
+    }
+    let written = show::written(value);
+    let mut shown: String = written.chars().take(LONGEST).collect();
+    if shown.len() < written.len() {
+        shown.push('…');
+    }
+    format!("{kind}: {shown}")
+}
+
+/// Why a run stopped.
+#[derive(Clone, Debug)]
+pub struct Failure {
+    /// The code.
+    pub code: Code,
+    /// What is wrong.
+    pub message: String,
+    /// The cause.
+    pub why: Option<String>,
+    /// Where.
+    pub place: Place,
+    /// The raised value, if one was raised.
+    pub raised: Option<Value>,
+    /// The calls on the way, innermost first.
+    pub calls: Vec<CallSite>,
+    /// Calls that are not listed, since there are too many.
+    pub more_calls: usize,
+    /// Set while the failure is inside a ready-made function: the parameter that is at
+    /// fault, if one is.
+    pub inside_ready_made: Option<Option<u32>>,
+}
+
+/// Most calls that a failure lists.
+const MOST_CALLS: usize = 12;
+
+impl Failure {
+    /// Whether `attempt` catches it: limits end the run whatever the program says.
+    pub fn is_catchable(&self) -> bool {
+        self.code != codes::RUN_STEPS && self.code != codes::RUN_DEPTH
+    }
+
+    /// What a `rescue` gets: the raised value, or a map that says what went wrong.
+    pub fn caught(&self) -> Value {
+        if let Some(value) = &self.raised {
+            return value.clone();
+        }
+        let position = self.place.source.position(self.place.span.start);
+        let key = |name: &str| Key::Text(Rc::from(name));
+        Value::map([
+            (key("code"), Value::text(self.code.0)),
+            (key("message"), Value::text(&self.message)),
+            (key("line"), Value::Integer(i64::from(position.line))),
+            (key("column"), Value::Integer(i64::from(position.column))),
+        ])
+    }
+
+    /// Notes a call on the way out.
+    pub fn passed(&mut self, function: Option<&str>, place: Place) {
+        if self.calls.len() < MOST_CALLS {
+            self.calls.push(CallSite {
+                function: function.unwrap_or("a function without a name").to_owned(),
+                place,
+            });
+        } else {
+            self.more_calls += 1;
+        }
+    }
+
+    /// As a diagnostic.
+    pub fn diagnostic(self) -> Diagnostic {
+        let mut diagnostic =
+            Diagnostic::error(self.code, self.message).at(&self.place.source, self.place.span);
+        if let Some(why) = self.why {
+            diagnostic = diagnostic.why(why);
+        }
+        if self.more_calls > 0 {
+            diagnostic = diagnostic.why(format!("{} more calls were on the way", self.more_calls));
+        }
+        diagnostic.calls = self.calls;
+        diagnostic
+    }
+}

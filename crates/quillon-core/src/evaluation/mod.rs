@@ -1,0 +1,83 @@
+//! Walks Core: the reference for what a program means.
+
+use std::rc::Rc;
+
+use crate::meaning::FunctionCore;
+
+mod calls;
+mod failure;
+mod natives;
+mod number;
+mod show;
+mod value;
+mod walk;
+
+pub use failure::{Culprit, Failure, Problem, described};
+pub use show::{quoted, shown, written};
+pub use value::{Cell, Closure, Key, List, Map, Value, equal, same};
+
+/// What a run can do to the outside.
+pub trait Host {
+    /// Prints text, without a line end of its own.
+    fn output(&mut self, text: &str);
+
+    /// The next line of input, without its line end; nothing at the end.
+    fn input(&mut self) -> Option<String>;
+}
+
+/// A host that keeps what is printed and has prepared lines to read.
+#[derive(Clone, Debug, Default)]
+pub struct Recorder {
+    /// Everything printed so far.
+    pub printed: String,
+    /// Lines still to be read, the next one first.
+    pub lines: std::collections::VecDeque<String>,
+}
+
+impl Host for Recorder {
+    fn output(&mut self, text: &str) {
+        self.printed.push_str(text);
+    }
+
+    fn input(&mut self) -> Option<String> {
+        self.lines.pop_front()
+    }
+}
+
+/// How far a run may go.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Limits {
+    /// The most steps (nodes of Core walked); no limit when missing.
+    pub steps: Option<u64>,
+    /// The most calls one inside the other. The native stack may allow fewer: then a
+    /// run ends with the same error.
+    pub depth: u32,
+}
+
+impl Default for Limits {
+    fn default() -> Limits {
+        Limits {
+            steps: None,
+            depth: 1_000_000,
+        }
+    }
+}
+
+/// What outlives a run: the session's variables, and the values that are ready-made.
+#[derive(Debug, Default)]
+pub struct Memory {
+    /// The variables of the session; empty until first set.
+    pub session: Vec<Option<Value>>,
+    /// The ready-made functions and constants, in the definition's order.
+    pub ready_made: Vec<Value>,
+}
+
+/// Runs a program's Core: gives its value, or how it went wrong.
+pub fn run(
+    program: &Rc<FunctionCore>,
+    memory: &mut Memory,
+    limits: Limits,
+    host: &mut dyn Host,
+) -> Result<Value, Box<Failure>> {
+    walk::Walker::new(memory, limits, host).program(program)
+}

@@ -1,0 +1,115 @@
+//! Operations on lists.
+
+use std::cmp::Ordering;
+use std::rc::Rc;
+
+use super::super::failure::{Culprit, Problem, described};
+use super::super::number::{Outcome, as_double, compare};
+use super::super::value::{List, Value, equal};
+use super::{bounded, cut, index, integer};
+use crate::diagnostic::codes;
+use crate::meaning::Operation;
+
+fn list(args: &[Value]) -> Result<&Rc<List>, Box<Problem>> {
+    match &args[0] {
+        Value::List(list) => Ok(list),
+        other => Err(Problem::kind(0, "a list", other)),
+    }
+}
+
+pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
+    use Operation as O;
+    if operation == O::ListRange {
+        return range(args);
+    }
+    let cell = &list(args)?.0;
+    Ok(match operation {
+        O::ListLength => Value::Integer(cell.borrow().len() as i64),
+        O::ListAt | O::ListItem => {
+            let base = i64::from(operation == O::ListItem);
+            let items = cell.borrow();
+            items[index(args, 1, items.len(), base, "item")?].clone()
+        }
+        O::ListPut | O::ListPutItem => {
+            let base = i64::from(operation == O::ListPutItem);
+            let length = cell.borrow().len();
+            let at = index(args, 1, length, base, "item")?;
+            // The old value is dropped after the borrow: it may hold this very list.
+            let old = std::mem::replace(&mut cell.borrow_mut()[at], args[2].clone());
+            drop(old);
+            Value::Nothing
+        }
+        O::ListAdd => {
+            bounded(cell.borrow().len() + 1)?;
+            cell.borrow_mut().push(args[1].clone());
+            Value::Nothing
+        }
+        O::ListTake | O::ListTakeFirst => {
+            let mut items = cell.borrow_mut();
+            if items.is_empty() {
+                return Err(Problem::new(
+                    Culprit::Operand(0),
+                    codes::RUN_INDEX,
+                    "there is nothing to take from an empty list",
+                ));
+            }
+            if operation == O::ListTake {
+                items.pop().unwrap_or_default()
+            } else {
+                items.remove(0)
+            }
+        }
+        O::ListSlice => {
+            let items = cell.borrow();
+            Value::list(items[cut(args, items.len())?].to_vec())
+        }
+        O::ListContains => {
+            let found = cell
+                .borrow()
+                .iter()
+                .any(|item| equal(item, &args[1]) == Some(true));
+            Value::Truth(found)
+        }
+        O::ListReverse => Value::list(cell.borrow().iter().rev().cloned().collect()),
+        O::ListSort => sort(&cell.borrow())?,
+        _ => Value::list(cell.borrow().clone()),
+    })
+}
+
+fn range(args: &[Value]) -> Outcome {
+    let (from, to) = (integer(args, 0)?, integer(args, 1)?);
+    if to < from {
+        return Ok(Value::list(Vec::new()));
+    }
+    bounded(usize::try_from(to.saturating_sub(from)).unwrap_or(usize::MAX))?;
+    Ok(Value::list((from..=to).map(Value::Integer).collect()))
+}
+
+/// Sorts numbers or texts; the order of equals is kept.
+fn sort(items: &[Value]) -> Outcome {
+    let kind = |value: &Value| match value {
+        Value::Text(_) => Some(true),
+        Value::Number(n) if n.is_nan() => None,
+        _ => as_double(value).map(|_| false),
+    };
+    if let Some(first) = items.first() {
+        let odd = items
+            .iter()
+            .find(|item| kind(item).is_none() || kind(item) != kind(first));
+        if let Some(odd) = odd {
+            return Err(Problem::new(
+                Culprit::Operand(0),
+                codes::RUN_KIND,
+                "a list can be sorted when its items are all numbers or all texts",
+            )
+            .why(format!(
+                "its first item is {}, and another is {}",
+                described(first),
+                described(odd)
+            )));
+        }
+    }
+    let mut sorted = items.to_vec();
+    sorted.sort_by(|a, b| compare(a, b).unwrap_or(Ordering::Equal));
+    Ok(Value::list(sorted))
+}

@@ -1,0 +1,103 @@
+//! Operations on numbers.
+
+use std::cmp::Ordering;
+
+use super::super::failure::{Culprit, Problem};
+use super::super::number::{Outcome, as_double, compare, exact_integer, negate};
+use super::super::value::Value;
+use crate::diagnostic::codes;
+use crate::meaning::Operation;
+
+pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
+    use Operation as O;
+    for (index, arg) in args.iter().enumerate() {
+        if as_double(arg).is_none() {
+            return Err(Problem::kind(index, "a number", arg));
+        }
+    }
+    let first = &args[0];
+    match operation {
+        O::NumberRoot => root(first),
+        O::NumberPower => power(first, &args[1]),
+        O::NumberAbsolute => match compare(first, &Value::Integer(0)) {
+            Some(Ordering::Less) => negate(first),
+            _ => Ok(first.clone()),
+        },
+        O::NumberRound => whole(first, f64::round),
+        O::NumberFloor => whole(first, f64::floor),
+        O::NumberCeiling => whole(first, f64::ceil),
+        O::NumberTruncate => whole(first, f64::trunc),
+        O::NumberReal => Ok(Value::Number(as_double(first).unwrap_or_default())),
+        O::NumberLeast => Ok(extreme(args, Ordering::Less)),
+        _ => Ok(extreme(args, Ordering::Greater)),
+    }
+}
+
+fn root(value: &Value) -> Outcome {
+    let x = as_double(value).unwrap_or_default();
+    if x < 0.0 {
+        return Err(Problem::new(
+            Culprit::Operand(0),
+            codes::RUN_DOMAIN,
+            format!("a negative number has no root, and this is {}", super::show::shown(value)),
+        ));
+    }
+    Ok(Value::Number(x.sqrt()))
+}
+
+fn power(base: &Value, exponent: &Value) -> Outcome {
+    if let (Value::Integer(x), Value::Integer(y)) = (base, exponent)
+        && *y >= 0
+    {
+        let overflow = || {
+            Problem::new(
+                Culprit::Whole,
+                codes::RUN_OVERFLOW,
+                format!("{x} to the power {y} is too large for an integer"),
+            )
+        };
+        let exponent = match (x, u32::try_from(*y)) {
+            (_, Ok(exponent)) => exponent,
+            // Only these three stay small however large the exponent.
+            (-1..=1, Err(_)) => (y % 2) as u32 + 2,
+            _ => return Err(overflow()),
+        };
+        return x.checked_pow(exponent).map(Value::Integer).ok_or_else(overflow);
+    }
+    let (x, y) = (
+        as_double(base).unwrap_or_default(),
+        as_double(exponent).unwrap_or_default(),
+    );
+    let result = x.powf(y);
+    if result.is_nan() && !x.is_nan() && !y.is_nan() {
+        return Err(Problem::new(
+            Culprit::Operand(0),
+            codes::RUN_DOMAIN,
+            "a negative number has no power with a fraction",
+        ));
+    }
+    Ok(Value::Number(result))
+}
+
+fn whole(value: &Value, round: fn(f64) -> f64) -> Outcome {
+    let Value::Number(n) = value else {
+        return Ok(value.clone());
+    };
+    exact_integer(round(*n)).map(Value::Integer).ok_or_else(|| {
+        Problem::new(
+            Culprit::Operand(0),
+            codes::RUN_OVERFLOW,
+            format!("{} is no integer of 64 bits", super::show::shown(value)),
+        )
+    })
+}
+
+fn extreme(args: &[Value], wanted: Ordering) -> Value {
+    let mut best = &args[0];
+    for arg in &args[1..] {
+        if compare(arg, best) == Some(wanted) {
+            best = arg;
+        }
+    }
+    best.clone()
+}

@@ -1,0 +1,295 @@
+//! Arithmetic and comparison: integers stay integers, and overflow is an error.
+
+use std::cmp::Ordering;
+
+use super::failure::{Culprit, Problem, described};
+use super::value::{Value, equal};
+use crate::definition::template::BinaryOperator;
+use crate::diagnostic::codes;
+
+/// The result of an operation, or what it has against its operands.
+pub type Outcome = Result<Value, Box<Problem>>;
+
+/// The integer that a number is equal to, if there is one.
+pub fn exact_integer(n: f64) -> Option<i64> {
+    // 2^63 as a double; the largest i64 is not one.
+    const LIMIT: f64 = 9_223_372_036_854_775_808.0;
+    (n.fract() == 0.0 && (-LIMIT..LIMIT).contains(&n)).then_some(n as i64)
+}
+
+/// A value as a double, if it is an integer or a number.
+pub fn as_double(value: &Value) -> Option<f64> {
+    match value {
+        Value::Integer(n) => Some(*n as f64),
+        Value::Number(n) => Some(*n),
+        _ => None,
+    }
+}
+
+/// Compares two numbers or two texts, exactly also between integer and number; `None`
+/// for anything else and for what is not a number.
+pub fn compare(a: &Value, b: &Value) -> Option<Ordering> {
+    match (a, b) {
+        (Value::Integer(a), Value::Integer(b)) => Some(a.cmp(b)),
+        (Value::Number(a), Value::Number(b)) => a.partial_cmp(b),
+        (Value::Integer(a), Value::Number(b)) => integer_against(*a, *b),
+        (Value::Number(a), Value::Integer(b)) => integer_against(*b, *a).map(Ordering::reverse),
+        (Value::Text(a), Value::Text(b)) => Some(a.cmp(b)),
+        _ => None,
+    }
+}
+
+fn integer_against(a: i64, b: f64) -> Option<Ordering> {
+    if b.is_nan() {
+        return None;
+    }
+    match exact_integer(b.floor()) {
+        Some(floor) => Some(a.cmp(&floor).then(if b.fract() == 0.0 {
+            Ordering::Equal
+        } else {
+            Ordering::Less
+        })),
+        None => Some(if b > 0.0 {
+            Ordering::Less
+        } else {
+            Ordering::Greater
+        }),
+    }
+}
+
+/// An operator on two values.
+pub fn binary(operator: BinaryOperator, a: &Value, b: &Value) -> Outcome {
+    use BinaryOperator as B;
+    match operator {
+        B::Add | B::Subtract | B::Multiply => arithmetic(operator, a, b),
+        B::Divide => divide(a, b),
+        B::Join => join(a, b),
+        B::Equal | B::Unequal => {
+            let equal = equal(a, b).ok_or_else(|| {
+                Problem::new(
+                    Culprit::Whole,
+                    codes::RUN_SIZE,
+                    "these are nested too deeply to be compared",
+                )
+                .why("a list or map that contains itself has no end")
+            })?;
+            Ok(Value::Truth(equal == (operator == B::Equal)))
+        }
+        B::Less | B::LessOrEqual | B::Greater | B::GreaterOrEqual => order(operator, a, b),
+    }
+}
+
+/// The kind fault of a pair of operands: the first that is no number, naming the other.
+fn not_numbers(a: &Value, b: &Value) -> Box<Problem> {
+    if as_double(a).is_none() {
+        Problem::kind(0, "a number", a).why(format!("the other side is {}", described(b)))
+    } else {
+        Problem::kind(1, "a number", b).why(format!("the other side is {}", described(a)))
+    }
+}
+
+fn overflow(a: i64, sign: &str, b: i64) -> Box<Problem> {
+    Problem::new(
+        Culprit::Whole,
+        codes::RUN_OVERFLOW,
+        format!("{a} {sign} {b} is too large for an integer"),
+    )
+    .why(format!(
+        "integers go from {} to {}",
+        i64::MIN,
+        i64::MAX
+    ))
+}
+
+fn arithmetic(operator: BinaryOperator, a: &Value, b: &Value) -> Outcome {
+    if let (Value::Integer(a), Value::Integer(b)) = (a, b) {
+        let result = match operator {
+            BinaryOperator::Add => a.checked_add(*b),
+            BinaryOperator::Subtract => a.checked_sub(*b),
+            _ => a.checked_mul(*b),
+        };
+        return result
+            .map(Value::Integer)
+            .ok_or_else(|| overflow(*a, operator.sign(), *b));
+    }
+    let (Some(x), Some(y)) = (as_double(a), as_double(b)) else {
+        return Err(not_numbers(a, b));
+    };
+    Ok(Value::Number(match operator {
+        BinaryOperator::Add => x + y,
+        BinaryOperator::Subtract => x - y,
+        _ => x * y,
+    }))
+}
+
+fn division_by_zero() -> Box<Problem> {
+    Problem::new(
+        Culprit::Operand(1),
+        codes::RUN_DIVISION,
+        "this is zero, and nothing can be divided by zero",
+    )
+}
+
+/// Division of numbers; the result is a number, also for two integers.
+fn divide(a: &Value, b: &Value) -> Outcome {
+    let (Some(x), Some(y)) = (as_double(a), as_double(b)) else {
+        return Err(not_numbers(a, b));
+    };
+    if y == 0.0 {
+        return Err(division_by_zero());
+    }
+    Ok(Value::Number(x / y))
+}
+
+/// Texts or lists one after the other.
+fn join(a: &Value, b: &Value) -> Outcome {
+    match (a, b) {
+        (Value::Text(x), Value::Text(y)) => {
+            super::natives::bounded(x.len() + y.len())?;
+            let mut joined = String::with_capacity(x.len() + y.len());
+            joined.push_str(x);
+            joined.push_str(y);
+            Ok(Value::Text(joined.into()))
+        }
+        (Value::List(x), Value::List(y)) => {
+            let mut joined = x.0.borrow().clone();
+            joined.extend(y.0.borrow().iter().cloned());
+            Ok(Value::list(joined))
+        }
+        (Value::Text(_), _) => Err(Problem::kind(1, "a text", b)
+            .why(format!("the other side is {}", described(a)))),
+        (Value::List(_), _) => Err(Problem::kind(1, "a list", b)
+            .why(format!("the other side is {}", described(a)))),
+        _ => Err(Problem::kind(0, "a text or a list", a)),
+    }
+}
+
+fn order(operator: BinaryOperator, a: &Value, b: &Value) -> Outcome {
+    let ordering = compare(a, b);
+    let comparable = matches!((a, b), (Value::Text(_), Value::Text(_)))
+        || (as_double(a).is_some() && as_double(b).is_some());
+    if !comparable {
+        return Err(match a {
+            Value::Text(_) => Problem::kind(1, "a text", b),
+            _ if as_double(a).is_some() => Problem::kind(1, "a number", b),
+            _ => Problem::kind(0, "a number or a text", a),
+        }
+        .why("numbers are compared with numbers and texts with texts"));
+    }
+    let holds = ordering.is_some_and(|ordering| match operator {
+        BinaryOperator::Less => ordering.is_lt(),
+        BinaryOperator::LessOrEqual => ordering.is_le(),
+        BinaryOperator::Greater => ordering.is_gt(),
+        _ => ordering.is_ge(),
+    });
+    Ok(Value::Truth(holds))
+}
+
+/// The opposite of a number.
+pub fn negate(value: &Value) -> Outcome {
+    match value {
+        Value::Integer(n) => n.checked_neg().map(Value::Integer).ok_or_else(|| {
+            Problem::new(
+                Culprit::Operand(0),
+                codes::RUN_OVERFLOW,
+                format!("the opposite of {n} is too large for an integer"),
+            )
+        }),
+        Value::Number(n) => Ok(Value::Number(-n)),
+        _ => Err(Problem::kind(0, "a number", value)),
+    }
+}
+
+/// How an integer division rounds, and whether its quotient or rest is wanted.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Division {
+    /// Toward zero.
+    Quotient,
+    /// What the quotient leaves.
+    Remainder,
+    /// Down.
+    FloorQuotient,
+    /// What the floor quotient leaves.
+    Modulo,
+}
+
+/// Division of integers.
+pub fn integer_division(division: Division, a: &Value, b: &Value) -> Outcome {
+    let (Value::Integer(x), Value::Integer(y)) = (a, b) else {
+        let culprit = usize::from(matches!(a, Value::Integer(_)));
+        return Err(Problem::kind(culprit, "an integer", [a, b][culprit]));
+    };
+    if *y == 0 {
+        return Err(division_by_zero());
+    }
+    let result = match division {
+        Division::Quotient => x.checked_div(*y),
+        Division::Remainder => Some(x.wrapping_rem(*y)),
+        Division::FloorQuotient => x.checked_div(*y).map(|q| {
+            if x.wrapping_rem(*y) != 0 && (*x < 0) != (*y < 0) {
+                q - 1
+            } else {
+                q
+            }
+        }),
+        Division::Modulo => {
+            let rest = x.wrapping_rem(*y);
+            Some(if rest != 0 && (rest < 0) != (*y < 0) {
+                rest + y
+            } else {
+                rest
+            })
+        }
+    };
+    result
+        .map(Value::Integer)
+        .ok_or_else(|| overflow(*x, "divided by", *y))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn comparison_between_integer_and_number_is_exact() {
+        let big = 9_007_199_254_740_993;
+        let order = compare(&Value::Integer(big), &Value::Number(9_007_199_254_740_992.0));
+        assert_eq!(order, Some(Ordering::Greater));
+        assert_eq!(
+            compare(&Value::Integer(-1), &Value::Number(-0.5)),
+            Some(Ordering::Less)
+        );
+        assert_eq!(
+            compare(&Value::Integer(i64::MAX), &Value::Number(1e19)),
+            Some(Ordering::Less)
+        );
+    }
+
+    #[test]
+    fn four_ways_to_divide_integers() {
+        let of = |division| {
+            let value = integer_division(division, &Value::Integer(-7), &Value::Integer(2));
+            match value {
+                Ok(Value::Integer(n)) => n,
+                other => panic!("{other:?}"),
+            }
+        };
+        assert_eq!(of(Division::Quotient), -3);
+        assert_eq!(of(Division::Remainder), -1);
+        assert_eq!(of(Division::FloorQuotient), -4);
+        assert_eq!(of(Division::Modulo), 1);
+        assert!(
+            integer_division(Division::Quotient, &Value::Integer(i64::MIN), &Value::Integer(-1))
+                .is_err()
+        );
+    }
+
+    #[test]
+    fn faults_name_the_operand_and_the_other_side() {
+        let problem = binary(BinaryOperator::Add, &Value::Integer(1), &Value::Truth(true));
+        let problem = problem.unwrap_err();
+        assert_eq!(problem.culprit, Culprit::Operand(1));
+        assert!(problem.message.contains("this is a truth value: true"));
+        assert_eq!(problem.why.as_deref(), Some("the other side is an integer: 1"));
+    }
+}

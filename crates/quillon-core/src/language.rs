@@ -1,0 +1,270 @@
+//! A compiled language: the stages from text to Core.
+
+use std::rc::Rc;
+use std::sync::Arc;
+
+use crate::definition::Definition;
+use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors, quote};
+use crate::lexing::{Lexer, Tokens};
+use crate::meaning::{self, FunctionCore};
+use crate::parsing::{self, Parser};
+use crate::scoping::{self, Around, Names};
+use crate::source::{SourceText, Span};
+use crate::tree::Tree;
+
+/// What a definition must have got to for some work to be possible.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Stage {
+    /// Splitting a text into tokens.
+    Tokens,
+    /// Reading a text as a tree.
+    Tree,
+    /// Running a program.
+    Meaning,
+}
+
+/// A language, compiled from its definition.
+#[derive(Clone, Debug)]
+pub struct Language {
+    definition: Definition,
+    lexer: Lexer,
+    parser: Option<Parser>,
+}
+
+impl Language {
+    /// Reads, checks and compiles a definition. The value is there only when it has no
+    /// errors; warnings and notes may come with it.
+    pub fn load(source: &Arc<SourceText>) -> Outcome<Language> {
+        let Outcome {
+            value,
+            mut diagnostics,
+        } = Definition::read(source);
+        let Some(definition) = value else {
+            return Outcome {
+                value: None,
+                diagnostics,
+            };
+        };
+        diagnostics.extend(meaning::check(&definition));
+        if has_errors(&diagnostics) {
+            return Outcome {
+                value: None,
+                diagnostics,
+            };
+        }
+        let value = match Language::compile(definition) {
+            Ok(language) => Some(language),
+            Err(errors) => {
+                diagnostics.extend(errors);
+                None
+            }
+        };
+        Outcome { value, diagnostics }
+    }
+
+    fn compile(definition: Definition) -> Result<Language, Vec<Diagnostic>> {
+        let literals = parsing::literals(&definition);
+        let lexer = Lexer::new(&definition, &literals).map_err(|error| vec![error])?;
+        let entries = entries(&definition);
+        let parser = if entries.is_empty() {
+            None
+        } else {
+            Some(Parser::new(&definition, &lexer, &entries)?)
+        };
+        Ok(Language {
+            definition,
+            lexer,
+            parser,
+        })
+    }
+
+    /// The definition.
+    pub fn definition(&self) -> &Definition {
+        &self.definition
+    }
+
+    /// The compiled tokens.
+    pub fn lexer(&self) -> &Lexer {
+        &self.lexer
+    }
+
+    /// The compiled grammar, when there are forms with a `written` clause.
+    pub fn parser(&self) -> Option<&Parser> {
+        self.parser.as_ref()
+    }
+
+    /// What the definition lacks for some work, as an error for the designer.
+    pub fn lacks(&self, stage: Stage) -> Option<Diagnostic> {
+        let name = &self.definition.name.text;
+        let lack = |message: String, remedy: &str| {
+            Some(
+                Diagnostic::error(codes::DEFINITION_LACKS, message)
+                    .at(&self.definition.source, self.definition.name.span)
+                    .remedy(remedy),
+            )
+        };
+        if self.lexer.kinds().len() <= 1 {
+            return lack(
+                format!("{name} has no tokens yet, so its programs cannot be tokenized"),
+                "add an item `tokens` with a line for each kind of token",
+            );
+        }
+        if stage != Stage::Tokens && self.parser.is_none() {
+            return lack(
+                format!("{name} can be tokenized, and has no forms yet: its programs cannot be read as trees"),
+                "add an item `form NAME` with a clause `written …`",
+            );
+        }
+        let no_meaning = self.definition.forms.iter().all(|form| form.means.is_none());
+        if stage == Stage::Meaning && no_meaning {
+            return lack(
+                format!("{name} can be parsed, and has no meaning yet: its programs cannot be run"),
+                "add a clause `means …` to each form",
+            );
+        }
+        None
+    }
+
+    /// Splits a text into tokens.
+    pub fn tokens(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
+        match self.lacks(Stage::Tokens) {
+            Some(lack) => failed(vec![lack]),
+            None => self.lexer.tokens(source),
+        }
+    }
+
+    /// Reads a text as a tree: as the first of the entries that fits, or as a given one.
+    pub fn tree(&self, source: &Arc<SourceText>, entry: Option<&str>) -> Outcome<Tree> {
+        if let Some(lack) = self.lacks(Stage::Tree) {
+            return failed(vec![lack]);
+        }
+        let tokens = self.lexer.tokens(source);
+        match tokens.value {
+            Some(found) if !has_errors(&tokens.diagnostics) => self.tree_of(&found, entry),
+            _ => failed(tokens.diagnostics),
+        }
+    }
+
+    /// Reads tokens as a tree.
+    pub fn tree_of(&self, tokens: &Tokens, entry: Option<&str>) -> Outcome<Tree> {
+        let Some(parser) = &self.parser else {
+            return failed(self.lacks(Stage::Tree).into_iter().collect());
+        };
+        let names: Vec<&str> = parser.entries().collect();
+        let chosen: Vec<usize> = match entry {
+            None => (0..names.len()).collect(),
+            Some(entry) => names.iter().position(|n| *n == entry).into_iter().collect(),
+        };
+        if let (Some(entry), []) = (entry, &chosen[..]) {
+            let listed: Vec<String> = names.iter().map(|n| quote(n)).collect();
+            return failed(vec![
+                Diagnostic::error(
+                    codes::DEFINITION_NAME,
+                    format!("{} may not stand alone", quote(entry)),
+                )
+                .at(&tokens.source, Span::default())
+                .why(format!("what may stand alone is {}", listed.join(", ")))
+                .remedy(format!("add {entry} to `entries`")),
+            ]);
+        }
+        let mut furthest: Option<Outcome<Tree>> = None;
+        for index in chosen {
+            let outcome = parser.parse(&self.definition, &self.lexer, tokens, index);
+            if outcome.value.is_some() {
+                return outcome;
+            }
+            let reach = |o: &Outcome<Tree>| {
+                let first = o.diagnostics.first().and_then(|d| d.place.as_ref());
+                first.map_or(0, |place| place.span.start)
+            };
+            if furthest.as_ref().is_none_or(|best| reach(&outcome) > reach(best)) {
+                furthest = Some(outcome);
+            }
+        }
+        furthest.unwrap_or_else(|| failed(Vec::new()))
+    }
+
+    /// Whether more text could make an unfinished entry whole.
+    pub fn is_unfinished(&self, source: &Arc<SourceText>) -> bool {
+        if self.parser.is_none() {
+            return false;
+        }
+        let tokens = self.lexer.tokens(source);
+        let Some(found) = tokens.value else {
+            return false;
+        };
+        if found.unfinished {
+            return true;
+        }
+        !has_errors(&tokens.diagnostics)
+            && self
+                .tree_of(&found, None)
+                .diagnostics
+                .iter()
+                .any(|d| d.code == codes::SYNTAX_UNFINISHED)
+    }
+
+    /// Finds what the names of a tree mean.
+    pub fn names(&self, tree: &Tree, around: Around<'_>) -> Outcome<Names> {
+        scoping::resolve(&self.definition, tree, around)
+    }
+
+    /// The Core of a tree.
+    pub fn core(&self, tree: &Tree, names: &Names) -> Outcome<FunctionCore> {
+        if let Some(lack) = self.lacks(Stage::Meaning) {
+            return failed(vec![lack]);
+        }
+        meaning::program(&self.definition, &self.lexer, tree, names)
+    }
+
+    /// All stages from text to Core: the tree, its names, and the Core.
+    pub fn compiled(
+        &self,
+        source: &Arc<SourceText>,
+        around: Around<'_>,
+    ) -> Outcome<(Tree, Names, Rc<FunctionCore>)> {
+        let tree = self.tree(source, None);
+        let mut diagnostics = tree.diagnostics;
+        let Some(tree) = tree.value else {
+            return failed(diagnostics);
+        };
+        let names = self.names(&tree, around);
+        diagnostics.extend(names.diagnostics);
+        let Some(names) = names.value.filter(|_| !has_errors(&diagnostics)) else {
+            return failed(diagnostics);
+        };
+        let core = self.core(&tree, &names);
+        diagnostics.extend(core.diagnostics);
+        Outcome {
+            value: core.value.map(|core| (tree, names, Rc::new(core))),
+            diagnostics,
+        }
+    }
+}
+
+fn failed<T>(diagnostics: Vec<Diagnostic>) -> Outcome<T> {
+    Outcome {
+        value: None,
+        diagnostics,
+    }
+}
+
+/// The sorts that may stand alone: the program's first, then the others.
+fn entries(definition: &Definition) -> Vec<String> {
+    let written: Vec<_> = definition
+        .forms
+        .iter()
+        .filter(|form| form.written.is_some())
+        .collect();
+    let first = written.first().map(|form| form.sort_name());
+    let starts = definition.starts.as_ref().map(|name| name.text.as_str());
+    let mut entries: Vec<String> = Vec::new();
+    let named = definition.entries.iter().map(|name| name.text.as_str());
+    for sort in starts.or(first).into_iter().chain(named) {
+        let is_written = written.iter().any(|form| form.sort_name() == sort);
+        if is_written && !entries.iter().any(|e| e == sort) {
+            entries.push(sort.to_owned());
+        }
+    }
+    entries
+}

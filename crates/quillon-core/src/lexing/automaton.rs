@@ -1,0 +1,193 @@
+//! The deterministic automaton that recognises every token in one pass.
+
+use rustc_hash::FxHashMap;
+
+use super::classes::Classes;
+use super::nfa::Nfa;
+use crate::definition::Pattern;
+
+/// More states than any real token set needs; beyond, the definition is refused.
+const MOST_STATES: usize = 20_000;
+
+/// The state from which nothing leads on.
+pub(super) const DEAD: u32 = 0;
+
+/// A minimal deterministic automaton over character classes.
+#[derive(Clone, Debug)]
+pub(super) struct Automaton {
+    classes: Classes,
+    /// Moves, a row of `classes.count()` for each state; state 0 is dead.
+    moves: Vec<u32>,
+    /// The kind recognised in each state, plus one; zero for none.
+    accepts: Vec<u16>,
+    start: u32,
+}
+
+impl Automaton {
+    /// Builds the automaton; among kinds that match the same text, the one that
+    /// stands first in `patterns` is recognised. Nothing if it would be too large.
+    pub fn new(patterns: &[(u16, Pattern)]) -> Option<Automaton> {
+        let nfa = Nfa::new(patterns);
+        let (classes, of_set) = Classes::new(&nfa.sets)?;
+        let rank: FxHashMap<u16, usize> = patterns
+            .iter()
+            .enumerate()
+            .map(|(rank, (kind, _))| (*kind, rank))
+            .collect();
+        let mut automaton = subsets(&nfa, classes, &of_set, &rank)?;
+        automaton.minimise();
+        Some(automaton)
+    }
+
+    /// The state in which every token starts.
+    pub fn start(&self) -> u32 {
+        self.start
+    }
+
+    /// The state after an ASCII byte.
+    #[inline]
+    pub fn after_ascii(&self, state: u32, byte: u8) -> u32 {
+        self.moves[state as usize * self.classes.count() + self.classes.of_ascii(byte) as usize]
+    }
+
+    /// The state after any character.
+    #[inline]
+    pub fn after(&self, state: u32, c: char) -> u32 {
+        self.moves[state as usize * self.classes.count() + self.classes.of(c) as usize]
+    }
+
+    /// The kind recognised in a state.
+    #[inline]
+    pub fn accepted(&self, state: u32) -> Option<u16> {
+        self.accepts[state as usize].checked_sub(1)
+    }
+
+    /// Every kind that can still be recognised from a state on.
+    pub fn reachable_kinds(&self, state: u32) -> Vec<u16> {
+        let width = self.classes.count();
+        let mut seen = vec![false; self.accepts.len()];
+        let mut work = vec![state];
+        let mut kinds = Vec::new();
+        while let Some(state) = work.pop() {
+            if state == DEAD || std::mem::replace(&mut seen[state as usize], true) {
+                continue;
+            }
+            kinds.extend(self.accepted(state));
+            work.extend(&self.moves[state as usize * width..(state as usize + 1) * width]);
+        }
+        kinds.sort_unstable();
+        kinds.dedup();
+        kinds
+    }
+
+    /// Merges states that no text tells apart (Moore 1956: refine a partition until
+    /// nothing changes).
+    fn minimise(&mut self) {
+        let width = self.classes.count();
+        let count = self.accepts.len();
+        let mut block: Vec<u32> = self.accepts.iter().map(|&a| u32::from(a) + 1).collect();
+        block[DEAD as usize] = 0;
+        let mut blocks = 0;
+        loop {
+            let mut known: FxHashMap<Vec<u32>, u32> = FxHashMap::default();
+            let mut next = vec![0; count];
+            for state in 0..count {
+                let row = &self.moves[state * width..(state + 1) * width];
+                let mut key: Vec<u32> = Vec::with_capacity(width + 1);
+                key.push(block[state]);
+                key.extend(row.iter().map(|&to| block[to as usize]));
+                let fresh = known.len() as u32;
+                next[state] = *known.entry(key).or_insert(fresh);
+            }
+            block = next;
+            if known.len() == blocks {
+                break;
+            }
+            blocks = known.len();
+        }
+        let mut moves = vec![DEAD; blocks * width];
+        let mut accepts = vec![0; blocks];
+        for state in 0..count {
+            let to = block[state] as usize;
+            accepts[to] = self.accepts[state];
+            for class in 0..width {
+                moves[to * width + class] = block[self.moves[state * width + class] as usize];
+            }
+        }
+        self.start = block[self.start as usize];
+        self.moves = moves;
+        self.accepts = accepts;
+    }
+}
+
+/// The states reached without reading, sorted.
+fn closure(nfa: &Nfa, mut states: Vec<u32>) -> Vec<u32> {
+    let mut seen: Vec<u32> = Vec::new();
+    let mut marked = vec![false; nfa.states.len()];
+    while let Some(state) = states.pop() {
+        if std::mem::replace(&mut marked[state as usize], true) {
+            continue;
+        }
+        let node = &nfa.states[state as usize];
+        // States that only pass through need not be told apart later.
+        if node.reads.is_some() || node.accepts.is_some() {
+            seen.push(state);
+        }
+        states.extend(&node.free);
+    }
+    seen.sort_unstable();
+    seen
+}
+
+/// The subset construction (Rabin and Scott 1959).
+fn subsets(
+    nfa: &Nfa,
+    classes: Classes,
+    of_set: &[Vec<u8>],
+    rank: &FxHashMap<u16, usize>,
+) -> Option<Automaton> {
+    let width = classes.count();
+    let mut known: FxHashMap<Vec<u32>, u32> = FxHashMap::default();
+    let mut sets: Vec<Vec<u32>> = vec![Vec::new(), closure(nfa, vec![0])];
+    known.insert(sets[0].clone(), DEAD);
+    known.insert(sets[1].clone(), 1);
+    let mut moves = vec![DEAD; width];
+    let mut accepts = vec![0];
+    let mut at = 1;
+    while at < sets.len() {
+        let set = sets[at].clone();
+        let mut targets: Vec<Vec<u32>> = vec![Vec::new(); width];
+        for &state in &set {
+            if let Some((reads, to)) = nfa.states[state as usize].reads {
+                for &class in &of_set[reads as usize] {
+                    targets[class as usize].push(to);
+                }
+            }
+        }
+        accepts.push(
+            set.iter()
+                .filter_map(|&s| nfa.states[s as usize].accepts)
+                .min_by_key(|kind| rank[kind])
+                .map_or(0, |kind| kind + 1),
+        );
+        for target in targets {
+            let target = closure(nfa, target);
+            let next = sets.len() as u32;
+            let state = *known.entry(target).or_insert_with_key(|key| {
+                sets.push(key.clone());
+                next
+            });
+            moves.push(state);
+        }
+        at += 1;
+        if sets.len() > MOST_STATES {
+            return None;
+        }
+    }
+    Some(Automaton {
+        classes,
+        moves,
+        accepts,
+        start: 1,
+    })
+}

@@ -1,0 +1,92 @@
+//! Character classes: code points that no pattern tells apart share one column of
+//! the automaton's table.
+
+use rustc_hash::FxHashMap;
+
+use crate::definition::CharSet;
+
+/// Which class each code point is in.
+#[derive(Clone, Debug)]
+pub(super) struct Classes {
+    ascii: [u8; 128],
+    /// Starts of stretches of one class, sorted.
+    starts: Vec<u32>,
+    of_start: Vec<u8>,
+    count: usize,
+}
+
+impl Classes {
+    /// The coarsest classes that keep every one of these sets apart, and for each
+    /// set the classes it is made of. Nothing if there are more than 255.
+    pub fn new(sets: &[CharSet]) -> Option<(Classes, Vec<Vec<u8>>)> {
+        let mut starts: Vec<u32> = vec![0];
+        for set in sets {
+            for &(low, high) in set.ranges() {
+                starts.push(low);
+                starts.push(high + 1);
+            }
+        }
+        starts.sort_unstable();
+        starts.dedup();
+        let mut memberships: Vec<Vec<u64>> = vec![vec![0; sets.len().div_ceil(64)]; starts.len()];
+        for (index, set) in sets.iter().enumerate() {
+            for &(low, high) in set.ranges() {
+                let first = starts.partition_point(|&s| s < low);
+                let last = starts.partition_point(|&s| s <= high);
+                for membership in &mut memberships[first..last] {
+                    membership[index / 64] |= 1 << (index % 64);
+                }
+            }
+        }
+        let mut known: FxHashMap<&[u64], u8> = FxHashMap::default();
+        let mut of_start = Vec::with_capacity(starts.len());
+        for membership in &memberships {
+            let next = known.len();
+            let class = *known.entry(membership).or_insert(u8::try_from(next).ok()?);
+            of_start.push(class);
+        }
+        let mut of_set = vec![Vec::new(); sets.len()];
+        for (membership, &class) in &known {
+            for (index, classes) in of_set.iter_mut().enumerate() {
+                if membership[index / 64] >> (index % 64) & 1 == 1 {
+                    classes.push(class);
+                }
+            }
+        }
+        let mut classes = Classes {
+            ascii: [0; 128],
+            count: known.len(),
+            starts,
+            of_start,
+        };
+        for code in 0..128u8 {
+            classes.ascii[code as usize] = classes.search(u32::from(code));
+        }
+        Some((classes, of_set))
+    }
+
+    fn search(&self, code: u32) -> u8 {
+        self.of_start[self.starts.partition_point(|&s| s <= code) - 1]
+    }
+
+    /// The number of classes.
+    pub fn count(&self) -> usize {
+        self.count
+    }
+
+    /// The class of an ASCII byte.
+    #[inline]
+    pub fn of_ascii(&self, byte: u8) -> u8 {
+        self.ascii[byte as usize & 127]
+    }
+
+    /// The class of any character.
+    #[inline]
+    pub fn of(&self, c: char) -> u8 {
+        if c.is_ascii() {
+            self.of_ascii(c as u8)
+        } else {
+            self.search(c as u32)
+        }
+    }
+}

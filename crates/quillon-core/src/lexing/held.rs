@@ -1,0 +1,152 @@
+//! The value that a token's text stands for.
+
+use crate::definition::{Holds, Literal, Pattern};
+
+/// Why a token's text is not the value it is said to hold.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) enum NotHeld {
+    /// A whole number outside 64 bits.
+    TooLarge,
+    /// No number at all.
+    NotANumber,
+}
+
+/// Converts a token's text. `escapes` says whether a backslash in a text escapes.
+pub(super) fn held(text: &str, holds: Option<Holds>, escapes: bool) -> Result<Literal, NotHeld> {
+    match holds {
+        None => Ok(Literal::Text(text.to_owned())),
+        Some(Holds::Integer) => integer(text).map(Literal::Integer),
+        Some(Holds::Number) => number(text).map(Literal::Number),
+        Some(Holds::Text) => Ok(Literal::Text(unquoted(text, escapes))),
+    }
+}
+
+/// Decimal digits, or hexadecimal, octal or binary ones after `0x`, `0o`, `0b`; `_`
+/// and `'` between digits are passed over.
+fn integer(text: &str) -> Result<i64, NotHeld> {
+    let digits: String = text.chars().filter(|c| !"_'".contains(*c)).collect();
+    let (sign, unsigned) = match digits.strip_prefix('-') {
+        Some(rest) => ("-", rest),
+        None => ("", digits.strip_prefix('+').unwrap_or(&digits)),
+    };
+    let lower = unsigned.to_ascii_lowercase();
+    let (radix, body) = [("0x", 16), ("0o", 8), ("0b", 2)]
+        .into_iter()
+        .find_map(|(prefix, radix)| Some((radix, lower.strip_prefix(prefix)?)))
+        .unwrap_or((10, &lower));
+    if body.is_empty() || !body.chars().all(|c| c.is_digit(radix)) {
+        return Err(NotHeld::NotANumber);
+    }
+    i64::from_str_radix(&format!("{sign}{body}"), radix).map_err(|_| NotHeld::TooLarge)
+}
+
+fn number(text: &str) -> Result<f64, NotHeld> {
+    let digits: String = text.chars().filter(|c| !"_'".contains(*c)).collect();
+    digits
+        .parse::<f64>()
+        .ok()
+        .filter(|n| n.is_finite())
+        .ok_or(NotHeld::NotANumber)
+}
+
+/// Whether a pattern gives the backslash a role of its own, so that it escapes.
+pub(super) fn mentions_backslash(pattern: &Pattern) -> bool {
+    match pattern {
+        Pattern::Literal(text) => text.contains('\\'),
+        Pattern::Class(set) => set.ranges() == [('\\' as u32, '\\' as u32)],
+        Pattern::Sequence(parts) | Pattern::Choice(parts) => parts.iter().any(mentions_backslash),
+        Pattern::Optional(part) | Pattern::Star(part) | Pattern::Plus(part) => {
+            mentions_backslash(part)
+        }
+    }
+}
+
+/// Takes off the quotes: a sign at the front, repeated or not, and its mirror image at
+/// the end.
+fn unquoted(text: &str, escapes: bool) -> String {
+    let Some(open) = text.chars().next().filter(|c| !c.is_alphanumeric()) else {
+        return text.to_owned();
+    };
+    let close = match open {
+        '(' => ')',
+        '[' => ']',
+        '{' => '}',
+        '<' => '>',
+        '«' => '»',
+        '“' => '”',
+        '‘' => '’',
+        other => other,
+    };
+    let triple = |c: char| c.to_string().repeat(3);
+    let inner = match (text.strip_prefix(&triple(open)), triple(close)) {
+        (Some(rest), end) if rest.ends_with(&end) => &rest[..rest.len() - end.len()],
+        _ => {
+            let rest = &text[open.len_utf8()..];
+            rest.strip_suffix(close).unwrap_or(rest)
+        }
+    };
+    if escapes { resolved(inner) } else { inner.to_owned() }
+}
+
+/// Resolves `\n`, `\t`, `\r`, `\0` and `\u{…}`; a backslash before anything else stands
+/// for that character.
+fn resolved(text: &str) -> String {
+    let mut out = String::with_capacity(text.len());
+    let mut rest = text;
+    while let Some(at) = rest.find('\\') {
+        out.push_str(&rest[..at]);
+        rest = &rest[at + 1..];
+        let Some(c) = rest.chars().next() else {
+            out.push('\\');
+            break;
+        };
+        rest = &rest[c.len_utf8()..];
+        match c {
+            'n' => out.push('\n'),
+            't' => out.push('\t'),
+            'r' => out.push('\r'),
+            '0' => out.push('\0'),
+            'u' => match code_point(rest) {
+                Some((c, length)) => {
+                    out.push(c);
+                    rest = &rest[length..];
+                }
+                None => out.push('u'),
+            },
+            other => out.push(other),
+        }
+    }
+    out.push_str(rest);
+    out
+}
+
+/// `{41}`: the character and the length read.
+fn code_point(text: &str) -> Option<(char, usize)> {
+    let end = text.find('}')?;
+    let hex = text.get(..end)?.strip_prefix('{')?;
+    let c = char::from_u32(u32::from_str_radix(hex, 16).ok()?)?;
+    Some((c, end + 1))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn integers_in_four_bases() {
+        assert_eq!(integer("1_000"), Ok(1000));
+        assert_eq!(integer("0xff"), Ok(255));
+        assert_eq!(integer("9223372036854775808"), Err(NotHeld::TooLarge));
+        assert_eq!(integer("gate"), Err(NotHeld::NotANumber));
+    }
+
+    #[test]
+    fn texts_lose_quotes_and_escapes() {
+        assert_eq!(unquoted(r#""a\n\u{e9}\"""#, true), "a\né\"");
+        assert_eq!(unquoted(r#""a\n""#, false), "a\\n");
+        assert_eq!(unquoted("\"\"\"a\"\"\"", true), "a");
+        assert_eq!(unquoted("'word", true), "word");
+        assert_eq!(unquoted("«a»", true), "a");
+        assert_eq!(unquoted("\"\"", true), "");
+    }
+}

@@ -1,0 +1,107 @@
+//! Patterns as one nondeterministic automaton (Thompson 1968, "Regular expression
+//! search algorithm").
+
+use crate::definition::{CharSet, Pattern};
+
+/// A state: where it leads without and with a character.
+#[derive(Clone, Debug, Default)]
+pub(super) struct State {
+    /// Moves that read nothing.
+    pub free: Vec<u32>,
+    /// A move that reads one character of a set, by the set's index.
+    pub reads: Option<(u32, u32)>,
+    /// The token kind recognised here.
+    pub accepts: Option<u16>,
+}
+
+/// The automaton; state 0 is the start.
+#[derive(Debug)]
+pub(super) struct Nfa {
+    pub states: Vec<State>,
+    /// Every set of characters that a move reads, each once.
+    pub sets: Vec<CharSet>,
+}
+
+impl Nfa {
+    /// One automaton for all patterns, each with the kind it recognises.
+    pub fn new(patterns: &[(u16, Pattern)]) -> Nfa {
+        let mut nfa = Nfa {
+            states: vec![State::default()],
+            sets: Vec::new(),
+        };
+        for (kind, pattern) in patterns {
+            let start = nfa.state();
+            nfa.states[0].free.push(start);
+            let end = nfa.add(pattern, start);
+            nfa.states[end as usize].accepts = Some(*kind);
+        }
+        nfa
+    }
+
+    fn state(&mut self) -> u32 {
+        self.states.push(State::default());
+        self.states.len() as u32 - 1
+    }
+
+    fn read(&mut self, from: u32, set: &CharSet) -> u32 {
+        let index = self.sets.iter().position(|s| s == set).unwrap_or_else(|| {
+            self.sets.push(set.clone());
+            self.sets.len() - 1
+        });
+        let to = self.state();
+        let middle = self.state();
+        self.states[from as usize].free.push(middle);
+        self.states[middle as usize].reads = Some((index as u32, to));
+        to
+    }
+
+    fn link(&mut self, from: u32, to: u32) {
+        self.states[from as usize].free.push(to);
+    }
+
+    /// Adds a pattern that starts in a state; gives the state in which it ends.
+    fn add(&mut self, pattern: &Pattern, from: u32) -> u32 {
+        match pattern {
+            Pattern::Literal(text) => text
+                .chars()
+                .fold(from, |at, c| self.read(at, &CharSet::single(c))),
+            Pattern::Class(set) => self.read(from, set),
+            Pattern::Sequence(parts) => parts.iter().fold(from, |at, part| self.add(part, at)),
+            Pattern::Choice(parts) => {
+                let end = self.state();
+                for part in parts {
+                    let start = self.state();
+                    self.link(from, start);
+                    let last = self.add(part, start);
+                    self.link(last, end);
+                }
+                end
+            }
+            Pattern::Optional(part) => {
+                let last = self.add(part, from);
+                let end = self.state();
+                self.link(from, end);
+                self.link(last, end);
+                end
+            }
+            Pattern::Star(part) => {
+                let turn = self.state();
+                self.link(from, turn);
+                let last = self.add(part, turn);
+                self.link(last, turn);
+                let end = self.state();
+                self.link(turn, end);
+                end
+            }
+            Pattern::Plus(part) => {
+                let turn = self.state();
+                self.link(from, turn);
+                let last = self.add(part, turn);
+                self.link(last, turn);
+                let end = self.state();
+                self.link(last, end);
+                end
+            }
+        }
+    }
+}

@@ -1,0 +1,56 @@
+//! Quillon's computation: from a described language to running programs.
+//!
+//! ```text
+//! NAME.quillon --definition--> Language  (compiled once: token automaton, parse tables)
+//!                                 |
+//! program text --lexing--> Tokens --parsing--> Tree --scoping--> Names
+//!                                                |                 |
+//!                                                +---- meaning ----+--> Core --> evaluation
+//! every stage: a pure function of its input, returning its result and Diagnostics;
+//! none prints, none exits
+//! ```
+//!
+//! A stage knows only the stages to its left. [`Language`] compiles a definition and
+//! offers each stage; [`Session`] runs programs and keeps what outlives a run.
+//!
+//! ```
+//! use quillon_core::{Language, Session, evaluation::{Limits, Recorder, shown}, source::SourceText};
+//!
+//! let definition = "language Sum
+//!   starts Sum
+//!
+//! tokens
+//!   Blank  [ ]+      ignored
+//!   Whole  digit+    holds integer
+//!
+//! form Sum
+//!   written  items:Item+ by \"+\"
+//!   means    let total = 0; each item in items { total := total + item }; total
+//!
+//! form Item
+//!   written  value:Whole
+//!   means    value
+//! ";
+//! let language = Language::load(&SourceText::new("sum.quillon", definition)).value.unwrap();
+//! let mut host = Recorder::default();
+//! let mut session = Session::new(&language, Limits::default(), &mut host).unwrap();
+//! let value = session.run(&SourceText::new("program", "1 + 2 + 3"), &mut host).value.unwrap();
+//! assert_eq!(shown(&value), "6");
+//! ```
+
+pub mod deep;
+pub mod definition;
+pub mod diagnostic;
+pub mod evaluation;
+mod language;
+pub mod lexing;
+pub mod meaning;
+pub mod parsing;
+pub mod scoping;
+mod session;
+pub mod source;
+pub mod testing;
+pub mod tree;
+
+pub use language::{Language, Stage};
+pub use session::Session;

@@ -1,0 +1,386 @@
+//! Checks every meaning of a definition when it is read: unknown fields, helpers and
+//! operations, and how many operands they get.
+
+use super::operations::{Arity, Operation};
+use crate::definition::{Count, Definition, Form, Name, Template, TemplateKind, Thing};
+use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
+use crate::source::Span;
+
+use TemplateKind as T;
+
+/// Everything wrong with the meanings of a definition.
+pub fn check(definition: &Definition) -> Vec<Diagnostic> {
+    let mut checker = Checker {
+        definition,
+        form: None,
+        locals: Vec::new(),
+        diagnostics: Vec::new(),
+    };
+    for form in &definition.forms {
+        if let Some(means) = &form.means {
+            checker.form = Some(form);
+            checker.locals.clear();
+            checker.template(means);
+        }
+    }
+    checker.form = None;
+    for helper in &definition.helpers {
+        checker.locals = helper.params.iter().map(local).collect();
+        checker.template(&helper.body);
+        if let Some(span) = calls_itself(definition, &helper.name.text) {
+            checker.error(
+                codes::DEFINITION_MEANING,
+                format!("helper {} comes to use itself", quote(&helper.name.text)),
+                span,
+            )
+            .why
+            .push("helpers are filled in where they stand, so one that uses itself would never end".into());
+        }
+    }
+    for provided in &definition.provides {
+        checker.locals = provided.params.iter().flatten().map(local).collect();
+        checker.template(&provided.means);
+    }
+    checker.diagnostics
+}
+
+/// Where a helper uses itself, directly or through others.
+fn calls_itself(definition: &Definition, name: &str) -> Option<Span> {
+    fn uses<'a>(template: &'a Template, out: &mut Vec<&'a Name>) {
+        if let T::Apply(name, _) = &template.kind {
+            out.push(name);
+        }
+        template.each_part(&mut |part| uses(part, out));
+    }
+    let mut seen: Vec<&str> = Vec::new();
+    let mut work = vec![name];
+    let mut first = None;
+    while let Some(current) = work.pop() {
+        let Some(helper) = definition.helpers.iter().find(|h| h.name.text == current) else {
+            continue;
+        };
+        let mut found = Vec::new();
+        uses(&helper.body, &mut found);
+        for used in found {
+            if current == name && first.is_none() {
+                first = Some(used.span);
+            }
+            if used.text == name {
+                return Some(if current == name { used.span } else { first? });
+            }
+            if !seen.contains(&used.text.as_str()) {
+                seen.push(&used.text);
+                work.push(&used.text);
+            }
+        }
+    }
+    None
+}
+
+/// A name that a meaning has made.
+#[derive(Clone, Debug)]
+struct Local {
+    name: String,
+    /// Whether it stands for a child, whose fields can be asked for.
+    child: bool,
+}
+
+fn local(name: &Name) -> Local {
+    Local {
+        name: name.text.clone(),
+        child: false,
+    }
+}
+
+struct Checker<'a> {
+    definition: &'a Definition,
+    form: Option<&'a Form>,
+    locals: Vec<Local>,
+    diagnostics: Vec<Diagnostic>,
+}
+
+impl Checker<'_> {
+    fn error(&mut self, code: Code, message: String, span: Span) -> &mut Diagnostic {
+        self.diagnostics
+            .push(Diagnostic::error(code, message).at(&self.definition.source, span));
+        let last = self.diagnostics.len() - 1;
+        &mut self.diagnostics[last]
+    }
+
+    fn is_local(&self, name: &str) -> bool {
+        self.locals.iter().any(|local| local.name == name)
+    }
+
+    /// Checks a part in which one more name is known.
+    fn within(&mut self, name: &Name, child: bool, part: &Template) {
+        self.locals.push(Local {
+            name: name.text.clone(),
+            child,
+        });
+        self.template(part);
+        self.locals.pop();
+    }
+
+    fn template(&mut self, template: &Template) {
+        let span = template.span;
+        match &template.kind {
+            T::Name(name) => self.name(name, span),
+            T::Member(owner, field) => self.member(owner, field),
+            T::Spelling(part) => self.spelling(part),
+            T::Given(field) => self.field(field, &[Count::Optional, Count::Many], "optional"),
+            T::All(field) => self.field(field, &[Count::Many, Count::Optional], "repeated"),
+            T::Each(name, list, body) => {
+                let child = matches!(
+                    &list.kind,
+                    T::Name(n) if !self.is_local(n)
+                        && self.field_of(n).is_some_and(|f| f.count == Count::Many)
+                );
+                self.template(list);
+                self.within(name, child, body);
+            }
+            T::Block(parts) => {
+                let depth = self.locals.len();
+                for part in parts {
+                    self.template(part);
+                    if let T::Let(name, _) = &part.kind {
+                        self.locals.push(local(name));
+                    }
+                }
+                self.locals.truncate(depth);
+            }
+            T::Set(name, value) => {
+                self.template(value);
+                if !self.is_local(&name.text) {
+                    self.variable(name, false);
+                }
+            }
+            T::With(name, value, body) => {
+                self.template(value);
+                self.variable(name, false);
+                self.template(body);
+            }
+            T::Function(params, body) => {
+                for param in params {
+                    self.variable(param, true);
+                }
+                self.template(body);
+            }
+            T::Match(subject, arms) => {
+                self.template(subject);
+                for arm in arms {
+                    match &arm.name {
+                        Some(name) => self.within(name, false, &arm.body),
+                        None => self.template(&arm.body),
+                    }
+                }
+            }
+            T::Attempt(body, name, rescue) => {
+                self.template(body);
+                self.within(name, false, rescue);
+            }
+            T::Apply(name, args) => {
+                self.apply(name, args.len());
+                args.iter().for_each(|arg| self.template(arg));
+            }
+            T::Fault(message, at) => {
+                self.template(message);
+                if let Some(at) = at {
+                    self.field(at, &[], "");
+                }
+            }
+            _ => {
+                let mut parts = Vec::new();
+                template.each_part(&mut |part| parts.push(part));
+                parts.into_iter().for_each(|part| self.template(part));
+            }
+        }
+    }
+
+    fn field_of(&self, name: &str) -> Option<&crate::definition::Field> {
+        self.form?.fields.iter().find(|f| f.name.text == name)
+    }
+
+    fn unknown(&mut self, name: &str, span: Span) {
+        let mut known: Vec<String> = self.locals.iter().map(|l| l.name.clone()).collect();
+        let (message, why) = match self.form {
+            Some(form) => {
+                known.extend(form.fields.iter().map(|f| f.name.text.clone()));
+                let listed: Vec<String> = form.fields.iter().map(|f| quote(&f.name.text)).collect();
+                (
+                    format!("form {} has no field {}", quote(&form.name.text), quote(name)),
+                    if listed.is_empty() {
+                        "its `written` clause names no fields".to_owned()
+                    } else {
+                        format!("its fields are {}", listed.join(", "))
+                    },
+                )
+            }
+            None => (
+                format!("nothing here is called {}", quote(name)),
+                "only its parameters are known here".to_owned(),
+            ),
+        };
+        let near = nearest(name, known.iter().map(String::as_str)).map(str::to_owned);
+        let error = self.error(codes::DEFINITION_FIELD, message, span);
+        error.why.push(why);
+        if let Some(near) = near {
+            error.remedies.push(format!("did you mean {}?", quote(&near)));
+        }
+    }
+
+    fn name(&mut self, name: &str, span: Span) {
+        if !self.is_local(name) && self.field_of(name).is_none() {
+            self.unknown(name, span);
+        }
+    }
+
+    fn field(&mut self, name: &Name, counts: &[Count], what: &str) {
+        let Some(field) = self.field_of(&name.text) else {
+            self.unknown(&name.text, name.span);
+            return;
+        };
+        if !counts.is_empty() && !counts.contains(&field.count) {
+            let message = format!("field {} is always there exactly once", quote(&name.text));
+            self.error(codes::DEFINITION_MEANING, message, name.span)
+                .why
+                .push(format!("only an {what} field can be asked for like this").replace("an repeated", "a repeated"));
+        }
+    }
+
+    fn member(&mut self, owner: &Name, field: &Name) {
+        let is_child = self
+            .locals
+            .iter()
+            .rev()
+            .find(|l| l.name == owner.text)
+            .map(|l| l.child);
+        if is_child == Some(true) {
+            return;
+        }
+        let Some(owner_field) = self.field_of(&owner.text) else {
+            let is_module = Operation::ALL
+                .iter()
+                .any(|o| o.name().starts_with(&format!("{}.", owner.text)));
+            if is_module {
+                let message = format!(
+                    "{} is an operation: its operands stand in parentheses after it",
+                    quote(&format!("{}.{}", owner.text, field.text))
+                );
+                self.error(codes::DEFINITION_MEANING, message, owner.span.to(field.span));
+            } else {
+                self.unknown(&owner.text, owner.span);
+            }
+            return;
+        };
+        // The field must be one that some form of the child has.
+        let things = owner_field.things.clone();
+        let fields: Vec<&str> = self
+            .definition
+            .forms
+            .iter()
+            .filter(|form| {
+                things.iter().any(|thing| {
+                    matches!(thing, Thing::Named(n) if n.text == form.sort_name() || n.text == form.name.text)
+                })
+            })
+            .flat_map(|form| form.fields.iter().map(|f| f.name.text.as_str()))
+            .collect();
+        if !fields.contains(&field.text.as_str()) {
+            let near = nearest(&field.text, fields).map(str::to_owned);
+            let message = format!(
+                "what {} can be has no field {}",
+                quote(&owner.text),
+                quote(&field.text)
+            );
+            let error = self.error(codes::DEFINITION_FIELD, message, field.span);
+            if let Some(near) = near {
+                error.remedies.push(format!("did you mean {}?", quote(&near)));
+            }
+        }
+    }
+
+    fn spelling(&mut self, part: &Template) {
+        match &part.kind {
+            T::Name(name) if self.field_of(name).is_some() => {}
+            T::Name(name) if self.locals.iter().any(|l| l.name == *name && l.child) => {}
+            T::Name(name) if !self.is_local(name) => self.unknown(name, part.span),
+            T::Member(owner, field) => self.member(owner, field),
+            _ => {
+                self.error(
+                    codes::DEFINITION_MEANING,
+                    "`spelling of` works on a field, whose text it gives".to_owned(),
+                    part.span,
+                );
+            }
+        }
+    }
+
+    /// A field that stands for a variable here.
+    fn variable(&mut self, name: &Name, repeated: bool) {
+        let Some(form) = self.form else {
+            self.error(
+                codes::DEFINITION_MEANING,
+                format!("{} is no variable here", quote(&name.text)),
+                name.span,
+            );
+            return;
+        };
+        let Some(field) = self.field_of(&name.text) else {
+            self.unknown(&name.text, name.span);
+            return;
+        };
+        if field.count == Count::Many && !repeated {
+            let message = format!("{} is repeated: one variable is needed here", quote(&name.text));
+            self.error(codes::DEFINITION_MEANING, message, name.span);
+        } else if !form.is_name_field(&name.text) {
+            let message = format!(
+                "{} is not a variable: no clause of form {} binds or uses it",
+                quote(&name.text),
+                quote(&form.name.text)
+            );
+            let remedy = format!("add `binds {} …` or `uses {} to change`", name.text, name.text);
+            self.error(codes::DEFINITION_MEANING, message, name.span)
+                .remedies
+                .push(remedy);
+        }
+    }
+
+    fn apply(&mut self, name: &Name, count: usize) {
+        let helper = self
+            .definition
+            .helpers
+            .iter()
+            .find(|h| h.name.text == name.text);
+        let (arity, word) = if let Some(helper) = helper {
+            let params = helper.params.len();
+            let arity = Arity {
+                least: params,
+                most: Some(params),
+            };
+            (arity, "operand")
+        } else if let Some(operation) = Operation::named(&name.text) {
+            (operation.arity(), "operand")
+        } else {
+            let known: Vec<&str> = Operation::ALL
+                .iter()
+                .map(|o| o.name())
+                .chain(self.definition.helpers.iter().map(|h| h.name.text.as_str()))
+                .collect();
+            let near = nearest(&name.text, known).map(str::to_owned);
+            let message = format!("there is no helper or operation {}", quote(&name.text));
+            let error = self.error(codes::DEFINITION_NAME, message, name.span);
+            if let Some(near) = near {
+                error.remedies.push(format!("did you mean {}?", quote(&near)));
+            }
+            return;
+        };
+        if !arity.fits(count) {
+            let message = format!(
+                "{} takes {}, and gets {count}",
+                quote(&name.text),
+                arity.described(word)
+            );
+            self.error(codes::DEFINITION_MEANING, message, name.span);
+        }
+    }
+}

@@ -1,0 +1,172 @@
+//! Core: the small language that every program becomes. Names are slots, every
+//! node has its place in a source text, and nothing refers to the definition.
+
+use std::rc::Rc;
+use std::sync::Arc;
+
+use super::operations::Operation;
+use crate::definition::Literal;
+use crate::definition::template::{BinaryOperator, ValueKind};
+use crate::source::{SourceText, Span};
+
+/// A piece of Core with its place.
+#[derive(Clone, Debug)]
+pub struct Core {
+    /// What it does.
+    pub kind: CoreKind,
+    /// The text it comes from.
+    pub span: Span,
+}
+
+/// Where a variable is found.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Variable {
+    /// A slot of the running function.
+    Slot(u32),
+    /// A slot that holds a cell, since another function shares the variable.
+    Cell(u32),
+    /// A cell that the running function was made with.
+    Captured(u32),
+    /// A variable of the session, which outlives the run.
+    Session(u32),
+    /// A ready-made function or constant.
+    ReadyMade(u32),
+}
+
+/// The number of a landing, unique within a function.
+pub type Label = u32;
+
+/// What Core can do.
+#[derive(Clone, Debug)]
+pub enum CoreKind {
+    /// A fixed value.
+    Literal(Literal),
+    /// Reads a variable; the name is for messages.
+    Read(Variable, Rc<str>),
+    /// Sets a variable; gives nothing.
+    Write(Variable, Box<Core>),
+    /// Makes fresh variables of these slots (those that are cells get new cells), and
+    /// goes on.
+    Fresh(Vec<(u32, bool)>, Box<Core>),
+    /// One after the other; gives the last, or nothing when empty.
+    Sequence(Vec<Core>),
+    /// `if`.
+    If(Box<[Core; 3]>),
+    /// `while`; gives nothing.
+    While(Box<[Core; 2]>),
+    /// Runs the body once for each item of a list, with the item in a slot.
+    Each(u32, Box<[Core; 2]>),
+    /// A place that jumps with its label go to the end of; gives what a jump brings.
+    Landing(Label, Box<Core>),
+    /// Goes to the end of a landing of the same function, with a value.
+    Jump(Label, Box<Core>),
+    /// Makes a function.
+    Function(Rc<FunctionCore>),
+    /// Calls a function.
+    Call(Box<Core>, Vec<Core>),
+    /// An operator with two operands.
+    Binary(BinaryOperator, Box<[Core; 2]>),
+    /// The opposite of a number.
+    Negate(Box<Core>),
+    /// The opposite of a truth value.
+    Not(Box<Core>),
+    /// `and`.
+    And(Box<[Core; 2]>),
+    /// `or`.
+    Or(Box<[Core; 2]>),
+    /// An operation on values.
+    Apply(Operation, Vec<Core>),
+    /// A new list.
+    List(Vec<Core>),
+    /// Tells kinds of value apart; the slot gets the value.
+    Match(Box<Core>, Vec<ArmCore>),
+    /// Stops with an error of the definition's wording, at a place.
+    Fault(Box<Core>),
+    /// Stops with a value that can be caught.
+    Raise(Box<Core>),
+    /// Runs the first; when it fails or raises, the second, with what was caught in the
+    /// slot.
+    Attempt(u32, Box<[Core; 2]>),
+}
+
+/// One arm of a match.
+#[derive(Clone, Debug)]
+pub struct ArmCore {
+    /// The kind it takes; anything when missing.
+    pub kind: Option<ValueKind>,
+    /// The slot for the value.
+    pub slot: Option<u32>,
+    /// What it does.
+    pub body: Core,
+}
+
+/// The code of a function.
+#[derive(Clone, Debug)]
+pub struct FunctionCore {
+    /// Its name, when it is bound to one right away.
+    pub name: Option<Rc<str>>,
+    /// The slots of its parameters (true for a cell), with their names.
+    pub params: Vec<(u32, bool, Rc<str>)>,
+    /// Whether the last parameter takes all arguments that are left, as a list.
+    pub rest: bool,
+    /// Where each captured cell comes from, in the function around.
+    pub captures: Vec<Capture>,
+    /// How many slots a call needs.
+    pub slots: u32,
+    /// What it does.
+    pub body: Core,
+    /// The text its places are in.
+    pub source: Arc<SourceText>,
+    /// Whether it is ready-made: its errors are shown at the call.
+    pub ready_made: bool,
+}
+
+/// Where a function finds a cell when it is made.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Capture {
+    /// The variable's name.
+    pub name: Rc<str>,
+    /// Where the cell is in the function around.
+    pub from: Variable,
+}
+
+impl Core {
+    /// A piece of Core.
+    pub fn new(kind: CoreKind, span: Span) -> Core {
+        Core { kind, span }
+    }
+
+    /// Calls `visit` on each direct part, functions' bodies not among them.
+    pub fn each_part_mut(&mut self, visit: &mut dyn FnMut(&mut Core)) {
+        use CoreKind as K;
+        match &mut self.kind {
+            K::Literal(_) | K::Read(..) | K::Function(_) => {}
+            K::Write(_, a)
+            | K::Fresh(_, a)
+            | K::Landing(_, a)
+            | K::Jump(_, a)
+            | K::Negate(a)
+            | K::Not(a)
+            | K::Fault(a)
+            | K::Raise(a) => visit(a),
+            K::If(parts) => parts.iter_mut().for_each(visit),
+            K::While(parts)
+            | K::Each(_, parts)
+            | K::Binary(_, parts)
+            | K::And(parts)
+            | K::Or(parts)
+            | K::Attempt(_, parts) => parts.iter_mut().for_each(visit),
+            K::Sequence(parts) | K::Apply(_, parts) | K::List(parts) => {
+                parts.iter_mut().for_each(visit);
+            }
+            K::Call(callee, args) => {
+                visit(callee);
+                args.iter_mut().for_each(visit);
+            }
+            K::Match(subject, arms) => {
+                visit(subject);
+                arms.iter_mut().for_each(|arm| visit(&mut arm.body));
+            }
+        }
+    }
+}

@@ -1,0 +1,247 @@
+//! Functions under construction: slots, landings, and variables shared with the
+//! functions inside.
+
+use std::rc::Rc;
+use std::sync::Arc;
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::core::{Capture, Core, CoreKind, FunctionCore, Label, Variable};
+use crate::source::{SourceText, Span};
+
+/// A variable of the program under construction, by index.
+pub(super) type VariableId = usize;
+
+/// A variable that has been given a slot.
+#[derive(Clone, Debug)]
+struct Known {
+    /// The function that owns it, counted from the outermost.
+    owner: usize,
+    slot: u32,
+    name: Rc<str>,
+}
+
+/// A function under construction.
+#[derive(Debug, Default)]
+struct Draft {
+    slots: u32,
+    /// Slots of variables that functions inside share: they hold cells.
+    shared: FxHashSet<u32>,
+    captures: Vec<Capture>,
+    captured: FxHashMap<VariableId, u32>,
+    landings: Vec<(String, Label)>,
+    labels: Label,
+}
+
+/// The functions under construction, each inside the one before.
+#[derive(Debug, Default)]
+pub(super) struct Functions {
+    drafts: Vec<Draft>,
+    variables: Vec<Known>,
+}
+
+impl Functions {
+    /// Starts a function inside the current one.
+    pub fn enter(&mut self) {
+        self.drafts.push(Draft::default());
+    }
+
+    fn draft(&mut self) -> &mut Draft {
+        let last = self.drafts.len() - 1;
+        &mut self.drafts[last]
+    }
+
+    /// A fresh variable of the current function.
+    pub fn variable(&mut self, name: &str) -> VariableId {
+        let slot = self.slot();
+        self.variables.push(Known {
+            owner: self.drafts.len() - 1,
+            slot,
+            name: Rc::from(name),
+        });
+        self.variables.len() - 1
+    }
+
+    /// A slot of the current function for a passing value.
+    pub fn slot(&mut self) -> u32 {
+        let draft = self.draft();
+        draft.slots += 1;
+        draft.slots - 1
+    }
+
+    /// The slot of a variable of the current function.
+    pub fn slot_of(&self, variable: VariableId) -> u32 {
+        self.variables[variable].slot
+    }
+
+    /// The name of a variable.
+    pub fn name_of(&self, variable: VariableId) -> Rc<str> {
+        Rc::clone(&self.variables[variable].name)
+    }
+
+    /// Where the current function finds a variable; every function on the way from its
+    /// owner captures it.
+    pub fn find(&mut self, variable: VariableId) -> Variable {
+        let Known { owner, slot, name } = self.variables[variable].clone();
+        let current = self.drafts.len() - 1;
+        if owner == current {
+            return Variable::Slot(slot);
+        }
+        self.drafts[owner].shared.insert(slot);
+        let mut from = Variable::Cell(slot);
+        for draft in &mut self.drafts[owner + 1..=current] {
+            let next = draft.captures.len() as u32;
+            let index = *draft.captured.entry(variable).or_insert_with(|| {
+                draft.captures.push(Capture {
+                    name: Rc::clone(&name),
+                    from,
+                });
+                next
+            });
+            from = Variable::Captured(index);
+        }
+        from
+    }
+
+    /// Opens a landing; close it with `close_landing`.
+    pub fn open_landing(&mut self, name: &str) -> Label {
+        let draft = self.draft();
+        draft.labels += 1;
+        let label = draft.labels;
+        draft.landings.push((name.to_owned(), label));
+        label
+    }
+
+    /// Closes the landing opened last.
+    pub fn close_landing(&mut self) {
+        self.draft().landings.pop();
+    }
+
+    /// The innermost landing of a name in the current function.
+    pub fn landing(&self, name: &str) -> Option<Label> {
+        let draft = self.drafts.last()?;
+        draft
+            .landings
+            .iter()
+            .rev()
+            .find(|(n, _)| n == name)
+            .map(|&(_, label)| label)
+    }
+
+    /// Whether a function around the current one has such a landing.
+    pub fn landing_outside(&self, name: &str) -> bool {
+        let around = self.drafts.len().saturating_sub(1);
+        self.drafts[..around]
+            .iter()
+            .any(|draft| draft.landings.iter().any(|(n, _)| n == name))
+    }
+
+    /// Finishes the current function.
+    pub fn leave(&mut self, parts: Finished<'_>) -> FunctionCore {
+        let mut draft = self.drafts.pop().unwrap_or_default();
+        let mut body = parts.body;
+        share(&mut body, &mut draft);
+        let params = parts
+            .params
+            .iter()
+            .map(|&variable| {
+                let slot = self.variables[variable].slot;
+                (slot, draft.shared.contains(&slot), self.name_of(variable))
+            })
+            .collect();
+        FunctionCore {
+            name: parts.name.map(Rc::from),
+            params,
+            rest: parts.rest,
+            captures: draft.captures,
+            slots: draft.slots,
+            body,
+            source: Arc::clone(parts.source),
+            ready_made: parts.ready_made,
+        }
+    }
+}
+
+/// What a finished function is made of, beside its slots and captures.
+pub(super) struct Finished<'a> {
+    pub name: Option<&'a str>,
+    pub params: &'a [VariableId],
+    pub rest: bool,
+    pub body: Core,
+    pub source: &'a Arc<SourceText>,
+    pub ready_made: bool,
+}
+
+/// Goes over a finished body, now that it is known which variables are shared, and
+/// turns their slots into cells.
+fn share(core: &mut Core, draft: &mut Draft) {
+    match &mut core.kind {
+        CoreKind::Read(variable, _) | CoreKind::Write(variable, _) => {
+            if let Variable::Slot(slot) = *variable
+                && draft.shared.contains(&slot)
+            {
+                *variable = Variable::Cell(slot);
+            }
+        }
+        CoreKind::Fresh(slots, _) => {
+            for (slot, cell) in slots {
+                *cell = draft.shared.contains(slot);
+            }
+        }
+        CoreKind::Each(slot, parts) => {
+            if draft.shared.contains(slot) {
+                through_cell(slot, &mut parts[1], draft);
+            }
+        }
+        CoreKind::Attempt(slot, parts) => {
+            if draft.shared.contains(slot) {
+                through_cell(slot, &mut parts[1], draft);
+            }
+        }
+        CoreKind::Match(_, arms) => {
+            for arm in arms {
+                if let Some(slot) = &mut arm.slot
+                    && draft.shared.contains(slot)
+                {
+                    through_cell(slot, &mut arm.body, draft);
+                }
+            }
+        }
+        _ => {}
+    }
+    core.each_part_mut(&mut |part| share(part, draft));
+}
+
+/// Puts a shared variable, given its value by a construct, into a fresh cell: the
+/// construct fills a passing slot, and its body begins by copying it.
+fn through_cell(slot: &mut u32, body: &mut Core, draft: &mut Draft) {
+    let shared = std::mem::replace(slot, draft.slots);
+    draft.slots += 1;
+    let span = body.span;
+    let inner = std::mem::replace(body, Core::new(CoreKind::Sequence(Vec::new()), span));
+    let copy = Core::new(
+        CoreKind::Write(
+            Variable::Cell(shared),
+            Box::new(Core::new(
+                CoreKind::Read(Variable::Slot(*slot), Rc::from("")),
+                span,
+            )),
+        ),
+        span,
+    );
+    *body = fresh(vec![shared], vec![copy, inner], span);
+}
+
+/// Fresh variables in slots for a sequence.
+pub(super) fn fresh(slots: Vec<u32>, mut parts: Vec<Core>, span: Span) -> Core {
+    let body = if parts.len() == 1 {
+        parts.remove(0)
+    } else {
+        Core::new(CoreKind::Sequence(parts), span)
+    };
+    if slots.is_empty() {
+        return body;
+    }
+    let slots = slots.into_iter().map(|slot| (slot, false)).collect();
+    Core::new(CoreKind::Fresh(slots, Box::new(body)), span)
+}

@@ -1,0 +1,13 @@
+//! From tree and names to Core: each node's `means` clause is a template, filled in
+//! for that node. Running a program never looks at the definition again.
+
+pub mod check;
+pub mod core;
+mod function;
+mod instantiate;
+pub mod operations;
+
+pub use check::check;
+pub use core::{ArmCore, Capture, Core, CoreKind, FunctionCore, Label, Variable};
+pub use instantiate::{program, ready_made};
+pub use operations::{Arity, Operation};

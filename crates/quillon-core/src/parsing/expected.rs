@@ -1,0 +1,237 @@
+//! What could have stood where a text went wrong, and what was being read.
+
+use super::forest::Forest;
+use super::grammar::{Grammar, Nonterminal, Symbol};
+use super::items::Item;
+use super::stacks::{Entry, is_entry};
+use super::tables::{Action, Tables};
+
+/// Something that could have stood there.
+#[derive(Clone, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+pub(super) enum Wanted {
+    /// Anything of a sort.
+    Sort(String),
+    /// One terminal.
+    Terminal(u16),
+    /// A terminal that would go on with an operand before it.
+    Operator(u16),
+}
+
+/// A form of which a part has been read.
+#[derive(Clone, Debug)]
+pub(super) struct Frame {
+    pub production: u32,
+    /// The part that is being read, or comes next.
+    pub dot: usize,
+    /// Whether that part has been begun.
+    pub inside: bool,
+    /// The first token of each part read so far.
+    pub tokens: Vec<u32>,
+}
+
+/// Answers questions about the stack of a reading that went wrong.
+pub(super) struct Inquiry<'a> {
+    pub grammar: &'a Grammar,
+    pub tables: &'a Tables,
+    pub forest: &'a Forest,
+}
+
+/// A stack in thought: a part of the real one, with states put on top.
+#[derive(Clone)]
+struct Thought {
+    height: usize,
+    above: Vec<u32>,
+}
+
+impl Inquiry<'_> {
+    /// Everything that could come next on a stack.
+    pub fn wanted(&self, stack: &[Entry]) -> Vec<Wanted> {
+        let mut all = Vec::new();
+        for terminal in 0..self.grammar.terminals.len() as u16 {
+            for state in self.takes(stack, terminal) {
+                all.extend(self.as_what(state, terminal));
+            }
+        }
+        all.sort();
+        all.dedup();
+        all
+    }
+
+    /// The states in which a terminal would be taken, after every reduction before it.
+    fn takes(&self, stack: &[Entry], terminal: u16) -> Vec<u32> {
+        const MOST_STEPS: usize = 2000;
+        let mut found = Vec::new();
+        let mut work = vec![Thought {
+            height: stack.len(),
+            above: Vec::new(),
+        }];
+        let mut steps = 0;
+        while let Some(thought) = work.pop() {
+            steps += 1;
+            if steps > MOST_STEPS {
+                break;
+            }
+            let state = top(stack, &thought);
+            for action in self.tables.each(self.tables.action(state, terminal)) {
+                match action {
+                    Action::Shift(_) => found.push(state),
+                    Action::Reduce(id) if is_entry(self.grammar, id) => found.push(state),
+                    Action::Reduce(id) => {
+                        let production = &self.grammar.productions[id as usize];
+                        let mut next = thought.clone();
+                        let length = production.right.len();
+                        let from_above = length.min(next.above.len());
+                        next.above.truncate(next.above.len() - from_above);
+                        next.height -= length - from_above;
+                        let goto = self.tables.goto(top(stack, &next), production.left);
+                        if goto != 0 {
+                            next.above.push(goto);
+                            work.push(next);
+                        }
+                    }
+                    Action::Error | Action::Fork(_) => {}
+                }
+            }
+        }
+        found
+    }
+
+    /// What a terminal would be the beginning of.
+    fn as_what(&self, state: u32, terminal: u16) -> Vec<Wanted> {
+        let mut found = Vec::new();
+        for &item in &self.tables.states[state as usize].kernel {
+            let production = &self.grammar.productions[item.production as usize];
+            match self.grammar.next(item) {
+                Some(Symbol::Terminal(t)) if t == terminal => {
+                    let operand_before = production.level.is_some()
+                        && production.right[0] == Symbol::Nonterminal(production.left);
+                    found.push(if operand_before && item.dot == 1 {
+                        Wanted::Operator(t)
+                    } else {
+                        Wanted::Terminal(t)
+                    });
+                }
+                Some(symbol @ Symbol::Nonterminal(_)) => {
+                    found.extend(self.begins(symbol, terminal, 0));
+                }
+                _ => {
+                    // The end, after everything.
+                    if terminal == 0 && production.form.is_none() {
+                        found.push(Wanted::Terminal(0));
+                    }
+                }
+            }
+        }
+        found
+    }
+
+    /// What a terminal is, at the front of a symbol: the symbol as a whole where it is a
+    /// sort with a choice of forms, and what is in front otherwise.
+    fn begins(&self, symbol: Symbol, terminal: u16, depth: usize) -> Option<Wanted> {
+        let nonterminal = match symbol {
+            Symbol::Terminal(t) => return (t == terminal).then_some(Wanted::Terminal(t)),
+            Symbol::Nonterminal(n) => n,
+        };
+        if !self.tables.first[nonterminal as usize].contains(terminal) {
+            return None;
+        }
+        let productions = &self.grammar.of[nonterminal as usize];
+        let mut forms: Vec<_> = productions
+            .iter()
+            .map(|&p| self.grammar.productions[p as usize].form)
+            .collect();
+        forms.dedup();
+        if let Nonterminal::Sort(sort) = &self.grammar.nonterminals[nonterminal as usize]
+            && (forms.len() > 1 || depth > 8)
+        {
+            return Some(Wanted::Sort(sort.clone()));
+        }
+        if depth > 8 {
+            return Some(Wanted::Terminal(terminal));
+        }
+        productions.iter().find_map(|&p| {
+            let right = &self.grammar.productions[p as usize].right;
+            right
+                .iter()
+                .take(1)
+                .filter(|&&s| s != symbol)
+                .find_map(|&s| self.begins(s, terminal, depth + 1))
+        })
+    }
+
+    /// The forms of which a part has been read, innermost first.
+    pub fn frames(&self, stack: &[Entry]) -> Vec<Frame> {
+        let mut frames = Vec::new();
+        let mut at = stack.len() - 1;
+        let mut child: Option<u16> = None;
+        while at > 0 {
+            let Some(item) = self.begun(stack[at].state, child) else {
+                break;
+            };
+            let production = &self.grammar.productions[item.production as usize];
+            let dot = item.dot as usize;
+            let base = at + 1 - dot;
+            let complete = child.is_none() && dot == production.right.len();
+            if production.node && !complete {
+                frames.push(Frame {
+                    production: item.production,
+                    dot,
+                    inside: child.is_some(),
+                    tokens: stack[base..=at]
+                        .iter()
+                        .map(|entry| self.forest.start(entry.value))
+                        .collect(),
+                });
+            }
+            child = Some(production.left);
+            at = base - 1;
+        }
+        frames
+    }
+
+    /// The item of a state that the child (if any) is a part of.
+    fn begun(&self, state: u32, child: Option<u16>) -> Option<Item> {
+        let kernel = &self.tables.states[state as usize].kernel;
+        let begun = kernel.iter().filter(|item| item.dot > 0);
+        match child {
+            None => begun.clone().find(|item| self.grammar.next(**item).is_some()).or_else(|| begun.clone().next()),
+            Some(child) => begun
+                .clone()
+                .find(|item| self.starts_with(self.grammar.next(**item), child)),
+        }
+        .copied()
+    }
+
+    /// Whether a symbol can begin with a nonterminal.
+    fn starts_with(&self, symbol: Option<Symbol>, wanted: u16) -> bool {
+        let Some(Symbol::Nonterminal(first)) = symbol else {
+            return false;
+        };
+        let mut seen = vec![false; self.grammar.nonterminals.len()];
+        let mut work = vec![first];
+        while let Some(nonterminal) = work.pop() {
+            if nonterminal == wanted {
+                return true;
+            }
+            if std::mem::replace(&mut seen[nonterminal as usize], true) {
+                continue;
+            }
+            for &production in &self.grammar.of[nonterminal as usize] {
+                if let Some(Symbol::Nonterminal(n)) =
+                    self.grammar.productions[production as usize].right.first()
+                {
+                    work.push(*n);
+                }
+            }
+        }
+        false
+    }
+}
+
+fn top(stack: &[Entry], thought: &Thought) -> u32 {
+    thought
+        .above
+        .last()
+        .copied()
+        .unwrap_or_else(|| stack[thought.height - 1].state)
+}

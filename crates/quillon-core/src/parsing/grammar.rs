@@ -1,0 +1,287 @@
+//! The forms of a definition as a context-free grammar.
+
+use rustc_hash::FxHashMap;
+
+use super::expand::Expander;
+use crate::definition::{Definition, Grouping, Part, Thing};
+use crate::diagnostic::Diagnostic;
+use crate::lexing::{KindId, Lexer};
+
+/// A terminal or a nonterminal, by index.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+pub(crate) enum Symbol {
+    Terminal(u16),
+    Nonterminal(u16),
+}
+
+/// A token kind as the tables see it: some places want it to touch the token before.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub(crate) struct Terminal {
+    pub kind: KindId,
+    pub tight: bool,
+}
+
+/// What a nonterminal stands for.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub(crate) enum Nonterminal {
+    /// All forms of a sort.
+    Sort(String),
+    /// One form of a sort, asked for by name.
+    Form(usize),
+    /// A repetition or a group.
+    Helper,
+}
+
+/// What becomes of a symbol of a production.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub(crate) enum Role {
+    /// It is not in the tree.
+    Drop,
+    /// It is the field's child, or one of them.
+    Field(u16),
+    /// A shared list, whose items are the field's children.
+    Items(u16),
+    /// An item of a shared list.
+    Item,
+    /// A helper whose parts belong to the same form.
+    Inner,
+}
+
+/// One way to write a nonterminal.
+#[derive(Clone, Debug)]
+pub(crate) struct Production {
+    pub left: u16,
+    pub right: Vec<Symbol>,
+    pub roles: Vec<Role>,
+    /// The form it belongs to: the one it is, or the one whose part it is.
+    pub form: Option<usize>,
+    /// Whether a reduction makes a node of the form.
+    pub node: bool,
+    /// Table, level and grouping of an operator.
+    pub level: Option<(usize, usize, Grouping)>,
+}
+
+/// What may stand alone.
+#[derive(Clone, Debug)]
+pub(crate) struct Entry {
+    pub sort: String,
+    pub production: u32,
+}
+
+/// A grammar; production by production, entries first.
+#[derive(Clone, Debug)]
+pub(crate) struct Grammar {
+    pub terminals: Vec<Terminal>,
+    pub nonterminals: Vec<Nonterminal>,
+    pub productions: Vec<Production>,
+    /// The productions of each nonterminal.
+    pub of: Vec<Vec<u32>>,
+    pub entries: Vec<Entry>,
+    /// The plain and the tight terminal of each token kind.
+    pub of_kind: Vec<(Option<u16>, Option<u16>)>,
+}
+
+/// The literals of all `written` clauses, each once, in order.
+pub(crate) fn literals(definition: &Definition) -> Vec<String> {
+    fn collect(part: &Part, found: &mut Vec<String>) {
+        let mut add = |text: &String| {
+            if !found.contains(text) {
+                found.push(text.clone());
+            }
+        };
+        match part {
+            Part::Literal(name) => add(&name.text),
+            Part::Field(_, things) => {
+                for thing in things {
+                    if let Thing::Literal(name) = thing {
+                        add(&name.text);
+                    }
+                }
+            }
+            Part::Sequence(parts) | Part::Choice(parts) => {
+                parts.iter().for_each(|p| collect(p, found));
+            }
+            Part::Optional(inner) => collect(inner, found),
+            Part::Repeat(repeat) => {
+                collect(&repeat.part, found);
+                if let Some(by) = &repeat.by {
+                    collect(by, found);
+                }
+            }
+            Part::Unnamed(_) | Part::Tight(_) => {}
+        }
+    }
+    let mut found = Vec::new();
+    for form in &definition.forms {
+        if let Some(part) = &form.written {
+            collect(part, &mut found);
+        }
+    }
+    found
+}
+
+impl Grammar {
+    /// The grammar of a definition whose names have been checked. `entries` are the
+    /// sorts that may stand alone.
+    pub fn new(
+        definition: &Definition,
+        lexer: &Lexer,
+        entries: &[String],
+    ) -> Result<Grammar, Vec<Diagnostic>> {
+        let mut builder = Builder {
+            definition,
+            lexer,
+            grammar: Grammar {
+                terminals: vec![Terminal {
+                    kind: KindId::END,
+                    tight: false,
+                }],
+                nonterminals: Vec::new(),
+                productions: Vec::new(),
+                of: Vec::new(),
+                entries: Vec::new(),
+                of_kind: vec![(None, None); lexer.kinds().len()],
+            },
+            sorts: FxHashMap::default(),
+            forms: FxHashMap::default(),
+            lists: FxHashMap::default(),
+            diagnostics: Vec::new(),
+        };
+        builder.grammar.of_kind[0] = (Some(0), None);
+        for sort in entries {
+            let symbol = builder.sort(sort);
+            let left = builder.helper();
+            let production = builder.production(Production {
+                left,
+                right: vec![symbol],
+                roles: vec![Role::Inner],
+                form: None,
+                node: false,
+                level: None,
+            });
+            builder.grammar.entries.push(Entry {
+                sort: sort.clone(),
+                production,
+            });
+        }
+        if builder.diagnostics.is_empty() {
+            Ok(builder.grammar)
+        } else {
+            Err(builder.diagnostics)
+        }
+    }
+}
+
+/// What tells shared lists apart: what is repeated, what stands between, and the
+/// precedence of the forms that have it.
+pub(super) type ListKey = (
+    Vec<Symbol>,
+    Vec<Vec<Symbol>>,
+    Option<(usize, usize, Grouping)>,
+);
+
+/// Makes the grammar; nonterminals are added as they are met.
+pub(super) struct Builder<'a> {
+    pub definition: &'a Definition,
+    pub lexer: &'a Lexer,
+    pub grammar: Grammar,
+    sorts: FxHashMap<String, u16>,
+    forms: FxHashMap<usize, u16>,
+    /// Shared lists, each with its nonterminal.
+    pub lists: FxHashMap<ListKey, u16>,
+    pub diagnostics: Vec<Diagnostic>,
+}
+
+impl Builder<'_> {
+    fn nonterminal(&mut self, what: Nonterminal) -> u16 {
+        self.grammar.nonterminals.push(what);
+        self.grammar.of.push(Vec::new());
+        self.grammar.nonterminals.len() as u16 - 1
+    }
+
+    pub fn helper(&mut self) -> u16 {
+        self.nonterminal(Nonterminal::Helper)
+    }
+
+    pub fn production(&mut self, production: Production) -> u32 {
+        let id = self.grammar.productions.len() as u32;
+        self.grammar.of[production.left as usize].push(id);
+        self.grammar.productions.push(production);
+        id
+    }
+
+    pub fn terminal(&mut self, kind: KindId, tight: bool) -> Symbol {
+        let terminals = &mut self.grammar.terminals;
+        let slot = &mut self.grammar.of_kind[kind.0 as usize];
+        let slot = if tight { &mut slot.1 } else { &mut slot.0 };
+        let id = *slot.get_or_insert_with(|| {
+            terminals.push(Terminal { kind, tight });
+            terminals.len() as u16 - 1
+        });
+        Symbol::Terminal(id)
+    }
+
+    /// The nonterminal of a sort, with its productions.
+    fn sort(&mut self, sort: &str) -> Symbol {
+        if let Some(&id) = self.sorts.get(sort) {
+            return Symbol::Nonterminal(id);
+        }
+        let id = self.nonterminal(Nonterminal::Sort(sort.to_owned()));
+        self.sorts.insert(sort.to_owned(), id);
+        let forms: Vec<usize> = (0..self.definition.forms.len())
+            .filter(|&f| self.definition.forms[f].sort_name() == sort)
+            .collect();
+        for form in forms {
+            self.form_productions(form, id);
+        }
+        Symbol::Nonterminal(id)
+    }
+
+    fn form_productions(&mut self, form: usize, left: u16) {
+        let definition = self.definition;
+        let Some(part) = &definition.forms[form].written else {
+            return;
+        };
+        let level = definition.level_of(&definition.forms[form].name.text);
+        let sequences = Expander {
+            builder: self,
+            form,
+            level,
+        }
+        .alternatives(part);
+        for sequence in sequences {
+            self.production(Production {
+                left,
+                right: sequence.iter().map(|&(symbol, _)| symbol).collect(),
+                roles: sequence.iter().map(|&(_, role)| role).collect(),
+                form: Some(form),
+                node: true,
+                level,
+            });
+        }
+    }
+
+    /// The symbol of a name in a `written` clause: a sort, a token, or one form.
+    pub fn named(&mut self, name: &str, tight: bool) -> Symbol {
+        let is_sort = self.definition.has_sort(name);
+        if !is_sort && let Some(kind) = self.lexer.kind_of(name, false) {
+            return self.terminal(kind, tight);
+        }
+        if is_sort {
+            return self.sort(name);
+        }
+        let form = self
+            .definition
+            .forms
+            .iter()
+            .position(|f| f.name.text == name)
+            .unwrap_or_default();
+        if let Some(&id) = self.forms.get(&form) {
+            return Symbol::Nonterminal(id);
+        }
+        let id = self.nonterminal(Nonterminal::Form(form));
+        self.forms.insert(form, id);
+        self.form_productions(form, id);
+        Symbol::Nonterminal(id)
+    }
+}

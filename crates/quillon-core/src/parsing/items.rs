@@ -1,0 +1,122 @@
+//! The LR(0) automaton (Knuth 1965): its states are sets of productions read up to a
+//! dot.
+
+use rustc_hash::FxHashMap;
+
+use super::grammar::{Grammar, Symbol};
+
+/// A production with a dot before one of its symbols, or at its end.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+pub(crate) struct Item {
+    pub production: u32,
+    pub dot: u16,
+}
+
+/// One state.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct State {
+    /// The items that brought the automaton here.
+    pub kernel: Vec<Item>,
+    /// Where each symbol leads.
+    pub moves: Vec<(Symbol, u32)>,
+    /// Productions of which nothing has been read yet.
+    pub fresh: Vec<u32>,
+}
+
+impl State {
+    /// Where a symbol leads.
+    pub fn after(&self, symbol: Symbol) -> Option<u32> {
+        self.moves
+            .binary_search_by_key(&symbol, |&(s, _)| s)
+            .ok()
+            .map(|at| self.moves[at].1)
+    }
+
+    /// Every item: the kernel, and fresh productions with the dot in front.
+    pub fn items(&self) -> impl Iterator<Item = Item> + '_ {
+        let fresh = self.fresh.iter().map(|&production| Item { production, dot: 0 });
+        self.kernel.iter().copied().chain(fresh)
+    }
+}
+
+impl Grammar {
+    /// The symbol after the dot.
+    pub fn next(&self, item: Item) -> Option<Symbol> {
+        self.productions[item.production as usize]
+            .right
+            .get(item.dot as usize)
+            .copied()
+    }
+}
+
+/// The states of a grammar; state `i + 1` is the start for entry `i`, state 0 is none.
+pub(super) fn states(grammar: &Grammar) -> Vec<State> {
+    let mut states: Vec<State> = vec![State::default()];
+    let mut known: FxHashMap<Vec<Item>, u32> = FxHashMap::default();
+    for entry in &grammar.entries {
+        let kernel = vec![Item {
+            production: entry.production,
+            dot: 0,
+        }];
+        known.insert(kernel.clone(), states.len() as u32);
+        states.push(State {
+            kernel,
+            ..State::default()
+        });
+    }
+    let mut at = 1;
+    while at < states.len() {
+        states[at].fresh = fresh(grammar, &states[at].kernel);
+        let mut kernels: FxHashMap<Symbol, Vec<Item>> = FxHashMap::default();
+        for item in states[at].items() {
+            if let Some(symbol) = grammar.next(item) {
+                kernels.entry(symbol).or_default().push(Item {
+                    production: item.production,
+                    dot: item.dot + 1,
+                });
+            }
+        }
+        let mut kernels: Vec<(Symbol, Vec<Item>)> = kernels.into_iter().collect();
+        kernels.sort_unstable_by_key(|&(symbol, _)| symbol);
+        for (symbol, mut kernel) in kernels {
+            kernel.sort_unstable();
+            kernel.dedup();
+            let next = states.len() as u32;
+            let target = *known.entry(kernel).or_insert_with_key(|kernel| {
+                states.push(State {
+                    kernel: kernel.clone(),
+                    ..State::default()
+                });
+                next
+            });
+            states[at].moves.push((symbol, target));
+        }
+        at += 1;
+    }
+    states
+}
+
+/// The productions that can begin at the dots of a kernel.
+fn fresh(grammar: &Grammar, kernel: &[Item]) -> Vec<u32> {
+    let mut seen = vec![false; grammar.nonterminals.len()];
+    let mut work: Vec<u16> = Vec::new();
+    let mut productions = Vec::new();
+    let mut visit = |symbol: Option<Symbol>, work: &mut Vec<u16>| {
+        if let Some(Symbol::Nonterminal(n)) = symbol
+            && !std::mem::replace(&mut seen[n as usize], true)
+        {
+            work.push(n);
+        }
+    };
+    for &item in kernel {
+        visit(grammar.next(item), &mut work);
+    }
+    while let Some(nonterminal) = work.pop() {
+        for &production in &grammar.of[nonterminal as usize] {
+            productions.push(production);
+            visit(grammar.next(Item { production, dot: 0 }), &mut work);
+        }
+    }
+    productions.sort_unstable();
+    productions
+}

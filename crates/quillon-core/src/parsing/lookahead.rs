@@ -1,0 +1,214 @@
+//! LALR(1) lookaheads (DeRemer and Pennello 1982, "Efficient computation of LALR(1)
+//! look-ahead sets").
+
+use rustc_hash::FxHashMap;
+
+use super::grammar::{Grammar, Symbol};
+use super::items::State;
+
+/// A set of terminals.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub(crate) struct TerminalSet(Vec<u64>);
+
+impl TerminalSet {
+    pub fn new(terminals: usize) -> TerminalSet {
+        TerminalSet(vec![0; terminals.div_ceil(64)])
+    }
+
+    pub fn insert(&mut self, terminal: u16) -> bool {
+        let word = &mut self.0[terminal as usize / 64];
+        let bit = 1 << (terminal % 64);
+        let new = *word & bit == 0;
+        *word |= bit;
+        new
+    }
+
+    pub fn contains(&self, terminal: u16) -> bool {
+        self.0[terminal as usize / 64] >> (terminal % 64) & 1 == 1
+    }
+
+    /// Adds all of another set; whether anything was new.
+    pub fn extend(&mut self, other: &TerminalSet) -> bool {
+        let mut grown = false;
+        for (mine, theirs) in self.0.iter_mut().zip(&other.0) {
+            grown |= *theirs & !*mine != 0;
+            *mine |= theirs;
+        }
+        grown
+    }
+
+    pub fn iter(&self) -> impl Iterator<Item = u16> + '_ {
+        (0..self.0.len() as u16 * 64).filter(|&t| self.contains(t))
+    }
+}
+
+/// Which nonterminals can be empty, and with which terminals each can begin.
+pub(crate) fn first_sets(grammar: &Grammar) -> (Vec<bool>, Vec<TerminalSet>) {
+    let count = grammar.nonterminals.len();
+    let mut empty = vec![false; count];
+    let mut first = vec![TerminalSet::new(grammar.terminals.len()); count];
+    let mut changed = true;
+    while changed {
+        changed = false;
+        for production in &grammar.productions {
+            let left = production.left as usize;
+            let mut all_empty = true;
+            for &symbol in &production.right {
+                match symbol {
+                    Symbol::Terminal(t) => {
+                        changed |= first[left].insert(t);
+                        all_empty = false;
+                    }
+                    Symbol::Nonterminal(n) => {
+                        let other = first[n as usize].clone();
+                        changed |= first[left].extend(&other);
+                        all_empty = empty[n as usize];
+                    }
+                }
+                if !all_empty {
+                    break;
+                }
+            }
+            if all_empty && !empty[left] {
+                empty[left] = true;
+                changed = true;
+            }
+        }
+    }
+    (empty, first)
+}
+
+/// For each state, the productions that can end there with the terminals that may
+/// follow.
+pub(super) fn lookaheads(
+    grammar: &Grammar,
+    states: &[State],
+    empty: &[bool],
+) -> Vec<Vec<(u32, TerminalSet)>> {
+    let transitions = Transitions::new(grammar, states);
+    let (mut follow, reads) = transitions.direct(grammar, states, empty);
+    propagate(&mut follow, &reads);
+    let mut includes: Vec<Vec<u32>> = vec![Vec::new(); follow.len()];
+    let mut found: Vec<FxHashMap<u32, Vec<u32>>> = vec![FxHashMap::default(); states.len()];
+    for (index, &(from, nonterminal)) in transitions.list.iter().enumerate() {
+        for &id in &grammar.of[nonterminal as usize] {
+            let right = &grammar.productions[id as usize].right;
+            let mut state = from;
+            for (at, &symbol) in right.iter().enumerate() {
+                if let Symbol::Nonterminal(n) = symbol
+                    && right[at + 1..].iter().all(|s| can_be_empty(*s, empty))
+                {
+                    includes[transitions.index[&(state, n)] as usize].push(index as u32);
+                }
+                state = states[state as usize].after(symbol).unwrap_or_default();
+            }
+            found[state as usize].entry(id).or_default().push(index as u32);
+        }
+    }
+    propagate(&mut follow, &includes);
+    found
+        .into_iter()
+        .map(|by_production| {
+            let mut rows: Vec<(u32, TerminalSet)> = by_production
+                .into_iter()
+                .map(|(production, sources)| {
+                    let mut set = TerminalSet::new(grammar.terminals.len());
+                    for source in sources {
+                        set.extend(&follow[source as usize]);
+                    }
+                    (production, set)
+                })
+                .collect();
+            rows.sort_unstable_by_key(|(production, _)| *production);
+            rows
+        })
+        .collect()
+}
+
+fn can_be_empty(symbol: Symbol, empty: &[bool]) -> bool {
+    matches!(symbol, Symbol::Nonterminal(n) if empty[n as usize])
+}
+
+/// The moves over nonterminals.
+struct Transitions {
+    list: Vec<(u32, u16)>,
+    index: FxHashMap<(u32, u16), u32>,
+}
+
+impl Transitions {
+    fn new(grammar: &Grammar, states: &[State]) -> Transitions {
+        let mut list = Vec::new();
+        let mut index = FxHashMap::default();
+        let mut add = |state: u32, nonterminal: u16| {
+            index.insert((state, nonterminal), list.len() as u32);
+            list.push((state, nonterminal));
+        };
+        for (state, node) in states.iter().enumerate() {
+            for &(symbol, _) in &node.moves {
+                if let Symbol::Nonterminal(n) = symbol {
+                    add(state as u32, n);
+                }
+            }
+        }
+        // The entries' own nonterminals stand on no right side; the end follows them.
+        for (at, entry) in grammar.entries.iter().enumerate() {
+            add(at as u32 + 1, grammar.productions[entry.production as usize].left);
+        }
+        Transitions { list, index }
+    }
+
+    /// The terminals read directly after each transition, and the transitions over
+    /// nothing that may follow it.
+    fn direct(
+        &self,
+        grammar: &Grammar,
+        states: &[State],
+        empty: &[bool],
+    ) -> (Vec<TerminalSet>, Vec<Vec<u32>>) {
+        let mut sets = vec![TerminalSet::new(grammar.terminals.len()); self.list.len()];
+        let mut reads = vec![Vec::new(); self.list.len()];
+        let own = self.list.len() - grammar.entries.len();
+        for set in &mut sets[own..] {
+            set.insert(0);
+        }
+        for (index, &(from, nonterminal)) in self.list[..own].iter().enumerate() {
+            let to = states[from as usize]
+                .after(Symbol::Nonterminal(nonterminal))
+                .unwrap_or_default();
+            for &(symbol, _) in &states[to as usize].moves {
+                match symbol {
+                    Symbol::Terminal(t) => {
+                        sets[index].insert(t);
+                    }
+                    Symbol::Nonterminal(n) if empty[n as usize] => {
+                        reads[index].push(self.index[&(to, n)]);
+                    }
+                    Symbol::Nonterminal(_) => {}
+                }
+            }
+        }
+        (sets, reads)
+    }
+}
+
+/// Makes each set contain the sets it depends on, however indirectly.
+fn propagate(sets: &mut [TerminalSet], depends_on: &[Vec<u32>]) {
+    let mut dependents: Vec<Vec<u32>> = vec![Vec::new(); sets.len()];
+    for (index, sources) in depends_on.iter().enumerate() {
+        for &source in sources {
+            dependents[source as usize].push(index as u32);
+        }
+    }
+    let mut work: Vec<u32> = (0..sets.len() as u32).collect();
+    let mut waiting = vec![true; sets.len()];
+    while let Some(source) = work.pop() {
+        waiting[source as usize] = false;
+        let set = sets[source as usize].clone();
+        for &dependent in &dependents[source as usize] {
+            if sets[dependent as usize].extend(&set) && !waiting[dependent as usize] {
+                waiting[dependent as usize] = true;
+                work.push(dependent);
+            }
+        }
+    }
+}

@@ -1,0 +1,211 @@
+//! From tokens to the tree: LALR(1) tables with the precedence table built in, and
+//! several stacks at once where a conflict is left.
+
+use crate::definition::Definition;
+use crate::diagnostic::{Diagnostic, Outcome, codes, quote};
+use crate::lexing::{Kind, KindId, Lexer, Tokens};
+use crate::tree::{Tree, one_line};
+
+mod build;
+mod errors;
+mod expand;
+mod expected;
+mod forest;
+mod grammar;
+mod items;
+mod lookahead;
+mod parser;
+mod stacks;
+mod tables;
+
+use build::{Builder, Failure};
+use forest::Ref;
+use grammar::{Grammar, Nonterminal};
+use parser::{Run, Step};
+use tables::Tables;
+
+pub(crate) use grammar::literals;
+
+
+
+/// Reads programs of one language.
+#[derive(Clone, Debug)]
+pub struct Parser {
+    grammar: Grammar,
+    tables: Tables,
+    kinds: Vec<Kind>,
+    wordings: Vec<(String, String)>,
+    field_names: Vec<Vec<String>>,
+}
+
+impl Parser {
+    /// Compiles the `written` clauses of a definition. `entries` are the sorts that
+    /// may stand alone.
+    pub fn new(
+        definition: &Definition,
+        lexer: &Lexer,
+        entries: &[String],
+    ) -> Result<Parser, Vec<Diagnostic>> {
+        let grammar = Grammar::new(definition, lexer, entries)?;
+        let tables = Tables::new(&grammar);
+        let wordings = grammar
+            .nonterminals
+            .iter()
+            .filter_map(|n| match n {
+                Nonterminal::Sort(sort) => Some((sort.clone(), definition.wording(sort))),
+                _ => None,
+            })
+            .collect();
+        let field_names = definition
+            .forms
+            .iter()
+            .map(|form| form.fields.iter().map(|f| f.name.text.clone()).collect())
+            .collect();
+        Ok(Parser {
+            grammar,
+            tables,
+            kinds: lexer.kinds().to_vec(),
+            wordings,
+            field_names,
+        })
+    }
+
+    /// The sorts that may stand alone, in the definition's order.
+    pub fn entries(&self) -> impl Iterator<Item = &str> {
+        self.grammar.entries.iter().map(|entry| entry.sort.as_str())
+    }
+
+    /// The size of the tables: states, terminals, and cells with a conflict left.
+    pub fn size(&self) -> (usize, usize, usize) {
+        (
+            self.tables.states.len(),
+            self.grammar.terminals.len(),
+            self.tables.forks.len(),
+        )
+    }
+
+    fn lexer_kind(&self, kind: KindId) -> &Kind {
+        &self.kinds[kind.0 as usize]
+    }
+
+    fn sort_wording(&self, sort: &str) -> String {
+        self.wordings
+            .iter()
+            .find(|(name, _)| name == sort)
+            .map_or_else(|| sort.to_owned(), |(_, wording)| wording.clone())
+    }
+
+    /// The terminals that a sort can begin with.
+    fn first_of(&self, sort: &str) -> Vec<u16> {
+        self.grammar
+            .nonterminals
+            .iter()
+            .position(|n| matches!(n, Nonterminal::Sort(s) if s == sort))
+            .map_or_else(Vec::new, |at| self.tables.first[at].iter().collect())
+    }
+
+    fn chains_not(&self, state: u32, terminal: u16) -> bool {
+        self.tables.unchained.contains(&(state, terminal))
+    }
+
+    /// Reads tokens as the entry of a number (see `entries`).
+    pub fn parse(
+        &self,
+        definition: &Definition,
+        lexer: &Lexer,
+        tokens: &Tokens,
+        entry: usize,
+    ) -> Outcome<Tree> {
+        let mut run = Run::new(&self.grammar, &self.tables, entry);
+        for (index, token) in tokens.tokens.iter().enumerate() {
+            match run.step(index as u32, *token) {
+                Step::Taken => {}
+                Step::Refused => {
+                    return Outcome {
+                        value: None,
+                        diagnostics: vec![errors::unexpected(self, tokens, entry, index)],
+                    };
+                }
+                Step::Accepted(root) => {
+                    let builder = Builder {
+                        definition,
+                        grammar: &self.grammar,
+                        forest: &run.forest,
+                        tokens,
+                        depth: crate::deep::deepest_tree(),
+                    };
+                    return finish(definition, lexer, &builder, root);
+                }
+            }
+        }
+        Outcome {
+            value: None,
+            diagnostics: Vec::new(),
+        }
+    }
+}
+
+/// The tree, or what stands in its way.
+fn finish(
+    definition: &Definition,
+    lexer: &Lexer,
+    builder: &Builder<'_>,
+    root: Ref,
+) -> Outcome<Tree> {
+    let diagnostic = match builder.build(root, None) {
+        Ok(tree) => {
+            return Outcome {
+                value: Some(tree),
+                diagnostics: Vec::new(),
+            };
+        }
+        Err(Failure::TooDeep(span)) => Diagnostic::error(
+            codes::SYNTAX_DEPTH,
+            format!("this is nested more than {} levels deep", builder.depth),
+        )
+        .at(&builder.tokens.source, span)
+        .remedy("break it up: bind parts of it to names"),
+        Err(Failure::Ambiguous(node)) => ambiguous(definition, lexer, builder, node),
+    };
+    Outcome {
+        value: None,
+        diagnostics: vec![diagnostic],
+    }
+}
+
+/// The error for a text with two readings, both shown.
+fn ambiguous(
+    definition: &Definition,
+    lexer: &Lexer,
+    builder: &Builder<'_>,
+    node: Ref,
+) -> Diagnostic {
+    const LONGEST: usize = 200;
+    let span = builder.span(node);
+    let mut readings = (0..2).map(|number| {
+        builder.build(node, Some((node, number))).map_or_else(
+            |_| "(too deep to show)".to_owned(),
+            |tree| {
+                let text = one_line(definition, lexer, &tree);
+                let mut shown: String = text.chars().take(LONGEST).collect();
+                if shown.len() < text.len() {
+                    shown.push('…');
+                }
+                shown
+            },
+        )
+    });
+    let (one, two) = (readings.next(), readings.next());
+    Diagnostic::error(
+        codes::SYNTAX_AMBIGUOUS,
+        format!(
+            "{} can be read in two ways",
+            quote(builder.tokens.source.slice(span))
+        ),
+    )
+    .at(&builder.tokens.source, span)
+    .why(format!("as  {}", one.unwrap_or_default()))
+    .why(format!("or  {}", two.unwrap_or_default()))
+    .remedy("in the program: bracket the part that belongs together")
+    .remedy("in the definition: settle it with a line of `precedence`, or make one of the forms start or end differently")
+}

@@ -1,0 +1,135 @@
+//! Reads tokens with the tables: one stack where the tables decide, several where they
+//! do not.
+
+use super::forest::{Forest, Ref};
+use super::grammar::Grammar;
+use super::stacks::{Entry, Stacks, is_entry};
+use super::tables::{Action, Tables};
+use crate::lexing::Token;
+
+/// A reading in progress.
+pub(super) struct Run<'a> {
+    pub grammar: &'a Grammar,
+    pub tables: &'a Tables,
+    pub forest: Forest,
+    plain: Vec<Entry>,
+    stacks: Option<Stacks>,
+    children: Vec<Ref>,
+}
+
+/// What came of giving a token to the parser.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) enum Step {
+    Taken,
+    Accepted(Ref),
+    Refused,
+}
+
+impl<'a> Run<'a> {
+    /// Starts reading an entry.
+    pub fn new(grammar: &'a Grammar, tables: &'a Tables, entry: usize) -> Run<'a> {
+        Run {
+            grammar,
+            tables,
+            forest: Forest::default(),
+            plain: vec![Entry {
+                state: entry as u32 + 1,
+                value: Ref::token(0),
+            }],
+            stacks: None,
+            children: Vec::new(),
+        }
+    }
+
+    /// The terminals a token can be taken as: touching first.
+    fn terminals(&self, token: Token) -> [Option<u16>; 2] {
+        let (plain, tight) = self.grammar.of_kind[token.kind.0 as usize];
+        [tight.filter(|_| token.tight), plain]
+    }
+
+    /// Gives the parser a token.
+    pub fn step(&mut self, index: u32, token: Token) -> Step {
+        let terminals = self.terminals(token);
+        if self.stacks.is_none()
+            && let Some(step) = self.plain_step(index, terminals)
+        {
+            return step;
+        }
+        self.forked_step(index, terminals)
+    }
+
+    /// A step with one stack; nothing when the tables leave a conflict.
+    fn plain_step(&mut self, index: u32, terminals: [Option<u16>; 2]) -> Option<Step> {
+        loop {
+            let state = self.plain[self.plain.len() - 1].state;
+            let mut action = Action::Error;
+            for terminal in terminals.into_iter().flatten() {
+                action = self.tables.action(state, terminal);
+                if action != Action::Error {
+                    break;
+                }
+            }
+            match action {
+                Action::Error => return Some(Step::Refused),
+                Action::Fork(_) => return None,
+                Action::Shift(state) => {
+                    self.plain.push(Entry {
+                        state,
+                        value: Ref::token(index),
+                    });
+                    return Some(Step::Taken);
+                }
+                Action::Reduce(id) => {
+                    let production = &self.grammar.productions[id as usize];
+                    let base = self.plain.len() - production.right.len();
+                    if is_entry(self.grammar, id) {
+                        return Some(Step::Accepted(self.plain[base].value));
+                    }
+                    self.children.clear();
+                    self.children
+                        .extend(self.plain[base..].iter().map(|entry| entry.value));
+                    let value = self.forest.add(id, &self.children, index);
+                    self.plain.truncate(base);
+                    let below = self.plain[base - 1].state;
+                    self.plain.push(Entry {
+                        state: self.tables.goto(below, production.left),
+                        value,
+                    });
+                }
+            }
+        }
+    }
+
+    fn forked_step(&mut self, index: u32, terminals: [Option<u16>; 2]) -> Step {
+        let stacks = self.stacks.get_or_insert_with(|| Stacks::new(&self.plain));
+        stacks.reduce(
+            self.grammar,
+            self.tables,
+            &mut self.forest,
+            &self.plain,
+            (index, terminals),
+        );
+        if terminals == [None, Some(0)] {
+            return stacks
+                .accepted(self.grammar, self.tables)
+                .map_or(Step::Refused, Step::Accepted);
+        }
+        if !stacks.shift(self.tables, index, terminals) {
+            return Step::Refused;
+        }
+        if let Some((height, entries)) = stacks.single() {
+            self.plain.truncate(height as usize + 1);
+            self.plain.extend(entries);
+            self.stacks = None;
+        }
+        Step::Taken
+    }
+
+    /// The stacks as they are, one entry a symbol.
+    pub fn plain_stacks(&mut self) -> Vec<Vec<Entry>> {
+        match &mut self.stacks {
+            None => vec![self.plain.clone()],
+            Some(stacks) => stacks.plain_stacks(&self.plain),
+        }
+    }
+}

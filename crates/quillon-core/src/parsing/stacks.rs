@@ -1,0 +1,318 @@
+//! Several stacks at once, sharing what they have in common (Tomita 1985; the order of
+//! reductions after Nozohoor-Farshi 1991, so that empty productions on the left are no
+//! trouble). The parser comes here where its tables leave a conflict, and goes back to
+//! its plain stack as soon as one stack is left.
+
+use rustc_hash::FxHashMap;
+
+use super::forest::{Forest, Ref};
+use super::grammar::Grammar;
+use super::tables::{Action, Tables};
+
+/// A state on a plain stack, with what led to it.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Entry {
+    pub state: u32,
+    pub value: Ref,
+}
+
+/// A way down from a node.
+#[derive(Clone, Copy, Debug)]
+struct Link {
+    to: u32,
+    value: Ref,
+}
+
+#[derive(Clone, Debug)]
+struct Node {
+    state: u32,
+    links: Vec<Link>,
+    /// The height on the plain stack below that the node stands for.
+    height: Option<u32>,
+}
+
+/// Stacks that share their lower parts; lowest of all is the plain stack.
+#[derive(Clone, Debug)]
+pub(super) struct Stacks {
+    nodes: Vec<Node>,
+    /// Nodes that stand for a height of the plain stack.
+    of_height: FxHashMap<u32, u32>,
+    /// The tops of the stacks, each of its own state.
+    pub tops: Vec<u32>,
+    by_state: FxHashMap<u32, u32>,
+    wait: u32,
+    patience: u32,
+}
+
+/// A path down from a node: where it ends, and what lies on it, lowest first.
+struct Path {
+    end: u32,
+    values: Vec<Ref>,
+}
+
+impl Stacks {
+    /// Starts from a plain stack.
+    pub fn new(plain: &[Entry]) -> Stacks {
+        let mut stacks = Stacks {
+            nodes: Vec::new(),
+            of_height: FxHashMap::default(),
+            tops: Vec::new(),
+            by_state: FxHashMap::default(),
+            wait: 0,
+            patience: 1,
+        };
+        let top = stacks.at_height(plain, plain.len() as u32 - 1);
+        stacks.tops.push(top);
+        stacks
+    }
+
+    fn at_height(&mut self, plain: &[Entry], height: u32) -> u32 {
+        if let Some(&node) = self.of_height.get(&height) {
+            return node;
+        }
+        self.nodes.push(Node {
+            state: plain[height as usize].state,
+            links: Vec::new(),
+            height: Some(height),
+        });
+        let node = self.nodes.len() as u32 - 1;
+        self.of_height.insert(height, node);
+        node
+    }
+
+    /// Makes sure that a node's way down the plain stack is there.
+    fn ready(&mut self, plain: &[Entry], node: u32) {
+        if let Some(height) = self.nodes[node as usize].height
+            && height > 0
+            && self.nodes[node as usize].links.is_empty()
+        {
+            let to = self.at_height(plain, height - 1);
+            let value = plain[height as usize].value;
+            self.nodes[node as usize].links.push(Link { to, value });
+        }
+    }
+
+    /// The states down from each top, one way for each, lowest first.
+    pub fn plain_stacks(&mut self, plain: &[Entry]) -> Vec<Vec<Entry>> {
+        let mut all = Vec::new();
+        for top in self.tops.clone() {
+            let mut entries = Vec::new();
+            let mut node = top;
+            loop {
+                if let Some(height) = self.nodes[node as usize].height {
+                    let mut stack = plain[..=height as usize].to_vec();
+                    stack.extend(entries.into_iter().rev());
+                    all.push(stack);
+                    break;
+                }
+                let Some(&link) = self.nodes[node as usize].links.first() else {
+                    break;
+                };
+                entries.push(Entry {
+                    state: self.nodes[node as usize].state,
+                    value: link.value,
+                });
+                node = link.to;
+            }
+        }
+        all
+    }
+
+    /// Every path of a length down from a node; only those over a link, if one is given.
+    fn paths(
+        &mut self,
+        plain: &[Entry],
+        node: u32,
+        length: usize,
+        over: Option<(u32, usize)>,
+    ) -> Vec<Path> {
+        let mut found = Vec::new();
+        let mut work = vec![(node, Vec::new(), over.is_none())];
+        while let Some((node, values, passed)) = work.pop() {
+            if values.len() == length {
+                if passed {
+                    let mut values: Vec<Ref> = values;
+                    values.reverse();
+                    found.push(Path { end: node, values });
+                }
+                continue;
+            }
+            self.ready(plain, node);
+            for (index, link) in self.nodes[node as usize].links.iter().enumerate() {
+                let mut values = values.clone();
+                values.push(link.value);
+                work.push((link.to, values, passed || over == Some((node, index))));
+            }
+        }
+        found
+    }
+
+    /// Does every reduction that can be followed by one of the terminals.
+    pub fn reduce(
+        &mut self,
+        grammar: &Grammar,
+        tables: &Tables,
+        forest: &mut Forest,
+        plain: &[Entry],
+        token: (u32, [Option<u16>; 2]),
+    ) {
+        self.by_state = self
+            .tops
+            .iter()
+            .map(|&top| (self.nodes[top as usize].state, top))
+            .collect();
+        let mut work: Vec<(u32, Option<(u32, usize)>)> =
+            self.tops.iter().map(|&top| (top, None)).collect();
+        while let Some((node, over)) = work.pop() {
+            for action in actions(tables, self.nodes[node as usize].state, token.1) {
+                let Action::Reduce(id) = action else {
+                    continue;
+                };
+                let production = &grammar.productions[id as usize];
+                if is_entry(grammar, id) || (over.is_some() && production.right.is_empty()) {
+                    continue;
+                }
+                for path in self.paths(plain, node, production.right.len(), over) {
+                    let state = tables.goto(self.nodes[path.end as usize].state, production.left);
+                    if state != 0 {
+                        let value = forest.add(id, &path.values, token.0);
+                        self.push(plain, forest, state, path.end, value, &mut work);
+                    }
+                }
+            }
+        }
+    }
+
+    /// Adds a state on top of a node; what it makes possible goes to `work`.
+    fn push(
+        &mut self,
+        plain: &[Entry],
+        forest: &mut Forest,
+        state: u32,
+        below: u32,
+        value: Ref,
+        work: &mut Vec<(u32, Option<(u32, usize)>)>,
+    ) {
+        let Some(&top) = self.by_state.get(&state) else {
+            self.nodes.push(Node {
+                state,
+                links: vec![Link { to: below, value }],
+                height: None,
+            });
+            let top = self.nodes.len() as u32 - 1;
+            self.by_state.insert(state, top);
+            self.tops.push(top);
+            work.push((top, None));
+            return;
+        };
+        self.ready(plain, top);
+        if let Some(link) = self.nodes[top as usize].links.iter().find(|l| l.to == below) {
+            forest.also(link.value, value);
+            return;
+        }
+        self.nodes[top as usize].links.push(Link { to: below, value });
+        let index = self.nodes[top as usize].links.len() - 1;
+        // Reductions done before may also go over the new link.
+        work.extend(self.tops.iter().map(|&node| (node, Some((top, index)))));
+    }
+
+    /// Takes a token on every stack that can; false when none can, and then the stacks
+    /// are as they were.
+    pub fn shift(&mut self, tables: &Tables, index: u32, terminals: [Option<u16>; 2]) -> bool {
+        let mut next: Vec<u32> = Vec::new();
+        for top in self.tops.clone() {
+            for action in actions(tables, self.nodes[top as usize].state, terminals) {
+                let Action::Shift(state) = action else {
+                    continue;
+                };
+                let link = Link {
+                    to: top,
+                    value: Ref::token(index),
+                };
+                match next.iter().find(|&&n| self.nodes[n as usize].state == state) {
+                    Some(&node) => self.nodes[node as usize].links.push(link),
+                    None => {
+                        self.nodes.push(Node {
+                            state,
+                            links: vec![link],
+                            height: None,
+                        });
+                        next.push(self.nodes.len() as u32 - 1);
+                    }
+                }
+            }
+        }
+        let taken = !next.is_empty();
+        if taken {
+            self.tops = next;
+        }
+        taken
+    }
+
+    /// What the whole text was read as, once the end has been reached.
+    pub fn accepted(&self, grammar: &Grammar, tables: &Tables) -> Option<Ref> {
+        self.tops.iter().find_map(|&top| {
+            let node = &self.nodes[top as usize];
+            let accepts = tables
+                .each(tables.action(node.state, 0))
+                .iter()
+                .any(|a| matches!(a, Action::Reduce(id) if is_entry(grammar, *id)));
+            if accepts {
+                node.links.first().map(|link| link.value)
+            } else {
+                None
+            }
+        })
+    }
+
+    /// If one stack is left, with one way down, the height of the plain stack it
+    /// stands on and the entries above.
+    pub fn single(&mut self) -> Option<(u32, Vec<Entry>)> {
+        let [top] = self.tops[..] else {
+            return None;
+        };
+        // Looking down costs time; after looking in vain, wait twice as long.
+        if self.wait > 0 {
+            self.wait -= 1;
+            return None;
+        }
+        let mut entries = Vec::new();
+        let mut node = &self.nodes[top as usize];
+        loop {
+            match (node.height, &node.links[..]) {
+                (Some(height), [] | [_]) => {
+                    entries.reverse();
+                    return Some((height, entries));
+                }
+                (None, [link]) => {
+                    entries.push(Entry {
+                        state: node.state,
+                        value: link.value,
+                    });
+                    node = &self.nodes[link.to as usize];
+                }
+                _ => {
+                    self.wait = self.patience;
+                    self.patience = self.patience.saturating_mul(2);
+                    return None;
+                }
+            }
+        }
+    }
+}
+
+/// Whether a production is an entry's own: reducing it accepts the text.
+pub(super) fn is_entry(grammar: &Grammar, production: u32) -> bool {
+    grammar.productions[production as usize].form.is_none()
+}
+
+/// What can be done in a state with a token: a token that touches the one before it is
+/// first taken as such.
+fn actions(tables: &Tables, state: u32, terminals: [Option<u16>; 2]) -> Vec<Action> {
+    terminals
+        .into_iter()
+        .flatten()
+        .map(|terminal| tables.each(tables.action(state, terminal)))
+        .find(|actions| !actions.is_empty())
+        .unwrap_or_default()
+}

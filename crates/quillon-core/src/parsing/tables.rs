@@ -1,0 +1,247 @@
+//! The parse tables: for each state and terminal what to do, with the precedence table
+//! built in. Conflicts that precedence does not settle stay, and the parser follows
+//! both ways.
+
+use rustc_hash::FxHashSet;
+
+use super::grammar::{Grammar, Symbol};
+use super::items::{Item, State, states};
+use super::lookahead::{TerminalSet, first_sets, lookaheads};
+use crate::definition::Grouping;
+
+/// What to do.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(crate) enum Action {
+    /// The terminal cannot stand here.
+    Error,
+    /// Take the terminal and go to a state.
+    Shift(u32),
+    /// A production is complete.
+    Reduce(u32),
+    /// Several things are possible: an index into `forks`.
+    Fork(u32),
+}
+
+/// The compiled grammar.
+#[derive(Clone, Debug)]
+pub(crate) struct Tables {
+    actions: Vec<u32>,
+    gotos: Vec<u32>,
+    pub forks: Vec<Vec<Action>>,
+    pub states: Vec<State>,
+    pub first: Vec<TerminalSet>,
+    /// Where two operators that do not chain would have to.
+    pub unchained: FxHashSet<(u32, u16)>,
+    terminals: usize,
+    nonterminals: usize,
+}
+
+impl Tables {
+    /// Compiles a grammar.
+    pub fn new(grammar: &Grammar) -> Tables {
+        let states = states(grammar);
+        let (empty, first) = first_sets(grammar);
+        let lookaheads = lookaheads(grammar, &states, &empty);
+        let terminals = grammar.terminals.len();
+        let nonterminals = grammar.nonterminals.len();
+        let mut tables = Tables {
+            actions: vec![0; states.len() * terminals],
+            gotos: vec![0; states.len() * nonterminals],
+            forks: Vec::new(),
+            first,
+            unchained: FxHashSet::default(),
+            terminals,
+            nonterminals,
+            states: Vec::new(),
+        };
+        for (index, state) in states.iter().enumerate() {
+            let mut shifts: Vec<Option<u32>> = vec![None; terminals];
+            for &(symbol, to) in &state.moves {
+                match symbol {
+                    Symbol::Terminal(t) => shifts[t as usize] = Some(to),
+                    Symbol::Nonterminal(n) => {
+                        tables.gotos[index * nonterminals + n as usize] = to;
+                    }
+                }
+            }
+            for terminal in 0..terminals as u16 {
+                let reduces = lookaheads[index]
+                    .iter()
+                    .filter(|(_, set)| set.contains(terminal))
+                    .map(|(production, _)| *production)
+                    .collect();
+                let cell = Cell {
+                    grammar,
+                    first: &tables.first,
+                    empty: &empty,
+                    state,
+                    terminal,
+                };
+                let (actions, unchained) = cell.settle(shifts[terminal as usize], reduces);
+                if unchained {
+                    tables.unchained.insert((index as u32, terminal));
+                }
+                let action = match actions[..] {
+                    [] => Action::Error,
+                    [action] => action,
+                    _ => {
+                        tables.forks.push(actions);
+                        Action::Fork(tables.forks.len() as u32 - 1)
+                    }
+                };
+                tables.actions[index * terminals + terminal as usize] = encode(action);
+            }
+        }
+        tables.states = states;
+        tables
+    }
+
+    /// What to do with a terminal in a state.
+    #[inline]
+    pub fn action(&self, state: u32, terminal: u16) -> Action {
+        decode(self.actions[state as usize * self.terminals + terminal as usize])
+    }
+
+    /// Where a nonterminal leads.
+    #[inline]
+    pub fn goto(&self, state: u32, nonterminal: u16) -> u32 {
+        self.gotos[state as usize * self.nonterminals + nonterminal as usize]
+    }
+
+    /// The single actions that an action stands for.
+    pub fn each(&self, action: Action) -> Vec<Action> {
+        match action {
+            Action::Error => Vec::new(),
+            Action::Fork(index) => self.forks[index as usize].clone(),
+            one => vec![one],
+        }
+    }
+}
+
+fn encode(action: Action) -> u32 {
+    match action {
+        Action::Error => 0,
+        Action::Shift(state) => state << 2 | 1,
+        Action::Reduce(production) => production << 2 | 2,
+        Action::Fork(index) => index << 2 | 3,
+    }
+}
+
+#[inline]
+fn decode(cell: u32) -> Action {
+    match (cell & 3, cell >> 2) {
+        (1, state) => Action::Shift(state),
+        (2, production) => Action::Reduce(production),
+        (3, index) => Action::Fork(index),
+        _ => Action::Error,
+    }
+}
+
+/// One cell of the table, before precedence has spoken.
+struct Cell<'a> {
+    grammar: &'a Grammar,
+    first: &'a [TerminalSet],
+    empty: &'a [bool],
+    state: &'a State,
+    terminal: u16,
+}
+
+/// What precedence says about going on against stopping.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Verdict {
+    Shift,
+    Reduce,
+    Neither,
+    Open,
+}
+
+impl Cell<'_> {
+    /// The actions left, and whether operators met that do not chain.
+    fn settle(&self, shift: Option<u32>, reduces: Vec<u32>) -> (Vec<Action>, bool) {
+        let Some(to) = shift else {
+            return (reduces.into_iter().map(Action::Reduce).collect(), false);
+        };
+        if reduces.is_empty() {
+            return (vec![Action::Shift(to)], false);
+        }
+        let owners = self.owners();
+        let mut keep_shift = true;
+        let mut unchained = false;
+        let mut kept = Vec::new();
+        for production in reduces {
+            match self.verdict(production, &owners) {
+                Verdict::Shift => {}
+                Verdict::Reduce => {
+                    keep_shift = false;
+                    kept.push(Action::Reduce(production));
+                }
+                Verdict::Neither => {
+                    keep_shift = false;
+                    unchained = true;
+                }
+                Verdict::Open => kept.push(Action::Reduce(production)),
+            }
+        }
+        if keep_shift {
+            kept.insert(0, Action::Shift(to));
+        }
+        (kept, unchained)
+    }
+
+    /// The productions, begun before, that would go on with the terminal.
+    fn owners(&self) -> Vec<u32> {
+        self.state
+            .kernel
+            .iter()
+            .filter(|item| self.goes_on(**item))
+            .map(|item| item.production)
+            .collect()
+    }
+
+    fn goes_on(&self, item: Item) -> bool {
+        let right = &self.grammar.productions[item.production as usize].right;
+        for &symbol in &right[item.dot as usize..] {
+            match symbol {
+                Symbol::Terminal(t) => return t == self.terminal,
+                Symbol::Nonterminal(n) => {
+                    if self.first[n as usize].contains(self.terminal) {
+                        return true;
+                    }
+                    if !self.empty[n as usize] {
+                        return false;
+                    }
+                }
+            }
+        }
+        false
+    }
+
+    /// Precedence decides only between operators of one table, all of which agree.
+    fn verdict(&self, production: u32, owners: &[u32]) -> Verdict {
+        let Some(mine) = self.grammar.productions[production as usize].level else {
+            return Verdict::Open;
+        };
+        let mut agreed = None;
+        for &owner in owners {
+            let Some(other) = self.grammar.productions[owner as usize].level else {
+                return Verdict::Open;
+            };
+            if other.0 != mine.0 {
+                return Verdict::Open;
+            }
+            let verdict = match mine.1.cmp(&other.1) {
+                std::cmp::Ordering::Greater => Verdict::Reduce,
+                std::cmp::Ordering::Less => Verdict::Shift,
+                std::cmp::Ordering::Equal => match mine.2 {
+                    Grouping::Left | Grouping::Suffix => Verdict::Reduce,
+                    Grouping::Right | Grouping::Prefix => Verdict::Shift,
+                    Grouping::None => Verdict::Neither,
+                },
+            };
+            if *agreed.get_or_insert(verdict) != verdict {
+                return Verdict::Open;
+            }
+        }
+        agreed.unwrap_or(Verdict::Open)
+    }
+}

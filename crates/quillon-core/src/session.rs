@@ -1,0 +1,121 @@
+//! Running programs, and keeping what outlives a run.
+
+use std::rc::Rc;
+use std::sync::Arc;
+
+use crate::diagnostic::{Diagnostic, Outcome};
+use crate::evaluation::{self, Closure, Host, Limits, Memory, Value};
+use crate::language::Language;
+use crate::meaning;
+use crate::scoping::{Around, Home, Kept};
+use crate::source::SourceText;
+
+/// Runs programs of one language, one after the other.
+#[derive(Debug)]
+pub struct Session<'l> {
+    language: &'l Language,
+    limits: Limits,
+    memory: Memory,
+    kept: Vec<Kept>,
+}
+
+impl<'l> Session<'l> {
+    /// A session in which nothing has been run. Ready-made constants are computed here;
+    /// one that fails is an error of the definition.
+    pub fn new(
+        language: &'l Language,
+        limits: Limits,
+        host: &mut dyn Host,
+    ) -> Result<Session<'l>, Box<Diagnostic>> {
+        let mut session = Session {
+            language,
+            limits,
+            memory: Memory::default(),
+            kept: Vec::new(),
+        };
+        let definition = language.definition();
+        for provided in &definition.provides {
+            let function = Rc::new(meaning::ready_made(definition, provided));
+            let value = if provided.params.is_some() {
+                Value::Function(Rc::new(Closure {
+                    function,
+                    captured: Vec::new(),
+                }))
+            } else {
+                evaluation::run(&function, &mut session.memory, limits, host)
+                    .map_err(|failure| Box::new(failure.diagnostic()))?
+            };
+            session.memory.ready_made.push(value);
+        }
+        Ok(session)
+    }
+
+    /// Runs a whole program, by itself.
+    pub fn run(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Value> {
+        let compiled = self.language.compiled(source, Around::Nothing);
+        let mut diagnostics = compiled.diagnostics;
+        let value = compiled.value.and_then(|(_, _, core)| {
+            evaluation::run(&core, &mut self.memory, self.limits, host)
+                .map_err(|failure| diagnostics.push(failure.diagnostic()))
+                .ok()
+        });
+        Outcome { value, diagnostics }
+    }
+
+    /// Runs an entry of a conversation: names it binds at the top stay for the next
+    /// entries. One that fails leaves all names as they were.
+    pub fn enter(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Value> {
+        let compiled = self.language.compiled(source, Around::Session(&self.kept));
+        let mut diagnostics = compiled.diagnostics;
+        let Some((_, names, core)) = compiled.value else {
+            return Outcome {
+                value: None,
+                diagnostics,
+            };
+        };
+        let before = self.memory.session.clone();
+        match evaluation::run(&core, &mut self.memory, self.limits, host) {
+            Ok(value) => {
+                let mut fresh: Vec<(u32, Kept)> = names
+                    .bindings
+                    .iter()
+                    .filter_map(|binding| match binding.home {
+                        Home::Session(index) if index as usize >= self.kept.len() => Some((
+                            index,
+                            Kept {
+                                name: binding.name.clone(),
+                                fixed: binding.fixed,
+                            },
+                        )),
+                        _ => None,
+                    })
+                    .collect();
+                fresh.sort_by_key(|(index, _)| *index);
+                self.kept.extend(fresh.into_iter().map(|(_, kept)| kept));
+                Outcome {
+                    value: Some(value),
+                    diagnostics,
+                }
+            }
+            Err(failure) => {
+                self.memory.session = before;
+                diagnostics.push(failure.diagnostic());
+                Outcome {
+                    value: None,
+                    diagnostics,
+                }
+            }
+        }
+    }
+
+    /// The names kept so far with their values, the latest of each name.
+    pub fn names(&self) -> Vec<(&str, Option<&Value>)> {
+        let mut names: Vec<(&str, Option<&Value>)> = Vec::new();
+        for (index, kept) in self.kept.iter().enumerate() {
+            let value = self.memory.session.get(index).and_then(Option::as_ref);
+            names.retain(|(name, _)| *name != kept.name);
+            names.push((&kept.name, value));
+        }
+        names
+    }
+}

@@ -1,0 +1,189 @@
+//! Source text, spans, and what a person calls a line and a column.
+
+use std::sync::Arc;
+
+use serde::Serialize;
+use unicode_segmentation::UnicodeSegmentation;
+
+mod load;
+pub use load::{LoadError, from_bytes};
+
+/// A half-open range of byte offsets into one source text.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default, Serialize)]
+pub struct Span {
+    /// Offset of the first byte.
+    pub start: u32,
+    /// Offset one past the last byte.
+    pub end: u32,
+}
+
+impl Span {
+    /// The span from `start` to `end`, in bytes.
+    pub fn new(start: usize, end: usize) -> Span {
+        Span {
+            start: start as u32,
+            end: end as u32,
+        }
+    }
+
+    /// The smallest span that covers both.
+    #[must_use]
+    pub fn to(self, other: Span) -> Span {
+        Span {
+            start: self.start.min(other.start),
+            end: self.end.max(other.end),
+        }
+    }
+
+    /// The empty span at the end of this one.
+    #[must_use]
+    pub fn after(self) -> Span {
+        Span {
+            start: self.end,
+            end: self.end,
+        }
+    }
+
+    /// As a range of `usize`, for slicing.
+    pub fn range(self) -> std::ops::Range<usize> {
+        self.start as usize..self.end as usize
+    }
+
+    /// Whether no byte is covered.
+    pub fn is_empty(self) -> bool {
+        self.start == self.end
+    }
+}
+
+/// Line and column as a person counts them, both from 1. A column is a grapheme
+/// cluster: what the reader takes for one character, however many bytes it has.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize)]
+pub struct Position {
+    /// The line, from 1.
+    pub line: u32,
+    /// The column, in grapheme clusters, from 1.
+    pub column: u32,
+}
+
+impl std::fmt::Display for Position {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{}:{}", self.line, self.column)
+    }
+}
+
+/// One text with its name. The text is shared, so that diagnostics and compiled
+/// functions can keep hold of the text they speak of.
+#[derive(PartialEq, Eq, Debug)]
+pub struct SourceText {
+    name: String,
+    text: String,
+    line_starts: Vec<u32>,
+    ascii: bool,
+}
+
+impl SourceText {
+    /// Takes a text under a name (a path, or a word such as `entry`). A byte order
+    /// mark at the front is dropped; offsets count from after it.
+    pub fn new(name: impl Into<String>, text: impl Into<String>) -> Arc<SourceText> {
+        let mut text = text.into();
+        if text.starts_with('\u{feff}') {
+            text.drain(..'\u{feff}'.len_utf8());
+        }
+        let mut line_starts = vec![0];
+        line_starts.extend(
+            text.bytes()
+                .enumerate()
+                .filter(|&(_, byte)| byte == b'\n')
+                .map(|(at, _)| at as u32 + 1),
+        );
+        Arc::new(SourceText {
+            name: name.into(),
+            ascii: text.is_ascii(),
+            text,
+            line_starts,
+        })
+    }
+
+    /// The name the text was given.
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// The whole text.
+    pub fn text(&self) -> &str {
+        &self.text
+    }
+
+    /// The text that a span covers; empty if the span lies outside the text.
+    pub fn slice(&self, span: Span) -> &str {
+        self.text.get(span.range()).unwrap_or("")
+    }
+
+    /// The number of lines; a text that ends in a line end has an empty last line.
+    pub fn line_count(&self) -> usize {
+        self.line_starts.len()
+    }
+
+    /// The span of a line (counted from 1) without its line end.
+    pub fn line_span(&self, line: u32) -> Span {
+        let index = (line.max(1) as usize - 1).min(self.line_starts.len() - 1);
+        let start = self.line_starts[index] as usize;
+        let end = self
+            .line_starts
+            .get(index + 1)
+            .map_or(self.text.len(), |&next| next as usize - 1);
+        let end = if end > start && self.text.as_bytes()[end - 1] == b'\r' {
+            end - 1
+        } else {
+            end
+        };
+        Span::new(start, end.max(start))
+    }
+
+    /// The line (from 1) that an offset lies on.
+    pub fn line_of(&self, offset: u32) -> u32 {
+        self.line_starts.partition_point(|&start| start <= offset) as u32
+    }
+
+    /// Line and column of an offset. Takes constant time on an ASCII text, time
+    /// linear in the line otherwise.
+    pub fn position(&self, offset: u32) -> Position {
+        let offset = (offset as usize).min(self.text.len());
+        let line = self.line_of(offset as u32);
+        let start = self.line_starts[line as usize - 1] as usize;
+        let column = if self.ascii {
+            offset - start + 1
+        } else {
+            let before = self.text.get(start..offset).unwrap_or("");
+            before.graphemes(true).count() + 1
+        };
+        Position {
+            line,
+            column: column as u32,
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn lines_and_columns_count_what_a_person_sees() {
+        let source = SourceText::new("t", "\u{feff}a\r\nn\u{e9}e\u{301}x\n\ty");
+        assert_eq!(source.slice(source.line_span(1)), "a");
+        let x = source.text().find('x').unwrap() as u32;
+        assert_eq!(source.position(x).to_string(), "2:4");
+        let y = source.text().find('y').unwrap() as u32;
+        assert_eq!(source.position(y).to_string(), "3:2");
+        assert_eq!(source.position(9999).line, 3);
+    }
+
+    #[test]
+    fn empty_text_has_one_line() {
+        let source = SourceText::new("t", "");
+        assert_eq!(source.line_count(), 1);
+        assert_eq!(source.position(0).to_string(), "1:1");
+        assert!(source.line_span(7).is_empty());
+    }
+}

@@ -1,0 +1,226 @@
+//! Examples and cases: a program and what it must do, checked.
+
+use std::sync::Arc;
+
+use crate::definition::{Example, Expectation, Expected};
+use crate::diagnostic::{Diagnostic, codes};
+use crate::evaluation::{Limits, Recorder, Value, equal, written};
+use crate::language::Language;
+use crate::session::Session;
+use crate::source::{SourceText, Span};
+use crate::tree::{matches, one_line};
+
+/// How a case ended.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, serde::Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Verdict {
+    /// All it expects holds.
+    Passed,
+    /// Something does not hold.
+    Failed,
+    /// It cannot be tried before the definition has more clauses.
+    Waiting,
+}
+
+/// Something expected that does not hold.
+#[derive(Clone, Debug)]
+pub struct Difference {
+    /// What is compared: `value`, `output`, `error`, `tree`.
+    pub what: &'static str,
+    /// What was expected, as the notation writes it.
+    pub expected: String,
+    /// What came.
+    pub got: String,
+    /// Where the expectation stands.
+    pub span: Span,
+}
+
+/// What came of a case.
+#[derive(Clone, Debug)]
+pub struct CaseResult {
+    /// Its title.
+    pub title: String,
+    /// The text it stands in.
+    pub source: Arc<SourceText>,
+    /// Where it stands.
+    pub span: Span,
+    /// How it ended.
+    pub verdict: Verdict,
+    /// What does not hold.
+    pub differences: Vec<Difference>,
+    /// Errors of the program that no expectation speaks of, or what the definition
+    /// lacks.
+    pub diagnostics: Vec<Diagnostic>,
+}
+
+/// The limits under which cases run: one that never ends must not stop the others.
+pub fn case_limits() -> Limits {
+    Limits {
+        steps: Some(50_000_000),
+        ..Limits::default()
+    }
+}
+
+/// Every example of a definition, in order.
+pub fn examples(language: &Language) -> impl Iterator<Item = &Example> {
+    language
+        .definition()
+        .forms
+        .iter()
+        .flat_map(|form| &form.examples)
+}
+
+/// Runs a case that stands in a text.
+pub fn run_case(language: &Language, source: &Arc<SourceText>, case: &Example) -> CaseResult {
+    let program = SourceText::new(format!("program of {}", case.title), case.program.clone());
+    let mut result = CaseResult {
+        title: case.title.clone(),
+        source: Arc::clone(source),
+        span: case.span,
+        verdict: Verdict::Passed,
+        differences: Vec::new(),
+        diagnostics: Vec::new(),
+    };
+    for expectation in &case.expectations {
+        if let Expected::Tree(_) = expectation.expected {
+            check_tree(language, &program, expectation, &mut result);
+        }
+    }
+    let runs = case
+        .expectations
+        .iter()
+        .any(|e| !matches!(e.expected, Expected::Tree(_)));
+    if runs {
+        check_run(language, &program, case, &mut result);
+    }
+    let lacks = result
+        .diagnostics
+        .iter()
+        .any(|d| d.code == codes::DEFINITION_LACKS);
+    result.verdict = if lacks {
+        Verdict::Waiting
+    } else if result.differences.is_empty() && result.diagnostics.is_empty() {
+        Verdict::Passed
+    } else {
+        Verdict::Failed
+    };
+    result
+}
+
+fn check_tree(
+    language: &Language,
+    program: &Arc<SourceText>,
+    expectation: &Expectation,
+    result: &mut CaseResult,
+) {
+    let Expected::Tree(term) = &expectation.expected else {
+        return;
+    };
+    let parsed = language.tree(program, None);
+    let Some(tree) = parsed.value else {
+        result.diagnostics.extend(parsed.diagnostics);
+        return;
+    };
+    let definition = language.definition();
+    if let Err(mismatch) = matches(definition, language.lexer(), &tree, term) {
+        let position = program.position(tree.node(mismatch.node).span.start);
+        result.differences.push(Difference {
+            what: "tree",
+            expected: spelt(&result.source, expectation, "tree"),
+            got: format!(
+                "{}   ({} at {position})",
+                one_line(definition, language.lexer(), &tree),
+                mismatch.problem
+            ),
+            span: expectation.span,
+        });
+    }
+}
+
+/// An expectation as it is written, without its first word.
+fn spelt(source: &SourceText, expectation: &Expectation, word: &str) -> String {
+    let text = source.slice(expectation.span);
+    text.strip_prefix(word).unwrap_or(text).trim().to_owned()
+}
+
+fn check_run(
+    language: &Language,
+    program: &Arc<SourceText>,
+    case: &Example,
+    result: &mut CaseResult,
+) {
+    let mut host = Recorder::default();
+    let outcome = match Session::new(language, case_limits(), &mut host) {
+        Ok(mut session) => session.run(program, &mut host),
+        Err(diagnostic) => crate::diagnostic::Outcome {
+            value: None,
+            diagnostics: vec![*diagnostic],
+        },
+    };
+    let error = outcome.diagnostics.iter().find(|d| d.is_error());
+    if let Some(lack) = error.filter(|d| d.code == codes::DEFINITION_LACKS) {
+        result.diagnostics.push(lack.clone());
+        return;
+    }
+    let mut fails = false;
+    for expectation in &case.expectations {
+        let difference = match &expectation.expected {
+            Expected::Tree(_) => None,
+            Expected::Gives(literal) => {
+                let wanted = Value::from_literal(literal);
+                outcome.value.as_ref().and_then(|value| {
+                    let holds = value.kind() == wanted.kind() && equal(value, &wanted) == Some(true);
+                    (!holds).then(|| ("value", written(&wanted), written(value)))
+                })
+            }
+            Expected::Prints(text) => (host.printed != *text).then(|| {
+                (
+                    "output",
+                    crate::evaluation::quoted(text),
+                    crate::evaluation::quoted(&host.printed),
+                )
+            }),
+            Expected::Fails(message, place) => {
+                fails = true;
+                let expected = match place {
+                    Some(place) => format!("{message:?} at {place}"),
+                    None => format!("{message:?}"),
+                };
+                match error {
+                    None => Some(("error", expected, no_error(&outcome.value))),
+                    Some(error) => {
+                        let at = error
+                            .place
+                            .as_ref()
+                            .map(|p| p.source.position(p.span.start));
+                        let holds = error.message.contains(message)
+                            && place.is_none_or(|place| at == Some(place));
+                        let got = match at {
+                            Some(at) => format!("{:?} at {at}", error.message),
+                            None => format!("{:?}", error.message),
+                        };
+                        (!holds).then_some(("error", expected, got))
+                    }
+                }
+            }
+        };
+        if let Some((what, expected, got)) = difference {
+            result.differences.push(Difference {
+                what,
+                expected,
+                got,
+                span: expectation.span,
+            });
+        }
+    }
+    if let Some(error) = error.filter(|_| !fails) {
+        result.diagnostics.push(error.clone());
+    }
+}
+
+fn no_error(value: &Option<Value>) -> String {
+    match value {
+        Some(value) => format!("no error; it gives {}", written(value)),
+        None => "no error".to_owned(),
+    }
+}

@@ -1,0 +1,145 @@
+//! Whether a tree is the one that a case expects.
+
+use super::{Child, NodeId, Tree, What};
+use crate::definition::{Definition, TreeTerm};
+use crate::lexing::Lexer;
+
+/// Where a tree is not as expected.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Mismatch {
+    /// The node that differs.
+    pub node: NodeId,
+    /// What is wrong with it.
+    pub problem: String,
+}
+
+/// Compares a tree with an expected one; a program's only statement may be given
+/// without the forms around it.
+pub fn matches(
+    definition: &Definition,
+    lexer: &Lexer,
+    tree: &Tree,
+    term: &TreeTerm,
+) -> Result<(), Mismatch> {
+    let matcher = Matcher {
+        definition,
+        lexer,
+        tree,
+    };
+    let whole = matcher.node(tree.root(), term);
+    let mut at = tree.root();
+    let mut result = whole.clone();
+    while result.is_err() {
+        let Some(inner) = matcher.only_child(at) else {
+            return whole;
+        };
+        at = inner;
+        result = matcher.node(at, term);
+    }
+    result
+}
+
+struct Matcher<'a> {
+    definition: &'a Definition,
+    lexer: &'a Lexer,
+    tree: &'a Tree,
+}
+
+impl Matcher<'_> {
+    /// The single form directly inside a form, if there is nothing else in it.
+    fn only_child(&self, id: NodeId) -> Option<NodeId> {
+        let all: Vec<NodeId> = (0..self.tree.field_count(id))
+            .flat_map(|index| self.tree.children(id, index))
+            .collect();
+        match all[..] {
+            [only] if self.tree.form(only).is_some() => Some(only),
+            _ => None,
+        }
+    }
+
+    fn mismatch<T>(node: NodeId, problem: String) -> Result<T, Mismatch> {
+        Err(Mismatch { node, problem })
+    }
+
+    fn node(&self, id: NodeId, term: &TreeTerm) -> Result<(), Mismatch> {
+        match (self.tree.node(id).what, term) {
+            (What::Form(form), TreeTerm::Form(name, children)) => {
+                self.form(id, form as usize, name, children)
+            }
+            (What::Form(form), TreeTerm::Word(name)) => self.form(id, form as usize, name, &[]),
+            (What::Token(_), TreeTerm::Word(text)) if self.tree.text(id) == text => Ok(()),
+            (What::Token(_), TreeTerm::Value(value))
+                if self.tree.value(self.lexer, id).as_ref() == Some(value) =>
+            {
+                Ok(())
+            }
+            (What::Form(form), _) => Self::mismatch(
+                id,
+                format!(
+                    "there is form {} here",
+                    self.definition.forms[form as usize].name.text
+                ),
+            ),
+            _ => Self::mismatch(id, format!("there is the token `{}` here", self.tree.text(id))),
+        }
+    }
+
+    fn form(
+        &self,
+        id: NodeId,
+        form: usize,
+        name: &str,
+        children: &[(Option<String>, TreeTerm)],
+    ) -> Result<(), Mismatch> {
+        let form = &self.definition.forms[form];
+        if form.name.text != name {
+            return Self::mismatch(id, format!("form {} stands where {name} is expected", form.name.text));
+        }
+        let mut expected: Vec<Option<&TreeTerm>> = vec![None; form.fields.len()];
+        for (index, (field, term)) in children.iter().enumerate() {
+            let slot = match field {
+                Some(field) => form.field_index(field),
+                None => (index < form.fields.len()).then_some(index),
+            };
+            let Some(slot) = slot else {
+                return Self::mismatch(id, format!("{name} has no such field"));
+            };
+            expected[slot] = Some(term);
+        }
+        for (index, term) in expected.into_iter().enumerate() {
+            let field = &form.fields[index].name.text;
+            match (self.tree.field(id, index), term) {
+                (Child::Absent, None) => {}
+                (Child::Many(items), None) if items.is_empty() => {}
+                (Child::One(child), Some(term)) => self.node(child, term)?,
+                (Child::Many(items), Some(TreeTerm::List(terms))) => {
+                    if items.len() != terms.len() {
+                        let problem = format!(
+                            "field {field} has {} where {} expected",
+                            crate::diagnostic::plural(items.len(), "item"),
+                            if terms.len() == 1 {
+                                "1 is".to_owned()
+                            } else {
+                                format!("{} are", terms.len())
+                            }
+                        );
+                        return Self::mismatch(id, problem);
+                    }
+                    for (item, term) in items.iter().zip(terms) {
+                        self.node(*item, term)?;
+                    }
+                }
+                (Child::Many(_), Some(_)) => {
+                    return Self::mismatch(id, format!("field {field} is repeated: its items stand in brackets"));
+                }
+                (Child::Absent, Some(_)) => {
+                    return Self::mismatch(id, format!("field {field} is missing"));
+                }
+                (_, None) => {
+                    return Self::mismatch(id, format!("field {field} is not expected"));
+                }
+            }
+        }
+        Ok(())
+    }
+}

@@ -1,0 +1,223 @@
+//! The tree of a program: forms with their fields, as the definition has them.
+
+use std::sync::Arc;
+
+use crate::definition::{Count, Definition};
+use crate::lexing::{KindId, Lexer, Token};
+use crate::source::{SourceText, Span};
+
+mod json;
+mod matching;
+mod text;
+
+pub use json::{literal_json, to_json};
+pub use matching::{Mismatch, matches};
+pub use text::{Line, lines, one_line, value_text};
+
+/// A node, by index.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub struct NodeId(pub u32);
+
+/// What a node is.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum What {
+    /// A form, by its index in the definition.
+    Form(u16),
+    /// The children of a repeated field.
+    List,
+    /// A token.
+    Token(KindId),
+}
+
+/// A node of a tree.
+#[derive(Clone, Copy, Debug)]
+pub struct Node {
+    /// What it is.
+    pub what: What,
+    /// The text it covers.
+    pub span: Span,
+    first: u32,
+    count: u32,
+}
+
+/// The slot of a field that is not there.
+const ABSENT: NodeId = NodeId(u32::MAX);
+
+/// A tree. A form has one slot a field, in the order of the definition's fields.
+#[derive(Clone, Debug)]
+pub struct Tree {
+    source: Arc<SourceText>,
+    nodes: Vec<Node>,
+    slots: Vec<NodeId>,
+    root: NodeId,
+}
+
+/// What a field of a node holds.
+#[derive(Clone, Copy, Debug)]
+pub enum Child<'a> {
+    /// An optional field that is not there.
+    Absent,
+    /// One child.
+    One(NodeId),
+    /// The children of a repeated field.
+    Many(&'a [NodeId]),
+}
+
+impl Tree {
+    /// The text the tree was read from.
+    pub fn source(&self) -> &Arc<SourceText> {
+        &self.source
+    }
+
+    /// The topmost node.
+    pub fn root(&self) -> NodeId {
+        self.root
+    }
+
+    /// A node.
+    pub fn node(&self, id: NodeId) -> &Node {
+        &self.nodes[id.0 as usize]
+    }
+
+    /// The number of nodes.
+    pub fn len(&self) -> usize {
+        self.nodes.len()
+    }
+
+    /// Whether there are no nodes; never so for a finished tree.
+    pub fn is_empty(&self) -> bool {
+        self.nodes.is_empty()
+    }
+
+    /// The form of a node, as an index into the definition's forms.
+    pub fn form(&self, id: NodeId) -> Option<usize> {
+        match self.node(id).what {
+            What::Form(form) => Some(form as usize),
+            _ => None,
+        }
+    }
+
+    /// The text a node covers.
+    pub fn text(&self, id: NodeId) -> &str {
+        self.source.slice(self.node(id).span)
+    }
+
+    /// The number of fields of a form's node.
+    pub fn field_count(&self, id: NodeId) -> usize {
+        let node = self.node(id);
+        match node.what {
+            What::Form(_) => node.count as usize,
+            _ => 0,
+        }
+    }
+
+    /// A field of a form's node.
+    pub fn field(&self, id: NodeId, index: usize) -> Child<'_> {
+        let node = self.node(id);
+        let slot = self.slots[node.first as usize + index];
+        if slot == ABSENT {
+            return Child::Absent;
+        }
+        let child = self.node(slot);
+        match child.what {
+            What::List => Child::Many(
+                &self.slots[child.first as usize..(child.first + child.count) as usize],
+            ),
+            _ => Child::One(slot),
+        }
+    }
+
+    /// The children of a field, however many it has.
+    pub fn children(&self, id: NodeId, index: usize) -> Vec<NodeId> {
+        match self.field(id, index) {
+            Child::Absent => Vec::new(),
+            Child::One(child) => vec![child],
+            Child::Many(children) => children.to_vec(),
+        }
+    }
+
+    /// The value of a token's node.
+    pub fn value(&self, lexer: &Lexer, id: NodeId) -> Option<crate::definition::Literal> {
+        match self.node(id).what {
+            What::Token(kind) => Some(lexer.value(
+                &self.source,
+                Token {
+                    kind,
+                    tight: false,
+                    span: self.node(id).span,
+                },
+            )),
+            _ => None,
+        }
+    }
+}
+
+/// Makes a tree from the leaves up.
+#[derive(Debug)]
+pub struct TreeBuilder<'a> {
+    definition: &'a Definition,
+    tree: Tree,
+}
+
+impl<'a> TreeBuilder<'a> {
+    /// An empty tree over a text.
+    pub fn new(definition: &'a Definition, source: &Arc<SourceText>) -> TreeBuilder<'a> {
+        TreeBuilder {
+            definition,
+            tree: Tree {
+                source: Arc::clone(source),
+                nodes: Vec::new(),
+                slots: Vec::new(),
+                root: NodeId(0),
+            },
+        }
+    }
+
+    fn add(&mut self, what: What, span: Span, slots: &[NodeId]) -> NodeId {
+        let first = self.tree.slots.len() as u32;
+        self.tree.slots.extend_from_slice(slots);
+        self.tree.nodes.push(Node {
+            what,
+            span,
+            first,
+            count: slots.len() as u32,
+        });
+        NodeId(self.tree.nodes.len() as u32 - 1)
+    }
+
+    /// A token's node.
+    pub fn token(&mut self, kind: KindId, span: Span) -> NodeId {
+        self.add(What::Token(kind), span, &[])
+    }
+
+    /// A form's node. `children` are pairs of a field's index and a child, in the order
+    /// of the text.
+    pub fn form(&mut self, form: usize, span: Span, children: &[(u16, NodeId)]) -> NodeId {
+        let fields = &self.definition.forms[form].fields;
+        let mut slots = Vec::with_capacity(fields.len());
+        for (index, field) in fields.iter().enumerate() {
+            let mut own = children
+                .iter()
+                .filter(|(f, _)| *f as usize == index)
+                .map(|&(_, child)| child);
+            slots.push(match field.count {
+                Count::Many => {
+                    let items: Vec<NodeId> = own.collect();
+                    let span = match (items.first(), items.last()) {
+                        (Some(a), Some(b)) => self.tree.node(*a).span.to(self.tree.node(*b).span),
+                        _ => span.after(),
+                    };
+                    self.add(What::List, span, &items)
+                }
+                Count::One | Count::Optional => own.next().unwrap_or(ABSENT),
+            });
+        }
+        self.add(What::Form(form as u16), span, &slots)
+    }
+
+    /// The finished tree.
+    pub fn finish(mut self, root: NodeId) -> Tree {
+        self.tree.root = root;
+        self.tree
+    }
+}

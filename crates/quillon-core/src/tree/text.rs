@@ -1,0 +1,160 @@
+//! The tree as text: one line, or one line a node.
+
+use super::{Child, NodeId, Tree, What};
+use crate::definition::{Definition, Literal};
+use crate::lexing::Lexer;
+use crate::source::Position;
+
+/// One line of the tree drawn as an outline.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Line {
+    /// How deep the node lies, from 0.
+    pub depth: usize,
+    /// The field it is in; repeated fields have a place in brackets: `steps[0]`.
+    pub field: Option<String>,
+    /// The form's name.
+    pub form: Option<String>,
+    /// A token's value as the notation writes it.
+    pub value: Option<String>,
+    /// Where it starts.
+    pub position: Position,
+}
+
+/// The tree as an outline, a line a node.
+pub fn lines(definition: &Definition, lexer: &Lexer, tree: &Tree) -> Vec<Line> {
+    let mut out = Vec::new();
+    let mut work: Vec<(NodeId, usize, Option<String>)> = vec![(tree.root(), 0, None)];
+    while let Some((id, depth, field)) = work.pop() {
+        let position = tree.source().position(tree.node(id).span.start);
+        let mut line = Line {
+            depth,
+            field,
+            form: None,
+            value: None,
+            position,
+        };
+        if let Some(form) = tree.form(id) {
+            let form = &definition.forms[form];
+            line.form = Some(form.name.text.clone());
+            let mut children = Vec::new();
+            for (index, field) in form.fields.iter().enumerate() {
+                match tree.field(id, index) {
+                    Child::Absent => {}
+                    Child::One(child) => {
+                        children.push((child, depth + 1, Some(field.name.text.clone())));
+                    }
+                    Child::Many(items) => {
+                        children.extend(items.iter().enumerate().map(|(i, &child)| {
+                            (child, depth + 1, Some(format!("{}[{i}]", field.name.text)))
+                        }));
+                    }
+                }
+            }
+            work.extend(children.into_iter().rev());
+        } else {
+            line.value = Some(leaf(lexer, tree, id));
+        }
+        out.push(line);
+    }
+    out
+}
+
+/// A token's node: its value if it holds one, its text otherwise.
+fn leaf(lexer: &Lexer, tree: &Tree, id: NodeId) -> String {
+    match tree.node(id).what {
+        What::Token(kind) if lexer.kind(kind).holds.is_some() => tree
+            .value(lexer, id)
+            .map_or_else(String::new, |value| value_text(&value)),
+        _ => {
+            let text = tree.text(id);
+            let word = text.chars().all(|c| c.is_alphanumeric() || c == '_')
+                && text.starts_with(|c: char| c.is_alphabetic() || c == '_');
+            if word { text.to_owned() } else { format!("`{text}`") }
+        }
+    }
+}
+
+/// A value as the notation writes it.
+pub fn value_text(value: &Literal) -> String {
+    match value {
+        Literal::Nothing => "nothing".to_owned(),
+        Literal::Truth(truth) => truth.to_string(),
+        Literal::Integer(n) => n.to_string(),
+        Literal::Number(n) => format!("{n:?}"),
+        Literal::Text(text) => crate::evaluation::quoted(text),
+        Literal::List(items) => {
+            let items: Vec<String> = items.iter().map(value_text).collect();
+            format!("[{}]", items.join(", "))
+        }
+        Literal::Map(pairs) => {
+            let pairs: Vec<String> = pairs
+                .iter()
+                .map(|(k, v)| format!("{}: {}", value_text(k), value_text(v)))
+                .collect();
+            format!("{{{}}}", pairs.join(", "))
+        }
+    }
+}
+
+/// A piece of a line that is still to be written.
+enum Piece {
+    Text(String),
+    Node(NodeId),
+}
+
+/// The tree on one line, as cases write it: `Add(Number(1), Number(2))`. Fields after
+/// one that is absent are written with their names.
+pub fn one_line(definition: &Definition, lexer: &Lexer, tree: &Tree) -> String {
+    let mut out = String::new();
+    let mut work = vec![Piece::Node(tree.root())];
+    while let Some(piece) = work.pop() {
+        let id = match piece {
+            Piece::Text(text) => {
+                out.push_str(&text);
+                continue;
+            }
+            Piece::Node(id) => id,
+        };
+        let Some(form) = tree.form(id) else {
+            out.push_str(&leaf(lexer, tree, id));
+            continue;
+        };
+        let form = &definition.forms[form];
+        out.push_str(&form.name.text);
+        let mut pieces = Vec::new();
+        let mut named = false;
+        for (index, field) in form.fields.iter().enumerate() {
+            let child = tree.field(id, index);
+            if let Child::Absent = child {
+                named = true;
+                continue;
+            }
+            if !pieces.is_empty() {
+                pieces.push(Piece::Text(", ".to_owned()));
+            }
+            if named {
+                pieces.push(Piece::Text(format!("{}: ", field.name.text)));
+            }
+            match child {
+                Child::Absent => {}
+                Child::One(child) => pieces.push(Piece::Node(child)),
+                Child::Many(items) => {
+                    pieces.push(Piece::Text("[".to_owned()));
+                    for (i, &item) in items.iter().enumerate() {
+                        if i > 0 {
+                            pieces.push(Piece::Text(", ".to_owned()));
+                        }
+                        pieces.push(Piece::Node(item));
+                    }
+                    pieces.push(Piece::Text("]".to_owned()));
+                }
+            }
+        }
+        if !pieces.is_empty() {
+            out.push('(');
+            pieces.push(Piece::Text(")".to_owned()));
+        }
+        work.extend(pieces.into_iter().rev());
+    }
+    out
+}

@@ -1,0 +1,267 @@
+//! What can be typed.
+
+use std::path::PathBuf;
+
+use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
+
+/// Describe a small scripting language in one file, and use it.
+#[derive(Debug, Parser)]
+#[command(name = "quillon", version, max_term_width = 96)]
+#[command(after_help = "Start with `quillon demo`, or with `quillon new NAME`.
+Exit status: 0 done; 1 a program, a case or a check failed; 2 wrong usage;
+3 the definition has errors; 4 an input could not be read.")]
+pub struct Args {
+    /// When to colour what is shown
+    #[arg(long, global = true, value_name = "WHEN", default_value = "auto")]
+    pub color: Color,
+
+    #[command(subcommand)]
+    pub command: Command,
+}
+
+/// When to colour.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
+pub enum Color {
+    /// On a terminal, unless NO_COLOR is set
+    Auto,
+    /// Always
+    Always,
+    /// Never
+    Never,
+}
+
+impl Color {
+    /// Makes the choice known to everything that writes.
+    pub fn apply(self) {
+        match self {
+            Color::Auto => {}
+            Color::Always => anstream::ColorChoice::Always.write_global(),
+            Color::Never => anstream::ColorChoice::Never.write_global(),
+        }
+    }
+}
+
+/// The commands.
+#[derive(Debug, Subcommand)]
+pub enum Command {
+    /// Make a folder with a small working language
+    #[command(after_help = "Example:\n  quillon new ferry\n  cd ferry\n  quillon test\n  quillon run programs/first.ferry")]
+    New(New),
+    /// Show every stage on the language that is built in
+    #[command(after_help = "Example:\n  quillon demo\n  quillon demo --save towpath     write the language and its programs into a folder")]
+    Demo(Demo),
+    /// Examine a definition
+    #[command(after_help = "Example:\n  quillon check towpath.quillon")]
+    Check(Check),
+    /// Show the tokens of a program
+    #[command(after_help = "Example:\n  quillon tokens programs/tolls.tow\n  quillon tokens -l towpath.quillon --text 'let level = 2'\n  echo 'let level = 2' | quillon tokens -l towpath.quillon -")]
+    Tokens(Tokens),
+    /// Show the tree of a program
+    #[command(after_help = "Example:\n  quillon tree programs/tolls.tow\n  quillon tree -l towpath.quillon --as line --text '1 + 2 * 3'")]
+    Tree(Tree),
+    /// Run programs
+    #[command(after_help = "Example:\n  quillon run programs/tolls.tow\n  quillon run -l towpath.quillon --value --text '1 + 2'")]
+    Run(Run),
+    /// Try things, entry by entry
+    #[command(after_help = "Example:\n  quillon repl -l towpath.quillon\n  echo '1 + 2' | quillon repl -l towpath.quillon")]
+    Repl(Repl),
+    /// Run the examples of a definition and its case files
+    #[command(after_help = "Example:\n  quillon test\n  quillon test towpath.quillon --only boat\n  quillon test cases/tolls.cases")]
+    Test(Test),
+}
+
+/// Text for people, or data for tools.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
+pub enum Format {
+    /// For people
+    Text,
+    /// For tools
+    Json,
+}
+
+/// Which definition, and how to show what comes.
+#[derive(Debug, ClapArgs)]
+pub struct Common {
+    /// The definition; without it, it is found by the program's extension, in the
+    /// program's folder or above
+    #[arg(short, long, value_name = "DEFINITION")]
+    pub language: Option<PathBuf>,
+
+    /// How to show the result
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+}
+
+/// Which program.
+#[derive(Debug, ClapArgs)]
+pub struct Program {
+    /// The program's file, or - for standard input
+    #[arg(required_unless_present = "text", conflicts_with = "text")]
+    pub program: Option<PathBuf>,
+
+    /// The program itself
+    #[arg(short, long)]
+    pub text: Option<String>,
+}
+
+/// Arguments of `new`.
+#[derive(Debug, ClapArgs)]
+pub struct New {
+    /// The language's name; the folder gets the same name
+    pub name: String,
+}
+
+/// Arguments of `demo`.
+#[derive(Debug, ClapArgs)]
+pub struct Demo {
+    /// Write the language, its programs and its cases into a folder instead
+    #[arg(long, value_name = "FOLDER")]
+    pub save: Option<PathBuf>,
+}
+
+/// Arguments of `check`.
+#[derive(Debug, ClapArgs)]
+pub struct Check {
+    /// The definition; without it, the one in this folder or above
+    pub definition: Option<PathBuf>,
+
+    /// How to show the result
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+}
+
+/// Arguments of `tokens`.
+#[derive(Debug, ClapArgs)]
+pub struct Tokens {
+    #[command(flatten)]
+    pub program: Program,
+
+    #[command(flatten)]
+    pub common: Common,
+
+    /// Show ignored tokens too
+    #[arg(long)]
+    pub all: bool,
+}
+
+/// How a tree is shown.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
+pub enum TreeView {
+    /// One line a node
+    Text,
+    /// All on one line, as cases write it
+    Line,
+    /// For tools
+    Json,
+}
+
+/// Arguments of `tree`.
+#[derive(Debug, ClapArgs)]
+pub struct Tree {
+    #[command(flatten)]
+    pub program: Program,
+
+    #[command(flatten)]
+    pub common: Common,
+
+    /// How to show the tree
+    #[arg(long = "as", value_name = "VIEW", default_value = "text")]
+    pub view: TreeView,
+
+    /// Read the text as this sort; without it, as the first entry that fits
+    #[arg(long, value_name = "SORT")]
+    pub entry: Option<String>,
+}
+
+/// How far a run may go.
+#[derive(Debug, ClapArgs)]
+pub struct RunLimits {
+    /// Stop a run after so many steps
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..))]
+    pub steps: Option<u64>,
+
+    /// Stop a run when so many calls are one inside the other
+    #[arg(long, value_name = "N", default_value_t = 1_000_000)]
+    pub depth: u32,
+}
+
+impl RunLimits {
+    /// As the core has them.
+    pub fn limits(&self) -> quillon_core::evaluation::Limits {
+        quillon_core::evaluation::Limits {
+            steps: self.steps,
+            depth: self.depth,
+        }
+    }
+}
+
+/// Arguments of `run`.
+#[derive(Debug, ClapArgs)]
+pub struct Run {
+    /// The programs' files, or - for standard input
+    #[arg(required_unless_present = "text", conflicts_with = "text")]
+    pub programs: Vec<PathBuf>,
+
+    /// The program itself
+    #[arg(short, long)]
+    pub text: Option<String>,
+
+    #[command(flatten)]
+    pub common: Common,
+
+    /// Show the value of the program at the end
+    #[arg(long)]
+    pub value: bool,
+
+    #[command(flatten)]
+    pub limits: RunLimits,
+}
+
+/// Arguments of `repl`.
+#[derive(Debug, ClapArgs)]
+pub struct Repl {
+    /// The definition; without it, the one in this folder or above
+    #[arg(short, long, value_name = "DEFINITION")]
+    pub language: Option<PathBuf>,
+
+    /// From a pipe: go on after an entry that fails
+    #[arg(long)]
+    pub keep_going: bool,
+
+    #[command(flatten)]
+    pub limits: RunLimits,
+}
+
+/// Arguments of `test`.
+#[derive(Debug, ClapArgs)]
+pub struct Test {
+    /// Definitions, case files, or folders that have them; without any, the definition in
+    /// this folder or above, with its cases
+    pub paths: Vec<PathBuf>,
+
+    /// The definition of the case files
+    #[arg(short, long, value_name = "DEFINITION")]
+    pub language: Option<PathBuf>,
+
+    /// Only cases with this in their title
+    #[arg(long, value_name = "WORDS")]
+    pub only: Option<String>,
+
+    /// List the cases that pass, too
+    #[arg(long)]
+    pub list: bool,
+
+    /// How to show the result
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+}
+
+#[cfg(test)]
+mod tests {
+    use clap::CommandFactory;
+
+    #[test]
+    fn the_arguments_are_consistent() {
+        super::Args::command().debug_assert();
+    }
+}

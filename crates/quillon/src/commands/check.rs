@@ -1,0 +1,140 @@
+//! `quillon check`: examines a definition.
+
+use std::path::{Path, PathBuf};
+
+use quillon_core::diagnostic::{Diagnostic, Severity, plural};
+use quillon_core::{Language, Stage};
+use serde_json::json;
+
+use super::{Stop, print_json, print_lines, report};
+use crate::args::{Check as Args, Format};
+use crate::exit::Exit;
+use crate::files;
+use crate::render::style::{GOOD, QUIET, STRONG, paint};
+
+pub fn run(args: &Args) -> Result<Exit, Stop> {
+    let path: PathBuf = match &args.definition {
+        Some(path) => path.clone(),
+        None => files::definition_near(Path::new("."))?,
+    };
+    let source = files::read(&path)?;
+    let outcome = Language::load(&source);
+    let errors = outcome.diagnostics.iter().filter(|d| d.is_error()).count();
+    if args.format == Format::Json {
+        print_json(&json!({
+            "definition": source.name(),
+            "summary": outcome.value.as_ref().map(facts),
+            "diagnostics": outcome.diagnostics,
+        }))?;
+    } else {
+        report(&shown(&outcome.diagnostics), Format::Text);
+        match &outcome.value {
+            Some(language) => print_lines(&summary(language))?,
+            None => print_lines(&[format!(
+                "{} in {}",
+                paint(STRONG, plural(errors, "error")),
+                source.name()
+            )])?,
+        }
+    }
+    Ok(if outcome.value.is_some() {
+        Exit::Done
+    } else {
+        Exit::Definition
+    })
+}
+
+/// Errors and warnings one by one; of notes with the same message, the first with a
+/// count of the others.
+fn shown(diagnostics: &[Diagnostic]) -> Vec<Diagnostic> {
+    let mut out: Vec<Diagnostic> = Vec::new();
+    for diagnostic in diagnostics {
+        let repeated = diagnostic.severity == Severity::Note
+            && out.iter().any(|d| d.message == diagnostic.message);
+        if !repeated {
+            let same = diagnostics.iter().filter(|d| d.message == diagnostic.message).count();
+            let mut first = diagnostic.clone();
+            if diagnostic.severity == Severity::Note && same > 1 {
+                first.why.push(format!("there {} more like it", match same - 1 {
+                    1 => "is 1".to_owned(),
+                    n => format!("are {n}"),
+                }));
+            }
+            out.push(first);
+        }
+    }
+    out
+}
+
+/// The forms that lack a clause.
+fn lacking(language: &Language, lacks: impl Fn(&quillon_core::definition::Form) -> bool) -> Vec<&str> {
+    let forms = &language.definition().forms;
+    forms
+        .iter()
+        .filter(|form| lacks(form))
+        .map(|form| form.name.text.as_str())
+        .collect()
+}
+
+fn facts(language: &Language) -> serde_json::Value {
+    let definition = language.definition();
+    let (states, terminals, forks) = language.parser().map_or((0, 0, 0), |p| p.size());
+    json!({
+        "language": definition.name.text,
+        "tokens": definition.tokens.len(),
+        "forms": definition.forms.len(),
+        "examples": quillon_core::testing::examples(language).count(),
+        "states": states,
+        "terminals": terminals,
+        "forks": forks,
+        "withoutWritten": lacking(language, |f| f.written.is_none()),
+        "withoutMeaning": lacking(language, |f| f.means.is_none() && f.becomes.is_none()),
+        "withoutExample": lacking(language, |f| f.examples.is_empty()),
+    })
+}
+
+/// What the definition has, what it can do, and what its forms lack.
+fn summary(language: &Language) -> Vec<String> {
+    let definition = language.definition();
+    let examples = quillon_core::testing::examples(language).count();
+    let mut lines = vec![format!(
+        "{}  {}, {}, {}",
+        paint(STRONG, &definition.name.text),
+        plural(definition.tokens.len(), "token"),
+        plural(definition.forms.len(), "form"),
+        plural(examples, "example"),
+    )];
+    for (stage, can) in [
+        (Stage::Tokens, "tokenized"),
+        (Stage::Tree, "parsed"),
+        (Stage::Meaning, "run"),
+    ] {
+        lines.push(match language.lacks(stage) {
+            None => format!("  {}  its programs can be {can}", paint(GOOD, "yes")),
+            Some(lack) => format!("  {}   {}", paint(QUIET, "no"), lack.message),
+        });
+    }
+    let gaps = [
+        ("no `written` clause", lacking(language, |f| f.written.is_none())),
+        (
+            "no meaning yet",
+            lacking(language, |f| f.means.is_none() && f.becomes.is_none()),
+        ),
+        ("no example", lacking(language, |f| f.examples.is_empty())),
+    ];
+    for (what, forms) in gaps {
+        if !forms.is_empty() {
+            lines.push(format!("  {} {}", paint(QUIET, format_args!("{what}:")), forms.join(", ")));
+        }
+    }
+    if let Some((_, _, forks)) = language.parser().map(|p| p.size()).filter(|s| s.2 > 0) {
+        lines.push(format!(
+            "  {}",
+            paint(QUIET, format_args!(
+                "{} where the parser follows several readings until one is left",
+                plural(forks, "place")
+            ))
+        ));
+    }
+    lines
+}

@@ -1,0 +1,157 @@
+//! `quillon demo`: the language that is built in, stage by stage.
+
+use std::path::Path;
+use std::sync::Arc;
+
+use quillon_core::evaluation::{Host, written};
+use quillon_core::source::SourceText;
+use quillon_core::{Language, Session};
+
+use super::new::write;
+use super::{Stop, compile, print_lines};
+use crate::args::{Demo as Args, RunLimits};
+use crate::exit::Exit;
+use crate::host::Terminal;
+use crate::render;
+use crate::render::style::{HEADING, QUIET, VALUE, paint};
+use crate::render::{tokens, tree};
+
+/// A file of the built-in language: its path and its text.
+macro_rules! carried {
+    ($path:literal) => {
+        ($path, include_str!(concat!("../../../../languages/towpath/", $path)))
+    };
+}
+
+const DEFINITION: (&str, &str) = carried!("towpath.quillon");
+
+const FILES: [(&str, &str); 6] = [
+    carried!("programs/tolls.tow"),
+    carried!("programs/filling.tow"),
+    carried!("programs/flight.tow"),
+    carried!("programs/daylog.tow"),
+    carried!("cases/statements.cases"),
+    carried!("cases/mistakes.cases"),
+];
+
+/// The short program on which every stage is shown.
+const SHORT: &str = "way lift(level) gives level + 2\nanswer lift(3) * 2\n";
+
+/// The same with a mistake, for the look of an error.
+const WRONG: &str = "let level be 3\nanswer levle * 2\n";
+
+pub fn run(args: &Args) -> Result<Exit, Stop> {
+    if let Some(folder) = &args.save {
+        return save(folder);
+    }
+    let definition = SourceText::new(DEFINITION.0, DEFINITION.1);
+    let language = compile(&definition)?;
+    print_lines(&opening(&language, &definition))?;
+    print_lines(&stages(&language))?;
+    print_lines(&heading("a mistake in it, and what is said"))?;
+    print_lines(&program_lines(WRONG))?;
+    show_mistake(&language)?;
+    let (name, text) = FILES[0];
+    print_lines(&heading(&format!("a longer program: {name}")))?;
+    run_program(&language, &SourceText::new(name, text))?;
+    print_lines(&closing())?;
+    Ok(Exit::Done)
+}
+
+fn save(folder: &Path) -> Result<Exit, Stop> {
+    let mut lines = Vec::new();
+    for (path, text) in std::iter::once(DEFINITION).chain(FILES) {
+        let path = folder.join(path);
+        write(&path, text)?;
+        lines.push(format!("wrote {}", path.display()));
+    }
+    print_lines(&lines)?;
+    Ok(Exit::Done)
+}
+
+fn heading(text: &str) -> Vec<String> {
+    vec![String::new(), paint(HEADING, format_args!("── {text}")), String::new()]
+}
+
+fn program_lines(text: &str) -> Vec<String> {
+    text.lines().map(|line| format!("    {line}")).collect()
+}
+
+/// What the definition is, with one form of it.
+fn opening(language: &Language, definition: &SourceText) -> Vec<String> {
+    let facts = language.definition();
+    let mut lines = vec![format!(
+        "{} is described in one file of {} lines: {} tokens, {} forms. This is one form:",
+        facts.name.text,
+        definition.line_count() - 1,
+        facts.tokens.len(),
+        facts.forms.len()
+    )];
+    lines.push(String::new());
+    let form = definition
+        .text()
+        .lines()
+        .skip_while(|line| !line.starts_with("form While"))
+        .take_while(|line| !line.is_empty());
+    lines.extend(form.map(|line| format!("    {line}")));
+    lines
+}
+
+/// Every stage of the short program.
+fn stages(language: &Language) -> Vec<String> {
+    let source = SourceText::new("lift.tow", SHORT);
+    let mut lines = heading("a program");
+    lines.extend(program_lines(SHORT));
+    lines.extend(heading("its tokens   (quillon tokens)"));
+    if let Some(found) = &language.tokens(&source).value {
+        lines.extend(tokens::listing(language, found, false));
+    }
+    lines.extend(heading("its tree   (quillon tree)"));
+    if let Some(found) = &language.tree(&source, None).value {
+        lines.extend(tree::outline(language, found));
+    }
+    lines.extend(heading("its value   (quillon run --value)"));
+    let mut host = Terminal::new();
+    let limits = quillon_core::evaluation::Limits::default();
+    if let Ok(mut session) = Session::new(language, limits, &mut host)
+        && let Some(value) = session.run(&source, &mut host).value
+    {
+        lines.push(paint(VALUE, written(&value)));
+    }
+    lines
+}
+
+fn show_mistake(language: &Language) -> Result<(), Stop> {
+    let source = SourceText::new("lift.tow", WRONG);
+    let outcome = language.compiled(&source, quillon_core::scoping::Around::Nothing);
+    let mut lines = vec![String::new()];
+    for diagnostic in &outcome.diagnostics {
+        lines.extend(render::diagnostic::rendered(diagnostic).lines().map(str::to_owned));
+    }
+    lines.pop();
+    print_lines(&lines)
+}
+
+fn run_program(language: &Language, source: &Arc<SourceText>) -> Result<(), Stop> {
+    let mut host = Terminal::new();
+    let limits = RunLimits {
+        steps: None,
+        depth: 1_000_000,
+    };
+    let mut session = Session::new(language, limits.limits(), &mut host)
+        .map_err(|problem| Stop::Definition(vec![*problem]))?;
+    let outcome = session.run(source, &mut host);
+    host.output("");
+    host.flush();
+    render::show_all(&outcome.diagnostics);
+    Ok(())
+}
+
+fn closing() -> Vec<String> {
+    let mut lines = heading("what next");
+    lines.extend([
+        format!("quillon demo --save towpath    {}", paint(QUIET, "the language, its programs and cases, in a folder")),
+        format!("quillon new ferry              {}", paint(QUIET, "a small language of your own to start from")),
+    ]);
+    lines
+}

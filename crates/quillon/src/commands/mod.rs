@@ -1,0 +1,175 @@
+//! One file a command.
+
+use std::path::Path;
+use std::sync::Arc;
+
+use quillon_core::Language;
+use quillon_core::diagnostic::{Diagnostic, Outcome, codes};
+use quillon_core::source::SourceText;
+use serde_json::{Value, json};
+
+use crate::args::{Command, Common, Format, Program};
+use crate::exit::Exit;
+use crate::files::{self, Unreadable};
+use crate::render;
+
+mod check;
+mod demo;
+mod new;
+mod repl;
+mod run;
+mod test;
+mod tokens;
+mod tree;
+
+/// Does what was asked for.
+pub fn run(command: &Command) -> Result<Exit, Stop> {
+    match command {
+        Command::New(args) => new::run(args),
+        Command::Demo(args) => demo::run(args),
+        Command::Check(args) => check::run(args),
+        Command::Tokens(args) => tokens::run(args),
+        Command::Tree(args) => tree::run(args),
+        Command::Run(args) => run::run(args),
+        Command::Repl(args) => repl::run(args),
+        Command::Test(args) => test::run(args),
+    }
+}
+
+/// Why a command cannot go on.
+#[derive(Debug)]
+pub enum Stop {
+    /// An input that cannot be read.
+    Unreadable(Unreadable),
+    /// A definition with errors.
+    Definition(Vec<Diagnostic>),
+    /// Output that cannot be written.
+    Output(std::io::Error),
+    /// Something asked for that cannot be done, with what to do instead.
+    Usage(Box<Diagnostic>),
+}
+
+impl From<std::io::Error> for Stop {
+    fn from(error: std::io::Error) -> Stop {
+        Stop::Output(error)
+    }
+}
+
+impl From<Unreadable> for Stop {
+    fn from(problem: Unreadable) -> Stop {
+        Stop::Unreadable(problem)
+    }
+}
+
+/// Says why a command cannot go on; gives the exit status.
+pub fn give_up(stop: &Stop) -> Exit {
+    match stop {
+        Stop::Unreadable(problem) => {
+            render::show(problem);
+            Exit::Unreadable
+        }
+        Stop::Definition(diagnostics) => {
+            render::show_all(diagnostics);
+            Exit::Definition
+        }
+        Stop::Usage(problem) => {
+            render::show(problem);
+            Exit::Usage
+        }
+        // The reader went away: nobody is left to tell.
+        Stop::Output(error) if error.kind() == std::io::ErrorKind::BrokenPipe => Exit::Done,
+        Stop::Output(error) => {
+            render::show(&Diagnostic::error(
+                codes::FILE_UNREADABLE,
+                format!("the result cannot be written: {error}"),
+            ));
+            Exit::Unreadable
+        }
+    }
+}
+
+/// Loads a definition; its notes are left to `check`, its warnings are shown.
+fn load(path: &Path) -> Result<Language, Stop> {
+    let source = files::read(path)?;
+    compile(&source)
+}
+
+fn compile(source: &Arc<SourceText>) -> Result<Language, Stop> {
+    let Outcome { value, diagnostics } = Language::load(source);
+    match value {
+        Some(language) => Ok(language),
+        None => Err(Stop::Definition(
+            diagnostics.into_iter().filter(Diagnostic::is_error).collect(),
+        )),
+    }
+}
+
+/// The definition asked for, or the one that fits the program.
+fn language(asked: Option<&Path>, program: Option<&Path>) -> Result<Language, Stop> {
+    match asked {
+        Some(path) => load(path),
+        None => load(&match program {
+            Some(program) => files::definition_for(program)?,
+            None => files::definition_near(Path::new("."))?,
+        }),
+    }
+}
+
+/// The language and the text of a program.
+fn inputs(program: &Program, common: &Common) -> Result<(Language, Arc<SourceText>), Stop> {
+    let asked = common.language.as_deref();
+    if let Some(text) = &program.text {
+        return Ok((language(asked, None)?, given_text(text)));
+    }
+    let path = program.program.as_deref().unwrap_or(Path::new("-"));
+    let language = language(asked, Some(path))?;
+    Ok((language, files::read(path)?))
+}
+
+/// A program typed on the command line.
+fn given_text(text: &str) -> Arc<SourceText> {
+    SourceText::new("text", text)
+}
+
+/// Shows diagnostics: on standard error for people, as part of the result for tools.
+fn report(diagnostics: &[Diagnostic], format: Format) {
+    if format == Format::Text {
+        render::show_all(diagnostics);
+    }
+}
+
+/// The exit status that diagnostics call for.
+fn status(diagnostics: &[Diagnostic]) -> Exit {
+    let errors = || diagnostics.iter().filter(|d| d.is_error());
+    if errors().any(|d| d.code == codes::DEFINITION_LACKS) {
+        Exit::Definition
+    } else if errors().next().is_some() {
+        Exit::Failed
+    } else {
+        Exit::Done
+    }
+}
+
+/// Prints a result as JSON.
+fn print_json(value: &Value) -> Result<(), Stop> {
+    use std::io::Write;
+    let text = serde_json::to_string_pretty(value).map_err(std::io::Error::from)?;
+    writeln!(std::io::stdout(), "{text}")?;
+    Ok(())
+}
+
+/// Prints lines with styles, which are taken out where there is no terminal.
+fn print_lines(lines: &[String]) -> Result<(), Stop> {
+    use std::io::Write;
+    let mut out = std::io::BufWriter::new(anstream::stdout());
+    for line in lines {
+        writeln!(out, "{line}")?;
+    }
+    out.flush()?;
+    Ok(())
+}
+
+/// A result together with its diagnostics, as JSON.
+fn with_diagnostics(name: &str, value: &Value, diagnostics: &[Diagnostic]) -> Value {
+    json!({ name: value, "diagnostics": diagnostics })
+}

@@ -1,0 +1,21 @@
+//! `quillon repl`: a conversation with a language.
+
+use std::io::IsTerminal;
+
+use super::{Stop, language};
+use crate::args::Repl as Args;
+use crate::exit::Exit;
+use crate::repl::{Conversation, lines};
+
+pub fn run(args: &Args) -> Result<Exit, Stop> {
+    let language = language(args.language.as_deref(), None)?;
+    if let Some(lack) = language.lacks(quillon_core::Stage::Tree) {
+        return Err(Stop::Definition(vec![lack]));
+    }
+    let mut conversation = Conversation::new(&language, args.limits.limits())
+        .map_err(|problem| Stop::Definition(vec![*problem]))?;
+    if std::io::stdin().is_terminal() {
+        return lines::interactive(&mut conversation);
+    }
+    lines::piped(&mut conversation, args.keep_going)
+}

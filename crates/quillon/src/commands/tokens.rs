@@ -1,0 +1,56 @@
+//! `quillon tokens`: the tokens of a program.
+
+use quillon_core::Language;
+use quillon_core::lexing::Token;
+use quillon_core::source::SourceText;
+use serde_json::{Value, json};
+
+use super::{Stop, inputs, print_json, print_lines, report, status, with_diagnostics};
+use crate::args::{Format, Tokens as Args};
+use crate::exit::Exit;
+use crate::render::tokens::{in_order, listing};
+
+pub fn run(args: &Args) -> Result<Exit, Stop> {
+    let (language, source) = inputs(&args.program, &args.common)?;
+    let outcome = language.tokens(&source);
+    let tokens = outcome.value.as_ref();
+    match args.common.format {
+        Format::Json => {
+            let listed: Vec<Value> = tokens.map_or_else(Vec::new, |tokens| {
+                in_order(tokens, args.all)
+                    .map(|token| as_json(&language, &source, token))
+                    .collect()
+            });
+            print_json(&with_diagnostics("tokens", &listed.into(), &outcome.diagnostics))?;
+        }
+        Format::Text => {
+            if let Some(tokens) = tokens {
+                print_lines(&listing(&language, tokens, args.all))?;
+            }
+        }
+    }
+    report(&outcome.diagnostics, args.common.format);
+    Ok(status(&outcome.diagnostics))
+}
+
+fn as_json(language: &Language, source: &SourceText, token: Token) -> Value {
+    let kind = language.lexer().kind(token.kind);
+    let position = source.position(token.span.start);
+    let mut out = json!({
+        "kind": kind.name,
+        "literal": kind.literal,
+        "text": source.slice(token.span),
+        "line": position.line,
+        "column": position.column,
+        "start": token.span.start,
+        "end": token.span.end,
+    });
+    if kind.ignored {
+        out["ignored"] = true.into();
+    }
+    if kind.holds.is_some() {
+        let value = language.lexer().value(source, token);
+        out["value"] = quillon_core::tree::literal_json(&value);
+    }
+    out
+}

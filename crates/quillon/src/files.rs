@@ -1,0 +1,186 @@
+//! Finding and reading definitions and programs.
+
+use std::io::Read;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+use quillon_core::definition::Definition;
+use quillon_core::diagnostic::{Diagnostic, codes, quote};
+use quillon_core::source::{SourceText, from_bytes};
+
+/// What an input without a file name is called.
+pub const STANDARD_INPUT: &str = "standard input";
+
+/// The extension of definitions, without the dot.
+pub const DEFINITION: &str = "quillon";
+
+/// The extension of case files, without the dot.
+pub const CASES: &str = "cases";
+
+/// Why an input cannot be used.
+pub type Unreadable = Box<Diagnostic>;
+
+fn unreadable(message: String) -> Unreadable {
+    Box::new(Diagnostic::error(codes::FILE_UNREADABLE, message))
+}
+
+fn shown(path: &Path) -> String {
+    quote(&path.display().to_string())
+}
+
+/// Reads a file, or standard input for `-`.
+pub fn read(path: &Path) -> Result<Arc<SourceText>, Unreadable> {
+    if path == Path::new("-") {
+        let mut bytes = Vec::new();
+        std::io::stdin()
+            .read_to_end(&mut bytes)
+            .map_err(|error| unreadable(format!("standard input cannot be read: {error}")))?;
+        return from_bytes(STANDARD_INPUT, bytes)
+            .map_err(|error| unreadable(format!("standard input cannot be read: {error}")));
+    }
+    if path.is_dir() {
+        let mut problem = unreadable(format!("{} is a folder, and a file is needed", shown(path)));
+        let inside = files_in(path, |_| true);
+        if let Some(first) = inside.first() {
+            problem = Box::new(problem.remedy(format!("name a file in it, for example {}", shown(first))));
+        }
+        return Err(problem);
+    }
+    let bytes = std::fs::read(path).map_err(|error| {
+        if error.kind() == std::io::ErrorKind::NotFound {
+            missing(path)
+        } else {
+            unreadable(format!("{} cannot be read: {error}", shown(path)))
+        }
+    })?;
+    from_bytes(&path.display().to_string(), bytes)
+        .map_err(|error| unreadable(format!("{} cannot be read: {error}", shown(path))))
+}
+
+/// The error for a file that is not there, with the nearest name that is.
+fn missing(path: &Path) -> Unreadable {
+    let problem = Diagnostic::error(
+        codes::FILE_UNREADABLE,
+        format!("there is no file {}", shown(path)),
+    );
+    let folder = folder_of(path);
+    let names: Vec<String> = files_in(&folder, |_| true)
+        .iter()
+        .filter_map(|p| Some(p.file_name()?.to_string_lossy().into_owned()))
+        .collect();
+    let wanted = path
+        .file_name()
+        .map_or_else(String::new, |name| name.to_string_lossy().into_owned());
+    let near = quillon_core::diagnostic::nearest(&wanted, names.iter().map(String::as_str));
+    Box::new(problem.did_you_mean(near))
+}
+
+/// The folder that a file lies in.
+pub fn folder_of(path: &Path) -> PathBuf {
+    match path.parent() {
+        Some(folder) if !folder.as_os_str().is_empty() => folder.to_owned(),
+        _ => PathBuf::from("."),
+    }
+}
+
+/// The files of a folder that pass, by name.
+pub fn files_in(folder: &Path, pass: impl Fn(&Path) -> bool) -> Vec<PathBuf> {
+    let mut found: Vec<PathBuf> = std::fs::read_dir(folder)
+        .into_iter()
+        .flatten()
+        .filter_map(|entry| Some(entry.ok()?.path()))
+        .filter(|path| path.is_file() && pass(path))
+        .map(|path| path.strip_prefix("./").map(Path::to_owned).unwrap_or(path))
+        .collect();
+    found.sort();
+    found
+}
+
+/// Whether a path has an extension.
+pub fn has_extension(path: &Path, extension: &str) -> bool {
+    path.extension().is_some_and(|e| e == extension)
+}
+
+fn definitions_in(folder: &Path) -> Vec<PathBuf> {
+    files_in(folder, |path| has_extension(path, DEFINITION))
+}
+
+/// The folder and every one above it.
+fn upward(folder: &Path) -> Vec<PathBuf> {
+    let mut folders = vec![folder.to_owned()];
+    let full = std::path::absolute(folder).unwrap_or_else(|_| folder.to_owned());
+    folders.extend(full.ancestors().skip(1).map(Path::to_owned));
+    folders
+}
+
+/// The extensions of programs that a definition file says it reads.
+fn extensions_of(path: &Path) -> Vec<String> {
+    read(path).map_or_else(|_| Vec::new(), |source| Definition::extensions_of(&source))
+}
+
+fn no_definition(message: String) -> Unreadable {
+    Box::new(
+        Diagnostic::error(codes::FILE_LANGUAGE, message)
+            .remedy("name the definition with `-l FILE.quillon`"),
+    )
+}
+
+/// The only definition in a folder, or in the nearest folder above that has any.
+pub fn definition_near(folder: &Path) -> Result<PathBuf, Unreadable> {
+    for folder in upward(folder) {
+        match &definitions_in(&folder)[..] {
+            [] => {}
+            [only] => return Ok(only.clone()),
+            several => {
+                let listed: Vec<String> = several.iter().map(|p| shown(p)).collect();
+                return Err(no_definition(format!(
+                    "there are several definitions: {}",
+                    listed.join(", ")
+                )));
+            }
+        }
+    }
+    Err(no_definition(format!(
+        "no definition was found in {} or above",
+        if folder == Path::new(".") { "this folder".to_owned() } else { shown(folder) }
+    )))
+}
+
+/// The definition for a program, by the program's extension, in the program's folder or
+/// above.
+pub fn definition_for(program: &Path) -> Result<PathBuf, Unreadable> {
+    if program == Path::new("-") {
+        return definition_near(Path::new("."));
+    }
+    if program.is_dir() || !program.exists() {
+        return Err(match read(program) {
+            Err(problem) => problem,
+            Ok(_) => missing(program),
+        });
+    }
+    let name = program
+        .file_name()
+        .map_or_else(String::new, |name| name.to_string_lossy().into_owned());
+    let Some(at) = name.find('.') else {
+        return Err(no_definition(format!(
+            "{} has no extension, so its language cannot be told",
+            shown(program)
+        )));
+    };
+    let extension = &name[at..];
+    for folder in upward(&folder_of(program)) {
+        let fitting = definitions_in(&folder).into_iter().find(|path| {
+            extensions_of(path)
+                .iter()
+                .any(|known| extension.ends_with(known.as_str()))
+        });
+        if let Some(path) = fitting {
+            return Ok(path);
+        }
+    }
+    Err(no_definition(format!(
+        "no definition beside {} or above it reads {}",
+        shown(program),
+        quote(extension)
+    )))
+}

@@ -1,0 +1,23 @@
+//! The command line: arguments in, results out. What is computed is computed by
+//! `quillon-core`; here it is only asked for and shown.
+
+use std::process::ExitCode;
+
+use clap::Parser;
+
+mod args;
+mod commands;
+mod exit;
+mod files;
+mod host;
+mod render;
+mod repl;
+
+fn main() -> ExitCode {
+    let args = args::Args::parse();
+    args.color.apply();
+    quillon_core::deep::on_deep_stack(move || match commands::run(&args.command) {
+        Ok(exit) => exit.into(),
+        Err(error) => commands::give_up(&error).into(),
+    })
+}

@@ -1,0 +1,9 @@
+//! How things look: diagnostics, tables, trees.
+
+pub mod diagnostic;
+pub mod style;
+pub mod table;
+pub mod tokens;
+pub mod tree;
+
+pub use diagnostic::{show, show_all};
