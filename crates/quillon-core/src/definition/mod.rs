@@ -13,6 +13,7 @@ mod check;
 mod cursor;
 pub mod expectation;
 mod fields;
+mod letters;
 mod lexer;
 mod lines;
 pub mod pattern;

@@ -1,5 +1,7 @@
 //! Token patterns and sets of characters.
 
+use super::letters::LETTERS;
+
 /// A token pattern: the operators of the W3C's EBNF over characters.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum Pattern {
@@ -60,23 +62,9 @@ impl CharSet {
 
     /// Every letter of Unicode (the property Alphabetic).
     pub fn letter() -> CharSet {
-        static LETTERS: std::sync::OnceLock<CharSet> = std::sync::OnceLock::new();
-        LETTERS
-            .get_or_init(|| CharSet::of_property(char::is_alphabetic))
-            .clone()
-    }
-
-    /// The characters with a property, found by asking for each.
-    fn of_property(has: impl Fn(char) -> bool) -> CharSet {
-        let mut ranges: Vec<(u32, u32)> = Vec::new();
-        for c in (0..=LAST).filter_map(char::from_u32).filter(|&c| has(c)) {
-            let code = c as u32;
-            match ranges.last_mut() {
-                Some(last) if last.1 + 1 == code => last.1 = code,
-                _ => ranges.push((code, code)),
-            }
+        CharSet {
+            ranges: LETTERS.to_vec(),
         }
-        CharSet { ranges }
     }
 
     /// Everything else.
@@ -149,6 +137,15 @@ mod tests {
         let odd = digits.minus(&CharSet::single('4'));
         assert_eq!(odd.ranges(), &[(48, 51), (53, 57)]);
         assert_eq!(rest.complement(), digits);
-        assert!(CharSet::letter().contains('é'));
+    }
+
+    #[test]
+    fn the_table_of_letters_has_letters() {
+        let letters = CharSet::letter();
+        assert_eq!(CharSet::new(letters.ranges().to_vec()), letters);
+        for c in (0..0x11_0000).filter_map(char::from_u32) {
+            assert!(!letters.contains(c) || c.is_alphabetic(), "{c:?}");
+        }
+        assert!("aZéßжλ水".chars().all(|c| letters.contains(c)));
     }
 }

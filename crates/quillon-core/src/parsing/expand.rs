@@ -18,6 +18,9 @@ pub(super) struct Expander<'a, 'b> {
     pub builder: &'a mut Builder<'b>,
     pub form: usize,
     pub level: Option<(usize, usize, Grouping)>,
+    /// Whether what is expanded can be the last thing in the form: only there does the
+    /// form's precedence say how far a list goes.
+    pub last: bool,
 }
 
 /// A sequence in the making; `tight` when a `~` waits for the next symbol.
@@ -58,9 +61,7 @@ impl Expander<'_, '_> {
     /// Every draft followed by every sequence that a part stands for.
     fn extend(&mut self, drafts: Vec<Draft>, part: &Part) -> Vec<Draft> {
         match part {
-            Part::Sequence(parts) => parts
-                .iter()
-                .fold(drafts, |drafts, part| self.extend(drafts, part)),
+            Part::Sequence(parts) => self.sequence(drafts, parts),
             Part::Choice(parts) if drafts.len() * parts.len() > MOST_SEQUENCES => {
                 self.through_helper(drafts, part)
             }
@@ -108,6 +109,16 @@ impl Expander<'_, '_> {
                 })
                 .collect(),
         }
+    }
+
+    fn sequence(&mut self, mut drafts: Vec<Draft>, parts: &[Part]) -> Vec<Draft> {
+        let last = self.last;
+        for (index, part) in parts.iter().enumerate() {
+            self.last = last && parts[index + 1..].iter().all(can_be_absent);
+            drafts = self.extend(drafts, part);
+        }
+        self.last = last;
+        drafts
     }
 
     fn field(&self, name: &Name) -> u16 {
@@ -194,15 +205,17 @@ impl Expander<'_, '_> {
                 .map(|s| s.iter().map(|&(symbol, _)| symbol).collect())
                 .collect();
             let role = Role::Items(self.field(name));
-            let key = (items, between, self.level);
+            let key = (items, between, self.level.filter(|_| self.last));
             if let Some(&list) = self.builder.lists.get(&key) {
                 return (list, role);
             }
             let list = self.builder.helper();
             let sequences: Vec<Sequence> =
                 key.0.iter().map(|&item| vec![(item, Role::Item)]).collect();
+            let own = std::mem::replace(&mut self.level, key.2);
             self.builder.lists.insert(key, list);
             self.list_productions(list, &sequences, separators);
+            self.level = own;
             return (list, role);
         }
         let list = self.builder.helper();
@@ -222,6 +235,17 @@ impl Expander<'_, '_> {
                 self.helper_production(list, more);
             }
         }
+    }
+}
+
+/// Whether a part may stand for nothing at all.
+fn can_be_absent(part: &Part) -> bool {
+    match part {
+        Part::Optional(_) | Part::Tight(_) => true,
+        Part::Repeat(repeat) => !repeat.at_least_one,
+        Part::Sequence(parts) => parts.iter().all(can_be_absent),
+        Part::Choice(parts) => parts.iter().any(can_be_absent),
+        Part::Literal(_) | Part::Field(..) | Part::Unnamed(_) => false,
     }
 }
 

@@ -247,6 +247,7 @@ impl Builder<'_> {
             builder: self,
             form,
             level,
+            last: true,
         }
         .alternatives(part);
         for sequence in sequences {

@@ -35,7 +35,7 @@ const FILES: [(&str, &str); 6] = [
 ];
 
 /// The short program on which every stage is shown.
-const SHORT: &str = "way lift(level) gives level + 2\nanswer lift(3) * 2\n";
+const SHORT: &str = "let lift be way (level) gives level + 2\nanswer lift(3) * 2\n";
 
 /// The same with a mistake, for the look of an error.
 const WRONG: &str = "let level be 3\nanswer levle * 2\n";
@@ -126,9 +126,9 @@ fn show_mistake(language: &Language) -> Result<(), Stop> {
     let outcome = language.compiled(&source, quillon_core::scoping::Around::Nothing);
     let mut lines = vec![String::new()];
     for diagnostic in &outcome.diagnostics {
-        lines.extend(render::diagnostic::rendered(diagnostic).lines().map(str::to_owned));
+        let text = render::diagnostic::rendered(diagnostic);
+        lines.extend(text.trim_end().lines().map(str::to_owned));
     }
-    lines.pop();
     print_lines(&lines)
 }
 
