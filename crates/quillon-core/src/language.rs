@@ -46,6 +46,7 @@ impl Language {
             };
         };
         diagnostics.extend(meaning::check(&definition));
+        diagnostics.sort_by_key(|d| d.place.as_ref().map_or(0, |place| place.span.start));
         if has_errors(&diagnostics) {
             return Outcome {
                 value: None,
@@ -64,7 +65,7 @@ impl Language {
 
     fn compile(definition: Definition) -> Result<Language, Vec<Diagnostic>> {
         let literals = parsing::literals(&definition);
-        let lexer = Lexer::new(&definition, &literals).map_err(|error| vec![error])?;
+        let lexer = Lexer::new(&definition, &literals).map_err(|error| vec![*error])?;
         let entries = entries(&definition);
         let parser = if entries.is_empty() {
             None
@@ -111,11 +112,17 @@ impl Language {
         }
         if stage != Stage::Tokens && self.parser.is_none() {
             return lack(
-                format!("{name} can be tokenized, and has no forms yet: its programs cannot be read as trees"),
+                format!(
+                    "{name} can be tokenized, and has no forms yet: its programs cannot be read as trees"
+                ),
                 "add an item `form NAME` with a clause `written …`",
             );
         }
-        let no_meaning = self.definition.forms.iter().all(|form| form.means.is_none());
+        let no_meaning = self
+            .definition
+            .forms
+            .iter()
+            .all(|form| form.means.is_none());
         if stage == Stage::Meaning && no_meaning {
             return lack(
                 format!("{name} can be parsed, and has no meaning yet: its programs cannot be run"),
@@ -177,7 +184,10 @@ impl Language {
                 let first = o.diagnostics.first().and_then(|d| d.place.as_ref());
                 first.map_or(0, |place| place.span.start)
             };
-            if furthest.as_ref().is_none_or(|best| reach(&outcome) > reach(best)) {
+            if furthest
+                .as_ref()
+                .is_none_or(|best| reach(&outcome) > reach(best))
+            {
                 furthest = Some(outcome);
             }
         }

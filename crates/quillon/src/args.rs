@@ -45,29 +45,57 @@ impl Color {
 #[derive(Debug, Subcommand)]
 pub enum Command {
     /// Make a folder with a small working language
-    #[command(after_help = "Example:\n  quillon new ferry\n  cd ferry\n  quillon test\n  quillon run programs/first.ferry")]
+    #[command(
+        after_help = "Example:\n  quillon new ferry\n  cd ferry\n  quillon test\n  quillon run programs/first.ferry"
+    )]
     New(New),
     /// Show every stage on the language that is built in
-    #[command(after_help = "Example:\n  quillon demo\n  quillon demo --save towpath     write the language and its programs into a folder")]
+    #[command(
+        after_help = "Example:\n  quillon demo\n  quillon demo --save towpath     write the language and its programs into a folder"
+    )]
     Demo(Demo),
     /// Examine a definition
     #[command(after_help = "Example:\n  quillon check towpath.quillon")]
     Check(Check),
     /// Show the tokens of a program
-    #[command(after_help = "Example:\n  quillon tokens programs/tolls.tow\n  quillon tokens -l towpath.quillon --text 'let level = 2'\n  echo 'let level = 2' | quillon tokens -l towpath.quillon -")]
+    #[command(
+        after_help = "Example:\n  quillon tokens programs/tolls.tow\n  quillon tokens -l towpath.quillon --text 'let level = 2'\n  echo 'let level = 2' | quillon tokens -l towpath.quillon -"
+    )]
     Tokens(Tokens),
     /// Show the tree of a program
-    #[command(after_help = "Example:\n  quillon tree programs/tolls.tow\n  quillon tree -l towpath.quillon --as line --text '1 + 2 * 3'")]
+    #[command(
+        after_help = "Example:\n  quillon tree programs/tolls.tow\n  quillon tree -l towpath.quillon --as line --text '1 + 2 * 3'"
+    )]
     Tree(Tree),
     /// Run programs
-    #[command(after_help = "Example:\n  quillon run programs/tolls.tow\n  quillon run -l towpath.quillon --value --text '1 + 2'")]
+    #[command(
+        after_help = "Example:\n  quillon run programs/tolls.tow\n  quillon run -l towpath.quillon --value --text '1 + 2'"
+    )]
     Run(Run),
     /// Try things, entry by entry
-    #[command(after_help = "Example:\n  quillon repl -l towpath.quillon\n  echo '1 + 2' | quillon repl -l towpath.quillon")]
+    #[command(
+        after_help = "Example:\n  quillon repl -l towpath.quillon\n  echo '1 + 2' | quillon repl -l towpath.quillon"
+    )]
     Repl(Repl),
     /// Run the examples of a definition and its case files
-    #[command(after_help = "Example:\n  quillon test\n  quillon test towpath.quillon --only boat\n  quillon test cases/tolls.cases")]
+    #[command(
+        after_help = "Example:\n  quillon test\n  quillon test towpath.quillon --only boat\n  quillon test cases/tolls.cases"
+    )]
     Test(Test),
+}
+
+impl Command {
+    /// How the result is to be shown.
+    pub fn format(&self) -> Format {
+        match self {
+            Command::New(_) | Command::Demo(_) | Command::Repl(_) => Format::Text,
+            Command::Check(args) => args.format,
+            Command::Tokens(args) => args.common.format,
+            Command::Tree(args) => args.common.format,
+            Command::Run(args) => args.common.format,
+            Command::Test(args) => args.format,
+        }
+    }
 }
 
 /// Text for people, or data for tools.

@@ -36,7 +36,13 @@ mod tests {
 
     #[test]
     fn the_numbers_are_those_in_the_manual() {
-        let all = [Exit::Done, Exit::Failed, Exit::Usage, Exit::Definition, Exit::Unreadable];
+        let all = [
+            Exit::Done,
+            Exit::Failed,
+            Exit::Usage,
+            Exit::Definition,
+            Exit::Unreadable,
+        ];
         assert_eq!(all.map(|e| e as u8), [0, 1, 2, 3, 4]);
         assert_eq!(Exit::Failed.and(Exit::Done), Exit::Failed);
     }

@@ -42,7 +42,9 @@ pub fn read(path: &Path) -> Result<Arc<SourceText>, Unreadable> {
         let mut problem = unreadable(format!("{} is a folder, and a file is needed", shown(path)));
         let inside = files_in(path, |_| true);
         if let Some(first) = inside.first() {
-            problem = Box::new(problem.remedy(format!("name a file in it, for example {}", shown(first))));
+            problem = Box::new(
+                problem.remedy(format!("name a file in it, for example {}", shown(first))),
+            );
         }
         return Err(problem);
     }
@@ -142,7 +144,11 @@ pub fn definition_near(folder: &Path) -> Result<PathBuf, Unreadable> {
     }
     Err(no_definition(format!(
         "no definition was found in {} or above",
-        if folder == Path::new(".") { "this folder".to_owned() } else { shown(folder) }
+        if folder == Path::new(".") {
+            "this folder".to_owned()
+        } else {
+            shown(folder)
+        }
     )))
 }
 

@@ -18,13 +18,13 @@ impl Terminal {
 
     /// Writes what is still held back.
     pub fn flush(&mut self) {
-        settle(self.out.flush());
+        settle(&self.out.flush());
     }
 }
 
 impl Host for Terminal {
     fn output(&mut self, text: &str) {
-        settle(self.out.write_all(text.as_bytes()));
+        settle(&self.out.write_all(text.as_bytes()));
     }
 
     fn input(&mut self) -> Option<String> {
@@ -42,7 +42,7 @@ impl Host for Terminal {
 }
 
 /// A reader that has gone away ends the run quietly: nobody is left to tell.
-fn settle(result: std::io::Result<()>) {
+fn settle(result: &std::io::Result<()>) {
     if result.is_err() {
         std::process::exit(crate::exit::Exit::Done as i32);
     }

@@ -18,6 +18,6 @@ fn main() -> ExitCode {
     args.color.apply();
     quillon_core::deep::on_deep_stack(move || match commands::run(&args.command) {
         Ok(exit) => exit.into(),
-        Err(error) => commands::give_up(&error).into(),
+        Err(error) => commands::give_up(&error, args.command.format()).into(),
     })
 }

@@ -39,7 +39,9 @@ impl<'a> Checker<'a> {
         let message = format!("there is no {what} {}", quote(&name.text));
         let error = self.error(codes::DEFINITION_NAME, message, name);
         if let Some(near) = near {
-            error.remedies.push(format!("did you mean {}?", quote(&near)));
+            error
+                .remedies
+                .push(format!("did you mean {}?", quote(&near)));
         }
     }
 
@@ -104,7 +106,10 @@ impl<'a> Checker<'a> {
                 .iter()
                 .find(|rule| rule.name.text == form.name.text || rule.name.text == form.sort_name())
             {
-                let message = format!("{} is both a token and a form or sort", quote(&token.name.text));
+                let message = format!(
+                    "{} is both a token and a form or sort",
+                    quote(&token.name.text)
+                );
                 self.error(codes::DEFINITION_DUPLICATE, message, &form.name)
                     .remedies
                     .push("give one of them another name".into());
@@ -140,6 +145,9 @@ impl<'a> Checker<'a> {
                 );
                 self.error(codes::DEFINITION_FIELD, message, &field.name);
             }
+        }
+        if form.damaged {
+            return;
         }
         if let Some(opens) = &form.opens {
             for name in &opens.around {
@@ -190,7 +198,9 @@ impl<'a> Checker<'a> {
                 format!("its fields are {}", listed.join(", "))
             });
             if let Some(near) = near {
-                error.remedies.push(format!("did you mean {}?", quote(&near)));
+                error
+                    .remedies
+                    .push(format!("did you mean {}?", quote(&near)));
             }
         }
         found

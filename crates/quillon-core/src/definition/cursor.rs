@@ -10,11 +10,15 @@ use crate::source::{SourceText, Span};
 /// Reads the words of one clause; mistakes go to `diagnostics`.
 pub(super) struct Cursor<'a> {
     pub source: &'a Arc<SourceText>,
-    pub diagnostics: &'a mut Vec<Diagnostic>,
+    diagnostics: &'a mut Vec<Diagnostic>,
     words: Vec<Lexeme>,
     at: usize,
     /// How deeply the reading of nested parts has gone.
     pub depth: usize,
+    /// Whether some words of the clause are none: what would be said of the rest follows
+    /// from that and is left out.
+    broken: bool,
+    failed: bool,
 }
 
 impl<'a> Cursor<'a> {
@@ -24,8 +28,12 @@ impl<'a> Cursor<'a> {
         mode: Mode,
         diagnostics: &'a mut Vec<Diagnostic>,
     ) -> Cursor<'a> {
+        let before = diagnostics.len();
         let words = lex(source, span, mode, diagnostics);
+        let broken = diagnostics.len() > before;
         Cursor {
+            broken,
+            failed: false,
             source,
             diagnostics,
             words,
@@ -151,10 +159,14 @@ impl<'a> Cursor<'a> {
         let listed: Vec<String> = choices.iter().map(|c| quote(c)).collect();
         let span = self.span();
         let near = found.and_then(|f| nearest(&f, choices.iter().copied()));
-        self.diagnostics.push(
+        self.report(
             Diagnostic::error(
                 codes::DEFINITION_SYNTAX,
-                format!("found {} where {} is expected", self.found(), one_of(&listed)),
+                format!(
+                    "found {} where {} is expected",
+                    self.found(),
+                    one_of(&listed)
+                ),
             )
             .at(self.source, span)
             .did_you_mean(near),
@@ -162,14 +174,29 @@ impl<'a> Cursor<'a> {
     }
 
     pub fn error(&mut self, code: Code, message: impl Into<String>, span: Span) {
-        self.diagnostics
-            .push(Diagnostic::error(code, message).at(self.source, span));
+        self.report(Diagnostic::error(code, message).at(self.source, span));
+    }
+
+    /// Reports a diagnostic about the clause.
+    pub fn report(&mut self, diagnostic: Diagnostic) {
+        self.failed |= diagnostic.is_error();
+        if !self.broken {
+            self.diagnostics.push(diagnostic);
+        }
+    }
+
+    /// Whether something was wrong with the clause.
+    pub fn has_failed(&self) -> bool {
+        self.failed || self.broken
     }
 
     /// Reports words that are left over.
     pub fn finish(&mut self) {
         if !self.at_end() {
-            let message = format!("nothing more is expected here, and there is {}", self.found());
+            let message = format!(
+                "nothing more is expected here, and there is {}",
+                self.found()
+            );
             self.error(codes::DEFINITION_SYNTAX, message, self.span());
         }
     }

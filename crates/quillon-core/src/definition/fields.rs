@@ -27,22 +27,20 @@ fn collect(part: &Part, fields: &mut Vec<Field>) {
             collect(&repeat.part, fields);
             repeat.by.iter().for_each(|by| collect(by, fields));
         }
-        Part::Field(name, things) => {
-            match fields.iter_mut().find(|f| f.name.text == name.text) {
-                Some(field) => {
-                    for thing in things {
-                        if !field.things.iter().any(|t| same_thing(t, thing)) {
-                            field.things.push(thing.clone());
-                        }
+        Part::Field(name, things) => match fields.iter_mut().find(|f| f.name.text == name.text) {
+            Some(field) => {
+                for thing in things {
+                    if !field.things.iter().any(|t| same_thing(t, thing)) {
+                        field.things.push(thing.clone());
                     }
                 }
-                None => fields.push(Field {
-                    name: name.clone(),
-                    count: Count::One,
-                    things: things.clone(),
-                }),
             }
-        }
+            None => fields.push(Field {
+                name: name.clone(),
+                count: Count::One,
+                things: things.clone(),
+            }),
+        },
         Part::Literal(_) | Part::Unnamed(_) | Part::Tight(_) => {}
     }
 }

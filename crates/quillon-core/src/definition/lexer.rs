@@ -121,9 +121,8 @@ impl Lexer<'_> {
 
     fn error(&mut self, start: usize, message: impl Into<String>) -> &mut Diagnostic {
         let span = Span::new(start, self.at.max(start + 1).min(self.end));
-        self.diagnostics.push(
-            Diagnostic::error(codes::DEFINITION_CHARACTER, message).at(self.source, span),
-        );
+        self.diagnostics
+            .push(Diagnostic::error(codes::DEFINITION_CHARACTER, message).at(self.source, span));
         let last = self.diagnostics.len() - 1;
         &mut self.diagnostics[last]
     }
@@ -167,7 +166,10 @@ impl Lexer<'_> {
         }
         let value = text.parse().ok().map(Word::Integer);
         if value.is_none() {
-            self.error(start, format!("{} is too large for an integer", quote(&text)));
+            self.error(
+                start,
+                format!("{} is too large for an integer", quote(&text)),
+            );
         }
         value
     }
@@ -179,10 +181,13 @@ impl Lexer<'_> {
         loop {
             let Some(c) = self.rest().chars().next().filter(|&c| c != '\n') else {
                 self.diagnostics.push(
-                    Diagnostic::error(codes::DEFINITION_UNCLOSED, "this quoted text is never closed")
-                        .at(self.source, Span::new(start, self.at))
-                        .label(format!("opened here with {quote}"))
-                        .remedy(format!("end it with {quote} on the same line")),
+                    Diagnostic::error(
+                        codes::DEFINITION_UNCLOSED,
+                        "this quoted text is never closed",
+                    )
+                    .at(self.source, Span::new(start, self.at))
+                    .label(format!("opened here with {quote}"))
+                    .remedy(format!("end it with {quote} on the same line")),
                 );
                 return None;
             };
@@ -231,9 +236,12 @@ impl Lexer<'_> {
         }
         self.at = self.end;
         self.diagnostics.push(
-            Diagnostic::error(codes::DEFINITION_UNCLOSED, "this program text is never closed")
-                .at(self.source, Span::new(start, start + 1))
-                .remedy("end it with a backquote, or put each of its lines behind a bar: `| line`"),
+            Diagnostic::error(
+                codes::DEFINITION_UNCLOSED,
+                "this program text is never closed",
+            )
+            .at(self.source, Span::new(start, start + 1))
+            .remedy("end it with a backquote, or put each of its lines behind a bar: `| line`"),
         );
         None
     }
@@ -241,9 +249,9 @@ impl Lexer<'_> {
     fn code_point(&mut self) -> Option<Word> {
         let start = self.at;
         let rest = self.rest();
-        let digits = rest
-            .strip_prefix("#x")
-            .map_or(0, |hex| hex.chars().take_while(char::is_ascii_hexdigit).count());
+        let digits = rest.strip_prefix("#x").map_or(0, |hex| {
+            hex.chars().take_while(char::is_ascii_hexdigit).count()
+        });
         let c = rest
             .get(2..2 + digits)
             .and_then(|hex| u32::from_str_radix(hex, 16).ok())
@@ -274,7 +282,10 @@ impl Lexer<'_> {
                 high = self.class_character(start)?;
             }
             if high < low {
-                self.error(start, format!("the range {low:?} to {high:?} runs backwards"));
+                self.error(
+                    start,
+                    format!("the range {low:?} to {high:?} runs backwards"),
+                );
                 return None;
             }
             ranges.push((low as u32, high as u32));
@@ -309,7 +320,10 @@ impl Lexer<'_> {
         self.at += first.len_utf8();
         self.error(
             start,
-            format!("the notation has no use for {} here", quote(&first.to_string())),
+            format!(
+                "the notation has no use for {} here",
+                quote(&first.to_string())
+            ),
         );
         None
     }

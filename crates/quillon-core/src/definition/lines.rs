@@ -16,7 +16,9 @@ pub(super) struct Item {
 impl Item {
     /// The whole item.
     pub fn span(&self) -> Span {
-        self.clauses.last().map_or(self.head, |last| self.head.to(*last))
+        self.clauses
+            .last()
+            .map_or(self.head, |last| self.head.to(*last))
     }
 }
 

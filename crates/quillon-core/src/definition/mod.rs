@@ -6,7 +6,7 @@
 
 use std::sync::Arc;
 
-use crate::diagnostic::{Outcome, has_errors};
+use crate::diagnostic::Outcome;
 use crate::source::{SourceText, Span};
 
 mod check;
@@ -158,6 +158,8 @@ pub struct Form {
     pub means: Option<Template>,
     /// Examples that prove it.
     pub examples: Vec<Example>,
+    /// Whether a clause of it could not be read: nothing is said then of fields it lacks.
+    pub damaged: bool,
 }
 
 impl Form {
@@ -308,7 +310,8 @@ pub struct Message {
 }
 
 impl Definition {
-    /// Reads and checks a definition. The value is there only when it has no errors.
+    /// Reads and checks a definition. The value is there also when it has errors, so that
+    /// the rest of it can be checked; it must not be used for more then.
     pub fn read(source: &Arc<SourceText>) -> Outcome<Definition> {
         let mut reader = read_item::Reader::new(source);
         let definition = reader.definition();
@@ -318,7 +321,7 @@ impl Definition {
         }
         diagnostics.sort_by_key(|d| d.place.as_ref().map_or(0, |place| place.span.start));
         Outcome {
-            value: definition.filter(|_| !has_errors(&diagnostics)),
+            value: definition,
             diagnostics,
         }
     }
@@ -372,6 +375,9 @@ impl Definition {
         self.messages
             .iter()
             .find(|m| m.unmatched && m.subject.text == jump)
-            .map_or_else(|| format!("there is nothing here to {jump}"), |m| m.text.clone())
+            .map_or_else(
+                || format!("there is nothing here to {jump}"),
+                |m| m.text.clone(),
+            )
     }
 }

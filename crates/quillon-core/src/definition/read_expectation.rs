@@ -49,7 +49,9 @@ pub fn read_cases(source: &Arc<SourceText>) -> Outcome<CaseFile> {
                     format!("{} starts no case", quote(head)),
                 )
                 .at(source, item.head)
-                .remedy("a case starts with `case TITLE`, a table of short ones with `cases of TITLE`"),
+                .remedy(
+                    "a case starts with `case TITLE`, a table of short ones with `cases of TITLE`",
+                ),
             );
         }
     }
@@ -95,7 +97,7 @@ fn one_line_case(
     for part in rest {
         let mut cursor = Cursor::new(source, part, Mode::Plain, diagnostics);
         if !has_program && let Word::Program(text) = cursor.peek() {
-            example.program = text.clone();
+            example.program.clone_from(text);
             has_program = true;
             cursor.advance();
         }
@@ -199,7 +201,9 @@ fn split_bars(source: &Arc<SourceText>, span: Span) -> (Option<String>, Vec<Span
         if content.start >= content.end {
             continue;
         }
-        if line > first && let Some(text) = source.slice(content).strip_prefix('|') {
+        if line > first
+            && let Some(text) = source.slice(content).strip_prefix('|')
+        {
             let whole = source.slice(Span {
                 start: content.start + 1,
                 end: source.line_span(line).end,
@@ -247,7 +251,7 @@ fn expectation(cursor: &mut Cursor<'_>) -> Option<Expectation> {
         let diagnostic = Diagnostic::error(codes::CASE_SYNTAX, message)
             .at(cursor.source, start)
             .did_you_mean(near);
-        cursor.diagnostics.push(diagnostic);
+        cursor.report(diagnostic);
         return None;
     };
     Some(Expectation {

@@ -133,7 +133,9 @@ impl<'a> Reader<'a> {
                     .why
                     .push(format!("an item starts with {}", one_of(&known)));
                 if let Some(near) = near {
-                    error.remedies.push(format!("did you mean {}?", quote(&near)));
+                    error
+                        .remedies
+                        .push(format!("did you mean {}?", quote(&near)));
                 }
             }
         }
@@ -164,8 +166,11 @@ impl<'a> Reader<'a> {
         if let Some(name) = cursor.name("the language's name") {
             cursor.finish();
             if !definition.name.text.is_empty() {
-                self.error(item.head, "a definition describes one language, and this is a second")
-                    .code = codes::DEFINITION_DUPLICATE;
+                self.error(
+                    item.head,
+                    "a definition describes one language, and this is a second",
+                )
+                .code = codes::DEFINITION_DUPLICATE;
                 return;
             }
             definition.name = name;
@@ -268,10 +273,13 @@ impl<'a> Reader<'a> {
             becomes: None,
             means: None,
             examples: Vec::new(),
+            damaged: false,
         };
+        let before = self.diagnostics.iter().filter(|d| d.is_error()).count();
         for &span in &item.clauses {
             self.form_clause(span, &mut form);
         }
+        form.damaged = self.diagnostics.iter().filter(|d| d.is_error()).count() > before;
         if let Some(part) = &form.written {
             form.fields = fields_of(part);
         }
@@ -313,10 +321,13 @@ impl<'a> Reader<'a> {
                 form.means = meaning(&mut cursor);
             }
             "typed" => {
-                cursor.diagnostics.push(
-                    Diagnostic::note(codes::DEFINITION_LATER, "types are read over and not checked yet")
-                        .at(&source, span)
-                        .label("this clause has no effect"),
+                cursor.report(
+                    Diagnostic::note(
+                        codes::DEFINITION_LATER,
+                        "types are read over and not checked yet",
+                    )
+                    .at(&source, span)
+                    .label("this clause has no effect"),
                 );
                 return;
             }
@@ -326,7 +337,7 @@ impl<'a> Reader<'a> {
                 return;
             }
         }
-        if cursor.diagnostics.last().is_none_or(|d| !within(d, span)) {
+        if !cursor.has_failed() {
             cursor.finish();
         }
         if twice {
@@ -338,7 +349,9 @@ impl<'a> Reader<'a> {
             self.diagnostics.push(
                 Diagnostic::error(codes::DEFINITION_DUPLICATE, message)
                     .at(&source, word.span)
-                    .remedy("keep one; alternatives of one form stand in one clause with `|` between"),
+                    .remedy(
+                        "keep one; alternatives of one form stand in one clause with `|` between",
+                    ),
             );
         }
     }
@@ -389,14 +402,6 @@ impl<'a> Reader<'a> {
             }
         }
     }
-}
-
-/// Whether a diagnostic lies within a span: the clause is already known to be wrong.
-fn within(diagnostic: &Diagnostic, span: Span) -> bool {
-    diagnostic
-        .place
-        .as_ref()
-        .is_some_and(|place| place.span.start >= span.start && place.span.end <= span.end)
 }
 
 fn precedence_head(cursor: &mut Cursor<'_>) -> Option<Name> {

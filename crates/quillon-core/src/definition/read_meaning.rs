@@ -1,9 +1,9 @@
 //! The meaning notation: read by precedence climbing over the words of a clause.
 
+use super::Name;
 use super::cursor::Cursor;
 use super::expectation::Literal;
 use super::lexer::Word;
-use super::Name;
 use super::template::{Arm, BinaryOperator, Template, TemplateKind, ValueKind};
 use crate::diagnostic::{codes, quote};
 use crate::source::Span;
@@ -75,7 +75,10 @@ fn fresh_name(cursor: &mut Cursor<'_>) -> Option<Name> {
     if is_reserved(&name.text) {
         cursor.error(
             codes::DEFINITION_SYNTAX,
-            format!("{} is a word of the meaning notation and cannot be a name", quote(&name.text)),
+            format!(
+                "{} is a word of the meaning notation and cannot be a name",
+                quote(&name.text)
+            ),
             name.span,
         );
         return None;
@@ -141,10 +144,7 @@ const LEVELS: [&[(&str, BinaryOperator)]; 4] = [
         (">=", BinaryOperator::GreaterOrEqual),
     ],
     &[("&", BinaryOperator::Join)],
-    &[
-        ("+", BinaryOperator::Add),
-        ("-", BinaryOperator::Subtract),
-    ],
+    &[("+", BinaryOperator::Add), ("-", BinaryOperator::Subtract)],
     &[
         ("*", BinaryOperator::Multiply),
         ("/", BinaryOperator::Divide),
@@ -188,9 +188,9 @@ fn unary(cursor: &mut Cursor<'_>) -> Option<Template> {
 fn primary(cursor: &mut Cursor<'_>) -> Option<Template> {
     let start = cursor.span();
     match cursor.peek().clone() {
-        Word::Integer(n) => literal(cursor, Literal::Integer(n)),
-        Word::Number(n) => literal(cursor, Literal::Number(n)),
-        Word::Text(text) => literal(cursor, Literal::Text(text)),
+        Word::Integer(n) => Some(literal(cursor, Literal::Integer(n))),
+        Word::Number(n) => Some(literal(cursor, Literal::Number(n))),
+        Word::Text(text) => Some(literal(cursor, Literal::Text(text))),
         Word::Sign("(") => {
             cursor.advance();
             let inner = expression(cursor)?;
@@ -214,12 +214,12 @@ fn primary(cursor: &mut Cursor<'_>) -> Option<Template> {
     }
 }
 
-fn literal(cursor: &mut Cursor<'_>, value: Literal) -> Option<Template> {
+fn literal(cursor: &mut Cursor<'_>, value: Literal) -> Template {
     let span = cursor.advance().span;
-    Some(Template {
+    Template {
         kind: T::Literal(value),
         span,
-    })
+    }
 }
 
 /// Expressions with commas between, up to and over the closing sign.
@@ -236,7 +236,10 @@ fn arguments(cursor: &mut Cursor<'_>, close: &'static str) -> Option<Vec<Templat
 }
 
 /// A construct that starts with a reserved word; the outer `None` when it is none.
-#[expect(clippy::option_option, reason = "outside: not a keyword; inside: a mistake")]
+#[expect(
+    clippy::option_option,
+    reason = "outside: not a keyword; inside: a mistake"
+)]
 fn keyword(cursor: &mut Cursor<'_>, word: &str) -> Option<Option<Template>> {
     let constant = match word {
         "true" => Some(Literal::Truth(true)),
@@ -245,7 +248,7 @@ fn keyword(cursor: &mut Cursor<'_>, word: &str) -> Option<Option<Template>> {
         _ => None,
     };
     if let Some(constant) = constant {
-        return Some(literal(cursor, constant));
+        return Some(Some(literal(cursor, constant)));
     }
     let read: fn(&mut Cursor<'_>) -> Option<TemplateKind> = match word {
         "all" => |c| Some(T::All(c.name("a repeated field")?)),

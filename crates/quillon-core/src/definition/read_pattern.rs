@@ -33,7 +33,9 @@ fn sequence(cursor: &mut Cursor<'_>) -> Option<Pattern> {
     }
     match parts.len() {
         0 => {
-            cursor.unexpected("a pattern (a quoted text, a class like `[a-z]`, or `letter`, `digit`, `any`)");
+            cursor.unexpected(
+                "a pattern (a quoted text, a class like `[a-z]`, or `letter`, `digit`, `any`)",
+            );
             None
         }
         1 => parts.pop(),
@@ -55,7 +57,7 @@ fn repeated(cursor: &mut Cursor<'_>) -> Option<Pattern> {
     if cursor.eat_sign("-") {
         let (Pattern::Class(left), Pattern::Class(right)) = (part, single(cursor)?) else {
             let span = start.to(cursor.last_span());
-            cursor.diagnostics.push(
+            cursor.report(
                 Diagnostic::error(
                     codes::DEFINITION_PATTERN,
                     "`A - B` works on classes of characters only",
@@ -116,7 +118,7 @@ fn single(cursor: &mut Cursor<'_>) -> Option<Pattern> {
                 "any" => CharSet::any(),
                 _ => {
                     let near = nearest(&name, CLASSES.into_iter().chain(SUFFIXES));
-                    cursor.diagnostics.push(
+                    cursor.report(
                         Diagnostic::error(
                             codes::DEFINITION_PATTERN,
                             format!("{} is no class of characters", quote(&name)),

@@ -64,6 +64,7 @@ codes! {
     CASE_SYNTAX = "case.syntax", "a case file that is not written as cases are";
     // Files.
     FILE_UNREADABLE = "file.unreadable", "a file that cannot be read";
+    USAGE = "usage", "something asked for that cannot be done";
     FILE_LANGUAGE = "file.language", "a program whose definition cannot be found";
 }
 

@@ -115,6 +115,8 @@ pub struct CallSite {
     pub function: String,
     /// Where it was called.
     pub place: Place,
+    /// How many times in a row the same call was on the way.
+    pub times: u32,
 }
 
 impl Diagnostic {

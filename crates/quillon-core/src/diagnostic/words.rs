@@ -67,7 +67,7 @@ const SHORTENINGS: &[(&str, &str)] = &[
     ("func", "function"),
 ];
 
-/// A CamelCase or under_scored name as words in lower case: `ArgList` is
+/// A name in capitals or with underscores as words in lower case: `ArgList` is
 /// `argument list`.
 pub fn humanise(name: &str) -> String {
     let mut words: Vec<String> = Vec::new();

@@ -4,7 +4,7 @@ use std::rc::Rc;
 
 use super::failure::{Culprit, Problem};
 use super::value::{Cell, Closure, Value};
-use super::walk::{Exit, Frame, Slot, Step, Walker};
+use super::walk::{Exit, Frame, Slot, Step, Walker, failed};
 use crate::diagnostic::{Place, codes, plural, quote};
 use crate::meaning::{Core, FunctionCore};
 
@@ -21,7 +21,7 @@ impl Walker<'_> {
             Value::Function(function) => function,
             other => {
                 let problem = Problem::kind(0, "a function", &other);
-                return Err(self.failed(*problem, &[callee], core, frame));
+                return Err(failed(*problem, &[callee], core, frame));
             }
         };
         let base = self.slots.len();
@@ -52,7 +52,7 @@ impl Walker<'_> {
         caller: &Frame<'_>,
     ) -> Step {
         let function = &*closure.function;
-        self.check_arity(function, args.len(), core, caller)?;
+        Self::check_arity(function, args.len(), core, caller)?;
         self.check_depth(core, caller)?;
         if function.rest {
             let fixed = function.params.len() - 1;
@@ -66,7 +66,8 @@ impl Walker<'_> {
                 .collect();
             self.slots.push(Slot::Value(Value::list(rest)));
         }
-        self.slots.resize(base + function.slots as usize, Slot::Unset);
+        self.slots
+            .resize(base + function.slots as usize, Slot::Unset);
         self.settle_params(function, base);
         let frame = Frame {
             function,
@@ -112,7 +113,6 @@ impl Walker<'_> {
     }
 
     fn check_arity(
-        &self,
         function: &FunctionCore,
         count: usize,
         core: &Core,
@@ -146,7 +146,7 @@ impl Walker<'_> {
         if !names.is_empty() {
             problem = problem.why(format!("its parameters are {}", names.join(", ")));
         }
-        Err(self.failed(*problem, &[], core, frame))
+        Err(failed(*problem, &[], core, frame))
     }
 
     fn check_depth(&self, core: &Core, frame: &Frame<'_>) -> Result<(), Exit> {
@@ -157,10 +157,13 @@ impl Walker<'_> {
         let problem = Problem::new(
             Culprit::Whole,
             codes::RUN_DEPTH,
-            format!("{} calls are one inside the other, and that is the limit", self.depth),
+            format!(
+                "{} calls are one inside the other, and that is the limit",
+                self.depth
+            ),
         )
         .why("a function that calls itself must come to an end");
-        Err(self.failed(*problem, &[], core, frame))
+        Err(failed(*problem, &[], core, frame))
     }
 }
 

@@ -120,10 +120,17 @@ impl Failure {
 
     /// Notes a call on the way out.
     pub fn passed(&mut self, function: Option<&str>, place: Place) {
-        if self.calls.len() < MOST_CALLS {
+        let function = function.unwrap_or("a function without a name");
+        if let Some(last) = self.calls.last_mut()
+            && last.function == function
+            && last.place == place
+        {
+            last.times += 1;
+        } else if self.calls.len() < MOST_CALLS {
             self.calls.push(CallSite {
-                function: function.unwrap_or("a function without a name").to_owned(),
+                function: function.to_owned(),
                 place,
+                times: 1,
             });
         } else {
             self.more_calls += 1;

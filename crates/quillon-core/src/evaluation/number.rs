@@ -94,11 +94,7 @@ fn overflow(a: i64, sign: &str, b: i64) -> Box<Problem> {
         codes::RUN_OVERFLOW,
         format!("{a} {sign} {b} is too large for an integer"),
     )
-    .why(format!(
-        "integers go from {} to {}",
-        i64::MIN,
-        i64::MAX
-    ))
+    .why(format!("integers go from {} to {}", i64::MIN, i64::MAX))
 }
 
 fn arithmetic(operator: BinaryOperator, a: &Value, b: &Value) -> Outcome {
@@ -156,10 +152,12 @@ fn join(a: &Value, b: &Value) -> Outcome {
             joined.extend(y.0.borrow().iter().cloned());
             Ok(Value::list(joined))
         }
-        (Value::Text(_), _) => Err(Problem::kind(1, "a text", b)
-            .why(format!("the other side is {}", described(a)))),
-        (Value::List(_), _) => Err(Problem::kind(1, "a list", b)
-            .why(format!("the other side is {}", described(a)))),
+        (Value::Text(_), _) => {
+            Err(Problem::kind(1, "a text", b).why(format!("the other side is {}", described(a))))
+        }
+        (Value::List(_), _) => {
+            Err(Problem::kind(1, "a list", b).why(format!("the other side is {}", described(a))))
+        }
         _ => Err(Problem::kind(0, "a text or a list", a)),
     }
 }
@@ -253,7 +251,10 @@ mod tests {
     #[test]
     fn comparison_between_integer_and_number_is_exact() {
         let big = 9_007_199_254_740_993;
-        let order = compare(&Value::Integer(big), &Value::Number(9_007_199_254_740_992.0));
+        let order = compare(
+            &Value::Integer(big),
+            &Value::Number(9_007_199_254_740_992.0),
+        );
         assert_eq!(order, Some(Ordering::Greater));
         assert_eq!(
             compare(&Value::Integer(-1), &Value::Number(-0.5)),
@@ -279,8 +280,12 @@ mod tests {
         assert_eq!(of(Division::FloorQuotient), -4);
         assert_eq!(of(Division::Modulo), 1);
         assert!(
-            integer_division(Division::Quotient, &Value::Integer(i64::MIN), &Value::Integer(-1))
-                .is_err()
+            integer_division(
+                Division::Quotient,
+                &Value::Integer(i64::MIN),
+                &Value::Integer(-1)
+            )
+            .is_err()
         );
     }
 
@@ -290,6 +295,9 @@ mod tests {
         let problem = problem.unwrap_err();
         assert_eq!(problem.culprit, Culprit::Operand(1));
         assert!(problem.message.contains("this is a truth value: true"));
-        assert_eq!(problem.why.as_deref(), Some("the other side is an integer: 1"));
+        assert_eq!(
+            problem.why.as_deref(),
+            Some("the other side is an integer: 1")
+        );
     }
 }

@@ -100,7 +100,10 @@ fn write(value: &Value, out: &mut String, inside: &mut Vec<usize>) {
         Value::Function(closure) => {
             let function = &closure.function;
             let params: Vec<&str> = function.params.iter().map(|(_, _, n)| &**n).collect();
-            let name = function.name.as_deref().map_or(String::new(), |n| format!(" {n}"));
+            let name = function
+                .name
+                .as_deref()
+                .map_or(String::new(), |n| format!(" {n}"));
             let rest = if function.rest { "..." } else { "" };
             out.push_str(&format!("function{name}({}{rest})", params.join(", ")));
         }

@@ -159,16 +159,12 @@ fn drop_flat(values: impl Iterator<Item = Value>) {
     }
     let first = DROPPING.try_with(|waiting| {
         let mut waiting = waiting.borrow_mut();
-        match &mut *waiting {
-            Some(waiting) => {
-                waiting.append(&mut values);
-                false
-            }
-            None => {
-                *waiting = Some(std::mem::take(&mut values));
-                true
-            }
+        if let Some(waiting) = &mut *waiting {
+            waiting.append(&mut values);
+            return false;
         }
+        *waiting = Some(std::mem::take(&mut values));
+        true
     });
     if first != Ok(true) {
         return;

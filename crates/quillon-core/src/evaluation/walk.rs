@@ -148,8 +148,7 @@ impl<'a> Walker<'a> {
         match &core.kind {
             K::Negate(value) => {
                 let operand = self.walk(value, frame)?;
-                number::negate(&operand)
-                    .map_err(|problem| self.failed(*problem, &[value], core, frame))
+                number::negate(&operand).map_err(|problem| failed(*problem, &[value], core, frame))
             }
             K::Apply(operation, args) => {
                 let mut values = Vec::with_capacity(args.len());
@@ -158,7 +157,7 @@ impl<'a> Walker<'a> {
                 }
                 natives::apply(*operation, &values, self.host).map_err(|problem| {
                     let operands: Vec<&Core> = args.iter().collect();
-                    self.failed(*problem, &operands, core, frame)
+                    failed(*problem, &operands, core, frame)
                 })
             }
             K::List(items) => {
@@ -178,7 +177,7 @@ impl<'a> Walker<'a> {
                         codes::RUN_MATCH,
                         format!("nothing here is for {}", super::described(&value)),
                     );
-                    return Err(self.failed(*problem, &[subject], core, frame));
+                    return Err(failed(*problem, &[subject], core, frame));
                 };
                 if let Some(slot) = arm.slot {
                     self.slots[frame.base + slot as usize] = Slot::Value(value);
@@ -187,21 +186,21 @@ impl<'a> Walker<'a> {
             }
             K::Fault(message) => {
                 let message = self.walk(message, frame)?;
-                let problem = Problem::new(
-                    Culprit::Whole,
-                    codes::RUN_FAULT,
-                    super::shown(&message),
-                );
-                Err(self.failed(*problem, &[], core, frame))
+                let problem =
+                    Problem::new(Culprit::Whole, codes::RUN_FAULT, super::shown(&message));
+                Err(failed(*problem, &[], core, frame))
             }
             K::Raise(value) => {
                 let value = self.walk(value, frame)?;
                 let problem = Problem::new(
                     Culprit::Whole,
                     codes::RUN_RAISED,
-                    format!("this was raised and nothing caught it: {}", super::shown(&value)),
+                    format!(
+                        "this was raised and nothing caught it: {}",
+                        super::shown(&value)
+                    ),
                 );
-                let mut exit = self.failed(*problem, &[], core, frame);
+                let mut exit = failed(*problem, &[], core, frame);
                 if let Exit::Failed(failure) = &mut exit {
                     failure.raised = Some(value);
                 }
@@ -238,7 +237,7 @@ impl<'a> Walker<'a> {
             Value::Truth(truth) => Ok(truth),
             other => {
                 let problem = Problem::kind(0, "a truth value", &other);
-                Err(self.failed(*problem, &[core], core, frame))
+                Err(failed(*problem, &[core], core, frame))
             }
         }
     }
@@ -254,7 +253,7 @@ impl<'a> Walker<'a> {
         let right = self.walk(&parts[1], frame)?;
         number::binary(operator, &left, &right).map_err(|problem| {
             let operands = [&parts[0], &parts[1]];
-            self.failed(*problem, &operands, core, frame)
+            failed(*problem, &operands, core, frame)
         })
     }
 
@@ -265,7 +264,7 @@ impl<'a> Walker<'a> {
             Value::Map(map) => map.0.borrow().keys().map(super::Key::value).collect(),
             other => {
                 let problem = Problem::kind(0, "a list or a map", other);
-                return Err(self.failed(*problem, &[&parts[0]], core, frame));
+                return Err(failed(*problem, &[&parts[0]], core, frame));
             }
         };
         for item in items {
@@ -296,19 +295,19 @@ impl<'a> Walker<'a> {
         };
         match found {
             Some(value) => Ok(value),
-            None => Err(self.unset(name, core, frame)),
+            None => Err(Self::unset(name, core, frame)),
         }
     }
 
     #[cold]
-    fn unset(&self, name: &str, core: &Core, frame: &Frame<'_>) -> Exit {
+    fn unset(name: &str, core: &Core, frame: &Frame<'_>) -> Exit {
         let problem = Problem::new(
             Culprit::Whole,
             codes::RUN_UNSET,
             format!("{} has no value yet", quote(name)),
         )
         .why("it is bound, but what gives it a value has not run");
-        self.failed(*problem, &[], core, frame)
+        failed(*problem, &[], core, frame)
     }
 
     fn write(&mut self, variable: Variable, value: Value, frame: &Frame<'_>) {
@@ -383,37 +382,31 @@ impl<'a> Walker<'a> {
             format!("the run was stopped after {limit} steps"),
         )
         .why("it may never end; if it does, it needs a higher limit");
-        Err(self.failed(*problem, &[], core, frame))
+        Err(failed(*problem, &[], core, frame))
     }
+}
 
-    /// The failure that a problem makes, with its place.
-    #[cold]
-    pub fn failed(
-        &self,
-        problem: Problem,
-        operands: &[&Core],
-        core: &Core,
-        frame: &Frame<'_>,
-    ) -> Exit {
-        let culprit = match problem.culprit {
-            Culprit::Operand(index) => operands.get(index).copied().unwrap_or(core),
-            Culprit::Whole => core,
-        };
-        let inside_ready_made = frame
-            .function
-            .ready_made
-            .then(|| super::calls::param_of(culprit, frame));
-        Exit::Failed(Box::new(Failure {
-            code: problem.code,
-            message: problem.message,
-            why: problem.why,
-            place: Place::new(&frame.function.source, culprit.span),
-            raised: None,
-            calls: Vec::new(),
-            more_calls: 0,
-            inside_ready_made,
-        }))
-    }
+/// The failure that a problem makes, with its place.
+#[cold]
+pub(super) fn failed(problem: Problem, operands: &[&Core], core: &Core, frame: &Frame<'_>) -> Exit {
+    let culprit = match problem.culprit {
+        Culprit::Operand(index) => operands.get(index).copied().unwrap_or(core),
+        Culprit::Whole => core,
+    };
+    let inside_ready_made = frame
+        .function
+        .ready_made
+        .then(|| super::calls::param_of(culprit, frame));
+    Exit::Failed(Box::new(Failure {
+        code: problem.code,
+        message: problem.message,
+        why: problem.why,
+        place: Place::new(&frame.function.source, culprit.span),
+        raised: None,
+        calls: Vec::new(),
+        more_calls: 0,
+        inside_ready_made,
+    }))
 }
 
 fn constant(literal: &Literal) -> Value {

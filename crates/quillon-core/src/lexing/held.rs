@@ -85,7 +85,11 @@ fn unquoted(text: &str, escapes: bool) -> String {
             rest.strip_suffix(close).unwrap_or(rest)
         }
     };
-    if escapes { resolved(inner) } else { inner.to_owned() }
+    if escapes {
+        resolved(inner)
+    } else {
+        inner.to_owned()
+    }
 }
 
 /// Resolves `\n`, `\t`, `\r`, `\0` and `\u{…}`; a backslash before anything else stands

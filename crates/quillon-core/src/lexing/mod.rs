@@ -76,7 +76,7 @@ const MOST_ERRORS: usize = 100;
 
 impl Lexer {
     /// Compiles the patterns of a definition and the literals of its `written` clauses.
-    pub fn new(definition: &Definition, literals: &[String]) -> Result<Lexer, Diagnostic> {
+    pub fn new(definition: &Definition, literals: &[String]) -> Result<Lexer, Box<Diagnostic>> {
         let mut kinds = vec![Kind {
             name: "end".to_owned(),
             literal: false,
@@ -110,12 +110,15 @@ impl Lexer {
             });
         }
         let automaton = Automaton::new(&patterns).ok_or_else(|| {
-            Diagnostic::error(
+            let problem = Diagnostic::error(
                 codes::DEFINITION_LIMIT,
                 "the token patterns together need too large a table",
             )
             .at(&definition.source, definition.name.span)
-            .remedy("simplify the patterns: repeated optional parts that overlap are the usual cause")
+            .remedy(
+                "simplify the patterns: repeated optional parts that overlap are the usual cause",
+            );
+            Box::new(problem)
         })?;
         Ok(Lexer { kinds, automaton })
     }
@@ -227,10 +230,17 @@ impl Scan<'_> {
                 }
             }
         }
+        // The end is where the last token ends: what is missing is missing there, not
+        // after the blanks that follow.
+        let end = self
+            .out
+            .tokens
+            .last()
+            .map_or(0, |token| token.span.end as usize);
         self.out.tokens.push(Token {
             kind: KindId::END,
             tight: false,
-            span: Span::new(length, length),
+            span: Span::new(end, end),
         });
     }
 
@@ -290,7 +300,10 @@ impl Scan<'_> {
             .next()
             .is_none_or(|c| c == '\n' || c == '\r');
         let kinds = self.lexer.automaton.reachable_kinds(state);
-        if stopped > start && at_line_end && let [kind] = kinds[..] {
+        if stopped > start
+            && at_line_end
+            && let [kind] = kinds[..]
+        {
             let wording = &self.lexer.kinds[kind as usize].wording;
             self.out.unfinished |= stopped == text.len();
             let opening = text[start..].chars().next().unwrap_or(' ');
@@ -306,7 +319,10 @@ impl Scan<'_> {
                     format!("what starts here like {wording} is never finished"),
                 )
                 .at(self.source, span)
-                .label(format!("opened with {}, not closed {limit}", quote(&opening.to_string()))),
+                .label(format!(
+                    "opened with {}, not closed {limit}",
+                    quote(&opening.to_string())
+                )),
             );
             return stopped;
         }
@@ -338,9 +354,7 @@ impl Scan<'_> {
         let text = self.source.slice(token.span);
         // Up to 18 decimal digits always fit: most tokens end here.
         let numeric = match kind.holds {
-            Some(Holds::Integer) => {
-                text.len() > 18 || !text.bytes().all(|b| b.is_ascii_digit())
-            }
+            Some(Holds::Integer) => text.len() > 18 || !text.bytes().all(|b| b.is_ascii_digit()),
             Some(Holds::Number) => true,
             _ => false,
         };
@@ -358,10 +372,14 @@ impl Scan<'_> {
             .why(format!("the largest integer is {}", i64::MAX)),
             NotHeld::NotANumber => Diagnostic::error(
                 codes::TOKEN_HELD,
-                format!("{} cannot be read as {}", quote(text), match kind.holds {
-                    Some(Holds::Integer) => "an integer",
-                    _ => "a number",
-                }),
+                format!(
+                    "{} cannot be read as {}",
+                    quote(text),
+                    match kind.holds {
+                        Some(Holds::Integer) => "an integer",
+                        _ => "a number",
+                    }
+                ),
             )
             .why(format!("the definition says that {} holds one", kind.name)),
         };

@@ -17,7 +17,9 @@ pub fn check(definition: &Definition) -> Vec<Diagnostic> {
         diagnostics: Vec::new(),
     };
     for form in &definition.forms {
-        if let Some(means) = &form.means {
+        if let Some(means) = &form.means
+            && !form.damaged
+        {
             checker.form = Some(form);
             checker.locals.clear();
             checker.template(means);
@@ -207,7 +209,11 @@ impl Checker<'_> {
                 known.extend(form.fields.iter().map(|f| f.name.text.clone()));
                 let listed: Vec<String> = form.fields.iter().map(|f| quote(&f.name.text)).collect();
                 (
-                    format!("form {} has no field {}", quote(&form.name.text), quote(name)),
+                    format!(
+                        "form {} has no field {}",
+                        quote(&form.name.text),
+                        quote(name)
+                    ),
                     if listed.is_empty() {
                         "its `written` clause names no fields".to_owned()
                     } else {
@@ -224,7 +230,9 @@ impl Checker<'_> {
         let error = self.error(codes::DEFINITION_FIELD, message, span);
         error.why.push(why);
         if let Some(near) = near {
-            error.remedies.push(format!("did you mean {}?", quote(&near)));
+            error
+                .remedies
+                .push(format!("did you mean {}?", quote(&near)));
         }
     }
 
@@ -243,7 +251,10 @@ impl Checker<'_> {
             let message = format!("field {} is always there exactly once", quote(&name.text));
             self.error(codes::DEFINITION_MEANING, message, name.span)
                 .why
-                .push(format!("only an {what} field can be asked for like this").replace("an repeated", "a repeated"));
+                .push(
+                    format!("only an {what} field can be asked for like this")
+                        .replace("an repeated", "a repeated"),
+                );
         }
     }
 
@@ -266,7 +277,11 @@ impl Checker<'_> {
                     "{} is an operation: its operands stand in parentheses after it",
                     quote(&format!("{}.{}", owner.text, field.text))
                 );
-                self.error(codes::DEFINITION_MEANING, message, owner.span.to(field.span));
+                self.error(
+                    codes::DEFINITION_MEANING,
+                    message,
+                    owner.span.to(field.span),
+                );
             } else {
                 self.unknown(&owner.text, owner.span);
             }
@@ -294,7 +309,9 @@ impl Checker<'_> {
             );
             let error = self.error(codes::DEFINITION_FIELD, message, field.span);
             if let Some(near) = near {
-                error.remedies.push(format!("did you mean {}?", quote(&near)));
+                error
+                    .remedies
+                    .push(format!("did you mean {}?", quote(&near)));
             }
         }
     }
@@ -330,7 +347,10 @@ impl Checker<'_> {
             return;
         };
         if field.count == Count::Many && !repeated {
-            let message = format!("{} is repeated: one variable is needed here", quote(&name.text));
+            let message = format!(
+                "{} is repeated: one variable is needed here",
+                quote(&name.text)
+            );
             self.error(codes::DEFINITION_MEANING, message, name.span);
         } else if !form.is_name_field(&name.text) {
             let message = format!(
@@ -338,7 +358,10 @@ impl Checker<'_> {
                 quote(&name.text),
                 quote(&form.name.text)
             );
-            let remedy = format!("add `binds {} …` or `uses {} to change`", name.text, name.text);
+            let remedy = format!(
+                "add `binds {} …` or `uses {} to change`",
+                name.text, name.text
+            );
             self.error(codes::DEFINITION_MEANING, message, name.span)
                 .remedies
                 .push(remedy);
@@ -370,7 +393,9 @@ impl Checker<'_> {
             let message = format!("there is no helper or operation {}", quote(&name.text));
             let error = self.error(codes::DEFINITION_NAME, message, name.span);
             if let Some(near) = near {
-                error.remedies.push(format!("did you mean {}?", quote(&near)));
+                error
+                    .remedies
+                    .push(format!("did you mean {}?", quote(&near)));
             }
             return;
         };

@@ -188,15 +188,10 @@ fn share(core: &mut Core, draft: &mut Draft) {
                 *cell = draft.shared.contains(slot);
             }
         }
-        CoreKind::Each(slot, parts) => {
-            if draft.shared.contains(slot) {
-                through_cell(slot, &mut parts[1], draft);
-            }
-        }
-        CoreKind::Attempt(slot, parts) => {
-            if draft.shared.contains(slot) {
-                through_cell(slot, &mut parts[1], draft);
-            }
+        CoreKind::Each(slot, parts) | CoreKind::Attempt(slot, parts)
+            if draft.shared.contains(slot) =>
+        {
+            through_cell(slot, &mut parts[1], draft);
         }
         CoreKind::Match(_, arms) => {
             for arm in arms {

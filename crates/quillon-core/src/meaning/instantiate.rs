@@ -5,9 +5,9 @@ use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::core::{ArmCore, Core, CoreKind, FunctionCore, Variable};
+use super::constructs::fields_in_functions;
+use super::core::{Core, CoreKind, FunctionCore, Variable};
 use super::function::{Finished, Functions, VariableId, fresh};
-use super::operations::Operation;
 use crate::definition::{
     Count, Definition, Form, Literal, Name, Provided, Template, TemplateKind as T,
 };
@@ -54,7 +54,9 @@ pub fn ready_made(definition: &Definition, provided: &Provided) -> FunctionCore 
         .flatten()
         .map(|param| {
             let variable = maker.functions.variable(&param.text);
-            maker.locals.push((param.text.clone(), Local::Variable(variable, None)));
+            maker
+                .locals
+                .push((param.text.clone(), Local::Variable(variable, None)));
             variable
         })
         .collect();
@@ -75,7 +77,7 @@ pub fn ready_made(definition: &Definition, provided: &Provided) -> FunctionCore 
 
 /// What a name made by a meaning stands for.
 #[derive(Clone, Copy, Debug)]
-enum Local {
+pub(super) enum Local {
     /// A variable; its value came from this text.
     Variable(VariableId, Option<Span>),
     /// A child of the node.
@@ -84,21 +86,21 @@ enum Local {
 
 /// The node a template is filled in for.
 #[derive(Clone, Copy, Debug)]
-struct Context<'a> {
-    node: Option<(NodeId, &'a Form)>,
-    span: Span,
+pub(super) struct Context<'a> {
+    pub node: Option<(NodeId, &'a Form)>,
+    pub span: Span,
 }
 
-struct Maker<'a> {
-    definition: &'a Definition,
-    source: &'a Arc<SourceText>,
-    program: Option<(&'a Lexer, &'a Tree, &'a Names)>,
-    functions: Functions,
+pub(super) struct Maker<'a> {
+    pub definition: &'a Definition,
+    pub source: &'a Arc<SourceText>,
+    pub program: Option<(&'a Lexer, &'a Tree, &'a Names)>,
+    pub functions: Functions,
     /// The variables of bindings that have one.
-    variables: FxHashMap<BindingId, VariableId>,
-    locals: Vec<(String, Local)>,
-    lacking: FxHashSet<usize>,
-    diagnostics: Vec<Diagnostic>,
+    pub variables: FxHashMap<BindingId, VariableId>,
+    pub locals: Vec<(String, Local)>,
+    pub lacking: FxHashSet<usize>,
+    pub diagnostics: Vec<Diagnostic>,
 }
 
 impl<'a> Maker<'a> {
@@ -166,7 +168,11 @@ impl<'a> Maker<'a> {
     }
 
     /// Gives variables to the bindings that live at a node, those whose field passes.
-    fn declare(&mut self, id: NodeId, mut here: impl FnMut(Option<usize>) -> bool) -> Vec<u32> {
+    pub(super) fn declare(
+        &mut self,
+        id: NodeId,
+        mut here: impl FnMut(Option<usize>) -> bool,
+    ) -> Vec<u32> {
         let Some((_, _, names)) = self.program else {
             return Vec::new();
         };
@@ -181,118 +187,15 @@ impl<'a> Maker<'a> {
         slots
     }
 
-    /// The Core of a template for a node.
-    fn template(&mut self, template: &Template, context: Context<'_>) -> Core {
-        let span = context.span;
-        let kind = match &template.kind {
-            T::Literal(value) => K::Literal(value.clone()),
-            T::Name(name) => return self.name(name, context),
-            T::Member(owner, field) => return self.member(owner, field, context),
-            T::Spelling(part) => self.spelling(part, context),
-            T::Given(field) => K::Literal(Literal::Truth(!self.children(field, context).is_empty())),
-            T::All(field) => K::Sequence(self.values(&field.text, context)),
-            T::Each(name, list, body) => return self.each(name, list, body, context),
-            T::Block(parts) => return self.block(parts, context),
-            T::Let(_, value) => return self.template(value, context),
-            T::Set(name, value) => return self.set(name, value, context),
-            T::With(name, value, body) => return self.with(name, value, body, context),
-            T::If(test, yes, no) => {
-                let test = self.template(test, context);
-                if let K::Literal(Literal::Truth(truth)) = test.kind {
-                    return match (truth, no) {
-                        (true, _) => self.template(yes, context),
-                        (false, Some(no)) => self.template(no, context),
-                        (false, None) => nothing(span),
-                    };
-                }
-                let yes = self.template(yes, context);
-                let no = match no {
-                    Some(no) => self.template(no, context),
-                    None => nothing(span),
-                };
-                K::If(Box::new([test, yes, no]))
-            }
-            T::While(test, body) => K::While(Box::new([
-                self.template(test, context),
-                self.template(body, context),
-            ])),
-            T::Match(subject, arms) => {
-                let subject = self.template(subject, context);
-                let mut made = Vec::new();
-                for arm in arms {
-                    let depth = self.locals.len();
-                    let slot = arm.name.as_ref().map(|name| self.local(name, Some(subject.span)));
-                    let body = self.template(&arm.body, context);
-                    self.locals.truncate(depth);
-                    made.push(ArmCore {
-                        kind: arm.kind,
-                        slot,
-                        body,
-                    });
-                }
-                K::Match(Box::new(subject), made)
-            }
-            T::Landing(name, body) => {
-                let label = self.functions.open_landing(&name.text);
-                let body = self.template(body, context);
-                self.functions.close_landing();
-                K::Landing(label, Box::new(body))
-            }
-            T::Jump(name, value) => return self.jump(name, value.as_deref(), context),
-            T::Function(params, body) => return self.function(params, body, context),
-            T::Call(callee, args) => {
-                let callee = self.template(callee, context);
-                let args = args.iter().flat_map(|a| self.argument(a, context)).collect();
-                K::Call(Box::new(callee), args)
-            }
-            T::Apply(name, args) => return self.apply(name, args, context),
-            T::Binary(operator, left, right) => K::Binary(
-                *operator,
-                Box::new([self.template(left, context), self.template(right, context)]),
-            ),
-            T::Negate(value) => K::Negate(Box::new(self.template(value, context))),
-            T::Not(value) => K::Not(Box::new(self.template(value, context))),
-            T::And(left, right) => K::And(Box::new([
-                self.template(left, context),
-                self.template(right, context),
-            ])),
-            T::Or(left, right) => K::Or(Box::new([
-                self.template(left, context),
-                self.template(right, context),
-            ])),
-            T::List(items) => {
-                K::List(items.iter().flat_map(|i| self.argument(i, context)).collect())
-            }
-            T::Fault(message, at) => {
-                let message = self.template(message, context);
-                let place = at
-                    .as_ref()
-                    .and_then(|field| self.children(field, context).first().copied())
-                    .and_then(|child| self.program.map(|(_, tree, _)| tree.node(child).span));
-                return Core::new(K::Fault(Box::new(message)), place.unwrap_or(span));
-            }
-            T::Raise(value) => K::Raise(Box::new(self.template(value, context))),
-            T::Attempt(body, name, rescue) => {
-                let body = self.template(body, context);
-                let depth = self.locals.len();
-                let slot = self.local(name, None);
-                let rescue = self.template(rescue, context);
-                self.locals.truncate(depth);
-                K::Attempt(slot, Box::new([body, rescue]))
-            }
-        };
-        Core::new(kind, span)
-    }
-
     /// Makes a local variable known; gives its slot.
-    fn local(&mut self, name: &Name, from: Option<Span>) -> u32 {
+    pub(super) fn local(&mut self, name: &Name, from: Option<Span>) -> u32 {
         let variable = self.functions.variable(&name.text);
         self.locals
             .push((name.text.clone(), Local::Variable(variable, from)));
         self.functions.slot_of(variable)
     }
 
-    fn find_local(&self, name: &str) -> Option<Local> {
+    pub(super) fn find_local(&self, name: &str) -> Option<Local> {
         self.locals
             .iter()
             .rev()
@@ -301,12 +204,16 @@ impl<'a> Maker<'a> {
     }
 
     /// The children of a field of the node.
-    fn children(&self, field: &Name, context: Context<'_>) -> Vec<NodeId> {
+    pub(super) fn children(&self, field: &Name, context: Context<'_>) -> Vec<NodeId> {
         self.field_children(&field.text, context)
             .map_or_else(Vec::new, |(_, children)| children)
     }
 
-    fn field_children(&self, field: &str, context: Context<'_>) -> Option<(Count, Vec<NodeId>)> {
+    pub(super) fn field_children(
+        &self,
+        field: &str,
+        context: Context<'_>,
+    ) -> Option<(Count, Vec<NodeId>)> {
         let (node, form) = context.node?;
         let (_, tree, _) = self.program?;
         let index = form.field_index(field)?;
@@ -327,7 +234,7 @@ impl<'a> Maker<'a> {
     }
 
     /// The variable that a name's token means.
-    fn variable(&mut self, leaf: NodeId) -> Option<Variable> {
+    pub(super) fn variable(&mut self, leaf: NodeId) -> Option<Variable> {
         let (_, _, names) = self.program?;
         let binding = names.binding_of(leaf)?;
         match names.binding(binding).home {
@@ -348,7 +255,7 @@ impl<'a> Maker<'a> {
     }
 
     /// The values of a field, one a child.
-    fn values(&mut self, field: &str, context: Context<'_>) -> Vec<Core> {
+    pub(super) fn values(&mut self, field: &str, context: Context<'_>) -> Vec<Core> {
         let Some((_, children)) = self.field_children(field, context) else {
             return Vec::new();
         };
@@ -359,7 +266,7 @@ impl<'a> Maker<'a> {
             .collect()
     }
 
-    fn name(&mut self, name: &str, context: Context<'_>) -> Core {
+    pub(super) fn name(&mut self, name: &str, context: Context<'_>) -> Core {
         match self.find_local(name) {
             Some(Local::Variable(variable, from)) => {
                 let place = self.functions.find(variable);
@@ -378,7 +285,7 @@ impl<'a> Maker<'a> {
     }
 
     /// `owner.field`: a field of a child.
-    fn member(&mut self, owner: &Name, field: &Name, context: Context<'_>) -> Core {
+    pub(super) fn member(&mut self, owner: &Name, field: &Name, context: Context<'_>) -> Core {
         let Some(context) = self.member_context(owner, context) else {
             return nothing(context.span);
         };
@@ -402,7 +309,7 @@ impl<'a> Maker<'a> {
         })
     }
 
-    fn spelling(&mut self, part: &Template, context: Context<'_>) -> CoreKind {
+    pub(super) fn spelling(&mut self, part: &Template, context: Context<'_>) -> CoreKind {
         let Some((_, tree, _)) = self.program else {
             return K::Literal(Literal::Nothing);
         };
@@ -423,299 +330,8 @@ impl<'a> Maker<'a> {
             None => Literal::Nothing,
         })
     }
-
-    fn block(&mut self, parts: &[Template], context: Context<'_>) -> Core {
-        let depth = self.locals.len();
-        let mut slots = Vec::new();
-        let mut made = Vec::new();
-        for part in parts {
-            if let T::Let(name, value) = &part.kind {
-                let value = self.template(value, context);
-                let span = value.span;
-                let slot = self.local(name, Some(span));
-                slots.push(slot);
-                made.push(Core::new(
-                    K::Write(Variable::Slot(slot), Box::new(value)),
-                    span,
-                ));
-            } else {
-                made.push(self.template(part, context));
-            }
-        }
-        self.locals.truncate(depth);
-        fresh(slots, made, context.span)
-    }
-
-    fn set(&mut self, name: &Name, value: &Template, context: Context<'_>) -> Core {
-        let mut value = self.template(value, context);
-        name_function(&mut value, self.spelt(name, context));
-        let place = match self.find_local(&name.text) {
-            Some(Local::Variable(variable, _)) => Some(self.functions.find(variable)),
-            _ => self
-                .children(name, context)
-                .first()
-                .copied()
-                .and_then(|leaf| self.variable(leaf)),
-        };
-        match place {
-            Some(place) => Core::new(K::Write(place, Box::new(value)), context.span),
-            None => value,
-        }
-    }
-
-    /// The text of a field, if there is one child.
-    fn spelt(&self, name: &Name, context: Context<'_>) -> Option<Rc<str>> {
-        let (_, tree, _) = self.program?;
-        let leaf = *self.children(name, context).first()?;
-        Some(Rc::from(tree.text(leaf)))
-    }
-
-    fn with(
-        &mut self,
-        name: &Name,
-        value: &Template,
-        body: &Template,
-        context: Context<'_>,
-    ) -> Core {
-        let value = self.template(value, context);
-        let binding = self.program.and_then(|(_, _, names)| {
-            let leaf = *self.children(name, context).first()?;
-            names.binding_of(leaf)
-        });
-        let Some(binding) = binding else {
-            return self.template(body, context);
-        };
-        let variable = self.functions.variable(&name.text);
-        let slot = self.functions.slot_of(variable);
-        let before = self.variables.insert(binding, variable);
-        let body = self.template(body, context);
-        match before {
-            Some(before) => self.variables.insert(binding, before),
-            None => self.variables.remove(&binding),
-        };
-        let write = Core::new(
-            K::Write(Variable::Slot(slot), Box::new(value)),
-            context.span,
-        );
-        fresh(vec![slot], vec![write, body], context.span)
-    }
-
-    fn each(
-        &mut self,
-        name: &Name,
-        list: &Template,
-        body: &Template,
-        context: Context<'_>,
-    ) -> Core {
-        let depth = self.locals.len();
-        if let T::Name(field) = &list.kind
-            && self.find_local(field).is_none()
-            && let Some((Count::Many, children)) = self.field_children(field, context)
-        {
-            let mut turns = Vec::new();
-            for child in children {
-                self.locals.push((name.text.clone(), Local::Child(child)));
-                turns.push(self.template(body, context));
-                self.locals.truncate(depth);
-            }
-            turns.push(nothing(context.span));
-            return Core::new(K::Sequence(turns), context.span);
-        }
-        let list = self.template(list, context);
-        let slot = self.local(name, Some(list.span));
-        let body = self.template(body, context);
-        self.locals.truncate(depth);
-        Core::new(K::Each(slot, Box::new([list, body])), context.span)
-    }
-
-    fn jump(&mut self, name: &Name, value: Option<&Template>, context: Context<'_>) -> Core {
-        let value = match value {
-            Some(value) => self.template(value, context),
-            None => nothing(context.span),
-        };
-        if let Some(label) = self.functions.landing(&name.text) {
-            return Core::new(K::Jump(label, Box::new(value)), context.span);
-        }
-        let mut diagnostic = Diagnostic::error(
-            codes::NAME_LANDING,
-            self.definition.unmatched(&name.text),
-        )
-        .at(self.source, context.span);
-        if self.functions.landing_outside(&name.text) {
-            diagnostic = diagnostic
-                .why("what it would end lies outside the function that this stands in");
-        }
-        self.diagnostics.push(diagnostic);
-        nothing(context.span)
-    }
-
-    fn function(&mut self, params: &[Name], body: &Template, context: Context<'_>) -> Core {
-        self.functions.enter();
-        let mut variables = Vec::new();
-        for param in params {
-            for leaf in self.children(param, context) {
-                let text = self
-                    .program
-                    .map_or("", |(_, tree, _)| tree.text(leaf))
-                    .to_owned();
-                let variable = self.functions.variable(&text);
-                if let Some((_, _, names)) = self.program
-                    && let Some(binding) = names.binding_of(leaf)
-                {
-                    self.variables.insert(binding, variable);
-                }
-                variables.push(variable);
-            }
-        }
-        let slots = match context.node {
-            Some((id, form)) => {
-                let inside = mentioned(body, form);
-                let bound: Vec<usize> = params
-                    .iter()
-                    .filter_map(|p| form.field_index(&p.text))
-                    .collect();
-                self.declare(id, |field| {
-                    field.is_some_and(|f| inside.contains(&f) && !bound.contains(&f))
-                })
-            }
-            None => Vec::new(),
-        };
-        let body = self.template(body, context);
-        let function = self.functions.leave(Finished {
-            name: None,
-            params: &variables,
-            rest: false,
-            body: fresh(slots, vec![body], context.span),
-            source: self.source,
-            ready_made: false,
-        });
-        Core::new(K::Function(Rc::new(function)), context.span)
-    }
-
-    /// An argument: a repeated field is as many arguments as it has children.
-    fn argument(&mut self, argument: &Template, context: Context<'_>) -> Vec<Core> {
-        if let T::Name(name) = &argument.kind
-            && self.find_local(name).is_none()
-            && let Some((Count::Many, _)) = self.field_children(name, context)
-        {
-            return self.values(name, context);
-        }
-        vec![self.template(argument, context)]
-    }
-
-    /// A helper, filled in where it stands, or an operation.
-    fn apply(&mut self, name: &Name, args: &[Template], context: Context<'_>) -> Core {
-        let definition = self.definition;
-        let Some(helper) = definition.helpers.iter().find(|h| h.name.text == name.text) else {
-            let made = args.iter().map(|a| self.template(a, context)).collect();
-            return match Operation::named(&name.text) {
-                Some(operation) => Core::new(K::Apply(operation, made), context.span),
-                None => nothing(context.span),
-            };
-        };
-        let mut slots = Vec::new();
-        let mut parts = Vec::new();
-        let mut locals = Vec::new();
-        // A parameter that is only another name for a variable needs none of its own, as
-        // long as nothing is set while the arguments are run.
-        let sets = args.iter().any(|arg| sets_something(arg, None));
-        for (param, arg) in helper.params.iter().zip(args) {
-            if let T::Name(name) = &arg.kind
-                && let Some(local) = self.find_local(name)
-                && !sets
-                && !sets_something(&helper.body, Some(&param.text))
-            {
-                locals.push((param.text.clone(), local));
-                continue;
-            }
-            let value = self.template(arg, context);
-            let span = value.span;
-            let variable = self.functions.variable(&param.text);
-            let slot = self.functions.slot_of(variable);
-            slots.push(slot);
-            locals.push((param.text.clone(), Local::Variable(variable, Some(span))));
-            parts.push(Core::new(
-                K::Write(Variable::Slot(slot), Box::new(value)),
-                span,
-            ));
-        }
-        let outer = std::mem::replace(&mut self.locals, locals);
-        let inside = Context {
-            node: None,
-            span: context.span,
-        };
-        parts.push(self.template(&helper.body, inside));
-        self.locals = outer;
-        fresh(slots, parts, context.span)
-    }
 }
 
-fn nothing(span: Span) -> Core {
+pub(super) fn nothing(span: Span) -> Core {
     Core::new(K::Literal(Literal::Nothing), span)
-}
-
-/// A function that is bound to a name at once gets that name.
-fn name_function(core: &mut Core, name: Option<Rc<str>>) {
-    match &mut core.kind {
-        K::Function(function) => {
-            if let Some(function) = Rc::get_mut(function)
-                && function.name.is_none()
-            {
-                function.name = name;
-            }
-        }
-        K::Fresh(_, inner) => name_function(inner, name),
-        K::Sequence(parts) => {
-            if let Some(last) = parts.last_mut() {
-                name_function(last, name);
-            }
-        }
-        _ => {}
-    }
-}
-
-/// Whether a template sets a variable: one of a name, or any.
-fn sets_something(template: &Template, name: Option<&str>) -> bool {
-    if let T::Set(set, _) = &template.kind
-        && name.is_none_or(|name| set.text == name)
-    {
-        return true;
-    }
-    let mut found = false;
-    template.each_part(&mut |part| found |= sets_something(part, name));
-    found
-}
-
-/// The fields of a form that a template mentions.
-fn mentioned(template: &Template, form: &Form) -> FxHashSet<usize> {
-    fn collect(template: &Template, form: &Form, out: &mut FxHashSet<usize>) {
-        let mut add = |name: &str| out.extend(form.field_index(name));
-        match &template.kind {
-            T::Name(name) => add(name),
-            T::Member(name, _)
-            | T::Given(name)
-            | T::All(name)
-            | T::Set(name, _)
-            | T::With(name, ..) => add(&name.text),
-            T::Function(params, _) => params.iter().for_each(|p| add(&p.text)),
-            _ => {}
-        }
-        template.each_part(&mut |part| collect(part, form, out));
-    }
-    let mut out = FxHashSet::default();
-    collect(template, form, &mut out);
-    out
-}
-
-/// The fields that belong to a `function` of the template: what is bound under them
-/// belongs to the function's own run.
-fn fields_in_functions(template: &Template, form: &Form) -> FxHashSet<usize> {
-    let mut out = FxHashSet::default();
-    if let T::Function(params, body) = &template.kind {
-        out = mentioned(body, form);
-        out.extend(params.iter().filter_map(|p| form.field_index(&p.text)));
-        return out;
-    }
-    template.each_part(&mut |part| out.extend(fields_in_functions(part, form)));
-    out
 }

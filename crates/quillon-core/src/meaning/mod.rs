@@ -2,6 +2,7 @@
 //! for that node. Running a program never looks at the definition again.
 
 pub mod check;
+mod constructs;
 pub mod core;
 mod function;
 mod instantiate;

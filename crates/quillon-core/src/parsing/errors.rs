@@ -1,10 +1,10 @@
 //! Syntax errors in the language's own words.
 
+use super::Parser;
 use super::expected::{Frame, Inquiry, Wanted};
 use super::grammar::{Role, Symbol};
 use super::parser::Run;
 use super::stacks::Entry;
-use super::Parser;
 use crate::diagnostic::{Diagnostic, codes, humanise, nearest, one_of, quote};
 use crate::lexing::{KindId, Token, Tokens};
 
@@ -54,12 +54,7 @@ impl Report<'_> {
         self.tokens.tokens[self.index]
     }
 
-    fn diagnostic(
-        &self,
-        wanted: &[Wanted],
-        frames: &[Frame],
-        stacks: &[Vec<Entry>],
-    ) -> Diagnostic {
+    fn diagnostic(&self, wanted: &[Wanted], frames: &[Frame], stacks: &[Vec<Entry>]) -> Diagnostic {
         let source = &self.tokens.source;
         let token = self.token();
         let expected = one_of(&self.listed(wanted));
@@ -76,7 +71,9 @@ impl Report<'_> {
         }
         .at(source, token.span);
         if let Some(words) = self.unchained(stacks) {
-            diagnostic = diagnostic.why(words).remedy("put brackets around one of them");
+            diagnostic = diagnostic
+                .why(words)
+                .remedy("put brackets around one of them");
         }
         if let Some(frame) = frames.iter().find(|frame| self.leads_with_literal(frame)) {
             diagnostic = self.context(diagnostic, frame);

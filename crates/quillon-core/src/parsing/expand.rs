@@ -151,12 +151,12 @@ impl Expander<'_, '_> {
     fn through_helper(&mut self, drafts: Vec<Draft>, part: &Part) -> Vec<Draft> {
         let left = self.builder.helper();
         for sequence in self.alternatives(part) {
-            self.helper_production(left, sequence);
+            self.helper_production(left, &sequence);
         }
         self.push(drafts, Role::Inner, |_, _| Symbol::Nonterminal(left))
     }
 
-    fn helper_production(&mut self, left: u16, sequence: Sequence) {
+    fn helper_production(&mut self, left: u16, sequence: &Sequence) {
         self.builder.production(Production {
             left,
             right: sequence.iter().map(|&(symbol, _)| symbol).collect(),
@@ -227,12 +227,12 @@ impl Expander<'_, '_> {
 
     fn list_productions(&mut self, list: u16, items: &[Sequence], separators: &[Sequence]) {
         for item in items {
-            self.helper_production(list, item.clone());
+            self.helper_production(list, item);
             for separator in separators {
                 let mut more = vec![(Symbol::Nonterminal(list), Role::Inner)];
                 more.extend(separator);
                 more.extend(item);
-                self.helper_production(list, more);
+                self.helper_production(list, &more);
             }
         }
     }
@@ -250,7 +250,10 @@ fn can_be_absent(part: &Part) -> bool {
 }
 
 fn literal(builder: &mut Builder<'_>, text: &str, tight: bool) -> Symbol {
-    let kind = builder.lexer.kind_of(text, true).unwrap_or(crate::lexing::KindId::END);
+    let kind = builder
+        .lexer
+        .kind_of(text, true)
+        .unwrap_or(crate::lexing::KindId::END);
     builder.terminal(kind, tight)
 }
 

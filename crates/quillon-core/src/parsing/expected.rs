@@ -194,7 +194,10 @@ impl Inquiry<'_> {
         let kernel = &self.tables.states[state as usize].kernel;
         let begun = kernel.iter().filter(|item| item.dot > 0);
         match child {
-            None => begun.clone().find(|item| self.grammar.next(**item).is_some()).or_else(|| begun.clone().next()),
+            None => begun
+                .clone()
+                .find(|item| self.grammar.next(**item).is_some())
+                .or_else(|| begun.clone().next()),
             Some(child) => begun
                 .clone()
                 .find(|item| self.starts_with(self.grammar.next(**item), child)),

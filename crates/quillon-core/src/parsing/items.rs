@@ -34,7 +34,10 @@ impl State {
 
     /// Every item: the kernel, and fresh productions with the dot in front.
     pub fn items(&self) -> impl Iterator<Item = Item> + '_ {
-        let fresh = self.fresh.iter().map(|&production| Item { production, dot: 0 });
+        let fresh = self
+            .fresh
+            .iter()
+            .map(|&production| Item { production, dot: 0 });
         self.kernel.iter().copied().chain(fresh)
     }
 }

@@ -102,7 +102,10 @@ pub(super) fn lookaheads(
                 }
                 state = states[state as usize].after(symbol).unwrap_or_default();
             }
-            found[state as usize].entry(id).or_default().push(index as u32);
+            found[state as usize]
+                .entry(id)
+                .or_default()
+                .push(index as u32);
         }
     }
     propagate(&mut follow, &includes);
@@ -152,7 +155,10 @@ impl Transitions {
         }
         // The entries' own nonterminals stand on no right side; the end follows them.
         for (at, entry) in grammar.entries.iter().enumerate() {
-            add(at as u32 + 1, grammar.productions[entry.production as usize].left);
+            add(
+                at as u32 + 1,
+                grammar.productions[entry.production as usize].left,
+            );
         }
         Transitions { list, index }
     }

@@ -26,8 +26,6 @@ use tables::Tables;
 
 pub(crate) use grammar::literals;
 
-
-
 /// Reads programs of one language.
 #[derive(Clone, Debug)]
 pub struct Parser {

@@ -206,11 +206,17 @@ impl Stacks {
             return;
         };
         self.ready(plain, top);
-        if let Some(link) = self.nodes[top as usize].links.iter().find(|l| l.to == below) {
+        if let Some(link) = self.nodes[top as usize]
+            .links
+            .iter()
+            .find(|l| l.to == below)
+        {
             forest.also(link.value, value);
             return;
         }
-        self.nodes[top as usize].links.push(Link { to: below, value });
+        self.nodes[top as usize]
+            .links
+            .push(Link { to: below, value });
         let index = self.nodes[top as usize].links.len() - 1;
         // Reductions done before may also go over the new link.
         work.extend(self.tops.iter().map(|&node| (node, Some((top, index)))));
@@ -229,17 +235,19 @@ impl Stacks {
                     to: top,
                     value: Ref::token(index),
                 };
-                match next.iter().find(|&&n| self.nodes[n as usize].state == state) {
-                    Some(&node) => self.nodes[node as usize].links.push(link),
-                    None => {
-                        self.nodes.push(Node {
-                            state,
-                            links: vec![link],
-                            height: None,
-                        });
-                        next.push(self.nodes.len() as u32 - 1);
-                    }
+                let known = next
+                    .iter()
+                    .find(|&&n| self.nodes[n as usize].state == state);
+                if let Some(&node) = known {
+                    self.nodes[node as usize].links.push(link);
+                    continue;
                 }
+                self.nodes.push(Node {
+                    state,
+                    links: vec![link],
+                    height: None,
+                });
+                next.push(self.nodes.len() as u32 - 1);
             }
         }
         let taken = !next.is_empty();

@@ -22,8 +22,9 @@ impl Resolver<'_> {
         if let Some(span) = earlier.span {
             diagnostic = diagnostic.related(source, span, "first bound here");
         }
-        self.diagnostics
-            .push(diagnostic.remedy("give one of them another name, or change the first instead of binding it again"));
+        self.diagnostics.push(diagnostic.remedy(
+            "give one of them another name, or change the first instead of binding it again",
+        ));
     }
 
     pub(super) fn report_fixed(&mut self, leaf: NodeId, binding: BindingId) {
@@ -71,7 +72,9 @@ impl Resolver<'_> {
                 } else {
                     "bound here, in a scope that has ended"
                 };
-                diagnostic = diagnostic.label("not bound at this point").related(source, place, label);
+                diagnostic = diagnostic
+                    .label("not bound at this point")
+                    .related(source, place, label);
             } else {
                 diagnostic = diagnostic.label("nothing binds this name");
                 let near = nearest(name, visible.iter().map(String::as_str));

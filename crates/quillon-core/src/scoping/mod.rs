@@ -263,7 +263,10 @@ impl Resolver<'_> {
         own: usize,
         regions: &FxHashMap<Vec<usize>, usize>,
     ) -> usize {
-        let inner = regions.get(&clauses_in(form, index)).copied().unwrap_or(own);
+        let inner = regions
+            .get(&clauses_in(form, index))
+            .copied()
+            .unwrap_or(own);
         let around = form.opens.as_ref().is_some_and(|opens| {
             opens
                 .around

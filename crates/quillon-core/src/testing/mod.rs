@@ -169,7 +169,8 @@ fn check_run(
             Expected::Gives(literal) => {
                 let wanted = Value::from_literal(literal);
                 outcome.value.as_ref().and_then(|value| {
-                    let holds = value.kind() == wanted.kind() && equal(value, &wanted) == Some(true);
+                    let holds =
+                        value.kind() == wanted.kind() && equal(value, &wanted) == Some(true);
                     (!holds).then(|| ("value", written(&wanted), written(value)))
                 })
             }
@@ -187,7 +188,7 @@ fn check_run(
                     None => format!("{message:?}"),
                 };
                 match error {
-                    None => Some(("error", expected, no_error(&outcome.value))),
+                    None => Some(("error", expected, no_error(outcome.value.as_ref()))),
                     Some(error) => {
                         let at = error
                             .place
@@ -218,7 +219,7 @@ fn check_run(
     }
 }
 
-fn no_error(value: &Option<Value>) -> String {
+fn no_error(value: Option<&Value>) -> String {
     match value {
         Some(value) => format!("no error; it gives {}", written(value)),
         None => "no error".to_owned(),

@@ -80,7 +80,10 @@ impl Matcher<'_> {
                     self.definition.forms[form as usize].name.text
                 ),
             ),
-            _ => Self::mismatch(id, format!("there is the token `{}` here", self.tree.text(id))),
+            _ => Self::mismatch(
+                id,
+                format!("there is the token `{}` here", self.tree.text(id)),
+            ),
         }
     }
 
@@ -93,7 +96,10 @@ impl Matcher<'_> {
     ) -> Result<(), Mismatch> {
         let form = &self.definition.forms[form];
         if form.name.text != name {
-            return Self::mismatch(id, format!("form {} stands where {name} is expected", form.name.text));
+            return Self::mismatch(
+                id,
+                format!("form {} stands where {name} is expected", form.name.text),
+            );
         }
         let mut expected: Vec<Option<&TreeTerm>> = vec![None; form.fields.len()];
         for (index, (field, term)) in children.iter().enumerate() {
@@ -110,7 +116,7 @@ impl Matcher<'_> {
             let field = &form.fields[index].name.text;
             match (self.tree.field(id, index), term) {
                 (Child::Absent, None) => {}
-                (Child::Many(items), None) if items.is_empty() => {}
+                (Child::Many([]), None) => {}
                 (Child::One(child), Some(term)) => self.node(child, term)?,
                 (Child::Many(items), Some(TreeTerm::List(terms))) => {
                     if items.len() != terms.len() {
@@ -130,7 +136,10 @@ impl Matcher<'_> {
                     }
                 }
                 (Child::Many(_), Some(_)) => {
-                    return Self::mismatch(id, format!("field {field} is repeated: its items stand in brackets"));
+                    return Self::mismatch(
+                        id,
+                        format!("field {field} is repeated: its items stand in brackets"),
+                    );
                 }
                 (Child::Absent, Some(_)) => {
                     return Self::mismatch(id, format!("field {field} is missing"));

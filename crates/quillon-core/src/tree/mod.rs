@@ -120,9 +120,9 @@ impl Tree {
         }
         let child = self.node(slot);
         match child.what {
-            What::List => Child::Many(
-                &self.slots[child.first as usize..(child.first + child.count) as usize],
-            ),
+            What::List => {
+                Child::Many(&self.slots[child.first as usize..(child.first + child.count) as usize])
+            }
             _ => Child::One(slot),
         }
     }

@@ -69,7 +69,11 @@ fn leaf(lexer: &Lexer, tree: &Tree, id: NodeId) -> String {
             let text = tree.text(id);
             let word = text.chars().all(|c| c.is_alphanumeric() || c == '_')
                 && text.starts_with(|c: char| c.is_alphabetic() || c == '_');
-            if word { text.to_owned() } else { format!("`{text}`") }
+            if word {
+                text.to_owned()
+            } else {
+                format!("`{text}`")
+            }
         }
     }
 }

@@ -52,13 +52,19 @@ fn shown(diagnostics: &[Diagnostic]) -> Vec<Diagnostic> {
         let repeated = diagnostic.severity == Severity::Note
             && out.iter().any(|d| d.message == diagnostic.message);
         if !repeated {
-            let same = diagnostics.iter().filter(|d| d.message == diagnostic.message).count();
+            let same = diagnostics
+                .iter()
+                .filter(|d| d.message == diagnostic.message)
+                .count();
             let mut first = diagnostic.clone();
             if diagnostic.severity == Severity::Note && same > 1 {
-                first.why.push(format!("there {} more like it", match same - 1 {
-                    1 => "is 1".to_owned(),
-                    n => format!("are {n}"),
-                }));
+                first.why.push(format!(
+                    "there {} more like it",
+                    match same - 1 {
+                        1 => "is 1".to_owned(),
+                        n => format!("are {n}"),
+                    }
+                ));
             }
             out.push(first);
         }
@@ -67,7 +73,10 @@ fn shown(diagnostics: &[Diagnostic]) -> Vec<Diagnostic> {
 }
 
 /// The forms that lack a clause.
-fn lacking(language: &Language, lacks: impl Fn(&quillon_core::definition::Form) -> bool) -> Vec<&str> {
+fn lacking(
+    language: &Language,
+    lacks: impl Fn(&quillon_core::definition::Form) -> bool,
+) -> Vec<&str> {
     let forms = &language.definition().forms;
     forms
         .iter()
@@ -78,7 +87,9 @@ fn lacking(language: &Language, lacks: impl Fn(&quillon_core::definition::Form) 
 
 fn facts(language: &Language) -> serde_json::Value {
     let definition = language.definition();
-    let (states, terminals, forks) = language.parser().map_or((0, 0, 0), |p| p.size());
+    let (states, terminals, forks) = language
+        .parser()
+        .map_or((0, 0, 0), quillon_core::parsing::Parser::size);
     json!({
         "language": definition.name.text,
         "tokens": definition.tokens.len(),
@@ -115,7 +126,10 @@ fn summary(language: &Language) -> Vec<String> {
         });
     }
     let gaps = [
-        ("no `written` clause", lacking(language, |f| f.written.is_none())),
+        (
+            "no `written` clause",
+            lacking(language, |f| f.written.is_none()),
+        ),
         (
             "no meaning yet",
             lacking(language, |f| f.means.is_none() && f.becomes.is_none()),
@@ -124,16 +138,27 @@ fn summary(language: &Language) -> Vec<String> {
     ];
     for (what, forms) in gaps {
         if !forms.is_empty() {
-            lines.push(format!("  {} {}", paint(QUIET, format_args!("{what}:")), forms.join(", ")));
+            lines.push(format!(
+                "  {} {}",
+                paint(QUIET, format_args!("{what}:")),
+                forms.join(", ")
+            ));
         }
     }
-    if let Some((_, _, forks)) = language.parser().map(|p| p.size()).filter(|s| s.2 > 0) {
+    if let Some((_, _, forks)) = language
+        .parser()
+        .map(quillon_core::parsing::Parser::size)
+        .filter(|s| s.2 > 0)
+    {
         lines.push(format!(
             "  {}",
-            paint(QUIET, format_args!(
-                "{} where the parser follows several readings until one is left",
-                plural(forks, "place")
-            ))
+            paint(
+                QUIET,
+                format_args!(
+                    "{} where the parser follows several readings until one is left",
+                    plural(forks, "place")
+                )
+            )
         ));
     }
     lines

@@ -19,7 +19,10 @@ use crate::render::{tokens, tree};
 /// A file of the built-in language: its path and its text.
 macro_rules! carried {
     ($path:literal) => {
-        ($path, include_str!(concat!("../../../../languages/towpath/", $path)))
+        (
+            $path,
+            include_str!(concat!("../../../../languages/towpath/", $path)),
+        )
     };
 }
 
@@ -70,7 +73,11 @@ fn save(folder: &Path) -> Result<Exit, Stop> {
 }
 
 fn heading(text: &str) -> Vec<String> {
-    vec![String::new(), paint(HEADING, format_args!("── {text}")), String::new()]
+    vec![
+        String::new(),
+        paint(HEADING, format_args!("── {text}")),
+        String::new(),
+    ]
 }
 
 fn program_lines(text: &str) -> Vec<String> {
@@ -150,8 +157,14 @@ fn run_program(language: &Language, source: &Arc<SourceText>) -> Result<(), Stop
 fn closing() -> Vec<String> {
     let mut lines = heading("what next");
     lines.extend([
-        format!("quillon demo --save towpath    {}", paint(QUIET, "the language, its programs and cases, in a folder")),
-        format!("quillon new ferry              {}", paint(QUIET, "a small language of your own to start from")),
+        format!(
+            "quillon demo --save towpath    {}",
+            paint(QUIET, "the language, its programs and cases, in a folder")
+        ),
+        format!(
+            "quillon new ferry              {}",
+            paint(QUIET, "a small language of your own to start from")
+        ),
     ]);
     lines
 }

@@ -62,7 +62,20 @@ impl From<Unreadable> for Stop {
 }
 
 /// Says why a command cannot go on; gives the exit status.
-pub fn give_up(stop: &Stop) -> Exit {
+pub fn give_up(stop: &Stop, format: Format) -> Exit {
+    if format == Format::Json
+        && let Stop::Unreadable(_) | Stop::Definition(_) | Stop::Usage(_) = stop
+    {
+        let (diagnostics, exit) = match stop {
+            Stop::Definition(diagnostics) => (diagnostics.clone(), Exit::Definition),
+            Stop::Unreadable(problem) => (vec![Diagnostic::clone(problem)], Exit::Unreadable),
+            Stop::Usage(problem) => (vec![Diagnostic::clone(problem)], Exit::Usage),
+            Stop::Output(_) => (Vec::new(), Exit::Unreadable),
+        };
+        // If this cannot be written either, the exit status still tells.
+        let _ = print_json(&json!({ "diagnostics": diagnostics }));
+        return exit;
+    }
     match stop {
         Stop::Unreadable(problem) => {
             render::show(problem);
@@ -99,7 +112,10 @@ fn compile(source: &Arc<SourceText>) -> Result<Language, Stop> {
     match value {
         Some(language) => Ok(language),
         None => Err(Stop::Definition(
-            diagnostics.into_iter().filter(Diagnostic::is_error).collect(),
+            diagnostics
+                .into_iter()
+                .filter(Diagnostic::is_error)
+                .collect(),
         )),
     }
 }

@@ -12,9 +12,18 @@ use crate::render::style::{FORM, QUIET, paint};
 /// The files that are made: where, and what is in them. `LANGUAGE` and `EXTENSION`
 /// stand for the language's name and its extension.
 const FILES: [(&str, &str); 4] = [
-    ("EXTENSION.quillon", include_str!("../../assets/new/language.quillon")),
-    ("programs/first.EXTENSION", include_str!("../../assets/new/first.program")),
-    ("cases/first.cases", include_str!("../../assets/new/first.cases")),
+    (
+        "EXTENSION.quillon",
+        include_str!("../../assets/new/language.quillon"),
+    ),
+    (
+        "programs/first.EXTENSION",
+        include_str!("../../assets/new/first.program"),
+    ),
+    (
+        "cases/first.cases",
+        include_str!("../../assets/new/first.cases"),
+    ),
     ("README.md", include_str!("../../assets/new/README.md")),
 ];
 
@@ -59,19 +68,23 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
 
 fn usage(message: String, remedy: &str) -> Stop {
     Stop::Usage(Box::new(
-        Diagnostic::error(codes::FILE_UNREADABLE, message).remedy(remedy),
+        Diagnostic::error(codes::USAGE, message).remedy(remedy),
     ))
 }
 
 /// Writes a file, and the folders it lies in.
 pub fn write(path: &Path, text: &str) -> Result<(), Stop> {
     let made = path.parent().map_or(Ok(()), std::fs::create_dir_all);
-    made.and_then(|()| std::fs::write(path, text)).map_err(|error| {
-        Stop::Unreadable(Box::new(Diagnostic::error(
-            codes::FILE_UNREADABLE,
-            format!("{} cannot be written: {error}", quote(&path.display().to_string())),
-        )))
-    })
+    made.and_then(|()| std::fs::write(path, text))
+        .map_err(|error| {
+            Stop::Unreadable(Box::new(Diagnostic::error(
+                codes::FILE_UNREADABLE,
+                format!(
+                    "{} cannot be written: {error}",
+                    quote(&path.display().to_string())
+                ),
+            )))
+        })
 }
 
 fn capitalised(word: &str) -> String {

@@ -26,7 +26,9 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         exit = exit.and(match file(args, asked, path) {
             Ok(exit) => exit,
             // The other programs can still be run.
-            Err(stop @ Stop::Unreadable(_)) if args.programs.len() > 1 => super::give_up(&stop),
+            Err(stop @ Stop::Unreadable(_)) if args.programs.len() > 1 => {
+                super::give_up(&stop, args.common.format)
+            }
             Err(stop) => return Err(stop),
         });
     }

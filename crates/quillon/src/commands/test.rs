@@ -83,7 +83,10 @@ fn suites_below(args: &Args, folder: &Path) -> Result<Vec<Suite>, Stop> {
     if cases.is_empty() {
         return Err(Stop::Unreadable(Box::new(Diagnostic::error(
             codes::FILE_UNREADABLE,
-            format!("there is no definition and no case file in `{}`", folder.display()),
+            format!(
+                "there is no definition and no case file in `{}`",
+                folder.display()
+            ),
         ))));
     }
     Ok(vec![Suite {
@@ -95,7 +98,9 @@ fn suites_below(args: &Args, folder: &Path) -> Result<Vec<Suite>, Stop> {
 
 fn collect_definitions(folder: &Path, depth: usize, found: &mut Vec<PathBuf>) {
     const DEEPEST: usize = 6;
-    found.extend(files::files_in(folder, |path| files::has_extension(path, DEFINITION)));
+    found.extend(files::files_in(folder, |path| {
+        files::has_extension(path, DEFINITION)
+    }));
     if depth == DEEPEST {
         return;
     }
@@ -162,9 +167,9 @@ fn run_cases(
     let wanted: Vec<&&Example> = cases
         .iter()
         .filter(|case| {
-            args.only.as_ref().is_none_or(|words| {
-                case.title.to_lowercase().contains(&words.to_lowercase())
-            })
+            args.only
+                .as_ref()
+                .is_none_or(|words| case.title.to_lowercase().contains(&words.to_lowercase()))
         })
         .collect();
     if wanted.is_empty() {
@@ -200,22 +205,44 @@ fn shown(result: &CaseResult) -> Vec<String> {
     let position = result.source.position(result.span.start);
     let at = paint(QUIET, format_args!("{}:{position}", result.source.name()));
     if result.verdict == Verdict::Waiting {
-        let reason = result.diagnostics.first().map_or("", |d| d.message.as_str());
+        let reason = result
+            .diagnostics
+            .first()
+            .map_or("", |d| d.message.as_str());
         return vec![format!(
             "  {}  {}: {reason}",
             paint(WARNING, "wait"),
             result.title
         )];
     }
-    let mut lines = vec![format!("  {}  {}   {at}", paint(ERROR, "FAIL"), paint(STRONG, &result.title))];
+    let mut lines = vec![format!(
+        "  {}  {}   {at}",
+        paint(ERROR, "FAIL"),
+        paint(STRONG, &result.title)
+    )];
     for difference in &result.differences {
         let place = result.source.position(difference.span.start);
-        lines.push(format!("        {} {}", difference.what, paint(QUIET, format_args!("at {place}"))));
-        lines.push(format!("          expected  {}", paint(GOOD, &difference.expected)));
-        lines.push(format!("          got       {}", paint(ERROR, &difference.got)));
+        lines.push(format!(
+            "        {} {}",
+            difference.what,
+            paint(QUIET, format_args!("at {place}"))
+        ));
+        lines.push(format!(
+            "          expected  {}",
+            paint(GOOD, &difference.expected)
+        ));
+        lines.push(format!(
+            "          got       {}",
+            paint(ERROR, &difference.got)
+        ));
     }
     for diagnostic in &result.diagnostics {
-        lines.extend(rendered(diagnostic).trim_end().lines().map(|line| format!("        {line}")));
+        lines.extend(
+            rendered(diagnostic)
+                .trim_end()
+                .lines()
+                .map(|line| format!("        {line}")),
+        );
     }
     lines
 }
@@ -270,10 +297,17 @@ impl Tally {
         if total == 0 {
             return vec!["no cases were run".to_owned()];
         }
-        let style = if self.failed > 0 || self.broken > 0 { ERROR } else { GOOD };
+        let style = if self.failed > 0 || self.broken > 0 {
+            ERROR
+        } else {
+            GOOD
+        };
         let mut line = format!("{} passed, {} failed", self.passed, self.failed);
         if self.waiting > 0 {
-            line.push_str(&format!(", {} waiting for clauses of the definition", self.waiting));
+            line.push_str(&format!(
+                ", {} waiting for clauses of the definition",
+                self.waiting
+            ));
         }
         if self.broken > 0 {
             let errors = quillon_core::diagnostic::plural(self.broken, "error");

@@ -21,7 +21,11 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
                     .map(|token| as_json(&language, &source, token))
                     .collect()
             });
-            print_json(&with_diagnostics("tokens", &listed.into(), &outcome.diagnostics))?;
+            print_json(&with_diagnostics(
+                "tokens",
+                &listed.into(),
+                &outcome.diagnostics,
+            ))?;
         }
         Format::Text => {
             if let Some(tokens) = tokens {

@@ -61,8 +61,12 @@ pub fn rendered(diagnostic: &Diagnostic) -> String {
     }
     for call in &diagnostic.calls {
         let position = call.place.source.position(call.place.span.start);
+        let times = match call.times {
+            1 => String::new(),
+            times => format!(", {times} times in a row"),
+        };
         let text = format!(
-            "{} called at {}:{position}",
+            "{} called at {}:{position}{times}",
             call.function,
             call.place.source.name()
         );
@@ -99,7 +103,15 @@ fn excerpt(diagnostic: &Diagnostic, place: &Place, style: Style) -> String {
         let span = place.source.line_span(line);
         let start = (place.span.start.min(span.end) - span.start) as usize;
         let end = (place.span.end.min(span.end).max(span.start) - span.start) as usize;
-        (line, start, end.max(start), place.span.end > span.end, label.map(str::to_owned), style, sign)
+        (
+            line,
+            start,
+            end.max(start),
+            place.span.end > span.end,
+            label.map(str::to_owned),
+            style,
+            sign,
+        )
     };
     let mut marks = vec![add(place, diagnostic.label.as_deref(), style, '━')];
     let mut elsewhere = String::new();
@@ -108,7 +120,11 @@ fn excerpt(diagnostic: &Diagnostic, place: &Place, style: Style) -> String {
             marks.push(add(&related.place, Some(&related.label), RELATED, '╌'));
         } else {
             let position = related.place.source.position(related.place.span.start);
-            let text = format!("{}:{position}  {}", related.place.source.name(), related.label);
+            let text = format!(
+                "{}:{position}  {}",
+                related.place.source.name(),
+                related.label
+            );
             elsewhere.push_str(&margin("see", &text));
         }
     }
@@ -122,12 +138,18 @@ fn excerpt(diagnostic: &Diagnostic, place: &Place, style: Style) -> String {
             sign: *sign,
         });
     }
-    let width = by_line.keys().next_back().map_or(1, |l| l.to_string().len());
+    let width = by_line
+        .keys()
+        .next_back()
+        .map_or(1, |l| l.to_string().len());
     let mut out = String::new();
     let mut last = None;
     for (&line, marks) in &by_line {
         if last.is_some_and(|last| line > last + 1) {
-            out.push_str(&format!("       {}\n", paint(QUIET, format_args!("{:>width$} ┊", ""))));
+            out.push_str(&format!(
+                "       {}\n",
+                paint(QUIET, format_args!("{:>width$} ┊", ""))
+            ));
         }
         last = Some(line);
         out.push_str(&source_line(source, line, marks, width));
@@ -150,11 +172,14 @@ fn source_line(source: &SourceText, line: u32, marks: &[Mark<'_>], width: usize)
         let before = columns(text, from, mark.start) + dots.width();
         let covered = columns(text, mark.start.max(from), mark.end);
         let room = (WIDEST + 2).saturating_sub(before).max(1);
-        let mut underline: String = std::iter::repeat_n(mark.sign, covered.clamp(1, room)).collect();
+        let mut underline: String =
+            std::iter::repeat_n(mark.sign, covered.clamp(1, room)).collect();
         if mark.goes_on {
             underline.push('…');
         }
-        let label = mark.label.map_or(String::new(), |label| format!(" {label}"));
+        let label = mark
+            .label
+            .map_or(String::new(), |label| format!(" {label}"));
         out.push_str(&format!(
             "       {} {}{}\n",
             paint(QUIET, format_args!("{:>width$} │", "")),
@@ -207,5 +232,8 @@ fn cluster_shown(cluster: &str) -> std::borrow::Cow<'_, str> {
 /// The columns that a stretch of a line takes on the screen.
 fn columns(text: &str, from: usize, to: usize) -> usize {
     let stretch = text.get(from..to.max(from)).unwrap_or("");
-    stretch.graphemes(true).map(|c| cluster_shown(c).width()).sum()
+    stretch
+        .graphemes(true)
+        .map(|c| cluster_shown(c).width())
+        .sum()
 }

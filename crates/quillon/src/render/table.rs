@@ -44,7 +44,9 @@ pub fn lines(headings: &[&str], rows: &[Vec<Cell>]) -> Vec<String> {
         .iter()
         .enumerate()
         .map(|(i, heading)| {
-            let right = rows.first().is_some_and(|row| row.get(i).is_some_and(|c| c.right));
+            let right = rows
+                .first()
+                .is_some_and(|row| row.get(i).is_some_and(|c| c.right));
             Cell {
                 right,
                 ..Cell::new(*heading, QUIET)
@@ -59,7 +61,10 @@ pub fn lines(headings: &[&str], rows: &[Vec<Cell>]) -> Vec<String> {
 
 fn line(row: &[Cell], widths: &[usize]) -> String {
     let mut out = String::new();
-    let last = row.iter().rposition(|cell| !cell.text.is_empty()).unwrap_or(0);
+    let last = row
+        .iter()
+        .rposition(|cell| !cell.text.is_empty())
+        .unwrap_or(0);
     for (index, cell) in row.iter().enumerate().take(last + 1) {
         let pad = " ".repeat(widths[index].saturating_sub(cell.text.width()));
         if index > 0 {

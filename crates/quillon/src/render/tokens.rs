@@ -29,8 +29,16 @@ pub fn listing(language: &Language, tokens: &Tokens, all: bool) -> Vec<String> {
                 Some(_) => quillon_core::tree::value_text(&language.lexer().value(source, token)),
                 None => String::new(),
             };
-            let name = if kind.literal { "(literal)".to_owned() } else { kind.name.clone() };
-            let style = if kind.ignored || kind.literal { QUIET } else { FORM };
+            let name = if kind.literal {
+                "(literal)".to_owned()
+            } else {
+                kind.name.clone()
+            };
+            let style = if kind.ignored || kind.literal {
+                QUIET
+            } else {
+                FORM
+            };
             vec![
                 Cell::right(source.position(token.span.start).to_string(), QUIET),
                 Cell::new(name, style),

@@ -10,11 +10,23 @@ use super::style::{FORM, QUIET, VALUE, paint};
 pub fn outline(language: &Language, tree: &Tree) -> Vec<String> {
     let lines = lines(language.definition(), language.lexer(), tree);
     let label = |line: &quillon_core::tree::Line| {
-        let field = line.field.as_ref().map_or(String::new(), |f| format!("{f}: "));
+        let field = line
+            .field
+            .as_ref()
+            .map_or(String::new(), |f| format!("{f}: "));
         let what = line.form.as_ref().or(line.value.as_ref());
-        format!("{}{field}{}", "  ".repeat(line.depth), what.map_or("", |w| w))
+        format!(
+            "{}{field}{}",
+            "  ".repeat(line.depth),
+            what.map_or("", |w| w)
+        )
     };
-    let width = lines.iter().map(|line| label(line).width()).max().unwrap_or(0).min(72);
+    let width = lines
+        .iter()
+        .map(|line| label(line).width())
+        .max()
+        .unwrap_or(0)
+        .min(72);
     lines
         .iter()
         .map(|line| {
@@ -28,7 +40,7 @@ pub fn outline(language: &Language, tree: &Tree) -> Vec<String> {
                 (None, Some(value)) => paint(VALUE, value),
                 (None, None) => String::new(),
             };
-            let place = paint(QUIET, &line.position);
+            let place = paint(QUIET, line.position);
             format!("{}{field}{what}{pad}  {place}", "  ".repeat(line.depth))
         })
         .collect()

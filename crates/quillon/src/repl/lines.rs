@@ -54,7 +54,10 @@ pub fn interactive(conversation: &mut Conversation<'_>) -> Result<Exit, Stop> {
     }
     anstream::println!(
         "{}",
-        paint(QUIET, format_args!("{name}; `/help` lists what else can be done, Ctrl-D leaves"))
+        paint(
+            QUIET,
+            format_args!("{name}; `/help` lists what else can be done, Ctrl-D leaves")
+        )
     );
     let first = format!("{name}> ");
     let more = format!("{:>1$} ", "·", name.len() + 1);

@@ -16,8 +16,14 @@ pub mod lines;
 
 /// What the REPL itself can be told, with what it does.
 const ORDERS: [(&str, &str); 6] = [
-    ("/tokens ENTRY", "show the tokens of an entry, without running it"),
-    ("/tree ENTRY", "show the tree of an entry, without running it"),
+    (
+        "/tokens ENTRY",
+        "show the tokens of an entry, without running it",
+    ),
+    (
+        "/tree ENTRY",
+        "show the tree of an entry, without running it",
+    ),
     ("/names", "list the names kept so far, with their values"),
     ("/ready", "list what is ready-made"),
     ("/help", "show this list"),
@@ -44,7 +50,10 @@ pub struct Conversation<'l> {
 }
 
 impl<'l> Conversation<'l> {
-    pub fn new(language: &'l Language, limits: Limits) -> Result<Conversation<'l>, Box<Diagnostic>> {
+    pub fn new(
+        language: &'l Language,
+        limits: Limits,
+    ) -> Result<Conversation<'l>, Box<Diagnostic>> {
         let mut host = Terminal::new();
         let session = Session::new(language, limits, &mut host)?;
         Ok(Conversation {
@@ -166,7 +175,11 @@ impl<'l> Conversation<'l> {
         for provided in provides {
             let params = provided.params.as_ref().map_or(String::new(), |params| {
                 let names: Vec<&str> = params.iter().map(|p| p.text.as_str()).collect();
-                format!("({}{})", names.join(", "), if provided.rest { "..." } else { "" })
+                format!(
+                    "({}{})",
+                    names.join(", "),
+                    if provided.rest { "..." } else { "" }
+                )
             });
             anstream::println!("{}{params}", paint(FORM, &provided.name.text));
         }
@@ -191,12 +204,20 @@ fn print(lines: &[String]) {
 fn help() {
     let rows: Vec<Vec<Cell>> = ORDERS
         .iter()
-        .map(|(order, what)| vec![Cell::new(*order, FORM), Cell::new(*what, anstyle::Style::new())])
+        .map(|(order, what)| {
+            vec![
+                Cell::new(*order, FORM),
+                Cell::new(*what, anstyle::Style::new()),
+            ]
+        })
         .collect();
     let lines = table::lines(&["", ""], &rows);
     print(&lines[1..]);
     anstream::println!(
         "{}",
-        paint(QUIET, "Anything else is an entry. An unfinished one goes on on the next line; an empty line ends it.")
+        paint(
+            QUIET,
+            "Anything else is an entry. An unfinished one goes on on the next line; an empty line ends it."
+        )
     );
 }

@@ -34,7 +34,8 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
         O::MapGet => {
             let key = key(args)?;
             let found = cell.borrow().get(&key).cloned();
-            found.ok_or_else(|| unknown(&key, &cell.borrow().keys().cloned().collect::<Vec<_>>()))?
+            found
+                .ok_or_else(|| unknown(&key, &cell.borrow().keys().cloned().collect::<Vec<_>>()))?
         }
         O::MapFind => cell.borrow().get(&key(args)?).cloned().unwrap_or_default(),
         O::MapPut => {

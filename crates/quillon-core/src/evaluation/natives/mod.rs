@@ -20,14 +20,11 @@ pub(super) fn bounded(size: usize) -> Result<(), Box<Problem>> {
     if size <= LARGEST {
         return Ok(());
     }
-    Err(Problem::new(
-        Culprit::Whole,
-        codes::RUN_SIZE,
-        "this would grow too large",
+    Err(
+        Problem::new(Culprit::Whole, codes::RUN_SIZE, "this would grow too large").why(format!(
+            "a text has at most {LARGEST} bytes and a list at most {LARGEST} items"
+        )),
     )
-    .why(format!(
-        "a text has at most {LARGEST} bytes and a list at most {LARGEST} items"
-    )))
 }
 
 /// An operand that must be an integer.
@@ -47,7 +44,9 @@ fn index(
     what: &str,
 ) -> Result<usize, Box<Problem>> {
     let asked = integer(args, operand)?;
-    let position = asked.checked_sub(base).and_then(|i| usize::try_from(i).ok());
+    let position = asked
+        .checked_sub(base)
+        .and_then(|i| usize::try_from(i).ok());
     if let Some(position) = position.filter(|&p| p < length) {
         return Ok(position);
     }
@@ -56,7 +55,11 @@ fn index(
     } else {
         format!(
             "there {}, counted from {base} to {}",
-            if length == 1 { "is 1".to_owned() } else { format!("are {length}") },
+            if length == 1 {
+                "is 1".to_owned()
+            } else {
+                format!("are {length}")
+            },
             base + length as i64 - 1
         )
     };
@@ -110,7 +113,9 @@ pub(super) fn apply(operation: Operation, args: &[Value], host: &mut dyn Host) -
             }
             Value::Nothing
         }
-        O::Input => host.input().map_or(Value::Nothing, |line| Value::text(&line)),
+        O::Input => host
+            .input()
+            .map_or(Value::Nothing, |line| Value::text(&line)),
         O::IntegerQuotient => number::integer_division(Division::Quotient, &all[0], &all[1])?,
         O::IntegerRemainder => number::integer_division(Division::Remainder, &all[0], &all[1])?,
         O::IntegerFloorQuotient => {

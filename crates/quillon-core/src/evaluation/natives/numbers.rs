@@ -39,7 +39,10 @@ fn root(value: &Value) -> Outcome {
         return Err(Problem::new(
             Culprit::Operand(0),
             codes::RUN_DOMAIN,
-            format!("a negative number has no root, and this is {}", super::show::shown(value)),
+            format!(
+                "a negative number has no root, and this is {}",
+                super::show::shown(value)
+            ),
         ));
     }
     Ok(Value::Number(x.sqrt()))
@@ -62,7 +65,10 @@ fn power(base: &Value, exponent: &Value) -> Outcome {
             (-1..=1, Err(_)) => (y % 2) as u32 + 2,
             _ => return Err(overflow()),
         };
-        return x.checked_pow(exponent).map(Value::Integer).ok_or_else(overflow);
+        return x
+            .checked_pow(exponent)
+            .map(Value::Integer)
+            .ok_or_else(overflow);
     }
     let (x, y) = (
         as_double(base).unwrap_or_default(),

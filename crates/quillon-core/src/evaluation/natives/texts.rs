@@ -50,7 +50,11 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
                 return Ok(Value::Text(Rc::clone(subject)));
             }
             let times = subject.matches(&**old).count();
-            bounded(subject.len().saturating_add(times.saturating_mul(new.len())))?;
+            bounded(
+                subject
+                    .len()
+                    .saturating_add(times.saturating_mul(new.len())),
+            )?;
             Value::text(&subject.replace(&**old, new))
         }
         O::TextRepeat => {

@@ -1,0 +1,433 @@
+//! The constructs of the meaning notation, each turned into Core for a node.
+
+use std::rc::Rc;
+
+use rustc_hash::FxHashSet;
+
+use super::core::{ArmCore, Core, CoreKind, Variable};
+use super::function::{Finished, fresh};
+use super::instantiate::{Context, Local, Maker, nothing};
+use super::operations::Operation;
+use crate::definition::template::Arm;
+use crate::definition::{Count, Form, Literal, Name, Template, TemplateKind as T};
+use crate::diagnostic::{Diagnostic, codes};
+
+use CoreKind as K;
+
+impl Maker<'_> {
+    /// The Core of a template for a node.
+    pub(super) fn template(&mut self, template: &Template, context: Context<'_>) -> Core {
+        let span = context.span;
+        let kind = match &template.kind {
+            T::Literal(value) => K::Literal(value.clone()),
+            T::Name(name) => return self.name(name, context),
+            T::Member(owner, field) => return self.member(owner, field, context),
+            T::Spelling(part) => self.spelling(part, context),
+            T::Given(field) => {
+                K::Literal(Literal::Truth(!self.children(field, context).is_empty()))
+            }
+            T::All(field) => K::Sequence(self.values(&field.text, context)),
+            T::Each(name, list, body) => return self.each(name, list, body, context),
+            T::Block(parts) => return self.block(parts, context),
+            T::Let(_, value) => return self.template(value, context),
+            T::Set(name, value) => return self.set(name, value, context),
+            T::With(name, value, body) => return self.with(name, value, body, context),
+            T::If(test, yes, no) => return self.conditional(test, yes, no.as_deref(), context),
+            T::While(test, body) => K::While(Box::new([
+                self.template(test, context),
+                self.template(body, context),
+            ])),
+            T::Match(subject, arms) => self.matching(subject, arms, context),
+            T::Landing(name, body) => {
+                let label = self.functions.open_landing(&name.text);
+                let body = self.template(body, context);
+                self.functions.close_landing();
+                K::Landing(label, Box::new(body))
+            }
+            T::Jump(name, value) => return self.jump(name, value.as_deref(), context),
+            T::Function(params, body) => return self.function(params, body, context),
+            T::Call(callee, args) => {
+                let callee = self.template(callee, context);
+                let args = args
+                    .iter()
+                    .flat_map(|a| self.argument(a, context))
+                    .collect();
+                K::Call(Box::new(callee), args)
+            }
+            T::Apply(name, args) => return self.apply(name, args, context),
+            T::Binary(operator, left, right) => K::Binary(
+                *operator,
+                Box::new([self.template(left, context), self.template(right, context)]),
+            ),
+            T::Negate(value) => K::Negate(Box::new(self.template(value, context))),
+            T::Not(value) => K::Not(Box::new(self.template(value, context))),
+            T::And(left, right) => K::And(Box::new([
+                self.template(left, context),
+                self.template(right, context),
+            ])),
+            T::Or(left, right) => K::Or(Box::new([
+                self.template(left, context),
+                self.template(right, context),
+            ])),
+            T::List(items) => K::List(
+                items
+                    .iter()
+                    .flat_map(|i| self.argument(i, context))
+                    .collect(),
+            ),
+            T::Fault(message, at) => return self.fault(message, at.as_ref(), context),
+            T::Raise(value) => K::Raise(Box::new(self.template(value, context))),
+            T::Attempt(body, name, rescue) => {
+                let body = self.template(body, context);
+                let depth = self.locals.len();
+                let slot = self.local(name, None);
+                let rescue = self.template(rescue, context);
+                self.locals.truncate(depth);
+                K::Attempt(slot, Box::new([body, rescue]))
+            }
+        };
+        Core::new(kind, span)
+    }
+
+    fn conditional(
+        &mut self,
+        test: &Template,
+        yes: &Template,
+        no: Option<&Template>,
+        context: Context<'_>,
+    ) -> Core {
+        let test = self.template(test, context);
+        // What is known when Core is made, such as `given`, is decided here.
+        if let K::Literal(Literal::Truth(truth)) = test.kind {
+            return match (truth, no) {
+                (true, _) => self.template(yes, context),
+                (false, Some(no)) => self.template(no, context),
+                (false, None) => nothing(context.span),
+            };
+        }
+        let yes = self.template(yes, context);
+        let no = match no {
+            Some(no) => self.template(no, context),
+            None => nothing(context.span),
+        };
+        Core::new(K::If(Box::new([test, yes, no])), context.span)
+    }
+
+    fn matching(&mut self, subject: &Template, arms: &[Arm], context: Context<'_>) -> CoreKind {
+        let subject = self.template(subject, context);
+        let mut made = Vec::new();
+        for arm in arms {
+            let depth = self.locals.len();
+            let slot = arm
+                .name
+                .as_ref()
+                .map(|name| self.local(name, Some(subject.span)));
+            let body = self.template(&arm.body, context);
+            self.locals.truncate(depth);
+            made.push(ArmCore {
+                kind: arm.kind,
+                slot,
+                body,
+            });
+        }
+        K::Match(Box::new(subject), made)
+    }
+
+    fn fault(&mut self, message: &Template, at: Option<&Name>, context: Context<'_>) -> Core {
+        let message = self.template(message, context);
+        let place = at
+            .and_then(|field| self.children(field, context).first().copied())
+            .and_then(|child| self.program.map(|(_, tree, _)| tree.node(child).span));
+        Core::new(K::Fault(Box::new(message)), place.unwrap_or(context.span))
+    }
+
+    fn block(&mut self, parts: &[Template], context: Context<'_>) -> Core {
+        let depth = self.locals.len();
+        let mut slots = Vec::new();
+        let mut made = Vec::new();
+        for part in parts {
+            if let T::Let(name, value) = &part.kind {
+                let value = self.template(value, context);
+                let span = value.span;
+                let slot = self.local(name, Some(span));
+                slots.push(slot);
+                made.push(Core::new(
+                    K::Write(Variable::Slot(slot), Box::new(value)),
+                    span,
+                ));
+            } else {
+                made.push(self.template(part, context));
+            }
+        }
+        self.locals.truncate(depth);
+        fresh(slots, made, context.span)
+    }
+
+    fn set(&mut self, name: &Name, value: &Template, context: Context<'_>) -> Core {
+        let mut value = self.template(value, context);
+        name_function(&mut value, self.spelt(name, context));
+        let place = match self.find_local(&name.text) {
+            Some(Local::Variable(variable, _)) => Some(self.functions.find(variable)),
+            _ => self
+                .children(name, context)
+                .first()
+                .copied()
+                .and_then(|leaf| self.variable(leaf)),
+        };
+        match place {
+            Some(place) => Core::new(K::Write(place, Box::new(value)), context.span),
+            None => value,
+        }
+    }
+
+    /// The text of a field, if there is one child.
+    fn spelt(&self, name: &Name, context: Context<'_>) -> Option<Rc<str>> {
+        let (_, tree, _) = self.program?;
+        let leaf = *self.children(name, context).first()?;
+        Some(Rc::from(tree.text(leaf)))
+    }
+
+    fn with(
+        &mut self,
+        name: &Name,
+        value: &Template,
+        body: &Template,
+        context: Context<'_>,
+    ) -> Core {
+        let value = self.template(value, context);
+        let binding = self.program.and_then(|(_, _, names)| {
+            let leaf = *self.children(name, context).first()?;
+            names.binding_of(leaf)
+        });
+        let Some(binding) = binding else {
+            return self.template(body, context);
+        };
+        let variable = self.functions.variable(&name.text);
+        let slot = self.functions.slot_of(variable);
+        let before = self.variables.insert(binding, variable);
+        let body = self.template(body, context);
+        match before {
+            Some(before) => self.variables.insert(binding, before),
+            None => self.variables.remove(&binding),
+        };
+        let write = Core::new(
+            K::Write(Variable::Slot(slot), Box::new(value)),
+            context.span,
+        );
+        fresh(vec![slot], vec![write, body], context.span)
+    }
+
+    fn each(
+        &mut self,
+        name: &Name,
+        list: &Template,
+        body: &Template,
+        context: Context<'_>,
+    ) -> Core {
+        let depth = self.locals.len();
+        if let T::Name(field) = &list.kind
+            && self.find_local(field).is_none()
+            && let Some((Count::Many, children)) = self.field_children(field, context)
+        {
+            let mut turns = Vec::new();
+            for child in children {
+                self.locals.push((name.text.clone(), Local::Child(child)));
+                turns.push(self.template(body, context));
+                self.locals.truncate(depth);
+            }
+            turns.push(nothing(context.span));
+            return Core::new(K::Sequence(turns), context.span);
+        }
+        let list = self.template(list, context);
+        let slot = self.local(name, Some(list.span));
+        let body = self.template(body, context);
+        self.locals.truncate(depth);
+        Core::new(K::Each(slot, Box::new([list, body])), context.span)
+    }
+
+    fn jump(&mut self, name: &Name, value: Option<&Template>, context: Context<'_>) -> Core {
+        let value = match value {
+            Some(value) => self.template(value, context),
+            None => nothing(context.span),
+        };
+        if let Some(label) = self.functions.landing(&name.text) {
+            return Core::new(K::Jump(label, Box::new(value)), context.span);
+        }
+        let mut diagnostic =
+            Diagnostic::error(codes::NAME_LANDING, self.definition.unmatched(&name.text))
+                .at(self.source, context.span);
+        if self.functions.landing_outside(&name.text) {
+            diagnostic =
+                diagnostic.why("what it would end lies outside the function that this stands in");
+        }
+        self.diagnostics.push(diagnostic);
+        nothing(context.span)
+    }
+
+    fn function(&mut self, params: &[Name], body: &Template, context: Context<'_>) -> Core {
+        self.functions.enter();
+        let mut variables = Vec::new();
+        for param in params {
+            for leaf in self.children(param, context) {
+                let text = self
+                    .program
+                    .map_or("", |(_, tree, _)| tree.text(leaf))
+                    .to_owned();
+                let variable = self.functions.variable(&text);
+                if let Some((_, _, names)) = self.program
+                    && let Some(binding) = names.binding_of(leaf)
+                {
+                    self.variables.insert(binding, variable);
+                }
+                variables.push(variable);
+            }
+        }
+        let slots = match context.node {
+            Some((id, form)) => {
+                let inside = mentioned(body, form);
+                let bound: Vec<usize> = params
+                    .iter()
+                    .filter_map(|p| form.field_index(&p.text))
+                    .collect();
+                self.declare(id, |field| {
+                    field.is_some_and(|f| inside.contains(&f) && !bound.contains(&f))
+                })
+            }
+            None => Vec::new(),
+        };
+        let body = self.template(body, context);
+        let function = self.functions.leave(Finished {
+            name: None,
+            params: &variables,
+            rest: false,
+            body: fresh(slots, vec![body], context.span),
+            source: self.source,
+            ready_made: false,
+        });
+        Core::new(K::Function(Rc::new(function)), context.span)
+    }
+
+    /// An argument: a repeated field is as many arguments as it has children.
+    fn argument(&mut self, argument: &Template, context: Context<'_>) -> Vec<Core> {
+        if let T::Name(name) = &argument.kind
+            && self.find_local(name).is_none()
+            && let Some((Count::Many, _)) = self.field_children(name, context)
+        {
+            return self.values(name, context);
+        }
+        vec![self.template(argument, context)]
+    }
+
+    /// A helper, filled in where it stands, or an operation.
+    fn apply(&mut self, name: &Name, args: &[Template], context: Context<'_>) -> Core {
+        let definition = self.definition;
+        let Some(helper) = definition.helpers.iter().find(|h| h.name.text == name.text) else {
+            let made = args.iter().map(|a| self.template(a, context)).collect();
+            return match Operation::named(&name.text) {
+                Some(operation) => Core::new(K::Apply(operation, made), context.span),
+                None => nothing(context.span),
+            };
+        };
+        let mut slots = Vec::new();
+        let mut parts = Vec::new();
+        let mut locals = Vec::new();
+        // A parameter that is only another name for a variable needs none of its own, as
+        // long as nothing is set while the arguments are run.
+        let sets = args.iter().any(|arg| sets_something(arg, None));
+        for (param, arg) in helper.params.iter().zip(args) {
+            if let T::Name(name) = &arg.kind
+                && let Some(local) = self.find_local(name)
+                && !sets
+                && !sets_something(&helper.body, Some(&param.text))
+            {
+                locals.push((param.text.clone(), local));
+                continue;
+            }
+            let value = self.template(arg, context);
+            let span = value.span;
+            let variable = self.functions.variable(&param.text);
+            let slot = self.functions.slot_of(variable);
+            slots.push(slot);
+            locals.push((param.text.clone(), Local::Variable(variable, Some(span))));
+            parts.push(Core::new(
+                K::Write(Variable::Slot(slot), Box::new(value)),
+                span,
+            ));
+        }
+        let outer = std::mem::replace(&mut self.locals, locals);
+        let inside = Context {
+            node: None,
+            span: context.span,
+        };
+        parts.push(self.template(&helper.body, inside));
+        self.locals = outer;
+        fresh(slots, parts, context.span)
+    }
+}
+
+/// A function that is bound to a name at once gets that name.
+fn name_function(core: &mut Core, name: Option<Rc<str>>) {
+    match &mut core.kind {
+        K::Function(function) => {
+            if let Some(function) = Rc::get_mut(function)
+                && function.name.is_none()
+            {
+                function.name = name;
+            }
+        }
+        K::Fresh(_, inner) => name_function(inner, name),
+        K::Sequence(parts) => {
+            if let Some(last) = parts.last_mut() {
+                name_function(last, name);
+            }
+        }
+        _ => {}
+    }
+}
+
+/// Whether a template sets a variable: one of a name, or any.
+fn sets_something(template: &Template, name: Option<&str>) -> bool {
+    if let T::Set(set, _) = &template.kind
+        && name.is_none_or(|name| set.text == name)
+    {
+        return true;
+    }
+    let mut found = false;
+    template.each_part(&mut |part| found |= sets_something(part, name));
+    found
+}
+
+/// The fields of a form that a template mentions.
+fn mentioned(template: &Template, form: &Form) -> FxHashSet<usize> {
+    let mut out = FxHashSet::default();
+    collect_mentioned(template, form, &mut out);
+    out
+}
+
+fn collect_mentioned(template: &Template, form: &Form, out: &mut FxHashSet<usize>) {
+    let mut add = |name: &str| out.extend(form.field_index(name));
+    match &template.kind {
+        T::Name(name) => add(name),
+        T::Member(name, _)
+        | T::Given(name)
+        | T::All(name)
+        | T::Set(name, _)
+        | T::With(name, ..) => add(&name.text),
+        T::Function(params, _) => params.iter().for_each(|p| add(&p.text)),
+        _ => {}
+    }
+    template.each_part(&mut |part| collect_mentioned(part, form, out));
+}
+
+/// The fields that belong to a `function` of the template: what is bound under them
+/// belongs to the function's own run.
+pub(super) fn fields_in_functions(template: &Template, form: &Form) -> FxHashSet<usize> {
+    let mut out = FxHashSet::default();
+    if let T::Function(params, body) = &template.kind {
+        out = mentioned(body, form);
+        out.extend(params.iter().filter_map(|p| form.field_index(&p.text)));
+        return out;
+    }
+    template.each_part(&mut |part| out.extend(fields_in_functions(part, form)));
+    out
+}
