@@ -313,6 +313,11 @@ impl Scan<'_> {
                 "before the line ends"
             };
             let span = Span::new(start, stopped);
+            let remedy = if stopped == text.len() {
+                "close it"
+            } else {
+                "close it on the same line"
+            };
             self.report(
                 Diagnostic::error(
                     codes::TOKEN_UNKNOWN,
@@ -322,7 +327,8 @@ impl Scan<'_> {
                 .label(format!(
                     "opened with {}, not closed {limit}",
                     quote(&opening.to_string())
-                )),
+                ))
+                .remedy(remedy),
             );
             return stopped;
         }

@@ -40,7 +40,8 @@ pub(super) fn unexpected(
         index,
     };
     let frames = stacks.first().map_or_else(Vec::new, |s| inquiry.frames(s));
-    report.diagnostic(&wanted, &frames, &stacks)
+    let unchained = report.unchained(&inquiry, &stacks);
+    report.diagnostic(&wanted, &frames, unchained)
 }
 
 struct Report<'a> {
@@ -69,8 +70,13 @@ impl Report<'_> {
                 format!("found {} where {expected} is expected", self.found(token)),
             )
         }
-        .at(source, token.span);
-        if let Some(words) = self.unchained(stacks) {
+        .at(source, token.span)
+        .label(if token.kind == KindId::END {
+            "more is needed here"
+        } else {
+            "this cannot stand here"
+        });
+        if let Some(words) = unchained {
             diagnostic = diagnostic
                 .why(words)
                 .remedy("put brackets around one of them");
@@ -237,12 +243,14 @@ impl Report<'_> {
     }
 
     /// Two operators that do not chain.
-    fn unchained(&self, stacks: &[Vec<Entry>]) -> Option<String> {
+    fn unchained(&self, inquiry: &Inquiry<'_>, stacks: &[Vec<Entry>]) -> Option<String> {
         let (plain, tight) = self.parser.grammar.of_kind[self.token().kind.0 as usize];
         let terminal = plain.or(tight)?;
         let met = stacks.iter().any(|stack| {
-            let mut states = stack.iter().rev().take(8).map(|entry| entry.state);
-            states.any(|state| self.parser.chains_not(state, terminal))
+            inquiry
+                .states_before(stack, terminal)
+                .into_iter()
+                .any(|state| self.parser.chains_not(state, terminal))
         });
         met.then(|| {
             format!(

@@ -59,8 +59,26 @@ impl Inquiry<'_> {
 
     /// The states in which a terminal would be taken, after every reduction before it.
     fn takes(&self, stack: &[Entry], terminal: u16) -> Vec<u32> {
-        const MOST_STEPS: usize = 2000;
         let mut found = Vec::new();
+        self.follow(stack, terminal, |state, action| match action {
+            Action::Shift(_) => found.push(state),
+            Action::Reduce(id) if is_entry(self.grammar, id) => found.push(state),
+            _ => {}
+        });
+        found
+    }
+
+    /// Every state that the reductions before a terminal lead to.
+    pub fn states_before(&self, stack: &[Entry], terminal: u16) -> Vec<u32> {
+        let mut found = Vec::new();
+        self.follow(stack, terminal, |state, _| found.push(state));
+        found
+    }
+
+    /// Does, in thought, the reductions that a terminal allows, and tells of each state
+    /// with what could be done there.
+    fn follow(&self, stack: &[Entry], terminal: u16, mut tell: impl FnMut(u32, Action)) {
+        const MOST_STEPS: usize = 2000;
         let mut work = vec![Thought {
             height: stack.len(),
             above: Vec::new(),
@@ -72,11 +90,11 @@ impl Inquiry<'_> {
                 break;
             }
             let state = top(stack, &thought);
+            tell(state, Action::Error);
             for action in self.tables.each(self.tables.action(state, terminal)) {
+                tell(state, action);
                 match action {
-                    Action::Shift(_) => found.push(state),
-                    Action::Reduce(id) if is_entry(self.grammar, id) => found.push(state),
-                    Action::Reduce(id) => {
+                    Action::Reduce(id) if !is_entry(self.grammar, id) => {
                         let production = &self.grammar.productions[id as usize];
                         let mut next = thought.clone();
                         let length = production.right.len();
@@ -89,11 +107,10 @@ impl Inquiry<'_> {
                             work.push(next);
                         }
                     }
-                    Action::Error | Action::Fork(_) => {}
+                    _ => {}
                 }
             }
         }
-        found
     }
 
     /// What a terminal would be the beginning of.
@@ -164,6 +181,9 @@ impl Inquiry<'_> {
         let mut frames = Vec::new();
         let mut at = stack.len() - 1;
         let mut child: Option<u16> = None;
+        // Whether everything found so far could end here: a form that could be over is not
+        // what the mistake is in.
+        let mut over = true;
         while at > 0 {
             let Some(item) = self.begun(stack[at].state, child) else {
                 break;
@@ -171,8 +191,8 @@ impl Inquiry<'_> {
             let production = &self.grammar.productions[item.production as usize];
             let dot = item.dot as usize;
             let base = at + 1 - dot;
-            let complete = child.is_none() && dot == production.right.len();
-            if production.node && !complete {
+            over = over && dot + usize::from(child.is_some()) == production.right.len();
+            if production.node && !over {
                 frames.push(Frame {
                     production: item.production,
                     dot,

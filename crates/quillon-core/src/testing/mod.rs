@@ -40,6 +40,8 @@ pub struct Difference {
 pub struct CaseResult {
     /// Its title.
     pub title: String,
+    /// The program.
+    pub program: String,
     /// The text it stands in.
     pub source: Arc<SourceText>,
     /// Where it stands.
@@ -56,7 +58,7 @@ pub struct CaseResult {
 /// The limits under which cases run: one that never ends must not stop the others.
 pub fn case_limits() -> Limits {
     Limits {
-        steps: Some(50_000_000),
+        steps: Some(10_000_000),
         ..Limits::default()
     }
 }
@@ -75,6 +77,7 @@ pub fn run_case(language: &Language, source: &Arc<SourceText>, case: &Example) -
     let program = SourceText::new(format!("program of {}", case.title), case.program.clone());
     let mut result = CaseResult {
         title: case.title.clone(),
+        program: case.program.clone(),
         source: Arc::clone(source),
         span: case.span,
         verdict: Verdict::Passed,

@@ -115,8 +115,7 @@ impl Matcher<'_> {
         for (index, term) in expected.into_iter().enumerate() {
             let field = &form.fields[index].name.text;
             match (self.tree.field(id, index), term) {
-                (Child::Absent, None) => {}
-                (Child::Many([]), None) => {}
+                (Child::Absent | Child::Many([]), None) => {}
                 (Child::One(child), Some(term)) => self.node(child, term)?,
                 (Child::Many(items), Some(TreeTerm::List(terms))) => {
                     if items.len() != terms.len() {

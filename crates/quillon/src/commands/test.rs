@@ -17,6 +17,9 @@ use crate::files::{self, CASES, DEFINITION};
 use crate::render::diagnostic::rendered;
 use crate::render::style::{ERROR, GOOD, QUIET, STRONG, WARNING, paint};
 
+/// How much of a failing case's program is shown.
+const MOST_PROGRAM_LINES: usize = 12;
+
 /// What is tested: a definition, and the case files that go with it.
 struct Suite {
     definition: PathBuf,
@@ -116,10 +119,16 @@ fn collect_definitions(folder: &Path, depth: usize, found: &mut Vec<PathBuf>) {
     }
 }
 
-/// A definition with the case files beside it: in its folder, and in `cases`.
+/// A definition with the case files beside it: in its folder, and in `cases`. Where
+/// several definitions share a folder, only those with the definition's name.
 fn beside(definition: PathBuf) -> Suite {
     let folder = files::folder_of(&definition);
-    let is_case = |path: &Path| files::has_extension(path, CASES);
+    let stem = definition.file_stem().map(std::ffi::OsStr::to_owned);
+    let shared = files::files_in(&folder, |path| files::has_extension(path, DEFINITION)).len() > 1;
+    let is_case = |path: &Path| {
+        files::has_extension(path, CASES)
+            && (!shared || path.file_stem().map(std::ffi::OsStr::to_owned) == stem)
+    };
     let mut cases = files::files_in(&folder, is_case);
     cases.extend(files::files_in(&folder.join("cases"), is_case));
     let cases = cases
@@ -189,9 +198,8 @@ fn run_cases(
             others.extend(shown(&result));
         }
     }
-    lines.push(format!("  {}  {passed} passed", paint(GOOD, "pass")));
-    if args.list {
-        lines.pop();
+    if passed > 0 && !args.list {
+        lines.push(format!("  {}  {passed} passed", paint(GOOD, "pass")));
     }
     lines.extend(others);
     if args.format == Format::Text {
@@ -220,6 +228,12 @@ fn shown(result: &CaseResult) -> Vec<String> {
         paint(ERROR, "FAIL"),
         paint(STRONG, &result.title)
     )];
+    for line in result.program.trim_end().lines().take(MOST_PROGRAM_LINES) {
+        lines.push(format!("        {} {line}", paint(QUIET, "│")));
+    }
+    if result.program.trim_end().lines().count() > MOST_PROGRAM_LINES {
+        lines.push(format!("        {}", paint(QUIET, "│ …")));
+    }
     for difference in &result.differences {
         let place = result.source.position(difference.span.start);
         lines.push(format!(

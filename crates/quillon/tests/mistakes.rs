@@ -1,0 +1,51 @@
+//! The look of what is said about mistakes, one golden file each: programs of the demo
+//! language and definitions in `tests/mistakes`. After a deliberate change, run with
+//! `INSTA_UPDATE=always` and read the difference.
+
+mod common;
+
+use std::path::Path;
+
+use common::Folder;
+
+/// Every mistake, run as its user would; a definition is checked, then tested.
+#[test]
+fn every_mistake_is_said_as_before() {
+    let folder = Folder::with_demo();
+    let mut names: Vec<String> = std::fs::read_dir(mistakes())
+        .unwrap()
+        .map(|entry| entry.unwrap().file_name().into_string().unwrap())
+        .filter(|name| !name.ends_with(".snap") && !name.ends_with(".new"))
+        .collect();
+    names.sort();
+    assert!(names.len() >= 20);
+    for name in names {
+        let text = std::fs::read_to_string(mistakes().join(&name)).unwrap();
+        folder.write(&name, &text);
+        let said = if name.ends_with(".quillon") {
+            let check = folder.quillon(&["check", &name]);
+            if check.status == 0 {
+                let test = folder.quillon(&["test", &name]);
+                format!("quillon check\n{check}\nquillon test\n{test}")
+            } else {
+                format!("quillon check\n{check}")
+            }
+        } else {
+            folder
+                .quillon(&["run", "--depth", "5000", &name])
+                .to_string()
+        };
+        let (stem, _) = name.rsplit_once('.').unwrap();
+        insta::with_settings!({
+            snapshot_path => mistakes(),
+            prepend_module_to_snapshot => false,
+            omit_expression => true,
+        }, {
+            insta::assert_snapshot!(stem, said);
+        });
+    }
+}
+
+fn mistakes() -> std::path::PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/mistakes")
+}

@@ -1,0 +1,77 @@
+#!/usr/bin/env bash
+# Takes the screenshots of this folder anew, from the built-in demo.
+# Needs Xvfb, xterm, ImageMagick, xdotool and the font DejaVu Sans Mono:
+#   apt-get install xvfb xterm imagemagick xdotool fonts-dejavu-core
+# Usage: docs/screenshots/make.sh [NAME…]   (all of them without a name)
+set -euo pipefail
+root=$(cd "$(dirname "$0")/../.." && pwd)
+out=$root/docs/screenshots
+(cd "$root" && cargo build --release --quiet)
+work=$(mktemp -d)
+trap 'rm -rf "$work"; kill "${server:-0}" 2>/dev/null || true' EXIT
+export PATH=$root/target/release:$PATH XDG_STATE_HOME=$work/state
+(cd "$work" && quillon demo --save towpath >/dev/null)
+Xvfb :97 -screen 0 1280x800x24 >/dev/null 2>&1 &
+server=$!
+export DISPLAY=:97
+sleep 1
+
+# shot NAME COMMAND: types nothing, shows the command and what comes of it.
+shot() {
+  local name=$1 command=$2 typed=${3:-}
+  [[ ${#wanted[@]} -eq 0 || " ${wanted[*]} " == *" $name "* ]] || return 0
+  cat >"$work/session" <<SESSION
+cd "$work/towpath"
+printf '\033[1;32m\$\033[0m %s\n' '$command'
+$command
+sleep 30
+SESSION
+  xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry 140x42+0+0 -bg '#101418' -fg '#d8dee4' \
+    -xrm 'XTerm*color8: #8a97a6' -xrm 'XTerm*cursorBlink: false' -e bash "$work/session" &
+  local terminal=$!
+  sleep 1.5
+  if [[ -n $typed ]]; then
+    printf '%b' "$typed" | while IFS= read -r line; do
+      xdotool type --delay 8 -- "$line"
+      xdotool key Return
+      sleep 0.3
+    done
+  fi
+  sleep 0.5
+  import -window root "$out/$name.png"
+  kill "$terminal" 2>/dev/null || true
+  wait "$terminal" 2>/dev/null || true
+}
+
+wanted=("$@")
+cat >"$work/towpath/wrong.tow" <<'PROGRAM'
+let levels be [3, 5, 2]
+way lift(level {
+  answer level + 2
+}
+PROGRAM
+cat >"$work/towpath/unbound.tow" <<'PROGRAM'
+let level be 3
+while level < 5 {
+  change levle to level + 1
+  let water be level * 2
+}
+say water
+PROGRAM
+cat >"$work/towpath/fails.tow" <<'PROGRAM'
+way toll(boat) { answer boat.tons * "4" }
+each boat in [[name: "Heron", tons: 18]] {
+  say boat.name, toll(boat)
+}
+PROGRAM
+sed -e 's/gives 6$/gives 7/' -e 's/means    left \* right/means    left + right/' \
+  "$work/towpath/towpath.quillon" >"$work/towpath/other.quillon.txt"
+shot demo 'quillon demo'
+shot check 'quillon check'
+shot tokens 'quillon tokens --text "let level be 2.5 ~ metres" --all; quillon tokens programs/tolls.tow | head -30'
+shot tree 'quillon tree --as line --text "let toll be 4 * (2 + tons)"; quillon tree --text "let toll be 4 * (2 + tons)"; quillon tree --text "when level > 3 { stop }"'
+shot run 'quillon run programs/tolls.tow programs/filling.tow programs/flight.tow'
+shot errors 'quillon run wrong.tow; quillon run unbound.tow; quillon run fails.tow'
+shot test 'mv other.quillon.txt towpath.quillon; quillon test'
+(cd "$work" && rm -rf towpath && quillon demo --save towpath >/dev/null)
+shot repl 'quillon repl' 'let boats be [name: "Heron", tons: 18]\nboats.tons * 4\nway toll(boat) {\n  answer boat.tons * 4\n}\ntoll(boats)\nboats.length\n/names\n/tree 1 + 2 * 3\n'
