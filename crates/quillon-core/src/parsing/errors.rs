@@ -55,7 +55,12 @@ impl Report<'_> {
         self.tokens.tokens[self.index]
     }
 
-    fn diagnostic(&self, wanted: &[Wanted], frames: &[Frame], stacks: &[Vec<Entry>]) -> Diagnostic {
+    fn diagnostic(
+        &self,
+        wanted: &[Wanted],
+        frames: &[Frame],
+        unchained: Option<String>,
+    ) -> Diagnostic {
         let source = &self.tokens.source;
         let token = self.token();
         let expected = one_of(&self.listed(wanted));
