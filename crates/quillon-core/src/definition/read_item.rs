@@ -8,7 +8,7 @@ use super::lexer::{Mode, Word};
 use super::lines::{Item, items};
 use super::read_expectation::example;
 use super::read_form::{binds, opens, uses, written};
-use super::read_meaning::meaning;
+use super::read_meaning::{fresh_name, meaning};
 use super::read_pattern::pattern;
 use super::{
     Definition, Form, Grouping, Helper, Holds, Level, Message, Name, PrecedenceTable, Provided,
@@ -455,7 +455,7 @@ fn parameters(cursor: &mut Cursor<'_>) -> Option<(Vec<Name>, bool)> {
     let mut params = Vec::new();
     let mut rest = false;
     while !cursor.at_sign(")") {
-        params.push(cursor.name("a parameter")?);
+        params.push(fresh_name(cursor)?);
         rest = cursor.eat_sign("...");
         if rest || !cursor.eat_sign(",") {
             break;

@@ -70,7 +70,8 @@ fn statement(cursor: &mut Cursor<'_>) -> Option<Template> {
     expression(cursor)
 }
 
-fn fresh_name(cursor: &mut Cursor<'_>) -> Option<Name> {
+/// A name that a meaning may make.
+pub(super) fn fresh_name(cursor: &mut Cursor<'_>) -> Option<Name> {
     let name = cursor.name("a name")?;
     if is_reserved(&name.text) {
         cursor.error(

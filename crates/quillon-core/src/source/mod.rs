@@ -73,12 +73,18 @@ impl std::fmt::Display for Position {
 
 /// One text with its name. The text is shared, so that diagnostics and compiled
 /// functions can keep hold of the text they speak of.
-#[derive(PartialEq, Eq, Debug)]
+#[derive(PartialEq, Eq)]
 pub struct SourceText {
     name: String,
     text: String,
     line_starts: Vec<u32>,
     ascii: bool,
+}
+
+impl std::fmt::Debug for SourceText {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "SourceText({}, {} bytes)", self.name, self.text.len())
+    }
 }
 
 impl SourceText {
