@@ -75,7 +75,12 @@ form Call in Expr
 form Item in Expr
   written  of:Expr \"[\" index:Expr \"]\"
 {}",
-        NUMBER.replace("form Number in Expr\n  written  value:Whole", "form N in Expr\n  written  value:Whole").replace("form Variable", "form V")
+        NUMBER
+            .replace(
+                "form Number in Expr\n  written  value:Whole",
+                "form N in Expr\n  written  value:Whole"
+            )
+            .replace("form Variable", "form V")
     );
     reads(
         &items,
@@ -88,17 +93,32 @@ form Item in Expr
             ("a :: b :: c + d", "Cons(V(a), Cons(V(b), Add(V(c), V(d))))"),
             ("not a = b", "Not(Equal(V(a), V(b)))"),
             ("a = not b and c", "And(Equal(V(a), Not(V(b))), V(c))"),
-            ("a ? b : c ? d : e", "Choice(V(a), V(b), Choice(V(c), V(d), V(e)))"),
-            ("a ? b ? c : d : e", "Choice(V(a), Choice(V(b), V(c), V(d)), V(e))"),
+            (
+                "a ? b : c ? d : e",
+                "Choice(V(a), V(b), Choice(V(c), V(d), V(e)))",
+            ),
+            (
+                "a ? b ? c : d : e",
+                "Choice(V(a), Choice(V(b), V(c), V(d)), V(e))",
+            ),
             ("a + fun x. x + b", "Add(V(a), Fun(x, Add(V(x), V(b))))"),
             ("(fun x. x) + b", "Add(Fun(x, V(x)), V(b))"),
-            ("a * if b then c else d + e", "Multiply(V(a), If(V(b), V(c), Add(V(d), V(e))))"),
-            ("if a then if b then c else d", "If(V(a), If(V(b), V(c), V(d)))"),
+            (
+                "a * if b then c else d + e",
+                "Multiply(V(a), If(V(b), V(c), Add(V(d), V(e))))",
+            ),
+            (
+                "if a then if b then c else d",
+                "If(V(a), If(V(b), V(c), V(d)))",
+            ),
             ("a ! ^ b", "Power(Factorial(V(a)), V(b))"),
             ("-a!", "Negate(Factorial(V(a)))"),
             ("f(a)(b)[c]", "Item(Call(Call(V(f), [V(a)]), [V(b)]), V(c))"),
             ("-f(a) * b", "Multiply(Negate(Call(V(f), [V(a)])), V(b))"),
-            ("a = b = c", "1:7 found `=` where an operator or the end of the text is expected"),
+            (
+                "a = b = c",
+                "1:7 found `=` where an operator or the end of the text is expected",
+            ),
             ("a < b", "Less(V(a), V(b))"),
         ],
     );
@@ -124,12 +144,21 @@ form Call in Expr
         &[
             ("(a)", "Variable(a)"),
             ("(a) => a", "Arrow([a], Variable(a))"),
-            ("(a, b) => a + b", "Arrow([a, b], Add(Variable(a), Variable(b)))"),
+            (
+                "(a, b) => a + b",
+                "Arrow([a, b], Add(Variable(a), Variable(b)))",
+            ),
             ("() => 1", "Arrow([], Number(1))"),
             ("a => (b) => a", "Arrow([a], Arrow([b], Variable(a)))"),
-            ("((a) => a)((b))", "Call(Arrow([a], Variable(a)), [Variable(b)])"),
+            (
+                "((a) => a)((b))",
+                "Call(Arrow([a], Variable(a)), [Variable(b)])",
+            ),
             ("((((((a))))))", "Variable(a)"),
-            ("((((((a)))))) + (b) + ((c) => c)", "Add(Add(Variable(a), Variable(b)), Arrow([c], Variable(c)))"),
+            (
+                "((((((a)))))) + (b) + ((c) => c)",
+                "Add(Add(Variable(a), Variable(b)), Arrow([c], Variable(c)))",
+            ),
         ],
     );
 }
@@ -152,8 +181,14 @@ form Decide in Step
 {NUMBER}"
         ),
         &[
-            ("a; a = 1; a: b = 2;", "Program([Bare(Variable(a)), Assign(a, Number(1)), Label(a, Assign(b, Number(2)))])"),
-            ("on (a) stay; on (a) go", "Program([Decide(value: Variable(a)), Decide(a)])"),
+            (
+                "a; a = 1; a: b = 2;",
+                "Program([Bare(Variable(a)), Assign(a, Number(1)), Label(a, Assign(b, Number(2)))])",
+            ),
+            (
+                "on (a) stay; on (a) go",
+                "Program([Decide(value: Variable(a)), Decide(a)])",
+            ),
             ("", "Program([])"),
         ],
     );
@@ -208,7 +243,10 @@ form Do in Step
     assert_eq!(error.why[0], "as  If(a, If(b, Do(c)), Do(d))");
     assert_eq!(error.why[1], "or  If(a, If(b, Do(c), Do(d)))");
     let settled = with_tokens(&items("precedence of Step, loosest first\n  right  If\n"));
-    assert_eq!(tree(&settled, "if a if b c else d"), "If(a, If(b, Do(c), Do(d)))");
+    assert_eq!(
+        tree(&settled, "if a if b c else d"),
+        "If(a, If(b, Do(c), Do(d)))"
+    );
 }
 
 #[test]
@@ -229,10 +267,22 @@ form Apply in Expr
 {NUMBER}"
         ),
         &[
-            ("f a b", "Apply(Apply(Variable(f), Variable(a)), Variable(b))"),
-            ("f a + g b", "Add(Apply(Variable(f), Variable(a)), Apply(Variable(g), Variable(b)))"),
-            ("f (g a)", "Apply(Variable(f), Apply(Variable(g), Variable(a)))"),
-            ("f fn x. x y", "Apply(Variable(f), Fun(x, Apply(Variable(x), Variable(y))))"),
+            (
+                "f a b",
+                "Apply(Apply(Variable(f), Variable(a)), Variable(b))",
+            ),
+            (
+                "f a + g b",
+                "Add(Apply(Variable(f), Variable(a)), Apply(Variable(g), Variable(b)))",
+            ),
+            (
+                "f (g a)",
+                "Apply(Variable(f), Apply(Variable(g), Variable(a)))",
+            ),
+            (
+                "f fn x. x y",
+                "Apply(Variable(f), Fun(x, Apply(Variable(x), Variable(y))))",
+            ),
         ],
     );
 }
@@ -248,7 +298,10 @@ form Times in Expr
 form N in Expr
   written  value:Whole
 ",
-        &[("1 2 3 * +", "Plus(N(1), Times(N(2), N(3)))"), ("1 2 + 3 *", "Times(Plus(N(1), N(2)), N(3))")],
+        &[
+            ("1 2 3 * +", "Plus(N(1), Times(N(2), N(3)))"),
+            ("1 2 + 3 *", "Times(Plus(N(1), N(2)), N(3))"),
+        ],
     );
     reads(
         "
@@ -264,7 +317,10 @@ form N in Expr
   written  value:Whole
 ",
         &[
-            ("(let ([a 1] [b (f 2)]) (g a b))", "Let([Binding(a, N(1)), Binding(b, Apply(V(f), [N(2)]))], Apply(V(g), [V(a), V(b)]))"),
+            (
+                "(let ([a 1] [b (f 2)]) (g a b))",
+                "Let([Binding(a, N(1)), Binding(b, Apply(V(f), [N(2)]))], Apply(V(g), [V(a), V(b)]))",
+            ),
             ("(f)", "Apply(V(f), [])"),
         ],
     );
@@ -360,8 +416,14 @@ form Call in Expr
             ("f (a)", "Program([Variable(f), Variable(a)])"),
         ],
     );
-    let misplaced = format!("language Own\n{}\nform A\n  written  \"a\" ~ inner:A | \"b\"\n", common::TOKENS);
-    assert_eq!(mistakes(&misplaced), ["12:16 `~` must stand before a quoted text or a token"]);
+    let misplaced = format!(
+        "language Own\n{}\nform A\n  written  \"a\" ~ inner:A | \"b\"\n",
+        common::TOKENS
+    );
+    assert_eq!(
+        mistakes(&misplaced),
+        ["12:16 `~` must stand before a quoted text or a token"]
+    );
 }
 
 #[test]

@@ -189,12 +189,30 @@ fn scopes_nest_shadow_and_end() {
         ("with a = 2 do a * with a = 3 do a", "6"),
         ("with a = 1 do a; a", "1:18 there is no binding called `a`"),
         ("let a = a", "1:9 there is no binding called `a`"),
-        ("rec f = fn (n) { when n == 0 { give 0 }; n + f(n - 1) }; f(10)", "55"),
-        ("let f = fn (n) { f(n) }", "1:18 there is no binding called `f`"),
-        ("let a = 1; let a = 2", "1:16 `a` is bound twice in the same scope"),
-        ("fn (a, a) { 1 }", "1:8 `a` is bound twice in the same scope"),
-        ("const a = 1; a := 2", "1:14 `a` is fixed and cannot be changed"),
-        ("four := 2", "1:1 `four` is ready-made and cannot be changed"),
+        (
+            "rec f = fn (n) { when n == 0 { give 0 }; n + f(n - 1) }; f(10)",
+            "55",
+        ),
+        (
+            "let f = fn (n) { f(n) }",
+            "1:18 there is no binding called `f`",
+        ),
+        (
+            "let a = 1; let a = 2",
+            "1:16 `a` is bound twice in the same scope",
+        ),
+        (
+            "fn (a, a) { 1 }",
+            "1:8 `a` is bound twice in the same scope",
+        ),
+        (
+            "const a = 1; a := 2",
+            "1:14 `a` is fixed and cannot be changed",
+        ),
+        (
+            "four := 2",
+            "1:1 `four` is ready-made and cannot be changed",
+        ),
         ("let four = 2; four", "2"),
     ]);
 }
@@ -202,12 +220,27 @@ fn scopes_nest_shadow_and_end() {
 #[test]
 fn closures_share_variables_and_each_turn_has_its_own() {
     gives(&[
-        ("let make = fn () { let n = 0; fn () { n := n + 1; n } }; let a = make(); let b = make(); a(); a(); [a(), b()]", "[3, 1]"),
-        ("let pair = fn () { let n = 0; [fn () { n := n + 1 }, fn () { n }] }; let p = pair(); p[0](); p[0](); p[1]()", "2"),
-        ("let all = []; let i = 0; loop { when i == 3 { leave }; let k = i; push(all, fn () { k }); i := i + 1 }; [all[0](), all[1](), all[2]()]", "[0, 1, 2]"),
-        ("let f = fn (x) { fn (y) { fn (z) { x * 100 + y * 10 + z } } }; f(1)(2)(3)", "123"),
+        (
+            "let make = fn () { let n = 0; fn () { n := n + 1; n } }; let a = make(); let b = make(); a(); a(); [a(), b()]",
+            "[3, 1]",
+        ),
+        (
+            "let pair = fn () { let n = 0; [fn () { n := n + 1 }, fn () { n }] }; let p = pair(); p[0](); p[0](); p[1]()",
+            "2",
+        ),
+        (
+            "let all = []; let i = 0; loop { when i == 3 { leave }; let k = i; push(all, fn () { k }); i := i + 1 }; [all[0](), all[1](), all[2]()]",
+            "[0, 1, 2]",
+        ),
+        (
+            "let f = fn (x) { fn (y) { fn (z) { x * 100 + y * 10 + z } } }; f(1)(2)(3)",
+            "123",
+        ),
         ("let x = 1; let f = fn () { x }; x := 5; f()", "5"),
-        ("let get = fn () { later }; let later = 3", "1:19 there is no binding called `later`"),
+        (
+            "let get = fn () { later }; let later = 3",
+            "1:19 there is no binding called `later`",
+        ),
         ("rec f = f; f", "1:9 `f` has no value yet"),
     ]);
 }
@@ -215,13 +248,22 @@ fn closures_share_variables_and_each_turn_has_its_own() {
 #[test]
 fn jumps_land_in_their_own_function() {
     gives(&[
-        ("let n = 0; loop { n := n + 1; when n == 3 { next }; when n == 5 { leave } }; n", "5"),
+        (
+            "let n = 0; loop { n := n + 1; when n == 3 { next }; when n == 5 { leave } }; n",
+            "5",
+        ),
         ("leave", "1:1 there is nothing here to leave"),
-        ("loop { let f = fn () { leave }; f() }", "1:24 there is nothing here to leave"),
+        (
+            "loop { let f = fn () { leave }; f() }",
+            "1:24 there is nothing here to leave",
+        ),
         ("give 4; 5", "4"),
         ("let f = fn () { loop { loop { give 7 } } }; f() + 1", "8"),
         ("let f = fn () { try { give 1 } or e { give 2 } }; f()", "1"),
-        ("let n = 0; loop { try { n := n + 1; when n == 4 { leave }; raise \"x\" } or e { next } }; n", "4"),
+        (
+            "let n = 0; loop { try { n := n + 1; when n == 4 { leave }; raise \"x\" } or e { next } }; n",
+            "4",
+        ),
     ]);
 }
 
@@ -230,9 +272,18 @@ fn what_goes_wrong_can_be_caught() {
     gives(&[
         ("try { raise [1, 2] } or e { e[1] }", "2"),
         ("try { 1 / 0 } or e { e[\"code\"] }", "\"run.division\""),
-        ("let f = fn () { [1][3] }; try { f() } or e { [e[\"line\"], e[\"column\"]] }", "[1, 21]"),
-        ("try { try { raise 1 } or e { raise e + 1 } } or e { e }", "2"),
-        ("raise \"the gate\"", "1:1 this was raised and nothing caught it: the gate"),
+        (
+            "let f = fn () { [1][3] }; try { f() } or e { [e[\"line\"], e[\"column\"]] }",
+            "[1, 21]",
+        ),
+        (
+            "try { try { raise 1 } or e { raise e + 1 } } or e { e }",
+            "2",
+        ),
+        (
+            "raise \"the gate\"",
+            "1:1 this was raised and nothing caught it: the gate",
+        ),
         ("refuse(1, 2 + 3)", "1:11 refused: 5"),
     ]);
 }
@@ -240,28 +291,64 @@ fn what_goes_wrong_can_be_caught() {
 #[test]
 fn faults_point_at_the_operand() {
     gives(&[
-        ("1 + yes", "1:5 a number is needed here, and this is a truth value: true"),
-        ("(1 * 2) - \"a\"", "1:11 a number is needed here, and this is a text: \"a\""),
-        ("[] * 2", "1:1 a number is needed here, and this is a list: []"),
-        ("when 1 { 2 }", "1:6 a truth value is needed here, and this is an integer: 1"),
-        ("3(1)", "1:1 a function is needed here, and this is an integer: 3"),
-        ("1 / (2 - 2)", "1:6 this is zero, and nothing can be divided by zero"),
+        (
+            "1 + yes",
+            "1:5 a number is needed here, and this is a truth value: true",
+        ),
+        (
+            "(1 * 2) - \"a\"",
+            "1:11 a number is needed here, and this is a text: \"a\"",
+        ),
+        (
+            "[] * 2",
+            "1:1 a number is needed here, and this is a list: []",
+        ),
+        (
+            "when 1 { 2 }",
+            "1:6 a truth value is needed here, and this is an integer: 1",
+        ),
+        (
+            "3(1)",
+            "1:1 a function is needed here, and this is an integer: 3",
+        ),
+        (
+            "1 / (2 - 2)",
+            "1:6 this is zero, and nothing can be divided by zero",
+        ),
         ("half(1 + 2, 3)", "1:1 `half` takes 1 argument, and gets 2"),
-        ("half(yes)", "1:6 an integer is needed here, and this is a truth value: true"),
-        ("four(\"a\")", "1:6 a number is needed here, and this is a text: \"a\""),
+        (
+            "half(yes)",
+            "1:6 an integer is needed here, and this is a truth value: true",
+        ),
+        (
+            "four(\"a\")",
+            "1:6 a number is needed here, and this is a text: \"a\"",
+        ),
         ("pair()", "1:1 `pair` takes 1 argument or more, and gets 0"),
-        ("fn (a, b) { a }(1)", "1:1 this function takes 2 arguments, and gets 1"),
+        (
+            "fn (a, b) { a }(1)",
+            "1:1 this function takes 2 arguments, and gets 1",
+        ),
         ("[1, 2][2]", "1:8 there is no item 2"),
         ("new()[\"a\"]", "1:7 there is no key \"a\""),
-        ("9223372036854775807 + 1", "1:1 9223372036854775807 + 1 is too large for an integer"),
-        ("new()[[1]]", "1:7 a key is needed here, and this is a list: [1]"),
+        (
+            "9223372036854775807 + 1",
+            "1:1 9223372036854775807 + 1 is too large for an integer",
+        ),
+        (
+            "new()[[1]]",
+            "1:7 a key is needed here, and this is a list: [1]",
+        ),
     ]);
 }
 
 #[test]
 fn kinds_of_value_and_ready_made_things() {
     gives(&[
-        ("[kind(1), kind([]), kind(yes), kind(nothing_much()), kind(1.5)]", "[\"integer 1\", \"a list\", \"truth\", \"nothing\", \"number\"]"),
+        (
+            "[kind(1), kind([]), kind(yes), kind(nothing_much()), kind(1.5)]",
+            "[\"integer 1\", \"a list\", \"truth\", \"nothing\", \"number\"]",
+        ),
         ("1 + 2.0", "3.0"),
         ("6 / 3", "2.0"),
         ("1 == 1.0", "true"),
@@ -273,7 +360,10 @@ fn kinds_of_value_and_ready_made_things() {
         ("pair(1, 2, 3)", "[1, [2, 3]]"),
         ("print 1, \"a\", [\"b\"]", "1 a [\"b\"] nothing"),
         ("when no { 1 }", "\"no\""),
-        ("let m = new(); put(m, 1, \"a\"); put(m, \"1\", 2); m", "{1: \"a\", \"1\": 2}"),
+        (
+            "let m = new(); put(m, 1, \"a\"); put(m, \"1\", 2); m",
+            "{1: \"a\", \"1\": 2}",
+        ),
         ("let a = [1]; push(a, a); a", "[1, […]]"),
         ("four", "function four(x)"),
         ("let f = fn (a, b) { a }; f", "function f(a, b)"),
@@ -288,7 +378,10 @@ fn deep_recursion_ends_in_a_value_or_in_an_error() {
     assert_eq!(deep, "100000");
     // Without the room, the same program ends in an error.
     let shallow = value(&general(), program);
-    assert!(shallow.contains("calls are one inside the other"), "{shallow}");
+    assert!(
+        shallow.contains("calls are one inside the other"),
+        "{shallow}"
+    );
 }
 
 #[test]
@@ -352,22 +445,67 @@ fn meanings_are_checked_with_the_definition() {
     };
     let check = |means: &str, said: &str| assert_eq!(wrong(means), [said], "{means}");
     check("means    nam", "form `A` has no field `nam`");
-    check("means    list.size(values)", "there is no helper or operation `list.size`");
-    check("means    list.length(values, 1)", "`list.length` takes 1 operand, and gets 2");
-    check("means    given name", "field `name` is always there exactly once");
-    check("means    all name", "field `name` is always there exactly once");
-    check("means    name := 1", "`name` is not a variable: no clause of form `A` binds or uses it");
-    check("means    each v in values { w }", "form `A` has no field `w`");
-    check("means    name.part", "what `name` can be has no field `part`");
-    check("means    text.upper", "`text.upper` is an operation: its operands stand in parentheses after it");
-    check("means    match name { integr n => 1 }", "`integr` is no kind of value; the kinds are nothing, truth, integer, number, text, list, map and function");
-    check("means    let if = 1", "`if` is a word of the meaning notation and cannot be a name");
+    check(
+        "means    list.size(values)",
+        "there is no helper or operation `list.size`",
+    );
+    check(
+        "means    list.length(values, 1)",
+        "`list.length` takes 1 operand, and gets 2",
+    );
+    check(
+        "means    given name",
+        "field `name` is always there exactly once",
+    );
+    check(
+        "means    all name",
+        "field `name` is always there exactly once",
+    );
+    check(
+        "means    name := 1",
+        "`name` is not a variable: no clause of form `A` binds or uses it",
+    );
+    check(
+        "means    each v in values { w }",
+        "form `A` has no field `w`",
+    );
+    check(
+        "means    name.part",
+        "what `name` can be has no field `part`",
+    );
+    check(
+        "means    text.upper",
+        "`text.upper` is an operation: its operands stand in parentheses after it",
+    );
+    check(
+        "means    match name { integr n => 1 }",
+        "`integr` is no kind of value; the kinds are nothing, truth, integer, number, text, list, map and function",
+    );
+    check(
+        "means    let if = 1",
+        "`if` is a word of the meaning notation and cannot be a name",
+    );
     check("binds    nme onward", "form `A` has no field `nme`");
-    check("becomes  values", "a form can only become a field that is always there, and `values` is repeated");
-    check("uses     name twice", "nothing more is expected here, and there is `twice`");
-    check("binds    name upward", "found `upward` where `onward` or `in` is expected");
+    check(
+        "becomes  values",
+        "a form can only become a field that is always there, and `values` is repeated",
+    );
+    check(
+        "uses     name twice",
+        "nothing more is expected here, and there is `twice`",
+    );
+    check(
+        "binds    name upward",
+        "found `upward` where `onward` or `in` is expected",
+    );
     assert_eq!(
-        mistakes(&format!("language Own\n{}\ndefine f(x) = g(x)\ndefine g(x) = f(x)\n", common::TOKENS)),
-        ["11:15 helper `f` comes to use itself", "12:15 helper `g` comes to use itself"]
+        mistakes(&format!(
+            "language Own\n{}\ndefine f(x) = g(x)\ndefine g(x) = f(x)\n",
+            common::TOKENS
+        )),
+        [
+            "11:15 helper `f` comes to use itself",
+            "12:15 helper `g` comes to use itself"
+        ]
     );
 }

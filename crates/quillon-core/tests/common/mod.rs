@@ -24,7 +24,10 @@ pub fn language(definition: &str) -> Language {
     let outcome = Language::load(&SourceText::new("own.quillon", definition));
     match outcome.value {
         Some(language) => language,
-        None => panic!("{:#?}", outcome.diagnostics.iter().map(said).collect::<Vec<_>>()),
+        None => panic!(
+            "{:#?}",
+            outcome.diagnostics.iter().map(said).collect::<Vec<_>>()
+        ),
     }
 }
 
