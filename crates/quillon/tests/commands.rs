@@ -309,7 +309,7 @@ fn a_definition_that_stops_early_says_what_it_lacks() {
     let no_meaning: String = TINY
         .lines()
         .filter(|line| !line.starts_with("  means"))
-        .map(|line| format!("{line}\n"))
+        .flat_map(|line| [line, "\n"])
         .collect();
     let folder = Folder::with_definition(&no_meaning);
     folder.quillon(&["tree", "--text", "1"]).ends_with(0);

@@ -48,12 +48,9 @@ fn run_through(text: &str) -> String {
             continue;
         };
         let block: Vec<&str> = lines.by_ref().take_while(|line| *line != "```").collect();
-        let body = block
-            .iter()
-            .map(|line| format!("{line}\n"))
-            .collect::<String>();
+        let body = block.join("\n") + "\n";
         match mark.split_once(' ').unwrap_or((mark, "")) {
-            ("quillon", "") | ("text", "") => out.push_str(&body),
+            ("quillon" | "text", "") => out.push_str(&body),
             ("quillon", file) => {
                 merge(&folder, &format!("{inside}/{file}"), &body);
                 out.push_str(&body);

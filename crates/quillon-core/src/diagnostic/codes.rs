@@ -28,7 +28,6 @@ codes! {
     DEFINITION_MEANING = "definition.meaning", "a meaning that cannot be run";
     DEFINITION_EMPTY = "definition.empty", "a definition that describes nothing";
     DEFINITION_LATER = "definition.later", "a clause that is read and not acted on yet";
-    DEFINITION_AMBIGUOUS = "definition.ambiguous", "places where the grammar leaves two readings open";
     DEFINITION_LACKS = "definition.lacks", "a clause that the work asked for needs and the definition does not have";
     DEFINITION_LIMIT = "definition.limit", "a definition too large for the tables";
     // Tokens.
