@@ -124,7 +124,9 @@ fn held_values_are_checked_where_they_stand() {
 
 #[test]
 fn an_unfinished_token_is_one_error_and_is_known_to_be_unfinished() {
-    let own = lexical("  Blank  [ ]+  ignored\n  Note  \"(*\" [^*]* \"*)\"  ignored\n  Name  letter+\n  Star  \"*\"\n");
+    let own = lexical(
+        "  Blank  [ ]+  ignored\n  Note  \"(*\" [^*]* \"*)\"  ignored\n  Name  letter+\n  Star  \"*\"\n",
+    );
     let outcome = own.tokens(&SourceText::new("text", "a (* b c\n d"));
     assert_eq!(outcome.diagnostics.len(), 1);
     assert_eq!(
