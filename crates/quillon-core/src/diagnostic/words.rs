@@ -33,6 +33,26 @@ pub fn quote(text: &str) -> String {
     }
 }
 
+/// A text in quotes, with escapes.
+pub fn quoted(text: &str) -> String {
+    let mut out = String::with_capacity(text.len() + 2);
+    out.push('"');
+    for c in text.chars() {
+        match c {
+            '"' => out.push_str("\\\""),
+            '\\' => out.push_str("\\\\"),
+            '\n' => out.push_str("\\n"),
+            '\t' => out.push_str("\\t"),
+            '\r' => out.push_str("\\r"),
+            '\0' => out.push_str("\\0"),
+            c if c.is_control() => out.extend(c.escape_unicode()),
+            c => out.push(c),
+        }
+    }
+    out.push('"');
+    out
+}
+
 /// `a` or `an` before a word.
 pub fn article(word: &str) -> String {
     let vowel = word

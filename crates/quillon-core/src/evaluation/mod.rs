@@ -13,7 +13,7 @@ mod value;
 mod walk;
 
 pub use failure::{Culprit, Failure, Problem, described};
-pub use show::{quoted, shown, written};
+pub use show::{shown, written};
 pub use value::{Cell, Closure, Key, List, Map, Value, equal, same};
 
 /// What a run can do to the outside.

@@ -3,6 +3,7 @@
 use std::rc::Rc;
 
 use super::value::{Key, Value};
+use crate::diagnostic::quoted;
 
 /// Deeper lists and maps are shown as an ellipsis.
 const DEEPEST: usize = 60;
@@ -19,26 +20,6 @@ pub fn shown(value: &Value) -> String {
 pub fn written(value: &Value) -> String {
     let mut out = String::new();
     write(value, &mut out, &mut Vec::new());
-    out
-}
-
-/// A text in quotes, with escapes.
-pub fn quoted(text: &str) -> String {
-    let mut out = String::with_capacity(text.len() + 2);
-    out.push('"');
-    for c in text.chars() {
-        match c {
-            '"' => out.push_str("\\\""),
-            '\\' => out.push_str("\\\\"),
-            '\n' => out.push_str("\\n"),
-            '\t' => out.push_str("\\t"),
-            '\r' => out.push_str("\\r"),
-            '\0' => out.push_str("\\0"),
-            c if c.is_control() => out.extend(c.escape_unicode()),
-            c => out.push(c),
-        }
-    }
-    out.push('"');
     out
 }
 

@@ -180,8 +180,8 @@ fn check_run(
             Expected::Prints(text) => (host.printed != *text).then(|| {
                 (
                     "output",
-                    crate::evaluation::quoted(text),
-                    crate::evaluation::quoted(&host.printed),
+                    crate::diagnostic::quoted(text),
+                    crate::diagnostic::quoted(&host.printed),
                 )
             }),
             Expected::Fails(message, place) => {

@@ -85,7 +85,7 @@ pub fn value_text(value: &Literal) -> String {
         Literal::Truth(truth) => truth.to_string(),
         Literal::Integer(n) => n.to_string(),
         Literal::Number(n) => format!("{n:?}"),
-        Literal::Text(text) => crate::evaluation::quoted(text),
+        Literal::Text(text) => crate::diagnostic::quoted(text),
         Literal::List(items) => {
             let items: Vec<String> = items.iter().map(value_text).collect();
             format!("[{}]", items.join(", "))

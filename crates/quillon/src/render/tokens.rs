@@ -54,7 +54,7 @@ pub fn listing(language: &Language, tokens: &Tokens, all: bool) -> Vec<String> {
 fn on_one_line(source: &SourceText, token: Token) -> String {
     let text = source.slice(token.span);
     if text.trim().is_empty() || text.chars().any(char::is_control) {
-        quillon_core::evaluation::quoted(text)
+        quillon_core::diagnostic::quoted(text)
     } else {
         text.to_owned()
     }
