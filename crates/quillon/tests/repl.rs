@@ -82,3 +82,21 @@ fn orders_show_stages_names_and_what_is_ready() {
         .ends_with(1)
         .says("expression is expected");
 }
+
+#[test]
+fn bytes_that_are_no_text_end_it_with_a_message() {
+    let folder = Folder::with_demo();
+    let output = assert_cmd::Command::new(env!("CARGO_BIN_EXE_quillon"))
+        .args(["repl"])
+        .current_dir(folder.path())
+        .write_stdin(&b"say 1\n\xff\n"[..])
+        .output()
+        .unwrap();
+    assert_eq!(output.status.code(), Some(4));
+    assert_eq!(output.stdout, b"1\n");
+    let said = String::from_utf8(output.stderr).unwrap();
+    assert!(
+        said.contains("line 2 of standard input cannot be read"),
+        "{said}"
+    );
+}

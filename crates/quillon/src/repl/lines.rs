@@ -3,6 +3,7 @@
 use std::io::BufRead;
 use std::path::PathBuf;
 
+use quillon_core::diagnostic::{Diagnostic, codes};
 use rustyline::error::ReadlineError;
 use rustyline::history::FileHistory;
 use rustyline::{Config, Editor};
@@ -16,8 +17,8 @@ use crate::render::style::{QUIET, paint};
 pub fn piped(conversation: &mut Conversation<'_>, keep_going: bool) -> Result<Exit, Stop> {
     let mut exit = Exit::Done;
     let mut entry = String::new();
-    for line in std::io::stdin().lock().lines() {
-        let line = line?;
+    for (number, line) in std::io::stdin().lock().lines().enumerate() {
+        let line = line.map_err(|error| unreadable(number + 1, &error))?;
         let ends = line.trim().is_empty();
         if !entry.is_empty() {
             entry.push('\n');
@@ -41,6 +42,18 @@ pub fn piped(conversation: &mut Conversation<'_>, keep_going: bool) -> Result<Ex
         exit = Exit::Failed;
     }
     Ok(exit)
+}
+
+fn unreadable(line: usize, error: &std::io::Error) -> Stop {
+    let why = if error.kind() == std::io::ErrorKind::InvalidData {
+        "it is not UTF-8 text".to_owned()
+    } else {
+        error.to_string()
+    };
+    Stop::Unreadable(Box::new(Diagnostic::error(
+        codes::FILE_UNREADABLE,
+        format!("line {line} of standard input cannot be read: {why}"),
+    )))
 }
 
 /// Entries typed on a terminal.
