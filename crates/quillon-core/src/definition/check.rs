@@ -1,7 +1,7 @@
 //! Ties the names of a definition to what they name.
 
 use super::read_meaning::is_reserved;
-use super::{Count, Definition, Field, Form, Name, Part, Thing};
+use super::{Count, Definition, Field, Form, Layout, Name, Part, Thing};
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
 
 /// Everything wrong with a definition that was read, except for its meanings.
@@ -241,7 +241,7 @@ impl<'a> Checker<'a> {
                 self.part(&repeat.part);
                 repeat.by.iter().for_each(|by| self.part(by));
             }
-            Part::Literal(_) | Part::Tight(_) => {}
+            Part::Literal(_) | Part::Soft(_) | Part::Tight(_) => {}
         }
     }
 
@@ -249,6 +249,12 @@ impl<'a> Checker<'a> {
     fn thing(&mut self, name: &Name) {
         let definition = self.definition;
         if definition.has_sort(&name.text) || definition.form(&name.text).is_some() {
+            return;
+        }
+        if definition
+            .layout
+            .is_some_and(|layout| layout.tokens().contains(&name.text.as_str()))
+        {
             return;
         }
         match definition.tokens.iter().find(|t| t.name.text == name.text) {
@@ -265,6 +271,18 @@ impl<'a> Checker<'a> {
                 known.extend(definition.tokens.iter().map(|t| t.name.text.as_str()));
                 known.extend(definition.forms.iter().map(|f| f.name.text.as_str()));
                 self.unknown("sort, form or token", name, &known);
+                if Layout::Indentation.tokens().contains(&name.text.as_str())
+                    && let Some(last) = self.diagnostics.last_mut()
+                {
+                    last.remedies = vec![format!(
+                        "add `layout {}` to `language`, which makes such tokens",
+                        if name.text == "LineEnd" {
+                            "lines"
+                        } else {
+                            "indentation"
+                        }
+                    )];
+                }
             }
         }
     }

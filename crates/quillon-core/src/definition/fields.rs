@@ -41,7 +41,7 @@ fn collect(part: &Part, fields: &mut Vec<Field>) {
                 things: things.clone(),
             }),
         },
-        Part::Literal(_) | Part::Unnamed(_) | Part::Tight(_) => {}
+        Part::Literal(_) | Part::Soft(_) | Part::Unnamed(_) | Part::Tight(_) => {}
     }
 }
 
@@ -75,6 +75,6 @@ fn occurrences(part: &Part, name: &str) -> (u32, u32) {
             let here = u32::from(field.text == name);
             (here, here)
         }
-        Part::Literal(_) | Part::Unnamed(_) | Part::Tight(_) => (0, 0),
+        Part::Literal(_) | Part::Soft(_) | Part::Unnamed(_) | Part::Tight(_) => (0, 0),
     }
 }

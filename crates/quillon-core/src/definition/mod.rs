@@ -51,6 +51,8 @@ pub struct Definition {
     pub starts: Option<Name>,
     /// The sorts that may stand alone, the program's first.
     pub entries: Vec<Name>,
+    /// Whether line ends or indentation matter.
+    pub layout: Option<Layout>,
     /// The tokens, in order of preference.
     pub tokens: Vec<TokenRule>,
     /// One table a sort.
@@ -63,6 +65,25 @@ pub struct Definition {
     pub provides: Vec<Provided>,
     /// The designer's own wording.
     pub messages: Vec<Message>,
+}
+
+/// What of a text's layout is made into tokens.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Layout {
+    /// Line ends: `LineEnd`.
+    Lines,
+    /// Line ends and indentation: `LineEnd`, `Indent`, `Dedent`.
+    Indentation,
+}
+
+impl Layout {
+    /// The names of the tokens that layout makes.
+    pub fn tokens(self) -> &'static [&'static str] {
+        match self {
+            Layout::Lines => &["LineEnd"],
+            Layout::Indentation => &["LineEnd", "Indent", "Dedent"],
+        }
+    }
 }
 
 /// One line of `tokens`.
@@ -220,6 +241,8 @@ pub enum Part {
     Choice(Vec<Part>),
     /// Exactly this text; not in the tree.
     Literal(Name),
+    /// The same, and elsewhere the text may be what a pattern makes of it.
+    Soft(Name),
     /// A named child: one of some things.
     Field(Name, Vec<Thing>),
     /// A token or sort that is not in the tree.

@@ -19,6 +19,8 @@ pub enum Pattern {
     Star(Box<Pattern>),
     /// Once or more.
     Plus(Box<Pattern>),
+    /// From an opening text to the closing one that belongs to it.
+    Nested(String, String),
 }
 
 /// A set of code points as sorted ranges that neither touch nor overlap, both ends
@@ -65,6 +67,31 @@ impl CharSet {
         CharSet {
             ranges: LETTERS.to_vec(),
         }
+    }
+
+    /// The characters with which an identifier can start (XID_Start of Unicode).
+    pub fn identifier_start() -> CharSet {
+        static SET: std::sync::OnceLock<CharSet> = std::sync::OnceLock::new();
+        SET.get_or_init(|| CharSet::of_property(unicode_ident::is_xid_start))
+            .clone()
+    }
+
+    /// The characters with which an identifier can go on (XID_Continue of Unicode).
+    pub fn identifier_part() -> CharSet {
+        static SET: std::sync::OnceLock<CharSet> = std::sync::OnceLock::new();
+        SET.get_or_init(|| CharSet::of_property(unicode_ident::is_xid_continue))
+            .clone()
+    }
+
+    /// The characters with a property, found by asking for each.
+    fn of_property(has: impl Fn(char) -> bool) -> CharSet {
+        CharSet::new(
+            (0..=LAST)
+                .filter_map(char::from_u32)
+                .filter(|&c| has(c))
+                .map(|c| (c as u32, c as u32))
+                .collect(),
+        )
     }
 
     /// Everything else.
@@ -114,7 +141,7 @@ impl Pattern {
     /// Whether it matches the empty text.
     pub fn matches_empty(&self) -> bool {
         match self {
-            Pattern::Literal(text) => text.is_empty(),
+            Pattern::Literal(text) | Pattern::Nested(text, _) => text.is_empty(),
             Pattern::Class(_) => false,
             Pattern::Sequence(parts) => parts.iter().all(Pattern::matches_empty),
             Pattern::Choice(parts) => parts.iter().any(Pattern::matches_empty),

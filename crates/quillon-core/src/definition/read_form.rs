@@ -103,7 +103,12 @@ fn single(cursor: &mut Cursor<'_>) -> Option<Part> {
     }
     if let Word::Text(_) = cursor.peek() {
         let text = cursor.text("a text")?;
-        return literal(cursor, text);
+        let is_field = matches!(cursor.peek_second(), Word::Sign(":"));
+        let part = literal(cursor, text)?;
+        return Some(match part {
+            Part::Literal(name) if !is_field && cursor.eat_word("soft") => Part::Soft(name),
+            part => part,
+        });
     }
     let name = cursor.name("a field or a sort")?;
     if cursor.eat_sign(":") {

@@ -11,8 +11,8 @@ use super::read_form::{binds, opens, uses, written};
 use super::read_meaning::{fresh_name, meaning};
 use super::read_pattern::pattern;
 use super::{
-    Definition, Form, Grouping, Helper, Holds, Level, Message, Name, PrecedenceTable, Provided,
-    TokenRule, expectation,
+    Definition, Form, Grouping, Helper, Holds, Layout, Level, Message, Name, PrecedenceTable,
+    Provided, TokenRule, expectation,
 };
 use crate::diagnostic::{Diagnostic, codes, nearest, one_of, quote};
 use crate::source::{SourceText, Span};
@@ -64,6 +64,7 @@ impl<'a> Reader<'a> {
             extensions: Vec::new(),
             starts: None,
             entries: Vec::new(),
+            layout: None,
             tokens: Vec::new(),
             precedence: Vec::new(),
             forms: Vec::new(),
@@ -202,7 +203,14 @@ impl<'a> Reader<'a> {
                     }
                     cursor.finish();
                 }
-                _ => self.unknown_clause(&word, &["reads", "starts", "entries"], "`language`"),
+                "layout" => {
+                    definition.layout = layout(&mut cursor);
+                    cursor.finish();
+                }
+                _ => {
+                    let known = ["reads", "starts", "entries", "layout"];
+                    self.unknown_clause(&word, &known, "`language`");
+                }
             }
         }
     }
@@ -413,6 +421,18 @@ fn precedence_head(cursor: &mut Cursor<'_>) -> Option<Name> {
     }
     cursor.finish();
     Some(sort)
+}
+
+/// `layout lines` or `layout indentation`.
+fn layout(cursor: &mut Cursor<'_>) -> Option<Layout> {
+    if cursor.eat_word("lines") {
+        return Some(Layout::Lines);
+    }
+    if cursor.eat_word("indentation") {
+        return Some(Layout::Indentation);
+    }
+    cursor.unexpected_word(&["lines", "indentation"]);
+    None
 }
 
 fn token_rule(cursor: &mut Cursor<'_>) -> Option<TokenRule> {

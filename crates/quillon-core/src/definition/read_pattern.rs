@@ -6,7 +6,13 @@ use super::{CharSet, Pattern};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 
 /// The named classes.
-const CLASSES: [&str; 3] = ["letter", "digit", "any"];
+const CLASSES: [&str; 5] = [
+    "letter",
+    "digit",
+    "any",
+    "identifier_start",
+    "identifier_part",
+];
 
 /// The words that may follow a pattern.
 const SUFFIXES: [&str; 2] = ["ignored", "holds"];
@@ -116,6 +122,9 @@ fn single(cursor: &mut Cursor<'_>) -> Option<Pattern> {
                 "letter" => CharSet::letter(),
                 "digit" => CharSet::digit(),
                 "any" => CharSet::any(),
+                "identifier_start" => CharSet::identifier_start(),
+                "identifier_part" => CharSet::identifier_part(),
+                "nested" => return nested(cursor),
                 _ => {
                     let near = nearest(&name, CLASSES.into_iter().chain(SUFFIXES));
                     cursor.report(
@@ -124,7 +133,7 @@ fn single(cursor: &mut Cursor<'_>) -> Option<Pattern> {
                             format!("{} is no class of characters", quote(&name)),
                         )
                         .at(cursor.source, span)
-                        .why("the named classes are `letter`, `digit` and `any`; a text to match stands in quotes")
+                        .why("the named classes are `letter`, `digit`, `any`, `identifier_start` and `identifier_part`; a text to match stands in quotes")
                         .did_you_mean(near),
                     );
                     return None;
@@ -137,4 +146,19 @@ fn single(cursor: &mut Cursor<'_>) -> Option<Pattern> {
             None
         }
     }
+}
+
+/// `nested "(*" "*)"`: the opening and the closing text.
+fn nested(cursor: &mut Cursor<'_>) -> Option<Pattern> {
+    let open = cursor.text("the opening text in quotes")?;
+    let close = cursor.text("the closing text in quotes")?;
+    if open.text.is_empty() || close.text.is_empty() || open.text == close.text {
+        cursor.error(
+            codes::DEFINITION_PATTERN,
+            "what nests needs an opening and a closing text, and they must differ",
+            open.span.to(close.span),
+        );
+        return None;
+    }
+    Some(Pattern::Nested(open.text, close.text))
 }

@@ -33,6 +33,7 @@ codes! {
     // Tokens.
     TOKEN_UNKNOWN = "token.unknown", "characters that no token starts with";
     TOKEN_INTEGER = "token.integer", "a whole number too large for an integer";
+    TOKEN_INDENTATION = "token.indentation", "a line indented like no block around it";
     TOKEN_HELD = "token.held", "a token whose text is not the value it is said to hold";
     // Trees.
     SYNTAX_UNEXPECTED = "syntax.unexpected", "a token that cannot stand where it stands";

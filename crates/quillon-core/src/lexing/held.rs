@@ -53,6 +53,7 @@ fn number(text: &str) -> Result<f64, NotHeld> {
 pub(super) fn mentions_backslash(pattern: &Pattern) -> bool {
     match pattern {
         Pattern::Literal(text) => text.contains('\\'),
+        Pattern::Nested(..) => false,
         Pattern::Class(set) => set.ranges() == [('\\' as u32, '\\' as u32)],
         Pattern::Sequence(parts) | Pattern::Choice(parts) => parts.iter().any(mentions_backslash),
         Pattern::Optional(part) | Pattern::Star(part) | Pattern::Plus(part) => {

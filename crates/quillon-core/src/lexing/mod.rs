@@ -3,17 +3,19 @@
 
 use std::sync::Arc;
 
-use crate::definition::{Definition, Holds, Literal, Pattern};
+use crate::definition::{Definition, Holds, Layout, Literal, Pattern};
 use crate::diagnostic::{Diagnostic, Outcome, codes, quote};
 use crate::source::{SourceText, Span};
 
 mod automaton;
 mod classes;
 mod held;
+mod layout;
 mod nfa;
 
 use automaton::{Automaton, DEAD};
 use held::NotHeld;
+use rustc_hash::FxHashMap;
 
 /// The index of a token kind; `KindId::END` is the end of the text.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
@@ -37,7 +39,27 @@ pub struct Kind {
     pub holds: Option<Holds>,
     /// How messages call it.
     pub wording: String,
+    /// Whether layout makes it: it has no text of its own.
+    pub from_layout: bool,
     escapes: bool,
+    /// The closing text, where it nests.
+    nests: Option<(String, String)>,
+}
+
+impl Kind {
+    /// A kind of which nothing else is known.
+    fn named(name: &str, wording: String) -> Kind {
+        Kind {
+            name: name.to_owned(),
+            literal: false,
+            ignored: false,
+            holds: None,
+            wording,
+            from_layout: false,
+            escapes: false,
+            nests: None,
+        }
+    }
 }
 
 /// One token.
@@ -45,6 +67,8 @@ pub struct Kind {
 pub struct Token {
     /// Its kind.
     pub kind: KindId,
+    /// The soft literal that it may be as well.
+    pub also: Option<KindId>,
     /// Whether it touches the token before it.
     pub tight: bool,
     /// Where it stands.
@@ -69,44 +93,63 @@ pub struct Tokens {
 pub struct Lexer {
     kinds: Vec<Kind>,
     automaton: Automaton,
+    /// Soft literals that a pattern matches as well.
+    soft: FxHashMap<String, KindId>,
+    layout: Option<layout::Rules>,
 }
 
 /// No file has more errors worth showing.
 const MOST_ERRORS: usize = 100;
 
 impl Lexer {
-    /// Compiles the patterns of a definition and the literals of its `written` clauses.
-    pub fn new(definition: &Definition, literals: &[String]) -> Result<Lexer, Box<Diagnostic>> {
-        let mut kinds = vec![Kind {
-            name: "end".to_owned(),
-            literal: false,
-            ignored: false,
-            holds: None,
-            wording: "the end of the text".to_owned(),
-            escapes: false,
-        }];
-        // Literals come first: on a tie they win, so that keywords are reserved.
+    /// Compiles the patterns of a definition and the literals of its `written` clauses,
+    /// each with whether it is soft.
+    pub fn new(
+        definition: &Definition,
+        literals: &[(String, bool)],
+    ) -> Result<Lexer, Box<Diagnostic>> {
+        let mut kinds = vec![Kind::named("end", "the end of the text".to_owned())];
         let mut patterns = Vec::new();
-        for literal in literals {
-            patterns.push((kinds.len() as u16, Pattern::Literal(literal.clone())));
+        let mut soft = FxHashMap::default();
+        // Literals come first: on a tie they win, so that keywords are reserved.
+        for (literal, is_soft) in literals {
+            let id = kinds.len() as u16;
             kinds.push(Kind {
-                name: literal.clone(),
                 literal: true,
-                ignored: false,
-                holds: None,
-                wording: quote(literal),
-                escapes: false,
+                ..Kind::named(literal, quote(literal))
             });
+            if *is_soft {
+                soft.insert(literal.clone(), KindId(id));
+            } else {
+                patterns.push((id, Pattern::Literal(literal.clone())));
+            }
         }
         for rule in &definition.tokens {
+            let name = &rule.name.text;
             patterns.push((kinds.len() as u16, rule.pattern.clone()));
             kinds.push(Kind {
-                name: rule.name.text.clone(),
-                literal: false,
                 ignored: rule.ignored,
                 holds: rule.holds,
-                wording: definition.wording(&rule.name.text),
                 escapes: held::mentions_backslash(&rule.pattern),
+                nests: match &rule.pattern {
+                    Pattern::Nested(open, close) => Some((open.clone(), close.clone())),
+                    _ => None,
+                },
+                ..Kind::named(name, definition.wording(name))
+            });
+        }
+        for (literal, kind) in &soft {
+            patterns.push((kind.0, Pattern::Literal(literal.clone())));
+        }
+        for name in definition.layout.map_or(&[][..], Layout::tokens) {
+            let wording = match *name {
+                "LineEnd" => "the end of the line",
+                "Indent" => "a deeper line",
+                _ => "the end of the block",
+            };
+            kinds.push(Kind {
+                from_layout: true,
+                ..Kind::named(name, wording.to_owned())
             });
         }
         let automaton = Automaton::new(&patterns).ok_or_else(|| {
@@ -120,7 +163,16 @@ impl Lexer {
             );
             Box::new(problem)
         })?;
-        Ok(Lexer { kinds, automaton })
+        let mut lexer = Lexer {
+            kinds,
+            automaton,
+            soft,
+            layout: None,
+        };
+        lexer.layout = definition
+            .layout
+            .map(|layout| layout::Rules::new(definition, layout, &lexer));
+        Ok(lexer)
     }
 
     /// The kinds, by index.
@@ -167,11 +219,14 @@ impl Lexer {
         };
         scan.all();
         let Scan {
-            out,
+            mut out,
             mut diagnostics,
             suppressed,
             ..
         } = scan;
+        if let Some(rules) = &self.layout {
+            rules.apply(&mut out, &mut diagnostics);
+        }
         if suppressed > 0 {
             diagnostics.push(Diagnostic::note(
                 codes::TOKEN_UNKNOWN,
@@ -197,6 +252,8 @@ struct Scan<'a> {
 /// What stands at a place.
 enum Found {
     Token(KindId, usize),
+    /// Something that nests and is never closed.
+    Unclosed(KindId),
     /// No token; where the automaton gave up, and in which state.
     Nothing {
         stopped: usize,
@@ -214,7 +271,12 @@ impl Scan<'_> {
                 Found::Token(kind, end) => {
                     let span = Span::new(at, end);
                     let ignored = self.lexer.kind(kind).ignored;
-                    let token = Token { kind, tight, span };
+                    let token = Token {
+                        kind,
+                        also: self.also(kind, span),
+                        tight,
+                        span,
+                    };
                     if ignored {
                         self.out.ignored.push(token);
                     } else {
@@ -223,6 +285,11 @@ impl Scan<'_> {
                     }
                     tight = !ignored;
                     at = end;
+                }
+                Found::Unclosed(kind) => {
+                    tight = false;
+                    self.unfinished(at, length, kind);
+                    at = length;
                 }
                 Found::Nothing { stopped, state } => {
                     tight = false;
@@ -239,6 +306,7 @@ impl Scan<'_> {
             .map_or(0, |token| token.span.end as usize);
         self.out.tokens.push(Token {
             kind: KindId::END,
+            also: None,
             tight: false,
             span: Span::new(end, end),
         });
@@ -276,12 +344,54 @@ impl Scan<'_> {
             }
         }
         match best {
-            Some((kind, end)) => Found::Token(kind, end),
+            Some((kind, end)) => match &self.lexer.kind(kind).nests {
+                Some((open, close)) => self.nested(kind, open, close, end),
+                None => Found::Token(kind, end),
+            },
             None => Found::Nothing {
                 stopped: at,
                 state: last_live,
             },
         }
+    }
+
+    /// The soft literal that a token may be as well.
+    #[inline]
+    fn also(&self, kind: KindId, span: Span) -> Option<KindId> {
+        if self.lexer.soft.is_empty() || self.lexer.kind(kind).literal {
+            return None;
+        }
+        self.lexer.soft.get(self.source.slice(span)).copied()
+    }
+
+    /// Goes on from after an opening text to the closing one that belongs to it.
+    fn nested(&self, kind: KindId, open: &str, close: &str, start: usize) -> Found {
+        let text = self.source.text();
+        let mut depth = 1;
+        let mut at = start;
+        while depth > 0 {
+            let rest = &text[at..];
+            let next_close = rest.find(close);
+            // Only an opening that starts before the next closing text counts.
+            let limit = next_close.map_or(rest.len(), |offset| offset + open.len() - 1);
+            let next_open = rest.as_bytes()[..limit.min(rest.len())]
+                .windows(open.len())
+                .position(|window| window == open.as_bytes());
+            match (next_open, next_close) {
+                (Some(offset), _) => {
+                    depth += 1;
+                    at += offset + open.len();
+                }
+                (None, Some(offset)) => {
+                    depth -= 1;
+                    at += offset + close.len();
+                }
+                (None, None) => {
+                    return Found::Unclosed(kind);
+                }
+            }
+        }
+        Found::Token(kind, at)
     }
 
     fn report(&mut self, diagnostic: Diagnostic) {
@@ -290,6 +400,35 @@ impl Scan<'_> {
         } else {
             self.suppressed += 1;
         }
+    }
+
+    /// Reports a token that is begun and not finished where the line or the text ends.
+    fn unfinished(&mut self, start: usize, stopped: usize, kind: KindId) {
+        let text = self.source.text();
+        let wording = &self.lexer.kind(kind).wording;
+        let at_end = stopped == text.len();
+        self.out.unfinished |= at_end;
+        let opening = match &self.lexer.kind(kind).nests {
+            Some((open, _)) => open.clone(),
+            None => text[start..].chars().take(1).collect(),
+        };
+        let (limit, remedy) = if at_end {
+            ("before the text ends", "close it")
+        } else {
+            ("before the line ends", "close it on the same line")
+        };
+        self.report(
+            Diagnostic::error(
+                codes::TOKEN_UNKNOWN,
+                format!("what starts here like {wording} is never finished"),
+            )
+            .at(self.source, Span::new(start, stopped))
+            .label(format!(
+                "opened with {}, not closed {limit}",
+                quote(&opening)
+            ))
+            .remedy(remedy),
+        );
     }
 
     /// Reports what is no token and gives the place to go on from.
@@ -304,32 +443,7 @@ impl Scan<'_> {
             && at_line_end
             && let [kind] = kinds[..]
         {
-            let wording = &self.lexer.kinds[kind as usize].wording;
-            self.out.unfinished |= stopped == text.len();
-            let opening = text[start..].chars().next().unwrap_or(' ');
-            let limit = if stopped == text.len() {
-                "before the text ends"
-            } else {
-                "before the line ends"
-            };
-            let span = Span::new(start, stopped);
-            let remedy = if stopped == text.len() {
-                "close it"
-            } else {
-                "close it on the same line"
-            };
-            self.report(
-                Diagnostic::error(
-                    codes::TOKEN_UNKNOWN,
-                    format!("what starts here like {wording} is never finished"),
-                )
-                .at(self.source, span)
-                .label(format!(
-                    "opened with {}, not closed {limit}",
-                    quote(&opening.to_string())
-                ))
-                .remedy(remedy),
-            );
+            self.unfinished(start, stopped, KindId(kind));
             return stopped;
         }
         let mut end = start;

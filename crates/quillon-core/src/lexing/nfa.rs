@@ -62,7 +62,8 @@ impl Nfa {
     /// Adds a pattern that starts in a state; gives the state in which it ends.
     fn add(&mut self, pattern: &Pattern, from: u32) -> u32 {
         match pattern {
-            Pattern::Literal(text) => text
+            // Of what nests, only the opening is regular; the rest is counted.
+            Pattern::Literal(text) | Pattern::Nested(text, _) => text
                 .chars()
                 .fold(from, |at, c| self.read(at, &CharSet::single(c))),
             Pattern::Class(set) => self.read(from, set),

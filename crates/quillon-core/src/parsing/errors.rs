@@ -64,7 +64,11 @@ impl Report<'_> {
         let source = &self.tokens.source;
         let token = self.token();
         let expected = one_of(&self.listed(wanted));
-        let mut diagnostic = if token.kind == KindId::END {
+        // What layout adds at the end is no text: the text has ended.
+        let ends = self.tokens.tokens[self.index..]
+            .iter()
+            .all(|t| t.kind == KindId::END || self.parser.lexer_kind(t.kind).from_layout);
+        let mut diagnostic = if ends {
             Diagnostic::error(
                 codes::SYNTAX_UNFINISHED,
                 format!("the text ends where {expected} is expected"),
@@ -76,7 +80,7 @@ impl Report<'_> {
             )
         }
         .at(source, token.span)
-        .label(if token.kind == KindId::END {
+        .label(if ends {
             "more is needed here"
         } else {
             "this cannot stand here"
@@ -108,6 +112,9 @@ impl Report<'_> {
     /// The token as messages have it: `then`, name `boat`.
     fn found(&self, token: Token) -> String {
         let kind = self.parser.lexer_kind(token.kind);
+        if kind.from_layout {
+            return kind.wording.clone();
+        }
         let text = quote(self.tokens.source.slice(token.span));
         if kind.literal {
             return text;

@@ -77,7 +77,7 @@ impl Expander<'_, '_> {
                 all.extend(drafts);
                 all
             }
-            Part::Literal(name) => {
+            Part::Literal(name) | Part::Soft(name) => {
                 let name = &name.text;
                 self.push(drafts, Role::Drop, |builder, tight| {
                     literal(builder, name, tight)
@@ -245,7 +245,7 @@ fn can_be_absent(part: &Part) -> bool {
         Part::Repeat(repeat) => !repeat.at_least_one,
         Part::Sequence(parts) => parts.iter().all(can_be_absent),
         Part::Choice(parts) => parts.iter().any(can_be_absent),
-        Part::Literal(_) | Part::Field(..) | Part::Unnamed(_) => false,
+        Part::Literal(_) | Part::Soft(_) | Part::Field(..) | Part::Unnamed(_) => false,
     }
 }
 

@@ -81,20 +81,21 @@ pub(crate) struct Grammar {
     pub of_kind: Vec<(Option<u16>, Option<u16>)>,
 }
 
-/// The literals of all `written` clauses, each once, in order.
-pub(crate) fn literals(definition: &Definition) -> Vec<String> {
-    fn collect(part: &Part, found: &mut Vec<String>) {
-        let mut add = |text: &String| {
-            if !found.contains(text) {
-                found.push(text.clone());
-            }
+/// The literals of all `written` clauses, each once, in order; with whether any mention
+/// of it is `soft`.
+pub(crate) fn literals(definition: &Definition) -> Vec<(String, bool)> {
+    fn collect(part: &Part, found: &mut Vec<(String, bool)>) {
+        let mut add = |text: &String, soft: bool| match found.iter_mut().find(|(t, _)| t == text) {
+            Some((_, known)) => *known |= soft,
+            None => found.push((text.clone(), soft)),
         };
         match part {
-            Part::Literal(name) => add(&name.text),
+            Part::Literal(name) => add(&name.text, false),
+            Part::Soft(name) => add(&name.text, true),
             Part::Field(_, things) => {
                 for thing in things {
                     if let Thing::Literal(name) = thing {
-                        add(&name.text);
+                        add(&name.text, false);
                     }
                 }
             }

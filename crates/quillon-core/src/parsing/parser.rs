@@ -4,8 +4,8 @@
 use super::forest::{Forest, Ref};
 use super::grammar::Grammar;
 use super::stacks::{Entry, Stacks, is_entry};
-use super::tables::{Action, Tables};
-use crate::lexing::Token;
+use super::tables::{Action, Lookahead, Tables};
+use crate::lexing::{KindId, Token};
 
 /// A reading in progress.
 pub(super) struct Run<'a> {
@@ -41,10 +41,16 @@ impl<'a> Run<'a> {
         }
     }
 
-    /// The terminals a token can be taken as: touching first.
-    fn terminals(&self, token: Token) -> [Option<u16>; 2] {
-        let (plain, tight) = self.grammar.of_kind[token.kind.0 as usize];
-        [tight.filter(|_| token.tight), plain]
+    /// The terminals a token can be taken as.
+    fn terminals(&self, token: Token) -> Lookahead {
+        let of = |kind: KindId| {
+            let (plain, tight) = self.grammar.of_kind[kind.0 as usize];
+            [tight.filter(|_| token.tight), plain]
+        };
+        Lookahead {
+            main: of(token.kind),
+            soft: token.also.map_or([None, None], of),
+        }
     }
 
     /// Gives the parser a token.
@@ -59,14 +65,15 @@ impl<'a> Run<'a> {
     }
 
     /// A step with one stack; nothing when the tables leave a conflict.
-    fn plain_step(&mut self, index: u32, terminals: [Option<u16>; 2]) -> Option<Step> {
+    fn plain_step(&mut self, index: u32, terminals: Lookahead) -> Option<Step> {
         loop {
             let state = self.plain[self.plain.len() - 1].state;
-            let mut action = Action::Error;
-            for terminal in terminals.into_iter().flatten() {
-                action = self.tables.action(state, terminal);
-                if action != Action::Error {
-                    break;
+            let mut action = self.tables.first_action(state, terminals.main);
+            if terminals.is_soft() {
+                match (action, self.tables.first_action(state, terminals.soft)) {
+                    (_, Action::Error) => {}
+                    (Action::Error, soft) => action = soft,
+                    _ => return None,
                 }
             }
             match action {
@@ -100,7 +107,7 @@ impl<'a> Run<'a> {
         }
     }
 
-    fn forked_step(&mut self, index: u32, terminals: [Option<u16>; 2]) -> Step {
+    fn forked_step(&mut self, index: u32, terminals: Lookahead) -> Step {
         let stacks = self.stacks.get_or_insert_with(|| Stacks::new(&self.plain));
         stacks.reduce(
             self.grammar,
@@ -109,7 +116,7 @@ impl<'a> Run<'a> {
             &self.plain,
             (index, terminals),
         );
-        if terminals == [None, Some(0)] {
+        if terminals.main == [None, Some(0)] {
             return stacks
                 .accepted(self.grammar, self.tables)
                 .map_or(Step::Refused, Step::Accepted);

@@ -7,7 +7,7 @@ use rustc_hash::FxHashMap;
 
 use super::forest::{Forest, Ref};
 use super::grammar::Grammar;
-use super::tables::{Action, Tables};
+use super::tables::{Action, Lookahead, Tables};
 
 /// A state on a plain stack, with what led to it.
 #[derive(Clone, Copy, Debug)]
@@ -154,7 +154,7 @@ impl Stacks {
         tables: &Tables,
         forest: &mut Forest,
         plain: &[Entry],
-        token: (u32, [Option<u16>; 2]),
+        token: (u32, Lookahead),
     ) {
         self.by_state = self
             .tops
@@ -224,7 +224,7 @@ impl Stacks {
 
     /// Takes a token on every stack that can; false when none can, and then the stacks
     /// are as they were.
-    pub fn shift(&mut self, tables: &Tables, index: u32, terminals: [Option<u16>; 2]) -> bool {
+    pub fn shift(&mut self, tables: &Tables, index: u32, terminals: Lookahead) -> bool {
         let mut next: Vec<u32> = Vec::new();
         for top in self.tops.clone() {
             for action in actions(tables, self.nodes[top as usize].state, terminals) {
@@ -314,13 +314,15 @@ pub(super) fn is_entry(grammar: &Grammar, production: u32) -> bool {
     grammar.productions[production as usize].form.is_none()
 }
 
-/// What can be done in a state with a token: a token that touches the one before it is
-/// first taken as such.
-fn actions(tables: &Tables, state: u32, terminals: [Option<u16>; 2]) -> Vec<Action> {
-    terminals
-        .into_iter()
-        .flatten()
-        .map(|terminal| tables.each(tables.action(state, terminal)))
-        .find(|actions| !actions.is_empty())
-        .unwrap_or_default()
+/// What can be done in a state with a token. A soft word is followed both ways.
+fn actions(tables: &Tables, state: u32, terminals: Lookahead) -> Vec<Action> {
+    let mut actions = tables.each(tables.first_action(state, terminals.main));
+    if terminals.is_soft() {
+        for action in tables.each(tables.first_action(state, terminals.soft)) {
+            if !actions.contains(&action) {
+                actions.push(action);
+            }
+        }
+    }
+    actions
 }

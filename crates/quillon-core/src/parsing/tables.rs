@@ -22,6 +22,22 @@ pub(crate) enum Action {
     Fork(u32),
 }
 
+/// The terminals that a token can be taken as: as one that touches the token before, if it
+/// does, or as any; and the same again for the literal that a soft word may be.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(crate) struct Lookahead {
+    pub main: [Option<u16>; 2],
+    pub soft: [Option<u16>; 2],
+}
+
+impl Lookahead {
+    /// Whether the token may also be a soft literal.
+    #[inline]
+    pub fn is_soft(self) -> bool {
+        self.soft != [None, None]
+    }
+}
+
 /// The compiled grammar.
 #[derive(Clone, Debug)]
 pub(crate) struct Tables {
@@ -100,6 +116,19 @@ impl Tables {
     #[inline]
     pub fn action(&self, state: u32, terminal: u16) -> Action {
         decode(self.actions[state as usize * self.terminals + terminal as usize])
+    }
+
+    /// What to do with the first of some terminals with which anything can be done.
+    #[inline]
+    pub fn first_action(&self, state: u32, terminals: [Option<u16>; 2]) -> Action {
+        let mut action = Action::Error;
+        for terminal in terminals.into_iter().flatten() {
+            action = self.action(state, terminal);
+            if action != Action::Error {
+                break;
+            }
+        }
+        action
     }
 
     /// Where a nonterminal leads.

@@ -143,6 +143,7 @@ impl Tree {
                 &self.source,
                 Token {
                     kind,
+                    also: None,
                     tight: false,
                     span: self.node(id).span,
                 },
