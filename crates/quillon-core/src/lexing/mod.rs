@@ -26,36 +26,54 @@ impl KindId {
     pub const END: KindId = KindId(0);
 }
 
+/// What makes tokens of a kind.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Origin {
+    /// A literal of a `written` clause.
+    Literal,
+    /// A line of `tokens`; also the end of the text.
+    Pattern,
+    /// The layout: such tokens have no text of their own.
+    Layout,
+}
+
 /// A kind of token.
 #[derive(Clone, Debug)]
 pub struct Kind {
     /// The name of the pattern, or the literal's text.
     pub name: String,
-    /// Whether it is a literal of a `written` clause.
-    pub literal: bool,
+    /// What makes such tokens.
+    pub origin: Origin,
     /// Whether it is dropped from the tree.
     pub ignored: bool,
     /// What its text is converted to.
     pub holds: Option<Holds>,
     /// How messages call it.
     pub wording: String,
-    /// Whether layout makes it: it has no text of its own.
-    pub from_layout: bool,
     escapes: bool,
     /// The closing text, where it nests.
     nests: Option<(String, String)>,
 }
 
 impl Kind {
+    /// Whether it is a literal of a `written` clause.
+    pub fn is_literal(&self) -> bool {
+        self.origin == Origin::Literal
+    }
+
+    /// Whether layout makes it.
+    pub fn is_layout(&self) -> bool {
+        self.origin == Origin::Layout
+    }
+
     /// A kind of which nothing else is known.
     fn named(name: &str, wording: String) -> Kind {
         Kind {
             name: name.to_owned(),
-            literal: false,
+            origin: Origin::Pattern,
             ignored: false,
             holds: None,
             wording,
-            from_layout: false,
             escapes: false,
             nests: None,
         }
@@ -115,7 +133,7 @@ impl Lexer {
         for (literal, is_soft) in literals {
             let id = kinds.len() as u16;
             kinds.push(Kind {
-                literal: true,
+                origin: Origin::Literal,
                 ..Kind::named(literal, quote(literal))
             });
             if *is_soft {
@@ -148,7 +166,7 @@ impl Lexer {
                 _ => "the end of the block",
             };
             kinds.push(Kind {
-                from_layout: true,
+                origin: Origin::Layout,
                 ..Kind::named(name, wording.to_owned())
             });
         }
@@ -189,7 +207,7 @@ impl Lexer {
     pub fn kind_of(&self, name: &str, literal: bool) -> Option<KindId> {
         self.kinds
             .iter()
-            .position(|k| k.literal == literal && k.name == name)
+            .position(|k| k.is_literal() == literal && k.name == name)
             .filter(|&at| at > 0)
             .map(|at| KindId(at as u16))
     }
@@ -358,7 +376,7 @@ impl Scan<'_> {
     /// The soft literal that a token may be as well.
     #[inline]
     fn also(&self, kind: KindId, span: Span) -> Option<KindId> {
-        if self.lexer.soft.is_empty() || self.lexer.kind(kind).literal {
+        if self.lexer.soft.is_empty() || self.lexer.kind(kind).is_literal() {
             return None;
         }
         self.lexer.soft.get(self.source.slice(span)).copied()

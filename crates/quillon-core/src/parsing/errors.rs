@@ -67,7 +67,7 @@ impl Report<'_> {
         // What layout adds at the end is no text: the text has ended.
         let ends = self.tokens.tokens[self.index..]
             .iter()
-            .all(|t| t.kind == KindId::END || self.parser.lexer_kind(t.kind).from_layout);
+            .all(|t| t.kind == KindId::END || self.parser.lexer_kind(t.kind).is_layout());
         let mut diagnostic = if ends {
             Diagnostic::error(
                 codes::SYNTAX_UNFINISHED,
@@ -112,11 +112,11 @@ impl Report<'_> {
     /// The token as messages have it: `then`, name `boat`.
     fn found(&self, token: Token) -> String {
         let kind = self.parser.lexer_kind(token.kind);
-        if kind.from_layout {
+        if kind.is_layout() {
             return kind.wording.clone();
         }
         let text = quote(self.tokens.source.slice(token.span));
-        if kind.literal {
+        if kind.is_literal() {
             return text;
         }
         let wording = kind.wording.as_str();
@@ -213,7 +213,7 @@ impl Report<'_> {
             Symbol::Terminal(t) => {
                 let terminal = self.parser.grammar.terminals[*t as usize];
                 let kind = self.parser.lexer_kind(terminal.kind);
-                kind.literal.then_some((*t, kind.name.as_str()))
+                kind.is_literal().then_some((*t, kind.name.as_str()))
             }
             Symbol::Nonterminal(_) => None,
         };
@@ -246,7 +246,7 @@ impl Report<'_> {
             .filter_map(|t| {
                 let terminal = self.parser.grammar.terminals[t as usize];
                 let kind = self.parser.lexer_kind(terminal.kind);
-                (kind.literal && kind.name.starts_with(char::is_alphabetic))
+                (kind.is_literal() && kind.name.starts_with(char::is_alphabetic))
                     .then(|| kind.name.clone())
             })
             .collect();

@@ -42,7 +42,7 @@ fn as_json(language: &Language, source: &SourceText, token: Token) -> Value {
     let position = source.position(token.span.start);
     let mut out = json!({
         "kind": kind.name,
-        "literal": kind.literal,
+        "literal": kind.is_literal(),
         "text": source.slice(token.span),
         "line": position.line,
         "column": position.column,

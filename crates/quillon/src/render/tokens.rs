@@ -29,12 +29,12 @@ pub fn listing(language: &Language, tokens: &Tokens, all: bool) -> Vec<String> {
                 Some(_) => quillon_core::tree::value_text(&language.lexer().value(source, token)),
                 None => String::new(),
             };
-            let name = if kind.literal {
+            let name = if kind.is_literal() {
                 "(literal)".to_owned()
             } else {
                 kind.name.clone()
             };
-            let style = if kind.ignored || kind.literal {
+            let style = if kind.ignored || kind.is_literal() {
                 QUIET
             } else {
                 FORM
