@@ -23,6 +23,17 @@ pub enum Stage {
     Meaning,
 }
 
+/// What a text is read as.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Reading<'a> {
+    /// A whole program.
+    Program,
+    /// The first of the entries that fits: a program, or something smaller.
+    Entry,
+    /// This sort, which must be one of the entries.
+    Sort(&'a str),
+}
+
 /// A language, compiled from its definition.
 #[derive(Clone, Debug)]
 pub struct Language {
@@ -140,29 +151,30 @@ impl Language {
         }
     }
 
-    /// Reads a text as a tree: as the first of the entries that fits, or as a given one.
-    pub fn tree(&self, source: &Arc<SourceText>, entry: Option<&str>) -> Outcome<Tree> {
+    /// Reads a text as a tree.
+    pub fn tree(&self, source: &Arc<SourceText>, reading: Reading<'_>) -> Outcome<Tree> {
         if let Some(lack) = self.lacks(Stage::Tree) {
             return failed(vec![lack]);
         }
         let tokens = self.lexer.tokens(source);
         match tokens.value {
-            Some(found) if !has_errors(&tokens.diagnostics) => self.tree_of(&found, entry),
+            Some(found) if !has_errors(&tokens.diagnostics) => self.tree_of(&found, reading),
             _ => failed(tokens.diagnostics),
         }
     }
 
     /// Reads tokens as a tree.
-    pub fn tree_of(&self, tokens: &Tokens, entry: Option<&str>) -> Outcome<Tree> {
+    pub fn tree_of(&self, tokens: &Tokens, reading: Reading<'_>) -> Outcome<Tree> {
         let Some(parser) = &self.parser else {
             return failed(self.lacks(Stage::Tree).into_iter().collect());
         };
         let names: Vec<&str> = parser.entries().collect();
-        let chosen: Vec<usize> = match entry {
-            None => (0..names.len()).collect(),
-            Some(entry) => names.iter().position(|n| *n == entry).into_iter().collect(),
+        let chosen: Vec<usize> = match reading {
+            Reading::Program => vec![0],
+            Reading::Entry => (0..names.len()).collect(),
+            Reading::Sort(entry) => names.iter().position(|n| *n == entry).into_iter().collect(),
         };
-        if let (Some(entry), []) = (entry, &chosen[..]) {
+        if let (Reading::Sort(entry), []) = (reading, &chosen[..]) {
             let listed: Vec<String> = names.iter().map(|n| quote(n)).collect();
             return failed(vec![
                 Diagnostic::error(
@@ -208,7 +220,7 @@ impl Language {
         }
         !has_errors(&tokens.diagnostics)
             && self
-                .tree_of(&found, None)
+                .tree_of(&found, Reading::Entry)
                 .diagnostics
                 .iter()
                 .any(|d| d.code == codes::SYNTAX_UNFINISHED)
@@ -232,8 +244,9 @@ impl Language {
         &self,
         source: &Arc<SourceText>,
         around: Around<'_>,
+        reading: Reading<'_>,
     ) -> Outcome<(Tree, Names, Rc<FunctionCore>)> {
-        let tree = self.tree(source, None);
+        let tree = self.tree(source, reading);
         let mut diagnostics = tree.diagnostics;
         let Some(tree) = tree.value else {
             return failed(diagnostics);

@@ -52,5 +52,5 @@ pub mod source;
 pub mod testing;
 pub mod tree;
 
-pub use language::{Language, Stage};
+pub use language::{Language, Reading, Stage};
 pub use session::Session;

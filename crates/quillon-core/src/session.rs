@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use crate::diagnostic::{Diagnostic, Outcome};
 use crate::evaluation::{self, Closure, Host, Limits, Memory, Value};
-use crate::language::Language;
+use crate::language::{Language, Reading};
 use crate::meaning;
 use crate::scoping::{Around, Home, Kept};
 use crate::source::SourceText;
@@ -52,7 +52,17 @@ impl<'l> Session<'l> {
 
     /// Runs a whole program, by itself.
     pub fn run(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Value> {
-        let compiled = self.language.compiled(source, Around::Nothing);
+        self.run_as(source, Reading::Program, host)
+    }
+
+    /// Runs a text by itself: a program, or a smaller entry.
+    pub fn run_as(
+        &mut self,
+        source: &Arc<SourceText>,
+        reading: Reading<'_>,
+        host: &mut dyn Host,
+    ) -> Outcome<Value> {
+        let compiled = self.language.compiled(source, Around::Nothing, reading);
         let mut diagnostics = compiled.diagnostics;
         let value = compiled.value.and_then(|(_, _, core)| {
             evaluation::run(&core, &mut self.memory, self.limits, host)
@@ -65,7 +75,9 @@ impl<'l> Session<'l> {
     /// Runs an entry of a conversation: names it binds at the top stay for the next
     /// entries. One that fails leaves all names as they were.
     pub fn enter(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Value> {
-        let compiled = self.language.compiled(source, Around::Session(&self.kept));
+        let compiled = self
+            .language
+            .compiled(source, Around::Session(&self.kept), Reading::Entry);
         let mut diagnostics = compiled.diagnostics;
         let Some((_, names, core)) = compiled.value else {
             return Outcome {

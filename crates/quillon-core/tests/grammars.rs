@@ -239,7 +239,7 @@ form Do in Step
     };
     let open = with_tokens(&items(""));
     let source = quillon_core::source::SourceText::new("text", "if a if b c else d");
-    let error = &open.tree(&source, None).diagnostics[0];
+    let error = &open.tree(&source, quillon_core::Reading::Entry).diagnostics[0];
     assert_eq!(error.why[0], "as  If(a, If(b, Do(c)), Do(d))");
     assert_eq!(error.why[1], "or  If(a, If(b, Do(c), Do(d)))");
     let settled = with_tokens(&items("precedence of Step, loosest first\n  right  If\n"));

@@ -201,7 +201,10 @@ fn a_tree_made_by_hand_has_a_meaning() {
 fn trees_as_json_have_every_field() {
     let own = with_tokens(SUM);
     let source = SourceText::new("text", "sum 1, 2.5 end");
-    let tree = own.tree(&source, None).value.unwrap();
+    let tree = own
+        .tree(&source, quillon_core::Reading::Entry)
+        .value
+        .unwrap();
     let json = to_json(own.definition(), own.lexer(), &tree);
     assert_eq!(json["kind"], "Sum");
     assert_eq!(json["fields"]["note"], serde_json::Value::Null);

@@ -3,7 +3,6 @@
 use super::Parser;
 use super::expected::{Frame, Inquiry, Wanted};
 use super::grammar::{Role, Symbol};
-use super::parser::Run;
 use super::stacks::Entry;
 use crate::diagnostic::{Diagnostic, codes, humanise, nearest, one_of, quote};
 use crate::lexing::{KindId, Token, Tokens};
@@ -18,19 +17,10 @@ const MOST_LISTED: usize = 7;
 pub(super) fn unexpected(
     parser: &Parser,
     tokens: &Tokens,
-    entry: usize,
     index: usize,
+    stacks: &[Vec<Entry>],
+    inquiry: &Inquiry<'_>,
 ) -> Diagnostic {
-    let mut run = Run::new(&parser.grammar, &parser.tables, entry);
-    for (at, token) in tokens.tokens[..index].iter().enumerate() {
-        run.step(at as u32, *token);
-    }
-    let stacks = run.plain_stacks();
-    let inquiry = Inquiry {
-        grammar: &parser.grammar,
-        tables: &parser.tables,
-        forest: &run.forest,
-    };
     let mut wanted: Vec<Wanted> = stacks.iter().flat_map(|s| inquiry.wanted(s)).collect();
     wanted.sort();
     wanted.dedup();
@@ -40,7 +30,7 @@ pub(super) fn unexpected(
         index,
     };
     let frames = stacks.first().map_or_else(Vec::new, |s| inquiry.frames(s));
-    let unchained = report.unchained(&inquiry, &stacks);
+    let unchained = report.unchained(inquiry, stacks);
     report.diagnostic(&wanted, &frames, unchained)
 }
 
@@ -235,7 +225,8 @@ impl Report<'_> {
     fn misspelt(&self, wanted: &[Wanted]) -> Option<String> {
         let token = self.token();
         let text = self.tokens.source.slice(token.span);
-        if !text.starts_with(char::is_alphabetic) {
+        let is_word = text.starts_with(char::is_alphabetic);
+        if !is_word || self.parser.lexer_kind(token.kind).is_literal() {
             return None;
         }
         let first = wanted.iter().flat_map(|want| match want {

@@ -3,7 +3,7 @@
 
 use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Outcome, codes, quote};
-use crate::lexing::{Kind, KindId, Lexer, Tokens};
+use crate::lexing::{Kind, KindId, Lexer, Token, Tokens};
 use crate::tree::{Tree, one_line};
 
 mod build;
@@ -15,16 +15,22 @@ mod grammar;
 mod items;
 mod lookahead;
 mod parser;
+mod recovery;
 mod stacks;
 mod tables;
 
 use build::{Builder, Failure};
+use expected::Inquiry;
 use forest::Ref;
 use grammar::{Grammar, Nonterminal};
 use parser::{Run, Step};
-use tables::Tables;
+use recovery::{Repair, Repairer};
+use tables::{Lookahead, Tables};
 
 pub(crate) use grammar::literals;
+
+/// Syntax errors of one text beyond this many are not looked for.
+const MOST_ERRORS: usize = 25;
 
 /// Reads programs of one language.
 #[derive(Clone, Debug)]
@@ -115,15 +121,16 @@ impl Parser {
         entry: usize,
     ) -> Outcome<Tree> {
         let mut run = Run::new(&self.grammar, &self.tables, entry);
-        for (index, token) in tokens.tokens.iter().enumerate() {
+        let mut diagnostics = Vec::new();
+        let mut index = 0;
+        while let Some(token) = tokens.tokens.get(index) {
             match run.step(index as u32, *token) {
-                Step::Taken => {}
-                Step::Refused => {
-                    return Outcome {
-                        value: None,
-                        diagnostics: vec![errors::unexpected(self, tokens, entry, index)],
-                    };
-                }
+                Step::Taken => index += 1,
+                Step::Refused => match self.mend(tokens, index, &mut run, &mut diagnostics) {
+                    Some(next) => index = next,
+                    None => break,
+                },
+                Step::Accepted(_) if !diagnostics.is_empty() => break,
                 Step::Accepted(root) => {
                     let builder = Builder {
                         definition,
@@ -138,8 +145,84 @@ impl Parser {
         }
         Outcome {
             value: None,
-            diagnostics: Vec::new(),
+            diagnostics,
         }
+    }
+
+    /// Reports a token that was refused, and mends the reading so that it can go on; gives
+    /// the token to go on with.
+    fn mend(
+        &self,
+        tokens: &Tokens,
+        index: usize,
+        run: &mut Run<'_>,
+        diagnostics: &mut Vec<Diagnostic>,
+    ) -> Option<usize> {
+        run.take_back();
+        let stacks = run.plain_stacks();
+        let (error, repair) = {
+            let inquiry = Inquiry {
+                grammar: &self.grammar,
+                tables: &self.tables,
+                forest: &run.forest,
+            };
+            let error = errors::unexpected(self, tokens, index, &stacks, &inquiry);
+            let repairer = Repairer {
+                parser: self,
+                tokens: &tokens.tokens,
+                stack: stacks.first()?,
+            };
+            let ended = error.code == codes::SYNTAX_UNFINISHED;
+            let enough = diagnostics.len() + 1 >= MOST_ERRORS;
+            let repair = if ended || enough {
+                None
+            } else {
+                repairer.repair(index, &inquiry)
+            };
+            (error, repair)
+        };
+        diagnostics.push(error);
+        if diagnostics.len() == MOST_ERRORS {
+            diagnostics.push(Diagnostic::note(
+                codes::SYNTAX_UNEXPECTED,
+                format!("reading stops after {MOST_ERRORS} errors"),
+            ));
+        }
+        let stand_in = |kind| Token {
+            kind,
+            ..tokens.tokens[index]
+        };
+        match repair? {
+            Repair::Skip => Some(index + 1),
+            Repair::Insert(kind) => {
+                run.step(index as u32, stand_in(kind));
+                Some(index)
+            }
+            Repair::Replace(kind) => {
+                run.step(index as u32, stand_in(kind));
+                Some(index + 1)
+            }
+            Repair::Phrase {
+                height,
+                nonterminal,
+                upto,
+            } => {
+                run.give_up(&stacks[0], height, nonterminal, upto as u32);
+                Some(upto)
+            }
+        }
+    }
+}
+
+/// The terminals that a token can be taken as.
+fn lookahead_of(grammar: &Grammar, token: Token) -> Lookahead {
+    let of = |kind: KindId| {
+        let (plain, tight) = grammar.of_kind[kind.0 as usize];
+        [tight.filter(|_| token.tight), plain]
+    };
+    Lookahead {
+        main: of(token.kind),
+        soft: token.also.map_or([None, None], of),
     }
 }
 

@@ -3,9 +3,10 @@
 
 use super::forest::{Forest, Ref};
 use super::grammar::Grammar;
+use super::lookahead_of;
 use super::stacks::{Entry, Stacks, is_entry};
 use super::tables::{Action, Lookahead, Tables};
-use crate::lexing::{KindId, Token};
+use crate::lexing::Token;
 
 /// A reading in progress.
 pub(super) struct Run<'a> {
@@ -15,6 +16,11 @@ pub(super) struct Run<'a> {
     plain: Vec<Entry>,
     stacks: Option<Stacks>,
     children: Vec<Ref>,
+    /// What the step at hand has taken off the plain stack, the topmost first, and how far
+    /// down that reaches: to take the step back when its token is refused.
+    before: Vec<Entry>,
+    low: usize,
+    tops_before: Option<Vec<u32>>,
 }
 
 /// What came of giving a token to the parser.
@@ -38,24 +44,18 @@ impl<'a> Run<'a> {
             }],
             stacks: None,
             children: Vec::new(),
-        }
-    }
-
-    /// The terminals a token can be taken as.
-    fn terminals(&self, token: Token) -> Lookahead {
-        let of = |kind: KindId| {
-            let (plain, tight) = self.grammar.of_kind[kind.0 as usize];
-            [tight.filter(|_| token.tight), plain]
-        };
-        Lookahead {
-            main: of(token.kind),
-            soft: token.also.map_or([None, None], of),
+            before: Vec::new(),
+            low: 0,
+            tops_before: None,
         }
     }
 
     /// Gives the parser a token.
     pub fn step(&mut self, index: u32, token: Token) -> Step {
-        let terminals = self.terminals(token);
+        let terminals = lookahead_of(self.grammar, token);
+        self.before.clear();
+        self.low = self.plain.len();
+        self.tops_before = self.stacks.as_ref().map(|stacks| stacks.tops.clone());
         if self.stacks.is_none()
             && let Some(step) = self.plain_step(index, terminals)
         {
@@ -96,6 +96,11 @@ impl<'a> Run<'a> {
                     self.children
                         .extend(self.plain[base..].iter().map(|entry| entry.value));
                     let value = self.forest.add(id, &self.children, index);
+                    if base < self.low {
+                        let known = self.low;
+                        self.before.extend(self.plain[base..known].iter().rev());
+                        self.low = base;
+                    }
                     self.plain.truncate(base);
                     let below = self.plain[base - 1].state;
                     self.plain.push(Entry {
@@ -130,6 +135,32 @@ impl<'a> Run<'a> {
             self.stacks = None;
         }
         Step::Taken
+    }
+
+    /// Takes a refused step back: the stacks are as they were after the token before.
+    pub fn take_back(&mut self) {
+        self.plain.truncate(self.low);
+        self.plain.extend(self.before.drain(..).rev());
+        self.low = self.plain.len();
+        match (&mut self.stacks, &self.tops_before) {
+            (Some(stacks), Some(tops)) => stacks.tops.clone_from(tops),
+            (stacks, _) => *stacks = None,
+        }
+    }
+
+    /// Goes on with a plain stack cut down to a height, with a nonterminal on top that
+    /// stands for everything from there up to the token at an index.
+    pub fn give_up(&mut self, stack: &[Entry], height: usize, nonterminal: u16, upto: u32) {
+        let value = stack
+            .get(height)
+            .map_or(Ref::token(upto), |entry| entry.value);
+        self.stacks = None;
+        self.plain = stack[..height].to_vec();
+        let below = self.plain[height - 1].state;
+        self.plain.push(Entry {
+            state: self.tables.goto(below, nonterminal),
+            value,
+        });
     }
 
     /// The stacks as they are, one entry a symbol.

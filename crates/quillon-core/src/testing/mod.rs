@@ -5,7 +5,7 @@ use std::sync::Arc;
 use crate::definition::{Example, Expectation, Expected};
 use crate::diagnostic::{Diagnostic, codes};
 use crate::evaluation::{Limits, Recorder, Value, equal, written};
-use crate::language::Language;
+use crate::language::{Language, Reading};
 use crate::session::Session;
 use crate::source::{SourceText, Span};
 use crate::tree::{matches, one_line};
@@ -119,7 +119,7 @@ fn check_tree(
     let Expected::Tree(term) = &expectation.expected else {
         return;
     };
-    let parsed = language.tree(program, None);
+    let parsed = language.tree(program, Reading::Entry);
     let Some(tree) = parsed.value else {
         result.diagnostics.extend(parsed.diagnostics);
         return;
@@ -154,7 +154,7 @@ fn check_run(
 ) {
     let mut host = Recorder::default();
     let outcome = match Session::new(language, case_limits(), &mut host) {
-        Ok(mut session) => session.run(program, &mut host),
+        Ok(mut session) => session.run_as(program, Reading::Entry, &mut host),
         Err(diagnostic) => crate::diagnostic::Outcome {
             value: None,
             diagnostics: vec![*diagnostic],

@@ -60,7 +60,7 @@ pub fn said(diagnostic: &quillon_core::diagnostic::Diagnostic) -> String {
 
 /// The tree of a text on one line, or the first error.
 pub fn tree(language: &Language, text: &str) -> String {
-    let outcome = language.tree(&SourceText::new("text", text), None);
+    let outcome = language.tree(&SourceText::new("text", text), quillon_core::Reading::Entry);
     match outcome.value {
         Some(tree) => one_line(language.definition(), language.lexer(), &tree),
         None => said(&outcome.diagnostics[0]),
@@ -78,7 +78,11 @@ pub fn value(language: &Language, text: &str) -> String {
         Ok(session) => session,
         Err(problem) => return said(&problem),
     };
-    let outcome = session.run(&SourceText::new("text", text), &mut host);
+    let outcome = session.run_as(
+        &SourceText::new("text", text),
+        quillon_core::Reading::Entry,
+        &mut host,
+    );
     let end = match outcome.value {
         Some(value) => written(&value),
         None => said(&outcome.diagnostics[0]),

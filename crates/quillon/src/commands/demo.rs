@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use quillon_core::evaluation::{Host, written};
 use quillon_core::source::SourceText;
-use quillon_core::{Language, Session};
+use quillon_core::{Language, Reading, Session};
 
 use super::new::write;
 use super::{Stop, compile, print_lines};
@@ -114,7 +114,7 @@ fn stages(language: &Language) -> Vec<String> {
         lines.extend(tokens::listing(language, found, false));
     }
     lines.extend(heading("its tree   (quillon tree)"));
-    if let Some(found) = &language.tree(&source, None).value {
+    if let Some(found) = &language.tree(&source, Reading::Program).value {
         lines.extend(tree::outline(language, found));
     }
     lines.extend(heading("its value   (quillon run --value)"));
@@ -130,7 +130,11 @@ fn stages(language: &Language) -> Vec<String> {
 
 fn show_mistake(language: &Language) -> Result<(), Stop> {
     let source = SourceText::new("lift.tow", WRONG);
-    let outcome = language.compiled(&source, quillon_core::scoping::Around::Nothing);
+    let outcome = language.compiled(
+        &source,
+        quillon_core::scoping::Around::Nothing,
+        Reading::Program,
+    );
     let mut lines = vec![String::new()];
     for diagnostic in &outcome.diagnostics {
         let text = render::diagnostic::rendered(diagnostic);

@@ -3,9 +3,9 @@
 use std::path::Path;
 use std::sync::Arc;
 
-use quillon_core::Language;
 use quillon_core::diagnostic::{Diagnostic, Outcome, codes};
 use quillon_core::source::SourceText;
+use quillon_core::{Language, Reading};
 use serde_json::{Value, json};
 
 use crate::args::{Command, Common, Format, Program};
@@ -131,15 +131,19 @@ fn language(asked: Option<&Path>, program: Option<&Path>) -> Result<Language, St
     }
 }
 
-/// The language and the text of a program.
-fn inputs(program: &Program, common: &Common) -> Result<(Language, Arc<SourceText>), Stop> {
+/// The language, the text of a program, and what it is to be read as: a file is a program,
+/// a text typed on the command line may be less.
+fn inputs(
+    program: &Program,
+    common: &Common,
+) -> Result<(Language, Arc<SourceText>, Reading<'static>), Stop> {
     let asked = common.language.as_deref();
     if let Some(text) = &program.text {
-        return Ok((language(asked, None)?, given_text(text)));
+        return Ok((language(asked, None)?, given_text(text), Reading::Entry));
     }
     let path = program.program.as_deref().unwrap_or(Path::new("-"));
     let language = language(asked, Some(path))?;
-    Ok((language, files::read(path)?))
+    Ok((language, files::read(path)?, Reading::Program))
 }
 
 /// A program typed on the command line.

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use quillon_core::diagnostic::{Diagnostic, Outcome};
 use quillon_core::evaluation::{Host, Recorder, Value, written};
 use quillon_core::source::SourceText;
-use quillon_core::{Language, Session};
+use quillon_core::{Language, Reading, Session};
 use serde_json::json;
 
 use super::{Stop, given_text, language, print_json, report, status};
@@ -19,7 +19,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     let asked = args.common.language.as_deref();
     if let Some(text) = &args.text {
         let language = language(asked, None)?;
-        return one(args, &language, &given_text(text));
+        return one(args, &language, &given_text(text), Reading::Entry);
     }
     let mut exit = Exit::Done;
     for path in &args.programs {
@@ -38,15 +38,20 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
 fn file(args: &Args, asked: Option<&Path>, path: &Path) -> Result<Exit, Stop> {
     let language = language(asked, Some(path))?;
     let source = files::read(path)?;
-    one(args, &language, &source)
+    one(args, &language, &source, Reading::Program)
 }
 
 /// Runs one program.
-fn one(args: &Args, language: &Language, source: &Arc<SourceText>) -> Result<Exit, Stop> {
+fn one(
+    args: &Args,
+    language: &Language,
+    source: &Arc<SourceText>,
+    reading: Reading<'_>,
+) -> Result<Exit, Stop> {
     match args.common.format {
         Format::Text => {
             let mut host = Terminal::new();
-            let outcome = outcome(args, language, source, &mut host);
+            let outcome = outcome(args, language, source, reading, &mut host);
             if args.value
                 && let Some(value) = &outcome.value
             {
@@ -59,7 +64,7 @@ fn one(args: &Args, language: &Language, source: &Arc<SourceText>) -> Result<Exi
         }
         Format::Json => {
             let mut host = Recorder::default();
-            let outcome = outcome(args, language, source, &mut host);
+            let outcome = outcome(args, language, source, reading, &mut host);
             print_json(&json!({
                 "program": source.name(),
                 "output": host.printed,
@@ -76,10 +81,11 @@ fn outcome(
     args: &Args,
     language: &Language,
     source: &Arc<SourceText>,
+    reading: Reading<'_>,
     host: &mut dyn Host,
 ) -> Outcome<Value> {
     match Session::new(language, args.limits.limits(), host) {
-        Ok(mut session) => session.run(source, host),
+        Ok(mut session) => session.run_as(source, reading, host),
         Err(problem) => Outcome {
             value: None,
             diagnostics: vec![Diagnostic { ..*problem }],

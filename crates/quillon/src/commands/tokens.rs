@@ -11,7 +11,7 @@ use crate::exit::Exit;
 use crate::render::tokens::{in_order, listing};
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
-    let (language, source) = inputs(&args.program, &args.common)?;
+    let (language, source, _) = inputs(&args.program, &args.common)?;
     let outcome = language.tokens(&source);
     let tokens = outcome.value.as_ref();
     match args.common.format {

@@ -1,5 +1,6 @@
 //! `quillon tree`: the tree of a program.
 
+use quillon_core::Reading;
 use quillon_core::tree::{one_line, to_json};
 use serde_json::Value;
 
@@ -9,8 +10,9 @@ use crate::exit::Exit;
 use crate::render::tree::outline;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
-    let (language, source) = inputs(&args.program, &args.common)?;
-    let outcome = language.tree(&source, args.entry.as_deref());
+    let (language, source, reading) = inputs(&args.program, &args.common)?;
+    let reading = args.entry.as_deref().map_or(reading, Reading::Sort);
+    let outcome = language.tree(&source, reading);
     let tree = outcome.value.as_ref();
     let json = args.common.format == Format::Json || args.view == TreeView::Json;
     if json {

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use quillon_core::diagnostic::{Diagnostic, has_errors, nearest, quote};
 use quillon_core::evaluation::{Limits, Value, written};
 use quillon_core::source::SourceText;
-use quillon_core::{Language, Session};
+use quillon_core::{Language, Reading, Session};
 
 use crate::host::Terminal;
 use crate::render;
@@ -120,7 +120,7 @@ impl<'l> Conversation<'l> {
             }
             "tree" => {
                 let source = self.source(rest);
-                let outcome = self.language.tree(&source, None);
+                let outcome = self.language.tree(&source, Reading::Entry);
                 if let Some(tree) = &outcome.value {
                     print(&render::tree::outline(self.language, tree));
                 }

@@ -1,0 +1,221 @@
+//! Going on after a syntax error, so that one reading finds several true errors. First a
+//! single token is put in, exchanged or left out (Burke and Fisher 1987: the repair after
+//! which most of the text can be read is taken); where that does not help, a phrase is
+//! given up: what has been read of it and what is left of it count as one whole.
+
+use super::expected::{Inquiry, Wanted};
+use super::grammar::{Grammar, Nonterminal, Symbol};
+use super::stacks::{Entry, is_entry};
+use super::tables::{Action, Lookahead, Tables};
+use super::{Parser, lookahead_of};
+use crate::lexing::{KindId, Token};
+
+/// What is done about a token that cannot stand where it stands.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) enum Repair {
+    /// A token is put in before it.
+    Insert(KindId),
+    /// Another token takes its place.
+    Replace(KindId),
+    /// It is left out.
+    Skip,
+    /// The entries from a height on and the tokens up to an index count as a nonterminal.
+    Phrase {
+        height: usize,
+        nonterminal: u16,
+        upto: usize,
+    },
+}
+
+/// How many tokens ahead a repair is tried.
+const AHEAD: usize = 8;
+
+/// A repair of one token that lets so few tokens be read is no good.
+const ENOUGH: usize = 3;
+
+/// How far a phrase is looked for, in tokens and in entries of the stack.
+const FARTHEST: usize = 400;
+const DEEPEST: usize = 48;
+
+/// States on top of a part of the real stack.
+#[derive(Clone)]
+struct Trial {
+    height: usize,
+    above: Vec<u32>,
+}
+
+pub(super) struct Repairer<'a> {
+    pub parser: &'a Parser,
+    pub tokens: &'a [Token],
+    pub stack: &'a [Entry],
+}
+
+impl Repairer<'_> {
+    fn grammar(&self) -> &Grammar {
+        &self.parser.grammar
+    }
+
+    fn tables(&self) -> &Tables {
+        &self.parser.tables
+    }
+
+    /// The best repair for the token at an index, if there is any.
+    pub fn repair(&self, index: usize, inquiry: &Inquiry<'_>) -> Option<Repair> {
+        let mut best: Option<(usize, Repair)> = None;
+        let mut consider = |reach: usize, repair: Repair| {
+            if reach >= ENOUGH && best.is_none_or(|(most, _)| reach > most) {
+                best = Some((reach, repair));
+            }
+        };
+        consider(self.reach(self.whole(), index + 1), Repair::Skip);
+        for kind in self.candidates(inquiry) {
+            let token = Token {
+                kind,
+                also: None,
+                tight: false,
+                span: self.tokens[index].span,
+            };
+            if let Some(trial) = self.take(self.whole(), token) {
+                consider(self.reach(trial.clone(), index), Repair::Insert(kind));
+                consider(self.reach(trial, index + 1), Repair::Replace(kind));
+            }
+        }
+        best.map(|(_, repair)| repair)
+            .or_else(|| self.phrase(index))
+    }
+
+    /// The kinds that could stand there; literals first, since what is missing or wrong is
+    /// a literal more often than not.
+    fn candidates(&self, inquiry: &Inquiry<'_>) -> Vec<KindId> {
+        let mut terminals: Vec<u16> = Vec::new();
+        for wanted in inquiry.wanted(self.stack) {
+            match wanted {
+                Wanted::Terminal(t) | Wanted::Operator(t) => terminals.push(t),
+                Wanted::Sort(sort) => terminals.extend(self.parser.first_of(&sort)),
+            }
+        }
+        let mut kinds: Vec<KindId> = terminals
+            .into_iter()
+            .map(|t| self.grammar().terminals[t as usize].kind)
+            .filter(|kind| *kind != KindId::END)
+            .collect();
+        kinds.sort_by_key(|kind| (!self.parser.lexer_kind(*kind).is_literal(), *kind));
+        kinds.dedup();
+        kinds
+    }
+
+    fn whole(&self) -> Trial {
+        Trial {
+            height: self.stack.len(),
+            above: Vec::new(),
+        }
+    }
+
+    fn top(&self, trial: &Trial) -> u32 {
+        trial
+            .above
+            .last()
+            .copied()
+            .unwrap_or_else(|| self.stack[trial.height - 1].state)
+    }
+
+    /// How many tokens from an index on can be read; reaching the end counts as all.
+    fn reach(&self, mut trial: Trial, from: usize) -> usize {
+        for (count, token) in self.tokens[from.min(self.tokens.len())..]
+            .iter()
+            .take(AHEAD)
+            .enumerate()
+        {
+            match self.take(trial, *token) {
+                Some(next) => trial = next,
+                None => return count,
+            }
+            if token.kind == KindId::END {
+                return AHEAD;
+            }
+        }
+        AHEAD
+    }
+
+    /// The stack after a token, if it can be taken; of several ways, the first that can.
+    fn take(&self, trial: Trial, token: Token) -> Option<Trial> {
+        const MOST_STEPS: usize = 500;
+        let lookahead: Lookahead = lookahead_of(self.grammar(), token);
+        let mut work = vec![trial];
+        for _ in 0..MOST_STEPS {
+            let trial = work.pop()?;
+            let state = self.top(&trial);
+            let mut actions = self
+                .tables()
+                .each(self.tables().first_action(state, lookahead.main));
+            actions.extend(
+                self.tables()
+                    .each(self.tables().first_action(state, lookahead.soft)),
+            );
+            for action in actions {
+                match action {
+                    Action::Shift(state) => {
+                        let mut next = trial;
+                        next.above.push(state);
+                        return Some(next);
+                    }
+                    Action::Reduce(id) if is_entry(self.grammar(), id) => return Some(trial),
+                    Action::Reduce(id) => work.extend(self.reduced(&trial, id)),
+                    Action::Error | Action::Fork(_) => {}
+                }
+            }
+        }
+        None
+    }
+
+    fn reduced(&self, trial: &Trial, production: u32) -> Option<Trial> {
+        let production = &self.grammar().productions[production as usize];
+        let length = production.right.len();
+        let mut next = trial.clone();
+        let from_above = length.min(next.above.len());
+        next.above.truncate(next.above.len() - from_above);
+        next.height -= length - from_above;
+        let goto = self.tables().goto(self.top(&next), production.left);
+        (goto != 0).then(|| {
+            next.above.push(goto);
+            next
+        })
+    }
+
+    /// The shortest stretch of text that, together with what lies on top of the stack, can
+    /// count as one phrase.
+    fn phrase(&self, index: usize) -> Option<Repair> {
+        let lowest = self.stack.len().saturating_sub(DEEPEST).max(1);
+        let last = (index + FARTHEST).min(self.tokens.len());
+        for upto in index..last {
+            for height in (lowest..=self.stack.len()).rev() {
+                let state = self.stack[height - 1].state;
+                for &(symbol, to) in &self.tables().states[state as usize].moves {
+                    let Symbol::Nonterminal(nonterminal) = symbol else {
+                        continue;
+                    };
+                    // Giving up nothing and reading nothing would be no progress.
+                    let is_phrase = !matches!(
+                        self.grammar().nonterminals[nonterminal as usize],
+                        Nonterminal::Form(_)
+                    ) && (height < self.stack.len() || upto > index);
+                    if !is_phrase {
+                        continue;
+                    }
+                    let trial = Trial {
+                        height,
+                        above: vec![to],
+                    };
+                    if self.reach(trial, upto) > ENOUGH {
+                        return Some(Repair::Phrase {
+                            height,
+                            nonterminal,
+                            upto,
+                        });
+                    }
+                }
+            }
+        }
+        None
+    }
+}
