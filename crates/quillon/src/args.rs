@@ -120,12 +120,12 @@ pub struct Common {
     pub format: Format,
 }
 
-/// Which program.
+/// Which programs.
 #[derive(Debug, ClapArgs)]
 pub struct Program {
-    /// The program's file, or - for standard input
+    /// The programs' files, folders that have some, or - for standard input
     #[arg(required_unless_present = "text", conflicts_with = "text")]
-    pub program: Option<PathBuf>,
+    pub programs: Vec<PathBuf>,
 
     /// The program itself
     #[arg(short, long)]
@@ -181,6 +181,12 @@ pub enum TreeView {
     Line,
     /// For tools
     Json,
+    /// As an s-expression
+    Sexp,
+    /// As a graph in the DOT language
+    Dot,
+    /// As a picture
+    Svg,
 }
 
 /// Arguments of `tree`.

@@ -190,3 +190,48 @@ pub fn definition_for(program: &Path) -> Result<PathBuf, Unreadable> {
         quote(extension)
     )))
 }
+
+/// The programs that paths stand for: a folder stands for every file in it and below that
+/// the definition asked for reads, or that some definition beside or above it reads.
+pub fn programs(paths: &[PathBuf], asked: Option<&Path>) -> Result<Vec<PathBuf>, Unreadable> {
+    let mut programs = Vec::new();
+    for path in paths {
+        if !path.is_dir() {
+            programs.push(path.clone());
+            continue;
+        }
+        let known = asked.map(extensions_of);
+        let found = files_below(path, &|file| match &known {
+            Some(known) => {
+                let name = file.file_name().map(|n| n.to_string_lossy().into_owned());
+                name.is_some_and(|n| known.iter().any(|e| n.ends_with(e.as_str())))
+            }
+            None => definition_for(file).is_ok(),
+        });
+        if found.is_empty() {
+            return Err(unreadable(format!(
+                "{} is a folder, and no program in it has a definition",
+                shown(path)
+            )));
+        }
+        programs.extend(found);
+    }
+    Ok(programs)
+}
+
+/// The files of a folder and of those in it that pass, by name.
+fn files_below(folder: &Path, pass: &dyn Fn(&Path) -> bool) -> Vec<PathBuf> {
+    let mut found = files_in(folder, pass);
+    let mut folders: Vec<PathBuf> = std::fs::read_dir(folder)
+        .into_iter()
+        .flatten()
+        .filter_map(|entry| Some(entry.ok()?.path()))
+        // A link could lead around in a circle.
+        .filter(|path| path.is_dir() && !path.is_symlink())
+        .collect();
+    folders.sort();
+    for inner in folders {
+        found.extend(files_below(&inner, pass));
+    }
+    found
+}

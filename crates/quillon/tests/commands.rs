@@ -233,6 +233,19 @@ fn inputs_that_cannot_be_read_are_named_with_their_trouble() {
     folder.write("bytes.quillon.bin", b"\x00\xff");
     std::fs::create_dir(folder.path().join("folder")).unwrap();
     folder.write("folder/inside.tiny", "1");
+    std::fs::create_dir(folder.path().join("nothing")).unwrap();
+    folder
+        .quillon(&["run", "folder"])
+        .ends_with(4)
+        .says("`folder` is a folder")
+        .says("folder/inside.tiny");
+    for command in ["tokens", "tree"] {
+        folder.quillon(&[command, "folder"]).ends_with(0);
+        folder
+            .quillon(&[command, "nothing"])
+            .ends_with(4)
+            .says("no program in it has a definition");
+    }
     for command in ["tokens", "tree", "run"] {
         let with = |file: &str| folder.quillon(&[command, "-l", "own.quillon", file]);
         with("missing.tiny")
@@ -241,10 +254,6 @@ fn inputs_that_cannot_be_read_are_named_with_their_trouble() {
         with("bytes.tiny")
             .ends_with(4)
             .says("byte 0xFF on line 1 (offset 4)");
-        with("folder")
-            .ends_with(4)
-            .says("`folder` is a folder")
-            .says("folder/inside.tiny");
         folder
             .quillon(&[command, "folder"])
             .ends_with(4)
@@ -490,4 +499,77 @@ fn wrong_usage_is_said_to_be_so() {
             .ends_with(0)
             .shows("Example:\n  ");
     }
+}
+
+#[test]
+fn trees_come_as_s_expression_graph_and_picture() {
+    let folder = Folder::with_demo();
+    let view = |view: &str| {
+        let text = [
+            "tree",
+            "--as",
+            view,
+            "--text",
+            "when yes { say [1], \"a<\" }",
+        ];
+        folder.quillon(&text).ends_with(0).out.clone()
+    };
+    assert_eq!(
+        view("sexp"),
+        "(Program (: (When (Yes) (Block (: (Say (: (List (: (Number 1))) (Words \"a<\"))))) ())))\n"
+    );
+    let dot = view("dot");
+    assert!(dot.starts_with("digraph tree {") && dot.trim_end().ends_with('}'));
+    assert!(
+        dot.contains("label=\"values[1]\"") && dot.contains("\\\"a<\\\""),
+        "{dot}"
+    );
+    let svg = view("svg");
+    assert!(
+        svg.starts_with("<svg ") && svg.contains("a&lt;") && svg.trim_end().ends_with("</svg>")
+    );
+    assert_eq!(
+        svg.matches("<rect").count(),
+        1 + dot.matches("shape=").count()
+    );
+}
+
+#[test]
+fn several_programs_and_folders_are_shown_one_after_the_other() {
+    let folder = Folder::with_demo();
+    let all = folder.quillon(&["tree", "--as", "line", "programs"]);
+    all.ends_with(0)
+        .shows("── programs/daylog.tow")
+        .shows("── programs/tolls.tow");
+    assert_eq!(all.out.lines().count(), 8);
+    let json = folder.quillon(&[
+        "tokens",
+        "--format",
+        "json",
+        "programs/tolls.tow",
+        "programs/flight.tow",
+    ]);
+    let json = json.ends_with(0).json();
+    assert_eq!(json[1]["file"], "programs/flight.tow");
+    folder.write("programs/bad.tow", "say (");
+    folder
+        .quillon(&["tree", "programs"])
+        .ends_with(1)
+        .says("programs/bad.tow:1:6");
+}
+
+#[test]
+fn several_syntax_errors_are_found_in_one_reading() {
+    let folder = Folder::with_demo();
+    folder.write(
+        "wrong.tow",
+        "let a = 1\nsay a\nsay [1 2]\nwihle a < 3 { say a }\n",
+    );
+    let run = folder.quillon(&["run", "wrong.tow"]);
+    run.ends_with(1)
+        .says("wrong.tow:1:7")
+        .says("wrong.tow:3:8")
+        .says("wrong.tow:4:1")
+        .says("did you mean `while`?");
+    assert_eq!(run.err.matches("error").count(), 3, "{run}");
 }

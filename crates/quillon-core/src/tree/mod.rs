@@ -8,11 +8,13 @@ use crate::source::{SourceText, Span};
 
 mod json;
 mod matching;
+mod picture;
 mod text;
 
 pub use json::{literal_json, to_json};
 pub use matching::{Mismatch, matches};
-pub use text::{Line, lines, one_line, value_text};
+pub use picture::{to_dot, to_svg};
+pub use text::{Line, lines, one_line, to_sexp, value_text};
 
 /// A node, by index.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]

@@ -60,7 +60,7 @@ pub fn lines(definition: &Definition, lexer: &Lexer, tree: &Tree) -> Vec<Line> {
 }
 
 /// A token's node: its value if it holds one, its text otherwise.
-fn leaf(lexer: &Lexer, tree: &Tree, id: NodeId) -> String {
+pub(super) fn leaf(lexer: &Lexer, tree: &Tree, id: NodeId) -> String {
     match tree.node(id).what {
         What::Token(kind) if lexer.kind(kind).holds.is_some() => tree
             .value(lexer, id)
@@ -158,6 +158,52 @@ pub fn one_line(definition: &Definition, lexer: &Lexer, tree: &Tree) -> String {
             out.push('(');
             pieces.push(Piece::Text(")".to_owned()));
         }
+        work.extend(pieces.into_iter().rev());
+    }
+    out
+}
+
+/// The tree as an s-expression: a form is `(Form child …)`, with one element a field; a
+/// repeated field is `(: item …)`, one that is absent `()`. Texts are in quotes.
+pub fn to_sexp(definition: &Definition, lexer: &Lexer, tree: &Tree) -> String {
+    let mut out = String::new();
+    let mut work = vec![Piece::Node(tree.root())];
+    while let Some(piece) = work.pop() {
+        let id = match piece {
+            Piece::Text(text) => {
+                out.push_str(&text);
+                continue;
+            }
+            Piece::Node(id) => id,
+        };
+        let Some(form) = tree.form(id) else {
+            let text = leaf(lexer, tree, id);
+            match text.strip_prefix('`').and_then(|t| t.strip_suffix('`')) {
+                Some(sign) => out.push_str(&crate::diagnostic::quoted(sign)),
+                None => out.push_str(&text),
+            }
+            continue;
+        };
+        let form = &definition.forms[form];
+        out.push('(');
+        out.push_str(&form.name.text);
+        let mut pieces = Vec::new();
+        for index in 0..form.fields.len() {
+            pieces.push(Piece::Text(" ".to_owned()));
+            match tree.field(id, index) {
+                Child::Absent => pieces.push(Piece::Text("()".to_owned())),
+                Child::One(child) => pieces.push(Piece::Node(child)),
+                Child::Many(items) => {
+                    pieces.push(Piece::Text("(:".to_owned()));
+                    for &item in items {
+                        pieces.push(Piece::Text(" ".to_owned()));
+                        pieces.push(Piece::Node(item));
+                    }
+                    pieces.push(Piece::Text(")".to_owned()));
+                }
+            }
+        }
+        pieces.push(Piece::Text(")".to_owned()));
         work.extend(pieces.into_iter().rev());
     }
     out

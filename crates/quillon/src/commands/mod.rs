@@ -1,6 +1,7 @@
 //! One file a command.
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
+use std::rc::Rc;
 use std::sync::Arc;
 
 use quillon_core::diagnostic::{Diagnostic, Outcome, codes};
@@ -12,6 +13,7 @@ use crate::args::{Command, Common, Format, Program};
 use crate::exit::Exit;
 use crate::files::{self, Unreadable};
 use crate::render;
+use crate::render::style::{HEADING, paint};
 
 mod check;
 mod demo;
@@ -131,19 +133,75 @@ fn language(asked: Option<&Path>, program: Option<&Path>) -> Result<Language, St
     }
 }
 
-/// The language, the text of a program, and what it is to be read as: a file is a program,
-/// a text typed on the command line may be less.
-fn inputs(
-    program: &Program,
-    common: &Common,
-) -> Result<(Language, Arc<SourceText>, Reading<'static>), Stop> {
+/// A program to look at: its language, its text, and what it is to be read as. A file is a
+/// program; a text typed on the command line may be less.
+struct Input {
+    language: Rc<Language>,
+    source: Arc<SourceText>,
+    reading: Reading<'static>,
+}
+
+/// The programs asked for; folders stand for the programs in them.
+fn inputs(program: &Program, common: &Common) -> Result<Vec<Input>, Stop> {
     let asked = common.language.as_deref();
     if let Some(text) = &program.text {
-        return Ok((language(asked, None)?, given_text(text), Reading::Entry));
+        return Ok(vec![Input {
+            language: Rc::new(language(asked, None)?),
+            source: given_text(text),
+            reading: Reading::Entry,
+        }]);
     }
-    let path = program.program.as_deref().unwrap_or(Path::new("-"));
-    let language = language(asked, Some(path))?;
-    Ok((language, files::read(path)?, Reading::Program))
+    let mut known: Vec<(PathBuf, Rc<Language>)> = Vec::new();
+    let mut inputs = Vec::new();
+    for path in files::programs(&program.programs, asked)? {
+        let definition = match asked {
+            Some(asked) => asked.to_owned(),
+            None => files::definition_for(&path)?,
+        };
+        let language = match known.iter().find(|(path, _)| *path == definition) {
+            Some((_, language)) => Rc::clone(language),
+            None => Rc::new(load(&definition)?),
+        };
+        known.push((definition, Rc::clone(&language)));
+        inputs.push(Input {
+            language,
+            source: files::read(&path)?,
+            reading: Reading::Program,
+        });
+    }
+    Ok(inputs)
+}
+
+/// Shows each of several programs under its name, and all as one list for tools; gives the
+/// worst exit status.
+fn each_input(
+    inputs: &[Input],
+    format: Format,
+    mut show: impl FnMut(&Input) -> Result<(Option<Value>, Vec<Diagnostic>), Stop>,
+) -> Result<Exit, Stop> {
+    let mut exit = Exit::Done;
+    let mut results = Vec::new();
+    for input in inputs {
+        if inputs.len() > 1 && format == Format::Text {
+            print_lines(&[paint(HEADING, format_args!("── {}", input.source.name()))])?;
+        }
+        let (json, diagnostics) = show(input)?;
+        if let Some(mut json) = json {
+            if inputs.len() > 1 {
+                json["file"] = input.source.name().into();
+            }
+            results.push(json);
+        } else {
+            report(&diagnostics, format);
+        }
+        exit = exit.and(status(&diagnostics));
+    }
+    match (results.len(), inputs.len()) {
+        (0, _) => {}
+        (1, 1) => print_json(&results[0])?,
+        _ => print_json(&results.into())?,
+    }
+    Ok(exit)
 }
 
 /// A program typed on the command line.

@@ -5,36 +5,31 @@ use quillon_core::lexing::Token;
 use quillon_core::source::SourceText;
 use serde_json::{Value, json};
 
-use super::{Stop, inputs, print_json, print_lines, report, status, with_diagnostics};
+use super::{Stop, each_input, inputs, print_lines, with_diagnostics};
 use crate::args::{Format, Tokens as Args};
 use crate::exit::Exit;
 use crate::render::tokens::{in_order, listing};
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
-    let (language, source, _) = inputs(&args.program, &args.common)?;
-    let outcome = language.tokens(&source);
-    let tokens = outcome.value.as_ref();
-    match args.common.format {
-        Format::Json => {
+    let format = args.common.format;
+    each_input(&inputs(&args.program, &args.common)?, format, |input| {
+        let (language, source) = (&input.language, &input.source);
+        let outcome = language.tokens(source);
+        let tokens = outcome.value.as_ref();
+        if format == Format::Json {
             let listed: Vec<Value> = tokens.map_or_else(Vec::new, |tokens| {
                 in_order(tokens, args.all)
-                    .map(|token| as_json(&language, &source, token))
+                    .map(|token| as_json(language, source, token))
                     .collect()
             });
-            print_json(&with_diagnostics(
-                "tokens",
-                &listed.into(),
-                &outcome.diagnostics,
-            ))?;
+            let json = with_diagnostics("tokens", &listed.into(), &outcome.diagnostics);
+            return Ok((Some(json), outcome.diagnostics));
         }
-        Format::Text => {
-            if let Some(tokens) = tokens {
-                print_lines(&listing(&language, tokens, args.all))?;
-            }
+        if let Some(tokens) = tokens {
+            print_lines(&listing(language, tokens, args.all))?;
         }
-    }
-    report(&outcome.diagnostics, args.common.format);
-    Ok(status(&outcome.diagnostics))
+        Ok((None, outcome.diagnostics))
+    })
 }
 
 fn as_json(language: &Language, source: &SourceText, token: Token) -> Value {
