@@ -255,10 +255,6 @@ fn inputs_that_cannot_be_read_are_named_with_their_trouble() {
             .ends_with(4)
             .says("byte 0xFF on line 1 (offset 4)");
         folder
-            .quillon(&[command, "folder"])
-            .ends_with(4)
-            .says("is a folder");
-        folder
             .quillon(&[command, "nowhere.tiny"])
             .ends_with(4)
             .says("there is no file");

@@ -30,8 +30,12 @@ pub(super) enum Repair {
 /// How many tokens ahead a repair is tried.
 const AHEAD: usize = 8;
 
-/// A repair of one token that lets so few tokens be read is no good.
-const ENOUGH: usize = 3;
+/// A repair of one token must let so many tokens be read: few, since the next mistake may
+/// be near.
+const ENOUGH: usize = 2;
+
+/// Giving up a phrase must let more be read, since it can be given up anywhere.
+const ENOUGH_AFTER_PHRASE: usize = 4;
 
 /// How far a phrase is looked for, in tokens and in entries of the stack.
 const FARTHEST: usize = 400;
@@ -206,7 +210,7 @@ impl Repairer<'_> {
                         height,
                         above: vec![to],
                     };
-                    if self.reach(trial, upto) > ENOUGH {
+                    if self.reach(trial, upto) >= ENOUGH_AFTER_PHRASE {
                         return Some(Repair::Phrase {
                             height,
                             nonterminal,

@@ -7,19 +7,21 @@ use super::{Child, NodeId, Tree};
 use crate::definition::Definition;
 use crate::lexing::Lexer;
 
+/// The number of the node above, and the field of it that a node is in.
+type Above = (usize, String);
+
 /// A node of the picture.
 struct Shape {
     label: String,
     is_form: bool,
-    /// The node above, and the field it is in.
-    above: Option<(usize, String)>,
+    above: Option<Above>,
     depth: usize,
 }
 
 /// The nodes of a tree, each after the one above it.
 fn shapes(definition: &Definition, lexer: &Lexer, tree: &Tree) -> Vec<Shape> {
     let mut out: Vec<Shape> = Vec::new();
-    let mut work: Vec<(NodeId, Option<(usize, String)>, usize)> = vec![(tree.root(), None, 0)];
+    let mut work: Vec<(NodeId, Option<Above>, usize)> = vec![(tree.root(), None, 0)];
     while let Some((id, above, depth)) = work.pop() {
         let number = out.len();
         let Some(form) = tree.form(id) else {
