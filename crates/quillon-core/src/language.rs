@@ -95,6 +95,12 @@ impl Language {
         &self.definition
     }
 
+    /// What is probably not meant in the definition: warnings and notes, found by looking
+    /// longer than every command should.
+    pub fn advice(&self) -> Vec<Diagnostic> {
+        crate::lexing::mistakes(&self.definition, &self.lexer)
+    }
+
     /// The compiled tokens.
     pub fn lexer(&self) -> &Lexer {
         &self.lexer

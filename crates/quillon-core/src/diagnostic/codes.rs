@@ -30,6 +30,7 @@ codes! {
     DEFINITION_LATER = "definition.later", "a clause that is read and not acted on yet";
     DEFINITION_LACKS = "definition.lacks", "a clause that the work asked for needs and the definition does not have";
     DEFINITION_LIMIT = "definition.limit", "a definition too large for the tables";
+    CHECK_TOKENS = "check.tokens", "tokens that are probably not what was meant";
     // Tokens.
     TOKEN_UNKNOWN = "token.unknown", "characters that no token starts with";
     TOKEN_INTEGER = "token.integer", "a whole number too large for an integer";

@@ -1,6 +1,6 @@
 //! The deterministic automaton that recognises every token in one pass.
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::classes::Classes;
 use super::nfa::Nfa;
@@ -190,4 +190,60 @@ fn subsets(
         accepts,
         start: 1,
     })
+}
+
+/// A state of the automaton before it is made minimal.
+pub(super) struct Surveyed {
+    /// Every kind whose pattern matches here, the one that is recognised first.
+    pub accepts: Vec<u16>,
+    /// A shortest text that leads here.
+    pub text: String,
+}
+
+/// Every state that some text leads to, nearest first. Nothing if there are too many.
+pub(super) fn survey(patterns: &[(u16, Pattern)]) -> Option<Vec<Surveyed>> {
+    let nfa = Nfa::new(patterns);
+    let (classes, of_set) = Classes::new(&nfa.sets)?;
+    let rank: FxHashMap<u16, usize> = patterns
+        .iter()
+        .enumerate()
+        .map(|(rank, (kind, _))| (*kind, rank))
+        .collect();
+    let start = closure(&nfa, vec![0]);
+    let mut known: FxHashSet<Vec<u32>> = FxHashSet::default();
+    known.insert(start.clone());
+    let mut queue = std::collections::VecDeque::from([(start, String::new())]);
+    let mut found = Vec::new();
+    while let Some((set, text)) = queue.pop_front() {
+        let mut accepts: Vec<u16> = set
+            .iter()
+            .filter_map(|&s| nfa.states[s as usize].accepts)
+            .collect();
+        accepts.sort_by_key(|kind| rank[kind]);
+        accepts.dedup();
+        let mut targets: Vec<Vec<u32>> = vec![Vec::new(); classes.count()];
+        for &state in &set {
+            if let Some((reads, to)) = nfa.states[state as usize].reads {
+                for &class in &of_set[reads as usize] {
+                    targets[class as usize].push(to);
+                }
+            }
+        }
+        for (class, target) in targets.into_iter().enumerate() {
+            if target.is_empty() {
+                continue;
+            }
+            let target = closure(&nfa, target);
+            if known.insert(target.clone()) {
+                let mut longer = text.clone();
+                longer.push(classes.example(class as u8));
+                queue.push_back((target, longer));
+            }
+        }
+        found.push(Surveyed { accepts, text });
+        if found.len() > MOST_STATES {
+            return None;
+        }
+    }
+    Some(found)
 }

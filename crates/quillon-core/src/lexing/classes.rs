@@ -65,6 +65,23 @@ impl Classes {
         Some((classes, of_set))
     }
 
+    /// A character of a class, one that can be printed if there is any.
+    pub fn example(&self, class: u8) -> char {
+        // Letters and digits read best in a message.
+        let readable = ('a'..='z')
+            .chain('0'..='9')
+            .chain('!'..='~')
+            .chain(Some(' '));
+        readable
+            .into_iter()
+            .find(|&c| self.of(c) == class)
+            .or_else(|| {
+                let at = self.of_start.iter().position(|&c| c == class)?;
+                (self.starts[at]..).find_map(char::from_u32)
+            })
+            .unwrap_or('\u{fffd}')
+    }
+
     fn search(&self, code: u32) -> u8 {
         self.of_start[self.starts.partition_point(|&s| s <= code) - 1]
     }

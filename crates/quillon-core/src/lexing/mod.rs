@@ -11,10 +11,12 @@ mod automaton;
 mod classes;
 mod held;
 mod layout;
+mod mistakes;
 mod nfa;
 
 use automaton::{Automaton, DEAD};
 use held::NotHeld;
+pub use mistakes::mistakes;
 use rustc_hash::FxHashMap;
 
 /// The index of a token kind; `KindId::END` is the end of the text.
@@ -191,6 +193,11 @@ impl Lexer {
             .layout
             .map(|layout| layout::Rules::new(definition, layout, &lexer));
         Ok(lexer)
+    }
+
+    /// Whether some token starts with a character.
+    pub fn can_start(&self, c: char) -> bool {
+        self.automaton.after(self.automaton.start(), c) != DEAD
     }
 
     /// The kinds, by index.

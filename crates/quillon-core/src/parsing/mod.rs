@@ -122,14 +122,19 @@ impl Parser {
     ) -> Outcome<Tree> {
         let mut run = Run::new(&self.grammar, &self.tables, entry);
         let mut diagnostics = Vec::new();
+        // Set once a mend has put in an opening bracket: that it is not closed is then no
+        // mistake of the text.
+        let mut opened = false;
         let mut index = 0;
         while let Some(token) = tokens.tokens.get(index) {
             match run.step(index as u32, *token) {
                 Step::Taken => index += 1,
-                Step::Refused => match self.mend(tokens, index, &mut run, &mut diagnostics) {
-                    Some(next) => index = next,
-                    None => break,
-                },
+                Step::Refused => {
+                    match self.mend(tokens, index, &mut run, &mut diagnostics, &mut opened) {
+                        Some(next) => index = next,
+                        None => break,
+                    }
+                }
                 Step::Accepted(_) if !diagnostics.is_empty() => break,
                 Step::Accepted(root) => {
                     let builder = Builder {
@@ -157,6 +162,7 @@ impl Parser {
         index: usize,
         run: &mut Run<'_>,
         diagnostics: &mut Vec<Diagnostic>,
+        opened: &mut bool,
     ) -> Option<usize> {
         run.take_back();
         let stacks = run.plain_stacks();
@@ -181,6 +187,12 @@ impl Parser {
             };
             (error, repair)
         };
+        if *opened && error.code == codes::SYNTAX_UNFINISHED {
+            return None;
+        }
+        if let Some(Repair::Insert(kind)) = repair {
+            *opened |= ["(", "[", "{"].contains(&self.lexer_kind(kind).name.as_str());
+        }
         diagnostics.push(error);
         if diagnostics.len() == MOST_ERRORS {
             diagnostics.push(Diagnostic::note(

@@ -18,7 +18,10 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         None => files::definition_near(Path::new("."))?,
     };
     let source = files::read(&path)?;
-    let outcome = Language::load(&source);
+    let mut outcome = Language::load(&source);
+    if let Some(language) = &outcome.value {
+        outcome.diagnostics.extend(language.advice());
+    }
     let errors = outcome.diagnostics.iter().filter(|d| d.is_error()).count();
     if args.format == Format::Json {
         print_json(&json!({
