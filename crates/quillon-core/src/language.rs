@@ -8,6 +8,7 @@ use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors, quote};
 use crate::lexing::{Lexer, Tokens};
 use crate::meaning::{self, FunctionCore};
 use crate::parsing::{self, Parser};
+use crate::printing::{self, Brackets};
 use crate::scoping::{self, Around, Names};
 use crate::source::{SourceText, Span};
 use crate::tree::Tree;
@@ -210,6 +211,37 @@ impl Language {
             }
         }
         furthest.unwrap_or_else(|| failed(Vec::new()))
+    }
+
+    /// The source of a tree, with the fewest brackets or with all; nothing if there is a
+    /// part that cannot be written.
+    pub fn source_of(&self, tree: &Tree, brackets: Brackets) -> Option<String> {
+        let parser = self.parser.as_ref()?;
+        printing::source_of(&self.definition, &self.lexer, parser, tree, brackets)
+    }
+
+    /// Writes a tree, reads it again as the same entry and compares; what was written, if
+    /// another tree came of it.
+    pub fn round_trip(&self, tree: &Tree, reading: Reading<'_>) -> Result<(), String> {
+        let Some(parser) = &self.parser else {
+            return Ok(());
+        };
+        let entry = match reading {
+            Reading::Sort(sort) => parser.entries().position(|e| e == sort),
+            Reading::Program | Reading::Entry => Some(0),
+        };
+        match entry {
+            Some(entry) => printing::round_trip(&self.definition, &self.lexer, parser, tree, entry),
+            None => Ok(()),
+        }
+    }
+
+    /// Every entry that a text could be read as, the program first.
+    pub fn readings(&self) -> impl Iterator<Item = Reading<'_>> {
+        self.parser
+            .iter()
+            .flat_map(Parser::entries)
+            .map(Reading::Sort)
     }
 
     /// Whether more text could make an unfinished entry whole.

@@ -46,6 +46,7 @@ mod language;
 pub mod lexing;
 pub mod meaning;
 pub mod parsing;
+pub mod printing;
 pub mod scoping;
 mod session;
 pub mod source;

@@ -187,6 +187,8 @@ pub enum TreeView {
     Dot,
     /// As a picture
     Svg,
+    /// As source again, with the fewest brackets
+    Source,
 }
 
 /// Arguments of `tree`.
@@ -201,6 +203,10 @@ pub struct Tree {
     /// How to show the tree
     #[arg(long = "as", value_name = "VIEW", default_value = "text")]
     pub view: TreeView,
+
+    /// Show the source with every operand in brackets
+    #[arg(long, conflicts_with = "view")]
+    pub brackets: bool,
 
     /// Read the text as this sort; without it, as the first entry that fits
     #[arg(long, value_name = "SORT")]

@@ -22,7 +22,8 @@ mod tables;
 use build::{Builder, Failure};
 use expected::Inquiry;
 use forest::Ref;
-use grammar::{Grammar, Nonterminal};
+use grammar::Grammar;
+pub(crate) use grammar::{Nonterminal, Production, Role, Symbol};
 use parser::{Run, Step};
 use recovery::{Repair, Repairer};
 use tables::{Lookahead, Tables};
@@ -77,6 +78,11 @@ impl Parser {
     /// The sorts that may stand alone, in the definition's order.
     pub fn entries(&self) -> impl Iterator<Item = &str> {
         self.grammar.entries.iter().map(|entry| entry.sort.as_str())
+    }
+
+    /// The grammar.
+    pub(crate) fn grammar(&self) -> &Grammar {
+        &self.grammar
     }
 
     /// The size of the tables: states, terminals, and cells with a conflict left.

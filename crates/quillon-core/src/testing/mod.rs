@@ -89,6 +89,7 @@ pub fn run_case(language: &Language, source: &Arc<SourceText>, case: &Example) -
             check_tree(language, &program, expectation, &mut result);
         }
     }
+    check_printed_back(language, &program, &mut result);
     let runs = case
         .expectations
         .iter()
@@ -144,6 +145,25 @@ fn check_tree(
 fn spelt(source: &SourceText, expectation: &Expectation, word: &str) -> String {
     let text = source.slice(expectation.span);
     text.strip_prefix(word).unwrap_or(text).trim().to_owned()
+}
+
+/// Checked of every program that can be read: its tree, printed back and read again, is
+/// the same tree.
+fn check_printed_back(language: &Language, program: &Arc<SourceText>, result: &mut CaseResult) {
+    for reading in language.readings() {
+        let Some(tree) = language.tree(program, reading).value else {
+            continue;
+        };
+        if let Err(text) = language.round_trip(&tree, reading) {
+            result.differences.push(Difference {
+                what: "printed back",
+                expected: one_line(language.definition(), language.lexer(), &tree),
+                got: format!("another tree, from {text:?}"),
+                span: result.span,
+            });
+        }
+        return;
+    }
 }
 
 fn check_run(

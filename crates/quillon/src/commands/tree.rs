@@ -1,6 +1,8 @@
 //! `quillon tree`: the tree of a program.
 
-use quillon_core::tree::{one_line, to_dot, to_json, to_sexp, to_svg};
+use quillon_core::diagnostic::{Diagnostic, codes};
+use quillon_core::printing::Brackets;
+use quillon_core::tree::{Tree, one_line, to_dot, to_json, to_sexp, to_svg};
 use quillon_core::{Language, Reading};
 use serde_json::Value;
 
@@ -25,6 +27,8 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         }
         if let Some(tree) = tree {
             let lines = match args.view {
+                _ if args.brackets => source(language, tree, Brackets::All)?,
+                TreeView::Source => source(language, tree, Brackets::Fewest)?,
                 TreeView::Text | TreeView::Json => outline(language, tree),
                 TreeView::Line => vec![one_line(definition, lexer, tree)],
                 TreeView::Sexp => vec![to_sexp(definition, lexer, tree)],
@@ -35,4 +39,19 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         }
         Ok((None, outcome.diagnostics))
     })
+}
+
+/// The source of a tree.
+fn source(language: &Language, tree: &Tree, brackets: Brackets) -> Result<Vec<String>, Stop> {
+    match language.source_of(tree, brackets) {
+        Some(text) => Ok(vec![text.trim_end().to_owned()]),
+        None => Err(Stop::Definition(vec![
+            Diagnostic::error(
+                codes::DEFINITION_LACKS,
+                "this tree cannot be written: it needs brackets, or a part whose text is not in the tree",
+            )
+            .at(&language.definition().source, language.definition().name.span)
+            .remedy("add a form that becomes what stands in its brackets, and give every token that can vary a field"),
+        ])),
+    }
 }

@@ -1,0 +1,116 @@
+//! Where brackets are needed, by the levels of the precedence table.
+
+use super::Brackets;
+use super::fill::Writer;
+use crate::definition::Grouping;
+use crate::parsing::{Production, Symbol};
+use crate::tree::NodeId;
+
+/// A level: table, number (a higher one is tighter), grouping.
+type Level = (usize, usize, Grouping);
+
+impl Writer<'_> {
+    /// Whether a child at a place of a production needs brackets to be read as it is.
+    pub(super) fn needs_brackets(&self, parent: &Production, place: usize, child: NodeId) -> bool {
+        let Some(level) = parent.level else {
+            return self.beside_operator(parent, place, child);
+        };
+        let first = place == 0;
+        let last = place + 1 == parent.right.len();
+        if !(first || last) || parent.right[place] != Symbol::Nonterminal(parent.left) {
+            return false;
+        }
+        if self.brackets == Brackets::All {
+            return self.level(child).is_some_and(|own| own.0 == level.0);
+        }
+        // On the left, what the child ends with could take the operator for itself; on the
+        // right, the operator could take what the child begins with.
+        (first && last_open(self, child).is_some_and(|own| yields(own, level, true)))
+            || (last
+                && self
+                    .first_open(child)
+                    .is_some_and(|own| yields(own, level, false)))
+    }
+
+    /// The same where the production is no operator itself, but has the sign of one beside
+    /// the child, as in `change list # place + 1 to value`.
+    fn beside_operator(&self, parent: &Production, place: usize, child: NodeId) -> bool {
+        let level_of = |at: Option<usize>| {
+            let sign = *parent.right.get(at?)?;
+            self.productions_with_levels()
+                .find(|p| {
+                    p.right.get(1) == Some(&sign)
+                        && p.right[0] == Symbol::Nonterminal(p.left)
+                        && p.right[0] == parent.right[place]
+                })
+                .and_then(|p| p.level)
+        };
+        let after = level_of(Some(place + 1));
+        let before = level_of(place.checked_sub(1));
+        after
+            .is_some_and(|level| last_open(self, child).is_some_and(|own| yields(own, level, true)))
+            || before.is_some_and(|level| {
+                self.first_open(child)
+                    .is_some_and(|own| yields(own, level, false))
+            })
+    }
+
+    fn level(&self, node: NodeId) -> Option<Level> {
+        let form = self.tree.form(node)?;
+        self.definition
+            .level_of(&self.definition.forms[form].name.text)
+    }
+
+    /// The level of a node that begins with an operand.
+    fn first_open(&self, node: NodeId) -> Option<Level> {
+        let production = self.production_of(node)?;
+        (production.right.first() == Some(&Symbol::Nonterminal(production.left)))
+            .then_some(production.level)
+            .flatten()
+    }
+}
+
+/// The loosest level among a node that ends with an operand, that operand if it does, and
+/// so on.
+fn last_open(writer: &Writer<'_>, node: NodeId) -> Option<Level> {
+    let mut loosest: Option<Level> = None;
+    let mut node = node;
+    loop {
+        let Some(production) = writer.production_of(node) else {
+            return loosest;
+        };
+        let Some(level) = production.level else {
+            return loosest;
+        };
+        if production.right.last() != Some(&Symbol::Nonterminal(production.left)) {
+            return loosest;
+        }
+        if loosest.is_none_or(|known| known.0 != level.0 || level.1 < known.1) {
+            loosest = Some(level);
+        }
+        let Some(child) = writer.last_child(node) else {
+            return loosest;
+        };
+        let place = production.right.len() - 1;
+        if writer.needs_brackets(production, place, child) {
+            return loosest;
+        }
+        node = child;
+    }
+}
+
+/// Whether an operand of a level would be torn apart beside an operator of another.
+fn yields(own: Level, operator: Level, on_the_left: bool) -> bool {
+    if own.0 != operator.0 {
+        return false;
+    }
+    match own.1.cmp(&operator.1) {
+        std::cmp::Ordering::Less => true,
+        std::cmp::Ordering::Greater => false,
+        std::cmp::Ordering::Equal => match operator.2 {
+            Grouping::Left | Grouping::Suffix => !on_the_left,
+            Grouping::Right | Grouping::Prefix => on_the_left,
+            Grouping::None => true,
+        },
+    }
+}

@@ -1,0 +1,461 @@
+//! Writes a node with a production of its form.
+
+use super::{Brackets, Join, Piece};
+use crate::definition::{Definition, Layout};
+use crate::lexing::Lexer;
+use crate::parsing::{Nonterminal, Parser, Production, Role, Symbol};
+use crate::tree::{NodeId, Tree, What};
+
+/// Writes the nodes of a tree.
+pub(super) struct Writer<'a> {
+    pub definition: &'a Definition,
+    pub tree: &'a Tree,
+    pub brackets: Brackets,
+    pub out: Vec<Piece>,
+    lexer: &'a Lexer,
+    parser: &'a Parser,
+}
+
+/// A node being written: how many children of each field have been.
+struct Filling {
+    node: NodeId,
+    taken: Vec<usize>,
+}
+
+impl<'a> Writer<'a> {
+    pub fn new(
+        definition: &'a Definition,
+        lexer: &'a Lexer,
+        parser: &'a Parser,
+        tree: &'a Tree,
+        brackets: Brackets,
+    ) -> Writer<'a> {
+        Writer {
+            definition,
+            tree,
+            brackets,
+            out: Vec::new(),
+            lexer,
+            parser,
+        }
+    }
+
+    /// Writes a node, as what a symbol wants if one does.
+    pub fn node(&mut self, id: NodeId, wanted: Option<Symbol>) -> Option<()> {
+        let Some(form) = self.tree.form(id) else {
+            let text = self.tree.text(id).to_owned();
+            self.out.push(Piece::Token(text, Join::Free));
+            return Some(());
+        };
+        if let Some(sort) = wanted.and_then(|symbol| self.other_sort(symbol, form)) {
+            return self.through(sort, id);
+        }
+        let length = self.out.len();
+        for production in self.productions(form) {
+            let mut filling = self.filling(id);
+            if self.fill(production, &mut filling, None).is_some() && self.is_full(&filling) {
+                return Some(());
+            }
+            self.out.truncate(length);
+        }
+        None
+    }
+
+    fn filling(&self, node: NodeId) -> Filling {
+        Filling {
+            node,
+            taken: vec![0; self.tree.field_count(node)],
+        }
+    }
+
+    fn is_full(&self, filling: &Filling) -> bool {
+        filling
+            .taken
+            .iter()
+            .enumerate()
+            .all(|(field, &taken)| taken == self.tree.children(filling.node, field).len())
+    }
+
+    /// The productions of a form, the shortest first.
+    fn productions(&self, form: usize) -> Vec<&'a Production> {
+        let grammar = self.parser.grammar();
+        let mut found: Vec<&Production> = grammar
+            .productions
+            .iter()
+            .filter(|p| p.node && p.form == Some(form))
+            .collect();
+        let left = found.first().map(|p| p.left);
+        found.retain(|p| Some(p.left) == left);
+        found.sort_by_key(|p| p.right.len());
+        found
+    }
+
+    /// The productions of operators.
+    pub fn productions_with_levels(&self) -> impl Iterator<Item = &'a Production> {
+        let all = &self.parser.grammar().productions;
+        all.iter().filter(|p| p.node && p.level.is_some())
+    }
+
+    /// The production a node is written with.
+    pub fn production_of(&self, id: NodeId) -> Option<&'a Production> {
+        let form = self.tree.form(id)?;
+        let mut trial = Writer::new(
+            self.definition,
+            self.lexer,
+            self.parser,
+            self.tree,
+            self.brackets,
+        );
+        let candidates = self.productions(form);
+        if let [only] = candidates[..] {
+            return Some(only);
+        }
+        candidates.into_iter().find(|production| {
+            let mut filling = trial.filling(id);
+            trial.shape(production, &mut filling).is_some() && trial.is_full(&filling)
+        })
+    }
+
+    /// Like `fill`, without writing the children.
+    fn shape(&mut self, production: &Production, filling: &mut Filling) -> Option<()> {
+        for (&symbol, &role) in production.right.iter().zip(&production.roles) {
+            match role {
+                Role::Drop | Role::Item => {}
+                Role::Field(field) => {
+                    self.next_child(filling, field, symbol)?;
+                }
+                Role::Items(field) => {
+                    let all = self.tree.children(filling.node, field as usize).len();
+                    let taken = &mut filling.taken[field as usize];
+                    if *taken == all {
+                        return None;
+                    }
+                    *taken = all;
+                }
+                Role::Inner => {
+                    // Groups take what they can; whether all was taken is seen at the end.
+                    for (field, taken) in filling.taken.iter_mut().enumerate() {
+                        *taken = self.tree.children(filling.node, field).len();
+                    }
+                }
+            }
+        }
+        Some(())
+    }
+
+    /// The last child of a node, as it is written.
+    pub fn last_child(&self, id: NodeId) -> Option<NodeId> {
+        let production = self.production_of(id)?;
+        match production.roles.last()? {
+            Role::Field(field) | Role::Items(field) => {
+                self.tree.children(id, *field as usize).last().copied()
+            }
+            _ => None,
+        }
+    }
+
+    /// The sort that a symbol wants, if a form is not of it.
+    fn other_sort(&self, symbol: Symbol, form: usize) -> Option<&'a str> {
+        let Symbol::Nonterminal(n) = symbol else {
+            return None;
+        };
+        match &self.parser.grammar().nonterminals[n as usize] {
+            Nonterminal::Sort(sort) => {
+                (self.definition.forms[form].sort_name() != sort).then_some(sort.as_str())
+            }
+            _ => None,
+        }
+    }
+
+    /// Writes a node through a form of a sort that becomes it.
+    fn through(&mut self, sort: &str, id: NodeId) -> Option<()> {
+        let length = self.out.len();
+        for (index, form) in self.definition.forms.iter().enumerate() {
+            let Some(field) = form.becomes.as_ref().filter(|_| form.sort_name() == sort) else {
+                continue;
+            };
+            let field = form.field_index(&field.text)? as u16;
+            for production in self.productions(index) {
+                let single = production
+                    .roles
+                    .iter()
+                    .filter(|r| **r != Role::Drop)
+                    .count()
+                    == 1;
+                if single && self.wrap(production, field, id).is_some() {
+                    return Some(());
+                }
+                self.out.truncate(length);
+            }
+        }
+        None
+    }
+
+    /// Writes a production of a form that becomes its only field.
+    fn wrap(&mut self, production: &Production, field: u16, id: NodeId) -> Option<()> {
+        for (&symbol, &role) in production.right.iter().zip(&production.roles) {
+            match role {
+                Role::Drop => self.dropped(symbol, production)?,
+                Role::Field(f) if f == field => {
+                    let form = self.tree.form(id)?;
+                    if self.other_sort(symbol, form).is_some() {
+                        return None;
+                    }
+                    self.node(id, None)?;
+                }
+                _ => return None,
+            }
+        }
+        Some(())
+    }
+
+    /// Writes a production with what is left of a node's fields.
+    fn fill(
+        &mut self,
+        production: &Production,
+        filling: &mut Filling,
+        skip_first: Option<()>,
+    ) -> Option<()> {
+        let start = usize::from(skip_first.is_some());
+        for place in start..production.right.len() {
+            let symbol = production.right[place];
+            match production.roles[place] {
+                Role::Drop => self.dropped(symbol, production)?,
+                Role::Item => return None,
+                Role::Field(field) => {
+                    let child = self.next_child(filling, field, symbol)?;
+                    self.child(production, place, symbol, child)?;
+                }
+                Role::Items(field) => self.items(production, place, filling, field)?,
+                Role::Inner => self.inner(symbol, filling)?,
+            }
+        }
+        Some(())
+    }
+
+    /// The next child of a field, if it is what a symbol wants.
+    fn next_child(&self, filling: &mut Filling, field: u16, symbol: Symbol) -> Option<NodeId> {
+        let taken = &mut filling.taken[field as usize];
+        let child = *self
+            .tree
+            .children(filling.node, field as usize)
+            .get(*taken)?;
+        let fits = match (symbol, self.tree.node(child).what) {
+            (Symbol::Terminal(t), What::Token(kind)) => {
+                let wanted = self.parser.grammar().terminals[t as usize].kind;
+                // A soft keyword may have been taken for what its text is elsewhere.
+                wanted == kind || self.lexer.kind(wanted).name == self.tree.text(child)
+            }
+            (Symbol::Nonterminal(_), What::Form(_)) => true,
+            _ => false,
+        };
+        fits.then(|| {
+            *taken += 1;
+            child
+        })
+    }
+
+    /// Writes a child, in brackets if it needs them.
+    fn child(
+        &mut self,
+        production: &Production,
+        place: usize,
+        symbol: Symbol,
+        child: NodeId,
+    ) -> Option<()> {
+        let before = self.out.len();
+        if self.needs_brackets(production, place, child) {
+            let form = self.tree.form(child)?;
+            let sort = self.definition.forms[form].sort_name().to_owned();
+            self.through(&sort, child)?;
+        } else {
+            self.node(child, Some(symbol))?;
+        }
+        if let Symbol::Terminal(t) = symbol {
+            self.join_at(before, t, false);
+        } else if place == 1 && is_sign_before_operand(self, production) {
+            self.join_close(before);
+        }
+        Some(())
+    }
+
+    /// Writes the children of a list, with what stands between them.
+    fn items(
+        &mut self,
+        production: &Production,
+        place: usize,
+        filling: &mut Filling,
+        field: u16,
+    ) -> Option<()> {
+        let Symbol::Nonterminal(list) = production.right[place] else {
+            return None;
+        };
+        let grammar = self.parser.grammar();
+        let longer = grammar.of[list as usize]
+            .iter()
+            .map(|&id| &grammar.productions[id as usize])
+            .find(|p| p.right.first() == Some(&Symbol::Nonterminal(list)))?;
+        let between = &longer.right[1..longer.right.len() - 1];
+        let item = *longer.right.last()?;
+        let children = self.tree.children(filling.node, field as usize);
+        let rest = &children[filling.taken[field as usize]..];
+        if rest.is_empty() {
+            return None;
+        }
+        let lines = self.is_laid_out(production, place, item, filling.node);
+        let braced = lines && place > 0;
+        if braced {
+            self.out.push(Piece::Deeper);
+        }
+        for (index, &child) in rest.iter().enumerate() {
+            if index > 0 {
+                for &symbol in between {
+                    self.dropped(symbol, longer)?;
+                }
+                if lines {
+                    self.out.push(Piece::Line);
+                }
+            }
+            self.child(production, place, item, child)?;
+        }
+        if braced {
+            self.out.push(Piece::Back);
+        }
+        filling.taken[field as usize] = children.len();
+        Some(())
+    }
+
+    /// Whether the items of a list stand on lines of their own: those of the whole text,
+    /// and those in braces, unless they are operands or line ends stand between anyway.
+    fn is_laid_out(
+        &self,
+        production: &Production,
+        place: usize,
+        item: Symbol,
+        node: NodeId,
+    ) -> bool {
+        let Symbol::Nonterminal(n) = item else {
+            return false;
+        };
+        let operands = matches!(
+            &self.parser.grammar().nonterminals[n as usize],
+            Nonterminal::Sort(sort) if self.definition.precedence.iter().any(|t| t.sort.text == *sort)
+        );
+        let in_braces = place > 0
+            && production
+                .right
+                .get(place - 1)
+                .is_some_and(|&s| self.literal(s) == Some("{"));
+        !operands
+            && self.definition.layout.is_none()
+            && (in_braces || (node == self.tree.root() && place == 0))
+    }
+
+    /// Writes a group: its parts once, and for a repetition as often as they can be.
+    fn inner(&mut self, symbol: Symbol, filling: &mut Filling) -> Option<()> {
+        let Symbol::Nonterminal(helper) = symbol else {
+            return None;
+        };
+        let grammar = self.parser.grammar();
+        let all: Vec<&Production> = grammar.of[helper as usize]
+            .iter()
+            .map(|&id| &grammar.productions[id as usize])
+            .collect();
+        let again = |p: &&&Production| p.right.first() == Some(&symbol);
+        let (mut more, mut once): (Vec<&Production>, Vec<&Production>) =
+            all.iter().copied().partition(|p| again(&p));
+        // What takes the most comes first: an empty choice only where nothing else fits.
+        once.sort_by_key(|p| std::cmp::Reverse(p.right.len()));
+        more.sort_by_key(|p| std::cmp::Reverse(p.right.len()));
+        self.first_that_fits(&once, filling, None)?;
+        while !self.is_full(filling) && self.first_that_fits(&more, filling, Some(())).is_some() {}
+        Some(())
+    }
+
+    fn first_that_fits(
+        &mut self,
+        productions: &[&Production],
+        filling: &mut Filling,
+        skip_first: Option<()>,
+    ) -> Option<()> {
+        let length = self.out.len();
+        let before = filling.taken.clone();
+        for production in productions {
+            if self.fill(production, filling, skip_first).is_some() {
+                return Some(());
+            }
+            self.out.truncate(length);
+            filling.taken.clone_from(&before);
+        }
+        None
+    }
+
+    fn literal(&self, symbol: Symbol) -> Option<&'a str> {
+        let Symbol::Terminal(t) = symbol else {
+            return None;
+        };
+        let kind = self
+            .lexer
+            .kind(self.parser.grammar().terminals[t as usize].kind);
+        kind.is_literal().then_some(kind.name.as_str())
+    }
+
+    /// Writes a symbol that is not in the tree: a literal, or layout.
+    fn dropped(&mut self, symbol: Symbol, production: &Production) -> Option<()> {
+        let Symbol::Terminal(t) = symbol else {
+            return None;
+        };
+        let kind = self
+            .lexer
+            .kind(self.parser.grammar().terminals[t as usize].kind);
+        if kind.is_layout() {
+            let names = Layout::Indentation.tokens();
+            self.out
+                .push(match names.iter().position(|n| *n == kind.name) {
+                    Some(0) => Piece::Line,
+                    Some(1) => Piece::Deeper,
+                    _ => Piece::BackHere,
+                });
+            return Some(());
+        }
+        if !kind.is_literal() {
+            return None;
+        }
+        let before = self.out.len();
+        self.out.push(Piece::Token(kind.name.clone(), Join::Free));
+        let apart = production.right.len() > 1;
+        self.join_at(before, t, apart);
+        Some(())
+    }
+
+    /// Says how the first token from a place on stands to the one before it.
+    fn join_at(&mut self, at: usize, terminal: u16, apart: bool) {
+        let grammar = self.parser.grammar();
+        let terminal = grammar.terminals[terminal as usize];
+        let has_tight = grammar.of_kind[terminal.kind.0 as usize].1.is_some();
+        if let Some(Piece::Token(_, join)) = self.out.get_mut(at) {
+            if terminal.tight {
+                *join = Join::Touching;
+            } else if has_tight && apart {
+                *join = Join::Apart;
+            }
+        }
+    }
+
+    fn join_close(&mut self, at: usize) {
+        if let Some(Piece::Token(text, join @ Join::Free)) = self.out.get_mut(at) {
+            // Two signs in a row read badly together.
+            if text.starts_with(|c: char| c.is_alphanumeric() || "(_\"".contains(c)) {
+                *join = Join::Close;
+            }
+        }
+    }
+}
+
+/// Whether a production is a sign before its operand, such as `-a`.
+fn is_sign_before_operand(writer: &Writer<'_>, production: &Production) -> bool {
+    production.right.len() == 2
+        && writer
+            .literal(production.right[0])
+            .is_some_and(|text| !text.chars().any(char::is_alphanumeric))
+}

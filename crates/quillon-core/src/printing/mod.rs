@@ -1,0 +1,88 @@
+//! From a tree back to source that parses to the same tree, with the fewest brackets.
+//!
+//! A node is written with the shortest production of its form that takes all its fields
+//! (`fill`); brackets stand where precedence would read something else (`brackets`); what
+//! comes out is a list of tokens, which `spacing` joins.
+
+use crate::definition::Definition;
+use crate::lexing::{Lexer, Tokens};
+use crate::parsing::Parser;
+use crate::source::SourceText;
+use crate::tree::{Tree, one_line};
+
+mod brackets;
+mod fill;
+mod spacing;
+
+/// How many brackets are written.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Brackets {
+    /// Only those without which the text would be read differently.
+    Fewest,
+    /// Around every operand that is itself made with an operator.
+    All,
+}
+
+/// A token to be written.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) enum Piece {
+    /// A text, and how it stands to the one before.
+    Token(String, Join),
+    /// A line ends, since the language or the layout wants it.
+    Line,
+    /// A line ends, and the next ones are deeper.
+    Deeper,
+    /// A line ends, and the next ones are less deep.
+    Back,
+    /// The same without a line end: the language's own end of a block.
+    BackHere,
+}
+
+/// How a token stands to the one before it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Join {
+    /// It must touch it.
+    Touching,
+    /// There must be a blank.
+    Apart,
+    /// Either.
+    Free,
+    /// It should touch it, if it stays a token of its own.
+    Close,
+}
+
+/// The source of a tree; nothing if some node cannot be written: a form without a bracket
+/// form where brackets are needed, or a part whose text the tree does not have.
+pub fn source_of(
+    definition: &Definition,
+    lexer: &Lexer,
+    parser: &Parser,
+    tree: &Tree,
+    brackets: Brackets,
+) -> Option<String> {
+    let mut writer = fill::Writer::new(definition, lexer, parser, tree, brackets);
+    writer.node(tree.root(), None)?;
+    Some(spacing::joined(lexer, &writer.out))
+}
+
+/// Writes the tree that a text was read as, reads that, and compares: `Ok` when it is the
+/// same tree, and otherwise what was written. A tree that cannot be written is passed over.
+pub fn round_trip(
+    definition: &Definition,
+    lexer: &Lexer,
+    parser: &Parser,
+    tree: &Tree,
+    entry: usize,
+) -> Result<(), String> {
+    let Some(text) = source_of(definition, lexer, parser, tree, Brackets::Fewest) else {
+        return Ok(());
+    };
+    let source = SourceText::new("printed back", text.clone());
+    let again: Option<Tokens> = lexer.tokens(&source).value;
+    let same = again
+        .and_then(|tokens| parser.parse(definition, lexer, &tokens, entry).value)
+        .is_some_and(|second| {
+            one_line(definition, lexer, &second) == one_line(definition, lexer, tree)
+        });
+    if same { Ok(()) } else { Err(text) }
+}

@@ -1,0 +1,112 @@
+//! Joins tokens to a text, with blanks where they are needed and where they read well.
+
+use super::{Join, Piece};
+use crate::lexing::{KindId, Lexer};
+use crate::source::SourceText;
+
+/// How deep one level is indented, in blanks.
+const STEP: usize = 2;
+
+/// Signs that stand close to what is before them, and to what is after them.
+const CLOSE_BEFORE: [&str; 6] = [",", ";", ")", "]", ".", ":"];
+const CLOSE_AFTER: [&str; 3] = ["(", "[", "."];
+
+/// The text of some tokens. Where closing up would make other tokens of them, all are set
+/// apart.
+pub(super) fn joined(lexer: &Lexer, pieces: &[Piece]) -> String {
+    let blanks = matters_not(lexer, " ");
+    let close = join(lexer, pieces, blanks, true);
+    if tokens_of(lexer, &close) == texts(pieces) {
+        return close;
+    }
+    join(lexer, pieces, blanks, false)
+}
+
+fn join(lexer: &Lexer, pieces: &[Piece], blanks: bool, close_up: bool) -> String {
+    let mut out = String::new();
+    let mut depth = 0usize;
+    let mut last: Option<&str> = None;
+    for piece in pieces {
+        match piece {
+            Piece::Token(text, how) => {
+                if let Some(before) = last {
+                    let gap = match how {
+                        Join::Touching => false,
+                        // A touching bracket could be taken for part of an operand.
+                        Join::Apart if ends_operand(before) => true,
+                        Join::Apart | Join::Close | Join::Free => {
+                            let close = *how == Join::Close
+                                || CLOSE_BEFORE.contains(&text.as_str())
+                                || CLOSE_AFTER.contains(&before);
+                            !(close_up && close && stay_apart(lexer, before, text))
+                        }
+                    };
+                    if gap && blanks {
+                        out.push(' ');
+                    }
+                }
+                out.push_str(text);
+                last = Some(text);
+            }
+            Piece::BackHere => depth = depth.saturating_sub(1),
+            Piece::Line | Piece::Deeper | Piece::Back => {
+                match piece {
+                    Piece::Deeper => depth += 1,
+                    Piece::Back => depth = depth.saturating_sub(1),
+                    _ => {}
+                }
+                if !out.is_empty() {
+                    out.push('\n');
+                    out.push_str(&" ".repeat(depth * STEP));
+                }
+                last = None;
+            }
+        }
+    }
+    let mut lines: Vec<&str> = out.lines().map(str::trim_end).collect();
+    while lines.last().is_some_and(|line| line.is_empty()) {
+        lines.pop();
+    }
+    lines.join("\n") + "\n"
+}
+
+/// Whether an operand can end with a token.
+fn ends_operand(token: &str) -> bool {
+    token.ends_with(|c: char| c.is_alphanumeric() || "_\"')]}".contains(c))
+}
+
+/// Whether a text is passed over by the language.
+fn matters_not(lexer: &Lexer, text: &str) -> bool {
+    let outcome = lexer.tokens(&SourceText::new("blank", text));
+    !outcome.has_errors() && outcome.value.is_some_and(|t| t.tokens.len() == 1)
+}
+
+/// Whether two texts side by side are still the two tokens.
+fn stay_apart(lexer: &Lexer, before: &str, after: &str) -> bool {
+    tokens_of(lexer, &format!("{before}{after}")) == [before, after]
+}
+
+/// The texts of the tokens of a text, those of layout left out.
+fn tokens_of(lexer: &Lexer, text: &str) -> Vec<String> {
+    let source = SourceText::new("joined", text);
+    let outcome = lexer.tokens(&source);
+    if outcome.has_errors() {
+        return Vec::new();
+    }
+    let tokens = outcome.value.map_or_else(Vec::new, |t| t.tokens);
+    tokens
+        .iter()
+        .filter(|token| token.kind != KindId::END && !lexer.kind(token.kind).is_layout())
+        .map(|token| source.slice(token.span).to_owned())
+        .collect()
+}
+
+fn texts(pieces: &[Piece]) -> Vec<String> {
+    pieces
+        .iter()
+        .filter_map(|piece| match piece {
+            Piece::Token(text, _) => Some(text.clone()),
+            _ => None,
+        })
+        .collect()
+}
