@@ -3,6 +3,7 @@
 use std::rc::Rc;
 use std::sync::Arc;
 
+use crate::ambiguity;
 use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors, quote};
 use crate::lexing::{Lexer, Tokens};
@@ -195,7 +196,12 @@ impl Language {
         }
         let mut furthest: Option<Outcome<Tree>> = None;
         for index in chosen {
-            let outcome = parser.parse(&self.definition, &self.lexer, tokens, index);
+            let mut outcome = parser.parse(&self.definition, tokens, index);
+            for diagnostic in &mut outcome.diagnostics {
+                if diagnostic.code == codes::SYNTAX_AMBIGUOUS {
+                    self.show_readings(diagnostic, parser, tokens, index);
+                }
+            }
             if outcome.value.is_some() {
                 return outcome;
             }
@@ -211,6 +217,27 @@ impl Language {
             }
         }
         furthest.unwrap_or_else(|| failed(Vec::new()))
+    }
+
+    /// Adds the two readings of an ambiguous text to its error, and what would settle it.
+    fn show_readings(
+        &self,
+        diagnostic: &mut Diagnostic,
+        parser: &Parser,
+        tokens: &Tokens,
+        entry: usize,
+    ) {
+        let Some(found) = parser.readings(&self.definition, tokens, entry) else {
+            return;
+        };
+        diagnostic.why.extend(ambiguity::readings(self, &found));
+        diagnostic
+            .remedies
+            .push("in the program: bracket the part that belongs together".to_owned());
+        let settlement = ambiguity::settlement(&self.definition, &found);
+        diagnostic
+            .remedies
+            .push(format!("in the definition: {settlement}"));
     }
 
     /// The source of a tree, with the fewest brackets or with all; nothing if there is a

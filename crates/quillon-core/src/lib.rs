@@ -38,6 +38,7 @@
 //! assert_eq!(shown(&value), "6");
 //! ```
 
+pub mod ambiguity;
 pub mod deep;
 pub mod definition;
 pub mod diagnostic;

@@ -31,6 +31,7 @@ codes! {
     DEFINITION_LACKS = "definition.lacks", "a clause that the work asked for needs and the definition does not have";
     DEFINITION_LIMIT = "definition.limit", "a definition too large for the tables";
     CHECK_TOKENS = "check.tokens", "tokens that are probably not what was meant";
+    CHECK_AMBIGUOUS = "check.ambiguous", "forms that together can be read in two ways";
     // Tokens.
     TOKEN_UNKNOWN = "token.unknown", "characters that no token starts with";
     TOKEN_INTEGER = "token.integer", "a whole number too large for an integer";

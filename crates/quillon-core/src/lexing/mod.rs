@@ -53,7 +53,9 @@ pub struct Kind {
     /// How messages call it.
     pub wording: String,
     escapes: bool,
-    /// The closing text, where it nests.
+    /// What it looks like.
+    pattern: Option<Pattern>,
+    /// The opening and the closing text, where it nests.
     nests: Option<(String, String)>,
 }
 
@@ -77,6 +79,7 @@ impl Kind {
             holds: None,
             wording,
             escapes: false,
+            pattern: None,
             nests: None,
         }
     }
@@ -150,6 +153,7 @@ impl Lexer {
             kinds.push(Kind {
                 ignored: rule.ignored,
                 holds: rule.holds,
+                pattern: Some(rule.pattern.clone()),
                 escapes: held::mentions_backslash(&rule.pattern),
                 nests: match &rule.pattern {
                     Pattern::Nested(open, close) => Some((open.clone(), close.clone())),
@@ -198,6 +202,34 @@ impl Lexer {
     /// Whether some token starts with a character.
     pub fn can_start(&self, c: char) -> bool {
         self.automaton.after(self.automaton.start(), c) != DEAD
+    }
+
+    /// A shortest text that is one token of a kind; nothing for layout, and where every
+    /// text is some other token first.
+    pub fn sample(&self, kind: KindId) -> Option<String> {
+        let own = self.kind(kind);
+        let is_it = |text: &str| {
+            let outcome = self.tokens(&SourceText::new("sample", text));
+            !outcome.has_errors()
+                && outcome.value.is_some_and(|t| {
+                    t.tokens.first().is_some_and(|first| {
+                        (first.kind == kind || first.also == Some(kind))
+                            && first.span.range() == (0..text.len())
+                    })
+                })
+        };
+        match own.origin {
+            Origin::Literal => Some(own.name.clone()).filter(|text| is_it(text)),
+            Origin::Layout => None,
+            Origin::Pattern => {
+                let texts = automaton::survey(&[(kind.0, own.pattern.clone()?)])?;
+                texts
+                    .into_iter()
+                    .filter(|state| !state.accepts.is_empty())
+                    .map(|state| state.text)
+                    .find(|text| is_it(text))
+            }
+        }
     }
 
     /// The kinds, by index.

@@ -4,7 +4,8 @@
 use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Outcome, codes, quote};
 use crate::lexing::{Kind, KindId, Lexer, Token, Tokens};
-use crate::tree::{Tree, one_line};
+use crate::source::Span;
+use crate::tree::Tree;
 
 mod build;
 mod errors;
@@ -29,6 +30,15 @@ use recovery::{Repair, Repairer};
 use tables::{Lookahead, Tables};
 
 pub(crate) use grammar::literals;
+
+/// A stretch of a text that can be read in two ways.
+#[derive(Clone, Debug)]
+pub struct Ambiguity {
+    /// The stretch.
+    pub span: Span,
+    /// The tree of each reading.
+    pub readings: [Tree; 2],
+}
 
 /// Syntax errors of one text beyond this many are not looked for.
 const MOST_ERRORS: usize = 25;
@@ -119,13 +129,7 @@ impl Parser {
     }
 
     /// Reads tokens as the entry of a number (see `entries`).
-    pub fn parse(
-        &self,
-        definition: &Definition,
-        lexer: &Lexer,
-        tokens: &Tokens,
-        entry: usize,
-    ) -> Outcome<Tree> {
+    pub fn parse(&self, definition: &Definition, tokens: &Tokens, entry: usize) -> Outcome<Tree> {
         let mut run = Run::new(&self.grammar, &self.tables, entry);
         let mut diagnostics = Vec::new();
         // Set once a mend has put in an opening bracket: that it is not closed is then no
@@ -150,7 +154,7 @@ impl Parser {
                         tokens,
                         depth: crate::deep::deepest_tree(),
                     };
-                    return finish(definition, lexer, &builder, root);
+                    return finish(&builder, root);
                 }
             }
         }
@@ -158,6 +162,40 @@ impl Parser {
             value: None,
             diagnostics,
         }
+    }
+
+    /// The first place of a text that can be read in two ways, with the two readings;
+    /// nothing if there is none, or if the text cannot be read at all.
+    pub fn readings(
+        &self,
+        definition: &Definition,
+        tokens: &Tokens,
+        entry: usize,
+    ) -> Option<Ambiguity> {
+        let mut run = Run::new(&self.grammar, &self.tables, entry);
+        for (index, token) in tokens.tokens.iter().enumerate() {
+            let root = match run.step(index as u32, *token) {
+                Step::Taken => continue,
+                Step::Refused => return None,
+                Step::Accepted(root) => root,
+            };
+            let builder = Builder {
+                definition,
+                grammar: &self.grammar,
+                forest: &run.forest,
+                tokens,
+                depth: crate::deep::deepest_tree(),
+            };
+            let Err(Failure::Ambiguous(node)) = builder.build(root, None) else {
+                return None;
+            };
+            let reading = |number| builder.build(node, Some((node, number))).ok();
+            return Some(Ambiguity {
+                span: builder.span(node),
+                readings: [reading(0)?, reading(1)?],
+            });
+        }
+        None
     }
 
     /// Reports a token that was refused, and mends the reading so that it can go on; gives
@@ -245,12 +283,7 @@ fn lookahead_of(grammar: &Grammar, token: Token) -> Lookahead {
 }
 
 /// The tree, or what stands in its way.
-fn finish(
-    definition: &Definition,
-    lexer: &Lexer,
-    builder: &Builder<'_>,
-    root: Ref,
-) -> Outcome<Tree> {
+fn finish(builder: &Builder<'_>, root: Ref) -> Outcome<Tree> {
     let diagnostic = match builder.build(root, None) {
         Ok(tree) => {
             return Outcome {
@@ -264,7 +297,7 @@ fn finish(
         )
         .at(&builder.tokens.source, span)
         .remedy("break it up: bind parts of it to names"),
-        Err(Failure::Ambiguous(node)) => ambiguous(definition, lexer, builder, node),
+        Err(Failure::Ambiguous(node)) => ambiguous(builder, node),
     };
     Outcome {
         value: None,
@@ -272,29 +305,9 @@ fn finish(
     }
 }
 
-/// The error for a text with two readings, both shown.
-fn ambiguous(
-    definition: &Definition,
-    lexer: &Lexer,
-    builder: &Builder<'_>,
-    node: Ref,
-) -> Diagnostic {
-    const LONGEST: usize = 200;
+/// The error for a text with two readings; `Language` adds the readings as source.
+fn ambiguous(builder: &Builder<'_>, node: Ref) -> Diagnostic {
     let span = builder.span(node);
-    let mut readings = (0..2).map(|number| {
-        builder.build(node, Some((node, number))).map_or_else(
-            |_| "(too deep to show)".to_owned(),
-            |tree| {
-                let text = one_line(definition, lexer, &tree);
-                let mut shown: String = text.chars().take(LONGEST).collect();
-                if shown.len() < text.len() {
-                    shown.push('…');
-                }
-                shown
-            },
-        )
-    });
-    let (one, two) = (readings.next(), readings.next());
     Diagnostic::error(
         codes::SYNTAX_AMBIGUOUS,
         format!(
@@ -303,8 +316,4 @@ fn ambiguous(
         ),
     )
     .at(&builder.tokens.source, span)
-    .why(format!("as  {}", one.unwrap_or_default()))
-    .why(format!("or  {}", two.unwrap_or_default()))
-    .remedy("in the program: bracket the part that belongs together")
-    .remedy("in the definition: settle it with a line of `precedence`, or make one of the forms start or end differently")
 }

@@ -12,16 +12,19 @@ type Level = (usize, usize, Grouping);
 impl Writer<'_> {
     /// Whether a child at a place of a production needs brackets to be read as it is.
     pub(super) fn needs_brackets(&self, parent: &Production, place: usize, child: NodeId) -> bool {
+        let first = place == 0;
+        let last = place + 1 == parent.right.len();
+        if self.brackets == Brackets::All
+            && (first || last)
+            && parent.right[place] == Symbol::Nonterminal(parent.left)
+        {
+            return self.is_operation(child);
+        }
         let Some(level) = parent.level else {
             return self.beside_operator(parent, place, child);
         };
-        let first = place == 0;
-        let last = place + 1 == parent.right.len();
         if !(first || last) || parent.right[place] != Symbol::Nonterminal(parent.left) {
             return false;
-        }
-        if self.brackets == Brackets::All {
-            return self.level(child).is_some_and(|own| own.0 == level.0);
         }
         // On the left, what the child ends with could take the operator for itself; on the
         // right, the operator could take what the child begins with.
@@ -55,10 +58,12 @@ impl Writer<'_> {
             })
     }
 
-    fn level(&self, node: NodeId) -> Option<Level> {
-        let form = self.tree.form(node)?;
-        self.definition
-            .level_of(&self.definition.forms[form].name.text)
+    /// Whether a node begins or ends with an operand.
+    fn is_operation(&self, node: NodeId) -> bool {
+        self.production_of(node).is_some_and(|production| {
+            let operand = Some(&Symbol::Nonterminal(production.left));
+            production.right.first() == operand || production.right.last() == operand
+        })
     }
 
     /// The level of a node that begins with an operand.

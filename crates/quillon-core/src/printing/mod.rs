@@ -14,6 +14,8 @@ mod brackets;
 mod fill;
 mod spacing;
 
+pub(crate) use spacing::joined;
+
 /// How many brackets are written.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Brackets {
@@ -80,7 +82,7 @@ pub fn round_trip(
     let source = SourceText::new("printed back", text.clone());
     let again: Option<Tokens> = lexer.tokens(&source).value;
     let same = again
-        .and_then(|tokens| parser.parse(definition, lexer, &tokens, entry).value)
+        .and_then(|tokens| parser.parse(definition, &tokens, entry).value)
         .is_some_and(|second| {
             one_line(definition, lexer, &second) == one_line(definition, lexer, tree)
         });

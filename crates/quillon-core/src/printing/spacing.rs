@@ -13,7 +13,7 @@ const CLOSE_AFTER: [&str; 3] = ["(", "[", "."];
 
 /// The text of some tokens. Where closing up would make other tokens of them, all are set
 /// apart.
-pub(super) fn joined(lexer: &Lexer, pieces: &[Piece]) -> String {
+pub(crate) fn joined(lexer: &Lexer, pieces: &[Piece]) -> String {
     let blanks = matters_not(lexer, " ");
     let close = join(lexer, pieces, blanks, true);
     if tokens_of(lexer, &close) == texts(pieces) {

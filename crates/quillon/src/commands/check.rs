@@ -1,7 +1,9 @@
 //! `quillon check`: examines a definition.
 
 use std::path::{Path, PathBuf};
+use std::time::Duration;
 
+use quillon_core::ambiguity::{self, Findings};
 use quillon_core::diagnostic::{Diagnostic, Severity, plural};
 use quillon_core::{Language, Stage};
 use serde_json::json;
@@ -12,6 +14,9 @@ use crate::exit::Exit;
 use crate::files;
 use crate::render::style::{GOOD, QUIET, STRONG, paint};
 
+/// How long texts with two readings are looked for.
+const SEARCH: Duration = Duration::from_millis(1500);
+
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let path: PathBuf = match &args.definition {
         Some(path) => path.clone(),
@@ -19,8 +24,14 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     };
     let source = files::read(&path)?;
     let mut outcome = Language::load(&source);
+    let mut searched = None;
     if let Some(language) = &outcome.value {
         outcome.diagnostics.extend(language.advice());
+        let findings = ambiguity::search(language, SEARCH);
+        outcome
+            .diagnostics
+            .extend(findings.diagnostics.iter().cloned());
+        searched = Some(findings);
     }
     let errors = outcome.diagnostics.iter().filter(|d| d.is_error()).count();
     if args.format == Format::Json {
@@ -32,7 +43,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     } else {
         report(&shown(&outcome.diagnostics), Format::Text);
         match &outcome.value {
-            Some(language) => print_lines(&summary(language))?,
+            Some(language) => print_lines(&summary(language, searched.as_ref()))?,
             None => print_lines(&[format!(
                 "{} in {}",
                 paint(STRONG, plural(errors, "error")),
@@ -108,7 +119,7 @@ fn facts(language: &Language) -> serde_json::Value {
 }
 
 /// What the definition has, what it can do, and what its forms lack.
-fn summary(language: &Language) -> Vec<String> {
+fn summary(language: &Language, searched: Option<&Findings>) -> Vec<String> {
     let definition = language.definition();
     let examples = quillon_core::testing::examples(language).count();
     let mut lines = vec![format!(
@@ -148,21 +159,26 @@ fn summary(language: &Language) -> Vec<String> {
             ));
         }
     }
-    if let Some((_, _, forks)) = language
-        .parser()
-        .map(quillon_core::parsing::Parser::size)
-        .filter(|s| s.2 > 0)
-    {
-        lines.push(format!(
-            "  {}",
-            paint(
-                QUIET,
-                format_args!(
-                    "{} where the parser follows several readings until one is left",
-                    plural(forks, "place")
-                )
-            )
-        ));
-    }
     lines
+        .extend(searched.map(|findings| format!("  {}", paint(QUIET, doubts(language, findings)))));
+    lines
+}
+
+/// What is known about texts with two readings.
+fn doubts(language: &Language, findings: &Findings) -> String {
+    let forks = language.parser().map_or(0, |parser| parser.size().2);
+    if forks == 0 {
+        return "no text can be read in two ways".to_owned();
+    }
+    let tried = plural(findings.tried, "text");
+    let extent = if findings.cut_short {
+        format!("{tried} tried until the time was up, not all that were to be tried")
+    } else {
+        format!("{tried} tried, with every two forms side by side")
+    };
+    if findings.diagnostics.is_empty() {
+        format!("no text with two readings was found: {extent}")
+    } else {
+        format!("texts with two readings were found: {extent}")
+    }
 }

@@ -1,0 +1,166 @@
+//! Looks for short texts that can be read in two ways.
+//!
+//! Where the tables keep no conflict, there is none, and nothing is searched. Otherwise
+//! texts are made in which one production stands inside another at every place where it
+//! can, and then two at once, each embedded in a smallest program; the parser says which of
+//! them have two readings. Ambiguity between two forms shows with the forms side by side,
+//! so this finds what people stumble over; it is no proof that there is nothing else.
+
+use std::time::{Duration, Instant};
+
+use crate::definition::Definition;
+use crate::diagnostic::{Diagnostic, codes, quote};
+use crate::language::Language;
+use crate::parsing::{Ambiguity, Parser};
+use crate::printing::Brackets;
+use crate::source::SourceText;
+use crate::tree::one_line;
+
+mod samples;
+
+use samples::Samples;
+
+/// More ambiguities than this are not worth showing at once.
+const MOST_SHOWN: usize = 5;
+
+/// The longest text tried, in tokens.
+const LONGEST: usize = 40;
+
+/// What a search came to.
+#[derive(Clone, Debug)]
+pub struct Findings {
+    /// A warning for each ambiguity, the shortest text first.
+    pub diagnostics: Vec<Diagnostic>,
+    /// How many texts were tried.
+    pub tried: usize,
+    /// Whether the time was up before all texts of the kind searched were tried.
+    pub cut_short: bool,
+}
+
+/// Searches a language for at most so long.
+pub fn search(language: &Language, limit: Duration) -> Findings {
+    let mut findings = Findings {
+        diagnostics: Vec::new(),
+        tried: 0,
+        cut_short: false,
+    };
+    let Some(parser) = language.parser().filter(|p| p.size().2 > 0) else {
+        return findings;
+    };
+    let samples = Samples::new(parser, language.lexer());
+    let start = Instant::now();
+    let mut found: Vec<(usize, [String; 2], Diagnostic)> = Vec::new();
+    samples.each_text(LONGEST, &mut |length, text| {
+        findings.tried += 1;
+        if let Some((forms, diagnostic)) = try_text(language, parser, text) {
+            match found.iter_mut().find(|(_, known, _)| *known == forms) {
+                Some(known) if known.0 > length => *known = (length, forms, diagnostic),
+                Some(_) => {}
+                None => found.push((length, forms, diagnostic)),
+            }
+        }
+        findings.cut_short = start.elapsed() > limit;
+        !findings.cut_short
+    });
+    found.sort_by_key(|(length, ..)| *length);
+    let more = found.len().saturating_sub(MOST_SHOWN);
+    findings.diagnostics = found
+        .into_iter()
+        .take(MOST_SHOWN)
+        .map(|(.., d)| d)
+        .collect();
+    if more > 0 {
+        findings.diagnostics.push(Diagnostic::note(
+            codes::CHECK_AMBIGUOUS,
+            format!("{more} more pairs of forms can be read in two ways"),
+        ));
+    }
+    findings
+}
+
+/// The warning for a text with two readings, and the forms that differ.
+fn try_text(language: &Language, parser: &Parser, text: &str) -> Option<([String; 2], Diagnostic)> {
+    let definition = language.definition();
+    let source = SourceText::new("witness", text);
+    let tokens = language.lexer().tokens(&source);
+    if tokens.has_errors() {
+        return None;
+    }
+    let ambiguity = parser.readings(definition, &tokens.value?, 0)?;
+    let forms = forms_of(definition, &ambiguity);
+    let span = definition
+        .form(&forms[0])
+        .map_or(definition.name.span, |form| form.name.span);
+    let shown = text.trim_end();
+    let mut diagnostic = Diagnostic::warning(
+        codes::CHECK_AMBIGUOUS,
+        format!("{} can be read in two ways", quote(shown)),
+    )
+    .at(&definition.source, span);
+    diagnostic.why.extend(readings(language, &ambiguity));
+    Some((
+        forms.clone(),
+        diagnostic.remedy(settlement(definition, &ambiguity)),
+    ))
+}
+
+/// The two readings in words: each as source with all brackets, where that tells them
+/// apart, and as a tree.
+pub(crate) fn readings(language: &Language, found: &Ambiguity) -> Vec<String> {
+    const LONGEST: usize = 160;
+    let sources = found.readings.each_ref().map(|tree| {
+        let text = language.source_of(tree, Brackets::All)?;
+        let text = text.trim_end().replace('\n', " ");
+        (text.chars().count() <= LONGEST).then_some(text)
+    });
+    let tell_apart = sources[0] != sources[1] && sources.iter().all(Option::is_some);
+    ["as", "or"]
+        .into_iter()
+        .zip(&found.readings)
+        .zip(&sources)
+        .map(|((word, tree), source)| {
+            let line = one_line(language.definition(), language.lexer(), tree);
+            let mut shown: String = line.chars().take(LONGEST).collect();
+            if shown.len() < line.len() {
+                shown.push('…');
+            }
+            match source {
+                Some(source) if tell_apart => format!("{word}  {}   {shown}", quote(source)),
+                _ => format!("{word}  {shown}"),
+            }
+        })
+        .collect()
+}
+
+/// The forms at the top of the two readings.
+fn forms_of(definition: &Definition, ambiguity: &Ambiguity) -> [String; 2] {
+    ambiguity.readings.each_ref().map(|tree| {
+        tree.form(tree.root())
+            .map_or_else(String::new, |form| definition.forms[form].name.text.clone())
+    })
+}
+
+/// What would settle it: the line of the precedence table that is missing, or another way
+/// to write one of the forms.
+pub(crate) fn settlement(definition: &Definition, found: &Ambiguity) -> String {
+    let [one, two] = &forms_of(definition, found);
+    let sort = |form: &str| definition.form(form).map(|f| f.sort_name().to_owned());
+    let (Some(sort), true) = (sort(one), sort(one) == sort(two)) else {
+        return format!("make {one} or {two} start or end differently");
+    };
+    let missing: Vec<&str> = [one, two]
+        .into_iter()
+        .filter(|form| definition.level_of(form).is_none())
+        .map(String::as_str)
+        .collect();
+    let table = format!("`precedence of {sort}`");
+    match (one == two, &missing[..]) {
+        (true, [_, ..]) => format!("add a line `left {one}` or `right {one}` to {table}"),
+        (false, [only]) => format!(
+            "rank {only} in {table}, beside or above {}",
+            if *only == one.as_str() { two } else { one }
+        ),
+        (false, [_, _]) => format!("rank {one} and {two} in {table}"),
+        _ => format!("make {one} or {two} start or end differently"),
+    }
+}
