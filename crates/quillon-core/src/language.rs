@@ -159,6 +159,14 @@ impl Language {
         }
     }
 
+    /// Splits a text into tokens and keeps the ignored ones, too.
+    pub fn all_tokens(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
+        match self.lacks(Stage::Tokens) {
+            Some(lack) => failed(vec![lack]),
+            None => self.lexer.all_tokens(source),
+        }
+    }
+
     /// Reads a text as a tree.
     pub fn tree(&self, source: &Arc<SourceText>, reading: Reading<'_>) -> Outcome<Tree> {
         if let Some(lack) = self.lacks(Stage::Tree) {

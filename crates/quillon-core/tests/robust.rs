@@ -64,6 +64,96 @@ fn edits() -> impl Strategy<Value = Vec<(usize, usize, usize, u8)>> {
     prop::collection::vec((any::<usize>(), 1..30usize, any::<usize>(), 0..3u8), 1..6)
 }
 
+/// A language of indented blocks with soft keywords, nesting comments and several readings
+/// to follow: everything that the demo language does not have.
+const OTHER: &str = "language Other
+  layout   indentation
+  entries  Program, Expr
+
+tokens
+  Blank  [ \\t\\r\\n]+          ignored
+  Note   nested \"(*\" \"*)\"   ignored
+  Whole  digit+               holds integer
+  Name   identifier_start identifier_part*
+
+precedence of Expr, loosest first
+  prefix  Arrow
+  right   Choice
+  left    Add
+
+form Program
+  written  steps:Step* by LineEnd trailing
+  opens    scope
+  means    all steps
+form Let in Step
+  written  name:Name \"=\" value:Expr
+  binds    name onward
+  means    name := value
+form If in Step
+  written  \"if\" test:Expr yes:Block (LineEnd \"else\" soft no:Block)?
+  means    if test = 0 { nothing } else { yes }
+form Value in Step
+  written  value:Expr
+  means    value
+form Block
+  written  \":\" Indent steps:Step+ by LineEnd Dedent
+  opens    scope
+  means    all steps
+form Arrow in Expr
+  written  \"(\" params:Name* by \",\" \")\" \"=>\" body:Expr
+  binds    params in body
+  means    function (params) { body }
+form Choice in Expr
+  written  test:Expr \"?\" yes:Expr \":\" no:Expr
+  means    if test = 0 { no } else { yes }
+form Add in Expr
+  written  left:Expr \"+\" right:Expr
+  means    left + right
+form Number in Expr
+  written  value:Whole
+  means    value
+form Variable in Expr
+  written  name:Name
+  uses     name
+  means    name
+form Group in Expr
+  written  \"(\" inner:Expr \")\"
+  becomes  inner
+";
+
+const OTHER_PROGRAM: &str = "a = (x, y) => x + y (* adds (* two *) *)
+else = 3
+if else + 1:
+  b = (else)
+  if 0 ? 1 : 2:
+    c = b + 1
+    c
+else:
+  a
+(((1 + 2)))
+";
+
+/// What is printed of a tree reads as the same tree.
+fn prints_back(language: &Language, text: &str) {
+    let source = SourceText::new("text", text);
+    let tree = language.tree(&source, quillon_core::Reading::Program);
+    if let Some(tree) = tree.value {
+        let back = language.round_trip(&tree, quillon_core::Reading::Program);
+        assert_eq!(back, Ok(()), "{text}");
+    }
+}
+
+#[test]
+fn the_other_language_reads_its_program() {
+    let language = common::language(OTHER);
+    let tree = common::tree(&language, OTHER_PROGRAM);
+    assert!(
+        tree.starts_with("Program([Let(a, Arrow([x, y], Add("),
+        "{tree}"
+    );
+    prints_back(&language, OTHER_PROGRAM);
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { cases: 120, failure_persistence: None, ..ProptestConfig::default() })]
 
@@ -82,6 +172,29 @@ proptest! {
     #[test]
     fn shuffled_programs_end_well(edits in edits()) {
         through_all_stages(&common::language(TOWPATH), &shuffled(PROGRAM, &edits));
+    }
+
+    #[test]
+    fn shuffled_programs_of_another_language_end_well(edits in edits()) {
+        let language = common::language(OTHER);
+        let text = shuffled(OTHER_PROGRAM, &edits);
+        through_all_stages(&language, &text);
+        prints_back(&language, &text);
+    }
+
+    #[test]
+    fn shuffled_programs_that_can_be_read_print_back(edits in edits()) {
+        prints_back(&common::language(TOWPATH), &shuffled(PROGRAM, &edits));
+    }
+
+    #[test]
+    fn shuffled_definitions_of_another_language_end_well(edits in edits()) {
+        let text = shuffled(OTHER, &edits);
+        if let Some(language) = Language::load(&SourceText::new("shuffled.quillon", text)).value {
+            through_all_stages(&language, OTHER_PROGRAM);
+            language.advice();
+            quillon_core::ambiguity::search(&language, std::time::Duration::from_millis(5));
+        }
     }
 
     #[test]

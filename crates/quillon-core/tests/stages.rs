@@ -94,7 +94,7 @@ fn letters_are_those_of_unicode() {
 fn tokens_know_line_column_and_what_they_touch() {
     let own = with_tokens("");
     let source = SourceText::new("text", "\u{feff}a\r\n  éb(c");
-    let found = own.tokens(&source).value.unwrap();
+    let found = own.all_tokens(&source).value.unwrap();
     let places: Vec<String> = found
         .tokens
         .iter()
@@ -175,11 +175,11 @@ fn a_tree_made_by_hand_has_a_meaning() {
     let mut number = |start, end| {
         let span = quillon_core::source::Span::new(start, end);
         let token = builder.token(whole, span);
-        builder.form(form("Number"), span, &[(0, token)])
+        builder.form(form("Number"), span, [(0, token)].into_iter())
     };
     let (one, two) = (number(0, 2), number(3, 5));
     let all = quillon_core::source::Span::new(0, 5);
-    let root = builder.form(form("Sum"), all, &[(0, one), (0, two)]);
+    let root = builder.form(form("Sum"), all, [(0, one), (0, two)].into_iter());
     let tree = builder.finish(root);
     assert_eq!(
         one_line(definition, own.lexer(), &tree),

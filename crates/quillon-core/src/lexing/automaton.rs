@@ -20,6 +20,8 @@ pub(super) struct Automaton {
     moves: Vec<u32>,
     /// The kind recognised in each state, plus one; zero for none.
     accepts: Vec<u16>,
+    /// The moves over ASCII bytes, 128 for each state: most of every text goes this way.
+    ascii: Vec<u16>,
     start: u32,
 }
 
@@ -36,6 +38,10 @@ impl Automaton {
             .collect();
         let mut automaton = subsets(&nfa, classes, &of_set, &rank)?;
         automaton.minimise();
+        automaton.ascii = (0..automaton.accepts.len() as u32)
+            .flat_map(|state| (0..128u8).map(move |byte| (state, byte)))
+            .map(|(state, byte)| automaton.after(state, byte as char) as u16)
+            .collect();
         Some(automaton)
     }
 
@@ -44,10 +50,22 @@ impl Automaton {
         self.start
     }
 
-    /// The state after an ASCII byte.
+    /// Goes on over ASCII bytes as far as anything can be recognised: the state in which
+    /// that ended, and where.
     #[inline]
-    pub fn after_ascii(&self, state: u32, byte: u8) -> u32 {
-        self.moves[state as usize * self.classes.count() + self.classes.of_ascii(byte) as usize]
+    pub fn run_ascii(&self, mut state: u32, bytes: &[u8], mut at: usize) -> (u32, usize) {
+        while let Some(&byte) = bytes.get(at) {
+            if byte >= 128 {
+                break;
+            }
+            let next = u32::from(self.ascii[state as usize * 128 + byte as usize]);
+            if next == DEAD {
+                break;
+            }
+            state = next;
+            at += 1;
+        }
+        (state, at)
     }
 
     /// The state after any character.
@@ -188,6 +206,7 @@ fn subsets(
         classes,
         moves,
         accepts,
+        ascii: Vec::new(),
         start: 1,
     })
 }

@@ -43,7 +43,7 @@ impl Search<'_> {
 
     /// The kinds of the tokens of a text; nothing if it cannot be tokenized.
     fn kinds(&self, text: &str) -> Option<Vec<KindId>> {
-        let outcome = self.lexer.tokens(&SourceText::new("witness", text));
+        let outcome = self.lexer.all_tokens(&SourceText::new("witness", text));
         if outcome.has_errors() {
             return None;
         }

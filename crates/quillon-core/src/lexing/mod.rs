@@ -105,7 +105,7 @@ pub struct Tokens {
     pub source: Arc<SourceText>,
     /// The tokens the tree is made of, in order; the last is the end of the text.
     pub tokens: Vec<Token>,
-    /// The ignored ones, in order.
+    /// The ignored ones, in order, if they were asked for.
     pub ignored: Vec<Token>,
     /// Whether the text ends inside a token that is never closed.
     pub unfinished: bool,
@@ -119,6 +119,18 @@ pub struct Lexer {
     /// Soft literals that a pattern matches as well.
     soft: FxHashMap<String, KindId>,
     layout: Option<layout::Rules>,
+    /// What to do with a token of each kind: what the scan has to know of a kind, small
+    /// enough to stay near.
+    care: Vec<Care>,
+}
+
+/// What is done with a token beside putting it on the list.
+#[derive(Clone, Copy, Debug, Default)]
+struct Care {
+    ignored: bool,
+    nests: bool,
+    /// Whether its text has to be a value.
+    held: bool,
 }
 
 /// No file has more errors worth showing.
@@ -192,7 +204,17 @@ impl Lexer {
             automaton,
             soft,
             layout: None,
+            care: Vec::new(),
         };
+        lexer.care = lexer
+            .kinds
+            .iter()
+            .map(|kind| Care {
+                ignored: kind.ignored,
+                nests: kind.nests.is_some(),
+                held: matches!(kind.holds, Some(Holds::Integer | Holds::Number)),
+            })
+            .collect();
         lexer.layout = definition
             .layout
             .map(|layout| layout::Rules::new(definition, layout, &lexer));
@@ -262,12 +284,22 @@ impl Lexer {
     /// Splits a text. Characters outside every token are errors, one a run, and
     /// tokenizing goes on after them.
     pub fn tokens(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
+        self.scan(source, false)
+    }
+
+    /// The same, with the ignored tokens.
+    pub fn all_tokens(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
+        self.scan(source, true)
+    }
+
+    fn scan(&self, source: &Arc<SourceText>, keep_ignored: bool) -> Outcome<Tokens> {
         let mut scan = Scan {
+            keep_ignored,
             lexer: self,
             source,
             out: Tokens {
                 source: Arc::clone(source),
-                tokens: Vec::new(),
+                tokens: Vec::with_capacity(source.text().len() / 6),
                 ignored: Vec::new(),
                 unfinished: false,
             },
@@ -299,6 +331,7 @@ impl Lexer {
 
 /// One pass over a text.
 struct Scan<'a> {
+    keep_ignored: bool,
     lexer: &'a Lexer,
     source: &'a Arc<SourceText>,
     out: Tokens,
@@ -327,18 +360,22 @@ impl Scan<'_> {
             match self.find(at) {
                 Found::Token(kind, end) => {
                     let span = Span::new(at, end);
-                    let ignored = self.lexer.kind(kind).ignored;
-                    let token = Token {
-                        kind,
-                        also: self.also(kind, span),
-                        tight,
-                        span,
-                    };
-                    if ignored {
-                        self.out.ignored.push(token);
-                    } else {
-                        self.check_value(token);
-                        self.out.tokens.push(token);
+                    let Care { ignored, held, .. } = self.lexer.care[kind.0 as usize];
+                    if !ignored || self.keep_ignored {
+                        let token = Token {
+                            kind,
+                            also: self.also(kind, span),
+                            tight,
+                            span,
+                        };
+                        if ignored {
+                            self.out.ignored.push(token);
+                        } else {
+                            if held {
+                                self.check_value(token);
+                            }
+                            self.out.tokens.push(token);
+                        }
                     }
                     tight = !ignored;
                     at = end;
@@ -370,45 +407,51 @@ impl Scan<'_> {
     }
 
     /// The longest token at a place.
+    #[inline]
     fn find(&self, start: usize) -> Found {
         let automaton = &self.lexer.automaton;
-        let text = self.source.text();
-        let bytes = text.as_bytes();
+        let bytes = self.source.text().as_bytes();
+        // Mostly the automaton ends where a token does; only if not, or if there is more
+        // than ASCII, is it run again with an eye on where the last one ended.
+        let (state, end) = automaton.run_ascii(automaton.start(), bytes, start);
+        let ascii_only = bytes.get(end).is_none_or(|&byte| byte < 128);
+        match automaton.accepted(state) {
+            Some(kind) if ascii_only && end > start => {
+                if self.lexer.care[kind as usize].nests {
+                    return self.found(KindId(kind), end);
+                }
+                Found::Token(KindId(kind), end)
+            }
+            _ => self.find_slowly(start),
+        }
+    }
+
+    fn found(&self, kind: KindId, end: usize) -> Found {
+        match &self.lexer.kind(kind).nests {
+            Some((open, close)) => self.nested(kind, open, close, end),
+            None => Found::Token(kind, end),
+        }
+    }
+
+    fn find_slowly(&self, start: usize) -> Found {
+        let automaton = &self.lexer.automaton;
         let mut state = automaton.start();
-        let mut last_live = state;
         let mut at = start;
         let mut best = None;
-        while let Some(&byte) = bytes.get(at) {
-            if byte < 128 {
-                state = automaton.after_ascii(state, byte);
-                if state == DEAD {
-                    break;
-                }
-                at += 1;
-            } else {
-                let Some(c) = text[at..].chars().next() else {
-                    break;
-                };
-                state = automaton.after(state, c);
-                if state == DEAD {
-                    break;
-                }
-                at += c.len_utf8();
+        for c in self.source.text()[start..].chars() {
+            let next = automaton.after(state, c);
+            if next == DEAD {
+                break;
             }
-            last_live = state;
+            state = next;
+            at += c.len_utf8();
             if let Some(kind) = automaton.accepted(state) {
                 best = Some((KindId(kind), at));
             }
         }
         match best {
-            Some((kind, end)) => match &self.lexer.kind(kind).nests {
-                Some((open, close)) => self.nested(kind, open, close, end),
-                None => Found::Token(kind, end),
-            },
-            None => Found::Nothing {
-                stopped: at,
-                state: last_live,
-            },
+            Some((kind, end)) => self.found(kind, end),
+            None => Found::Nothing { stopped: at, state },
         }
     }
 
@@ -532,7 +575,8 @@ impl Scan<'_> {
         // Up to 18 decimal digits always fit: most tokens end here.
         let numeric = match kind.holds {
             Some(Holds::Integer) => text.len() > 18 || !text.bytes().all(|b| b.is_ascii_digit()),
-            Some(Holds::Number) => true,
+            // Digits with one point among them always are a number.
+            Some(Holds::Number) => !text.bytes().all(|b| b.is_ascii_digit() || b == b'.'),
             _ => false,
         };
         if !numeric {

@@ -11,12 +11,23 @@ use crate::tree::{NodeId, Tree, TreeBuilder};
 /// What to do next.
 enum Work {
     Visit(Ref, u32),
-    /// Make a node of the values above, one a field mention.
+    /// Make a node of so many values above, and of as many fields.
     Finish {
         form: usize,
         span: Span,
-        fields: Vec<u16>,
+        count: usize,
     },
+}
+
+/// What is used again for every node.
+#[derive(Default)]
+struct Scratch {
+    work: Vec<Work>,
+    /// The fields of the values to come, of every node begun.
+    fields: Vec<u16>,
+    mentions: Vec<(u16, Ref)>,
+    inner: Vec<(Ref, Option<u16>)>,
+    pending: Vec<(Ref, Role, Option<u16>)>,
 }
 
 /// Why there is no tree.
@@ -32,6 +43,8 @@ pub(super) struct Builder<'a> {
     pub grammar: &'a Grammar,
     pub forest: &'a Forest,
     pub tokens: &'a Tokens,
+    /// The field that each form becomes, if it becomes one.
+    pub becomes: &'a [Option<u16>],
     /// The deepest tree allowed, in nodes.
     pub depth: u32,
 }
@@ -42,8 +55,9 @@ impl Builder<'_> {
     pub fn build(&self, root: Ref, prefer: Option<(Ref, usize)>) -> Result<Tree, Failure> {
         let mut tree = TreeBuilder::new(self.definition, &self.tokens.source);
         let mut values: Vec<NodeId> = Vec::new();
-        let mut work = vec![Work::Visit(root, 0)];
-        while let Some(step) = work.pop() {
+        let mut scratch = Scratch::default();
+        scratch.work.push(Work::Visit(root, 0));
+        while let Some(step) = scratch.work.pop() {
             match step {
                 Work::Visit(node, depth) => {
                     if let Some(index) = node.as_token() {
@@ -56,24 +70,27 @@ impl Builder<'_> {
                         return Err(Failure::TooDeep(span));
                     }
                     let node = self.chosen(node, prefer)?;
-                    self.expand(node, span, depth, prefer, &mut work)?;
+                    self.expand(node, span, depth, prefer, &mut scratch)?;
                 }
-                Work::Finish { form, span, fields } => {
-                    let base = values.len() - fields.len();
-                    let becomes = self.definition.forms[form]
-                        .becomes
-                        .as_ref()
-                        .and_then(|field| self.definition.forms[form].field_index(&field.text))
-                        .and_then(|index| fields.iter().position(|&f| f as usize == index));
-                    let value = if let Some(at) = becomes {
-                        values[base + at]
-                    } else {
-                        let children: Vec<(u16, NodeId)> = fields
-                            .into_iter()
-                            .zip(values[base..].iter().copied())
-                            .collect();
-                        tree.form(form, span, &children)
+                Work::Finish { form, span, count } => {
+                    let base = values.len() - count;
+                    let first = scratch.fields.len() - count;
+                    let fields = &scratch.fields[first..];
+                    let value = match self.becomes[form] {
+                        Some(field) => fields
+                            .iter()
+                            .position(|&f| f == field)
+                            .map(|at| values[base + at]),
+                        None => None,
                     };
+                    let value = value.unwrap_or_else(|| {
+                        tree.form(
+                            form,
+                            span,
+                            fields.iter().copied().zip(values[base..].iter().copied()),
+                        )
+                    });
+                    scratch.fields.truncate(first);
                     values.truncate(base);
                     values.push(value);
                 }
@@ -104,7 +121,7 @@ impl Builder<'_> {
         span: Span,
         depth: u32,
         prefer: Option<(Ref, usize)>,
-        work: &mut Vec<Work>,
+        scratch: &mut Scratch,
     ) -> Result<(), Failure> {
         let form = self
             .forest
@@ -113,15 +130,18 @@ impl Builder<'_> {
         let Some(form) = form else {
             return Ok(());
         };
-        let mentions = self.mentions(node, prefer)?;
+        scratch.mentions.clear();
+        self.mentions(node, prefer, scratch)?;
         // Found from the right, so already in the order in which the stack wants them.
-        let fields = mentions.iter().rev().map(|&(field, _)| field).collect();
-        work.push(Work::Finish { form, span, fields });
-        work.extend(
-            mentions
-                .into_iter()
-                .map(|(_, child)| Work::Visit(child, depth + 1)),
-        );
+        let count = scratch.mentions.len();
+        scratch
+            .fields
+            .extend(scratch.mentions.iter().rev().map(|&(field, _)| field));
+        scratch.work.push(Work::Finish { form, span, count });
+        let children = scratch.mentions.iter();
+        scratch
+            .work
+            .extend(children.map(|&(_, child)| Work::Visit(child, depth + 1)));
         Ok(())
     }
 
@@ -131,10 +151,17 @@ impl Builder<'_> {
         &self,
         node: Ref,
         prefer: Option<(Ref, usize)>,
-    ) -> Result<Vec<(u16, Ref)>, Failure> {
-        let mut out = Vec::new();
-        let mut work = vec![(node, None)];
-        let mut pending: Vec<(Ref, Role, Option<u16>)> = Vec::new();
+        scratch: &mut Scratch,
+    ) -> Result<(), Failure> {
+        let Scratch {
+            mentions: out,
+            inner: work,
+            pending,
+            ..
+        } = scratch;
+        work.clear();
+        pending.clear();
+        work.push((node, None));
         while let Some((inner, list)) = work.pop() {
             let node = if inner == node {
                 inner
@@ -145,7 +172,9 @@ impl Builder<'_> {
                 let production = &self.grammar.productions[derivation.production as usize];
                 let children = self.forest.children(derivation);
                 for (&child, &role) in children.iter().zip(&production.roles) {
-                    pending.push((child, role, list));
+                    if role != Role::Drop {
+                        pending.push((child, role, list));
+                    }
                 }
             }
             while let Some((child, role, list)) = pending.pop() {
@@ -164,7 +193,7 @@ impl Builder<'_> {
                 }
             }
         }
-        Ok(out)
+        Ok(())
     }
 
     /// The text that a derivation covers.

@@ -51,6 +51,8 @@ pub struct Parser {
     kinds: Vec<Kind>,
     wordings: Vec<(String, String)>,
     field_names: Vec<Vec<String>>,
+    /// The field that each form becomes.
+    becomes: Vec<Option<u16>>,
 }
 
 impl Parser {
@@ -82,6 +84,14 @@ impl Parser {
             kinds: lexer.kinds().to_vec(),
             wordings,
             field_names,
+            becomes: definition
+                .forms
+                .iter()
+                .map(|form| {
+                    let field = form.becomes.as_ref()?;
+                    form.field_index(&field.text).map(|index| index as u16)
+                })
+                .collect(),
         })
     }
 
@@ -152,6 +162,7 @@ impl Parser {
                         grammar: &self.grammar,
                         forest: &run.forest,
                         tokens,
+                        becomes: &self.becomes,
                         depth: crate::deep::deepest_tree(),
                     };
                     return finish(&builder, root);
@@ -184,6 +195,7 @@ impl Parser {
                 grammar: &self.grammar,
                 forest: &run.forest,
                 tokens,
+                becomes: &self.becomes,
                 depth: crate::deep::deepest_tree(),
             };
             let Err(Failure::Ambiguous(node)) = builder.build(root, None) else {

@@ -160,6 +160,8 @@ impl Tree {
 pub struct TreeBuilder<'a> {
     definition: &'a Definition,
     tree: Tree,
+    /// The slots of the node at hand; kept so that not every node asks for memory.
+    slots: Vec<NodeId>,
 }
 
 impl<'a> TreeBuilder<'a> {
@@ -167,6 +169,7 @@ impl<'a> TreeBuilder<'a> {
     pub fn new(definition: &'a Definition, source: &Arc<SourceText>) -> TreeBuilder<'a> {
         TreeBuilder {
             definition,
+            slots: Vec::new(),
             tree: Tree {
                 source: Arc::clone(source),
                 nodes: Vec::new(),
@@ -195,27 +198,46 @@ impl<'a> TreeBuilder<'a> {
 
     /// A form's node. `children` are pairs of a field's index and a child, in the order
     /// of the text.
-    pub fn form(&mut self, form: usize, span: Span, children: &[(u16, NodeId)]) -> NodeId {
+    pub fn form(
+        &mut self,
+        form: usize,
+        span: Span,
+        children: impl Iterator<Item = (u16, NodeId)> + Clone,
+    ) -> NodeId {
         let fields = &self.definition.forms[form].fields;
-        let mut slots = Vec::with_capacity(fields.len());
+        let mut slots = std::mem::take(&mut self.slots);
+        slots.clear();
         for (index, field) in fields.iter().enumerate() {
-            let mut own = children
-                .iter()
+            let own = children
+                .clone()
                 .filter(|(f, _)| *f as usize == index)
-                .map(|&(_, child)| child);
+                .map(|(_, child)| child);
             slots.push(match field.count {
-                Count::Many => {
-                    let items: Vec<NodeId> = own.collect();
-                    let span = match (items.first(), items.last()) {
-                        (Some(a), Some(b)) => self.tree.node(*a).span.to(self.tree.node(*b).span),
-                        _ => span.after(),
-                    };
-                    self.add(What::List, span, &items)
-                }
-                Count::One | Count::Optional => own.next().unwrap_or(ABSENT),
+                Count::Many => self.list(own, span),
+                Count::One | Count::Optional => own.clone().next().unwrap_or(ABSENT),
             });
         }
-        self.add(What::Form(form as u16), span, &slots)
+        let node = self.add(What::Form(form as u16), span, &slots);
+        self.slots = slots;
+        node
+    }
+
+    /// The node of a repeated field.
+    fn list(&mut self, items: impl Iterator<Item = NodeId>, around: Span) -> NodeId {
+        let first = self.tree.slots.len();
+        self.tree.slots.extend(items);
+        let span = match &self.tree.slots[first..] {
+            [] => around.after(),
+            [one, .., last] => self.tree.node(*one).span.to(self.tree.node(*last).span),
+            [only] => self.tree.node(*only).span,
+        };
+        self.tree.nodes.push(Node {
+            what: What::List,
+            span,
+            first: first as u32,
+            count: (self.tree.slots.len() - first) as u32,
+        });
+        NodeId(self.tree.nodes.len() as u32 - 1)
     }
 
     /// The finished tree.

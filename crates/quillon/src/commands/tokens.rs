@@ -14,7 +14,11 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     let format = args.common.format;
     each_input(&inputs(&args.program, &args.common)?, format, |input| {
         let (language, source) = (&input.language, &input.source);
-        let outcome = language.tokens(source);
+        let outcome = if args.all {
+            language.all_tokens(source)
+        } else {
+            language.tokens(source)
+        };
         let tokens = outcome.value.as_ref();
         if format == Format::Json {
             let listed: Vec<Value> = tokens.map_or_else(Vec::new, |tokens| {
