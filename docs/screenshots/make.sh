@@ -68,6 +68,7 @@ sed -e 's/gives 6$/gives 7/' -e 's/means    left \* right/means    left + right/
   "$work/towpath/towpath.quillon" >"$work/towpath/other.quillon.txt"
 shot demo 'quillon demo'
 shot check 'quillon check'
+shot grammar 'quillon grammar | head -40'
 shot tokens 'quillon tokens --text "let level be 2.5 ~ metres" --all; quillon tokens programs/tolls.tow | head -30'
 shot tree 'quillon tree --as line --text "let toll be 4 * (2 + tons)"; quillon tree --text "let toll be 4 * (2 + tons)"; quillon tree --text "when level > 3 { stop }"'
 shot run 'quillon run programs/tolls.tow programs/filling.tow programs/flight.tow'

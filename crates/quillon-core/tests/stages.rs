@@ -175,11 +175,11 @@ fn a_tree_made_by_hand_has_a_meaning() {
     let mut number = |start, end| {
         let span = quillon_core::source::Span::new(start, end);
         let token = builder.token(whole, span);
-        builder.form(form("Number"), span, [(0, token)].into_iter())
+        builder.form(form("Number"), span, &[(0, token)].into_iter())
     };
     let (one, two) = (number(0, 2), number(3, 5));
     let all = quillon_core::source::Span::new(0, 5);
-    let root = builder.form(form("Sum"), all, [(0, one), (0, two)].into_iter());
+    let root = builder.form(form("Sum"), all, &[(0, one), (0, two)].into_iter());
     let tree = builder.finish(root);
     assert_eq!(
         one_line(definition, own.lexer(), &tree),

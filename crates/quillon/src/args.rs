@@ -57,6 +57,11 @@ pub enum Command {
     /// Examine a definition
     #[command(after_help = "Example:\n  quillon check towpath.quillon")]
     Check(Check),
+    /// Show the grammar of a definition in a standard notation
+    #[command(
+        after_help = "Example:\n  quillon grammar towpath.quillon\n  quillon grammar --as iso > grammar.ebnf"
+    )]
+    Grammar(Grammar),
     /// Show the tokens of a program
     #[command(
         after_help = "Example:\n  quillon tokens programs/tolls.tow\n  quillon tokens -l towpath.quillon --text 'let level = 2'\n  echo 'let level = 2' | quillon tokens -l towpath.quillon -"
@@ -90,6 +95,7 @@ impl Command {
         match self {
             Command::New(_) | Command::Demo(_) | Command::Repl(_) => Format::Text,
             Command::Check(args) => args.format,
+            Command::Grammar(args) => args.format,
             Command::Tokens(args) => args.common.format,
             Command::Tree(args) => args.common.format,
             Command::Run(args) => args.common.format,
@@ -152,6 +158,34 @@ pub struct Demo {
 pub struct Check {
     /// The definition; without it, the one in this folder or above
     pub definition: Option<PathBuf>,
+
+    /// How to show the result
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+}
+
+/// How a grammar is shown.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
+pub enum GrammarView {
+    /// In the EBNF of the W3C, with the abstract syntax after it
+    Both,
+    /// In the EBNF of the W3C
+    W3c,
+    /// In the EBNF of ISO/IEC 14977
+    Iso,
+    /// The abstract syntax: what the tree has
+    Abstract,
+}
+
+/// Arguments of `grammar`.
+#[derive(Debug, ClapArgs)]
+pub struct Grammar {
+    /// The definition; without it, the one in this folder or above
+    pub definition: Option<PathBuf>,
+
+    /// How to show the grammar
+    #[arg(long = "as", value_name = "VIEW", default_value = "both")]
+    pub view: GrammarView,
 
     /// How to show the result
     #[arg(long, value_name = "FORMAT", default_value = "text")]

@@ -488,7 +488,7 @@ fn wrong_usage_is_said_to_be_so() {
     folder.quillon(&["sail"]).ends_with(2);
     folder.quillon(&["run", "--steps", "0", "x"]).ends_with(2);
     for command in [
-        "new", "demo", "check", "tokens", "tree", "run", "repl", "test",
+        "new", "demo", "check", "grammar", "tokens", "tree", "run", "repl", "test",
     ] {
         folder
             .quillon(&[command, "--help"])
@@ -568,4 +568,25 @@ fn several_syntax_errors_are_found_in_one_reading() {
         .says("wrong.tow:4:1")
         .says("did you mean `while`?");
     assert_eq!(run.err.matches("error").count(), 3, "{run}");
+}
+
+#[test]
+fn the_grammar_comes_in_two_standard_notations_beside_the_abstract_syntax() {
+    let folder = Folder::with_definition(TINY);
+    folder
+        .quillon(&["grammar"])
+        .ends_with(0)
+        .shows("Step\n  ::= \"let\" Name \"=\" Expr\n    | Expr")
+        .shows("Step\n  = Let(name: Name, value: Expr)\n  | Value(value: Expr)");
+    folder
+        .quillon(&["grammar", "--as", "iso"])
+        .ends_with(0)
+        .shows("Program\n  = [Step, {\";\", Step}, [\";\"]]\n  ;");
+    let json = folder.quillon(&["grammar", "--format", "json"]).json();
+    assert!(json["w3c"].as_str().unwrap().contains("::="));
+    let tokens_only = &TINY[..TINY.find("precedence").unwrap()];
+    Folder::with_definition(tokens_only)
+        .quillon(&["grammar"])
+        .ends_with(3)
+        .says("has no forms yet");
 }

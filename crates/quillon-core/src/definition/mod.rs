@@ -11,6 +11,7 @@ use crate::source::{SourceText, Span};
 
 mod check;
 mod cursor;
+mod ebnf;
 pub mod expectation;
 mod fields;
 mod letters;
@@ -24,6 +25,7 @@ mod read_meaning;
 mod read_pattern;
 pub mod template;
 
+pub use ebnf::Notation;
 pub use expectation::{Example, Expectation, Expected, Literal, TreeTerm};
 pub use pattern::{CharSet, Pattern};
 pub use read_expectation::{CaseFile, read_cases};

@@ -84,11 +84,8 @@ impl Builder<'_> {
                         None => None,
                     };
                     let value = value.unwrap_or_else(|| {
-                        tree.form(
-                            form,
-                            span,
-                            fields.iter().copied().zip(values[base..].iter().copied()),
-                        )
+                        let children = fields.iter().copied().zip(values[base..].iter().copied());
+                        tree.form(form, span, &children)
                     });
                     scratch.fields.truncate(first);
                     values.truncate(base);

@@ -202,7 +202,7 @@ impl<'a> TreeBuilder<'a> {
         &mut self,
         form: usize,
         span: Span,
-        children: impl Iterator<Item = (u16, NodeId)> + Clone,
+        children: &(impl Iterator<Item = (u16, NodeId)> + Clone),
     ) -> NodeId {
         let fields = &self.definition.forms[form].fields;
         let mut slots = std::mem::take(&mut self.slots);

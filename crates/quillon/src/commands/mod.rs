@@ -17,6 +17,7 @@ use crate::render::style::{HEADING, paint};
 
 mod check;
 mod demo;
+mod grammar;
 mod new;
 mod repl;
 mod run;
@@ -30,6 +31,7 @@ pub fn run(command: &Command) -> Result<Exit, Stop> {
         Command::New(args) => new::run(args),
         Command::Demo(args) => demo::run(args),
         Command::Check(args) => check::run(args),
+        Command::Grammar(args) => grammar::run(args),
         Command::Tokens(args) => tokens::run(args),
         Command::Tree(args) => tree::run(args),
         Command::Run(args) => run::run(args),
