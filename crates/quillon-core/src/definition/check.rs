@@ -163,6 +163,8 @@ impl<'a> Checker<'a> {
         for uses in &form.uses {
             self.name_field(form, &uses.field);
         }
+        self.diagnostics
+            .extend(self.definition.sugar_mistakes(form));
         if let Some(name) = &form.becomes
             && let Some(field) = self.field(form, name)
             && field.count != Count::One

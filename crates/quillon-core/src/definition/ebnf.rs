@@ -82,7 +82,7 @@ impl Definition {
         for (sort, forms) in self.sorts() {
             let choices: Vec<String> = forms
                 .iter()
-                .filter(|form| form.becomes.is_none())
+                .filter(|form| form.becomes.is_none() && form.sugar.is_none())
                 .map(|form| shape(form))
                 .collect();
             if choices.is_empty() {

@@ -23,12 +23,14 @@ mod read_form;
 mod read_item;
 mod read_meaning;
 mod read_pattern;
+mod sugar;
 pub mod template;
 
 pub use ebnf::Notation;
 pub use expectation::{Example, Expectation, Expected, Literal, TreeTerm};
 pub use pattern::{CharSet, Pattern};
 pub use read_expectation::{CaseFile, read_cases};
+pub use sugar::Shape;
 pub use template::{Template, TemplateKind};
 
 /// A name with the place in the definition where it stands.
@@ -177,6 +179,8 @@ pub struct Form {
     pub uses: Vec<Uses>,
     /// The field that it becomes.
     pub becomes: Option<Name>,
+    /// The forms that it becomes, put together from its fields, and where that is said.
+    pub sugar: Option<(TreeTerm, Span)>,
     /// What it means.
     pub means: Option<Template>,
     /// Examples that prove it.

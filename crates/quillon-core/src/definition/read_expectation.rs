@@ -339,7 +339,7 @@ fn listed<T>(
 }
 
 /// A tree as the notation writes it.
-fn tree_term(cursor: &mut Cursor<'_>) -> Option<TreeTerm> {
+pub(super) fn tree_term(cursor: &mut Cursor<'_>) -> Option<TreeTerm> {
     cursor.enter()?;
     let term = match cursor.peek().clone() {
         Word::Name(word) if !["true", "false", "nothing"].contains(&word.as_str()) => {

@@ -6,7 +6,7 @@ use super::cursor::Cursor;
 use super::fields::fields_of;
 use super::lexer::{Mode, Word};
 use super::lines::{Item, items};
-use super::read_expectation::example;
+use super::read_expectation::{example, tree_term};
 use super::read_form::{binds, opens, uses, written};
 use super::read_meaning::{fresh_name, meaning};
 use super::read_pattern::pattern;
@@ -279,6 +279,7 @@ impl<'a> Reader<'a> {
             binds: Vec::new(),
             uses: Vec::new(),
             becomes: None,
+            sugar: None,
             means: None,
             examples: Vec::new(),
             damaged: false,
@@ -321,8 +322,14 @@ impl<'a> Reader<'a> {
             "binds" => form.binds.extend(binds(&mut cursor)),
             "uses" => form.uses.extend(uses(&mut cursor)),
             "becomes" => {
-                twice = form.becomes.is_some();
-                form.becomes = cursor.name("the field that takes the form's place");
+                twice = form.becomes.is_some() || form.sugar.is_some();
+                if matches!(cursor.peek_second(), Word::Sign("(")) {
+                    let start = cursor.span();
+                    let term = tree_term(&mut cursor);
+                    form.sugar = term.map(|term| (term, start.to(cursor.last_span())));
+                } else {
+                    form.becomes = cursor.name("the field that takes the form's place");
+                }
             }
             "means" => {
                 twice = form.means.is_some();

@@ -3,7 +3,7 @@
 
 use super::forest::{Forest, Ref};
 use super::grammar::{Grammar, Role};
-use crate::definition::Definition;
+use crate::definition::{Definition, Shape};
 use crate::lexing::{KindId, Tokens};
 use crate::source::Span;
 use crate::tree::{NodeId, Tree, TreeBuilder};
@@ -43,8 +43,8 @@ pub(super) struct Builder<'a> {
     pub grammar: &'a Grammar,
     pub forest: &'a Forest,
     pub tokens: &'a Tokens,
-    /// The field that each form becomes, if it becomes one.
-    pub becomes: &'a [Option<u16>],
+    /// What each form becomes, if it becomes something else.
+    pub becomes: &'a [Option<Shape>],
     /// The deepest tree allowed, in nodes.
     pub depth: u32,
 }
@@ -76,11 +76,14 @@ impl Builder<'_> {
                     let base = values.len() - count;
                     let first = scratch.fields.len() - count;
                     let fields = &scratch.fields[first..];
-                    let value = match self.becomes[form] {
-                        Some(field) => fields
+                    let value = match &self.becomes[form] {
+                        Some(Shape::Field(field)) => fields
                             .iter()
-                            .position(|&f| f == field)
+                            .position(|f| f == field)
                             .map(|at| values[base + at]),
+                        Some(shape) => self
+                            .shaped(&mut tree, shape, span, fields, &values[base..])
+                            .pop(),
                         None => None,
                     };
                     let value = value.unwrap_or_else(|| {
@@ -94,6 +97,37 @@ impl Builder<'_> {
             }
         }
         Ok(tree.finish(values[0]))
+    }
+
+    /// The nodes that a shape makes of a form's fields.
+    fn shaped(
+        &self,
+        tree: &mut TreeBuilder<'_>,
+        shape: &Shape,
+        span: Span,
+        fields: &[u16],
+        values: &[NodeId],
+    ) -> Vec<NodeId> {
+        match shape {
+            Shape::Field(field) => fields
+                .iter()
+                .zip(values)
+                .filter(|(f, _)| *f == field)
+                .map(|(_, &value)| value)
+                .collect(),
+            Shape::List(items) => items
+                .iter()
+                .flat_map(|item| self.shaped(tree, item, span, fields, values))
+                .collect(),
+            Shape::Form(form, slots) => {
+                let mut children = Vec::new();
+                for (slot, inner) in slots {
+                    let made = self.shaped(tree, inner, span, fields, values);
+                    children.extend(made.into_iter().map(|child| (*slot, child)));
+                }
+                vec![tree.form(*form as usize, span, &children.into_iter())]
+            }
+        }
     }
 
     /// The reading to take of a node.

@@ -1,7 +1,7 @@
 //! From tokens to the tree: LALR(1) tables with the precedence table built in, and
 //! several stacks at once where a conflict is left.
 
-use crate::definition::Definition;
+use crate::definition::{Definition, Shape};
 use crate::diagnostic::{Diagnostic, Outcome, codes, quote};
 use crate::lexing::{Kind, KindId, Lexer, Token, Tokens};
 use crate::source::Span;
@@ -51,8 +51,8 @@ pub struct Parser {
     kinds: Vec<Kind>,
     wordings: Vec<(String, String)>,
     field_names: Vec<Vec<String>>,
-    /// The field that each form becomes.
-    becomes: Vec<Option<u16>>,
+    /// What each form becomes.
+    becomes: Vec<Option<Shape>>,
 }
 
 impl Parser {
@@ -87,9 +87,11 @@ impl Parser {
             becomes: definition
                 .forms
                 .iter()
-                .map(|form| {
-                    let field = form.becomes.as_ref()?;
-                    form.field_index(&field.text).map(|index| index as u16)
+                .map(|form| match &form.becomes {
+                    Some(field) => form
+                        .field_index(&field.text)
+                        .map(|index| Shape::Field(index as u16)),
+                    None => definition.shape_of(form),
                 })
                 .collect(),
         })

@@ -113,7 +113,7 @@ fn facts(language: &Language) -> serde_json::Value {
         "terminals": terminals,
         "forks": forks,
         "withoutWritten": lacking(language, |f| f.written.is_none()),
-        "withoutMeaning": lacking(language, |f| f.means.is_none() && f.becomes.is_none()),
+        "withoutMeaning": lacking(language, |f| f.means.is_none() && f.becomes.is_none() && f.sugar.is_none()),
         "withoutExample": lacking(language, |f| f.examples.is_empty()),
     })
 }
@@ -146,7 +146,9 @@ fn summary(language: &Language, searched: Option<&Findings>) -> Vec<String> {
         ),
         (
             "no meaning yet",
-            lacking(language, |f| f.means.is_none() && f.becomes.is_none()),
+            lacking(language, |f| {
+                f.means.is_none() && f.becomes.is_none() && f.sugar.is_none()
+            }),
         ),
         ("no example", lacking(language, |f| f.examples.is_empty())),
     ];
