@@ -81,9 +81,9 @@ impl Builder<'_> {
                             .iter()
                             .position(|f| f == field)
                             .map(|at| values[base + at]),
-                        Some(shape) => self
-                            .shaped(&mut tree, shape, span, fields, &values[base..])
-                            .pop(),
+                        Some(shape) => {
+                            shaped(&mut tree, shape, span, fields, &values[base..]).pop()
+                        }
                         None => None,
                     };
                     let value = value.unwrap_or_else(|| {
@@ -97,37 +97,6 @@ impl Builder<'_> {
             }
         }
         Ok(tree.finish(values[0]))
-    }
-
-    /// The nodes that a shape makes of a form's fields.
-    fn shaped(
-        &self,
-        tree: &mut TreeBuilder<'_>,
-        shape: &Shape,
-        span: Span,
-        fields: &[u16],
-        values: &[NodeId],
-    ) -> Vec<NodeId> {
-        match shape {
-            Shape::Field(field) => fields
-                .iter()
-                .zip(values)
-                .filter(|(f, _)| *f == field)
-                .map(|(_, &value)| value)
-                .collect(),
-            Shape::List(items) => items
-                .iter()
-                .flat_map(|item| self.shaped(tree, item, span, fields, values))
-                .collect(),
-            Shape::Form(form, slots) => {
-                let mut children = Vec::new();
-                for (slot, inner) in slots {
-                    let made = self.shaped(tree, inner, span, fields, values);
-                    children.extend(made.into_iter().map(|child| (*slot, child)));
-                }
-                vec![tree.form(*form as usize, span, &children.into_iter())]
-            }
-        }
     }
 
     /// The reading to take of a node.
@@ -242,5 +211,35 @@ impl Builder<'_> {
             first.span.start
         };
         Span { start: at, end: at }
+    }
+}
+
+/// The nodes that a shape makes of a form's fields.
+fn shaped(
+    tree: &mut TreeBuilder<'_>,
+    shape: &Shape,
+    span: Span,
+    fields: &[u16],
+    values: &[NodeId],
+) -> Vec<NodeId> {
+    match shape {
+        Shape::Field(field) => fields
+            .iter()
+            .zip(values)
+            .filter(|(f, _)| *f == field)
+            .map(|(_, &value)| value)
+            .collect(),
+        Shape::List(items) => items
+            .iter()
+            .flat_map(|item| shaped(tree, item, span, fields, values))
+            .collect(),
+        Shape::Form(form, slots) => {
+            let mut children = Vec::new();
+            for (slot, inner) in slots {
+                let made = shaped(tree, inner, span, fields, values);
+                children.extend(made.into_iter().map(|child| (*slot, child)));
+            }
+            vec![tree.form(*form as usize, span, &children.into_iter())]
+        }
     }
 }
