@@ -237,3 +237,27 @@ form Names
     );
     assert_eq!(tree(&own, "2x"), "1:1 no token starts with `2`");
 }
+
+#[test]
+fn an_entry_that_wants_no_line_end_needs_none() {
+    let own = lines(
+        "lines\n  entries  Program, Sum",
+        "
+form Program
+  written  sums:Step* by LineEnd trailing
+form Step
+  written  \"do\" sum:Sum
+form Sum
+  written  left:Whole \"+\" right:Whole
+",
+    );
+    assert_eq!(tree(&own, "1 + 2\n"), "Sum(1, 2)");
+    assert_eq!(
+        tree(&own, "do 1 + 2\ndo 3 + 4"),
+        "Program([Step(Sum(1, 2)), Step(Sum(3, 4))])"
+    );
+    assert_eq!(
+        tree(&own, "1 +\n"),
+        "1:4 the text ends where a whole is expected"
+    );
+}

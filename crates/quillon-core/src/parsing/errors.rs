@@ -5,7 +5,7 @@ use super::expected::{Frame, Inquiry, Wanted};
 use super::grammar::{Role, Symbol};
 use super::stacks::Entry;
 use crate::diagnostic::{Diagnostic, codes, humanise, nearest, one_of, quote};
-use crate::lexing::{KindId, Token, Tokens};
+use crate::lexing::{Token, Tokens};
 
 /// Brackets that people look for by eye.
 const BRACKETS: [(&str, &str); 3] = [("(", ")"), ("[", "]"), ("{", "}")];
@@ -55,9 +55,7 @@ impl Report<'_> {
         let token = self.token();
         let expected = one_of(&self.listed(wanted));
         // What layout adds at the end is no text: the text has ended.
-        let ends = self.tokens.tokens[self.index..]
-            .iter()
-            .all(|t| t.kind == KindId::END || self.parser.lexer_kind(t.kind).is_layout());
+        let ends = self.parser.only_layout_from(self.tokens, self.index);
         let mut diagnostic = if ends {
             Diagnostic::error(
                 codes::SYNTAX_UNFINISHED,

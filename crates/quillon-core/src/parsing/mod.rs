@@ -149,7 +149,7 @@ impl Parser {
         let mut opened = false;
         let mut index = 0;
         while let Some(token) = tokens.tokens.get(index) {
-            match run.step(index as u32, *token) {
+            match self.step(&mut run, tokens, index, *token) {
                 Step::Taken => index += 1,
                 Step::Refused => {
                     match self.mend(tokens, index, &mut run, &mut diagnostics, &mut opened) {
@@ -187,7 +187,7 @@ impl Parser {
     ) -> Option<Ambiguity> {
         let mut run = Run::new(&self.grammar, &self.tables, entry);
         for (index, token) in tokens.tokens.iter().enumerate() {
-            let root = match run.step(index as u32, *token) {
+            let root = match self.step(&mut run, tokens, index, *token) {
                 Step::Taken => continue,
                 Step::Refused => return None,
                 Step::Accepted(root) => root,
@@ -210,6 +210,28 @@ impl Parser {
             });
         }
         None
+    }
+
+    /// Gives the parser a token. The line ends that layout puts at the end of a text are
+    /// for the forms that want them: to others the text just ends.
+    fn step(&self, run: &mut Run<'_>, tokens: &Tokens, index: usize, token: Token) -> Step {
+        let step = run.step(index as u32, token);
+        if step == Step::Refused
+            && self.lexer_kind(token.kind).is_layout()
+            && self.only_layout_from(tokens, index)
+            && let Some(end) = tokens.tokens.last()
+        {
+            run.take_back();
+            return run.step(index as u32, *end);
+        }
+        step
+    }
+
+    /// Whether there is nothing but what layout adds from a token on.
+    fn only_layout_from(&self, tokens: &Tokens, index: usize) -> bool {
+        tokens.tokens[index..]
+            .iter()
+            .all(|t| t.kind == KindId::END || self.lexer_kind(t.kind).is_layout())
     }
 
     /// Reports a token that was refused, and mends the reading so that it can go on; gives

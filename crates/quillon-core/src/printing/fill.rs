@@ -86,8 +86,20 @@ impl<'a> Writer<'a> {
             .collect();
         let left = found.first().map(|p| p.left);
         found.retain(|p| Some(p.left) == left);
-        found.sort_by_key(|p| p.right.len());
+        // Optional line ends are written: a tidy text has them.
+        found.sort_by_key(|p| {
+            let ends = p.right.iter().filter(|&&s| self.is_layout(s)).count();
+            (p.right.len() - ends, std::cmp::Reverse(ends))
+        });
         found
+    }
+
+    fn is_layout(&self, symbol: Symbol) -> bool {
+        let Symbol::Terminal(t) = symbol else {
+            return false;
+        };
+        let kind = self.parser.grammar().terminals[t as usize].kind;
+        self.lexer.kind(kind).is_layout()
     }
 
     /// The productions of operators.
