@@ -8,7 +8,7 @@ use serde_json::{Value, json};
 use super::{Stop, each_input, inputs, print_lines, with_diagnostics};
 use crate::args::{Format, Tokens as Args};
 use crate::exit::Exit;
-use crate::render::tokens::{in_order, listing};
+use crate::render::tokens::{in_order, parts};
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let format = args.common.format;
@@ -30,7 +30,9 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
             return Ok((Some(json), outcome.diagnostics));
         }
         if let Some(tokens) = tokens {
-            print_lines(&listing(language, tokens, args.all))?;
+            for lines in parts(language, tokens, args.all) {
+                print_lines(&lines)?;
+            }
         }
         Ok((None, outcome.diagnostics))
     })

@@ -34,29 +34,53 @@ impl Cell {
 
 /// Rows under headings, as lines. A last column is never padded.
 pub fn lines(headings: &[&str], rows: &[Vec<Cell>]) -> Vec<String> {
-    let mut widths: Vec<usize> = headings.iter().map(|h| h.width()).collect();
-    for row in rows {
-        for (width, cell) in widths.iter_mut().zip(row) {
-            *width = (*width).max(cell.text.width());
+    Columns::new(headings).lines(rows)
+}
+
+/// The widths of the columns of a table that comes in parts: later parts can widen them.
+pub struct Columns {
+    headings: Vec<String>,
+    widths: Vec<usize>,
+    begun: bool,
+}
+
+impl Columns {
+    /// Columns as wide as their headings.
+    pub fn new(headings: &[&str]) -> Columns {
+        Columns {
+            headings: headings.iter().map(|h| (*h).to_owned()).collect(),
+            widths: headings.iter().map(|h| h.width()).collect(),
+            begun: false,
         }
     }
-    let head: Vec<Cell> = headings
-        .iter()
-        .enumerate()
-        .map(|(i, heading)| {
-            let right = rows
-                .first()
-                .is_some_and(|row| row.get(i).is_some_and(|c| c.right));
-            Cell {
-                right,
-                ..Cell::new(*heading, QUIET)
+
+    /// Further rows as lines; before the first, the headings.
+    pub fn lines(&mut self, rows: &[Vec<Cell>]) -> Vec<String> {
+        for row in rows {
+            for (width, cell) in self.widths.iter_mut().zip(row) {
+                *width = (*width).max(cell.text.width());
             }
-        })
-        .collect();
-    std::iter::once(&head)
-        .chain(rows)
-        .map(|row| line(row, &widths))
-        .collect()
+        }
+        let mut out = Vec::with_capacity(rows.len() + 1);
+        if !std::mem::replace(&mut self.begun, true) {
+            let right = |i: usize| {
+                rows.first()
+                    .is_some_and(|r| r.get(i).is_some_and(|c| c.right))
+            };
+            let head: Vec<Cell> = self
+                .headings
+                .iter()
+                .enumerate()
+                .map(|(i, heading)| Cell {
+                    right: right(i),
+                    ..Cell::new(heading.clone(), QUIET)
+                })
+                .collect();
+            out.push(line(&head, &self.widths));
+        }
+        out.extend(rows.iter().map(|row| line(row, &self.widths)));
+        out
+    }
 }
 
 fn line(row: &[Cell], widths: &[usize]) -> String {
