@@ -237,3 +237,85 @@ fn columns(text: &str, from: usize, to: usize) -> usize {
         .map(|c| cluster_shown(c).width())
         .sum()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use quillon_core::diagnostic::codes;
+    use quillon_core::source::Span;
+
+    /// A diagnostic over a stretch of a text, as lines without styles, from the source on.
+    fn shown(text: &str, start: usize, end: usize) -> Vec<String> {
+        let source = SourceText::new("t", text);
+        let diagnostic = Diagnostic::error(codes::RUN_KIND, "wrong")
+            .at(&source, Span::new(start, end))
+            .label("here");
+        let all = anstream::adapter::strip_str(&rendered(&diagnostic)).to_string();
+        all.lines()
+            .skip(2)
+            .take_while(|l| !l.contains("code"))
+            .map(str::to_owned)
+            .collect()
+    }
+
+    #[test]
+    fn underlines_are_as_wide_as_what_is_seen() {
+        assert_eq!(
+            shown("say 水門 + 1", 4, 10),
+            ["       1 │ say 水門 + 1", "         │     ━━━━ here"]
+        );
+        assert_eq!(
+            shown("\tsay x", 5, 6),
+            ["       1 │     say x", "         │         ━ here"]
+        );
+    }
+
+    #[test]
+    fn an_empty_place_has_one_mark_and_a_long_one_goes_on() {
+        assert_eq!(
+            shown("say", 3, 3),
+            ["       1 │ say", "         │    ━ here"]
+        );
+        assert_eq!(
+            shown("say 1\nsay 2", 4, 11),
+            ["       1 │ say 1", "         │     ━… here"]
+        );
+        assert_eq!(shown("", 0, 0), ["       1 │ ", "         │ ━ here"]);
+    }
+
+    #[test]
+    fn long_lines_are_cut_around_the_place() {
+        let text = format!("{}!{}", "a".repeat(5000), "b".repeat(5000));
+        let lines = shown(&text, 5000, 5001);
+        assert!(lines[0].chars().count() < 130, "{}", lines[0]);
+        let mark = lines[1].chars().position(|c| c == '━').unwrap();
+        assert_eq!(lines[0].chars().nth(mark), Some('!'));
+    }
+
+    #[test]
+    fn control_characters_do_no_harm() {
+        let lines = shown("say \u{1b}[31m", 4, 5);
+        assert_eq!(lines[0], "       1 │ say ·[31m");
+    }
+
+    #[test]
+    fn line_numbers_line_up_and_gaps_are_marked() {
+        let text = "one\n".repeat(12);
+        let source = SourceText::new("t", text);
+        let diagnostic = Diagnostic::error(codes::RUN_KIND, "wrong")
+            .at(&source, Span::new(40, 43))
+            .related(&source, Span::new(0, 3), "the first");
+        let all = anstream::adapter::strip_str(&rendered(&diagnostic)).to_string();
+        let lines: Vec<&str> = all.lines().skip(2).take(5).collect();
+        assert_eq!(
+            lines,
+            [
+                "        1 │ one",
+                "          │ ╌╌╌ the first",
+                "          ┊",
+                "       11 │ one",
+                "          │ ━━━"
+            ]
+        );
+    }
+}

@@ -104,3 +104,47 @@ fn line(row: &[Cell], widths: &[usize]) -> String {
     }
     out
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn cells(texts: [&str; 2]) -> Vec<Cell> {
+        vec![
+            Cell::right(texts[0], Style::new()),
+            Cell::new(texts[1], Style::new()),
+        ]
+    }
+
+    /// Lines without their styles.
+    fn plain(lines: &[String]) -> Vec<String> {
+        lines
+            .iter()
+            .map(|line| anstream::adapter::strip_str(line).to_string())
+            .collect()
+    }
+
+    #[test]
+    fn columns_line_up_by_what_is_seen() {
+        let rows = [
+            cells(["1", "水門"]),
+            cells(["100", ""]),
+            cells(["20", "gate"]),
+        ];
+        assert_eq!(
+            plain(&lines(&["no", "name"], &rows)),
+            [" no  name", "  1  水門", "100", " 20  gate"]
+        );
+    }
+
+    #[test]
+    fn a_table_in_parts_has_its_headings_once_and_only_grows_wider() {
+        let mut columns = Columns::new(&["n", "name"]);
+        assert_eq!(
+            plain(&columns.lines(&[cells(["1", "a"])])),
+            ["n  name", "1  a"]
+        );
+        assert_eq!(plain(&columns.lines(&[cells(["1000", "b"])])), ["1000  b"]);
+        assert_eq!(plain(&columns.lines(&[cells(["2", "c"])])), ["   2  c"]);
+    }
+}
