@@ -21,6 +21,7 @@ pub mod pattern;
 mod read_expectation;
 mod read_form;
 mod read_item;
+mod read_line;
 mod read_meaning;
 mod read_pattern;
 mod sugar;

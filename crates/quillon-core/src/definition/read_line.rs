@@ -1,0 +1,98 @@
+//! The lines of `tokens`, `provides`, `define` and of short heads.
+
+use super::cursor::Cursor;
+use super::lexer::Word;
+use super::read_meaning::{fresh_name, meaning};
+use super::read_pattern::pattern;
+use super::{Holds, Layout, Name, Provided, TokenRule};
+
+pub(super) fn precedence_head(cursor: &mut Cursor<'_>) -> Option<Name> {
+    cursor.expect_word("of")?;
+    let sort = cursor.name("a sort")?;
+    if cursor.eat_sign(",") {
+        cursor.expect_word("loosest")?;
+        cursor.expect_word("first")?;
+    }
+    cursor.finish();
+    Some(sort)
+}
+
+/// `layout lines` or `layout indentation`.
+pub(super) fn layout(cursor: &mut Cursor<'_>) -> Option<Layout> {
+    if cursor.eat_word("lines") {
+        return Some(Layout::Lines);
+    }
+    if cursor.eat_word("indentation") {
+        return Some(Layout::Indentation);
+    }
+    cursor.unexpected_word(&["lines", "indentation"]);
+    None
+}
+
+pub(super) fn token_rule(cursor: &mut Cursor<'_>) -> Option<TokenRule> {
+    let name = cursor.name("the token's name")?;
+    let found = pattern(cursor)?;
+    let mut rule = TokenRule {
+        name,
+        pattern: found,
+        ignored: false,
+        holds: None,
+    };
+    loop {
+        if cursor.eat_word("ignored") {
+            rule.ignored = true;
+        } else if cursor.eat_word("holds") {
+            let Word::Name(what) = cursor.peek() else {
+                cursor.unexpected_word(&["integer", "number", "text"]);
+                return None;
+            };
+            rule.holds = match what.as_str() {
+                "integer" => Some(Holds::Integer),
+                "number" => Some(Holds::Number),
+                "text" => Some(Holds::Text),
+                _ => {
+                    cursor.unexpected_word(&["integer", "number", "text"]);
+                    return None;
+                }
+            };
+            cursor.advance();
+        } else {
+            cursor.finish();
+            return Some(rule);
+        }
+    }
+}
+
+/// `(a, b, rest...)`: the names, and whether the last one takes all that are left.
+pub(super) fn parameters(cursor: &mut Cursor<'_>) -> Option<(Vec<Name>, bool)> {
+    cursor.expect_sign("(")?;
+    let mut params = Vec::new();
+    let mut rest = false;
+    while !cursor.at_sign(")") {
+        params.push(fresh_name(cursor)?);
+        rest = cursor.eat_sign("...");
+        if rest || !cursor.eat_sign(",") {
+            break;
+        }
+    }
+    cursor.expect_sign(")")?;
+    Some((params, rest))
+}
+
+pub(super) fn provided(cursor: &mut Cursor<'_>) -> Option<Provided> {
+    let name = cursor.name("the name that programs see")?;
+    let (params, rest) = if cursor.at_sign("(") {
+        let (params, rest) = parameters(cursor)?;
+        (Some(params), rest)
+    } else {
+        (None, false)
+    };
+    cursor.expect_word("means")?;
+    let means = meaning(cursor)?;
+    Some(Provided {
+        name,
+        params,
+        rest,
+        means,
+    })
+}
