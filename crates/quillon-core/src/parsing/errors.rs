@@ -168,6 +168,8 @@ impl Report<'_> {
         let field = |at: usize| match production.roles.get(at) {
             Some(Role::Field(field) | Role::Items(field)) => production
                 .form
+                // What is in brackets needs no other name.
+                .filter(|&form| self.parser.becomes[form].is_none())
                 .map(|form| humanise(&self.parser.field_names[form][*field as usize])),
             _ => None,
         };
