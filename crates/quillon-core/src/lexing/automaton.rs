@@ -31,11 +31,7 @@ impl Automaton {
     pub fn new(patterns: &[(u16, Pattern)]) -> Option<Automaton> {
         let nfa = Nfa::new(patterns);
         let (classes, of_set) = Classes::new(&nfa.sets)?;
-        let rank: FxHashMap<u16, usize> = patterns
-            .iter()
-            .enumerate()
-            .map(|(rank, (kind, _))| (*kind, rank))
-            .collect();
+        let rank = ranks(patterns);
         let mut automaton = subsets(&nfa, classes, &of_set, &rank)?;
         automaton.minimise();
         automaton.ascii = (0..automaton.accepts.len() as u32)
@@ -138,6 +134,15 @@ impl Automaton {
     }
 }
 
+/// The place of each kind among the patterns: on a tie the first wins.
+fn ranks(patterns: &[(u16, Pattern)]) -> FxHashMap<u16, usize> {
+    patterns
+        .iter()
+        .enumerate()
+        .map(|(rank, (kind, _))| (*kind, rank))
+        .collect()
+}
+
 /// The states reached without reading, sorted.
 fn closure(nfa: &Nfa, mut states: Vec<u32>) -> Vec<u32> {
     let mut seen: Vec<u32> = Vec::new();
@@ -223,11 +228,7 @@ pub(super) struct Surveyed {
 pub(super) fn survey(patterns: &[(u16, Pattern)]) -> Option<Vec<Surveyed>> {
     let nfa = Nfa::new(patterns);
     let (classes, of_set) = Classes::new(&nfa.sets)?;
-    let rank: FxHashMap<u16, usize> = patterns
-        .iter()
-        .enumerate()
-        .map(|(rank, (kind, _))| (*kind, rank))
-        .collect();
+    let rank = ranks(patterns);
     let start = closure(&nfa, vec![0]);
     let mut known: FxHashSet<Vec<u32>> = FxHashSet::default();
     known.insert(start.clone());

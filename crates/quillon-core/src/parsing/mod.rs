@@ -22,7 +22,7 @@ mod tables;
 
 use build::{Builder, Failure};
 use expected::Inquiry;
-use forest::Ref;
+use forest::{Forest, Ref};
 use grammar::Grammar;
 pub(crate) use grammar::{Nonterminal, Production, Role, Symbol};
 use parser::{Run, Step};
@@ -159,14 +159,7 @@ impl Parser {
                 }
                 Step::Accepted(_) if !diagnostics.is_empty() => break,
                 Step::Accepted(root) => {
-                    let builder = Builder {
-                        definition,
-                        grammar: &self.grammar,
-                        forest: &run.forest,
-                        tokens,
-                        becomes: &self.becomes,
-                        depth: crate::deep::deepest_tree(),
-                    };
+                    let builder = self.builder(definition, &run.forest, tokens);
                     return finish(&builder, root);
                 }
             }
@@ -192,14 +185,7 @@ impl Parser {
                 Step::Refused => return None,
                 Step::Accepted(root) => root,
             };
-            let builder = Builder {
-                definition,
-                grammar: &self.grammar,
-                forest: &run.forest,
-                tokens,
-                becomes: &self.becomes,
-                depth: crate::deep::deepest_tree(),
-            };
+            let builder = self.builder(definition, &run.forest, tokens);
             let Err(Failure::Ambiguous(node)) = builder.build(root, None) else {
                 return None;
             };
@@ -210,6 +196,23 @@ impl Parser {
             });
         }
         None
+    }
+
+    /// What makes the tree of a reading.
+    fn builder<'a>(
+        &'a self,
+        definition: &'a Definition,
+        forest: &'a Forest,
+        tokens: &'a Tokens,
+    ) -> Builder<'a> {
+        Builder {
+            definition,
+            grammar: &self.grammar,
+            forest,
+            tokens,
+            becomes: &self.becomes,
+            depth: crate::deep::deepest_tree(),
+        }
     }
 
     /// Gives the parser a token. The line ends that layout puts at the end of a text are
