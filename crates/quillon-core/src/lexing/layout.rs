@@ -2,13 +2,10 @@
 
 use std::sync::Arc;
 
-use super::{KindId, Lexer, Token, Tokens};
+use super::{BRACKETS, KindId, Lexer, Token, Tokens};
 use crate::definition::{Definition, Layout, Part};
 use crate::diagnostic::{Diagnostic, codes};
 use crate::source::{SourceText, Span};
-
-/// Pairs of brackets inside which line ends do not matter, unless a form says so.
-const BRACKETS: [(&str, &str); 3] = [("(", ")"), ("[", "]"), ("{", "}")];
 
 /// Which tokens layout makes, and which brackets it heeds.
 #[derive(Clone, Debug)]

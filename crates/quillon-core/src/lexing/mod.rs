@@ -133,6 +133,10 @@ struct Care {
     held: bool,
 }
 
+/// Pairs of brackets: what people look for by eye, and what line ends inside do not matter
+/// in, unless a form says so.
+pub(crate) const BRACKETS: [(&str, &str); 3] = [("(", ")"), ("[", "]"), ("{", "}")];
+
 /// No file has more errors worth showing.
 const MOST_ERRORS: usize = 100;
 

@@ -5,10 +5,7 @@ use super::expected::{Frame, Inquiry, Wanted};
 use super::grammar::{Role, Symbol};
 use super::stacks::Entry;
 use crate::diagnostic::{Diagnostic, codes, humanise, nearest, one_of, quote};
-use crate::lexing::{Token, Tokens};
-
-/// Brackets that people look for by eye.
-const BRACKETS: [(&str, &str); 3] = [("(", ")"), ("[", "]"), ("{", "}")];
+use crate::lexing::{BRACKETS, Token, Tokens};
 
 /// At most this many things are listed as expected.
 const MOST_LISTED: usize = 7;

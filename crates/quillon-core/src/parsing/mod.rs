@@ -3,7 +3,7 @@
 
 use crate::definition::{Definition, Shape};
 use crate::diagnostic::{Diagnostic, Outcome, codes, quote};
-use crate::lexing::{Kind, KindId, Lexer, Token, Tokens};
+use crate::lexing::{BRACKETS, Kind, KindId, Lexer, Token, Tokens};
 use crate::source::Span;
 use crate::tree::Tree;
 
@@ -274,7 +274,8 @@ impl Parser {
             return None;
         }
         if let Some(Repair::Insert(kind)) = repair {
-            *opened |= ["(", "[", "{"].contains(&self.lexer_kind(kind).name.as_str());
+            let name = &self.lexer_kind(kind).name;
+            *opened |= BRACKETS.iter().any(|(open, _)| open == name);
         }
         diagnostics.push(error);
         if diagnostics.len() == MOST_ERRORS {

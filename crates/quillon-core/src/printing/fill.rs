@@ -53,7 +53,7 @@ impl<'a> Writer<'a> {
         let length = self.out.len();
         for production in self.productions(form) {
             let mut filling = self.filling(id);
-            if self.fill(production, &mut filling, None).is_some() && self.is_full(&filling) {
+            if self.fill(production, &mut filling, false).is_some() && self.is_full(&filling) {
                 return Some(());
             }
             self.out.truncate(length);
@@ -226,9 +226,9 @@ impl<'a> Writer<'a> {
         &mut self,
         production: &Production,
         filling: &mut Filling,
-        skip_first: Option<()>,
+        skip_first: bool,
     ) -> Option<()> {
-        let start = usize::from(skip_first.is_some());
+        let start = usize::from(skip_first);
         for place in start..production.right.len() {
             let symbol = production.right[place];
             match production.roles[place] {
@@ -379,8 +379,8 @@ impl<'a> Writer<'a> {
         // What takes the most comes first: an empty choice only where nothing else fits.
         once.sort_by_key(|p| std::cmp::Reverse(p.right.len()));
         more.sort_by_key(|p| std::cmp::Reverse(p.right.len()));
-        self.first_that_fits(&once, filling, None)?;
-        while !self.is_full(filling) && self.first_that_fits(&more, filling, Some(())).is_some() {}
+        self.first_that_fits(&once, filling, false)?;
+        while !self.is_full(filling) && self.first_that_fits(&more, filling, true).is_some() {}
         Some(())
     }
 
@@ -388,7 +388,7 @@ impl<'a> Writer<'a> {
         &mut self,
         productions: &[&Production],
         filling: &mut Filling,
-        skip_first: Option<()>,
+        skip_first: bool,
     ) -> Option<()> {
         let length = self.out.len();
         let before = filling.taken.clone();

@@ -106,25 +106,28 @@ enum Piece {
     Node(NodeId),
 }
 
-/// The tree on one line, as cases write it: `Add(Number(1), Number(2))`. Fields after
-/// one that is absent are written with their names.
-pub fn one_line(definition: &Definition, lexer: &Lexer, tree: &Tree) -> String {
+/// Writes a tree from the root, with what a node is written as. Works with a stack of its
+/// own, so that depth costs no native stack.
+fn written_out(tree: &Tree, pieces_of: impl Fn(NodeId) -> Vec<Piece>) -> String {
     let mut out = String::new();
     let mut work = vec![Piece::Node(tree.root())];
     while let Some(piece) = work.pop() {
-        let id = match piece {
-            Piece::Text(text) => {
-                out.push_str(&text);
-                continue;
-            }
-            Piece::Node(id) => id,
-        };
+        match piece {
+            Piece::Text(text) => out.push_str(&text),
+            Piece::Node(id) => work.extend(pieces_of(id).into_iter().rev()),
+        }
+    }
+    out
+}
+
+/// The tree on one line, as cases write it: `Add(Number(1), Number(2))`. Fields after
+/// one that is absent are written with their names.
+pub fn one_line(definition: &Definition, lexer: &Lexer, tree: &Tree) -> String {
+    written_out(tree, |id| {
         let Some(form) = tree.form(id) else {
-            out.push_str(&leaf(lexer, tree, id));
-            continue;
+            return vec![Piece::Text(leaf(lexer, tree, id))];
         };
         let form = &definition.forms[form];
-        out.push_str(&form.name.text);
         let mut pieces = Vec::new();
         let mut named = false;
         for (index, field) in form.fields.iter().enumerate() {
@@ -154,40 +157,30 @@ pub fn one_line(definition: &Definition, lexer: &Lexer, tree: &Tree) -> String {
                 }
             }
         }
-        if !pieces.is_empty() {
-            out.push('(');
-            pieces.push(Piece::Text(")".to_owned()));
+        let name = form.name.text.clone();
+        if pieces.is_empty() {
+            return vec![Piece::Text(name)];
         }
-        work.extend(pieces.into_iter().rev());
-    }
-    out
+        pieces.insert(0, Piece::Text(name + "("));
+        pieces.push(Piece::Text(")".to_owned()));
+        pieces
+    })
 }
 
 /// The tree as an s-expression: a form is `(Form child …)`, with one element a field; a
 /// repeated field is `(: item …)`, one that is absent `()`. Texts are in quotes.
 pub fn to_sexp(definition: &Definition, lexer: &Lexer, tree: &Tree) -> String {
-    let mut out = String::new();
-    let mut work = vec![Piece::Node(tree.root())];
-    while let Some(piece) = work.pop() {
-        let id = match piece {
-            Piece::Text(text) => {
-                out.push_str(&text);
-                continue;
-            }
-            Piece::Node(id) => id,
-        };
+    written_out(tree, |id| {
         let Some(form) = tree.form(id) else {
             let text = leaf(lexer, tree, id);
-            match text.strip_prefix('`').and_then(|t| t.strip_suffix('`')) {
-                Some(sign) => out.push_str(&crate::diagnostic::quoted(sign)),
-                None => out.push_str(&text),
-            }
-            continue;
+            let sign = text.strip_prefix('`').and_then(|t| t.strip_suffix('`'));
+            return vec![Piece::Text(match sign {
+                Some(sign) => crate::diagnostic::quoted(sign),
+                None => text,
+            })];
         };
         let form = &definition.forms[form];
-        out.push('(');
-        out.push_str(&form.name.text);
-        let mut pieces = Vec::new();
+        let mut pieces = vec![Piece::Text(format!("({}", form.name.text))];
         for index in 0..form.fields.len() {
             pieces.push(Piece::Text(" ".to_owned()));
             match tree.field(id, index) {
@@ -204,7 +197,6 @@ pub fn to_sexp(definition: &Definition, lexer: &Lexer, tree: &Tree) -> String {
             }
         }
         pieces.push(Piece::Text(")".to_owned()));
-        work.extend(pieces.into_iter().rev());
-    }
-    out
+        pieces
+    })
 }

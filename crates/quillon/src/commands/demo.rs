@@ -3,13 +3,13 @@
 use std::path::Path;
 use std::sync::Arc;
 
-use quillon_core::evaluation::{Host, written};
+use quillon_core::evaluation::{Limits, written};
 use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading, Session};
 
 use super::new::write;
 use super::{Stop, compile, print_lines};
-use crate::args::{Demo as Args, RunLimits};
+use crate::args::Demo as Args;
 use crate::exit::Exit;
 use crate::host::Terminal;
 use crate::render;
@@ -119,8 +119,7 @@ fn stages(language: &Language) -> Vec<String> {
     }
     lines.extend(heading("its value   (quillon run --value)"));
     let mut host = Terminal::new();
-    let limits = quillon_core::evaluation::Limits::default();
-    if let Ok(mut session) = Session::new(language, limits, &mut host)
+    if let Ok(mut session) = Session::new(language, Limits::default(), &mut host)
         && let Some(value) = session.run(&source, &mut host).value
     {
         lines.push(paint(VALUE, written(&value)));
@@ -145,14 +144,9 @@ fn show_mistake(language: &Language) -> Result<(), Stop> {
 
 fn run_program(language: &Language, source: &Arc<SourceText>) -> Result<(), Stop> {
     let mut host = Terminal::new();
-    let limits = RunLimits {
-        steps: None,
-        depth: 1_000_000,
-    };
-    let mut session = Session::new(language, limits.limits(), &mut host)
+    let mut session = Session::new(language, Limits::default(), &mut host)
         .map_err(|problem| Stop::Definition(vec![*problem]))?;
     let outcome = session.run(source, &mut host);
-    host.output("");
     host.flush();
     render::show_all(&outcome.diagnostics);
     Ok(())

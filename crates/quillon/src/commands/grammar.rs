@@ -10,7 +10,7 @@ use crate::exit::Exit;
 use crate::render::style::{HEADING, paint};
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
-    let language = language(args.definition.as_deref(), None)?;
+    let language = language(args.definition.as_deref())?;
     if let Some(lack) = language.lacks(Stage::Tree) {
         return Err(Stop::Definition(vec![lack]));
     }

@@ -124,14 +124,33 @@ fn compile(source: &Arc<SourceText>) -> Result<Language, Stop> {
     }
 }
 
-/// The definition asked for, or the one that fits the program.
-fn language(asked: Option<&Path>, program: Option<&Path>) -> Result<Language, Stop> {
+/// The definition asked for, or the only one in this folder or above.
+fn language(asked: Option<&Path>) -> Result<Language, Stop> {
     match asked {
         Some(path) => load(path),
-        None => load(&match program {
-            Some(program) => files::definition_for(program)?,
-            None => files::definition_near(Path::new("."))?,
-        }),
+        None => load(&files::definition_near(Path::new("."))?),
+    }
+}
+
+/// The languages of several programs, each compiled once.
+#[derive(Default)]
+struct Languages {
+    known: Vec<(PathBuf, Rc<Language>)>,
+}
+
+impl Languages {
+    /// The definition asked for, or the one that fits the program.
+    fn of_program(&mut self, asked: Option<&Path>, program: &Path) -> Result<Rc<Language>, Stop> {
+        let definition = match asked {
+            Some(asked) => asked.to_owned(),
+            None => files::definition_for(program)?,
+        };
+        if let Some((_, language)) = self.known.iter().find(|(path, _)| *path == definition) {
+            return Ok(Rc::clone(language));
+        }
+        let language = Rc::new(load(&definition)?);
+        self.known.push((definition, Rc::clone(&language)));
+        Ok(language)
     }
 }
 
@@ -148,23 +167,15 @@ fn inputs(program: &Program, common: &Common) -> Result<Vec<Input>, Stop> {
     let asked = common.language.as_deref();
     if let Some(text) = &program.text {
         return Ok(vec![Input {
-            language: Rc::new(language(asked, None)?),
+            language: Rc::new(language(asked)?),
             source: given_text(text),
             reading: Reading::Entry,
         }]);
     }
-    let mut known: Vec<(PathBuf, Rc<Language>)> = Vec::new();
+    let mut languages = Languages::default();
     let mut inputs = Vec::new();
     for path in files::programs(&program.programs, asked)? {
-        let definition = match asked {
-            Some(asked) => asked.to_owned(),
-            None => files::definition_for(&path)?,
-        };
-        let language = match known.iter().find(|(path, _)| *path == definition) {
-            Some((_, language)) => Rc::clone(language),
-            None => Rc::new(load(&definition)?),
-        };
-        known.push((definition, Rc::clone(&language)));
+        let language = languages.of_program(asked, &path)?;
         inputs.push(Input {
             language,
             source: files::read(&path)?,

@@ -8,7 +8,7 @@ use crate::exit::Exit;
 use crate::repl::{Conversation, lines};
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
-    let language = language(args.language.as_deref(), None)?;
+    let language = language(args.language.as_deref())?;
     if let Some(lack) = language.lacks(quillon_core::Stage::Tree) {
         return Err(Stop::Definition(vec![lack]));
     }

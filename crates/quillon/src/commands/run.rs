@@ -9,7 +9,7 @@ use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading, Session};
 use serde_json::json;
 
-use super::{Stop, given_text, language, print_json, report, status};
+use super::{Languages, Stop, given_text, language, print_json, report, status};
 use crate::args::{Format, Run as Args};
 use crate::exit::Exit;
 use crate::files;
@@ -18,12 +18,13 @@ use crate::host::Terminal;
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let asked = args.common.language.as_deref();
     if let Some(text) = &args.text {
-        let language = language(asked, None)?;
+        let language = language(asked)?;
         return one(args, &language, &given_text(text), Reading::Entry);
     }
+    let mut languages = Languages::default();
     let mut exit = Exit::Done;
     for path in &args.programs {
-        exit = exit.and(match file(args, asked, path) {
+        exit = exit.and(match file(args, &mut languages, path) {
             Ok(exit) => exit,
             // The other programs can still be run.
             Err(stop @ Stop::Unreadable(_)) if args.programs.len() > 1 => {
@@ -35,8 +36,9 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     Ok(exit)
 }
 
-fn file(args: &Args, asked: Option<&Path>, path: &Path) -> Result<Exit, Stop> {
-    let language = language(asked, Some(path))?;
+fn file(args: &Args, languages: &mut Languages, path: &Path) -> Result<Exit, Stop> {
+    let asked = args.common.language.as_deref();
+    let language = languages.of_program(asked, path)?;
     let source = files::read(path)?;
     one(args, &language, &source, Reading::Program)
 }
