@@ -8,7 +8,7 @@ use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors, quote};
 use crate::lexing::{Lexer, Tokens};
 use crate::meaning::{self, FunctionCore};
-use crate::parsing::{self, Parser};
+use crate::parsing::{self, Ambiguity, Parser};
 use crate::printing::{self, Brackets};
 use crate::scoping::{self, Around, Names};
 use crate::source::{SourceText, Span};
@@ -204,11 +204,10 @@ impl Language {
         }
         let mut furthest: Option<Outcome<Tree>> = None;
         for index in chosen {
-            let mut outcome = parser.parse(&self.definition, tokens, index);
-            for diagnostic in &mut outcome.diagnostics {
-                if diagnostic.code == codes::SYNTAX_AMBIGUOUS {
-                    self.show_readings(diagnostic, parser, tokens, index);
-                }
+            let parsed = parser.parse(&self.definition, tokens, index);
+            let mut outcome = parsed.outcome;
+            if let (Some(found), [diagnostic]) = (&parsed.ambiguity, &mut outcome.diagnostics[..]) {
+                self.show_readings(diagnostic, found);
             }
             if outcome.value.is_some() {
                 return outcome;
@@ -228,21 +227,12 @@ impl Language {
     }
 
     /// Adds the two readings of an ambiguous text to its error, and what would settle it.
-    fn show_readings(
-        &self,
-        diagnostic: &mut Diagnostic,
-        parser: &Parser,
-        tokens: &Tokens,
-        entry: usize,
-    ) {
-        let Some(found) = parser.readings(&self.definition, tokens, entry) else {
-            return;
-        };
-        diagnostic.why.extend(ambiguity::readings(self, &found));
+    fn show_readings(&self, diagnostic: &mut Diagnostic, found: &Ambiguity) {
+        diagnostic.why.extend(ambiguity::readings(self, found));
         diagnostic
             .remedies
             .push("in the program: bracket the part that belongs together".to_owned());
-        let settlement = ambiguity::settlement(&self.definition, &found);
+        let settlement = ambiguity::settlement(&self.definition, found);
         diagnostic
             .remedies
             .push(format!("in the definition: {settlement}"));

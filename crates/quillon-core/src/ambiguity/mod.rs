@@ -86,7 +86,7 @@ fn try_text(language: &Language, parser: &Parser, text: &str) -> Option<([String
     if tokens.has_errors() {
         return None;
     }
-    let ambiguity = parser.readings(definition, &tokens.value?, 0)?;
+    let ambiguity = parser.ambiguity(definition, &tokens.value?, 0)?;
     let forms = forms_of(definition, &ambiguity);
     let span = definition
         .form(&forms[0])

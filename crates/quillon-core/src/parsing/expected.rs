@@ -1,6 +1,5 @@
 //! What could have stood where a text went wrong, and what was being read.
 
-use super::forest::Forest;
 use super::grammar::{Grammar, Nonterminal, Symbol};
 use super::items::Item;
 use super::stacks::{Entry, is_entry};
@@ -33,7 +32,6 @@ pub(super) struct Frame {
 pub(super) struct Inquiry<'a> {
     pub grammar: &'a Grammar,
     pub tables: &'a Tables,
-    pub forest: &'a Forest,
 }
 
 /// A stack in thought: a part of the real one, with states put on top.
@@ -199,7 +197,7 @@ impl Inquiry<'_> {
                     inside: child.is_some(),
                     tokens: stack[base..=at]
                         .iter()
-                        .map(|entry| self.forest.start(entry.value))
+                        .map(|entry| entry.start)
                         .collect(),
                 });
             }

@@ -1,13 +1,25 @@
-//! What the parser finds out: which production covers which tokens. Where a text can
-//! be read in two ways, both readings are kept.
+//! What the parser finds out where it follows several stacks: which production covers
+//! which tokens. Where a text can be read in two ways, both readings are kept.
 
 use rustc_hash::FxHashMap;
 
-/// A token or a derivation.
+/// A token, an entry of the plain stack, or a derivation.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 pub(crate) struct Ref(u32);
 
 const TOKEN: u32 = 1 << 31;
+const PLAIN: u32 = 1 << 30;
+
+/// What a reference is to.
+#[derive(Clone, Copy, Debug)]
+pub(super) enum Referent {
+    /// The token at an index.
+    Token(u32),
+    /// The entry at a height of the plain stack.
+    Plain(u32),
+    /// A derivation.
+    Derivation(Derivation),
+}
 
 impl Ref {
     /// The token at an index.
@@ -15,13 +27,9 @@ impl Ref {
         Ref(index | TOKEN)
     }
 
-    fn derivation(index: usize) -> Ref {
-        Ref(index as u32)
-    }
-
-    /// The token's index, if it is one.
-    pub fn as_token(self) -> Option<u32> {
-        (self.0 & TOKEN != 0).then_some(self.0 & !TOKEN)
+    /// The entry at a height of the plain stack.
+    pub fn plain(height: u32) -> Ref {
+        Ref(height | PLAIN)
     }
 }
 
@@ -47,13 +55,8 @@ pub(crate) struct Forest {
 }
 
 impl Forest {
-    /// Adds a derivation; an empty one stands at token `at`.
-    pub fn add(&mut self, production: u32, children: &[Ref], at: u32) -> Ref {
-        let (start, end) = match children {
-            [] => (at, at),
-            [first, .., last] => (self.start(*first), self.end(*last)),
-            [only] => (self.start(*only), self.end(*only)),
-        };
+    /// Adds a derivation that covers the tokens from `start` up to `end`.
+    pub fn add(&mut self, production: u32, children: &[Ref], start: u32, end: u32) -> Ref {
         let first = self.children.len() as u32;
         self.children.extend_from_slice(children);
         self.derivations.push(Derivation {
@@ -63,26 +66,18 @@ impl Forest {
             start,
             end,
         });
-        Ref::derivation(self.derivations.len() - 1)
+        Ref(self.derivations.len() as u32 - 1)
     }
 
-    /// The first token that a node covers.
-    pub fn start(&self, node: Ref) -> u32 {
-        node.as_token()
-            .unwrap_or_else(|| self.derivations[node.0 as usize].start)
-    }
-
-    /// One past the last token that a node covers.
-    pub fn end(&self, node: Ref) -> u32 {
-        node.as_token()
-            .map_or_else(|| self.derivations[node.0 as usize].end, |token| token + 1)
-    }
-
-    /// The derivation, unless the node is a token.
-    pub fn derivation(&self, node: Ref) -> Option<Derivation> {
-        node.as_token()
-            .is_none()
-            .then(|| self.derivations[node.0 as usize])
+    /// What a reference is to.
+    pub fn referent(&self, node: Ref) -> Referent {
+        if node.0 & TOKEN != 0 {
+            Referent::Token(node.0 & !TOKEN)
+        } else if node.0 & PLAIN != 0 {
+            Referent::Plain(node.0 & !PLAIN)
+        } else {
+            Referent::Derivation(self.derivations[node.0 as usize])
+        }
     }
 
     /// The children of a derivation.
@@ -94,8 +89,8 @@ impl Forest {
     /// Notes that the same tokens can also be read as `other`; a reading that is
     /// there already is not noted again.
     pub fn also(&mut self, node: Ref, other: Ref) {
-        let same = |a: Ref, b: Ref| match (self.derivation(a), self.derivation(b)) {
-            (Some(x), Some(y)) => {
+        let same = |a: Ref, b: Ref| match (self.referent(a), self.referent(b)) {
+            (Referent::Derivation(x), Referent::Derivation(y)) => {
                 x.production == y.production && self.children(x) == self.children(y)
             }
             _ => a == b,

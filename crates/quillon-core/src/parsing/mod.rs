@@ -7,7 +7,7 @@ use crate::lexing::{BRACKETS, Kind, KindId, Lexer, Token, Tokens};
 use crate::source::Span;
 use crate::tree::Tree;
 
-mod build;
+mod assembly;
 mod errors;
 mod expand;
 mod expected;
@@ -16,16 +16,17 @@ mod grammar;
 mod items;
 mod lookahead;
 mod parser;
+mod plans;
 mod recovery;
 mod stacks;
 mod tables;
 
-use build::{Builder, Failure};
+use assembly::Assembly;
 use expected::Inquiry;
-use forest::{Forest, Ref};
 use grammar::Grammar;
 pub(crate) use grammar::{Nonterminal, Production, Role, Symbol};
-use parser::{Run, Step};
+use parser::{Obstacle, Run, Step};
+use plans::Rule;
 use recovery::{Repair, Repairer};
 use tables::{Lookahead, Tables};
 
@@ -40,6 +41,15 @@ pub struct Ambiguity {
     pub readings: [Tree; 2],
 }
 
+/// What came of reading a text.
+#[derive(Clone, Debug)]
+pub struct Parsed {
+    /// The tree, or what is wrong.
+    pub outcome: Outcome<Tree>,
+    /// The outermost stretch that can be read in two ways, if that is what is wrong.
+    pub ambiguity: Option<Ambiguity>,
+}
+
 /// Syntax errors of one text beyond this many are not looked for.
 const MOST_ERRORS: usize = 25;
 
@@ -48,6 +58,8 @@ const MOST_ERRORS: usize = 25;
 pub struct Parser {
     grammar: Grammar,
     tables: Tables,
+    /// What each production makes.
+    rules: Vec<Rule>,
     kinds: Vec<Kind>,
     wordings: Vec<(String, String)>,
     field_names: Vec<Vec<String>>,
@@ -78,22 +90,24 @@ impl Parser {
             .iter()
             .map(|form| form.fields.iter().map(|f| f.name.text.clone()).collect())
             .collect();
+        let becomes: Vec<Option<Shape>> = definition
+            .forms
+            .iter()
+            .map(|form| match &form.becomes {
+                Some(field) => form
+                    .field_index(&field.text)
+                    .map(|index| Shape::Field(index as u16)),
+                None => definition.shape_of(form),
+            })
+            .collect();
         Ok(Parser {
+            rules: plans::rules(definition, &grammar, &becomes),
             grammar,
             tables,
             kinds: lexer.kinds().to_vec(),
             wordings,
             field_names,
-            becomes: definition
-                .forms
-                .iter()
-                .map(|form| match &form.becomes {
-                    Some(field) => form
-                        .field_index(&field.text)
-                        .map(|index| Shape::Field(index as u16)),
-                    None => definition.shape_of(form),
-                })
-                .collect(),
+            becomes,
         })
     }
 
@@ -141,8 +155,8 @@ impl Parser {
     }
 
     /// Reads tokens as the entry of a number (see `entries`).
-    pub fn parse(&self, definition: &Definition, tokens: &Tokens, entry: usize) -> Outcome<Tree> {
-        let mut run = Run::new(&self.grammar, &self.tables, entry);
+    pub fn parse(&self, definition: &Definition, tokens: &Tokens, entry: usize) -> Parsed {
+        let mut run = self.run(definition, tokens, entry);
         let mut diagnostics = Vec::new();
         // Set once a mend has put in an opening bracket: that it is not closed is then no
         // mistake of the text.
@@ -157,62 +171,63 @@ impl Parser {
                         None => break,
                     }
                 }
-                Step::Accepted(_) if !diagnostics.is_empty() => break,
-                Step::Accepted(root) => {
-                    let builder = self.builder(definition, &run.forest, tokens);
-                    return finish(&builder, root);
-                }
+                Step::Accepted if !diagnostics.is_empty() => break,
+                Step::Accepted => return finish(run, tokens),
             }
         }
-        Outcome {
-            value: None,
-            diagnostics,
+        Parsed {
+            outcome: Outcome {
+                value: None,
+                diagnostics,
+            },
+            ambiguity: None,
         }
     }
 
-    /// The first place of a text that can be read in two ways, with the two readings;
-    /// nothing if there is none, or if the text cannot be read at all.
-    pub fn readings(
+    /// The outermost stretch of a text that can be read in two ways; nothing if there is
+    /// none, or if the text cannot be read at all.
+    pub fn ambiguity(
         &self,
         definition: &Definition,
         tokens: &Tokens,
         entry: usize,
     ) -> Option<Ambiguity> {
-        let mut run = Run::new(&self.grammar, &self.tables, entry);
+        let mut run = self.run(definition, tokens, entry);
         for (index, token) in tokens.tokens.iter().enumerate() {
-            let root = match self.step(&mut run, tokens, index, *token) {
-                Step::Taken => continue,
+            match self.step(&mut run, tokens, index, *token) {
+                Step::Taken => {}
                 Step::Refused => return None,
-                Step::Accepted(root) => root,
-            };
-            let builder = self.builder(definition, &run.forest, tokens);
-            let Err(Failure::Ambiguous(node)) = builder.build(root, None) else {
-                return None;
-            };
-            let reading = |number| builder.build(node, Some((node, number))).ok();
-            return Some(Ambiguity {
-                span: builder.span(node),
-                readings: [reading(0)?, reading(1)?],
-            });
+                Step::Accepted => return finish(run, tokens).ambiguity,
+            }
         }
         None
     }
 
-    /// What makes the tree of a reading.
-    fn builder<'a>(
-        &'a self,
-        definition: &'a Definition,
-        forest: &'a Forest,
-        tokens: &'a Tokens,
-    ) -> Builder<'a> {
-        Builder {
-            definition,
-            grammar: &self.grammar,
-            forest,
-            tokens,
-            becomes: &self.becomes,
-            depth: crate::deep::deepest_tree(),
+    /// How many tokens from the first on make up an entry, as many as can; nothing if
+    /// none do.
+    pub fn front(&self, definition: &Definition, tokens: &Tokens, entry: usize) -> Option<usize> {
+        let mut run = self.run(definition, tokens, entry);
+        let mut longest = None;
+        for (index, token) in tokens.tokens.iter().enumerate() {
+            if index > 0 && run.could_end(index as u32) {
+                longest = Some(index);
+            }
+            if self.step(&mut run, tokens, index, *token) != Step::Taken {
+                break;
+            }
         }
+        longest
+    }
+
+    fn run<'a>(&'a self, definition: &'a Definition, tokens: &'a Tokens, entry: usize) -> Run<'a> {
+        let assembly = Assembly::new(
+            definition,
+            &self.grammar,
+            &self.rules,
+            &self.becomes,
+            tokens,
+        );
+        Run::new(&self.grammar, &self.tables, &self.rules, assembly, entry)
     }
 
     /// Gives the parser a token. The line ends that layout puts at the end of a text are
@@ -224,7 +239,6 @@ impl Parser {
             && self.only_layout_from(tokens, index)
             && let Some(end) = tokens.tokens.last()
         {
-            run.take_back();
             return run.step(index as u32, *end);
         }
         step
@@ -247,13 +261,12 @@ impl Parser {
         diagnostics: &mut Vec<Diagnostic>,
         opened: &mut bool,
     ) -> Option<usize> {
-        run.take_back();
+        run.make_no_tree();
         let stacks = run.plain_stacks();
         let (error, repair) = {
             let inquiry = Inquiry {
                 grammar: &self.grammar,
                 tables: &self.tables,
-                forest: &run.forest,
             };
             let error = errors::unexpected(self, tokens, index, &stacks, &inquiry);
             let repairer = Repairer {
@@ -322,38 +335,44 @@ fn lookahead_of(grammar: &Grammar, token: Token) -> Lookahead {
     }
 }
 
-/// The tree, or what stands in its way.
-fn finish(builder: &Builder<'_>, root: Ref) -> Outcome<Tree> {
-    let diagnostic = match builder.build(root, None) {
+/// The tree of an accepted text, or what stands in its way.
+fn finish(run: Run<'_>, tokens: &Tokens) -> Parsed {
+    let source = &tokens.source;
+    let (diagnostic, ambiguity) = match run.finish() {
         Ok(tree) => {
-            return Outcome {
-                value: Some(tree),
-                diagnostics: Vec::new(),
+            return Parsed {
+                outcome: Outcome {
+                    value: Some(tree),
+                    diagnostics: Vec::new(),
+                },
+                ambiguity: None,
             };
         }
-        Err(Failure::TooDeep(span)) => Diagnostic::error(
-            codes::SYNTAX_DEPTH,
-            format!("this is nested more than {} levels deep", builder.depth),
-        )
-        .at(&builder.tokens.source, span)
-        .remedy("break it up: bind parts of it to names"),
-        Err(Failure::Ambiguous(node)) => ambiguous(builder, node),
+        Err(Obstacle::TooDeep(span)) => {
+            let deepest = crate::deep::deepest_tree();
+            let problem = Diagnostic::error(
+                codes::SYNTAX_DEPTH,
+                format!("this is nested more than {deepest} levels deep"),
+            )
+            .at(source, span)
+            .remedy("break it up: bind parts of it to names");
+            (problem, None)
+        }
+        Err(Obstacle::Ambiguous(ambiguity)) => {
+            let text = quote(source.slice(ambiguity.span));
+            let problem = Diagnostic::error(
+                codes::SYNTAX_AMBIGUOUS,
+                format!("{text} can be read in two ways"),
+            )
+            .at(source, ambiguity.span);
+            (problem, Some(*ambiguity))
+        }
     };
-    Outcome {
-        value: None,
-        diagnostics: vec![diagnostic],
+    Parsed {
+        outcome: Outcome {
+            value: None,
+            diagnostics: vec![diagnostic],
+        },
+        ambiguity,
     }
-}
-
-/// The error for a text with two readings; `Language` adds the readings as source.
-fn ambiguous(builder: &Builder<'_>, node: Ref) -> Diagnostic {
-    let span = builder.span(node);
-    Diagnostic::error(
-        codes::SYNTAX_AMBIGUOUS,
-        format!(
-            "{} can be read in two ways",
-            quote(builder.tokens.source.slice(span))
-        ),
-    )
-    .at(&builder.tokens.source, span)
 }

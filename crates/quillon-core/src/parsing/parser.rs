@@ -1,62 +1,79 @@
 //! Reads tokens with the tables: one stack where the tables decide, several where they
 //! do not.
 
-use super::forest::{Forest, Ref};
-use super::grammar::Grammar;
-use super::lookahead_of;
-use super::stacks::{Entry, Stacks, is_entry};
+use super::assembly::{Assembly, Parked};
+use super::forest::{Forest, Ref, Referent};
+use super::plans::{Plan, Rule};
+use super::stacks::{Entry, Stacks};
 use super::tables::{Action, Lookahead, Tables};
+use super::{Ambiguity, Grammar, lookahead_of};
 use crate::lexing::Token;
+use crate::source::Span;
+use crate::tree::Tree;
+
+/// Why an accepted text has no tree.
+pub(super) enum Obstacle {
+    /// It can be read in two ways.
+    Ambiguous(Box<Ambiguity>),
+    /// Nested beyond the limit; where.
+    TooDeep(Span),
+}
 
 /// A reading in progress.
 pub(super) struct Run<'a> {
-    pub grammar: &'a Grammar,
-    pub tables: &'a Tables,
-    pub forest: Forest,
+    grammar: &'a Grammar,
+    tables: &'a Tables,
+    rules: &'a [Rule],
+    assembly: Assembly<'a>,
     plain: Vec<Entry>,
-    stacks: Option<Stacks>,
-    children: Vec<Ref>,
-    /// What the step at hand has taken off the plain stack, the topmost first, and how far
-    /// down that reaches: to take the step back when its token is refused.
-    before: Vec<Entry>,
-    low: usize,
-    tops_before: Option<Vec<u32>>,
+    forked: Option<Stacks<'a>>,
+    /// The reductions decided on for the token at hand, each with the state it leads to.
+    decided: Vec<(u32, u32)>,
+    /// The states that those would put on top of the plain stack.
+    above: Vec<u32>,
+    ambiguity: Option<Ambiguity>,
 }
 
-/// What came of giving a token to the parser.
+/// What came of giving a token to the parser. A refused one changes nothing.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub(super) enum Step {
     Taken,
-    Accepted(Ref),
+    Accepted,
     Refused,
 }
 
 impl<'a> Run<'a> {
     /// Starts reading an entry.
-    pub fn new(grammar: &'a Grammar, tables: &'a Tables, entry: usize) -> Run<'a> {
+    pub fn new(
+        grammar: &'a Grammar,
+        tables: &'a Tables,
+        rules: &'a [Rule],
+        assembly: Assembly<'a>,
+        entry: usize,
+    ) -> Run<'a> {
         Run {
             grammar,
             tables,
-            forest: Forest::default(),
+            rules,
+            assembly,
             plain: vec![Entry {
                 state: entry as u32 + 1,
-                value: Ref::token(0),
+                start: 0,
+                mark: 0,
+                height: 0,
             }],
-            stacks: None,
-            children: Vec::new(),
-            before: Vec::new(),
-            low: 0,
-            tops_before: None,
+            forked: None,
+            decided: Vec::new(),
+            above: Vec::new(),
+            ambiguity: None,
         }
     }
 
     /// Gives the parser a token.
+    #[inline]
     pub fn step(&mut self, index: u32, token: Token) -> Step {
         let terminals = lookahead_of(self.grammar, token);
-        self.before.clear();
-        self.low = self.plain.len();
-        self.tops_before = self.stacks.as_ref().map(|stacks| stacks.tops.clone());
-        if self.stacks.is_none()
+        if self.forked.is_none()
             && let Some(step) = self.plain_step(index, terminals)
         {
             return step;
@@ -64,110 +81,202 @@ impl<'a> Run<'a> {
         self.forked_step(index, terminals)
     }
 
-    /// A step with one stack; nothing when the tables leave a conflict.
+    /// A step with one stack; nothing when the tables leave a conflict. What is to be
+    /// reduced is decided on the states alone, and done once the token is known to fit.
     fn plain_step(&mut self, index: u32, terminals: Lookahead) -> Option<Step> {
+        self.decided.clear();
+        self.above.clear();
+        let mut height = self.plain.len();
+        let mut state = self.plain[height - 1].state;
         loop {
-            let state = self.plain[self.plain.len() - 1].state;
-            let mut action = self.tables.first_action(state, terminals.main);
-            if terminals.is_soft() {
-                match (action, self.tables.first_action(state, terminals.soft)) {
-                    (_, Action::Error) => {}
-                    (Action::Error, soft) => action = soft,
-                    _ => return None,
-                }
-            }
-            match action {
+            match self.tables.decide(state, terminals) {
                 Action::Error => return Some(Step::Refused),
                 Action::Fork(_) => return None,
                 Action::Shift(state) => {
-                    self.plain.push(Entry {
-                        state,
-                        value: Ref::token(index),
-                    });
+                    self.carry_out(index);
+                    let entry = self.assembly.take(index, state);
+                    self.plain.push(entry);
                     return Some(Step::Taken);
                 }
                 Action::Reduce(id) => {
-                    let production = &self.grammar.productions[id as usize];
-                    let base = self.plain.len() - production.right.len();
-                    if is_entry(self.grammar, id) {
-                        return Some(Step::Accepted(self.plain[base].value));
+                    let rule = &self.rules[id as usize];
+                    if matches!(rule.plan, Plan::Accept) {
+                        self.carry_out(index);
+                        return Some(Step::Accepted);
                     }
-                    self.children.clear();
-                    self.children
-                        .extend(self.plain[base..].iter().map(|entry| entry.value));
-                    let value = self.forest.add(id, &self.children, index);
-                    if base < self.low {
-                        let known = self.low;
-                        self.before.extend(self.plain[base..known].iter().rev());
-                        self.low = base;
-                    }
-                    self.plain.truncate(base);
-                    let below = self.plain[base - 1].state;
-                    self.plain.push(Entry {
-                        state: self.tables.goto(below, production.left),
-                        value,
-                    });
+                    let length = rule.length as usize;
+                    let from_above = length.min(self.above.len());
+                    self.above.truncate(self.above.len() - from_above);
+                    height -= length - from_above;
+                    let below = match self.above.last() {
+                        Some(&state) => state,
+                        None => self.plain[height - 1].state,
+                    };
+                    state = self.tables.goto(below, rule.left);
+                    self.above.push(state);
+                    self.decided.push((id, state));
                 }
             }
+        }
+    }
+
+    #[inline]
+    fn carry_out(&mut self, index: u32) {
+        for &(production, state) in &self.decided {
+            self.assembly
+                .reduce(&mut self.plain, production, state, index);
         }
     }
 
     fn forked_step(&mut self, index: u32, terminals: Lookahead) -> Step {
-        let stacks = self.stacks.get_or_insert_with(|| Stacks::new(&self.plain));
-        stacks.reduce(
-            self.grammar,
-            self.tables,
-            &mut self.forest,
-            &self.plain,
-            (index, terminals),
-        );
-        if terminals.main == [None, Some(0)] {
-            return stacks
-                .accepted(self.grammar, self.tables)
-                .map_or(Step::Refused, Step::Accepted);
+        let before = self.forked.as_ref().map(|stacks| stacks.tops.clone());
+        let stacks = self
+            .forked
+            .get_or_insert_with(|| Stacks::new(self.grammar, self.tables, &self.plain));
+        stacks.reduce(&self.plain, index, terminals);
+        if terminals.main == [None, Some(0)]
+            && let Some(root) = stacks.accepted()
+        {
+            let forest = std::mem::take(&mut stacks.forest);
+            self.forked = None;
+            self.settle(&forest, 1, &[(0, root)]);
+            return Step::Accepted;
         }
-        if !stacks.shift(self.tables, index, terminals) {
+        if !stacks.shift(index, terminals) {
+            match before {
+                Some(tops) => stacks.tops = tops,
+                None => self.forked = None,
+            }
             return Step::Refused;
         }
         if let Some((height, entries)) = stacks.single() {
-            self.plain.truncate(height as usize + 1);
-            self.plain.extend(entries);
-            self.stacks = None;
+            let forest = std::mem::take(&mut stacks.forest);
+            self.forked = None;
+            self.settle(&forest, height + 1, &entries);
         }
         Step::Taken
     }
 
-    /// Takes a refused step back: the stacks are as they were after the token before.
-    pub fn take_back(&mut self) {
-        self.plain.truncate(self.low);
-        self.plain.extend(self.before.drain(..).rev());
-        self.low = self.plain.len();
-        match (&mut self.stacks, &self.tops_before) {
-            (Some(stacks), Some(tops)) => stacks.tops.clone_from(tops),
-            (stacks, _) => *stacks = None,
+    /// Goes back to one stack: the plain one up to a height, and above it what the stacks
+    /// have come to.
+    fn settle(&mut self, forest: &Forest, height: u32, entries: &[(u32, Ref)]) {
+        let parked = self.assembly.park(&mut self.plain, height);
+        for &(state, value) in entries {
+            self.replay(forest, &parked, value, self.ambiguity.is_some());
+            if let Some(top) = self.plain.last_mut() {
+                top.state = state;
+            }
         }
     }
 
+    /// Makes on the plain stack what has been derived beside it. The outermost node with
+    /// two readings is kept with both of them, unless ambiguity is to be passed over.
+    fn replay(&mut self, forest: &Forest, parked: &Parked, root: Ref, pass_over: bool) {
+        enum Work {
+            Visit(Ref, bool),
+            Reduce(u32, u32),
+        }
+        let mut work = vec![Work::Visit(root, pass_over || self.assembly.has_given_up())];
+        while let Some(step) = work.pop() {
+            match step {
+                Work::Reduce(production, end) => {
+                    self.assembly.reduce(&mut self.plain, production, 0, end);
+                }
+                Work::Visit(node, pass_over) => match forest.referent(node) {
+                    Referent::Token(index) => {
+                        let entry = self.assembly.take(index, 0);
+                        self.plain.push(entry);
+                    }
+                    Referent::Plain(height) => {
+                        self.assembly.put_back(&mut self.plain, parked, height);
+                    }
+                    Referent::Derivation(derivation) => {
+                        let mut known = pass_over || self.ambiguity.is_some();
+                        if !known && let Some(&other) = forest.others(node).first() {
+                            self.note_ambiguity(forest, parked, [node, other]);
+                            known = true;
+                        }
+                        work.push(Work::Reduce(derivation.production, derivation.end));
+                        let children = forest.children(derivation).iter().rev();
+                        work.extend(children.map(|&child| Work::Visit(child, known)));
+                    }
+                },
+            }
+        }
+    }
+
+    fn note_ambiguity(&mut self, forest: &Forest, parked: &Parked, nodes: [Ref; 2]) {
+        let height = self.plain.len() as u32;
+        let mut span = None;
+        let readings = nodes.map(|node| {
+            self.replay(forest, parked, node, true);
+            let (production, start, end) = match forest.referent(node) {
+                Referent::Derivation(d) => (d.production, d.start, d.end),
+                Referent::Token(_) | Referent::Plain(_) => (0, 0, 0),
+            };
+            span.get_or_insert(self.assembly.span(start, end));
+            let tree = self.assembly.tree_of_top(&self.plain, production, end);
+            self.assembly.park(&mut self.plain, height);
+            tree
+        });
+        self.ambiguity = Some(Ambiguity {
+            span: span.unwrap_or_default(),
+            readings,
+        });
+    }
+
+    /// Whether the text could end before the token at an index.
+    pub fn could_end(&mut self, index: u32) -> bool {
+        let terminals = Lookahead {
+            main: [None, Some(0)],
+            soft: [None, None],
+        };
+        let mut stacks = match &self.forked {
+            Some(stacks) => stacks.clone(),
+            None => Stacks::new(self.grammar, self.tables, &self.plain),
+        };
+        stacks.reduce(&self.plain, index, terminals);
+        stacks.accepted().is_some()
+    }
+
     /// Goes on with a plain stack cut down to a height, with a nonterminal on top that
-    /// stands for everything from there up to the token at an index.
+    /// stands for everything from there up to the token at an index. There will be no
+    /// tree.
     pub fn give_up(&mut self, stack: &[Entry], height: usize, nonterminal: u16, upto: u32) {
-        let value = stack
-            .get(height)
-            .map_or(Ref::token(upto), |entry| entry.value);
-        self.stacks = None;
+        self.assembly.give_up();
+        let start = stack.get(height).map_or(upto, |entry| entry.start);
+        self.forked = None;
         self.plain = stack[..height].to_vec();
         let below = self.plain[height - 1].state;
         self.plain.push(Entry {
             state: self.tables.goto(below, nonterminal),
-            value,
+            start,
+            mark: 0,
+            height: 0,
         });
+    }
+
+    /// Makes no tree: the text is wrong.
+    pub fn make_no_tree(&mut self) {
+        self.assembly.give_up();
     }
 
     /// The stacks as they are, one entry a symbol.
     pub fn plain_stacks(&mut self) -> Vec<Vec<Entry>> {
-        match &mut self.stacks {
+        match &mut self.forked {
             None => vec![self.plain.clone()],
             Some(stacks) => stacks.plain_stacks(&self.plain),
+        }
+    }
+
+    /// The tree of a text that has been accepted, or what stands in its way.
+    pub fn finish(self) -> Result<Tree, Obstacle> {
+        if let Some(ambiguity) = self.ambiguity {
+            return Err(Obstacle::Ambiguous(Box::new(ambiguity)));
+        }
+        match self.assembly.too_deep() {
+            Some(place) => Err(Obstacle::TooDeep(place)),
+            None => Ok(self.assembly.finish(&self.plain)),
         }
     }
 }

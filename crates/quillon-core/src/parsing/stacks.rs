@@ -5,7 +5,7 @@
 
 use rustc_hash::FxHashMap;
 
-use super::forest::{Forest, Ref};
+use super::forest::{Forest, Ref, Referent};
 use super::grammar::Grammar;
 use super::tables::{Action, Lookahead, Tables};
 
@@ -13,7 +13,12 @@ use super::tables::{Action, Lookahead, Tables};
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Entry {
     pub state: u32,
-    pub value: Ref,
+    /// The first token of what led to it.
+    pub start: u32,
+    /// Where its values begin (see `assembly`).
+    pub mark: u32,
+    /// How deep the tree of it is, in nodes.
+    pub height: u32,
 }
 
 /// A way down from a node.
@@ -33,7 +38,11 @@ struct Node {
 
 /// Stacks that share their lower parts; lowest of all is the plain stack.
 #[derive(Clone, Debug)]
-pub(super) struct Stacks {
+pub(super) struct Stacks<'a> {
+    grammar: &'a Grammar,
+    tables: &'a Tables,
+    /// What has been derived on the way.
+    pub forest: Forest,
     nodes: Vec<Node>,
     /// Nodes that stand for a height of the plain stack.
     of_height: FxHashMap<u32, u32>,
@@ -50,10 +59,13 @@ struct Path {
     values: Vec<Ref>,
 }
 
-impl Stacks {
+impl<'a> Stacks<'a> {
     /// Starts from a plain stack.
-    pub fn new(plain: &[Entry]) -> Stacks {
+    pub fn new(grammar: &'a Grammar, tables: &'a Tables, plain: &[Entry]) -> Stacks<'a> {
         let mut stacks = Stacks {
+            grammar,
+            tables,
+            forest: Forest::default(),
             nodes: Vec::new(),
             of_height: FxHashMap::default(),
             tops: Vec::new(),
@@ -87,8 +99,10 @@ impl Stacks {
             && self.nodes[node as usize].links.is_empty()
         {
             let to = self.at_height(plain, height - 1);
-            let value = plain[height as usize].value;
-            self.nodes[node as usize].links.push(Link { to, value });
+            self.nodes[node as usize].links.push(Link {
+                to,
+                value: Ref::plain(height),
+            });
         }
     }
 
@@ -110,7 +124,9 @@ impl Stacks {
                 };
                 entries.push(Entry {
                     state: self.nodes[node as usize].state,
-                    value: link.value,
+                    start: self.start(plain, link.value),
+                    mark: 0,
+                    height: 0,
                 });
                 node = link.to;
             }
@@ -147,15 +163,19 @@ impl Stacks {
         found
     }
 
-    /// Does every reduction that can be followed by one of the terminals.
-    pub fn reduce(
-        &mut self,
-        grammar: &Grammar,
-        tables: &Tables,
-        forest: &mut Forest,
-        plain: &[Entry],
-        token: (u32, Lookahead),
-    ) {
+    /// The first token of a value.
+    fn start(&self, plain: &[Entry], value: Ref) -> u32 {
+        match self.forest.referent(value) {
+            Referent::Token(index) => index,
+            Referent::Plain(height) => plain[height as usize].start,
+            Referent::Derivation(derivation) => derivation.start,
+        }
+    }
+
+    /// Does every reduction that can be followed by one of the terminals of the token at
+    /// an index.
+    pub fn reduce(&mut self, plain: &[Entry], index: u32, terminals: Lookahead) {
+        let (grammar, tables) = (self.grammar, self.tables);
         self.by_state = self
             .tops
             .iter()
@@ -164,7 +184,7 @@ impl Stacks {
         let mut work: Vec<(u32, Option<(u32, usize)>)> =
             self.tops.iter().map(|&top| (top, None)).collect();
         while let Some((node, over)) = work.pop() {
-            for action in actions(tables, self.nodes[node as usize].state, token.1) {
+            for action in actions(tables, self.nodes[node as usize].state, terminals) {
                 let Action::Reduce(id) = action else {
                     continue;
                 };
@@ -175,8 +195,12 @@ impl Stacks {
                 for path in self.paths(plain, node, production.right.len(), over) {
                     let state = tables.goto(self.nodes[path.end as usize].state, production.left);
                     if state != 0 {
-                        let value = forest.add(id, &path.values, token.0);
-                        self.push(plain, forest, state, path.end, value, &mut work);
+                        let start = match path.values.first() {
+                            Some(&first) => self.start(plain, first),
+                            None => index,
+                        };
+                        let value = self.forest.add(id, &path.values, start, index);
+                        self.push(plain, state, path.end, value, &mut work);
                     }
                 }
             }
@@ -187,7 +211,6 @@ impl Stacks {
     fn push(
         &mut self,
         plain: &[Entry],
-        forest: &mut Forest,
         state: u32,
         below: u32,
         value: Ref,
@@ -211,7 +234,7 @@ impl Stacks {
             .iter()
             .find(|l| l.to == below)
         {
-            forest.also(link.value, value);
+            self.forest.also(link.value, value);
             return;
         }
         self.nodes[top as usize]
@@ -224,10 +247,10 @@ impl Stacks {
 
     /// Takes a token on every stack that can; false when none can, and then the stacks
     /// are as they were.
-    pub fn shift(&mut self, tables: &Tables, index: u32, terminals: Lookahead) -> bool {
+    pub fn shift(&mut self, index: u32, terminals: Lookahead) -> bool {
         let mut next: Vec<u32> = Vec::new();
         for top in self.tops.clone() {
-            for action in actions(tables, self.nodes[top as usize].state, terminals) {
+            for action in actions(self.tables, self.nodes[top as usize].state, terminals) {
                 let Action::Shift(state) = action else {
                     continue;
                 };
@@ -258,7 +281,8 @@ impl Stacks {
     }
 
     /// What the whole text was read as, once the end has been reached.
-    pub fn accepted(&self, grammar: &Grammar, tables: &Tables) -> Option<Ref> {
+    pub fn accepted(&self) -> Option<Ref> {
+        let (grammar, tables) = (self.grammar, self.tables);
         self.tops.iter().find_map(|&top| {
             let node = &self.nodes[top as usize];
             let accepts = tables
@@ -274,8 +298,8 @@ impl Stacks {
     }
 
     /// If one stack is left, with one way down, the height of the plain stack it
-    /// stands on and the entries above.
-    pub fn single(&mut self) -> Option<(u32, Vec<Entry>)> {
+    /// stands on and the entries above, each a state with its value.
+    pub fn single(&mut self) -> Option<(u32, Vec<(u32, Ref)>)> {
         let [top] = self.tops[..] else {
             return None;
         };
@@ -293,10 +317,7 @@ impl Stacks {
                     return Some((height, entries));
                 }
                 (None, [link]) => {
-                    entries.push(Entry {
-                        state: node.state,
-                        value: link.value,
-                    });
+                    entries.push((node.state, link.value));
                     node = &self.nodes[link.to as usize];
                 }
                 _ => {

@@ -131,6 +131,21 @@ impl Tables {
         action
     }
 
+    /// What to do with a token on one stack: a fork where it could be taken both as what
+    /// it is and as a soft word.
+    #[inline]
+    pub fn decide(&self, state: u32, terminals: Lookahead) -> Action {
+        let action = self.first_action(state, terminals.main);
+        if !terminals.is_soft() {
+            return action;
+        }
+        match (action, self.first_action(state, terminals.soft)) {
+            (_, Action::Error) => action,
+            (Action::Error, soft) => soft,
+            _ => Action::Fork(u32::MAX),
+        }
+    }
+
     /// Where a nonterminal leads.
     #[inline]
     pub fn goto(&self, state: u32, nonterminal: u16) -> u32 {

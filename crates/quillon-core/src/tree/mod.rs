@@ -156,7 +156,7 @@ impl Tree {
 }
 
 /// Makes a tree from the leaves up.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct TreeBuilder<'a> {
     definition: &'a Definition,
     tree: Tree,
@@ -165,6 +165,9 @@ pub struct TreeBuilder<'a> {
 }
 
 impl<'a> TreeBuilder<'a> {
+    /// What stands in the slot of a field that is not there.
+    pub(crate) const ABSENT: NodeId = ABSENT;
+
     /// An empty tree over a text.
     pub fn new(definition: &'a Definition, source: &Arc<SourceText>) -> TreeBuilder<'a> {
         TreeBuilder {
@@ -179,6 +182,7 @@ impl<'a> TreeBuilder<'a> {
         }
     }
 
+    #[inline]
     fn add(&mut self, what: What, span: Span, slots: &[NodeId]) -> NodeId {
         let first = self.tree.slots.len() as u32;
         self.tree.slots.extend_from_slice(slots);
@@ -191,7 +195,14 @@ impl<'a> TreeBuilder<'a> {
         NodeId(self.tree.nodes.len() as u32 - 1)
     }
 
+    /// A form's node, with what is in its slots.
+    #[inline]
+    pub(crate) fn node(&mut self, form: usize, span: Span, slots: &[NodeId]) -> NodeId {
+        self.add(What::Form(form as u16), span, slots)
+    }
+
     /// A token's node.
+    #[inline]
     pub fn token(&mut self, kind: KindId, span: Span) -> NodeId {
         self.add(What::Token(kind), span, &[])
     }
@@ -217,13 +228,13 @@ impl<'a> TreeBuilder<'a> {
                 Count::One | Count::Optional => own.clone().next().unwrap_or(ABSENT),
             });
         }
-        let node = self.add(What::Form(form as u16), span, &slots);
+        let node = self.node(form, span, &slots);
         self.slots = slots;
         node
     }
 
-    /// The node of a repeated field.
-    fn list(&mut self, items: impl Iterator<Item = NodeId>, around: Span) -> NodeId {
+    /// The node of a repeated field of a form that covers `around`.
+    pub(crate) fn list(&mut self, items: impl Iterator<Item = NodeId>, around: Span) -> NodeId {
         let first = self.tree.slots.len();
         self.tree.slots.extend(items);
         let span = match &self.tree.slots[first..] {
