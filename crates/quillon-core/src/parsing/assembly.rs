@@ -1,33 +1,43 @@
 //! Makes the tree while the text is read: what the parser takes and reduces is done here
-//! to values, and every node is made as soon as its parts are there.
+//! to the entries of the stack, and every node is made as soon as its parts are there.
 //!
-//! The values of all entries of the stack stand in one list, in the order of the text.
-//! An entry of a token or of a node has one value there, an entry of a helper (a list,
-//! a group) as many as it has gathered; so a list of a million items costs nothing to
-//! pass on.
+//! The entry of a token or of a node carries it. The entry of a helper (a list, a group)
+//! carries a mark: its values stand in one list from there up to the mark of the next
+//! helper on the stack. So a list of a million items costs nothing to pass on.
 
 use super::grammar::{Grammar, Role};
-use super::plans::{Plan, Rule, Slot};
+use super::plans::{Plan, Rules, Slot};
 use super::stacks::Entry;
 use crate::definition::{Definition, Shape};
-use crate::lexing::{KindId, Tokens};
+use crate::lexing::{KindId, Token, Tokens};
 use crate::source::Span;
-use crate::tree::{NodeId, Tree, TreeBuilder};
+use crate::tree::{NodeId, Tree, TreeBuilder, What};
 
-/// A part of something that is being read.
+/// A value that a helper has gathered.
 #[derive(Clone, Copy, Debug)]
 struct Value {
-    /// A node, or a token that has none yet.
-    what: u32,
-    /// The field it is for, once that is known.
+    node: NodeId,
+    /// The field it is for; meaningless for the items of a list that forms share.
     field: u16,
 }
 
-/// Marks a token among values.
+/// Marks a token that has no node yet among what entries carry.
 const TOKEN: u32 = 1 << 31;
 
-/// The field of a value that is not known yet.
-const UNKNOWN: u16 = u16::MAX;
+/// Marks where the values of a helper begin.
+const MARK: u32 = 1 << 30;
+
+/// Where the values of an entry begin, if it is a helper's.
+#[inline]
+fn mark_of(entry: Entry) -> Option<usize> {
+    (entry.what & (TOKEN | MARK) == MARK).then_some((entry.what & !MARK) as usize)
+}
+
+/// Where the values of the first helper among some entries begin.
+#[inline]
+fn first_mark(entries: &[Entry]) -> Option<usize> {
+    entries.iter().find_map(|entry| mark_of(*entry))
+}
 
 /// Entries taken off the stack with their values, to be put back in another way.
 #[derive(Debug, Default)]
@@ -36,12 +46,14 @@ pub(super) struct Parked {
     values: Vec<Value>,
     /// The height of the first.
     height: u32,
+    /// Where the values stood.
+    low: usize,
 }
 
 /// The tree in the making.
 pub(super) struct Assembly<'a> {
     grammar: &'a Grammar,
-    rules: &'a [Rule],
+    rules: &'a Rules,
     becomes: &'a [Option<Shape>],
     tokens: &'a Tokens,
     tree: TreeBuilder<'a>,
@@ -60,7 +72,7 @@ impl<'a> Assembly<'a> {
     pub fn new(
         definition: &'a Definition,
         grammar: &'a Grammar,
-        rules: &'a [Rule],
+        rules: &'a Rules,
         becomes: &'a [Option<Shape>],
         tokens: &'a Tokens,
     ) -> Assembly<'a> {
@@ -69,7 +81,7 @@ impl<'a> Assembly<'a> {
             rules,
             becomes,
             tokens,
-            tree: TreeBuilder::new(definition, &tokens.source),
+            tree: TreeBuilder::with_room(definition, &tokens.source, tokens.tokens.len()),
             values: Vec::new(),
             slots: Vec::new(),
             deepest: crate::deep::deepest_tree(),
@@ -94,186 +106,219 @@ impl<'a> Assembly<'a> {
         self.given_up
     }
 
-    /// The entry of a token.
+    /// The entry of a form of just one token.
     #[inline]
-    pub fn take(&mut self, token: u32, state: u32) -> Entry {
-        let mark = self.values.len() as u32;
+    pub fn leaf(&mut self, form: u16, token: u32, state: u32) -> Entry {
+        let mut what = 0;
         if !self.given_up {
-            self.values.push(Value {
-                what: token | TOKEN,
-                field: UNKNOWN,
-            });
+            let Token { kind, span, .. } = self.tokens.tokens[token as usize];
+            what = self.tree.leaf(form, kind, span).0;
         }
         Entry {
             state,
             start: token,
-            mark,
-            height: 0,
+            what,
+            height: 1,
         }
     }
 
     /// Puts the parts of a production together; `end` is the token after the last.
-    #[inline]
     pub fn reduce(&mut self, stack: &mut Vec<Entry>, production: u32, state: u32, end: u32) {
         let rules = self.rules;
-        let rule = &rules[production as usize];
+        let rule = rules.rule(production);
         let base = stack.len() - rule.length as usize;
-        let (start, mark) = match stack.get(base) {
-            Some(entry) => (entry.start, entry.mark),
-            None => (end, self.values.len() as u32),
-        };
-        let mut height = 0;
-        if !self.given_up {
-            height = stack[base..].iter().map(|e| e.height).max().unwrap_or(0);
-            match &rule.plan {
-                Plan::Accept => {}
-                Plan::Gather => self.gather(stack, base, production),
-                Plan::Pass(at) => {
-                    let value = self.part(stack, base, *at);
-                    self.put(mark, value);
-                }
-                Plan::Node(form, slots) => {
-                    height += 1;
-                    let span = self.span(start, end);
-                    self.check_height(height, span);
-                    let node = self.node(*form, slots, span, stack, base);
-                    self.put(mark, node);
-                }
-                Plan::Sorted(form) => {
-                    height += 1;
-                    let span = self.span(start, end);
-                    self.check_height(height, span);
-                    self.gather(stack, base, production);
-                    let node = self.sorted(*form, span, mark);
-                    self.put(mark, node);
-                }
-            }
-        }
-        stack.truncate(base);
-        stack.push(Entry {
+        let parts = &stack[base..];
+        let start = parts.first().map_or(end, |entry| entry.start);
+        let mut entry = Entry {
             state,
             start,
-            mark,
-            height,
-        });
+            what: 0,
+            height: 0,
+        };
+        match rule.plan {
+            _ if self.given_up => {}
+            Plan::Leaf(form) => entry = self.leaf(form, start, state),
+            Plan::Node(form) => {
+                let span = self.span(start, end);
+                let first = self.tree.slot_count();
+                for slot in rules.slots(rule) {
+                    let child = match *slot {
+                        Slot::Part(at) => {
+                            let part = parts[at as usize];
+                            entry.height = entry.height.max(part.height);
+                            self.node_of(part)
+                        }
+                        _ => TreeBuilder::ABSENT,
+                    };
+                    self.tree.slot(child);
+                }
+                entry.what = self.tree.close(What::Form(form), span, first).0;
+                self.deepen(&mut entry, span);
+            }
+            Plan::Begin(at) => {
+                let item = parts[at as usize];
+                entry.what = self.values.len() as u32 | MARK;
+                entry.height = item.height;
+                self.append(item);
+            }
+            Plan::Append(at) => {
+                let item = parts[at as usize];
+                entry.what = parts[0].what;
+                entry.height = item.height.max(parts[0].height);
+                self.append(item);
+            }
+            _ => self.rarer(&mut entry, parts, production, end),
+        }
+        stack.truncate(base);
+        stack.push(entry);
+    }
+
+    /// What is left of `reduce`.
+    #[inline(never)]
+    fn rarer(&mut self, entry: &mut Entry, parts: &[Entry], production: u32, end: u32) {
+        let rules = self.rules;
+        let rule = rules.rule(production);
+        let span = self.span(entry.start, end);
+        match rule.plan {
+            Plan::Accept | Plan::Leaf(_) | Plan::Node(_) | Plan::Begin(_) | Plan::Append(_) => {}
+            Plan::Gather => (entry.what, entry.height) = self.gather(parts, production),
+            Plan::Pass(at) => {
+                let part = parts[at as usize];
+                self.drop_values(parts);
+                (entry.what, entry.height) = (part.what, part.height);
+            }
+            Plan::WithLists(form) => {
+                self.with_lists(entry, form, rules.slots(rule), span, parts);
+                self.drop_values(parts);
+                self.deepen(entry, span);
+            }
+            Plan::Sorted(form) => {
+                let (mark, height) = self.gather(parts, production);
+                entry.what = self.sorted(form, span, mark).0;
+                entry.height = height;
+                self.deepen(entry, span);
+            }
+        }
     }
 
     #[inline]
-    fn check_height(&mut self, height: u32, span: Span) {
-        if height > self.deepest {
+    fn deepen(&mut self, entry: &mut Entry, span: Span) {
+        entry.height += 1;
+        if entry.height > self.deepest {
             self.too_deep.get_or_insert(span);
         }
     }
 
-    /// Replaces everything from a mark on by one value.
     #[inline]
-    fn put(&mut self, mark: u32, node: NodeId) {
-        self.values.truncate(mark as usize);
-        self.values.push(Value {
-            what: node.0,
-            field: UNKNOWN,
-        });
+    fn append(&mut self, item: Entry) {
+        let node = self.node_of(item);
+        self.values.push(Value { node, field: 0 });
     }
 
-    /// The node of a value; a token gets one.
+    /// The node that an entry carries; a token gets one.
     #[inline]
-    fn node_of(&mut self, at: usize) -> NodeId {
-        let what = self.values[at].what;
-        if what & TOKEN == 0 {
-            return NodeId(what);
+    fn node_of(&mut self, entry: Entry) -> NodeId {
+        if entry.what & TOKEN == 0 {
+            return NodeId(entry.what);
         }
-        let token = self.tokens.tokens[(what & !TOKEN) as usize];
+        let token = self.tokens.tokens[(entry.what & !TOKEN) as usize];
         self.tree.token(token.kind, token.span)
     }
 
-    /// The node of a part that has one value.
+    /// Forgets what the helpers among some parts have gathered.
     #[inline]
-    fn part(&mut self, stack: &[Entry], base: usize, at: u16) -> NodeId {
-        self.node_of(stack[base + at as usize].mark as usize)
+    fn drop_values(&mut self, parts: &[Entry]) {
+        if let Some(first) = first_mark(parts) {
+            self.values.truncate(first);
+        }
     }
 
-    /// The values of an entry.
-    #[inline]
-    fn values_of(&self, stack: &[Entry], at: usize) -> std::ops::Range<usize> {
-        let end = stack
-            .get(at + 1)
-            .map_or(self.values.len(), |next| next.mark as usize);
-        stack[at].mark as usize..end
-    }
-
-    fn node(
+    /// Makes a node that has lists.
+    fn with_lists(
         &mut self,
+        entry: &mut Entry,
         form: u16,
         slots: &[Slot],
         span: Span,
-        stack: &[Entry],
-        base: usize,
-    ) -> NodeId {
+        parts: &[Entry],
+    ) {
         self.slots.clear();
+        let mut height = 0;
         for slot in slots {
             let child = match *slot {
                 Slot::Absent => TreeBuilder::ABSENT,
-                Slot::Part(at) => self.part(stack, base, at),
                 Slot::Empty => self.tree.list(std::iter::empty(), span),
+                Slot::Part(at) => {
+                    let part = parts[at as usize];
+                    height = height.max(part.height);
+                    self.node_of(part)
+                }
+                Slot::Single(at) => {
+                    let part = parts[at as usize];
+                    height = height.max(part.height);
+                    let node = self.node_of(part);
+                    self.tree.list(std::iter::once(node), span)
+                }
                 Slot::Listed(at) => {
-                    let range = self.values_of(stack, base + at as usize);
-                    self.list(range, span)
+                    height = height.max(parts[at as usize].height);
+                    let values = &self.values[self.range(parts, at as usize)];
+                    self.tree.list(values.iter().map(|value| value.node), span)
                 }
             };
             self.slots.push(child);
         }
-        self.tree.node(form as usize, span, &self.slots)
+        entry.what = self.tree.node(form as usize, span, &self.slots).0;
+        entry.height = height;
     }
 
-    fn list(&mut self, range: std::ops::Range<usize>, span: Span) -> NodeId {
-        for at in range.clone() {
-            self.values[at].what = self.node_of(at).0;
-        }
-        let nodes = self.values[range].iter().map(|value| NodeId(value.what));
-        self.tree.list(nodes, span)
+    /// Where the values of a helper among some entries stand; empty for other entries.
+    #[inline]
+    fn range(&self, entries: &[Entry], at: usize) -> std::ops::Range<usize> {
+        let start = mark_of(entries[at]);
+        let end = first_mark(&entries[at + 1..]).unwrap_or(self.values.len());
+        start.unwrap_or(end)..end
     }
 
     /// Gathers the values of the parts of a production, each with its field, and drops
-    /// what is not in the tree. What a list in front has gathered stays where it is.
-    fn gather(&mut self, stack: &[Entry], base: usize, production: u32) {
-        let grammar = self.grammar;
-        let roles = &grammar.productions[production as usize].roles;
-        let Some(first) = stack.get(base) else {
-            return;
-        };
-        let mut to = first.mark as usize;
-        for (at, role) in (base..).zip(roles) {
-            let range = self.values_of(stack, at);
-            match *role {
-                Role::Drop => {}
-                Role::Inner if to == range.start => to = range.end,
-                Role::Inner => {
-                    self.values.copy_within(range.clone(), to);
-                    to += range.len();
-                }
-                Role::Item => {
-                    self.values[to] = Value {
-                        what: self.node_of(range.start).0,
-                        field: UNKNOWN,
-                    };
-                    to += 1;
-                }
-                Role::Field(field) | Role::Items(field) => {
-                    for from in range {
-                        let what = self.node_of(from).0;
-                        self.values[to] = Value { what, field };
-                        to += 1;
-                    }
-                }
+    /// what is not in the tree: where they begin, and how deep the deepest is. What a
+    /// helper in front has gathered stays where it is.
+    fn gather(&mut self, parts: &[Entry], production: u32) -> (u32, u32) {
+        let roles = &self.grammar.productions[production as usize].roles;
+        let height = parts.iter().map(|part| part.height).max().unwrap_or(0);
+        let low = first_mark(parts).unwrap_or(self.values.len());
+        let stays = usize::from(roles.first() == Some(&Role::Inner));
+        let from = first_mark(&parts[stays..]).unwrap_or(self.values.len());
+        let ranges: Vec<_> = (stays..parts.len())
+            .map(|at| self.range(parts, at))
+            .collect();
+        let old = self.values.split_off(from);
+        for ((part, role), range) in parts.iter().zip(roles).skip(stays).zip(ranges) {
+            let field = match *role {
+                Role::Drop => continue,
+                Role::Field(field) | Role::Items(field) => Some(field),
+                Role::Item | Role::Inner => None,
+            };
+            if mark_of(*part).is_some() {
+                let values = &old[range.start - from..range.end - from];
+                self.values.extend(values.iter().map(|value| Value {
+                    node: value.node,
+                    field: field.unwrap_or(value.field),
+                }));
+            } else {
+                let node = self.node_of(*part);
+                self.values.push(Value {
+                    node,
+                    field: field.unwrap_or_default(),
+                });
             }
         }
-        self.values.truncate(to);
+        (low as u32 | MARK, height)
     }
 
     /// The node of a form whose values have been gathered from a mark on.
     fn sorted(&mut self, form: u16, span: Span, mark: u32) -> NodeId {
-        let values = &self.values[mark as usize..];
-        let children = values.iter().map(|value| (value.field, NodeId(value.what)));
+        let values = self.values.split_off((mark & !MARK) as usize);
+        let children = values.iter().map(|value| (value.field, value.node));
         if let Some(shape) = &self.becomes[form as usize] {
             let given: Vec<(u16, NodeId)> = children.clone().collect();
             if let Some(&made) = shaped(&mut self.tree, shape, span, &given).last() {
@@ -299,60 +344,68 @@ impl<'a> Assembly<'a> {
         Span { start: at, end: at }
     }
 
+    /// The entry of a token.
+    #[inline]
+    pub fn take(token: u32, state: u32) -> Entry {
+        Entry {
+            state,
+            start: token,
+            what: token | TOKEN,
+            height: 0,
+        }
+    }
+
     /// Takes the entries from a height on off the stack.
     pub fn park(&mut self, stack: &mut Vec<Entry>, height: u32) -> Parked {
         let entries = stack.split_off(height as usize);
-        let values = match entries.first() {
-            Some(first) if !self.given_up => self.values.split_off(first.mark as usize),
-            _ => Vec::new(),
+        let low = first_mark(&entries).unwrap_or(self.values.len());
+        let values = if self.given_up {
+            Vec::new()
+        } else {
+            self.values.split_off(low)
         };
         Parked {
             entries,
             values,
             height,
+            low,
         }
     }
 
     /// Puts one of the entries of a height back on top of the stack.
     pub fn put_back(&mut self, stack: &mut Vec<Entry>, parked: &Parked, height: u32) {
         let at = (height - parked.height) as usize;
-        let entry = parked.entries[at];
-        let low = parked.entries[0].mark as usize;
-        let mark = self.values.len() as u32;
-        if !self.given_up {
-            let end = parked
-                .entries
-                .get(at + 1)
-                .map_or(parked.values.len(), |next| next.mark as usize - low);
-            let values = &parked.values[entry.mark as usize - low..end];
-            self.values.extend_from_slice(values);
+        let mut entry = parked.entries[at];
+        if let Some(start) = mark_of(entry).filter(|_| !self.given_up) {
+            let end = first_mark(&parked.entries[at + 1..]);
+            let end = end.map_or(parked.values.len(), |end| end - parked.low);
+            entry.what = self.values.len() as u32 | MARK;
+            self.values
+                .extend_from_slice(&parked.values[start - parked.low..end]);
         }
-        stack.push(Entry { mark, ..entry });
+        stack.push(entry);
     }
 
     /// The tree as it is, with the topmost entry as its root.
     pub fn tree_of_top(&mut self, stack: &[Entry], production: u32, end: u32) -> Tree {
-        let at = stack.len() - 1;
-        let range = self.values_of(stack, at);
-        let root = match (range.len(), self.grammar.productions[production as usize].form) {
-            (1, _) | (_, None) => self.node_of(range.start),
+        let top = stack[stack.len() - 1];
+        let form = self.grammar.productions[production as usize].form;
+        let root = match (mark_of(top), form) {
             // A part of a form: shown as the form with just that part.
-            (_, Some(form)) => {
-                let span = self.span(stack[at].start, end);
-                for at in range.clone() {
-                    self.values[at].what = self.node_of(at).0;
-                }
-                let values = &self.values[range];
-                let children = values.iter().map(|value| (value.field, NodeId(value.what)));
+            (Some(mark), Some(form)) => {
+                let span = self.span(top.start, end);
+                let values = self.values[mark..].iter();
+                let children = values.map(|value| (value.field, value.node));
                 self.tree.form(form, span, &children)
             }
+            _ => self.node_of(top),
         };
         self.tree.clone().finish(root)
     }
 
-    /// The finished tree, of the only entry above the bottom.
+    /// The finished tree, of the topmost entry.
     pub fn finish(mut self, stack: &[Entry]) -> Tree {
-        let root = self.part(stack, stack.len() - 1, 0);
+        let root = self.node_of(stack[stack.len() - 1]);
         self.tree.finish(root)
     }
 }

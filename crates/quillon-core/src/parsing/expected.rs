@@ -195,10 +195,7 @@ impl Inquiry<'_> {
                     production: item.production,
                     dot,
                     inside: child.is_some(),
-                    tokens: stack[base..=at]
-                        .iter()
-                        .map(|entry| entry.start)
-                        .collect(),
+                    tokens: stack[base..=at].iter().map(|entry| entry.start).collect(),
                 });
             }
             child = Some(production.left);
@@ -211,16 +208,30 @@ impl Inquiry<'_> {
     fn begun(&self, state: u32, child: Option<u16>) -> Option<Item> {
         let kernel = &self.tables.states[state as usize].kernel;
         let begun = kernel.iter().filter(|item| item.dot > 0);
+        let going_on = |item: &&Item| self.grammar.next(**item).is_some();
         match child {
+            // After a whole operand nothing need go on; after a token something may.
+            None if begun.clone().any(|item| self.follows_nonterminal(*item)) => begun
+                .clone()
+                .find(|item| !going_on(item))
+                .or_else(|| begun.clone().next()),
             None => begun
                 .clone()
-                .find(|item| self.grammar.next(**item).is_some())
+                .find(going_on)
                 .or_else(|| begun.clone().next()),
             Some(child) => begun
                 .clone()
                 .find(|item| self.starts_with(self.grammar.next(**item), child)),
         }
         .copied()
+    }
+
+    fn follows_nonterminal(&self, item: Item) -> bool {
+        let right = &self.grammar.productions[item.production as usize].right;
+        matches!(
+            right.get((item.dot as usize).wrapping_sub(1)),
+            Some(Symbol::Nonterminal(_))
+        )
     }
 
     /// Whether a symbol can begin with a nonterminal.

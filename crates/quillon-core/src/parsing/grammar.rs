@@ -5,7 +5,7 @@ use rustc_hash::FxHashMap;
 use super::expand::Expander;
 use crate::definition::{Definition, Grouping, Part, Thing};
 use crate::diagnostic::Diagnostic;
-use crate::lexing::{KindId, Lexer};
+use crate::lexing::{KindId, Lexer, Token};
 
 /// A terminal or a nonterminal, by index.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
@@ -122,6 +122,15 @@ pub(crate) fn literals(definition: &Definition) -> Vec<(String, bool)> {
 }
 
 impl Grammar {
+    /// The terminal of a token that can be taken in one way only.
+    #[inline]
+    pub fn only_terminal(&self, token: Token) -> Option<u16> {
+        match self.of_kind[token.kind.0 as usize] {
+            (plain, None) if token.also.is_none() => plain,
+            _ => None,
+        }
+    }
+
     /// The grammar of a definition whose names have been checked. `entries` are the
     /// sorts that may stand alone.
     pub fn new(

@@ -26,7 +26,7 @@ use expected::Inquiry;
 use grammar::Grammar;
 pub(crate) use grammar::{Nonterminal, Production, Role, Symbol};
 use parser::{Obstacle, Run, Step};
-use plans::Rule;
+use plans::Rules;
 use recovery::{Repair, Repairer};
 use tables::{Lookahead, Tables};
 
@@ -59,7 +59,7 @@ pub struct Parser {
     grammar: Grammar,
     tables: Tables,
     /// What each production makes.
-    rules: Vec<Rule>,
+    rules: Rules,
     kinds: Vec<Kind>,
     wordings: Vec<(String, String)>,
     field_names: Vec<Vec<String>>,
@@ -101,7 +101,7 @@ impl Parser {
             })
             .collect();
         Ok(Parser {
-            rules: plans::rules(definition, &grammar, &becomes),
+            rules: Rules::new(definition, &grammar, &becomes),
             grammar,
             tables,
             kinds: lexer.kinds().to_vec(),

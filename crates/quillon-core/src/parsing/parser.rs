@@ -2,8 +2,8 @@
 //! do not.
 
 use super::assembly::{Assembly, Parked};
-use super::forest::{Forest, Ref, Referent};
-use super::plans::{Plan, Rule};
+use super::forest::{Derivation, Forest, Ref, Referent};
+use super::plans::{Plan, Rules};
 use super::stacks::{Entry, Stacks};
 use super::tables::{Action, Lookahead, Tables};
 use super::{Ambiguity, Grammar, lookahead_of};
@@ -23,7 +23,7 @@ pub(super) enum Obstacle {
 pub(super) struct Run<'a> {
     grammar: &'a Grammar,
     tables: &'a Tables,
-    rules: &'a [Rule],
+    rules: &'a Rules,
     assembly: Assembly<'a>,
     plain: Vec<Entry>,
     forked: Option<Stacks<'a>>,
@@ -47,7 +47,7 @@ impl<'a> Run<'a> {
     pub fn new(
         grammar: &'a Grammar,
         tables: &'a Tables,
-        rules: &'a [Rule],
+        rules: &'a Rules,
         assembly: Assembly<'a>,
         entry: usize,
     ) -> Run<'a> {
@@ -59,7 +59,7 @@ impl<'a> Run<'a> {
             plain: vec![Entry {
                 state: entry as u32 + 1,
                 start: 0,
-                mark: 0,
+                what: 0,
                 height: 0,
             }],
             forked: None,
@@ -72,51 +72,91 @@ impl<'a> Run<'a> {
     /// Gives the parser a token.
     #[inline]
     pub fn step(&mut self, index: u32, token: Token) -> Step {
-        let terminals = lookahead_of(self.grammar, token);
-        if self.forked.is_none()
-            && let Some(step) = self.plain_step(index, terminals)
+        // Most tokens can be taken in one way only.
+        if let Some(only) = self.grammar.only_terminal(token)
+            && self.forked.is_none()
         {
-            return step;
+            let tables = self.tables;
+            if let Some(step) = self.plain_step(index, |state| tables.action(state, only)) {
+                return step;
+            }
+        }
+        self.rarer_step(index, lookahead_of(self.grammar, token))
+    }
+
+    #[inline(never)]
+    fn rarer_step(&mut self, index: u32, terminals: Lookahead) -> Step {
+        if self.forked.is_none() {
+            let tables = self.tables;
+            if let Some(step) = self.plain_step(index, |state| tables.decide(state, terminals)) {
+                return step;
+            }
         }
         self.forked_step(index, terminals)
     }
 
     /// A step with one stack; nothing when the tables leave a conflict. What is to be
     /// reduced is decided on the states alone, and done once the token is known to fit.
-    fn plain_step(&mut self, index: u32, terminals: Lookahead) -> Option<Step> {
-        self.decided.clear();
-        self.above.clear();
+    #[inline]
+    fn plain_step(&mut self, index: u32, action: impl Fn(u32) -> Action) -> Option<Step> {
         let mut height = self.plain.len();
         let mut state = self.plain[height - 1].state;
+        let mut next = action(state);
+        if let Action::Shift(state) = next {
+            self.take(index, state);
+            return Some(Step::Taken);
+        }
+        self.decided.clear();
+        self.above.clear();
         loop {
-            match self.tables.decide(state, terminals) {
+            match next {
                 Action::Error => return Some(Step::Refused),
                 Action::Fork(_) => return None,
                 Action::Shift(state) => {
                     self.carry_out(index);
-                    let entry = self.assembly.take(index, state);
-                    self.plain.push(entry);
+                    self.take(index, state);
                     return Some(Step::Taken);
                 }
                 Action::Reduce(id) => {
-                    let rule = &self.rules[id as usize];
-                    if matches!(rule.plan, Plan::Accept) {
+                    let rule = self.rules.rule(id);
+                    if rule.plan == Plan::Accept {
                         self.carry_out(index);
                         return Some(Step::Accepted);
                     }
                     let length = rule.length as usize;
-                    let from_above = length.min(self.above.len());
-                    self.above.truncate(self.above.len() - from_above);
-                    height -= length - from_above;
-                    let below = match self.above.last() {
-                        Some(&state) => state,
-                        None => self.plain[height - 1].state,
+                    let below = match self.above.len().checked_sub(length + 1) {
+                        Some(last) => {
+                            self.above.truncate(last + 1);
+                            self.above[last]
+                        }
+                        None => {
+                            height -= length - self.above.len();
+                            self.above.clear();
+                            self.plain[height - 1].state
+                        }
                     };
                     state = self.tables.goto(below, rule.left);
                     self.above.push(state);
                     self.decided.push((id, state));
+                    next = action(state);
                 }
             }
+        }
+    }
+
+    /// Takes a token, and makes the node that is complete with it.
+    #[inline]
+    fn take(&mut self, index: u32, state: u32) {
+        if let Some(production) = self.tables.complete(state)
+            && let rule = self.rules.rule(production)
+            && let Plan::Leaf(form) = rule.plan
+        {
+            let below = self.plain[self.plain.len() - 1].state;
+            let state = self.tables.goto(below, rule.left);
+            let entry = self.assembly.leaf(form, index, state);
+            self.plain.push(entry);
+        } else {
+            self.plain.push(Assembly::take(index, state));
         }
     }
 
@@ -128,6 +168,7 @@ impl<'a> Run<'a> {
         }
     }
 
+    #[inline(never)]
     fn forked_step(&mut self, index: u32, terminals: Lookahead) -> Step {
         let before = self.forked.as_ref().map(|stacks| stacks.tops.clone());
         let stacks = self
@@ -182,45 +223,51 @@ impl<'a> Run<'a> {
                 Work::Reduce(production, end) => {
                     self.assembly.reduce(&mut self.plain, production, 0, end);
                 }
-                Work::Visit(node, pass_over) => match forest.referent(node) {
-                    Referent::Token(index) => {
-                        let entry = self.assembly.take(index, 0);
-                        self.plain.push(entry);
+                Work::Visit(node, pass_over) => {
+                    let mut known = pass_over || self.ambiguity.is_some();
+                    if !known && let Some(&other) = forest.others(node).first() {
+                        self.note_ambiguity(forest, parked, [node, other]);
+                        known = true;
                     }
-                    Referent::Plain(height) => {
-                        self.assembly.put_back(&mut self.plain, parked, height);
-                    }
-                    Referent::Derivation(derivation) => {
-                        let mut known = pass_over || self.ambiguity.is_some();
-                        if !known && let Some(&other) = forest.others(node).first() {
-                            self.note_ambiguity(forest, parked, [node, other]);
-                            known = true;
+                    match forest.referent(node) {
+                        Referent::Token(index) => self.plain.push(Assembly::take(index, 0)),
+                        Referent::Plain(height) => {
+                            self.assembly.put_back(&mut self.plain, parked, height);
                         }
-                        work.push(Work::Reduce(derivation.production, derivation.end));
-                        let children = forest.children(derivation).iter().rev();
-                        work.extend(children.map(|&child| Work::Visit(child, known)));
+                        Referent::Derivation(derivation) => {
+                            work.push(Work::Reduce(derivation.production, derivation.end));
+                            let children = forest.children(derivation).iter().rev();
+                            work.extend(children.map(|&child| Work::Visit(child, known)));
+                        }
                     }
-                },
+                }
             }
         }
     }
 
     fn note_ambiguity(&mut self, forest: &Forest, parked: &Parked, nodes: [Ref; 2]) {
+        let derivation = nodes.iter().find_map(|node| match forest.referent(*node) {
+            Referent::Derivation(derivation) => Some(derivation),
+            Referent::Token(_) | Referent::Plain(_) => None,
+        });
+        let Some(Derivation {
+            production,
+            start,
+            end,
+            ..
+        }) = derivation
+        else {
+            return;
+        };
         let height = self.plain.len() as u32;
-        let mut span = None;
         let readings = nodes.map(|node| {
             self.replay(forest, parked, node, true);
-            let (production, start, end) = match forest.referent(node) {
-                Referent::Derivation(d) => (d.production, d.start, d.end),
-                Referent::Token(_) | Referent::Plain(_) => (0, 0, 0),
-            };
-            span.get_or_insert(self.assembly.span(start, end));
             let tree = self.assembly.tree_of_top(&self.plain, production, end);
             self.assembly.park(&mut self.plain, height);
             tree
         });
         self.ambiguity = Some(Ambiguity {
-            span: span.unwrap_or_default(),
+            span: self.assembly.span(start, end),
             readings,
         });
     }
@@ -251,7 +298,7 @@ impl<'a> Run<'a> {
         self.plain.push(Entry {
             state: self.tables.goto(below, nonterminal),
             start,
-            mark: 0,
+            what: 0,
             height: 0,
         });
     }

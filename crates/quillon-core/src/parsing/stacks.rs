@@ -15,8 +15,8 @@ pub(super) struct Entry {
     pub state: u32,
     /// The first token of what led to it.
     pub start: u32,
-    /// Where its values begin (see `assembly`).
-    pub mark: u32,
+    /// What it carries (see `assembly`).
+    pub what: u32,
     /// How deep the tree of it is, in nodes.
     pub height: u32,
 }
@@ -125,7 +125,7 @@ impl<'a> Stacks<'a> {
                 entries.push(Entry {
                     state: self.nodes[node as usize].state,
                     start: self.start(plain, link.value),
-                    mark: 0,
+                    what: 0,
                     height: 0,
                 });
                 node = link.to;

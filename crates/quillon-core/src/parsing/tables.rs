@@ -7,7 +7,11 @@ use rustc_hash::FxHashSet;
 use super::grammar::{Grammar, Symbol};
 use super::items::{Item, State, states};
 use super::lookahead::{TerminalSet, first_sets, lookaheads};
+use super::stacks::is_entry;
 use crate::definition::Grouping;
+
+/// No production.
+const NONE: u32 = u32::MAX;
 
 /// What to do.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -44,6 +48,9 @@ pub(crate) struct Tables {
     actions: Vec<u32>,
     gotos: Vec<u32>,
     pub forks: Vec<Vec<Action>>,
+    /// The production that is complete in a state in which nothing else can be done,
+    /// whatever comes next; `NONE` for other states.
+    complete: Vec<u32>,
     pub states: Vec<State>,
     pub first: Vec<TerminalSet>,
     /// Where two operators that do not chain would have to.
@@ -64,6 +71,7 @@ impl Tables {
             actions: vec![0; states.len() * terminals],
             gotos: vec![0; states.len() * nonterminals],
             forks: Vec::new(),
+            complete: states.iter().map(|s| complete(grammar, s)).collect(),
             first,
             unchained: FxHashSet::default(),
             terminals,
@@ -146,6 +154,13 @@ impl Tables {
         }
     }
 
+    /// The production to reduce in a state without a look at what comes next.
+    #[inline]
+    pub fn complete(&self, state: u32) -> Option<u32> {
+        let production = self.complete[state as usize];
+        (production != NONE).then_some(production)
+    }
+
     /// Where a nonterminal leads.
     #[inline]
     pub fn goto(&self, state: u32, nonterminal: u16) -> u32 {
@@ -159,6 +174,14 @@ impl Tables {
             Action::Fork(index) => self.forks[index as usize].clone(),
             one => vec![one],
         }
+    }
+}
+
+/// The only thing to do in a state, if that is to reduce.
+fn complete(grammar: &Grammar, state: &State) -> u32 {
+    match (&state.kernel[..], &state.moves[..], &state.fresh[..]) {
+        ([item], [], []) if !is_entry(grammar, item.production) => item.production,
+        _ => NONE,
     }
 }
 

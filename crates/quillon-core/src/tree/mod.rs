@@ -170,27 +170,78 @@ impl<'a> TreeBuilder<'a> {
 
     /// An empty tree over a text.
     pub fn new(definition: &'a Definition, source: &Arc<SourceText>) -> TreeBuilder<'a> {
+        TreeBuilder::with_room(definition, source, 0)
+    }
+
+    /// An empty tree over a text of so many tokens: with room for about as many nodes as
+    /// that makes, so that they need not be moved; what is not used is never touched.
+    pub(crate) fn with_room(
+        definition: &'a Definition,
+        source: &Arc<SourceText>,
+        tokens: usize,
+    ) -> TreeBuilder<'a> {
+        let room = tokens + tokens / 2;
         TreeBuilder {
             definition,
             slots: Vec::new(),
             tree: Tree {
                 source: Arc::clone(source),
-                nodes: Vec::new(),
-                slots: Vec::new(),
+                nodes: Vec::with_capacity(room),
+                slots: Vec::with_capacity(room),
                 root: NodeId(0),
             },
         }
     }
 
-    #[inline]
     fn add(&mut self, what: What, span: Span, slots: &[NodeId]) -> NodeId {
-        let first = self.tree.slots.len() as u32;
+        let first = self.slot_count();
         self.tree.slots.extend_from_slice(slots);
+        self.close(what, span, first)
+    }
+
+    /// The number of slots there are: where those of the next node begin.
+    #[inline]
+    pub(crate) fn slot_count(&self) -> u32 {
+        self.tree.slots.len() as u32
+    }
+
+    /// Adds a slot for the next node.
+    #[inline]
+    pub(crate) fn slot(&mut self, child: NodeId) {
+        self.tree.slots.push(child);
+    }
+
+    /// A form's node with one slot, in which there is a token.
+    #[inline]
+    pub(crate) fn leaf(&mut self, form: u16, kind: KindId, span: Span) -> NodeId {
+        let (node, slot) = (self.tree.nodes.len() as u32, self.slot_count());
+        self.tree.nodes.extend([
+            Node {
+                what: What::Token(kind),
+                span,
+                first: slot,
+                count: 0,
+            },
+            Node {
+                what: What::Form(form),
+                span,
+                first: slot,
+                count: 1,
+            },
+        ]);
+        self.tree.slots.push(NodeId(node));
+        NodeId(node + 1)
+    }
+
+    /// The node of all slots from `first` on.
+    #[inline]
+    pub(crate) fn close(&mut self, what: What, span: Span, first: u32) -> NodeId {
+        let count = self.slot_count() - first;
         self.tree.nodes.push(Node {
             what,
             span,
             first,
-            count: slots.len() as u32,
+            count,
         });
         NodeId(self.tree.nodes.len() as u32 - 1)
     }
@@ -204,7 +255,8 @@ impl<'a> TreeBuilder<'a> {
     /// A token's node.
     #[inline]
     pub fn token(&mut self, kind: KindId, span: Span) -> NodeId {
-        self.add(What::Token(kind), span, &[])
+        let first = self.slot_count();
+        self.close(What::Token(kind), span, first)
     }
 
     /// A form's node. `children` are pairs of a field's index and a child, in the order
@@ -235,25 +287,21 @@ impl<'a> TreeBuilder<'a> {
 
     /// The node of a repeated field of a form that covers `around`.
     pub(crate) fn list(&mut self, items: impl Iterator<Item = NodeId>, around: Span) -> NodeId {
-        let first = self.tree.slots.len();
+        let first = self.slot_count();
         self.tree.slots.extend(items);
-        let span = match &self.tree.slots[first..] {
+        let span = match &self.tree.slots[first as usize..] {
             [] => around.after(),
             [one, .., last] => self.tree.node(*one).span.to(self.tree.node(*last).span),
             [only] => self.tree.node(*only).span,
         };
-        self.tree.nodes.push(Node {
-            what: What::List,
-            span,
-            first: first as u32,
-            count: (self.tree.slots.len() - first) as u32,
-        });
-        NodeId(self.tree.nodes.len() as u32 - 1)
+        self.close(What::List, span, first)
     }
 
     /// The finished tree.
     pub fn finish(mut self, root: NodeId) -> Tree {
         self.tree.root = root;
+        self.tree.nodes.shrink_to_fit();
+        self.tree.slots.shrink_to_fit();
         self.tree
     }
 }
