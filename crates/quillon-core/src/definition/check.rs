@@ -1,7 +1,9 @@
 //! Ties the names of a definition to what they name.
 
 use super::read_meaning::is_reserved;
-use super::{Count, Definition, Field, Form, Layout, Name, Part, Thing};
+use super::{
+    Count, Definition, Field, Form, Holds, Holes, Layout, Name, Part, Thing, TokenRule,
+};
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
 
 /// Everything wrong with a definition that was read, except for its meanings.
@@ -72,11 +74,39 @@ impl<'a> Checker<'a> {
                     .remedies
                     .push("a token has one character at least: use `+` where `*` stands, or leave out a `?`".into());
             }
+            if let Some(holes) = &rule.holes {
+                self.holes(rule, holes);
+            }
             let earlier = self.definition.tokens[..index]
                 .iter()
                 .find(|other| other.name.text == rule.name.text);
             if let Some(earlier) = earlier {
                 self.twice("token", &rule.name, &earlier.name);
+            }
+        }
+    }
+
+    fn holes(&mut self, rule: &TokenRule, holes: &Holes) {
+        if rule.pattern.delimited().is_none() {
+            let message = format!("{} cannot have holes", quote(&rule.name.text));
+            self.error(codes::DEFINITION_PATTERN, message, &rule.name)
+                .remedies
+                .push("a token with holes is an opening text, something repeated with `*`, and a closing text: `'\"' [^\"]* '\"'`".into());
+        }
+        if rule.holds != Some(Holds::Text) {
+            let message = format!("{} has holes and does not hold a text", quote(&rule.name.text));
+            self.error(codes::DEFINITION_PATTERN, message, &rule.name)
+                .remedies
+                .push("write `holds text` before `holes`".into());
+        }
+        if !self.definition.has_sort(&holes.sort.text) {
+            let sorts: Vec<&str> = self.definition.forms.iter().map(Form::sort_name).collect();
+            self.unknown("sort", &holes.sort, &sorts);
+        }
+        for text in [&holes.open, &holes.close] {
+            if text.text.is_empty() {
+                let message = "what begins or ends a hole cannot be empty".to_owned();
+                self.error(codes::DEFINITION_PATTERN, message, text);
             }
         }
     }

@@ -329,6 +329,15 @@ impl Writer {
             Pattern::Optional(inner) => self.optional(|holds| self.pattern(inner, holds)),
             Pattern::Star(inner) => self.any_number(|holds| self.pattern(inner, holds)),
             Pattern::Plus(inner) => self.once_or_more(|holds| self.pattern(inner, holds), wanted),
+            Pattern::Except(part, but) => Self::held(
+                format!(
+                    "{} - {}",
+                    self.pattern(part, Holds::Unit),
+                    self.pattern(but, Holds::Unit)
+                ),
+                Holds::Sequence,
+                wanted,
+            ),
             Pattern::Nested(open, close) => match self.notation {
                 Notation::W3c => format!("/* from {open} to the {close} that belongs to it */"),
                 Notation::Iso => format!("? from {open} to the {close} that belongs to it ?"),

@@ -14,6 +14,7 @@ mod cursor;
 mod ebnf;
 pub mod expectation;
 mod fields;
+mod holes;
 mod letters;
 mod lexer;
 mod lines;
@@ -102,7 +103,26 @@ pub struct TokenRule {
     pub ignored: bool,
     /// What its text is converted to.
     pub holds: Option<Holds>,
+    /// What may stand in the middle of it.
+    pub holes: Option<Holes>,
+    /// Whether it is a piece of the token with holes above it: the start, a middle or the
+    /// end, in this order.
+    pub piece: bool,
 }
+
+/// `holes "{" Expr "}"`: something of a sort inside a token, between two texts.
+#[derive(Clone, Debug)]
+pub struct Holes {
+    /// What begins a hole.
+    pub open: Name,
+    /// What is in it.
+    pub sort: Name,
+    /// What ends it.
+    pub close: Name,
+}
+
+/// What the names of the pieces of a token with holes end in.
+pub(crate) const PIECES: [&str; 3] = ["Start", "Middle", "End"];
 
 /// The value that a token's text is converted to.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]

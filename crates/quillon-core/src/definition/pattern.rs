@@ -21,6 +21,8 @@ pub enum Pattern {
     Plus(Box<Pattern>),
     /// From an opening text to the closing one that belongs to it.
     Nested(String, String),
+    /// What the first matches, unless the second matches it as well.
+    Except(Box<Pattern>, Box<Pattern>),
 }
 
 /// A set of code points as sorted ranges that neither touch nor overlap, both ends
@@ -147,7 +149,38 @@ impl Pattern {
             Pattern::Choice(parts) => parts.iter().any(Pattern::matches_empty),
             Pattern::Optional(_) | Pattern::Star(_) => true,
             Pattern::Plus(part) => part.matches_empty(),
+            Pattern::Except(part, but) => part.matches_empty() && !but.matches_empty(),
         }
+    }
+
+    /// The only text that is matched, if there is only one.
+    pub fn fixed(&self) -> Option<String> {
+        match self {
+            Pattern::Literal(text) => Some(text.clone()),
+            Pattern::Class(set) => match set.ranges() {
+                [(low, high)] if low == high => char::from_u32(*low).map(String::from),
+                _ => None,
+            },
+            Pattern::Sequence(parts) => parts.iter().map(Pattern::fixed).collect(),
+            _ => None,
+        }
+    }
+
+    /// The opening text, what is repeated up to the closing text, and that: of a pattern
+    /// like `'"' [^"]* '"'`.
+    pub fn delimited(&self) -> Option<(String, &Pattern, String)> {
+        let Pattern::Sequence(parts) = self else {
+            return None;
+        };
+        let at = parts.iter().position(|part| matches!(part, Pattern::Star(_)))?;
+        let Pattern::Star(inner) = &parts[at] else {
+            return None;
+        };
+        let fixed = |parts: &[Pattern]| -> Option<String> {
+            parts.iter().map(Pattern::fixed).collect()
+        };
+        let (open, close) = (fixed(&parts[..at])?, fixed(&parts[at + 1..])?);
+        (!open.is_empty() && !close.is_empty()).then_some((open, &**inner, close))
     }
 }
 

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use super::cursor::Cursor;
 use super::fields::fields_of;
+use super::holes::{pieces, spell_out};
 use super::lexer::{Mode, Word};
 use super::lines::{Item, items};
 use super::read_expectation::{example, tree_term};
@@ -73,6 +74,12 @@ impl<'a> Reader<'a> {
         };
         for item in &items {
             self.item(item, &mut definition);
+        }
+        for form in &mut definition.forms {
+            if let Some(part) = &mut form.written {
+                spell_out(part, &definition.tokens);
+                form.fields = fields_of(part);
+            }
         }
         if definition.name.text.is_empty() && self.diagnostics.is_empty() {
             self.diagnostics.push(
@@ -219,7 +226,9 @@ impl<'a> Reader<'a> {
         for &span in &item.clauses {
             let mut cursor = self.cursor(span, Mode::Pattern);
             if let Some(rule) = token_rule(&mut cursor) {
+                let pieces = pieces(&rule);
                 definition.tokens.push(rule);
+                definition.tokens.extend(pieces);
             }
         }
     }
@@ -288,9 +297,6 @@ impl<'a> Reader<'a> {
             self.form_clause(span, &mut form);
         }
         form.damaged = self.diagnostics.iter().filter(|d| d.is_error()).count() > before;
-        if let Some(part) = &form.written {
-            form.fields = fields_of(part);
-        }
         definition.forms.push(form);
     }
 

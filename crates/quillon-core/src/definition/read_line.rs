@@ -4,7 +4,7 @@ use super::cursor::Cursor;
 use super::lexer::Word;
 use super::read_meaning::{fresh_name, meaning};
 use super::read_pattern::pattern;
-use super::{Holds, Layout, Name, Provided, TokenRule};
+use super::{Holds, Holes, Layout, Name, Provided, TokenRule};
 
 pub(super) fn precedence_head(cursor: &mut Cursor<'_>) -> Option<Name> {
     cursor.expect_word("of")?;
@@ -37,6 +37,8 @@ pub(super) fn token_rule(cursor: &mut Cursor<'_>) -> Option<TokenRule> {
         pattern: found,
         ignored: false,
         holds: None,
+        holes: None,
+        piece: false,
     };
     loop {
         if cursor.eat_word("ignored") {
@@ -56,6 +58,12 @@ pub(super) fn token_rule(cursor: &mut Cursor<'_>) -> Option<TokenRule> {
                 }
             };
             cursor.advance();
+        } else if cursor.eat_word("holes") {
+            rule.holes = Some(Holes {
+                open: cursor.text("what begins a hole, in quotes")?,
+                sort: cursor.name("the sort of what is in the hole")?,
+                close: cursor.text("what ends a hole, in quotes")?,
+            });
         } else {
             cursor.finish();
             return Some(rule);

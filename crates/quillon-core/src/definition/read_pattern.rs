@@ -15,7 +15,7 @@ const CLASSES: [&str; 5] = [
 ];
 
 /// The words that may follow a pattern.
-const SUFFIXES: [&str; 2] = ["ignored", "holds"];
+const SUFFIXES: [&str; 3] = ["ignored", "holds", "holes"];
 
 /// A pattern: alternatives of sequences.
 pub(super) fn pattern(cursor: &mut Cursor<'_>) -> Option<Pattern> {
@@ -35,7 +35,7 @@ pub(super) fn pattern(cursor: &mut Cursor<'_>) -> Option<Pattern> {
 fn sequence(cursor: &mut Cursor<'_>) -> Option<Pattern> {
     let mut parts = Vec::new();
     while starts_part(cursor) {
-        parts.push(repeated(cursor)?);
+        parts.push(difference(cursor)?);
     }
     match parts.len() {
         0 => {
@@ -57,24 +57,29 @@ fn starts_part(cursor: &Cursor<'_>) -> bool {
     }
 }
 
-fn repeated(cursor: &mut Cursor<'_>) -> Option<Pattern> {
+/// `A - B`, which binds looser than what repeats and tighter than what follows.
+fn difference(cursor: &mut Cursor<'_>) -> Option<Pattern> {
     let start = cursor.span();
-    let mut part = single(cursor)?;
-    if cursor.eat_sign("-") {
-        let (Pattern::Class(left), Pattern::Class(right)) = (part, single(cursor)?) else {
-            let span = start.to(cursor.last_span());
-            cursor.report(
-                Diagnostic::error(
-                    codes::DEFINITION_PATTERN,
-                    "`A - B` works on classes of characters only",
-                )
-                .at(cursor.source, span)
-                .remedy("write both sides as one class each, for example `any - [\"]`"),
+    let mut part = repeated(cursor)?;
+    while cursor.eat_sign("-") {
+        part = match (part, repeated(cursor)?) {
+            (Pattern::Class(left), Pattern::Class(right)) => Pattern::Class(left.minus(&right)),
+            (left, right) => Pattern::Except(Box::new(left), Box::new(right)),
+        };
+        if matches!(&part, Pattern::Class(set) if set.is_empty()) {
+            cursor.error(
+                codes::DEFINITION_PATTERN,
+                "nothing is left of this class, so nothing can match it",
+                start.to(cursor.last_span()),
             );
             return None;
-        };
-        part = Pattern::Class(left.minus(&right));
+        }
     }
+    Some(part)
+}
+
+fn repeated(cursor: &mut Cursor<'_>) -> Option<Pattern> {
+    let mut part = single(cursor)?;
     loop {
         part = if cursor.eat_sign("*") {
             Pattern::Star(Box::new(part))

@@ -4,7 +4,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::classes::Classes;
 use super::nfa::Nfa;
-use crate::definition::Pattern;
+use crate::definition::{CharSet, Pattern};
 
 /// More states than any real token set needs; beyond, the definition is refused.
 const MOST_STATES: usize = 20_000;
@@ -20,24 +20,38 @@ pub(super) struct Automaton {
     moves: Vec<u32>,
     /// The kind recognised in each state, plus one; zero for none.
     accepts: Vec<u16>,
-    /// The moves over ASCII bytes, 128 for each state: most of every text goes this way.
-    ascii: Vec<u16>,
+    /// The moves over ASCII bytes once more: most of every text goes this way.
+    rows: Vec<Row>,
+    /// The sets of bytes that lead from some state back to itself.
+    loops: Vec<[bool; 256]>,
     start: u32,
 }
+
+/// What a state does with ASCII bytes.
+#[derive(Clone, Debug)]
+struct Row {
+    next: [u16; 256],
+    /// The set of bytes that lead back to the state, where there are many: its number in
+    /// `loops` plus one.
+    stays: u16,
+}
+
+/// With fewer bytes than this that lead back to a state, they are not looked for first.
+const MANY: usize = 8;
 
 impl Automaton {
     /// Builds the automaton; among kinds that match the same text, the one that
     /// stands first in `patterns` is recognised. Nothing if it would be too large.
     pub fn new(patterns: &[(u16, Pattern)]) -> Option<Automaton> {
         let nfa = Nfa::new(patterns);
+        if nfa.too_large {
+            return None;
+        }
         let (classes, of_set) = Classes::new(&nfa.sets)?;
         let rank = ranks(patterns);
         let mut automaton = subsets(&nfa, classes, &of_set, &rank)?;
         automaton.minimise();
-        automaton.ascii = (0..automaton.accepts.len() as u32)
-            .flat_map(|state| (0..128u8).map(move |byte| (state, byte)))
-            .map(|(state, byte)| automaton.after(state, byte as char) as u16)
-            .collect();
+        automaton.tabulate();
         Some(automaton)
     }
 
@@ -46,15 +60,87 @@ impl Automaton {
         self.start
     }
 
-    /// Goes on over ASCII bytes as far as anything can be recognised: the state in which
-    /// that ended, and where.
-    #[inline]
-    pub fn run_ascii(&self, mut state: u32, bytes: &[u8], mut at: usize) -> (u32, usize) {
-        while let Some(&byte) = bytes.get(at) {
-            if byte >= 128 {
+    /// The kind that a whole text is recognised as.
+    pub fn whole(&self, text: &str) -> Option<u16> {
+        let end = text.chars().fold(self.start, |at, c| self.after(at, c));
+        self.accepted(end)
+    }
+
+    /// The longest text recognised at a place: its kind and where it ends; or where the
+    /// automaton gave up, and in which state.
+    pub fn longest(&self, text: &str, start: usize) -> Result<(u16, usize), (usize, u32)> {
+        let mut state = self.start;
+        let mut at = start;
+        let mut best = None;
+        for c in text[start..].chars() {
+            let next = self.after(state, c);
+            if next == DEAD {
                 break;
             }
-            let next = u32::from(self.ascii[state as usize * 128 + byte as usize]);
+            state = next;
+            at += c.len_utf8();
+            if let Some(kind) = self.accepted(state) {
+                best = Some((kind, at));
+            }
+        }
+        best.ok_or((at, state))
+    }
+
+    /// The number of states.
+    pub fn count(&self) -> u32 {
+        self.accepts.len() as u32
+    }
+
+    /// Where a state leads, with the characters that lead there.
+    pub fn moves_from(&self, state: u32) -> impl Iterator<Item = (CharSet, u32)> {
+        let width = self.classes.count();
+        let row = &self.moves[state as usize * width..(state as usize + 1) * width];
+        row.iter()
+            .enumerate()
+            .map(|(class, to)| (self.classes.set(class as u8), *to))
+    }
+
+    fn tabulate(&mut self) {
+        for state in 0..self.count() {
+            let mut row = Row {
+                next: [DEAD as u16; 256],
+                stays: 0,
+            };
+            let mut own = [false; 256];
+            for byte in 0..128u8 {
+                let to = self.after(state, byte as char);
+                row.next[byte as usize] = to as u16;
+                own[byte as usize] = to == state && state != DEAD;
+            }
+            if own.iter().filter(|stays| **stays).count() >= MANY {
+                let known = self.loops.iter().position(|set| *set == own);
+                let at = known.unwrap_or_else(|| {
+                    self.loops.push(own);
+                    self.loops.len() - 1
+                });
+                row.stays = at as u16 + 1;
+            }
+            self.rows.push(row);
+        }
+    }
+
+    /// Goes on over ASCII bytes from the start as far as anything can be recognised: the
+    /// state in which that ended, and where.
+    #[inline]
+    pub fn run_ascii(&self, bytes: &[u8], mut at: usize) -> (u32, usize) {
+        let mut state = self.start;
+        loop {
+            let row = &self.rows[state as usize];
+            if row.stays > 0 {
+                let set = &self.loops[row.stays as usize - 1];
+                while let Some(&byte) = bytes.get(at)
+                    && set[byte as usize]
+                {
+                    at += 1;
+                }
+            }
+            let Some(&byte) = bytes.get(at) else { break };
+            let next = u32::from(row.next[byte as usize]);
             if next == DEAD {
                 break;
             }
@@ -211,7 +297,8 @@ fn subsets(
         classes,
         moves,
         accepts,
-        ascii: Vec::new(),
+        rows: Vec::new(),
+        loops: Vec::new(),
         start: 1,
     })
 }

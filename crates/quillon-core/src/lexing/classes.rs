@@ -82,6 +82,19 @@ impl Classes {
             .unwrap_or('\u{fffd}')
     }
 
+    /// The characters of a class.
+    pub fn set(&self, class: u8) -> CharSet {
+        let ends = self.starts[1..].iter().copied();
+        let ends = ends.chain(Some(char::MAX as u32 + 1));
+        let stretches = self.starts.iter().zip(ends).zip(&self.of_start);
+        CharSet::new(
+            stretches
+                .filter(|((start, end), of)| **of == class && start < &end)
+                .map(|((start, end), _)| (*start, end - 1))
+                .collect(),
+        )
+    }
+
     fn search(&self, code: u32) -> u8 {
         self.of_start[self.starts.partition_point(|&s| s <= code) - 1]
     }

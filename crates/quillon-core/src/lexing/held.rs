@@ -56,6 +56,7 @@ pub(super) fn mentions_backslash(pattern: &Pattern) -> bool {
         Pattern::Nested(..) => false,
         Pattern::Class(set) => set.ranges() == [('\\' as u32, '\\' as u32)],
         Pattern::Sequence(parts) | Pattern::Choice(parts) => parts.iter().any(mentions_backslash),
+        Pattern::Except(part, _) => mentions_backslash(part),
         Pattern::Optional(part) | Pattern::Star(part) | Pattern::Plus(part) => {
             mentions_backslash(part)
         }
@@ -91,6 +92,15 @@ fn unquoted(text: &str, escapes: bool) -> String {
     } else {
         inner.to_owned()
     }
+}
+
+/// What a text without its quotes stands for.
+pub(super) fn inside(inner: &str, escapes: bool) -> Literal {
+    Literal::Text(if escapes {
+        resolved(inner)
+    } else {
+        inner.to_owned()
+    })
 }
 
 /// Resolves `\n`, `\t`, `\r`, `\0` and `\u{…}`; a backslash before anything else stands

@@ -34,6 +34,10 @@ impl Rules {
             opening.extend(literal(open).map(|kind| (kind, matters)));
             closing.extend(literal(close));
         }
+        for pieces in &lexer.holes {
+            opening.push((pieces.start_kind(), false));
+            closing.push(pieces.end_kind());
+        }
         Rules {
             line_end: kind("LineEnd"),
             blocks: (layout == Layout::Indentation).then(|| (kind("Indent"), kind("Dedent"))),

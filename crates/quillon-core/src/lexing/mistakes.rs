@@ -61,6 +61,7 @@ impl Search<'_> {
         let patterns: Vec<(u16, Pattern)> = rules
             .iter()
             .enumerate()
+            .filter(|(_, rule)| !rule.piece)
             .map(|(index, rule)| (index as u16, rule.pattern.clone()))
             .collect();
         let Some(survey) = survey(&patterns) else {
@@ -257,6 +258,7 @@ fn is_fixed(pattern: &Pattern) -> bool {
         Pattern::Literal(_) | Pattern::Nested(..) => true,
         Pattern::Class(set) => set.ranges().iter().map(|(a, b)| b - a + 1).sum::<u32>() == 1,
         Pattern::Sequence(parts) | Pattern::Choice(parts) => parts.iter().all(is_fixed),
+        Pattern::Except(part, _) => is_fixed(part),
         Pattern::Optional(_) | Pattern::Star(_) | Pattern::Plus(_) => false,
     }
 }

@@ -3,21 +3,25 @@
 
 use std::sync::Arc;
 
-use crate::definition::{Definition, Holds, Layout, Literal, Pattern};
+use crate::definition::{Definition, Holds, Layout, Literal, PIECES, Pattern, TokenRule};
 use crate::diagnostic::{Diagnostic, Outcome, codes, quote};
 use crate::source::{SourceText, Span};
 
 mod automaton;
 mod classes;
 mod held;
+mod holes;
 mod layout;
 mod mistakes;
 mod nfa;
+mod report;
 mod scan;
+mod words;
 
 use automaton::{Automaton, DEAD};
 pub use mistakes::mistakes;
-use rustc_hash::FxHashMap;
+use holes::Pieces;
+use words::{Word, Words};
 
 /// The index of a token kind; `KindId::END` is the end of the text.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
@@ -53,10 +57,15 @@ pub struct Kind {
     /// How messages call it.
     pub wording: String,
     escapes: bool,
+    /// How many bytes at either end are not part of the text it holds, where that is
+    /// known.
+    trims: Option<(usize, usize)>,
     /// What it looks like.
     pattern: Option<Pattern>,
     /// The opening and the closing text, where it nests.
     nests: Option<(String, String)>,
+    /// Whether there may be holes in it.
+    holes: bool,
 }
 
 impl Kind {
@@ -70,6 +79,48 @@ impl Kind {
         self.origin == Origin::Layout
     }
 
+    /// The kind of a line of `tokens`.
+    fn of_rule(definition: &Definition, rule: &TokenRule) -> Kind {
+        let name = &rule.name.text;
+        let has_pieces = rule.piece || rule.holes.is_some();
+        let delimited = rule.pattern.delimited().filter(|_| has_pieces);
+        let wording = if rule.piece && !name.ends_with(PIECES[0]) {
+            "the rest of the text".to_owned()
+        } else {
+            let whole = name.strip_suffix(PIECES[0]).filter(|_| rule.piece);
+            definition.wording(whole.unwrap_or(name))
+        };
+        Kind {
+            ignored: rule.ignored,
+            holds: rule.holds,
+            escapes: held::mentions_backslash(&rule.pattern),
+            trims: delimited.map(|(open, _, close)| (open.len(), close.len())),
+            nests: match &rule.pattern {
+                Pattern::Nested(open, close) => Some((open.clone(), close.clone())),
+                _ => None,
+            },
+            pattern: Some(rule.pattern.clone()),
+            holes: rule.holes.is_some(),
+            ..Kind::named(name, wording)
+        }
+    }
+
+    /// Whether a token of the kind goes on after what the automaton recognises.
+    fn goes_on(&self) -> bool {
+        self.nests.is_some() || self.holes
+    }
+
+    /// The value of a text of the kind.
+    fn held(&self, text: &str) -> Result<Literal, held::NotHeld> {
+        match self.trims {
+            Some((before, after)) if self.holds == Some(Holds::Text) => {
+                let inner = text.get(before..text.len().saturating_sub(after));
+                Ok(held::inside(inner.unwrap_or_default(), self.escapes))
+            }
+            _ => held::held(text, self.holds, self.escapes),
+        }
+    }
+
     /// A kind of which nothing else is known.
     fn named(name: &str, wording: String) -> Kind {
         Kind {
@@ -79,8 +130,10 @@ impl Kind {
             holds: None,
             wording,
             escapes: false,
+            trims: None,
             pattern: None,
             nests: None,
+            holes: false,
         }
     }
 }
@@ -116,8 +169,10 @@ pub struct Tokens {
 pub struct Lexer {
     kinds: Vec<Kind>,
     automaton: Automaton,
-    /// Soft literals that a pattern matches as well.
-    soft: FxHashMap<String, KindId>,
+    /// Literals that a pattern matches as well.
+    words: Words,
+    /// The tokens with holes.
+    holes: Vec<Pieces>,
     layout: Option<layout::Rules>,
     /// What to do with a token of each kind: what the scan has to know of a kind, small
     /// enough to stay near.
@@ -128,9 +183,12 @@ pub struct Lexer {
 #[derive(Clone, Copy, Debug, Default)]
 struct Care {
     ignored: bool,
-    nests: bool,
+    /// Whether more has to be read than the automaton knows of.
+    goes_on: bool,
     /// Whether its text has to be a value.
     held: bool,
+    /// Whether its text may be one of the words.
+    word: bool,
 }
 
 /// Pairs of brackets: what people look for by eye, and what line ends inside do not matter
@@ -148,38 +206,30 @@ impl Lexer {
         literals: &[(String, bool)],
     ) -> Result<Lexer, Box<Diagnostic>> {
         let mut kinds = vec![Kind::named("end", "the end of the text".to_owned())];
-        let mut patterns = Vec::new();
-        let mut soft = FxHashMap::default();
-        // Literals come first: on a tie they win, so that keywords are reserved.
-        for (literal, is_soft) in literals {
-            let id = kinds.len() as u16;
+        for (literal, _) in literals {
             kinds.push(Kind {
                 origin: Origin::Literal,
                 ..Kind::named(literal, quote(literal))
             });
-            if *is_soft {
-                soft.insert(literal.clone(), KindId(id));
-            } else {
-                patterns.push((id, Pattern::Literal(literal.clone())));
-            }
         }
+        let mut patterns = Vec::new();
+        let mut holes = Vec::new();
         for rule in &definition.tokens {
-            let name = &rule.name.text;
-            patterns.push((kinds.len() as u16, rule.pattern.clone()));
-            kinds.push(Kind {
-                ignored: rule.ignored,
-                holds: rule.holds,
-                pattern: Some(rule.pattern.clone()),
-                escapes: held::mentions_backslash(&rule.pattern),
-                nests: match &rule.pattern {
-                    Pattern::Nested(open, close) => Some((open.clone(), close.clone())),
-                    _ => None,
-                },
-                ..Kind::named(name, definition.wording(name))
-            });
-        }
-        for (literal, kind) in &soft {
-            patterns.push((kind.0, Pattern::Literal(literal.clone())));
+            let id = kinds.len() as u16;
+            kinds.push(Kind::of_rule(definition, rule));
+            if rule.piece {
+                continue;
+            }
+            let pattern = match Pieces::new(rule, KindId(id)) {
+                Some(Ok(pieces)) => {
+                    let opening = Pattern::Literal(pieces.open.clone());
+                    holes.push(pieces);
+                    opening
+                }
+                Some(Err(())) => return Err(too_large(definition)),
+                None => rule.pattern.clone(),
+            };
+            patterns.push((id, pattern));
         }
         for name in definition.layout.map_or(&[][..], Layout::tokens) {
             let wording = match *name {
@@ -192,33 +242,41 @@ impl Lexer {
                 ..Kind::named(name, wording.to_owned())
             });
         }
-        let automaton = Automaton::new(&patterns).ok_or_else(|| {
-            let problem = Diagnostic::error(
-                codes::DEFINITION_LIMIT,
-                "the token patterns together need too large a table",
-            )
-            .at(&definition.source, definition.name.span)
-            .remedy(
-                "simplify the patterns: repeated optional parts that overlap are the usual cause",
-            );
-            Box::new(problem)
-        })?;
+        let alone = Automaton::new(&patterns).ok_or_else(|| too_large(definition))?;
+        let mut words = Vec::new();
+        let mut care = vec![Care::default(); kinds.len()];
+        let mut spelt_out = Vec::new();
+        for (index, (literal, soft)) in (1u16..).zip(literals) {
+            let kind = KindId(index);
+            match alone.whole(literal) {
+                Some(pattern) if !kinds[pattern as usize].goes_on() => {
+                    care[pattern as usize].word = true;
+                    let word = Word { kind, soft: *soft };
+                    words.push((literal.clone(), word));
+                }
+                _ => spelt_out.push((index, Pattern::Literal(literal.clone()))),
+            }
+        }
+        let automaton = if spelt_out.is_empty() {
+            alone
+        } else {
+            // On a tie literals win.
+            spelt_out.extend(patterns);
+            Automaton::new(&spelt_out).ok_or_else(|| too_large(definition))?
+        };
+        for (care, kind) in care.iter_mut().zip(&kinds) {
+            care.ignored = kind.ignored;
+            care.goes_on = kind.goes_on();
+            care.held = matches!(kind.holds, Some(Holds::Integer | Holds::Number));
+        }
         let mut lexer = Lexer {
             kinds,
             automaton,
-            soft,
+            words: Words::new(words),
+            holes,
             layout: None,
-            care: Vec::new(),
+            care,
         };
-        lexer.care = lexer
-            .kinds
-            .iter()
-            .map(|kind| Care {
-                ignored: kind.ignored,
-                nests: kind.nests.is_some(),
-                held: matches!(kind.holds, Some(Holds::Integer | Holds::Number)),
-            })
-            .collect();
         lexer.layout = definition
             .layout
             .map(|layout| layout::Rules::new(definition, layout, &lexer));
@@ -247,6 +305,11 @@ impl Lexer {
         match own.origin {
             Origin::Literal => Some(own.name.clone()).filter(|text| is_it(text)),
             Origin::Layout => None,
+            Origin::Pattern if self.holes.iter().any(|h| h.is_piece(kind)) => own
+                .pattern
+                .as_ref()?
+                .delimited()
+                .map(|(open, _, close)| open + &close),
             Origin::Pattern => {
                 let texts = automaton::survey(&[(kind.0, own.pattern.clone()?)])?;
                 texts
@@ -281,7 +344,7 @@ impl Lexer {
     pub fn value(&self, source: &SourceText, token: Token) -> Literal {
         let kind = self.kind(token.kind);
         let text = source.slice(token.span);
-        held::held(text, kind.holds, kind.escapes)
+        kind.held(text)
             .unwrap_or_else(|_| Literal::Text(text.to_owned()))
     }
 
@@ -312,4 +375,14 @@ impl Lexer {
             diagnostics,
         }
     }
+}
+
+fn too_large(definition: &Definition) -> Box<Diagnostic> {
+    let problem = Diagnostic::error(
+        codes::DEFINITION_LIMIT,
+        "the token patterns together need too large a table",
+    )
+    .at(&definition.source, definition.name.span)
+    .remedy("simplify the patterns: repeated optional parts that overlap are the usual cause");
+    Box::new(problem)
 }

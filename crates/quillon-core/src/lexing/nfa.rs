@@ -1,6 +1,7 @@
 //! Patterns as one nondeterministic automaton (Thompson 1968, "Regular expression
 //! search algorithm").
 
+use super::automaton::{Automaton, DEAD};
 use crate::definition::{CharSet, Pattern};
 
 /// A state: where it leads without and with a character.
@@ -20,6 +21,8 @@ pub(super) struct Nfa {
     pub states: Vec<State>,
     /// Every set of characters that a move reads, each once.
     pub sets: Vec<CharSet>,
+    /// Whether a part of a pattern would need too large a table.
+    pub too_large: bool,
 }
 
 impl Nfa {
@@ -28,6 +31,7 @@ impl Nfa {
         let mut nfa = Nfa {
             states: vec![State::default()],
             sets: Vec::new(),
+            too_large: false,
         };
         for (kind, pattern) in patterns {
             let start = nfa.state();
@@ -44,15 +48,19 @@ impl Nfa {
     }
 
     fn read(&mut self, from: u32, set: &CharSet) -> u32 {
+        let to = self.state();
+        self.read_to(from, set, to);
+        to
+    }
+
+    fn read_to(&mut self, from: u32, set: &CharSet, to: u32) {
         let index = self.sets.iter().position(|s| s == set).unwrap_or_else(|| {
             self.sets.push(set.clone());
             self.sets.len() - 1
         });
-        let to = self.state();
         let middle = self.state();
         self.states[from as usize].free.push(middle);
         self.states[middle as usize].reads = Some((index as u32, to));
-        to
     }
 
     fn link(&mut self, from: u32, to: u32) {
@@ -103,6 +111,37 @@ impl Nfa {
                 self.link(last, end);
                 end
             }
+            Pattern::Except(part, but) => self.except(part, but, from),
         }
+    }
+
+    /// Adds what one pattern matches and another does not: both are run at once by an
+    /// automaton of their own, whose states become states here.
+    fn except(&mut self, part: &Pattern, but: &Pattern, from: u32) -> u32 {
+        const PART: u16 = 0;
+        const BUT: u16 = 1;
+        let end = self.state();
+        // On a tie the first is recognised: what both match.
+        let both = [(BUT, but.clone()), (PART, part.clone())];
+        let Some(automaton) = Automaton::new(&both) else {
+            self.too_large = true;
+            return end;
+        };
+        let first = self.states.len() as u32;
+        for _ in 0..automaton.count() {
+            self.state();
+        }
+        self.link(from, first + automaton.start());
+        for state in 0..automaton.count() {
+            for (set, to) in automaton.moves_from(state) {
+                if to != DEAD {
+                    self.read_to(first + state, &set, first + to);
+                }
+            }
+            if automaton.accepted(state) == Some(PART) {
+                self.link(first + state, end);
+            }
+        }
+        end
     }
 }

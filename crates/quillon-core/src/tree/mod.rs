@@ -91,6 +91,11 @@ impl Tree {
         self.nodes.is_empty()
     }
 
+    /// The memory that nodes and slots take, in bytes.
+    pub fn bytes(&self) -> usize {
+        self.nodes.capacity() * size_of::<Node>() + self.slots.capacity() * size_of::<NodeId>()
+    }
+
     /// The form of a node, as an index into the definition's forms.
     pub fn form(&self, id: NodeId) -> Option<usize> {
         match self.node(id).what {
