@@ -98,7 +98,7 @@ fn tokens_know_line_column_and_what_they_touch() {
     let places: Vec<String> = found
         .tokens
         .iter()
-        .map(|t| format!("{} {}", source.position(t.span.start), t.tight))
+        .map(|t| format!("{} {}", source.position(t.span.start), t.tight()))
         .collect();
     // The bracket is no token here; what follows it touches nothing.
     assert_eq!(places, ["1:1 false", "2:3 false", "2:6 false", "2:7 false"]);

@@ -32,9 +32,12 @@ pub(super) struct Automaton {
 struct Row {
     next: [u16; 256],
     /// The set of bytes that lead back to the state, where there are many: its number in
-    /// `loops` plus one.
+    /// `loops` plus one; `OVER` where nothing leads on.
     stays: u16,
 }
+
+/// Marks a state from which no ASCII byte leads on.
+const OVER: u16 = u16::MAX;
 
 /// With fewer bytes than this that lead back to a state, they are not looked for first.
 const MANY: usize = 8;
@@ -120,6 +123,9 @@ impl Automaton {
                 });
                 row.stays = at as u16 + 1;
             }
+            if row.next.iter().all(|to| u32::from(*to) == DEAD) {
+                row.stays = OVER;
+            }
             self.rows.push(row);
         }
     }
@@ -132,6 +138,9 @@ impl Automaton {
         loop {
             let row = &self.rows[state as usize];
             if row.stays > 0 {
+                if row.stays == OVER {
+                    break;
+                }
                 let set = &self.loops[row.stays as usize - 1];
                 while let Some(&byte) = bytes.get(at)
                     && set[byte as usize]

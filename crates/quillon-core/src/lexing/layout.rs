@@ -162,12 +162,8 @@ impl Pass<'_> {
     }
 
     fn put(&mut self, kind: KindId, at: u32) {
-        self.out.push(Token {
-            kind,
-            also: None,
-            tight: false,
-            span: Span { start: at, end: at },
-        });
+        let span = Span { start: at, end: at };
+        self.out.push(Token::new(kind, span));
     }
 
     /// A line has ended after `last`; `next` starts another, or is the end.

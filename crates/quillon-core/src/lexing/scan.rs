@@ -75,7 +75,12 @@ impl Scan<'_> {
                 && self.open.is_empty()
                 && !lexer.care[kind as usize].goes_on
             {
-                tight = self.token(KindId(kind), at, end, tight);
+                if self.is_passed_over(KindId(kind)) {
+                    tight = false;
+                } else {
+                    self.token(KindId(kind), at, end, tight);
+                    tight = !lexer.care[kind as usize].ignored;
+                }
                 at = end;
             } else {
                 (at, tight) = self.rarer(at, tight);
@@ -92,26 +97,25 @@ impl Scan<'_> {
             .tokens
             .last()
             .map_or(0, |token| token.span.end as usize);
-        self.out.tokens.push(Token {
-            kind: KindId::END,
-            also: None,
-            tight: false,
-            span: Span::new(end, end),
-        });
+        let span = Span::new(end, end);
+        self.out.tokens.push(Token::new(KindId::END, span));
     }
 
-    /// Puts a token on the list; whether the next one would touch it.
+    /// Whether nobody asks for tokens of a kind.
     #[inline]
-    fn token(&mut self, mut kind: KindId, start: usize, end: usize, tight: bool) -> bool {
+    fn is_passed_over(&self, kind: KindId) -> bool {
+        self.lexer.care[kind.0 as usize].ignored && !self.keep_ignored
+    }
+
+    /// Puts a token on the list.
+    #[inline(always)]
+    fn token(&mut self, mut kind: KindId, start: usize, end: usize, tight: bool) {
         let Care {
             ignored,
             held,
             word,
             ..
         } = self.lexer.care[kind.0 as usize];
-        if ignored && !self.keep_ignored {
-            return false;
-        }
         let mut also = None;
         if word {
             let bytes = self.source.text().as_bytes();
@@ -121,21 +125,24 @@ impl Scan<'_> {
                 None => {}
             }
         }
-        let token = Token {
-            kind,
-            also,
-            tight,
-            span: Span::new(start, end),
-        };
+        let token = Token::new(kind, Span::new(start, end)).with(also, tight);
         if ignored {
             self.out.ignored.push(token);
-        } else {
-            if held {
-                self.check_value(token);
-            }
-            self.out.tokens.push(token);
+            return;
         }
-        !ignored
+        if held {
+            self.check_value(token);
+        }
+        self.out.tokens.push(token);
+    }
+
+    /// The same for a token of any kind; whether the next one would touch it.
+    #[inline(never)]
+    fn any_token(&mut self, kind: KindId, start: usize, end: usize, tight: bool) -> bool {
+        if !self.is_passed_over(kind) {
+            self.token(kind, start, end, tight);
+        }
+        !self.lexer.care[kind.0 as usize].ignored
     }
 
     /// Whatever is not the common case, at a place: where to go on, and whether a token
@@ -154,7 +161,7 @@ impl Scan<'_> {
                 if let Some(hole) = self.open.last_mut() {
                     self.lexer.holes[hole.of].count(hole, &text[at..end]);
                 }
-                (end, self.token(kind, at, end, tight))
+                (end, self.any_token(kind, at, end, tight))
             }
             Found::Holed(of, end) => self.piece(of, at, at, end, tight),
             Found::Unclosed(kind, stopped) => {
@@ -181,7 +188,10 @@ impl Scan<'_> {
                 if what == PieceEnd::Hole {
                     self.open.push(Hole::new(of, start, end - pieces.hole().len()));
                 }
-                (end, self.token(pieces.kind(start == at, what), at, end, tight))
+                (
+                    end,
+                    self.any_token(pieces.kind(start == at, what), at, end, tight),
+                )
             }
             Err(stopped) => {
                 self.unfinished(start, stopped, pieces.kind(true, PieceEnd::Close));

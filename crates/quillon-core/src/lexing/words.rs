@@ -101,7 +101,11 @@ impl Words {
         if length <= 8 {
             return Some(self.words[slot.word as usize - 1].1);
         }
-        let text = &bytes[start..end];
+        self.find_long(&bytes[start..end])
+    }
+
+    #[inline(never)]
+    fn find_long(&self, text: &[u8]) -> Option<Word> {
         self.words
             .iter()
             .find(|(word, _)| word.as_bytes() == text)

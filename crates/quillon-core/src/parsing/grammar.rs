@@ -126,7 +126,7 @@ impl Grammar {
     #[inline]
     pub fn only_terminal(&self, token: Token) -> Option<u16> {
         match self.of_kind[token.kind.0 as usize] {
-            (plain, None) if token.also.is_none() => plain,
+            (plain, None) if token.also().is_none() => plain,
             _ => None,
         }
     }

@@ -297,10 +297,7 @@ impl Parser {
                 format!("reading stops after {MOST_ERRORS} errors"),
             ));
         }
-        let stand_in = |kind| Token {
-            kind,
-            ..tokens.tokens[index]
-        };
+        let stand_in = |kind| Token::new(kind, tokens.tokens[index].span);
         match repair? {
             Repair::Skip => Some(index + 1),
             Repair::Insert(kind) => {
@@ -327,11 +324,11 @@ impl Parser {
 fn lookahead_of(grammar: &Grammar, token: Token) -> Lookahead {
     let of = |kind: KindId| {
         let (plain, tight) = grammar.of_kind[kind.0 as usize];
-        [tight.filter(|_| token.tight), plain]
+        [tight.filter(|_| token.tight()), plain]
     };
     Lookahead {
         main: of(token.kind),
-        soft: token.also.map_or([None, None], of),
+        soft: token.also().map_or([None, None], of),
     }
 }
 

@@ -73,12 +73,7 @@ impl Repairer<'_> {
         };
         consider(self.reach(self.whole(), index + 1), Repair::Skip);
         for kind in self.candidates(inquiry) {
-            let token = Token {
-                kind,
-                also: None,
-                tight: false,
-                span: self.tokens[index].span,
-            };
+            let token = Token::new(kind, self.tokens[index].span);
             if let Some(trial) = self.take(self.whole(), token) {
                 consider(self.reach(trial.clone(), index), Repair::Insert(kind));
                 consider(self.reach(trial, index + 1), Repair::Replace(kind));

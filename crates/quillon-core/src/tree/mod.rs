@@ -148,12 +148,7 @@ impl Tree {
         match self.node(id).what {
             What::Token(kind) => Some(lexer.value(
                 &self.source,
-                Token {
-                    kind,
-                    also: None,
-                    tight: false,
-                    span: self.node(id).span,
-                },
+                Token::new(kind, self.node(id).span),
             )),
             _ => None,
         }
