@@ -123,7 +123,11 @@ fn hundred_forms() -> String {
     }
     text += "\nform Program\n  written steps:Step* by \";\" trailing\n  means all steps\n";
     for n in 0..60 {
-        let parts = ["value:Expr", "value:Expr \"to\" other:Expr", "name:Name \"of\" (value:Expr)?"];
+        let parts = [
+            "value:Expr",
+            "value:Expr \"to\" other:Expr",
+            "name:Name \"of\" (value:Expr)?",
+        ];
         text += &format!(
             "\nform Command{n} in Step\n  written \"command{n}\" {}\n  means nothing\n",
             parts[n % 3]
@@ -131,7 +135,11 @@ fn hundred_forms() -> String {
     }
     for level in 0..12 {
         for n in 0..3 {
-            let sign = format!("{}{}", ["+", "*", "&"][n], "<>=!@#$%^?:-".chars().nth(level).unwrap_or('~'));
+            let sign = format!(
+                "{}{}",
+                ["+", "*", "&"][n],
+                "<>=!@#$%^?:-".chars().nth(level).unwrap_or('~')
+            );
             text += &format!(
                 "\nform Op{level}x{n} in Expr\n  written left:Expr \"{sign}\" right:Expr\n  means left + right\n"
             );

@@ -1,9 +1,7 @@
 //! Ties the names of a definition to what they name.
 
 use super::read_meaning::is_reserved;
-use super::{
-    Count, Definition, Field, Form, Holds, Holes, Layout, Name, Part, Thing, TokenRule,
-};
+use super::{Count, Definition, Field, Form, Holds, Holes, Layout, Name, Part, Thing, TokenRule};
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
 
 /// Everything wrong with a definition that was read, except for its meanings.
@@ -94,7 +92,10 @@ impl<'a> Checker<'a> {
                 .push("a token with holes is an opening text, something repeated with `*`, and a closing text: `'\"' [^\"]* '\"'`".into());
         }
         if rule.holds != Some(Holds::Text) {
-            let message = format!("{} has holes and does not hold a text", quote(&rule.name.text));
+            let message = format!(
+                "{} has holes and does not hold a text",
+                quote(&rule.name.text)
+            );
             self.error(codes::DEFINITION_PATTERN, message, &rule.name)
                 .remedies
                 .push("write `holds text` before `holes`".into());

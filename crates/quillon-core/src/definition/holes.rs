@@ -57,9 +57,9 @@ pub(super) fn spell_out(part: &mut Part, tokens: &[TokenRule]) {
         Part::Field(field, things) => {
             let with_holes = tokens.iter().filter(|rule| {
                 rule.holes.is_some()
-                    && things.iter().any(
-                        |thing| matches!(thing, Thing::Named(n) if n.text == rule.name.text),
-                    )
+                    && things
+                        .iter()
+                        .any(|thing| matches!(thing, Thing::Named(n) if n.text == rule.name.text))
             });
             let mut choices: Vec<Part> = with_holes
                 .filter_map(|rule| in_pieces(field, rule))

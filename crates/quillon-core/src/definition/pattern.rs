@@ -172,13 +172,14 @@ impl Pattern {
         let Pattern::Sequence(parts) = self else {
             return None;
         };
-        let at = parts.iter().position(|part| matches!(part, Pattern::Star(_)))?;
+        let at = parts
+            .iter()
+            .position(|part| matches!(part, Pattern::Star(_)))?;
         let Pattern::Star(inner) = &parts[at] else {
             return None;
         };
-        let fixed = |parts: &[Pattern]| -> Option<String> {
-            parts.iter().map(Pattern::fixed).collect()
-        };
+        let fixed =
+            |parts: &[Pattern]| -> Option<String> { parts.iter().map(Pattern::fixed).collect() };
         let (open, close) = (fixed(&parts[..at])?, fixed(&parts[at + 1..])?);
         (!open.is_empty() && !close.is_empty()).then_some((open, &**inner, close))
     }

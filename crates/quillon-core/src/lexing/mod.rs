@@ -19,8 +19,8 @@ mod scan;
 mod words;
 
 use automaton::{Automaton, DEAD};
-pub use mistakes::mistakes;
 use holes::Pieces;
+pub use mistakes::mistakes;
 use words::{Word, Words};
 
 /// The index of a token kind; `KindId::END` is the end of the text.

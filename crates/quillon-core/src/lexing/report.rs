@@ -62,7 +62,10 @@ impl Scan<'_> {
         }
         let mut end = start;
         while let Some(c) = text[end..].chars().next() {
-            if end > start && (c.is_whitespace() || matches!(self.find(end), Found::Token(..) | Found::Holed(..))) {
+            if end > start
+                && (c.is_whitespace()
+                    || matches!(self.find(end), Found::Token(..) | Found::Holed(..)))
+            {
                 break;
             }
             end += c.len_utf8();
@@ -88,7 +91,10 @@ impl Scan<'_> {
         self.report(
             Diagnostic::error(
                 codes::TOKEN_UNKNOWN,
-                format!("the hole that starts here with {} is never ended", quote(hole)),
+                format!(
+                    "the hole that starts here with {} is never ended",
+                    quote(hole)
+                ),
             )
             .at(self.source, Span::new(at, at + hole.len()))
             .label("not ended before the text ends")

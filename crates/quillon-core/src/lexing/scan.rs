@@ -186,7 +186,8 @@ impl Scan<'_> {
         match pieces.read(self.source.text(), from) {
             Ok((what, end)) => {
                 if what == PieceEnd::Hole {
-                    self.open.push(Hole::new(of, start, end - pieces.hole().len()));
+                    self.open
+                        .push(Hole::new(of, start, end - pieces.hole().len()));
                 }
                 (
                     end,

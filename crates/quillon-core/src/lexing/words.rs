@@ -48,7 +48,9 @@ impl Words {
         let mut bits = (table.words.len() * 2).next_power_of_two().trailing_zeros();
         loop {
             for attempt in 0..64u64 {
-                table.factor = 0x9e37_79b9_7f4a_7c15u64.wrapping_add(attempt.wrapping_mul(0x5851_f42d_4c95_7f2e)) | 1;
+                table.factor = 0x9e37_79b9_7f4a_7c15u64
+                    .wrapping_add(attempt.wrapping_mul(0x5851_f42d_4c95_7f2e))
+                    | 1;
                 table.shift = 64 - bits;
                 if table.fill(1 << bits) {
                     return table;

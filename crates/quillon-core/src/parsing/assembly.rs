@@ -106,20 +106,22 @@ impl<'a> Assembly<'a> {
         self.given_up
     }
 
-    /// The entry of a form of just one token.
+    /// Puts a form of just one token on the stack.
     #[inline]
-    pub fn leaf(&mut self, form: u16, token: u32, state: u32) -> Entry {
+    pub fn leaf(&mut self, stack: &mut Vec<Entry>, production: u32, token: u32, state: u32) {
         let mut what = 0;
-        if !self.given_up {
+        if let Plan::Leaf(form) = self.rules.rule(production).plan
+            && !self.given_up
+        {
             let Token { kind, span, .. } = self.tokens.tokens[token as usize];
             what = self.tree.leaf(form, kind, span).0;
         }
-        Entry {
+        stack.push(Entry {
             state,
             start: token,
             what,
             height: 1,
-        }
+        });
     }
 
     /// Puts the parts of a production together; `end` is the token after the last.
@@ -129,84 +131,122 @@ impl<'a> Assembly<'a> {
         let base = stack.len() - rule.length as usize;
         let parts = &stack[base..];
         let start = parts.first().map_or(end, |entry| entry.start);
-        let mut entry = Entry {
-            state,
-            start,
-            what: 0,
-            height: 0,
-        };
-        match rule.plan {
-            _ if self.given_up => {}
-            Plan::Leaf(form) => entry = self.leaf(form, start, state),
-            Plan::Node(form) => {
-                let span = self.span(start, end);
+        let (what, height) = match rule.plan {
+            _ if self.given_up => (0, 0),
+            Plan::One(form, at) => {
+                let part = parts[at as usize];
+                let child = self.node_of(part);
                 let first = self.tree.slot_count();
+                self.tree.slot(child);
+                self.close(form, (start, end), first, part.height)
+            }
+            Plan::Two(form, one, two) => {
+                let (one, two) = (parts[one as usize], parts[two as usize]);
+                let children = (self.node_of(one), self.node_of(two));
+                let first = self.tree.slot_count();
+                self.tree.slot(children.0);
+                self.tree.slot(children.1);
+                self.close(form, (start, end), first, one.height.max(two.height))
+            }
+            Plan::OneList(form, at) => {
+                let span = self.span(start, end);
+                let range = self.range(parts, at as usize);
+                let low = range.start;
+                let items = self.values[range].iter().map(|value| value.node);
+                let list = self.tree.list(items, span);
+                self.values.truncate(low);
+                let first = self.tree.slot_count();
+                self.tree.slot(list);
+                self.close(form, (start, end), first, parts[at as usize].height)
+            }
+            Plan::Node(form) => {
+                let first = self.tree.slot_count();
+                let mut height = 0;
                 for slot in rules.slots(rule) {
                     let child = match *slot {
                         Slot::Part(at) => {
                             let part = parts[at as usize];
-                            entry.height = entry.height.max(part.height);
+                            height = height.max(part.height);
                             self.node_of(part)
                         }
                         _ => TreeBuilder::ABSENT,
                     };
                     self.tree.slot(child);
                 }
-                entry.what = self.tree.close(What::Form(form), span, first).0;
-                self.deepen(&mut entry, span);
+                self.close(form, (start, end), first, height)
             }
             Plan::Begin(at) => {
                 let item = parts[at as usize];
-                entry.what = self.values.len() as u32 | MARK;
-                entry.height = item.height;
+                let mark = self.values.len() as u32 | MARK;
                 self.append(item);
+                (mark, item.height)
             }
             Plan::Append(at) => {
-                let item = parts[at as usize];
-                entry.what = parts[0].what;
-                entry.height = item.height.max(parts[0].height);
+                let (list, item) = (parts[0], parts[at as usize]);
                 self.append(item);
+                (list.what, item.height.max(list.height))
             }
-            _ => self.rarer(&mut entry, parts, production, end),
-        }
+            _ => self.rarer(parts, production, (start, end)),
+        };
         stack.truncate(base);
-        stack.push(entry);
+        stack.push(Entry {
+            state,
+            start,
+            what,
+            height,
+        });
     }
 
-    /// What is left of `reduce`.
+    /// What is left of `reduce`: what the entry carries, and how deep it is.
     #[inline(never)]
-    fn rarer(&mut self, entry: &mut Entry, parts: &[Entry], production: u32, end: u32) {
+    fn rarer(&mut self, parts: &[Entry], production: u32, tokens: (u32, u32)) -> (u32, u32) {
         let rules = self.rules;
         let rule = rules.rule(production);
-        let span = self.span(entry.start, end);
         match rule.plan {
-            Plan::Accept | Plan::Leaf(_) | Plan::Node(_) | Plan::Begin(_) | Plan::Append(_) => {}
-            Plan::Gather => (entry.what, entry.height) = self.gather(parts, production),
+            Plan::Gather => self.gather(parts, production),
             Plan::Pass(at) => {
                 let part = parts[at as usize];
                 self.drop_values(parts);
-                (entry.what, entry.height) = (part.what, part.height);
+                (part.what, part.height)
             }
             Plan::WithLists(form) => {
-                self.with_lists(entry, form, rules.slots(rule), span, parts);
+                let span = self.span(tokens.0, tokens.1);
+                let (node, height) = self.with_lists(form, rules.slots(rule), span, parts);
                 self.drop_values(parts);
-                self.deepen(entry, span);
+                (node.0, self.deepened(height, span))
             }
             Plan::Sorted(form) => {
+                let span = self.span(tokens.0, tokens.1);
                 let (mark, height) = self.gather(parts, production);
-                entry.what = self.sorted(form, span, mark).0;
-                entry.height = height;
-                self.deepen(entry, span);
+                let node = self.sorted(form, span, mark);
+                (node.0, self.deepened(height, span))
             }
+            Plan::Leaf(form) => {
+                let first = self.tree.slot_count();
+                let child = self.node_of(parts[0]);
+                self.tree.slot(child);
+                self.close(form, tokens, first, 0)
+            }
+            _ => (0, 0),
         }
     }
 
+    /// The node of a form over some tokens with all slots from `first` on, and how deep it
+    /// is if its deepest part is so deep.
     #[inline]
-    fn deepen(&mut self, entry: &mut Entry, span: Span) {
-        entry.height += 1;
-        if entry.height > self.deepest {
+    fn close(&mut self, form: u16, tokens: (u32, u32), first: u32, height: u32) -> (u32, u32) {
+        let span = self.span(tokens.0, tokens.1);
+        let node = self.tree.close(What::Form(form), span, first);
+        (node.0, self.deepened(height, span))
+    }
+
+    /// How deep a node is with a part so deep.
+    #[inline]
+    fn deepened(&mut self, height: u32, span: Span) -> u32 {
+        if height >= self.deepest {
             self.too_deep.get_or_insert(span);
         }
+        height + 1
     }
 
     #[inline]
@@ -233,15 +273,14 @@ impl<'a> Assembly<'a> {
         }
     }
 
-    /// Makes a node that has lists.
+    /// A node that has lists, and how deep its deepest part is.
     fn with_lists(
         &mut self,
-        entry: &mut Entry,
         form: u16,
         slots: &[Slot],
         span: Span,
         parts: &[Entry],
-    ) {
+    ) -> (NodeId, u32) {
         self.slots.clear();
         let mut height = 0;
         for slot in slots {
@@ -267,8 +306,7 @@ impl<'a> Assembly<'a> {
             };
             self.slots.push(child);
         }
-        entry.what = self.tree.node(form as usize, span, &self.slots).0;
-        entry.height = height;
+        (self.tree.node(form as usize, span, &self.slots), height)
     }
 
     /// Where the values of a helper among some entries stand; empty for other entries.

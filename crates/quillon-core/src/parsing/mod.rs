@@ -76,7 +76,7 @@ impl Parser {
         entries: &[String],
     ) -> Result<Parser, Vec<Diagnostic>> {
         let grammar = Grammar::new(definition, lexer, entries)?;
-        let tables = Tables::new(&grammar);
+        let mut tables = Tables::new(&grammar);
         let wordings = grammar
             .nonterminals
             .iter()
@@ -100,8 +100,10 @@ impl Parser {
                 None => definition.shape_of(form),
             })
             .collect();
+        let rules = Rules::new(definition, &grammar, &becomes);
+        tables.mark_leaves(|production| rules.is_leaf(production));
         Ok(Parser {
-            rules: Rules::new(definition, &grammar, &becomes),
+            rules,
             grammar,
             tables,
             kinds: lexer.kinds().to_vec(),
@@ -162,9 +164,11 @@ impl Parser {
         // mistake of the text.
         let mut opened = false;
         let mut index = 0;
-        while let Some(token) = tokens.tokens.get(index) {
-            match self.step(&mut run, tokens, index, *token) {
-                Step::Taken => index += 1,
+        while index < tokens.tokens.len() {
+            let step;
+            (index, step) = self.advance(&mut run, tokens, index);
+            match step {
+                Step::Taken => {}
                 Step::Refused => {
                     match self.mend(tokens, index, &mut run, &mut diagnostics, &mut opened) {
                         Some(next) => index = next,
@@ -193,14 +197,10 @@ impl Parser {
         entry: usize,
     ) -> Option<Ambiguity> {
         let mut run = self.run(definition, tokens, entry);
-        for (index, token) in tokens.tokens.iter().enumerate() {
-            match self.step(&mut run, tokens, index, *token) {
-                Step::Taken => {}
-                Step::Refused => return None,
-                Step::Accepted => return finish(run, tokens).ambiguity,
-            }
+        match self.advance(&mut run, tokens, 0) {
+            (_, Step::Accepted) => finish(run, tokens).ambiguity,
+            _ => None,
         }
-        None
     }
 
     /// How many tokens from the first on make up an entry, as many as can; nothing if
@@ -212,7 +212,7 @@ impl Parser {
             if index > 0 && run.could_end(index as u32) {
                 longest = Some(index);
             }
-            if self.step(&mut run, tokens, index, *token) != Step::Taken {
+            if run.step(index as u32, *token) != Step::Taken {
                 break;
             }
         }
@@ -230,18 +230,19 @@ impl Parser {
         Run::new(&self.grammar, &self.tables, &self.rules, assembly, entry)
     }
 
-    /// Gives the parser a token. The line ends that layout puts at the end of a text are
-    /// for the forms that want them: to others the text just ends.
-    fn step(&self, run: &mut Run<'_>, tokens: &Tokens, index: usize, token: Token) -> Step {
-        let step = run.step(index as u32, token);
+    /// Gives the parser tokens from an index on (see `Run::advance`). The line ends that
+    /// layout puts at the end of a text are for the forms that want them: to others the
+    /// text just ends.
+    fn advance(&self, run: &mut Run<'_>, tokens: &Tokens, index: usize) -> (usize, Step) {
+        let (index, step) = run.advance(&tokens.tokens, index);
         if step == Step::Refused
-            && self.lexer_kind(token.kind).is_layout()
+            && self.lexer_kind(tokens.tokens[index].kind).is_layout()
             && self.only_layout_from(tokens, index)
             && let Some(end) = tokens.tokens.last()
         {
-            return run.step(index as u32, *end);
+            return (index, run.step(index as u32, *end));
         }
-        step
+        (index, step)
     }
 
     /// Whether there is nothing but what layout adds from a token on.

@@ -29,7 +29,7 @@ pub(super) struct Run<'a> {
     forked: Option<Stacks<'a>>,
     /// The reductions decided on for the token at hand, each with the state it leads to.
     decided: Vec<(u32, u32)>,
-    /// The states that those would put on top of the plain stack.
+    /// The states that those would put on top of the plain stack, but for the topmost.
     above: Vec<u32>,
     ambiguity: Option<Ambiguity>,
 }
@@ -69,23 +69,36 @@ impl<'a> Run<'a> {
         }
     }
 
-    /// Gives the parser a token.
-    #[inline]
-    pub fn step(&mut self, index: u32, token: Token) -> Step {
-        // Most tokens can be taken in one way only.
-        if let Some(only) = self.grammar.only_terminal(token)
-            && self.forked.is_none()
-        {
-            let tables = self.tables;
-            if let Some(step) = self.plain_step(index, |state| tables.action(state, only)) {
-                return step;
+    /// Gives the parser tokens from an index on, up to one of which something else than
+    /// `Taken` comes: its index, and what came of it.
+    pub fn advance(&mut self, tokens: &[Token], mut index: usize) -> (usize, Step) {
+        let tables = self.tables;
+        loop {
+            // Most tokens can be taken in one way only, on one stack.
+            while self.forked.is_none()
+                && let Some(token) = tokens.get(index)
+                && let Some(only) = self.grammar.only_terminal(*token)
+            {
+                match self.plain_step(index as u32, |state| tables.action(state, only)) {
+                    Some(Step::Taken) => index += 1,
+                    Some(step) => return (index, step),
+                    None => break,
+                }
+            }
+            let Some(token) = tokens.get(index) else {
+                return (index, Step::Taken);
+            };
+            match self.step(index as u32, *token) {
+                Step::Taken => index += 1,
+                step => return (index, step),
             }
         }
-        self.rarer_step(index, lookahead_of(self.grammar, token))
     }
 
+    /// Gives the parser a token.
     #[inline(never)]
-    fn rarer_step(&mut self, index: u32, terminals: Lookahead) -> Step {
+    pub fn step(&mut self, index: u32, token: Token) -> Step {
+        let terminals = lookahead_of(self.grammar, token);
         if self.forked.is_none() {
             let tables = self.tables;
             if let Some(step) = self.plain_step(index, |state| tables.decide(state, terminals)) {
@@ -97,24 +110,28 @@ impl<'a> Run<'a> {
 
     /// A step with one stack; nothing when the tables leave a conflict. What is to be
     /// reduced is decided on the states alone, and done once the token is known to fit.
-    #[inline]
+    #[inline(always)]
     fn plain_step(&mut self, index: u32, action: impl Fn(u32) -> Action) -> Option<Step> {
         let mut height = self.plain.len();
         let mut state = self.plain[height - 1].state;
-        let mut next = action(state);
-        if let Action::Shift(state) = next {
-            self.take(index, state);
-            return Some(Step::Taken);
-        }
+        // How many states the reductions would put on top: `state`, and those in `above`.
+        let mut added = 0;
         self.decided.clear();
-        self.above.clear();
         loop {
-            match next {
+            match action(state) {
                 Action::Error => return Some(Step::Refused),
                 Action::Fork(_) => return None,
                 Action::Shift(state) => {
                     self.carry_out(index);
-                    self.take(index, state);
+                    self.plain.push(Assembly::take(index, state));
+                    return Some(Step::Taken);
+                }
+                Action::Leaf(production) => {
+                    self.carry_out(index);
+                    let left = self.rules.rule(production).left;
+                    let state = self.tables.goto(state, left);
+                    self.assembly
+                        .leaf(&mut self.plain, production, index, state);
                     return Some(Step::Taken);
                 }
                 Action::Reduce(id) => {
@@ -124,39 +141,22 @@ impl<'a> Run<'a> {
                         return Some(Step::Accepted);
                     }
                     let length = rule.length as usize;
-                    let below = match self.above.len().checked_sub(length + 1) {
-                        Some(last) => {
-                            self.above.truncate(last + 1);
-                            self.above[last]
-                        }
-                        None => {
-                            height -= length - self.above.len();
-                            self.above.clear();
-                            self.plain[height - 1].state
-                        }
+                    let below = if length >= added {
+                        height -= length - added;
+                        added = 1;
+                        self.plain[height - 1].state
+                    } else {
+                        self.above.truncate(added - 1);
+                        self.above.push(state);
+                        added -= length;
+                        self.above.truncate(added);
+                        added += 1;
+                        self.above[added - 2]
                     };
                     state = self.tables.goto(below, rule.left);
-                    self.above.push(state);
                     self.decided.push((id, state));
-                    next = action(state);
                 }
             }
-        }
-    }
-
-    /// Takes a token, and makes the node that is complete with it.
-    #[inline]
-    fn take(&mut self, index: u32, state: u32) {
-        if let Some(production) = self.tables.complete(state)
-            && let rule = self.rules.rule(production)
-            && let Plan::Leaf(form) = rule.plan
-        {
-            let below = self.plain[self.plain.len() - 1].state;
-            let state = self.tables.goto(below, rule.left);
-            let entry = self.assembly.leaf(form, index, state);
-            self.plain.push(entry);
-        } else {
-            self.plain.push(Assembly::take(index, state));
         }
     }
 

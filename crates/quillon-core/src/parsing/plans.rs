@@ -35,6 +35,12 @@ pub(super) enum Plan {
     Pass(u16),
     /// A node of just one token.
     Leaf(u16),
+    /// A node with one slot, in which there is a part.
+    One(u16, u16),
+    /// A node with two slots, in both of which there are parts.
+    Two(u16, u16, u16),
+    /// A node with one slot, in which there is the list of a part.
+    OneList(u16, u16),
     /// A node whose slots can be filled one by one.
     Node(u16),
     /// A node with lists among its slots.
@@ -91,6 +97,11 @@ impl Rules {
         &self.rules[production as usize]
     }
 
+    /// Whether a production makes a node of just one token.
+    pub fn is_leaf(&self, production: u32) -> bool {
+        matches!(self.rule(production).plan, Plan::Leaf(_))
+    }
+
     /// Where the slots of a rule's node come from.
     #[inline]
     pub fn slots(&self, rule: &Rule) -> &[Slot] {
@@ -124,14 +135,14 @@ fn node_plan(
     match &becomes[form] {
         None => {
             let simple = |slot: &Slot| matches!(slot, Slot::Absent | Slot::Part(_));
-            let plan = if let ([Slot::Part(0)], [Symbol::Terminal(_)]) =
-                (&slots[..], &production.right[..])
-            {
-                Plan::Leaf(form as u16)
-            } else if slots.iter().all(simple) {
-                Plan::Node(form as u16)
-            } else {
-                Plan::WithLists(form as u16)
+            let form = form as u16;
+            let plan = match (&slots[..], &production.right[..]) {
+                ([Slot::Part(0)], [Symbol::Terminal(_)]) => Plan::Leaf(form),
+                ([Slot::Part(at)], _) => Plan::One(form, *at),
+                ([Slot::Part(one), Slot::Part(two)], _) => Plan::Two(form, *one, *two),
+                ([Slot::Listed(at)], _) => Plan::OneList(form, *at),
+                _ if slots.iter().all(simple) => Plan::Node(form),
+                _ => Plan::WithLists(form),
             };
             (plan, slots)
         }

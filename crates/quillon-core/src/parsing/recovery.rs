@@ -160,7 +160,7 @@ impl Repairer<'_> {
                     }
                     Action::Reduce(id) if is_entry(self.grammar(), id) => return Some(trial),
                     Action::Reduce(id) => work.extend(self.reduced(&trial, id)),
-                    Action::Error | Action::Fork(_) => {}
+                    Action::Error | Action::Fork(_) | Action::Leaf(_) => {}
                 }
             }
         }

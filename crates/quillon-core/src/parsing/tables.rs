@@ -2,16 +2,12 @@
 //! built in. Conflicts that precedence does not settle stay, and the parser follows
 //! both ways.
 
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::grammar::{Grammar, Symbol};
 use super::items::{Item, State, states};
 use super::lookahead::{TerminalSet, first_sets, lookaheads};
-use super::stacks::is_entry;
 use crate::definition::Grouping;
-
-/// No production.
-const NONE: u32 = u32::MAX;
 
 /// What to do.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -24,6 +20,8 @@ pub(crate) enum Action {
     Reduce(u32),
     /// Several things are possible: an index into `forks`.
     Fork(u32),
+    /// Take the terminal, and with it alone a production is complete.
+    Leaf(u32),
 }
 
 /// The terminals that a token can be taken as: as one that touches the token before, if it
@@ -48,9 +46,9 @@ pub(crate) struct Tables {
     actions: Vec<u32>,
     gotos: Vec<u32>,
     pub forks: Vec<Vec<Action>>,
-    /// The production that is complete in a state in which nothing else can be done,
-    /// whatever comes next; `NONE` for other states.
-    complete: Vec<u32>,
+    /// The state after the token of each production of just one, where nothing else can be
+    /// done in it.
+    after_leaf: FxHashMap<u32, u32>,
     pub states: Vec<State>,
     pub first: Vec<TerminalSet>,
     /// Where two operators that do not chain would have to.
@@ -71,7 +69,7 @@ impl Tables {
             actions: vec![0; states.len() * terminals],
             gotos: vec![0; states.len() * nonterminals],
             forks: Vec::new(),
-            complete: states.iter().map(|s| complete(grammar, s)).collect(),
+            after_leaf: FxHashMap::default(),
             first,
             unchained: FxHashSet::default(),
             terminals,
@@ -120,6 +118,25 @@ impl Tables {
         tables
     }
 
+    /// Marks where taking a terminal makes one of some productions complete, whatever comes
+    /// next: then both can be done at once.
+    pub fn mark_leaves(&mut self, is_leaf: impl Fn(u32) -> bool) {
+        let leaf_of = |state: &State| match (&state.kernel[..], &state.moves[..], &state.fresh[..])
+        {
+            ([item], [], []) if is_leaf(item.production) => Some(item.production),
+            _ => None,
+        };
+        let leaves: Vec<Option<u32>> = self.states.iter().map(leaf_of).collect();
+        for cell in &mut self.actions {
+            if let Action::Shift(state) = decode(*cell)
+                && let Some(production) = leaves[state as usize]
+            {
+                self.after_leaf.insert(production, state);
+                *cell = encode(Action::Leaf(production));
+            }
+        }
+    }
+
     /// What to do with a terminal in a state.
     #[inline]
     pub fn action(&self, state: u32, terminal: u16) -> Action {
@@ -154,13 +171,6 @@ impl Tables {
         }
     }
 
-    /// The production to reduce in a state without a look at what comes next.
-    #[inline]
-    pub fn complete(&self, state: u32) -> Option<u32> {
-        let production = self.complete[state as usize];
-        (production != NONE).then_some(production)
-    }
-
     /// Where a nonterminal leads.
     #[inline]
     pub fn goto(&self, state: u32, nonterminal: u16) -> u32 {
@@ -172,34 +182,29 @@ impl Tables {
         match action {
             Action::Error => Vec::new(),
             Action::Fork(index) => self.forks[index as usize].clone(),
+            Action::Leaf(production) => vec![Action::Shift(self.after_leaf[&production])],
             one => vec![one],
         }
-    }
-}
-
-/// The only thing to do in a state, if that is to reduce.
-fn complete(grammar: &Grammar, state: &State) -> u32 {
-    match (&state.kernel[..], &state.moves[..], &state.fresh[..]) {
-        ([item], [], []) if !is_entry(grammar, item.production) => item.production,
-        _ => NONE,
     }
 }
 
 fn encode(action: Action) -> u32 {
     match action {
         Action::Error => 0,
-        Action::Shift(state) => state << 2 | 1,
-        Action::Reduce(production) => production << 2 | 2,
-        Action::Fork(index) => index << 2 | 3,
+        Action::Shift(state) => state << 3 | 1,
+        Action::Reduce(production) => production << 3 | 2,
+        Action::Fork(index) => index << 3 | 3,
+        Action::Leaf(production) => production << 3 | 4,
     }
 }
 
 #[inline]
 fn decode(cell: u32) -> Action {
-    match (cell & 3, cell >> 2) {
+    match (cell & 7, cell >> 3) {
         (1, state) => Action::Shift(state),
         (2, production) => Action::Reduce(production),
         (3, index) => Action::Fork(index),
+        (4, production) => Action::Leaf(production),
         _ => Action::Error,
     }
 }

@@ -146,10 +146,9 @@ impl Tree {
     /// The value of a token's node.
     pub fn value(&self, lexer: &Lexer, id: NodeId) -> Option<crate::definition::Literal> {
         match self.node(id).what {
-            What::Token(kind) => Some(lexer.value(
-                &self.source,
-                Token::new(kind, self.node(id).span),
-            )),
+            What::Token(kind) => {
+                Some(lexer.value(&self.source, Token::new(kind, self.node(id).span)))
+            }
             _ => None,
         }
     }
