@@ -6,10 +6,10 @@ use std::sync::Arc;
 use crate::ambiguity;
 use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors, quote};
-use crate::lexing::{Lexer, Tokens};
+use crate::lexing::{KindId, Lexer, Token, Tokens};
 use crate::meaning::{self, FunctionCore};
 use crate::parsing::{self, Ambiguity, Parser};
-use crate::printing::{self, Brackets};
+use crate::printing::{self, Brackets, Comments};
 use crate::scoping::{self, Around, Names};
 use crate::source::{SourceText, Span};
 use crate::tree::Tree;
@@ -42,6 +42,8 @@ pub struct Language {
     definition: Definition,
     lexer: Lexer,
     parser: Option<Parser>,
+    /// The same in its other surfaces.
+    surfaces: Vec<Language>,
 }
 
 impl Language {
@@ -77,8 +79,35 @@ impl Language {
     }
 
     fn compile(definition: Definition) -> Result<Language, Vec<Diagnostic>> {
-        let literals = parsing::literals(&definition);
-        let lexer = Lexer::new(&definition, &literals).map_err(|error| vec![*error])?;
+        let others: Vec<Definition> = definition
+            .surfaces
+            .iter()
+            .map(|surface| definition.in_surface(surface))
+            .collect();
+        // All surfaces number their tokens alike, so that a tree read in one can be
+        // written in another.
+        let mut literals = parsing::literals(&definition);
+        for other in &others {
+            for (text, soft) in parsing::literals(other) {
+                if !literals.iter().any(|(known, _)| *known == text) {
+                    literals.push((text, soft));
+                }
+            }
+        }
+        let mut language = Language::compile_one(definition, &literals)?;
+        for other in others {
+            let surface = Language::compile_one(other, &literals)?;
+            language.surfaces.push(surface);
+        }
+        Ok(language)
+    }
+
+    fn compile_one(
+        definition: Definition,
+        literals: &[(String, bool)],
+    ) -> Result<Language, Vec<Diagnostic>> {
+        let own = parsing::literals(&definition);
+        let lexer = Lexer::new(&definition, literals, &own).map_err(|error| vec![*error])?;
         let entries = entries(&definition);
         let parser = if entries.is_empty() {
             None
@@ -89,7 +118,31 @@ impl Language {
             definition,
             lexer,
             parser,
+            surfaces: Vec::new(),
         })
+    }
+
+    /// The names of the ways to write the language, the first one's its own.
+    pub fn surface_names(&self) -> impl Iterator<Item = &str> {
+        let others = self.definition.surfaces.iter().map(|s| &s.name);
+        std::iter::once(&self.definition.name)
+            .chain(others)
+            .map(|name| name.text.as_str())
+    }
+
+    /// The language in the surface of a name.
+    pub fn surface(&self, name: &str) -> Option<&Language> {
+        match self.surface_names().position(|known| known == name)? {
+            0 => Some(self),
+            at => self.surfaces.get(at - 1),
+        }
+    }
+
+    /// The name of the surface that a file is written in, by its extension.
+    pub fn surface_name_of_file(&self, file: &str) -> &str {
+        let mut surfaces = self.definition.surfaces.iter();
+        let reads = surfaces.find(|s| s.extensions.iter().any(|e| file.ends_with(&e.text)));
+        &reads.map_or(&self.definition.name, |surface| &surface.name).text
     }
 
     /// The definition.
@@ -185,11 +238,7 @@ impl Language {
             return failed(self.lacks(Stage::Tree).into_iter().collect());
         };
         let names: Vec<&str> = parser.entries().collect();
-        let chosen: Vec<usize> = match reading {
-            Reading::Program => vec![0],
-            Reading::Entry => (0..names.len()).collect(),
-            Reading::Sort(entry) => names.iter().position(|n| *n == entry).into_iter().collect(),
-        };
+        let chosen = self.chosen(parser, reading);
         if let (Reading::Sort(entry), []) = (reading, &chosen[..]) {
             let listed: Vec<String> = names.iter().map(|n| quote(n)).collect();
             return failed(vec![
@@ -238,27 +287,96 @@ impl Language {
             .push(format!("in the definition: {settlement}"));
     }
 
-    /// The source of a tree, with the fewest brackets or with all; nothing if there is a
-    /// part that cannot be written.
-    pub fn source_of(&self, tree: &Tree, brackets: Brackets) -> Option<String> {
+    /// The source of a tree, with the fewest brackets or with all, and with the comments
+    /// given; nothing if there is a part that cannot be written. A tree that was read in
+    /// another surface of the language is written in this one.
+    pub fn source_of(
+        &self,
+        tree: &Tree,
+        brackets: Brackets,
+        comments: &Comments,
+    ) -> Option<String> {
         let parser = self.parser.as_ref()?;
-        printing::source_of(&self.definition, &self.lexer, parser, tree, brackets)
+        printing::source_of(
+            &self.definition,
+            &self.lexer,
+            parser,
+            tree,
+            brackets,
+            comments,
+        )
     }
 
-    /// Writes a tree, reads it again as the same entry and compares; what was written, if
-    /// another tree came of it.
-    pub fn round_trip(&self, tree: &Tree, reading: Reading<'_>) -> Result<(), String> {
+    /// The comments of a text, to be written with the tree of it.
+    pub fn comments(&self, source: &Arc<SourceText>) -> Comments {
+        Comments::of(&self.lexer, source)
+    }
+
+    /// Writes a tree with comments, reads it again as the same entry and compares; what was
+    /// written, if another tree came of it.
+    pub fn round_trip(
+        &self,
+        tree: &Tree,
+        comments: &Comments,
+        reading: Reading<'_>,
+    ) -> Result<(), String> {
         let Some(parser) = &self.parser else {
             return Ok(());
         };
-        let entry = match reading {
-            Reading::Sort(sort) => parser.entries().position(|e| e == sort),
-            Reading::Program | Reading::Entry => Some(0),
-        };
-        match entry {
-            Some(entry) => printing::round_trip(&self.definition, &self.lexer, parser, tree, entry),
-            None => Ok(()),
+        let (definition, lexer) = (&self.definition, &self.lexer);
+        let mut result = Ok(());
+        for entry in self.chosen(parser, reading) {
+            result = printing::round_trip(definition, lexer, parser, tree, comments, entry);
+            if result.is_ok() {
+                break;
+            }
         }
+        result
+    }
+
+    /// The numbers of the entries that a text may be read as.
+    fn chosen(&self, parser: &Parser, reading: Reading<'_>) -> Vec<usize> {
+        match reading {
+            Reading::Program => vec![0],
+            Reading::Entry => (0..parser.entries().count()).collect(),
+            Reading::Sort(sort) => parser.entries().position(|e| e == sort).into_iter().collect(),
+        }
+    }
+
+    /// Reads one entry off the front of a text, as long as can be: its tree, and the offset
+    /// where it ends. What comes after it may be anything.
+    pub fn front(
+        &self,
+        source: &Arc<SourceText>,
+        reading: Reading<'_>,
+    ) -> (Outcome<Tree>, Option<u32>) {
+        let (Some(parser), None) = (&self.parser, self.lacks(Stage::Tree)) else {
+            return (self.tree(source, reading), None);
+        };
+        let scanned = self.lexer.tokens(source);
+        let Some(mut tokens) = scanned.value else {
+            return (self.tree(source, reading), None);
+        };
+        // Nothing that is no token can be part of the entry.
+        let errors = scanned.diagnostics.iter().filter(|d| d.is_error());
+        let places = errors.filter_map(|d| Some(d.place.as_ref()?.span.start));
+        if let Some(bad) = places.min() {
+            tokens.tokens.retain(|token| token.span.start < bad);
+        }
+        let entries = self.chosen(parser, reading);
+        let fronts = entries
+            .into_iter()
+            .filter_map(|entry| Some((parser.front(&self.definition, &tokens, entry)?, entry)));
+        // Of entries of the same length the first one listed counts.
+        let longest = fronts.max_by_key(|&(count, entry)| (count, std::cmp::Reverse(entry)));
+        let Some((count, entry)) = longest else {
+            return (self.tree(source, reading), None);
+        };
+        let end = tokens.tokens[count - 1].span.after();
+        tokens.tokens.truncate(count);
+        tokens.tokens.push(Token::new(KindId::END, end));
+        let sort = parser.entries().nth(entry).unwrap_or_default();
+        (self.tree_of(&tokens, Reading::Sort(sort)), Some(end.end))
     }
 
     /// Every entry that a text could be read as, the program first.

@@ -3,7 +3,7 @@
 mod common;
 
 use common::{language, with_tokens};
-use quillon_core::printing::Brackets;
+use quillon_core::printing::{Brackets, Comments};
 use quillon_core::source::SourceText;
 use quillon_core::tree::one_line;
 use quillon_core::{Language, Reading};
@@ -16,7 +16,7 @@ fn printed(language: &Language, text: &str, brackets: Brackets) -> String {
         .value
         .unwrap_or_else(|| panic!("{text}: {:?}", tree.diagnostics));
     language
-        .source_of(&tree, brackets)
+        .source_of(&tree, brackets, &Comments::default())
         .unwrap()
         .trim_end()
         .to_owned()
@@ -77,12 +77,12 @@ fn every_program_of_the_demo_prints_back() {
             .tree(&SourceText::new("text", text), Reading::Program)
             .value
             .unwrap();
-        assert_eq!(own.round_trip(&tree, Reading::Program), Ok(()));
+        assert_eq!(own.round_trip(&tree, &Comments::default(), Reading::Program), Ok(()));
         // What is printed is printed the same again.
-        let once = own.source_of(&tree, Brackets::Fewest).unwrap();
+        let once = own.source_of(&tree, Brackets::Fewest, &Comments::default()).unwrap();
         let again = own.tree(&SourceText::new("once", once.clone()), Reading::Program);
         assert_eq!(
-            own.source_of(&again.value.unwrap(), Brackets::Fewest)
+            own.source_of(&again.value.unwrap(), Brackets::Fewest, &Comments::default())
                 .unwrap(),
             once
         );
@@ -172,7 +172,7 @@ form Noise in Expr
         .tree(&SourceText::new("text", "noise abc"), Reading::Entry)
         .value
         .unwrap();
-    assert_eq!(own.source_of(&tree, Brackets::Fewest), None);
+    assert_eq!(own.source_of(&tree, Brackets::Fewest, &Comments::default()), None);
     assert_eq!(
         printed(&own, "<1 + 2> * 3", Brackets::Fewest),
         "< 1 + 2 > * 3"

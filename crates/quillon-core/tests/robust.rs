@@ -138,7 +138,11 @@ fn prints_back(language: &Language, text: &str) {
     let source = SourceText::new("text", text);
     let tree = language.tree(&source, quillon_core::Reading::Program);
     if let Some(tree) = tree.value {
-        let back = language.round_trip(&tree, quillon_core::Reading::Program);
+        let back = language.round_trip(
+            &tree,
+            &quillon_core::printing::Comments::default(),
+            quillon_core::Reading::Program,
+        );
         assert_eq!(back, Ok(()), "{text}");
     }
 }

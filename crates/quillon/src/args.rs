@@ -72,6 +72,11 @@ pub enum Command {
         after_help = "Example:\n  quillon tree programs/tolls.tow\n  quillon tree -l towpath.quillon --as line --text '1 + 2 * 3'"
     )]
     Tree(Tree),
+    /// Write a program in another surface of its language
+    #[command(
+        after_help = "Example:\n  quillon translate --to Short programs/tolls.tow\n  quillon translate -l towpath.quillon --to Short --text 'say 1 + 2'"
+    )]
+    Translate(Translate),
     /// Run programs
     #[command(
         after_help = "Example:\n  quillon run programs/tolls.tow\n  quillon run -l towpath.quillon --value --text '1 + 2'"
@@ -98,6 +103,7 @@ impl Command {
             Command::Grammar(args) => args.format,
             Command::Tokens(args) => args.common.format,
             Command::Tree(args) => args.common.format,
+            Command::Translate(args) => args.common.format,
             Command::Run(args) => args.common.format,
             Command::Test(args) => args.format,
         }
@@ -120,6 +126,10 @@ pub struct Common {
     /// program's folder or above
     #[arg(short, long, value_name = "DEFINITION")]
     pub language: Option<PathBuf>,
+
+    /// The way the program is written, by name; without it, the program's extension tells
+    #[arg(long, value_name = "SURFACE")]
+    pub surface: Option<String>,
 
     /// How to show the result
     #[arg(long, value_name = "FORMAT", default_value = "text")]
@@ -245,6 +255,24 @@ pub struct Tree {
     /// Read the text as this sort; without it, as the first entry that fits
     #[arg(long, value_name = "SORT")]
     pub entry: Option<String>,
+
+    /// Read one entry off the front, as long as can be, and say where it ends
+    #[arg(long)]
+    pub first: bool,
+}
+
+/// Arguments of `translate`.
+#[derive(Debug, ClapArgs)]
+pub struct Translate {
+    #[command(flatten)]
+    pub program: Program,
+
+    #[command(flatten)]
+    pub common: Common,
+
+    /// The surface to write it in; the language's own name stands for its first
+    #[arg(long, value_name = "SURFACE")]
+    pub to: String,
 }
 
 /// How far a run may go.

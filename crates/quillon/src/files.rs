@@ -1,12 +1,14 @@
 //! Finding and reading definitions and programs.
 
 use std::io::Read;
-use std::path::{Path, PathBuf};
+use std::path::{Component, Path, PathBuf};
 use std::sync::Arc;
 
-use quillon_core::definition::Definition;
+use quillon_core::definition::{Definition, with_includes};
 use quillon_core::diagnostic::{Diagnostic, codes, quote};
 use quillon_core::source::{SourceText, from_bytes};
+
+use crate::commands::Stop;
 
 /// What an input without a file name is called.
 pub const STANDARD_INPUT: &str = "standard input";
@@ -57,6 +59,31 @@ pub fn read(path: &Path) -> Result<Arc<SourceText>, Unreadable> {
     })?;
     from_bytes(&path.display().to_string(), bytes)
         .map_err(|error| unreadable(format!("{} cannot be read: {error}", shown(path))))
+}
+
+/// Reads a definition together with the files that it includes.
+pub fn read_definition(path: &Path) -> Result<Arc<SourceText>, Stop> {
+    let source = read(path)?;
+    with_includes(&source, &mut |from, file| {
+        let beside = plain(&folder_of(Path::new(from.name())).join(file));
+        read(&beside).map_err(|problem| problem.message.clone())
+    })
+    .map_err(Stop::Definition)
+}
+
+/// A path without detours through `..`, so that each file has one name.
+fn plain(path: &Path) -> PathBuf {
+    let mut plain = PathBuf::new();
+    for part in path.components() {
+        match part {
+            Component::CurDir => {}
+            Component::ParentDir if plain.file_name().is_some() => {
+                plain.pop();
+            }
+            part => plain.push(part),
+        }
+    }
+    plain
 }
 
 /// The error for a file that is not there, with the nearest name that is.
@@ -117,7 +144,7 @@ fn upward(folder: &Path) -> Vec<PathBuf> {
 
 /// The extensions of programs that a definition file says it reads.
 fn extensions_of(path: &Path) -> Vec<String> {
-    read(path).map_or_else(|_| Vec::new(), |source| Definition::extensions_of(&source))
+    read_definition(path).map_or_else(|_| Vec::new(), |source| Definition::extensions_of(&source))
 }
 
 fn no_definition(message: String) -> Unreadable {

@@ -12,7 +12,7 @@ use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::language::Language;
 use crate::parsing::{Ambiguity, Parser};
-use crate::printing::Brackets;
+use crate::printing::{Brackets, Comments};
 use crate::source::SourceText;
 use crate::tree::one_line;
 
@@ -109,7 +109,7 @@ fn try_text(language: &Language, parser: &Parser, text: &str) -> Option<([String
 pub(crate) fn readings(language: &Language, found: &Ambiguity) -> Vec<String> {
     const LONGEST: usize = 160;
     let sources = found.readings.each_ref().map(|tree| {
-        let text = language.source_of(tree, Brackets::All)?;
+        let text = language.source_of(tree, Brackets::All, &Comments::default())?;
         let text = text.trim_end().replace('\n', " ");
         (text.chars().count() <= LONGEST).then_some(text)
     });

@@ -15,6 +15,12 @@ pub(super) fn check(definition: &Definition) -> Vec<Diagnostic> {
     for form in &definition.forms {
         checker.form(form);
     }
+    for surface in &definition.surfaces {
+        for (_, part) in &surface.lines {
+            checker.part(part);
+        }
+    }
+    checker.diagnostics.extend(definition.surface_mistakes());
     checker.duplicates();
     checker.precedence();
     checker.messages();
@@ -194,6 +200,11 @@ impl<'a> Checker<'a> {
         for uses in &form.uses {
             self.name_field(form, &uses.field);
         }
+        for laid_out in &form.laid_out {
+            if !laid_out.literal {
+                self.field(form, &laid_out.what);
+            }
+        }
         self.diagnostics
             .extend(self.definition.sugar_mistakes(form));
         if let Some(name) = &form.becomes
@@ -203,10 +214,7 @@ impl<'a> Checker<'a> {
             let message = format!(
                 "a form can only become a field that is always there, and {} is {}",
                 quote(&name.text),
-                match field.count {
-                    Count::Many => "repeated",
-                    _ => "optional",
-                }
+                field.count.word()
             );
             self.error(codes::DEFINITION_FIELD, message, name);
         }

@@ -15,6 +15,8 @@ mod ebnf;
 pub mod expectation;
 mod fields;
 mod holes;
+mod include;
+mod laid_out;
 mod letters;
 mod lexer;
 mod lines;
@@ -26,13 +28,17 @@ mod read_line;
 mod read_meaning;
 mod read_pattern;
 mod sugar;
+mod surface;
 pub mod template;
 
 pub use ebnf::Notation;
+pub use include::with_includes;
+pub use laid_out::{LaidOut, Lay};
 pub use expectation::{Example, Expectation, Expected, Literal, TreeTerm};
 pub use pattern::{CharSet, Pattern};
 pub use read_expectation::{CaseFile, read_cases};
 pub use sugar::Shape;
+pub use surface::Surface;
 pub use template::{Template, TemplateKind};
 
 /// A name with the place in the definition where it stands.
@@ -65,6 +71,8 @@ pub struct Definition {
     pub precedence: Vec<PrecedenceTable>,
     /// The forms.
     pub forms: Vec<Form>,
+    /// Other ways to write them.
+    pub surfaces: Vec<Surface>,
     /// `define`d helpers of the meaning notation.
     pub helpers: Vec<Helper>,
     /// Ready-made functions and constants.
@@ -202,6 +210,8 @@ pub struct Form {
     pub becomes: Option<Name>,
     /// The forms that it becomes, put together from its fields, and where that is said.
     pub sugar: Option<(TreeTerm, Span)>,
+    /// Where lines end when it is printed.
+    pub laid_out: Vec<LaidOut>,
     /// What it means.
     pub means: Option<Template>,
     /// Examples that prove it.
@@ -214,6 +224,13 @@ impl Form {
     /// The sort's name: the form's own name when it is in none.
     pub fn sort_name(&self) -> &str {
         self.sort.as_ref().map_or(&self.name.text, |s| &s.text)
+    }
+
+    /// How a field is laid out when it is printed, if that is said.
+    pub fn lay_of(&self, what: &str, literal: bool) -> Option<Lay> {
+        let all = self.laid_out.iter();
+        let mut own = all.filter(|l| l.literal == literal && l.what.text == what);
+        own.next().map(|laid_out| laid_out.lay)
     }
 
     /// The index of a field.
@@ -248,6 +265,17 @@ pub enum Count {
     Optional,
     /// Any number.
     Many,
+}
+
+impl Count {
+    /// The word for it in a message.
+    pub fn word(self) -> &'static str {
+        match self {
+            Count::One => "always there",
+            Count::Optional => "optional",
+            Count::Many => "repeated",
+        }
+    }
 }
 
 /// What a field, or an unnamed part, is made of.
@@ -382,7 +410,9 @@ impl Definition {
         read_item::Reader::new(source)
             .definition()
             .map_or_else(Vec::new, |definition| {
-                definition.extensions.into_iter().map(|e| e.text).collect()
+                let own = definition.extensions.into_iter();
+                let others = definition.surfaces.into_iter().flat_map(|s| s.extensions);
+                own.chain(others).map(|extension| extension.text).collect()
             })
     }
 

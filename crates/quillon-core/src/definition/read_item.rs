@@ -5,32 +5,36 @@ use std::sync::Arc;
 use super::cursor::Cursor;
 use super::fields::fields_of;
 use super::holes::{pieces, spell_out};
+use super::include;
+use super::laid_out::laid_out;
 use super::lexer::{Mode, Word};
 use super::lines::{Item, items};
 use super::read_expectation::{example, tree_term};
 use super::read_form::{binds, opens, uses, written};
-use super::read_line::{layout, parameters, precedence_head, provided, token_rule};
+use super::read_line::{extensions, layout, parameters, precedence_head, provided, token_rule};
 use super::read_meaning::meaning;
 use super::{
-    Definition, Form, Grouping, Helper, Level, Message, Name, PrecedenceTable, expectation,
+    Definition, Form, Grouping, Helper, Level, Message, Name, PrecedenceTable, Surface, expectation,
 };
 use crate::diagnostic::{Diagnostic, codes, nearest, one_of, quote};
 use crate::source::{SourceText, Span};
 
 /// The words that start an item.
-const ITEMS: [&str; 7] = [
+const ITEMS: [&str; 9] = [
     "language",
     "tokens",
     "precedence",
     "form",
+    "surface",
+    "include",
     "define",
     "provides",
     "messages",
 ];
 
 /// The clauses of a form.
-const FORM_CLAUSES: [&str; 8] = [
-    "written", "opens", "binds", "uses", "typed", "becomes", "means", "example",
+const FORM_CLAUSES: [&str; 9] = [
+    "written", "opens", "binds", "uses", "typed", "becomes", "laid out", "means", "example",
 ];
 
 /// Reads a whole definition, item by item.
@@ -68,6 +72,7 @@ impl<'a> Reader<'a> {
             tokens: Vec::new(),
             precedence: Vec::new(),
             forms: Vec::new(),
+            surfaces: Vec::new(),
             helpers: Vec::new(),
             provides: Vec::new(),
             messages: Vec::new(),
@@ -80,6 +85,9 @@ impl<'a> Reader<'a> {
                 spell_out(part, &definition.tokens);
                 form.fields = fields_of(part);
             }
+        }
+        for surface in &mut definition.surfaces {
+            surface.spell_out(&definition.tokens);
         }
         if definition.name.text.is_empty() && self.diagnostics.is_empty() {
             self.diagnostics.push(
@@ -121,6 +129,12 @@ impl<'a> Reader<'a> {
             "tokens" => self.tokens(item, rest, definition),
             "precedence" => self.precedence(item, rest, definition),
             "form" => self.form(item, rest, definition),
+            "surface" => self.surface(item, rest, definition),
+            include::WORD => {
+                self.error(keyword_span, "this `include` has not been followed")
+                    .why
+                    .push("a definition that includes others has to be put together with them first".into());
+            }
             "define" => {
                 let whole = Span {
                     start: rest.start,
@@ -188,12 +202,7 @@ impl<'a> Reader<'a> {
             };
             match word.text.as_str() {
                 "reads" => {
-                    while let Some(extension) = cursor.text("a file extension in quotes") {
-                        definition.extensions.push(extension);
-                        if !cursor.eat_sign(",") {
-                            break;
-                        }
-                    }
+                    definition.extensions.extend(extensions(&mut cursor));
                     cursor.finish();
                 }
                 "starts" => {
@@ -288,6 +297,7 @@ impl<'a> Reader<'a> {
             uses: Vec::new(),
             becomes: None,
             sugar: None,
+            laid_out: Vec::new(),
             means: None,
             examples: Vec::new(),
             damaged: false,
@@ -336,6 +346,10 @@ impl<'a> Reader<'a> {
                     form.becomes = cursor.name("the field that takes the form's place");
                 }
             }
+            "laid" => {
+                twice = !form.laid_out.is_empty();
+                form.laid_out = laid_out(&mut cursor).unwrap_or_default();
+            }
             "means" => {
                 twice = form.means.is_some();
                 form.means = meaning(&mut cursor);
@@ -374,6 +388,32 @@ impl<'a> Reader<'a> {
                     ),
             );
         }
+    }
+
+    fn surface(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
+        let mut cursor = self.cursor(rest, Mode::Plain);
+        let Some(name) = cursor.name("the surface's name") else {
+            return;
+        };
+        let mut surface = Surface {
+            name,
+            extensions: Vec::new(),
+            lines: Vec::new(),
+        };
+        if cursor.expect_word("reads").is_some() {
+            surface.extensions = extensions(&mut cursor);
+            cursor.finish();
+        }
+        for &span in &item.clauses {
+            let mut cursor = self.cursor(span, Mode::Plain);
+            if let Some(form) = cursor.name("a form")
+                && let Some(part) = written(&mut cursor)
+            {
+                cursor.finish();
+                surface.lines.push((form, part));
+            }
+        }
+        definition.surfaces.push(surface);
     }
 
     fn define(&mut self, span: Span, definition: &mut Definition) {

@@ -17,6 +17,18 @@ pub(super) fn precedence_head(cursor: &mut Cursor<'_>) -> Option<Name> {
     Some(sort)
 }
 
+/// File extensions in quotes, with commas between.
+pub(super) fn extensions(cursor: &mut Cursor<'_>) -> Vec<Name> {
+    let mut all = Vec::new();
+    while let Some(extension) = cursor.text("a file extension in quotes") {
+        all.push(extension);
+        if !cursor.eat_sign(",") {
+            break;
+        }
+    }
+    all
+}
+
 /// `layout lines` or `layout indentation`.
 pub(super) fn layout(cursor: &mut Cursor<'_>) -> Option<Layout> {
     if cursor.eat_word("lines") {

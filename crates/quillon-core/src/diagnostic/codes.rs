@@ -18,6 +18,7 @@ codes! {
     DEFINITION_CHARACTER = "definition.character", "a character that the notation has no use for";
     DEFINITION_UNCLOSED = "definition.unclosed", "a quotation, class or bracket in the definition that is never closed";
     DEFINITION_ITEM = "definition.item", "a line in column one that starts no known item";
+    DEFINITION_INCLUDE = "definition.include", "another file that cannot be included";
     DEFINITION_CLAUSE = "definition.clause", "an indented line that is no known clause of its item";
     DEFINITION_SYNTAX = "definition.syntax", "a clause that is not written as the notation has it";
     DEFINITION_NAME = "definition.name", "a name that the definition gives to nothing";
@@ -41,6 +42,7 @@ codes! {
     SYNTAX_UNEXPECTED = "syntax.unexpected", "a token that cannot stand where it stands";
     SYNTAX_UNFINISHED = "syntax.unfinished", "a text that ends too early";
     SYNTAX_AMBIGUOUS = "syntax.ambiguous", "a text that can be read in two ways";
+    SYNTAX_TRANSLATION = "syntax.translation", "a program that means something else in another surface";
     SYNTAX_DEPTH = "syntax.depth", "a text nested more deeply than the limit";
     // Names.
     NAME_UNBOUND = "name.unbound", "a name that nothing binds";

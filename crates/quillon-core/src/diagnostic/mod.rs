@@ -48,12 +48,10 @@ pub struct Place {
 }
 
 impl Place {
-    /// A place in a text.
+    /// A place in a text; of one put together, the place in the file it comes from.
     pub fn new(source: &Arc<SourceText>, span: Span) -> Place {
-        Place {
-            source: Arc::clone(source),
-            span,
-        }
+        let (source, span) = source.origin(span);
+        Place { source, span }
     }
 }
 

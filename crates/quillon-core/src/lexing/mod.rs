@@ -233,11 +233,13 @@ pub(crate) const BRACKETS: [(&str, &str); 3] = [("(", ")"), ("[", "]"), ("{", "}
 const MOST_ERRORS: usize = 100;
 
 impl Lexer {
-    /// Compiles the patterns of a definition and the literals of its `written` clauses,
-    /// each with whether it is soft.
+    /// Compiles the patterns of a definition and the literals of its `written` clauses
+    /// (`own`), each with whether it is soft. `literals` has those and the ones of the
+    /// language's other surfaces: it gives them their numbers.
     pub fn new(
         definition: &Definition,
         literals: &[(String, bool)],
+        own: &[(String, bool)],
     ) -> Result<Lexer, Box<Diagnostic>> {
         let mut kinds = vec![Kind::named("end", "the end of the text".to_owned())];
         for (literal, _) in literals {
@@ -280,7 +282,10 @@ impl Lexer {
         let mut words = Vec::new();
         let mut care = vec![Care::default(); kinds.len()];
         let mut spelt_out = Vec::new();
-        for (index, (literal, soft)) in (1u16..).zip(literals) {
+        for (index, (literal, _)) in (1u16..).zip(literals) {
+            let Some((_, soft)) = own.iter().find(|(text, _)| text == literal) else {
+                continue;
+            };
             let kind = KindId(index);
             match alone.whole(literal) {
                 Some(pattern) if !kinds[pattern as usize].goes_on() => {
@@ -353,6 +358,18 @@ impl Lexer {
                     .find(|text| is_it(text))
             }
         }
+    }
+
+    /// Whether a token of a kind ends where a hole begins.
+    pub(crate) fn begins_hole(&self, kind: KindId) -> bool {
+        let mut pieces = self.holes.iter();
+        pieces.any(|p| p.is_piece(kind) && kind != p.end_kind())
+    }
+
+    /// Whether a token of a kind starts where a hole ends.
+    pub(crate) fn ends_hole(&self, kind: KindId) -> bool {
+        let mut pieces = self.holes.iter();
+        pieces.any(|p| p.is_piece(kind) && kind != p.start_kind())
     }
 
     /// The kinds, by index.

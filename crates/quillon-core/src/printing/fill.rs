@@ -1,6 +1,6 @@
 //! Writes a node with a production of its form.
 
-use super::{Brackets, Join, Piece};
+use super::{Brackets, Comments, Join, Piece};
 use crate::definition::{Definition, Layout};
 use crate::lexing::Lexer;
 use crate::parsing::{Nonterminal, Parser, Production, Role, Symbol};
@@ -12,14 +12,24 @@ pub(super) struct Writer<'a> {
     pub tree: &'a Tree,
     pub brackets: Brackets,
     pub out: Vec<Piece>,
-    lexer: &'a Lexer,
-    parser: &'a Parser,
+    pub comments: &'a Comments,
+    /// The first comment that has not been written.
+    pub next_comment: usize,
+    pub lexer: &'a Lexer,
+    pub parser: &'a Parser,
 }
 
 /// A node being written: how many children of each field have been.
-struct Filling {
-    node: NodeId,
-    taken: Vec<usize>,
+pub(super) struct Filling {
+    pub node: NodeId,
+    pub taken: Vec<usize>,
+}
+
+/// How far writing has got.
+#[derive(Clone, Copy)]
+struct Mark {
+    length: usize,
+    comment: usize,
 }
 
 impl<'a> Writer<'a> {
@@ -29,36 +39,69 @@ impl<'a> Writer<'a> {
         parser: &'a Parser,
         tree: &'a Tree,
         brackets: Brackets,
+        comments: &'a Comments,
     ) -> Writer<'a> {
         Writer {
             definition,
             tree,
             brackets,
             out: Vec::new(),
+            comments,
+            next_comment: 0,
             lexer,
             parser,
         }
     }
 
+    fn mark(&self) -> Mark {
+        Mark {
+            length: self.out.len(),
+            comment: self.next_comment,
+        }
+    }
+
+    /// Takes back what has been written since a mark.
+    fn take_back(&mut self, mark: Mark) {
+        self.out.truncate(mark.length);
+        self.next_comment = mark.comment;
+    }
+
     /// Writes a node, as what a symbol wants if one does.
     pub fn node(&mut self, id: NodeId, wanted: Option<Symbol>) -> Option<()> {
+        self.comments_before(self.tree.node(id).span.start);
         let Some(form) = self.tree.form(id) else {
-            let text = self.tree.text(id).to_owned();
-            self.out.push(Piece::Token(text, Join::Free));
+            self.token(id);
             return Some(());
         };
         if let Some(sort) = wanted.and_then(|symbol| self.other_sort(symbol, form)) {
             return self.through(sort, id);
         }
-        let length = self.out.len();
+        let mark = self.mark();
         for production in self.productions(form) {
             let mut filling = self.filling(id);
             if self.fill(production, &mut filling, false).is_some() && self.is_full(&filling) {
                 return Some(());
             }
-            self.out.truncate(length);
+            self.take_back(mark);
         }
         None
+    }
+
+    /// Writes a token. The pieces of a text with holes touch what is in the holes.
+    fn token(&mut self, id: NodeId) {
+        let What::Token(kind) = self.tree.node(id).what else {
+            return;
+        };
+        let join = if self.lexer.ends_hole(kind) {
+            Join::Touching
+        } else {
+            Join::Free
+        };
+        let text = self.tree.text(id).to_owned();
+        self.out.push(Piece::Token(text, join));
+        if self.lexer.begins_hole(kind) {
+            self.out.push(Piece::Touch);
+        }
     }
 
     fn filling(&self, node: NodeId) -> Filling {
@@ -117,6 +160,7 @@ impl<'a> Writer<'a> {
             self.parser,
             self.tree,
             self.brackets,
+            self.comments,
         );
         let candidates = self.productions(form);
         if let [only] = candidates[..] {
@@ -181,7 +225,7 @@ impl<'a> Writer<'a> {
 
     /// Writes a node through a form of a sort that becomes it.
     fn through(&mut self, sort: &str, id: NodeId) -> Option<()> {
-        let length = self.out.len();
+        let mark = self.mark();
         for (index, form) in self.definition.forms.iter().enumerate() {
             let Some(field) = form.becomes.as_ref().filter(|_| form.sort_name() == sort) else {
                 continue;
@@ -197,7 +241,7 @@ impl<'a> Writer<'a> {
                 if single && self.wrap(production, field, id).is_some() {
                     return Some(());
                 }
-                self.out.truncate(length);
+                self.take_back(mark);
             }
         }
         None
@@ -236,7 +280,10 @@ impl<'a> Writer<'a> {
                 Role::Item => return None,
                 Role::Field(field) => {
                     let child = self.next_child(filling, field, symbol)?;
+                    let lay = self.lay(production, field);
+                    self.begin(lay, false);
                     self.child(production, place, symbol, child)?;
+                    self.end(lay);
                 }
                 Role::Items(field) => self.items(production, place, filling, field)?,
                 Role::Inner => self.inner(symbol, filling)?,
@@ -268,7 +315,7 @@ impl<'a> Writer<'a> {
     }
 
     /// Writes a child, in brackets if it needs them.
-    fn child(
+    pub(super) fn child(
         &mut self,
         production: &Production,
         place: usize,
@@ -289,78 +336,6 @@ impl<'a> Writer<'a> {
             self.join_close(before);
         }
         Some(())
-    }
-
-    /// Writes the children of a list, with what stands between them.
-    fn items(
-        &mut self,
-        production: &Production,
-        place: usize,
-        filling: &mut Filling,
-        field: u16,
-    ) -> Option<()> {
-        let Symbol::Nonterminal(list) = production.right[place] else {
-            return None;
-        };
-        let grammar = self.parser.grammar();
-        let longer = grammar.of[list as usize]
-            .iter()
-            .map(|&id| &grammar.productions[id as usize])
-            .find(|p| p.right.first() == Some(&Symbol::Nonterminal(list)))?;
-        let between = &longer.right[1..longer.right.len() - 1];
-        let item = *longer.right.last()?;
-        let children = self.tree.children(filling.node, field as usize);
-        let rest = &children[filling.taken[field as usize]..];
-        if rest.is_empty() {
-            return None;
-        }
-        let lines = self.is_laid_out(production, place, item, filling.node);
-        let braced = lines && place > 0;
-        if braced {
-            self.out.push(Piece::Deeper);
-        }
-        for (index, &child) in rest.iter().enumerate() {
-            if index > 0 {
-                for &symbol in between {
-                    self.dropped(symbol, longer)?;
-                }
-                if lines {
-                    self.out.push(Piece::Line);
-                }
-            }
-            self.child(production, place, item, child)?;
-        }
-        if braced {
-            self.out.push(Piece::Back);
-        }
-        filling.taken[field as usize] = children.len();
-        Some(())
-    }
-
-    /// Whether the items of a list stand on lines of their own: those of the whole text,
-    /// and those in braces, unless they are operands or line ends stand between anyway.
-    fn is_laid_out(
-        &self,
-        production: &Production,
-        place: usize,
-        item: Symbol,
-        node: NodeId,
-    ) -> bool {
-        let Symbol::Nonterminal(n) = item else {
-            return false;
-        };
-        let operands = matches!(
-            &self.parser.grammar().nonterminals[n as usize],
-            Nonterminal::Sort(sort) if self.definition.precedence.iter().any(|t| t.sort.text == *sort)
-        );
-        let in_braces = place > 0
-            && production
-                .right
-                .get(place - 1)
-                .is_some_and(|&s| self.literal(s) == Some("{"));
-        !operands
-            && self.definition.layout.is_none()
-            && (in_braces || (node == self.tree.root() && place == 0))
     }
 
     /// Writes a group: its parts once, and for a repetition as often as they can be.
@@ -390,19 +365,19 @@ impl<'a> Writer<'a> {
         filling: &mut Filling,
         skip_first: bool,
     ) -> Option<()> {
-        let length = self.out.len();
+        let mark = self.mark();
         let before = filling.taken.clone();
         for production in productions {
             if self.fill(production, filling, skip_first).is_some() {
                 return Some(());
             }
-            self.out.truncate(length);
+            self.take_back(mark);
             filling.taken.clone_from(&before);
         }
         None
     }
 
-    fn literal(&self, symbol: Symbol) -> Option<&'a str> {
+    pub(super) fn literal(&self, symbol: Symbol) -> Option<&'a str> {
         let Symbol::Terminal(t) = symbol else {
             return None;
         };
@@ -413,7 +388,7 @@ impl<'a> Writer<'a> {
     }
 
     /// Writes a symbol that is not in the tree: a literal, or layout.
-    fn dropped(&mut self, symbol: Symbol, production: &Production) -> Option<()> {
+    pub(super) fn dropped(&mut self, symbol: Symbol, production: &Production) -> Option<()> {
         let Symbol::Terminal(t) = symbol else {
             return None;
         };
@@ -433,6 +408,8 @@ impl<'a> Writer<'a> {
         if !kind.is_literal() {
             return None;
         }
+        let form = production.form.map(|form| &self.definition.forms[form]);
+        self.begin(form.and_then(|form| form.lay_of(&kind.name, true)), false);
         let before = self.out.len();
         self.out.push(Piece::Token(kind.name.clone(), Join::Free));
         let apart = production.right.len() > 1;
@@ -448,7 +425,7 @@ impl<'a> Writer<'a> {
         if let Some(Piece::Token(_, join)) = self.out.get_mut(at) {
             if terminal.tight {
                 *join = Join::Touching;
-            } else if has_tight && apart {
+            } else if has_tight && apart && *join == Join::Free {
                 *join = Join::Apart;
             }
         }

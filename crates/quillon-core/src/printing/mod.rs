@@ -11,9 +11,12 @@ use crate::source::SourceText;
 use crate::tree::{Tree, one_line};
 
 mod brackets;
+mod comments;
 mod fill;
+mod lists;
 mod spacing;
 
+pub use comments::Comments;
 pub(crate) use spacing::joined;
 
 /// How many brackets are written.
@@ -30,8 +33,18 @@ pub enum Brackets {
 pub(crate) enum Piece {
     /// A text, and how it stands to the one before.
     Token(String, Join),
+    /// The next token touches the one before.
+    Touch,
+    /// A comment.
+    Comment {
+        text: String,
+        own_line: bool,
+        to_line_end: bool,
+    },
     /// A line ends, since the language or the layout wants it.
     Line,
+    /// The same, with an empty line after it.
+    Blank,
     /// A line ends, and the next ones are deeper.
     Deeper,
     /// A line ends, and the next ones are less deep.
@@ -53,7 +66,7 @@ pub(crate) enum Join {
     Close,
 }
 
-/// The source of a tree; nothing if some node cannot be written: a form without a bracket
+/// The source of a tree, with comments; nothing if some node cannot be written: a form without a bracket
 /// form where brackets are needed, or a part whose text the tree does not have.
 pub fn source_of(
     definition: &Definition,
@@ -61,22 +74,26 @@ pub fn source_of(
     parser: &Parser,
     tree: &Tree,
     brackets: Brackets,
+    comments: &Comments,
 ) -> Option<String> {
-    let mut writer = fill::Writer::new(definition, lexer, parser, tree, brackets);
+    let mut writer = fill::Writer::new(definition, lexer, parser, tree, brackets, comments);
     writer.node(tree.root(), None)?;
+    writer.comments_before(u32::MAX);
     Some(spacing::joined(lexer, &writer.out))
 }
 
 /// Writes the tree that a text was read as, reads that, and compares: `Ok` when it is the
-/// same tree, and otherwise what was written. A tree that cannot be written is passed over.
+/// same tree with the same comments, and otherwise what was written. A tree that cannot be written is passed over.
 pub fn round_trip(
     definition: &Definition,
     lexer: &Lexer,
     parser: &Parser,
     tree: &Tree,
+    comments: &Comments,
     entry: usize,
 ) -> Result<(), String> {
-    let Some(text) = source_of(definition, lexer, parser, tree, Brackets::Fewest) else {
+    let fewest = Brackets::Fewest;
+    let Some(text) = source_of(definition, lexer, parser, tree, fewest, comments) else {
         return Ok(());
     };
     let source = SourceText::new("printed back", text.clone());
@@ -86,5 +103,11 @@ pub fn round_trip(
         .is_some_and(|second| {
             one_line(definition, lexer, &second) == one_line(definition, lexer, tree)
         });
-    if same { Ok(()) } else { Err(text) }
+    let texts = |comments: &Comments| {
+        let mut all: Vec<String> = comments.all.iter().map(|c| c.text.clone()).collect();
+        all.sort();
+        all
+    };
+    let kept = texts(&Comments::of(lexer, &source)) == texts(comments);
+    if same && kept { Ok(()) } else { Err(text) }
 }

@@ -23,51 +23,99 @@ pub(crate) fn joined(lexer: &Lexer, pieces: &[Piece]) -> String {
 }
 
 fn join(lexer: &Lexer, pieces: &[Piece], blanks: bool, close_up: bool) -> String {
-    let mut out = String::new();
-    let mut depth = 0usize;
+    let mut text = Text::default();
     let mut last: Option<&str> = None;
+    let mut touch = false;
     for piece in pieces {
         match piece {
-            Piece::Token(text, how) => {
-                if let Some(before) = last {
-                    let gap = match how {
-                        Join::Touching => false,
-                        // A touching bracket could be taken for part of an operand.
-                        Join::Apart if ends_operand(before) => true,
-                        Join::Apart | Join::Close | Join::Free => {
-                            let close = *how == Join::Close
-                                || CLOSE_BEFORE.contains(&text.as_str())
-                                || CLOSE_AFTER.contains(&before);
-                            !(close_up && close && stay_apart(lexer, before, text))
-                        }
-                    };
-                    if gap && blanks {
-                        out.push(' ');
+            Piece::Token(token, how) => {
+                let gap = last.is_some_and(|before| match how {
+                    _ if touch => false,
+                    Join::Touching => false,
+                    // A touching bracket could be taken for part of an operand.
+                    Join::Apart if ends_operand(before) => true,
+                    Join::Apart | Join::Close | Join::Free => {
+                        let close = *how == Join::Close
+                            || CLOSE_BEFORE.contains(&token.as_str())
+                            || CLOSE_AFTER.contains(&before);
+                        !(close_up && close && stay_apart(lexer, before, token))
                     }
-                }
-                out.push_str(text);
-                last = Some(text);
+                });
+                text.put(token, gap && blanks);
+                last = Some(token);
+                touch = false;
             }
-            Piece::BackHere => depth = depth.saturating_sub(1),
-            Piece::Line | Piece::Deeper | Piece::Back => {
-                match piece {
-                    Piece::Deeper => depth += 1,
-                    Piece::Back => depth = depth.saturating_sub(1),
-                    _ => {}
+            Piece::Touch => touch = true,
+            Piece::Comment {
+                text: comment,
+                own_line,
+                to_line_end,
+            } => {
+                if *own_line {
+                    text.end_line(1);
+                } else {
+                    text.stay();
                 }
-                if !out.is_empty() {
-                    out.push('\n');
-                    out.push_str(&" ".repeat(depth * STEP));
+                text.put(comment, true);
+                if *own_line || *to_line_end {
+                    text.end_line(1);
                 }
-                last = None;
+                touch = false;
+            }
+            Piece::BackHere => text.depth = text.depth.saturating_sub(1),
+            Piece::Line => text.end_line(1),
+            Piece::Blank => text.end_line(2),
+            Piece::Deeper => {
+                text.depth += 1;
+                text.end_line(1);
+            }
+            Piece::Back => {
+                text.depth = text.depth.saturating_sub(1);
+                text.end_line(1);
             }
         }
     }
-    let mut lines: Vec<&str> = out.lines().map(str::trim_end).collect();
+    let mut lines: Vec<&str> = text.out.lines().map(str::trim_end).collect();
     while lines.last().is_some_and(|line| line.is_empty()) {
         lines.pop();
     }
     lines.join("\n") + "\n"
+}
+
+/// A text in the making. Line ends wait for what comes after them, so that several in a
+/// row are one, and a comment can still come before them.
+#[derive(Default)]
+struct Text {
+    out: String,
+    depth: usize,
+    /// How many line ends wait.
+    waiting: usize,
+    /// How many wait for a comment to come before them.
+    kept: usize,
+}
+
+impl Text {
+    fn end_line(&mut self, count: usize) {
+        self.waiting = self.waiting.max(count);
+    }
+
+    /// Puts off the line ends that wait until after a comment.
+    fn stay(&mut self) {
+        self.kept = std::mem::take(&mut self.waiting);
+    }
+
+    fn put(&mut self, token: &str, gap: bool) {
+        if !self.out.is_empty() {
+            if self.waiting > 0 {
+                self.out.push_str(&"\n".repeat(self.waiting));
+                self.out.push_str(&" ".repeat(self.depth * STEP));
+            } else if gap {
+                self.out.push(' ');
+            }
+        }
+        self.out.push_str(token);
+        self.waiting = std::mem::take(&mut self.kept);
+    }
 }
 
 /// Whether an operand can end with a token.

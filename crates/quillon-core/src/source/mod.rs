@@ -5,7 +5,9 @@ use std::sync::Arc;
 use serde::Serialize;
 use unicode_segmentation::UnicodeSegmentation;
 
+mod composed;
 mod load;
+pub use composed::Composer;
 pub use load::{LoadError, from_bytes};
 
 /// A half-open range of byte offsets into one source text.
@@ -79,6 +81,8 @@ pub struct SourceText {
     text: String,
     line_starts: Vec<u32>,
     ascii: bool,
+    /// Where it comes from, if it has been put together.
+    parts: Vec<composed::Part>,
 }
 
 impl std::fmt::Debug for SourceText {
@@ -91,7 +95,10 @@ impl SourceText {
     /// Takes a text under a name (a path, or a word such as `entry`). A byte order
     /// mark at the front is dropped; offsets count from after it.
     pub fn new(name: impl Into<String>, text: impl Into<String>) -> Arc<SourceText> {
-        let mut text = text.into();
+        SourceText::with_parts(name.into(), text.into(), Vec::new())
+    }
+
+    fn with_parts(name: String, mut text: String, parts: Vec<composed::Part>) -> Arc<SourceText> {
         if text.starts_with('\u{feff}') {
             text.drain(..'\u{feff}'.len_utf8());
         }
@@ -103,10 +110,11 @@ impl SourceText {
                 .map(|(at, _)| at as u32 + 1),
         );
         Arc::new(SourceText {
-            name: name.into(),
+            name,
             ascii: text.is_ascii(),
             text,
             line_starts,
+            parts,
         })
     }
 

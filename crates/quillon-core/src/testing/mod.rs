@@ -147,22 +147,29 @@ fn spelt(source: &SourceText, expectation: &Expectation, word: &str) -> String {
     text.strip_prefix(word).unwrap_or(text).trim().to_owned()
 }
 
-/// Checked of every program that can be read: its tree, printed back and read again, is
-/// the same tree.
+/// Checked of every program that can be read: its tree, printed back with its comments and
+/// read again, is the same tree; in every surface of the language.
 fn check_printed_back(language: &Language, program: &Arc<SourceText>, result: &mut CaseResult) {
-    for reading in language.readings() {
-        let Some(tree) = language.tree(program, reading).value else {
+    let read = language
+        .readings()
+        .find_map(|reading| Some((reading, language.tree(program, reading).value?)));
+    let Some((reading, tree)) = read else {
+        return;
+    };
+    let comments = language.comments(program);
+    for name in language.surface_names() {
+        let Some(Err(text)) = language
+            .surface(name)
+            .map(|surface| surface.round_trip(&tree, &comments, reading))
+        else {
             continue;
         };
-        if let Err(text) = language.round_trip(&tree, reading) {
-            result.differences.push(Difference {
-                what: "printed back",
-                expected: one_line(language.definition(), language.lexer(), &tree),
-                got: format!("another tree, from {text:?}"),
-                span: result.span,
-            });
-        }
-        return;
+        result.differences.push(Difference {
+            what: "printed back",
+            expected: one_line(language.definition(), language.lexer(), &tree),
+            got: format!("another tree, from {text:?} in {name}"),
+            span: result.span,
+        });
     }
 }
 

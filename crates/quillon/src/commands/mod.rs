@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 use std::rc::Rc;
 use std::sync::Arc;
 
-use quillon_core::diagnostic::{Diagnostic, Outcome, codes};
+use quillon_core::diagnostic::{Diagnostic, Outcome, codes, nearest, quote};
 use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading};
 use serde_json::{Value, json};
@@ -23,6 +23,7 @@ mod repl;
 mod run;
 mod test;
 mod tokens;
+mod translate;
 mod tree;
 
 /// Does what was asked for.
@@ -34,6 +35,7 @@ pub fn run(command: &Command) -> Result<Exit, Stop> {
         Command::Grammar(args) => grammar::run(args),
         Command::Tokens(args) => tokens::run(args),
         Command::Tree(args) => tree::run(args),
+        Command::Translate(args) => translate::run(args),
         Command::Run(args) => run::run(args),
         Command::Repl(args) => repl::run(args),
         Command::Test(args) => test::run(args),
@@ -107,8 +109,7 @@ pub fn give_up(stop: &Stop, format: Format) -> Exit {
 
 /// Loads a definition; its notes are left to `check`, its warnings are shown.
 fn load(path: &Path) -> Result<Language, Stop> {
-    let source = files::read(path)?;
-    compile(&source)
+    compile(&files::read_definition(path)?)
 }
 
 fn compile(source: &Arc<SourceText>) -> Result<Language, Stop> {
@@ -132,24 +133,83 @@ fn language(asked: Option<&Path>) -> Result<Language, Stop> {
     }
 }
 
+/// A language in the surface of a name.
+fn in_surface<'a>(language: &'a Language, name: &str) -> Result<&'a Language, Stop> {
+    language.surface(name).ok_or_else(|| {
+        let definition = language.definition();
+        let known: Vec<String> = language.surface_names().map(quote).collect();
+        let problem = Diagnostic::error(
+            codes::FILE_LANGUAGE,
+            format!("{} has no surface {}", definition.name.text, quote(name)),
+        )
+        .why(format!("its surfaces are {}", known.join(", ")))
+        .did_you_mean(nearest(name, language.surface_names()));
+        Stop::Usage(Box::new(problem))
+    })
+}
+
 /// The languages of several programs, each compiled once.
 #[derive(Default)]
 struct Languages {
-    known: Vec<(PathBuf, Rc<Language>)>,
+    known: Vec<Known>,
+}
+
+/// A language in one of its surfaces, and all of it.
+struct Pair {
+    whole: Rc<Language>,
+    language: Rc<Language>,
+}
+
+/// A language, and those of its surfaces that have been asked for.
+struct Known {
+    definition: PathBuf,
+    whole: Rc<Language>,
+    surfaces: Vec<(String, Rc<Language>)>,
 }
 
 impl Languages {
-    /// The definition asked for, or the one that fits the program.
-    fn of_program(&mut self, asked: Option<&Path>, program: &Path) -> Result<Rc<Language>, Stop> {
-        let definition = match asked {
-            Some(asked) => asked.to_owned(),
+    /// The definition asked for, or the one that fits the program; in the surface asked
+    /// for, or the one that the program's extension tells.
+    fn of_program(&mut self, common: &Common, program: &Path) -> Result<Pair, Stop> {
+        let definition = match &common.language {
+            Some(asked) => asked.clone(),
             None => files::definition_for(program)?,
         };
-        if let Some((_, language)) = self.known.iter().find(|(path, _)| *path == definition) {
+        let at = match self.known.iter().position(|k| k.definition == definition) {
+            Some(at) => at,
+            None => {
+                self.known.push(Known {
+                    whole: Rc::new(load(&definition)?),
+                    surfaces: Vec::new(),
+                    definition,
+                });
+                self.known.len() - 1
+            }
+        };
+        let name = program.to_string_lossy();
+        let language = self.known[at].surface(common, &name)?;
+        Ok(Pair {
+            whole: Rc::clone(&self.known[at].whole),
+            language,
+        })
+    }
+}
+
+impl Known {
+    fn surface(&mut self, common: &Common, file: &str) -> Result<Rc<Language>, Stop> {
+        let whole = &self.whole;
+        let name = match &common.surface {
+            Some(name) => name.clone(),
+            None => whole.surface_name_of_file(file).to_owned(),
+        };
+        if name == whole.definition().name.text {
+            return Ok(Rc::clone(whole));
+        }
+        if let Some((_, language)) = self.surfaces.iter().find(|(known, _)| *known == name) {
             return Ok(Rc::clone(language));
         }
-        let language = Rc::new(load(&definition)?);
-        self.known.push((definition, Rc::clone(&language)));
+        let language = Rc::new(in_surface(whole, &name)?.clone());
+        self.surfaces.push((name, Rc::clone(&language)));
         Ok(language)
     }
 }
@@ -157,7 +217,9 @@ impl Languages {
 /// A program to look at: its language, its text, and what it is to be read as. A file is a
 /// program; a text typed on the command line may be less.
 struct Input {
+    /// The language as the program is written, and in all its surfaces.
     language: Rc<Language>,
+    whole: Rc<Language>,
     source: Arc<SourceText>,
     reading: Reading<'static>,
 }
@@ -166,8 +228,10 @@ struct Input {
 fn inputs(program: &Program, common: &Common) -> Result<Vec<Input>, Stop> {
     let asked = common.language.as_deref();
     if let Some(text) = &program.text {
+        let whole = Rc::new(language(asked)?);
         return Ok(vec![Input {
-            language: Rc::new(language(asked)?),
+            language: in_asked_surface(&whole, common)?,
+            whole,
             source: given_text(text),
             reading: Reading::Entry,
         }]);
@@ -175,9 +239,10 @@ fn inputs(program: &Program, common: &Common) -> Result<Vec<Input>, Stop> {
     let mut languages = Languages::default();
     let mut inputs = Vec::new();
     for path in files::programs(&program.programs, asked)? {
-        let language = languages.of_program(asked, &path)?;
+        let Pair { whole, language } = languages.of_program(common, &path)?;
         inputs.push(Input {
             language,
+            whole,
             source: files::read(&path)?,
             reading: Reading::Program,
         });
@@ -215,6 +280,14 @@ fn each_input(
         _ => print_json(&results.into())?,
     }
     Ok(exit)
+}
+
+/// The language in the surface asked for, for a text typed on the command line.
+fn in_asked_surface(whole: &Rc<Language>, common: &Common) -> Result<Rc<Language>, Stop> {
+    match &common.surface {
+        Some(name) => Ok(Rc::new(in_surface(whole, name)?.clone())),
+        None => Ok(Rc::clone(whole)),
+    }
 }
 
 /// A program typed on the command line.

@@ -1,6 +1,7 @@
 //! `quillon run`: runs programs.
 
 use std::path::Path;
+use std::rc::Rc;
 use std::sync::Arc;
 
 use quillon_core::diagnostic::{Diagnostic, Outcome};
@@ -9,7 +10,9 @@ use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading, Session};
 use serde_json::json;
 
-use super::{Languages, Stop, given_text, language, print_json, report, status};
+use super::{
+    Languages, Stop, given_text, in_asked_surface, language, print_json, report, status,
+};
 use crate::args::{Format, Run as Args};
 use crate::exit::Exit;
 use crate::files;
@@ -18,7 +21,7 @@ use crate::host::Terminal;
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let asked = args.common.language.as_deref();
     if let Some(text) = &args.text {
-        let language = language(asked)?;
+        let language = in_asked_surface(&Rc::new(language(asked)?), &args.common)?;
         return one(args, &language, &given_text(text), Reading::Entry);
     }
     let mut languages = Languages::default();
@@ -37,8 +40,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
 }
 
 fn file(args: &Args, languages: &mut Languages, path: &Path) -> Result<Exit, Stop> {
-    let asked = args.common.language.as_deref();
-    let language = languages.of_program(asked, path)?;
+    let language = languages.of_program(&args.common, path)?.language;
     let source = files::read(path)?;
     one(args, &language, &source, Reading::Program)
 }

@@ -143,7 +143,7 @@ fn beside(definition: PathBuf) -> Suite {
 }
 
 fn run_suite(args: &Args, suite: &Suite, tally: &mut Tally) -> Result<(), Stop> {
-    let source = files::read(&suite.definition)?;
+    let source = files::read_definition(&suite.definition)?;
     let language = compile(&source)?;
     if suite.examples {
         let all: Vec<&Example> = examples(&language).collect();

@@ -4,11 +4,12 @@ use quillon_core::diagnostic::{Diagnostic, codes};
 use quillon_core::printing::Brackets;
 use quillon_core::tree::{Tree, one_line, to_dot, to_json, to_sexp, to_svg};
 use quillon_core::{Language, Reading};
-use serde_json::Value;
+use serde_json::{Value, json};
 
 use super::{Stop, each_input, inputs, print_lines, with_diagnostics};
 use crate::args::{Format, Tree as Args, TreeView};
 use crate::exit::Exit;
+use crate::render::style::{QUIET, paint};
 use crate::render::tree::outline;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
@@ -17,12 +18,25 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     each_input(&inputs(&args.program, &args.common)?, format, |input| {
         let language: &Language = &input.language;
         let (definition, lexer) = (language.definition(), language.lexer());
-        let reading = args.entry.as_deref().map_or(input.reading, Reading::Sort);
-        let outcome = language.tree(&input.source, reading);
+        let mut reading = args.entry.as_deref().map_or(input.reading, Reading::Sort);
+        if args.first && args.entry.is_none() {
+            reading = Reading::Entry;
+        }
+        let (outcome, end) = if args.first {
+            language.front(&input.source, reading)
+        } else {
+            (language.tree(&input.source, reading), None)
+        };
         let tree = outcome.value.as_ref();
+        let end = end.map(|offset| (offset, input.source.position(offset)));
         if json {
             let value = tree.map_or(Value::Null, |tree| to_json(definition, lexer, tree));
-            let json = with_diagnostics("tree", &value, &outcome.diagnostics);
+            let mut json = with_diagnostics("tree", &value, &outcome.diagnostics);
+            if let Some((offset, position)) = end {
+                json["end"] = json!({
+                    "offset": offset, "line": position.line, "column": position.column,
+                });
+            }
             return Ok((Some(json), outcome.diagnostics));
         }
         if let Some(tree) = tree {
@@ -36,22 +50,31 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
                 TreeView::Svg => vec![to_svg(definition, lexer, tree).trim_end().to_owned()],
             };
             print_lines(&lines)?;
+            if let Some((_, position)) = end {
+                print_lines(&[paint(QUIET, format_args!("ends at {position}"))])?;
+            }
         }
         Ok((None, outcome.diagnostics))
     })
 }
 
-/// The source of a tree.
+/// The source of a tree, with the comments of its text.
 fn source(language: &Language, tree: &Tree, brackets: Brackets) -> Result<Vec<String>, Stop> {
-    match language.source_of(tree, brackets) {
+    let comments = language.comments(tree.source());
+    match language.source_of(tree, brackets, &comments) {
         Some(text) => Ok(vec![text.trim_end().to_owned()]),
-        None => Err(Stop::Definition(vec![
-            Diagnostic::error(
-                codes::DEFINITION_LACKS,
-                "this tree cannot be written: it needs brackets, or a part whose text is not in the tree",
-            )
-            .at(&language.definition().source, language.definition().name.span)
-            .remedy("add a form that becomes what stands in its brackets, and give every token that can vary a field"),
-        ])),
+        None => Err(unwritable(language)),
     }
+}
+
+/// The error for a tree that a language has no way to write.
+pub fn unwritable(language: &Language) -> Stop {
+    let definition = language.definition();
+    let problem = Diagnostic::error(
+        codes::DEFINITION_LACKS,
+        "this tree cannot be written: it needs brackets, or a part whose text is not in the tree",
+    )
+    .at(&definition.source, definition.name.span)
+    .remedy("add a form that becomes what stands in its brackets, and give every token that can vary a field");
+    Stop::Definition(vec![problem])
 }
