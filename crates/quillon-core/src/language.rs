@@ -142,7 +142,9 @@ impl Language {
     pub fn surface_name_of_file(&self, file: &str) -> &str {
         let mut surfaces = self.definition.surfaces.iter();
         let reads = surfaces.find(|s| s.extensions.iter().any(|e| file.ends_with(&e.text)));
-        &reads.map_or(&self.definition.name, |surface| &surface.name).text
+        &reads
+            .map_or(&self.definition.name, |surface| &surface.name)
+            .text
     }
 
     /// The definition.
@@ -339,7 +341,11 @@ impl Language {
         match reading {
             Reading::Program => vec![0],
             Reading::Entry => (0..parser.entries().count()).collect(),
-            Reading::Sort(sort) => parser.entries().position(|e| e == sort).into_iter().collect(),
+            Reading::Sort(sort) => parser
+                .entries()
+                .position(|e| e == sort)
+                .into_iter()
+                .collect(),
         }
     }
 

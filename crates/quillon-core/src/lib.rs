@@ -42,6 +42,7 @@ pub mod ambiguity;
 pub mod deep;
 pub mod definition;
 pub mod diagnostic;
+pub mod diagram;
 pub mod evaluation;
 mod language;
 pub mod lexing;

@@ -77,13 +77,22 @@ fn every_program_of_the_demo_prints_back() {
             .tree(&SourceText::new("text", text), Reading::Program)
             .value
             .unwrap();
-        assert_eq!(own.round_trip(&tree, &Comments::default(), Reading::Program), Ok(()));
+        assert_eq!(
+            own.round_trip(&tree, &Comments::default(), Reading::Program),
+            Ok(())
+        );
         // What is printed is printed the same again.
-        let once = own.source_of(&tree, Brackets::Fewest, &Comments::default()).unwrap();
+        let once = own
+            .source_of(&tree, Brackets::Fewest, &Comments::default())
+            .unwrap();
         let again = own.tree(&SourceText::new("once", once.clone()), Reading::Program);
         assert_eq!(
-            own.source_of(&again.value.unwrap(), Brackets::Fewest, &Comments::default())
-                .unwrap(),
+            own.source_of(
+                &again.value.unwrap(),
+                Brackets::Fewest,
+                &Comments::default()
+            )
+            .unwrap(),
             once
         );
     }
@@ -172,7 +181,10 @@ form Noise in Expr
         .tree(&SourceText::new("text", "noise abc"), Reading::Entry)
         .value
         .unwrap();
-    assert_eq!(own.source_of(&tree, Brackets::Fewest, &Comments::default()), None);
+    assert_eq!(
+        own.source_of(&tree, Brackets::Fewest, &Comments::default()),
+        None
+    );
     assert_eq!(
         printed(&own, "<1 + 2> * 3", Brackets::Fewest),
         "< 1 + 2 > * 3"

@@ -59,7 +59,7 @@ pub enum Command {
     Check(Check),
     /// Show the grammar of a definition in a standard notation
     #[command(
-        after_help = "Example:\n  quillon grammar towpath.quillon\n  quillon grammar --as iso > grammar.ebnf"
+        after_help = "Example:\n  quillon grammar towpath.quillon\n  quillon grammar --as iso > grammar.ebnf\n  quillon grammar --as html > grammar.html"
     )]
     Grammar(Grammar),
     /// Show the tokens of a program
@@ -185,6 +185,10 @@ pub enum GrammarView {
     Iso,
     /// The abstract syntax: what the tree has
     Abstract,
+    /// As railroad diagrams, a picture
+    Svg,
+    /// As railroad diagrams, a page with both notations
+    Html,
 }
 
 /// Arguments of `grammar`.
@@ -196,6 +200,14 @@ pub struct Grammar {
     /// How to show the grammar
     #[arg(long = "as", value_name = "VIEW", default_value = "both")]
     pub view: GrammarView,
+
+    /// Only this sort, in a picture
+    #[arg(long, value_name = "SORT")]
+    pub sort: Option<String>,
+
+    /// The way programs are written, by name; without it, the language's own
+    #[arg(long, value_name = "SURFACE")]
+    pub surface: Option<String>,
 
     /// How to show the result
     #[arg(long, value_name = "FORMAT", default_value = "text")]

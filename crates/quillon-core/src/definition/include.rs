@@ -53,7 +53,11 @@ struct Gathering<'a> {
 }
 
 impl Gathering<'_> {
-    fn add(&mut self, source: &Arc<SourceText>, includes: &[Include]) -> Result<(), Vec<Diagnostic>> {
+    fn add(
+        &mut self,
+        source: &Arc<SourceText>,
+        includes: &[Include],
+    ) -> Result<(), Vec<Diagnostic>> {
         let mut from = 0;
         for include in includes {
             let before = Span {
@@ -69,12 +73,19 @@ impl Gathering<'_> {
         Ok(())
     }
 
-    fn follow(&mut self, source: &Arc<SourceText>, include: &Include) -> Result<(), Vec<Diagnostic>> {
+    fn follow(
+        &mut self,
+        source: &Arc<SourceText>,
+        include: &Include,
+    ) -> Result<(), Vec<Diagnostic>> {
         let problem = |message: String| {
             Diagnostic::error(codes::DEFINITION_INCLUDE, message).at(source, include.span)
         };
         let inner = (self.read)(source, &include.file).map_err(|why| {
-            vec![problem(format!("{} cannot be included: {why}", quote(&include.file)))]
+            vec![problem(format!(
+                "{} cannot be included: {why}",
+                quote(&include.file)
+            ))]
         })?;
         let name = inner.name().to_owned();
         if self.chain.contains(&name) {

@@ -1,8 +1,8 @@
 //! `laid out FIELD WAY, …`: where lines end when a tree is printed.
 
+use super::Name;
 use super::cursor::Cursor;
 use super::lexer::Word;
-use super::Name;
 
 /// How a field is laid out when it is printed.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]

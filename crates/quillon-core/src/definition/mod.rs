@@ -32,9 +32,9 @@ mod surface;
 pub mod template;
 
 pub use ebnf::Notation;
+pub use expectation::{Example, Expectation, Expected, Literal, TreeTerm};
 pub use include::with_includes;
 pub use laid_out::{LaidOut, Lay};
-pub use expectation::{Example, Expectation, Expected, Literal, TreeTerm};
 pub use pattern::{CharSet, Pattern};
 pub use read_expectation::{CaseFile, read_cases};
 pub use sugar::Shape;
@@ -414,6 +414,11 @@ impl Definition {
                 let others = definition.surfaces.into_iter().flat_map(|s| s.extensions);
                 own.chain(others).map(|extension| extension.text).collect()
             })
+    }
+
+    /// The number of lines in `tokens`: the pieces of tokens with holes do not count.
+    pub fn named_tokens(&self) -> usize {
+        self.tokens.iter().filter(|rule| !rule.piece).count()
     }
 
     /// The form of a name.

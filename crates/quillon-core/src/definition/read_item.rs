@@ -133,7 +133,10 @@ impl<'a> Reader<'a> {
             include::WORD => {
                 self.error(keyword_span, "this `include` has not been followed")
                     .why
-                    .push("a definition that includes others has to be put together with them first".into());
+                    .push(
+                        "a definition that includes others has to be put together with them first"
+                            .into(),
+                    );
             }
             "define" => {
                 let whole = Span {

@@ -48,7 +48,9 @@ impl Definition {
                 found.push(self.said_twice("surface", &surface.name, first));
             }
             for (at, (name, part)) in surface.lines.iter().enumerate() {
-                let twice = surface.lines[..at].iter().find(|(n, _)| n.text == name.text);
+                let twice = surface.lines[..at]
+                    .iter()
+                    .find(|(n, _)| n.text == name.text);
                 if let Some((first, _)) = twice {
                     found.push(self.said_twice("form", name, first));
                 }
@@ -72,19 +74,32 @@ impl Definition {
         let Some(form) = self.form(&name.text) else {
             let known = self.forms.iter().map(|form| form.name.text.as_str());
             let near = nearest(&name.text, known);
-            return error(codes::DEFINITION_NAME, format!("there is no form {}", quote(&name.text)))
-                .map(|problem| problem.did_you_mean(near));
+            return error(
+                codes::DEFINITION_NAME,
+                format!("there is no form {}", quote(&name.text)),
+            )
+            .map(|problem| problem.did_you_mean(near));
         };
         if form.written.is_none() {
-            let message = format!("form {} is not written in the language itself", quote(&name.text));
+            let message = format!(
+                "form {} is not written in the language itself",
+                quote(&name.text)
+            );
             return error(codes::DEFINITION_NAME, message)
                 .map(|problem| problem.remedy("give the form a clause `written …`, too"));
         }
         let here = fields_of(part);
         let count_of = |fields: &[Field], wanted: &str| {
-            fields.iter().find(|f| f.name.text == wanted).map(|f| f.count)
+            fields
+                .iter()
+                .find(|f| f.name.text == wanted)
+                .map(|f| f.count)
         };
-        let names = form.fields.iter().chain(&here).map(|f| f.name.text.as_str());
+        let names = form
+            .fields
+            .iter()
+            .chain(&here)
+            .map(|f| f.name.text.as_str());
         let differs = names
             .into_iter()
             .find(|n| count_of(&form.fields, n) != count_of(&here, n))?;
@@ -100,7 +115,8 @@ impl Definition {
             say(&form.fields)
         );
         error(codes::DEFINITION_FIELD, message).map(|problem| {
-            problem.why("both ways to write a form give the same tree, so they have the same fields")
+            problem
+                .why("both ways to write a form give the same tree, so they have the same fields")
         })
     }
 }

@@ -80,7 +80,12 @@ mod tests {
         let place = |text: &str| {
             let at = whole.text().find(text).unwrap();
             let (source, span) = whole.origin(Span::new(at, at + text.len()));
-            format!("{} {} {}", source.name(), source.position(span.start), source.slice(span))
+            format!(
+                "{} {} {}",
+                source.name(),
+                source.position(span.start),
+                source.slice(span)
+            )
         };
         assert_eq!(place("one"), "outer 1:1 one");
         assert_eq!(place("three"), "inner 1:1 three");

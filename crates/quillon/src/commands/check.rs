@@ -106,7 +106,7 @@ fn facts(language: &Language) -> serde_json::Value {
         .map_or((0, 0, 0), quillon_core::parsing::Parser::size);
     json!({
         "language": definition.name.text,
-        "tokens": named_tokens(definition),
+        "tokens": definition.named_tokens(),
         "forms": definition.forms.len(),
         "examples": quillon_core::testing::examples(language).count(),
         "states": states,
@@ -125,7 +125,7 @@ fn summary(language: &Language, searched: Option<&Findings>) -> Vec<String> {
     let mut lines = vec![format!(
         "{}  {}, {}, {}",
         paint(STRONG, &definition.name.text),
-        plural(named_tokens(definition), "token"),
+        plural(definition.named_tokens(), "token"),
         plural(definition.forms.len(), "form"),
         plural(examples, "example"),
     )];
@@ -183,9 +183,4 @@ fn doubts(language: &Language, findings: &Findings) -> String {
     } else {
         format!("texts with two readings were found: {extent}")
     }
-}
-
-/// The number of tokens that the designer has named: not the pieces of those with holes.
-fn named_tokens(definition: &Definition) -> usize {
-    definition.tokens.iter().filter(|rule| !rule.piece).count()
 }

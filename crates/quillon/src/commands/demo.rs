@@ -91,7 +91,7 @@ fn opening(language: &Language, definition: &SourceText) -> Vec<String> {
         "{} is described in one file of {} lines: {} tokens, {} forms. This is one form:",
         facts.name.text,
         definition.line_count() - 1,
-        facts.tokens.len(),
+        facts.named_tokens(),
         facts.forms.len()
     )];
     lines.push(String::new());

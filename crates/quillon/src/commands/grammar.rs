@@ -1,16 +1,21 @@
 //! `quillon grammar`: the grammar of a definition in a standard notation.
 
-use quillon_core::definition::Notation;
-use quillon_core::{Language, Stage};
+use quillon_core::definition::{Definition, Notation};
+use quillon_core::diagnostic::{Diagnostic, codes, nearest, quote};
+use quillon_core::{Language, Stage, diagram};
 use serde_json::json;
 
-use super::{Stop, language, print_json, print_lines};
+use super::{Stop, in_surface, language, print_json, print_lines};
 use crate::args::{Format, Grammar as Args, GrammarView};
 use crate::exit::Exit;
 use crate::render::style::{HEADING, paint};
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
-    let language = language(args.definition.as_deref())?;
+    let whole = language(args.definition.as_deref())?;
+    let language = match &args.surface {
+        Some(name) => in_surface(&whole, name)?,
+        None => &whole,
+    };
     if let Some(lack) = language.lacks(Stage::Tree) {
         return Err(Stop::Definition(vec![lack]));
     }
@@ -24,13 +29,31 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         return Ok(Exit::Done);
     }
     let text = match args.view {
-        GrammarView::Both => both(&language),
+        GrammarView::Both => both(language),
         GrammarView::W3c => definition.grammar_text(Notation::W3c),
         GrammarView::Iso => definition.grammar_text(Notation::Iso),
         GrammarView::Abstract => definition.abstract_syntax(),
+        GrammarView::Html => diagram::to_html(definition),
+        GrammarView::Svg => diagram::to_svg(definition, args.sort.as_deref())
+            .ok_or_else(|| no_sort(definition, args.sort.as_deref().unwrap_or_default()))?,
     };
     print_lines(&[text.trim_end().to_owned()])?;
     Ok(Exit::Done)
+}
+
+/// The error for a sort that there is not.
+fn no_sort(definition: &Definition, sort: &str) -> Stop {
+    let known: Vec<&str> = definition
+        .sorts()
+        .into_iter()
+        .map(|(name, _)| name)
+        .collect();
+    let problem = Diagnostic::error(
+        codes::DEFINITION_NAME,
+        format!("{} has no sort {}", definition.name.text, quote(sort)),
+    )
+    .did_you_mean(nearest(sort, known.iter().copied()));
+    Stop::Usage(Box::new(problem))
 }
 
 /// The grammar, and what the tree has, under headings.

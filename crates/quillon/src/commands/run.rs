@@ -10,9 +10,7 @@ use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading, Session};
 use serde_json::json;
 
-use super::{
-    Languages, Stop, given_text, in_asked_surface, language, print_json, report, status,
-};
+use super::{Languages, Stop, given_text, in_asked_surface, language, print_json, report, status};
 use crate::args::{Format, Run as Args};
 use crate::exit::Exit;
 use crate::files;

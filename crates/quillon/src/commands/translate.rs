@@ -25,13 +25,18 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
             if target.round_trip(tree, &comments, input.reading).is_err() {
                 let problem = Diagnostic::error(
                     codes::SYNTAX_TRANSLATION,
-                    format!("in {} this would be read as something else", quote(&args.to)),
+                    format!(
+                        "in {} this would be read as something else",
+                        quote(&args.to)
+                    ),
                 );
                 diagnostics.push(
                     problem
                         .at(&input.source, Span::default())
                         .why("a name in it may be a keyword there, or a comment may not fit")
-                        .remedy("look at what came of it, and rename what has another meaning there"),
+                        .remedy(
+                            "look at what came of it, and rename what has another meaning there",
+                        ),
                 );
             }
             written = Some(text);
