@@ -368,6 +368,8 @@ impl Language {
         let places = errors.filter_map(|d| Some(d.place.as_ref()?.span.start));
         if let Some(bad) = places.min() {
             tokens.tokens.retain(|token| token.span.start < bad);
+            let end = Span { start: bad, end: bad };
+            tokens.tokens.push(Token::new(KindId::END, end));
         }
         let entries = self.chosen(parser, reading);
         let fronts = entries
