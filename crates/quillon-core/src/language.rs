@@ -240,7 +240,7 @@ impl Language {
             return failed(self.lacks(Stage::Tree).into_iter().collect());
         };
         let names: Vec<&str> = parser.entries().collect();
-        let chosen = self.chosen(parser, reading);
+        let chosen = chosen(parser, reading);
         if let (Reading::Sort(entry), []) = (reading, &chosen[..]) {
             let listed: Vec<String> = names.iter().map(|n| quote(n)).collect();
             return failed(vec![
@@ -327,26 +327,13 @@ impl Language {
         };
         let (definition, lexer) = (&self.definition, &self.lexer);
         let mut result = Ok(());
-        for entry in self.chosen(parser, reading) {
+        for entry in chosen(parser, reading) {
             result = printing::round_trip(definition, lexer, parser, tree, comments, entry);
             if result.is_ok() {
                 break;
             }
         }
         result
-    }
-
-    /// The numbers of the entries that a text may be read as.
-    fn chosen(&self, parser: &Parser, reading: Reading<'_>) -> Vec<usize> {
-        match reading {
-            Reading::Program => vec![0],
-            Reading::Entry => (0..parser.entries().count()).collect(),
-            Reading::Sort(sort) => parser
-                .entries()
-                .position(|e| e == sort)
-                .into_iter()
-                .collect(),
-        }
     }
 
     /// Reads one entry off the front of a text, as long as can be: its tree, and the offset
@@ -368,10 +355,13 @@ impl Language {
         let places = errors.filter_map(|d| Some(d.place.as_ref()?.span.start));
         if let Some(bad) = places.min() {
             tokens.tokens.retain(|token| token.span.start < bad);
-            let end = Span { start: bad, end: bad };
+            let end = Span {
+                start: bad,
+                end: bad,
+            };
             tokens.tokens.push(Token::new(KindId::END, end));
         }
-        let entries = self.chosen(parser, reading);
+        let entries = chosen(parser, reading);
         let fronts = entries
             .into_iter()
             .filter_map(|entry| Some((parser.front(&self.definition, &tokens, entry)?, entry)));
@@ -458,6 +448,19 @@ fn failed<T>(diagnostics: Vec<Diagnostic>) -> Outcome<T> {
     Outcome {
         value: None,
         diagnostics,
+    }
+}
+
+/// The numbers of the entries that a text may be read as.
+fn chosen(parser: &Parser, reading: Reading<'_>) -> Vec<usize> {
+    match reading {
+        Reading::Program => vec![0],
+        Reading::Entry => (0..parser.entries().count()).collect(),
+        Reading::Sort(sort) => parser
+            .entries()
+            .position(|e| e == sort)
+            .into_iter()
+            .collect(),
     }
 }
 

@@ -68,7 +68,10 @@ fn holes_nest_to_any_depth_and_brackets_inside_count() {
         (r#""a {"b {"c {1}"} d"} e""#, "a b c 1 d e"),
         (r#""a { {1} + { { 2 } } } b""#, "a 1+2 b"),
         (r#""no \{hole\} here""#, "no {hole} here"),
-        ("\"over\n\"", "1:1 what starts here like a text is never finished"),
+        (
+            "\"over\n\"",
+            "1:1 what starts here like a text is never finished",
+        ),
         ("'a{b}$ ${1}'", "a{b}$ 1"),
         ("'a ${'b ${\"c{2}\"}'}'", "a b c2"),
         ("\"across {\n 1\n} lines\"", "across 1 lines"),
@@ -99,10 +102,22 @@ fn a_text_with_holes_is_a_list_of_pieces_and_of_what_is_in_the_holes() {
 fn what_is_wrong_in_a_hole_is_said_where_it_is() {
     let own = language(HAIL);
     for (text, expected) in [
-        ("\"a {1 2} b\"", "1:7 found whole `2` where `+` or the rest of the text is expected"),
-        ("\"a {} b\"", "1:5 found the rest of the text `} b\"` where an expression is expected"),
-        ("\"a {1", "1:4 the hole that starts here with `{` is never ended"),
-        ("\"a {1} b", "1:1 what starts here like a text is never finished"),
+        (
+            "\"a {1 2} b\"",
+            "1:7 found whole `2` where `+` or the rest of the text is expected",
+        ),
+        (
+            "\"a {} b\"",
+            "1:5 found the rest of the text `} b\"` where an expression is expected",
+        ),
+        (
+            "\"a {1",
+            "1:4 the hole that starts here with `{` is never ended",
+        ),
+        (
+            "\"a {1} b",
+            "1:1 what starts here like a text is never finished",
+        ),
         ("\"a {1 $} b\"", "1:7 no token starts with `$`"),
     ] {
         assert_eq!(tree(&own, text), expected, "{text}");
@@ -115,7 +130,10 @@ fn what_is_wrong_in_a_hole_is_said_where_it_is() {
 fn texts_with_holes_are_printed_back() {
     let own = language(HAIL);
     let text = "\"a {\"x {1}\" + 2} c\"";
-    let tree = own.tree(&SourceText::new("text", text), Reading::Entry).value.unwrap();
+    let tree = own
+        .tree(&SourceText::new("text", text), Reading::Entry)
+        .value
+        .unwrap();
     let none = Comments::default();
     let back = own.source_of(&tree, Brackets::Fewest, &none).unwrap();
     assert_eq!(back.trim_end(), text);
@@ -146,10 +164,16 @@ fn holes_need_a_pattern_that_has_an_inside() {
 #[test]
 fn a_pattern_can_leave_out_what_another_matches() {
     let own = language(HAIL);
-    assert_eq!(kinds(&own, "azz zza z zz"), "Name:azz Odd:zza Name:z Odd:zz");
+    assert_eq!(
+        kinds(&own, "azz zza z zz"),
+        "Name:azz Odd:zza Name:z Odd:zz"
+    );
     let comments = language(
         "language C\ntokens\n  Blank [ ]+ ignored\n  Note \"/*\" (any* - (any* \"*/\" any*)) \"*/\"\n  Word letter+\nform P\n  written n:Note* w:Word\n",
     );
     assert_eq!(kinds(&comments, "/* a * / */ b"), "Note:/* a * / */ Word:b");
-    assert_eq!(kinds(&comments, "/**//***/b"), "Note:/**/ Note:/***/ Word:b");
+    assert_eq!(
+        kinds(&comments, "/**//***/b"),
+        "Note:/**/ Note:/***/ Word:b"
+    );
 }

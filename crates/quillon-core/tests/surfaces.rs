@@ -66,9 +66,12 @@ fn sluice() -> Language {
 fn translated(from: &Language, to: &Language, text: &str) -> String {
     let text = source(text);
     let tree = from.tree(&text, Reading::Entry);
-    let tree = tree
-        .value
-        .unwrap_or_else(|| panic!("{:?}", tree.diagnostics.iter().map(said).collect::<Vec<_>>()));
+    let tree = tree.value.unwrap_or_else(|| {
+        panic!(
+            "{:?}",
+            tree.diagnostics.iter().map(said).collect::<Vec<_>>()
+        )
+    });
     let comments = from.comments(&text);
     to.source_of(&tree, Brackets::Fewest, &comments).unwrap()
 }
@@ -110,7 +113,10 @@ end
 ";
     assert_eq!(translated(&own, &own, text), text);
     let there = translated(&own, back, text);
-    assert!(there.contains("a 3 + a * into b;\nwhen b do ~ begins\n  say a, b\n"), "{there}");
+    assert!(
+        there.contains("a 3 + a * into b;\nwhen b do ~ begins\n  say a, b\n"),
+        "{there}"
+    );
     assert_eq!(translated(back, &own, &there), text);
     // A keyword of the other surface cannot be a name there.
     let keyword = source("let into = 1 say into");
@@ -126,7 +132,9 @@ fn the_lines_of_a_surface_have_the_fields_of_their_forms() {
         let all = mistakes(&format!(
             "language Own\ntokens\n  Blank [ ]+ ignored\n  Name letter+\nform F\n  written \"f\" names:Name* last:Name\nform G\n  binds last onward\n{lines}"
         ));
-        all.into_iter().filter(|m| !m.starts_with('8')).collect::<Vec<_>>()
+        all.into_iter()
+            .filter(|m| !m.starts_with('8'))
+            .collect::<Vec<_>>()
     };
     assert_eq!(
         with("surface S reads \".s\"\n  F names:Name last:Name\n"),
@@ -138,11 +146,17 @@ fn the_lines_of_a_surface_have_the_fields_of_their_forms() {
     );
     assert_eq!(
         with("surface S reads \".s\"\n  E names:Name*\n  G \"g\"\n"),
-        ["10:3 there is no form `E`", "11:3 form `G` is not written in the language itself"]
+        [
+            "10:3 there is no form `E`",
+            "11:3 form `G` is not written in the language itself"
+        ]
     );
     assert_eq!(
         with("surface Own reads \".s\"\n  F last:Name names:Name*\n  F last:Name names:Name*\n"),
-        ["9:9 surface `Own` is described twice", "11:3 form `F` is described twice"]
+        [
+            "9:9 surface `Own` is described twice",
+            "11:3 form `F` is described twice"
+        ]
     );
 }
 
@@ -168,11 +182,15 @@ form Note
         "page a\n  line b - c\n  line d\n  (1)\nover\n\npage e\nover\n"
     );
     assert_eq!(
-        mistakes("language Own\ntokens\n  Name letter+\nform F\n  written n:Name\n  laid out m deeper\n"),
+        mistakes(
+            "language Own\ntokens\n  Name letter+\nform F\n  written n:Name\n  laid out m deeper\n"
+        ),
         ["6:12 form `F` has no field `m`"]
     );
     assert_eq!(
-        mistakes("language Own\ntokens\n  Name letter+\nform F\n  written n:Name\n  laid out n deep\n"),
+        mistakes(
+            "language Own\ntokens\n  Name letter+\nform F\n  written n:Name\n  laid out n deep\n"
+        ),
         ["6:14 found `deep` where `inline`, `lines`, `deeper` or `apart` is expected"]
     );
 }
@@ -191,11 +209,23 @@ fn one_entry_is_read_off_the_front() {
         }
     };
     let program = Reading::Program;
-    assert_eq!(front("say 1 + 2 )) rest", program), "Program([Say([Add(Number(1), Number(2))])]) to 9");
-    assert_eq!(front("say 1 + 2 $ 3", program), "Program([Say([Add(Number(1), Number(2))])]) to 9");
+    assert_eq!(
+        front("say 1 + 2 )) rest", program),
+        "Program([Say([Add(Number(1), Number(2))])]) to 9"
+    );
+    assert_eq!(
+        front("say 1 + 2 $ 3", program),
+        "Program([Say([Add(Number(1), Number(2))])]) to 9"
+    );
     // As long as can be: an operator without its operand is not part of it.
-    assert_eq!(front("say 1 +", program), "Program([Say([Number(1)])]) to 5");
-    assert_eq!(front("+ 1", program), "1:1 found `+` where a step or the end of the text is expected");
+    assert_eq!(
+        front("say 1 +", program),
+        "Program([Say([Number(1)])]) to 5"
+    );
+    assert_eq!(
+        front("+ 1", program),
+        "1:1 found `+` where a step or the end of the text is expected"
+    );
 }
 
 #[test]

@@ -11,6 +11,9 @@ use crate::source::{Composer, SourceText, Span};
 /// The word that starts the item.
 pub(super) const WORD: &str = "include";
 
+/// Gets a file that a text names, or says why it cannot be had.
+type Read<'a> = dyn FnMut(&SourceText, &str) -> Result<Arc<SourceText>, String> + 'a;
+
 /// Puts a definition together with the files it includes, and those that they include.
 /// `read` gets a text and the name of a file as it is written there, and gives the file
 /// under a name that tells it from every other. A file that is included a second time is
@@ -21,7 +24,7 @@ pub(super) const WORD: &str = "include";
 /// in a circle.
 pub fn with_includes(
     source: &Arc<SourceText>,
-    read: &mut dyn FnMut(&SourceText, &str) -> Result<Arc<SourceText>, String>,
+    read: &mut Read<'_>,
 ) -> Result<Arc<SourceText>, Vec<Diagnostic>> {
     let includes = included(source)?;
     if includes.is_empty() {
@@ -45,7 +48,7 @@ struct Include {
 }
 
 struct Gathering<'a> {
-    read: &'a mut dyn FnMut(&SourceText, &str) -> Result<Arc<SourceText>, String>,
+    read: &'a mut Read<'a>,
     composer: Composer,
     seen: Vec<String>,
     /// The files being read, the outermost first.

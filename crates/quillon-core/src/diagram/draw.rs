@@ -92,7 +92,7 @@ impl Drawing {
     pub fn track(&mut self, track: &Track, x: f64, y: f64) {
         match track {
             Track::Box { text, stop, field } => {
-                self.stop(text, *stop, field.as_deref(), (x, y), track.room().width)
+                self.stop(text, *stop, field.as_deref(), (x, y), track.room().width);
             }
             Track::Row(parts) => {
                 let mut at = x;

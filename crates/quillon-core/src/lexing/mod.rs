@@ -215,6 +215,7 @@ pub struct Lexer {
 
 /// What is done with a token beside putting it on the list.
 #[derive(Clone, Copy, Debug, Default)]
+#[expect(clippy::struct_excessive_bools, reason = "four independent questions")]
 struct Care {
     ignored: bool,
     /// Whether more has to be read than the automaton knows of.

@@ -108,6 +108,10 @@ impl Scan<'_> {
     }
 
     /// Puts a token on the list.
+    #[expect(
+        clippy::inline_always,
+        reason = "the loop over all tokens is a third slower without"
+    )]
     #[inline(always)]
     fn token(&mut self, mut kind: KindId, start: usize, end: usize, tight: bool) {
         let Care {

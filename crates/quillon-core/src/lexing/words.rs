@@ -25,7 +25,7 @@ struct Slot {
 /// A table of words.
 #[derive(Clone, Debug, Default)]
 pub(super) struct Words {
-    words: Vec<(String, Word)>,
+    all: Vec<(String, Word)>,
     slots: Vec<Slot>,
     factor: u64,
     shift: u32,
@@ -37,15 +37,15 @@ impl Words {
     pub fn new(words: Vec<(String, Word)>) -> Words {
         let mut table = Words {
             longest: words.iter().map(|(text, _)| text.len()).max().unwrap_or(0),
-            words,
+            all: words,
             ..Words::default()
         };
-        if table.words.is_empty() {
+        if table.all.is_empty() {
             return table;
         }
         // Words that begin alike in eight bytes and are of one length share a slot: the
         // first stands there, and the others are looked for one by one.
-        let mut bits = (table.words.len() * 2).next_power_of_two().trailing_zeros();
+        let mut bits = (table.all.len() * 2).next_power_of_two().trailing_zeros();
         loop {
             for attempt in 0..64u64 {
                 table.factor = 0x9e37_79b9_7f4a_7c15u64
@@ -63,7 +63,7 @@ impl Words {
     /// Puts every word in its slot; false where two of different heads meet.
     fn fill(&mut self, size: usize) -> bool {
         self.slots = vec![Slot::default(); size];
-        for (index, (text, _)) in self.words.iter().enumerate() {
+        for (index, (text, _)) in self.all.iter().enumerate() {
             let (head, length) = (head(text.as_bytes()), text.len() as u32);
             let at = self.place(head, length);
             let slot = &mut self.slots[at];
@@ -101,14 +101,14 @@ impl Words {
             return None;
         }
         if length <= 8 {
-            return Some(self.words[slot.word as usize - 1].1);
+            return Some(self.all[slot.word as usize - 1].1);
         }
         self.find_long(&bytes[start..end])
     }
 
     #[inline(never)]
     fn find_long(&self, text: &[u8]) -> Option<Word> {
-        self.words
+        self.all
             .iter()
             .find(|(word, _)| word.as_bytes() == text)
             .map(|(_, word)| *word)

@@ -110,6 +110,10 @@ impl<'a> Run<'a> {
 
     /// A step with one stack; nothing when the tables leave a conflict. What is to be
     /// reduced is decided on the states alone, and done once the token is known to fit.
+    #[expect(
+        clippy::inline_always,
+        reason = "the loop over all tokens is a third slower without"
+    )]
     #[inline(always)]
     fn plain_step(&mut self, index: u32, action: impl Fn(u32) -> Action) -> Option<Step> {
         let mut height = self.plain.len();
@@ -176,7 +180,7 @@ impl<'a> Run<'a> {
             .get_or_insert_with(|| Stacks::new(self.grammar, self.tables, &self.plain));
         stacks.reduce(&self.plain, index, terminals);
         if terminals.main == [None, Some(0)]
-            && let Some(root) = stacks.accepted()
+            && let Some(root) = stacks.accepted(&self.plain)
         {
             let forest = std::mem::take(&mut stacks.forest);
             self.forked = None;
@@ -283,7 +287,7 @@ impl<'a> Run<'a> {
             None => Stacks::new(self.grammar, self.tables, &self.plain),
         };
         stacks.reduce(&self.plain, index, terminals);
-        stacks.accepted().is_some()
+        stacks.accepted(&self.plain).is_some()
     }
 
     /// Goes on with a plain stack cut down to a height, with a nonterminal on top that

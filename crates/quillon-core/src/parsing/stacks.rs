@@ -281,8 +281,11 @@ impl<'a> Stacks<'a> {
     }
 
     /// What the whole text was read as, once the end has been reached.
-    pub fn accepted(&self) -> Option<Ref> {
+    pub fn accepted(&mut self, plain: &[Entry]) -> Option<Ref> {
         let (grammar, tables) = (self.grammar, self.tables);
+        for top in self.tops.clone() {
+            self.ready(plain, top);
+        }
         self.tops.iter().find_map(|&top| {
             let node = &self.nodes[top as usize];
             let accepts = tables

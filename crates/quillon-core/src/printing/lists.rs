@@ -27,7 +27,7 @@ impl Writer<'_> {
         let item = *longer.right.last()?;
         let children = self.tree.children(filling.node, field as usize);
         let rest = &children[filling.taken[field as usize]..];
-        let last = *rest.last()?;
+        let final_child = *rest.last()?;
         let lay = self
             .lay(production, field)
             .or_else(|| self.usual_lay(production, place, item, filling.node))
@@ -50,7 +50,7 @@ impl Writer<'_> {
             }
             self.child(production, place, item, child)?;
         }
-        let end = self.end_of_list(filling.node, last);
+        let end = self.end_of_list(filling.node, final_child);
         self.comments_before(end);
         self.end(lay);
         filling.taken[field as usize] = children.len();
@@ -58,8 +58,8 @@ impl Writer<'_> {
     }
 
     /// Where what follows a list begins: comments before that belong to the list.
-    fn end_of_list(&self, node: NodeId, last: NodeId) -> u32 {
-        let after = self.tree.node(last).span.end;
+    fn end_of_list(&self, node: NodeId, final_child: NodeId) -> u32 {
+        let after = self.tree.node(final_child).span.end;
         (0..self.tree.field_count(node))
             .flat_map(|field| self.tree.children(node, field))
             .map(|child| self.tree.node(child).span.start)

@@ -175,17 +175,15 @@ impl Languages {
             Some(asked) => asked.clone(),
             None => files::definition_for(program)?,
         };
-        let at = match self.known.iter().position(|k| k.definition == definition) {
-            Some(at) => at,
-            None => {
-                self.known.push(Known {
-                    whole: Rc::new(load(&definition)?),
-                    surfaces: Vec::new(),
-                    definition,
-                });
-                self.known.len() - 1
-            }
-        };
+        let known = self.known.iter().position(|k| k.definition == definition);
+        let at = known.unwrap_or(self.known.len());
+        if known.is_none() {
+            self.known.push(Known {
+                whole: Rc::new(load(&definition)?),
+                surfaces: Vec::new(),
+                definition,
+            });
+        }
         let name = program.to_string_lossy();
         let language = self.known[at].surface(common, &name)?;
         Ok(Pair {
