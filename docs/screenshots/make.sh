@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
 # Takes the screenshots of this folder anew, from the built-in demo.
-# Needs Xvfb, xterm, ImageMagick, xdotool and the font DejaVu Sans Mono:
-#   apt-get install xvfb xterm imagemagick xdotool fonts-dejavu-core
+# Needs Xvfb, xterm, ImageMagick, xdotool, rsvg-convert and the font DejaVu Sans Mono:
+#   apt-get install xvfb xterm imagemagick xdotool librsvg2-bin fonts-dejavu-core
 # Usage: docs/screenshots/make.sh [NAME…]   (all of them without a name)
 set -euo pipefail
 root=$(cd "$(dirname "$0")/../.." && pwd)
@@ -43,6 +43,12 @@ SESSION
   wait "$terminal" 2>/dev/null || true
 }
 
+# drawn NAME: the railroad diagrams of a sort as a picture.
+drawn() {
+  [[ ${#wanted[@]} -eq 0 || " ${wanted[*]} " == *" $1 "* ]] || return 0
+  (cd "$work/towpath" && quillon grammar --as svg --sort Statement) | rsvg-convert -o "$out/$1.png"
+}
+
 wanted=("$@")
 cat >"$work/towpath/wrong.tow" <<'PROGRAM'
 let levels be [3, 5, 2]
@@ -69,6 +75,7 @@ sed -e 's/gives 6$/gives 7/' -e 's/means    left \* right/means    left + right/
 shot demo 'quillon demo'
 shot check 'quillon check'
 shot grammar 'quillon grammar | head -40'
+drawn diagrams
 shot tokens 'quillon tokens --text "let level be 2.5 ~ metres" --all; quillon tokens programs/tolls.tow | head -30'
 shot tree 'quillon tree --as line --text "let toll be 4 * (2 + tons)"; quillon tree --text "let toll be 4 * (2 + tons)"; quillon tree --text "when level > 3 { stop }"'
 shot run 'quillon run programs/tolls.tow programs/filling.tow programs/flight.tow'
