@@ -4,7 +4,7 @@ use std::rc::Rc;
 use std::sync::Arc;
 
 use crate::diagnostic::{Diagnostic, Outcome};
-use crate::evaluation::{self, Closure, Host, Limits, Memory, Value};
+use crate::evaluation::{self, Closure, Copier, Host, Limits, Memory, Value};
 use crate::language::{Language, Reading};
 use crate::meaning;
 use crate::scoping::{Around, Home, Kept};
@@ -47,7 +47,37 @@ impl<'l> Session<'l> {
             };
             session.memory.ready_made.push(value);
         }
+        for cell in &definition.state {
+            let initial = Rc::new(meaning::initial(definition, cell));
+            let value = evaluation::run(&initial, &mut session.memory, limits, host)
+                .map_err(|failure| Box::new(failure.diagnostic()))?;
+            session.memory.state.push(value);
+        }
         Ok(session)
+    }
+
+    /// The language.
+    pub fn language(&self) -> &'l Language {
+        self.language
+    }
+
+    /// The cells of the state, in the definition's order, with what they hold.
+    pub fn state(&self) -> impl Iterator<Item = (&str, &Value)> {
+        let cells = self.language.definition().state.iter();
+        let names = cells.map(|cell| cell.name.text.as_str());
+        names.zip(&self.memory.state)
+    }
+
+    /// Puts a value into a cell of the state; false if there is no such cell.
+    pub fn set_state(&mut self, name: &str, value: Value) -> bool {
+        let index = self.language.definition().state_index(name);
+        match index.and_then(|index| self.memory.state.get_mut(index)) {
+            Some(cell) => {
+                *cell = value;
+                true
+            }
+            None => false,
+        }
     }
 
     /// Runs a whole program, by itself.
@@ -86,6 +116,8 @@ impl<'l> Session<'l> {
             };
         };
         let before = self.memory.session.clone();
+        let mut copier = Copier::default();
+        let state: Vec<Value> = self.memory.state.iter().map(|v| copier.copy(v)).collect();
         match evaluation::run(&core, &mut self.memory, self.limits, host) {
             Ok(value) => {
                 let mut fresh: Vec<(u32, Kept)> = names
@@ -111,6 +143,7 @@ impl<'l> Session<'l> {
             }
             Err(failure) => {
                 self.memory.session = before;
+                self.memory.state = state;
                 diagnostics.push(failure.diagnostic());
                 Outcome {
                     value: None,

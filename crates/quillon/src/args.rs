@@ -327,6 +327,14 @@ pub struct Run {
     #[arg(long)]
     pub value: bool,
 
+    /// Show the state before and after
+    #[arg(long)]
+    pub show_state: bool,
+
+    /// Begin with the state in this file: a JSON object with a value for each cell
+    #[arg(long, value_name = "FILE")]
+    pub state: Option<PathBuf>,
+
     #[command(flatten)]
     pub limits: RunLimits,
 }

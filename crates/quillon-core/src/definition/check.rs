@@ -160,6 +160,14 @@ impl<'a> Checker<'a> {
                 self.twice("helper", &helper.name, &earlier.name);
             }
         }
+        for (index, cell) in definition.state.iter().enumerate() {
+            if let Some(earlier) = definition.state[..index]
+                .iter()
+                .find(|other| other.name.text == cell.name.text)
+            {
+                self.twice("state", &cell.name, &earlier.name);
+            }
+        }
         for (index, provided) in definition.provides.iter().enumerate() {
             if let Some(earlier) = definition.provides[..index]
                 .iter()

@@ -44,8 +44,19 @@ pub struct Example {
     pub program: String,
     /// Where the example stands.
     pub span: Span,
+    /// What it finds.
+    pub given: Vec<Given>,
     /// What must hold.
     pub expectations: Vec<Expectation>,
+}
+
+/// Something that a program finds, with its place.
+#[derive(Clone, Debug)]
+pub enum Given {
+    /// A cell of the state that holds something.
+    State(Name, Literal),
+    /// Lines to be read.
+    Input(String),
 }
 
 /// One thing that must hold, with its place.
@@ -66,6 +77,8 @@ pub enum Expected {
     Prints(String),
     /// An error whose message has this in it, at this place if one is given.
     Fails(String, Option<Position>),
+    /// What a cell of the state holds at the end.
+    Leaves(Name, Literal),
     /// Its tree.
     Tree(TreeTerm),
 }

@@ -32,7 +32,7 @@ mod surface;
 pub mod template;
 
 pub use ebnf::Notation;
-pub use expectation::{Example, Expectation, Expected, Literal, TreeTerm};
+pub use expectation::{Example, Expectation, Expected, Given, Literal, TreeTerm};
 pub use include::with_includes;
 pub use laid_out::{LaidOut, Lay};
 pub use pattern::{CharSet, Pattern};
@@ -75,6 +75,8 @@ pub struct Definition {
     pub surfaces: Vec<Surface>,
     /// `define`d helpers of the meaning notation.
     pub helpers: Vec<Helper>,
+    /// Cells that outlive a run.
+    pub state: Vec<StateCell>,
     /// Ready-made functions and constants.
     pub provides: Vec<Provided>,
     /// The designer's own wording.
@@ -363,6 +365,15 @@ pub struct Helper {
     pub body: Template,
 }
 
+/// One line of `state`.
+#[derive(Clone, Debug)]
+pub struct StateCell {
+    /// Its name, for meanings.
+    pub name: Name,
+    /// What it holds at first.
+    pub initial: Template,
+}
+
 /// One line of `provides`.
 #[derive(Clone, Debug)]
 pub struct Provided {
@@ -419,6 +430,11 @@ impl Definition {
     /// The number of lines in `tokens`: the pieces of tokens with holes do not count.
     pub fn named_tokens(&self) -> usize {
         self.tokens.iter().filter(|rule| !rule.piece).count()
+    }
+
+    /// The number of a cell of the state.
+    pub fn state_index(&self, name: &str) -> Option<usize> {
+        self.state.iter().position(|cell| cell.name.text == name)
     }
 
     /// The form of a name.

@@ -2,15 +2,16 @@
 
 use std::sync::Arc;
 
+use super::Name;
 use super::cursor::Cursor;
-use super::expectation::{Example, Expectation, Expected, Literal, TreeTerm};
+use super::expectation::{Example, Expectation, Expected, Given, Literal, TreeTerm};
 use super::lexer::{Mode, Word};
 use super::lines::{Item, content_of, items};
 use crate::diagnostic::{Diagnostic, Outcome, codes, nearest, quote};
 use crate::source::{Position, SourceText, Span};
 
 /// The words that say what must hold.
-const EXPECTATIONS: [&str; 4] = ["gives", "prints", "fails", "tree"];
+const EXPECTATIONS: [&str; 6] = ["gives", "prints", "fails", "leaves", "tree", "given"];
 
 /// The cases of one file.
 #[derive(Clone, Debug)]
@@ -90,6 +91,7 @@ fn one_line_case(
         title,
         program: String::new(),
         span,
+        given: Vec::new(),
         expectations: Vec::new(),
     };
     let mut has_program = barred.is_some();
@@ -102,6 +104,10 @@ fn one_line_case(
             cursor.advance();
         }
         while !cursor.at_end() {
+            if cursor.eat_word("given") {
+                example.given.push(given(&mut cursor)?);
+                continue;
+            }
             let expectation = expectation(&mut cursor)?;
             example.expectations.push(expectation);
         }
@@ -133,7 +139,7 @@ fn long_case(
     diagnostics: &mut Vec<Diagnostic>,
 ) -> Option<Example> {
     let mut program = None;
-    let mut expectations = Vec::new();
+    let (mut given_first, mut expectations) = (Vec::new(), Vec::new());
     let before = diagnostics.len();
     for &clause in &item.clauses {
         let text = source.slice(clause);
@@ -157,6 +163,13 @@ fn long_case(
         }
         let mut cursor = Cursor::new(source, clause, Mode::Plain, diagnostics);
         while !cursor.at_end() {
+            if cursor.eat_word("given") {
+                match given(&mut cursor) {
+                    Some(found) => given_first.push(found),
+                    None => break,
+                }
+                continue;
+            }
             match expectation(&mut cursor) {
                 Some(found) => expectations.push(found),
                 None => break,
@@ -183,6 +196,7 @@ fn long_case(
         title: title.to_owned(),
         program: program?,
         span: item.head,
+        given: given_first,
         expectations,
     })
 }
@@ -237,6 +251,9 @@ fn expectation(cursor: &mut Cursor<'_>) -> Option<Expectation> {
             None
         };
         Expected::Fails(message, place)
+    } else if cursor.eat_word("leaves") {
+        let (cell, value) = cell(cursor)?;
+        Expected::Leaves(cell, value)
     } else if cursor.eat_word("tree") {
         Expected::Tree(tree_term(cursor)?)
     } else {
@@ -245,7 +262,7 @@ fn expectation(cursor: &mut Cursor<'_>) -> Option<Expectation> {
             _ => None,
         };
         let message = format!(
-            "found {} where `gives`, `prints`, `fails` or `tree` is expected",
+            "found {} where `gives`, `prints`, `fails`, `leaves`, `tree` or `given` is expected",
             cursor.found()
         );
         let diagnostic = Diagnostic::error(codes::CASE_SYNTAX, message)
@@ -258,6 +275,28 @@ fn expectation(cursor: &mut Cursor<'_>) -> Option<Expectation> {
         expected,
         span: start.to(cursor.last_span()),
     })
+}
+
+/// After `given`: `state NAME = VALUE`, or `input "LINES"`.
+fn given(cursor: &mut Cursor<'_>) -> Option<Given> {
+    if cursor.eat_word("state") {
+        let (name, value) = cell(cursor)?;
+        return Some(Given::State(name, value));
+    }
+    if cursor.eat_word("input") {
+        return Some(Given::Input(
+            cursor.text("what is to be read, in quotes")?.text,
+        ));
+    }
+    cursor.unexpected_word(&["state", "input"]);
+    None
+}
+
+/// `NAME = VALUE`
+fn cell(cursor: &mut Cursor<'_>) -> Option<(Name, Literal)> {
+    let name = cursor.name("a cell of the state")?;
+    cursor.expect_sign("=")?;
+    Some((name, literal(cursor)?))
 }
 
 fn position(cursor: &mut Cursor<'_>) -> Option<Position> {

@@ -11,7 +11,9 @@ use super::lexer::{Mode, Word};
 use super::lines::{Item, items};
 use super::read_expectation::{example, tree_term};
 use super::read_form::{binds, opens, uses, written};
-use super::read_line::{extensions, layout, parameters, precedence_head, provided, token_rule};
+use super::read_line::{
+    extensions, layout, parameters, precedence_head, provided, state_cell, token_rule,
+};
 use super::read_meaning::meaning;
 use super::{
     Definition, Form, Grouping, Helper, Level, Message, Name, PrecedenceTable, Surface, expectation,
@@ -20,7 +22,7 @@ use crate::diagnostic::{Diagnostic, codes, nearest, one_of, quote};
 use crate::source::{SourceText, Span};
 
 /// The words that start an item.
-const ITEMS: [&str; 9] = [
+const ITEMS: [&str; 10] = [
     "language",
     "tokens",
     "precedence",
@@ -28,6 +30,7 @@ const ITEMS: [&str; 9] = [
     "surface",
     "include",
     "define",
+    "state",
     "provides",
     "messages",
 ];
@@ -74,6 +77,7 @@ impl<'a> Reader<'a> {
             forms: Vec::new(),
             surfaces: Vec::new(),
             helpers: Vec::new(),
+            state: Vec::new(),
             provides: Vec::new(),
             messages: Vec::new(),
         };
@@ -145,6 +149,7 @@ impl<'a> Reader<'a> {
                 };
                 self.define(whole, definition);
             }
+            "state" => self.state(item, rest, definition),
             "provides" => self.provides(item, rest, definition),
             "messages" => self.messages(item, rest, definition),
             _ => {
@@ -433,6 +438,17 @@ impl<'a> Reader<'a> {
         if let Some(body) = meaning(&mut cursor) {
             cursor.finish();
             definition.helpers.push(Helper { name, params, body });
+        }
+    }
+
+    fn state(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
+        self.cursor(rest, Mode::Plain).finish();
+        for &span in &item.clauses {
+            let mut cursor = self.cursor(span, Mode::Plain);
+            if let Some(cell) = state_cell(&mut cursor) {
+                cursor.finish();
+                definition.state.push(cell);
+            }
         }
     }
 

@@ -4,7 +4,7 @@ use super::cursor::Cursor;
 use super::lexer::Word;
 use super::read_meaning::{fresh_name, meaning};
 use super::read_pattern::pattern;
-use super::{Holds, Holes, Layout, Name, Provided, TokenRule};
+use super::{Holds, Holes, Layout, Name, Provided, StateCell, TokenRule};
 
 pub(super) fn precedence_head(cursor: &mut Cursor<'_>) -> Option<Name> {
     cursor.expect_word("of")?;
@@ -97,6 +97,16 @@ pub(super) fn parameters(cursor: &mut Cursor<'_>) -> Option<(Vec<Name>, bool)> {
     }
     cursor.expect_sign(")")?;
     Some((params, rest))
+}
+
+/// `level = 0`
+pub(super) fn state_cell(cursor: &mut Cursor<'_>) -> Option<StateCell> {
+    let name = fresh_name(cursor)?;
+    cursor.expect_sign("=")?;
+    Some(StateCell {
+        name,
+        initial: meaning(cursor)?,
+    })
 }
 
 pub(super) fn provided(cursor: &mut Cursor<'_>) -> Option<Provided> {

@@ -69,6 +69,7 @@ codes! {
     // Files.
     FILE_UNREADABLE = "file.unreadable", "a file that cannot be read";
     USAGE = "usage", "something asked for that cannot be done";
+    FILE_STATE = "file.state", "a file that gives no state";
     FILE_LANGUAGE = "file.language", "a program whose definition cannot be found";
 }
 

@@ -9,11 +9,13 @@ mod failure;
 mod natives;
 mod number;
 mod show;
+mod snapshot;
 mod value;
 mod walk;
 
 pub use failure::{Culprit, Failure, Problem, described};
 pub use show::{shown, written};
+pub(crate) use snapshot::Copier;
 pub use value::{Cell, Closure, Key, List, Map, Value, equal, same};
 
 /// What a run can do to the outside.
@@ -70,6 +72,8 @@ pub struct Memory {
     pub session: Vec<Option<Value>>,
     /// The ready-made functions and constants, in the definition's order.
     pub ready_made: Vec<Value>,
+    /// The cells of the state, in the definition's order.
+    pub state: Vec<Value>,
 }
 
 /// Runs a program's Core: gives its value, or how it went wrong.

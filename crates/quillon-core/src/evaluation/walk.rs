@@ -292,6 +292,7 @@ impl<'a> Walker<'a> {
                 .get(index as usize)
                 .and_then(Clone::clone),
             Variable::ReadyMade(index) => self.memory.ready_made.get(index as usize).cloned(),
+            Variable::State(index) => self.memory.state.get(index as usize).cloned(),
         };
         match found {
             Some(value) => Ok(value),
@@ -332,6 +333,12 @@ impl<'a> Walker<'a> {
             }
             // Scoping lets nothing change what is ready-made.
             Variable::ReadyMade(_) => {}
+            Variable::State(index) => {
+                if let Some(cell) = self.memory.state.get_mut(index as usize) {
+                    let old = std::mem::replace(cell, value);
+                    drop(old);
+                }
+            }
         }
     }
 
@@ -361,7 +368,7 @@ impl<'a> Walker<'a> {
                         cell
                     }
                 }
-                Variable::Session(_) | Variable::ReadyMade(_) => Rc::default(),
+                Variable::Session(_) | Variable::ReadyMade(_) | Variable::State(_) => Rc::default(),
             })
             .collect();
         Value::Function(Rc::new(Closure {

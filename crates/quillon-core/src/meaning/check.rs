@@ -39,6 +39,10 @@ pub fn check(definition: &Definition) -> Vec<Diagnostic> {
             .push("helpers are filled in where they stand, so one that uses itself would never end".into());
         }
     }
+    for cell in &definition.state {
+        checker.locals.clear();
+        checker.template(&cell.initial);
+    }
     for provided in &definition.provides {
         checker.locals = provided.params.iter().flatten().map(local).collect();
         checker.template(&provided.means);
@@ -109,6 +113,11 @@ impl Checker<'_> {
         &mut self.diagnostics[last]
     }
 
+    /// Whether a name is that of a cell of the state, and of nothing nearer.
+    fn is_state(&self, name: &str) -> bool {
+        self.field_of(name).is_none() && self.definition.state_index(name).is_some()
+    }
+
     fn is_local(&self, name: &str) -> bool {
         self.locals.iter().any(|local| local.name == name)
     }
@@ -152,7 +161,7 @@ impl Checker<'_> {
             }
             T::Set(name, value) => {
                 self.template(value);
-                if !self.is_local(&name.text) {
+                if !self.is_local(&name.text) && !self.is_state(&name.text) {
                     self.variable(name, false);
                 }
             }
@@ -237,7 +246,7 @@ impl Checker<'_> {
     }
 
     fn name(&mut self, name: &str, span: Span) {
-        if !self.is_local(name) && self.field_of(name).is_none() {
+        if !self.is_local(name) && self.field_of(name).is_none() && !self.is_state(name) {
             self.unknown(name, span);
         }
     }

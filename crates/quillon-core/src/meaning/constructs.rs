@@ -172,7 +172,11 @@ impl Maker<'_> {
                 .children(name, context)
                 .first()
                 .copied()
-                .and_then(|leaf| self.variable(leaf)),
+                .and_then(|leaf| self.variable(leaf))
+                .or_else(|| {
+                    let cell = self.definition.state_index(&name.text)?;
+                    Some(Variable::State(cell as u32))
+                }),
         };
         match place {
             Some(place) => Core::new(K::Write(place, Box::new(value)), context.span),

@@ -31,6 +31,8 @@ pub enum Variable {
     Session(u32),
     /// A ready-made function or constant.
     ReadyMade(u32),
+    /// A cell of the state.
+    State(u32),
 }
 
 /// The number of a landing, unique within a function.

@@ -9,7 +9,7 @@ use super::constructs::fields_in_functions;
 use super::core::{Core, CoreKind, FunctionCore, Variable};
 use super::function::{Finished, Functions, VariableId, fresh};
 use crate::definition::{
-    Count, Definition, Form, Literal, Name, Provided, Template, TemplateKind as T,
+    Count, Definition, Form, Literal, Name, Provided, StateCell, Template, TemplateKind as T,
 };
 use crate::diagnostic::{Diagnostic, Outcome, codes, quote};
 use crate::lexing::Lexer;
@@ -69,6 +69,25 @@ pub fn ready_made(definition: &Definition, provided: &Provided) -> FunctionCore 
         name: Some(&provided.name.text),
         params: &params,
         rest: provided.rest,
+        body,
+        source: &definition.source,
+        ready_made: true,
+    })
+}
+
+/// The Core of what a cell of the state holds at first.
+pub fn initial(definition: &Definition, cell: &StateCell) -> FunctionCore {
+    let mut maker = Maker::new(definition, &definition.source, None);
+    maker.functions.enter();
+    let context = Context {
+        node: None,
+        span: cell.initial.span,
+    };
+    let body = maker.template(&cell.initial, context);
+    maker.functions.leave(Finished {
+        name: None,
+        params: &[],
+        rest: false,
         body,
         source: &definition.source,
         ready_made: true,
@@ -277,6 +296,12 @@ impl<'a> Maker<'a> {
             None => {}
         }
         let count = self.field_children(name, context).map(|(count, _)| count);
+        if count.is_none()
+            && let Some(cell) = self.definition.state_index(name)
+        {
+            let kind = K::Read(Variable::State(cell as u32), Rc::from(name));
+            return Core::new(kind, context.span);
+        }
         let mut values = self.values(name, context);
         match count {
             Some(Count::Many) => Core::new(K::List(values), context.span),

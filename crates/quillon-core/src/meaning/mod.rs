@@ -10,5 +10,5 @@ pub mod operations;
 
 pub use check::check;
 pub use core::{ArmCore, Capture, Core, CoreKind, FunctionCore, Label, Variable};
-pub use instantiate::{program, ready_made};
+pub use instantiate::{initial, program, ready_made};
 pub use operations::{Arity, Operation};

@@ -2,8 +2,8 @@
 
 use std::sync::Arc;
 
-use crate::definition::{Example, Expectation, Expected};
-use crate::diagnostic::{Diagnostic, codes};
+use crate::definition::{Example, Expectation, Expected, Given, Name};
+use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 use crate::evaluation::{Limits, Recorder, Value, equal, written};
 use crate::language::{Language, Reading};
 use crate::session::Session;
@@ -180,8 +180,18 @@ fn check_run(
     result: &mut CaseResult,
 ) {
     let mut host = Recorder::default();
+    let mut left: Vec<(String, Value)> = Vec::new();
     let outcome = match Session::new(language, case_limits(), &mut host) {
-        Ok(mut session) => session.run_as(program, Reading::Entry, &mut host),
+        Ok(mut session) => {
+            give(&mut session, case, &mut host, result);
+            let outcome = session.run_as(program, Reading::Entry, &mut host);
+            left.extend(
+                session
+                    .state()
+                    .map(|(name, value)| (name.to_owned(), value.clone())),
+            );
+            outcome
+        }
         Err(diagnostic) => crate::diagnostic::Outcome {
             value: None,
             diagnostics: vec![*diagnostic],
@@ -203,6 +213,22 @@ fn check_run(
                         value.kind() == wanted.kind() && equal(value, &wanted) == Some(true);
                     (!holds).then(|| ("value", written(&wanted), written(value)))
                 })
+            }
+            Expected::Leaves(name, literal) => {
+                let wanted = Value::from_literal(literal);
+                match left.iter().find(|(known, _)| *known == name.text) {
+                    None => {
+                        result
+                            .diagnostics
+                            .push(no_cell(language, &result.source, name));
+                        None
+                    }
+                    Some((_, value)) => {
+                        let holds =
+                            value.kind() == wanted.kind() && equal(value, &wanted) == Some(true);
+                        (!holds).then(|| ("state", written(&wanted), written(value)))
+                    }
+                }
             }
             Expected::Prints(text) => (host.printed != *text).then(|| {
                 (
@@ -247,6 +273,33 @@ fn check_run(
     if let Some(error) = error.filter(|_| !fails) {
         result.diagnostics.push(error.clone());
     }
+}
+
+/// Gives a session what a case says that it finds.
+fn give(session: &mut Session<'_>, case: &Example, host: &mut Recorder, result: &mut CaseResult) {
+    for given in &case.given {
+        match given {
+            Given::Input(text) => host.lines.extend(text.lines().map(str::to_owned)),
+            Given::State(name, literal) => {
+                if !session.set_state(&name.text, Value::from_literal(literal)) {
+                    let problem = no_cell(session.language(), &result.source, name);
+                    result.diagnostics.push(problem);
+                }
+            }
+        }
+    }
+}
+
+/// The error for a cell of the state that there is not.
+fn no_cell(language: &Language, source: &Arc<SourceText>, name: &Name) -> Diagnostic {
+    let cells = language.definition().state.iter();
+    let near = nearest(&name.text, cells.map(|cell| cell.name.text.as_str()));
+    Diagnostic::error(
+        codes::CASE_SYNTAX,
+        format!("the state has no {}", quote(&name.text)),
+    )
+    .at(source, name.span)
+    .did_you_mean(near)
 }
 
 fn no_error(value: Option<&Value>) -> String {

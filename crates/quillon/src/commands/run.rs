@@ -8,13 +8,17 @@ use quillon_core::diagnostic::{Diagnostic, Outcome};
 use quillon_core::evaluation::{Host, Recorder, Value, written};
 use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading, Session};
-use serde_json::json;
+use serde_json::{Value as Json, json};
 
-use super::{Languages, Stop, given_text, in_asked_surface, language, print_json, report, status};
+use super::{
+    Languages, Stop, given_text, in_asked_surface, language, print_json, print_lines, report,
+    status,
+};
 use crate::args::{Format, Run as Args};
 use crate::exit::Exit;
 use crate::files;
 use crate::host::Terminal;
+use crate::render::state;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let asked = args.common.language.as_deref();
@@ -50,47 +54,95 @@ fn one(
     source: &Arc<SourceText>,
     reading: Reading<'_>,
 ) -> Result<Exit, Stop> {
+    let given = match &args.state {
+        Some(path) => state::read(path, language)?,
+        None => Vec::new(),
+    };
     match args.common.format {
         Format::Text => {
             let mut host = Terminal::new();
-            let outcome = outcome(args, language, source, reading, &mut host);
+            let ran = ran(args, language, source, reading, given, &mut host);
             if args.value
-                && let Some(value) = &outcome.value
+                && let Some(value) = &ran.outcome.value
             {
                 host.output(&written(value));
                 host.output("\n");
             }
             host.flush();
-            report(&outcome.diagnostics, Format::Text);
-            Ok(status(&outcome.diagnostics))
+            if args.show_state {
+                print_lines(&state::shown(&ran.before, &ran.after))?;
+            }
+            report(&ran.outcome.diagnostics, Format::Text);
+            Ok(status(&ran.outcome.diagnostics))
         }
         Format::Json => {
             let mut host = Recorder::default();
-            let outcome = outcome(args, language, source, reading, &mut host);
-            print_json(&json!({
+            let ran = ran(args, language, source, reading, given, &mut host);
+            let outcome = ran.outcome;
+            let mut result = json!({
                 "program": source.name(),
                 "output": host.printed,
                 "value": outcome.value.as_ref().map(written),
                 "kind": outcome.value.as_ref().map(|value| value.kind().word()),
                 "diagnostics": outcome.diagnostics,
-            }))?;
+            });
+            if args.show_state {
+                let object = |cells: Vec<(String, String)>| -> serde_json::Map<String, Json> {
+                    let pairs = cells.into_iter();
+                    pairs.map(|(name, value)| (name, value.into())).collect()
+                };
+                result["state"] = json!({
+                    "before": object(ran.before), "after": object(ran.after),
+                });
+            }
+            print_json(&result)?;
             Ok(status(&outcome.diagnostics))
         }
     }
 }
 
-fn outcome(
+/// What came of a run, and the state around it.
+struct Ran {
+    outcome: Outcome<Value>,
+    before: Vec<(String, String)>,
+    after: Vec<(String, String)>,
+}
+
+fn ran(
     args: &Args,
     language: &Language,
     source: &Arc<SourceText>,
     reading: Reading<'_>,
+    given: Vec<(String, Value)>,
     host: &mut dyn Host,
-) -> Outcome<Value> {
-    match Session::new(language, args.limits.limits(), host) {
-        Ok(mut session) => session.run_as(source, reading, host),
-        Err(problem) => Outcome {
-            value: None,
-            diagnostics: vec![Diagnostic { ..*problem }],
-        },
+) -> Ran {
+    let mut session = match Session::new(language, args.limits.limits(), host) {
+        Ok(session) => session,
+        Err(problem) => {
+            return Ran {
+                outcome: Outcome {
+                    value: None,
+                    diagnostics: vec![Diagnostic { ..*problem }],
+                },
+                before: Vec::new(),
+                after: Vec::new(),
+            };
+        }
+    };
+    for (name, value) in given {
+        session.set_state(&name, value);
+    }
+    let cells = |session: &Session<'_>| -> Vec<(String, String)> {
+        let cells = session.state();
+        cells
+            .map(|(name, value)| (name.to_owned(), written(value)))
+            .collect()
+    };
+    let before = cells(&session);
+    let outcome = session.run_as(source, reading, host);
+    Ran {
+        outcome,
+        before,
+        after: cells(&session),
     }
 }

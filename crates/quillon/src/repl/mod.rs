@@ -15,7 +15,7 @@ use crate::render::table::{self, Cell};
 pub mod lines;
 
 /// What the REPL itself can be told, with what it does.
-const ORDERS: [(&str, &str); 6] = [
+const ORDERS: [(&str, &str); 7] = [
     (
         "/tokens ENTRY",
         "show the tokens of an entry, without running it",
@@ -25,6 +25,7 @@ const ORDERS: [(&str, &str); 6] = [
         "show the tree of an entry, without running it",
     ),
     ("/names", "list the names kept so far, with their values"),
+    ("/state", "show the state"),
     ("/ready", "list what is ready-made"),
     ("/help", "show this list"),
     ("/leave", "leave; so does Ctrl-D"),
@@ -110,6 +111,7 @@ impl<'l> Conversation<'l> {
             "help" => help(),
             "names" => self.names(),
             "ready" => self.ready(),
+            "state" => print(&render::state::listed(self.session.state())),
             "tokens" => {
                 let source = self.source(rest);
                 let outcome = self.language.tokens(&source);
