@@ -129,6 +129,7 @@ impl<'l> Session<'l> {
                             Kept {
                                 name: binding.name.clone(),
                                 fixed: binding.fixed,
+                                space: binding.space.clone(),
                             },
                         )),
                         _ => None,
@@ -158,7 +159,12 @@ impl<'l> Session<'l> {
         let mut names: Vec<(&str, Option<&Value>)> = Vec::new();
         for (index, kept) in self.kept.iter().enumerate() {
             let value = self.memory.session.get(index).and_then(Option::as_ref);
-            names.retain(|(name, _)| *name != kept.name);
+            let latest = self.kept[index + 1..]
+                .iter()
+                .all(|later| (&later.name, &later.space) != (&kept.name, &kept.space));
+            if !latest {
+                continue;
+            }
             names.push((&kept.name, value));
         }
         names

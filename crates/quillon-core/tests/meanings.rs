@@ -496,7 +496,7 @@ fn meanings_are_checked_with_the_definition() {
     );
     check(
         "binds    name upward",
-        "found `upward` where `onward` or `in` is expected",
+        "found `upward` where `onward`, `throughout` or `in` is expected",
     );
     assert_eq!(
         mistakes(&format!(

@@ -151,10 +151,12 @@ fn a_session_gives_its_names_and_takes_new_ones() {
         Kept {
             name: "old".to_owned(),
             fixed: false,
+            space: String::new(),
         },
         Kept {
             name: "set".to_owned(),
             fixed: true,
+            space: String::new(),
         },
     ];
     let around = Around::Session(&kept);

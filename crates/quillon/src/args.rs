@@ -72,6 +72,11 @@ pub enum Command {
         after_help = "Example:\n  quillon tree programs/tolls.tow\n  quillon tree -l towpath.quillon --as line --text '1 + 2 * 3'"
     )]
     Tree(Tree),
+    /// Show what the names of a program mean
+    #[command(
+        after_help = "Example:\n  quillon scopes programs/tolls.tow\n  quillon scopes --notes -l towpath.quillon --text 'let a be 1 say 2'"
+    )]
+    Scopes(Scopes),
     /// Write a program in another surface of its language
     #[command(
         after_help = "Example:\n  quillon translate --to Short programs/tolls.tow\n  quillon translate -l towpath.quillon --to Short --text 'say 1 + 2'"
@@ -103,6 +108,7 @@ impl Command {
             Command::Grammar(args) => args.format,
             Command::Tokens(args) => args.common.format,
             Command::Tree(args) => args.common.format,
+            Command::Scopes(args) => args.common.format,
             Command::Translate(args) => args.common.format,
             Command::Run(args) => args.common.format,
             Command::Test(args) => args.format,
@@ -271,6 +277,33 @@ pub struct Tree {
     /// Read one entry off the front, as long as can be, and say where it ends
     #[arg(long)]
     pub first: bool,
+}
+
+/// How names are shown.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
+pub enum ScopesView {
+    /// Over the source, with the scopes beside it
+    Source,
+    /// A line for each name
+    Table,
+}
+
+/// Arguments of `scopes`.
+#[derive(Debug, ClapArgs)]
+pub struct Scopes {
+    #[command(flatten)]
+    pub program: Program,
+
+    #[command(flatten)]
+    pub common: Common,
+
+    /// How to show the names
+    #[arg(long = "as", value_name = "VIEW", default_value = "source")]
+    pub view: ScopesView,
+
+    /// Point at names that are never used, never changed, or hide another
+    #[arg(long)]
+    pub notes: bool,
 }
 
 /// Arguments of `translate`.

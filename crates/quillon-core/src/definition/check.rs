@@ -200,7 +200,10 @@ impl<'a> Checker<'a> {
             }
         }
         for binds in &form.binds {
-            self.name_field(form, &binds.field);
+            match &binds.part {
+                None => self.name_field(form, &binds.field),
+                Some(part) => self.name_part(form, &binds.field, part),
+            }
             for name in &binds.inside {
                 self.field(form, name);
             }
@@ -271,6 +274,30 @@ impl<'a> Checker<'a> {
                 sort
             );
             self.error(codes::DEFINITION_FIELD, message, name);
+        }
+    }
+
+    /// `FIELD.PART`: some form that the field can be has such a field.
+    fn name_part(&mut self, form: &Form, field: &Name, part: &Name) {
+        let Some(field) = self.field(form, field) else {
+            return;
+        };
+        let forms = self.definition.forms_of(&field.things);
+        let known: Vec<&str> = forms
+            .iter()
+            .flat_map(|form| form.fields.iter().map(|f| f.name.text.as_str()))
+            .collect();
+        if !known.contains(&part.text.as_str()) {
+            let near = nearest(&part.text, known.iter().copied()).map(str::to_owned);
+            let message = format!(
+                "what {} can be has no field {}",
+                quote(&field.name.text),
+                quote(&part.text)
+            );
+            let error = self.error(codes::DEFINITION_FIELD, message, part);
+            error
+                .remedies
+                .extend(near.map(|near| format!("did you mean {}?", quote(&near))));
         }
     }
 

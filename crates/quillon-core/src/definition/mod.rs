@@ -240,9 +240,25 @@ impl Form {
         self.fields.iter().position(|field| field.name.text == name)
     }
 
+    /// Whether a scope is opened around a field.
+    pub fn opens_around(&self, index: usize) -> bool {
+        self.opens.as_ref().is_some_and(|opens| {
+            let mut around = opens.around.iter();
+            around.any(|name| name.text == self.fields[index].name.text)
+        })
+    }
+
+    /// Whether `FIELD.PART` is bound here.
+    pub fn binds_part(&self, field: &str, part: &str) -> bool {
+        let mut binds = self.binds.iter();
+        binds.any(|b| b.field.text == field && b.part.as_ref().is_some_and(|p| p.text == part))
+    }
+
     /// Whether a field stands for a variable: it is bound or used as a name here.
     pub fn is_name_field(&self, name: &str) -> bool {
-        self.binds.iter().any(|b| b.field.text == name)
+        self.binds
+            .iter()
+            .any(|b| b.field.text == name && b.part.is_none())
             || self.uses.iter().any(|u| u.field.text == name)
     }
 }
@@ -337,6 +353,12 @@ pub struct Opens {
 pub struct Binds {
     /// The field whose text is bound.
     pub field: Name,
+    /// The field of that field's forms whose text is bound instead: `params.name`.
+    pub part: Option<Name>,
+    /// Visible in the whole enclosing scope, also before.
+    pub throughout: bool,
+    /// The name space it belongs to, if not to that of plain names.
+    pub space: Option<Name>,
     /// Visible from the end of the form to the end of the enclosing scope.
     pub onward: bool,
     /// Visible in these fields.
@@ -352,6 +374,10 @@ pub struct Uses {
     pub field: Name,
     /// Whether the variable is changed.
     pub to_change: bool,
+    /// Whether it is bound in the scope at hand where nothing binds it.
+    pub or_binds: bool,
+    /// The name space it is looked up in, if not in that of plain names.
+    pub space: Option<Name>,
 }
 
 /// `define NAME(params) = …`.
@@ -430,6 +456,16 @@ impl Definition {
     /// The number of lines in `tokens`: the pieces of tokens with holes do not count.
     pub fn named_tokens(&self) -> usize {
         self.tokens.iter().filter(|rule| !rule.piece).count()
+    }
+
+    /// The forms that some things can be.
+    pub fn forms_of(&self, things: &[Thing]) -> Vec<&Form> {
+        let can_be = |form: &&Form| {
+            things.iter().any(|thing| {
+                matches!(thing, Thing::Named(n) if n.text == form.sort_name() || n.text == form.name.text)
+            })
+        };
+        self.forms.iter().filter(can_be).collect()
     }
 
     /// The number of a cell of the state.

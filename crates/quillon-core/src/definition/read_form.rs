@@ -151,39 +151,70 @@ pub(super) fn opens(cursor: &mut Cursor<'_>) -> Option<Opens> {
     Some(Opens { around })
 }
 
-/// `binds FIELD onward`, `binds FIELD in FIELD, …`, both with commas between, and
-/// `fixed` at the end.
+/// `binds FIELD onward`, `binds FIELD throughout`, `binds FIELD in FIELD, …`, with commas
+/// between; `as SPACE` and `fixed` at the end. `FIELD.PART` is a field of the field's forms.
 pub(super) fn binds(cursor: &mut Cursor<'_>) -> Option<Binds> {
     let field = cursor.name("the field that is bound")?;
+    let part = if cursor.eat_sign(".") {
+        Some(cursor.name("a field of its forms")?)
+    } else {
+        None
+    };
     let mut binds = Binds {
         field,
+        part,
         onward: false,
+        throughout: false,
         inside: Vec::new(),
         fixed: false,
+        space: None,
     };
     loop {
         if cursor.eat_word("onward") {
             binds.onward = true;
+        } else if cursor.eat_word("throughout") {
+            binds.throughout = true;
         } else if cursor.eat_word("in") || !binds.inside.is_empty() {
             binds.inside.push(cursor.name("the field it is bound in")?);
         } else {
-            cursor.unexpected_word(&["onward", "in"]);
+            cursor.unexpected_word(&["onward", "throughout", "in"]);
             return None;
         }
         if !cursor.eat_sign(",") {
             break;
         }
     }
+    binds.space = space(cursor);
     binds.fixed = cursor.eat_word("fixed");
     Some(binds)
 }
 
-/// `uses FIELD`, `uses FIELD to change`.
+/// `uses FIELD`, `uses FIELD to change`, `uses FIELD to change or binds it`; `as SPACE` at
+/// the end.
 pub(super) fn uses(cursor: &mut Cursor<'_>) -> Option<Uses> {
     let field = cursor.name("the field that names a variable")?;
     let to_change = cursor.eat_word("to");
+    let mut or_binds = false;
     if to_change {
         cursor.expect_word("change")?;
+        or_binds = cursor.eat_word("or");
+        if or_binds {
+            cursor.expect_word("binds")?;
+            cursor.expect_word("it")?;
+        }
     }
-    Some(Uses { field, to_change })
+    Some(Uses {
+        field,
+        to_change,
+        or_binds,
+        space: space(cursor),
+    })
+}
+
+/// `as SPACE`, if it is there; a mistake in it is reported.
+fn space(cursor: &mut Cursor<'_>) -> Option<Name> {
+    cursor
+        .eat_word("as")
+        .then(|| cursor.name("the name space"))
+        .flatten()
 }

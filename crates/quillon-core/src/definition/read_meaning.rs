@@ -377,7 +377,13 @@ fn function(cursor: &mut Cursor<'_>) -> Option<TemplateKind> {
     cursor.expect_sign("(")?;
     let mut params = Vec::new();
     while !cursor.at_sign(")") {
-        params.push(fresh_name(cursor)?);
+        let mut param = fresh_name(cursor)?;
+        if cursor.eat_sign(".") {
+            let part = cursor.name("a field of its forms")?;
+            param.text = format!("{}.{}", param.text, part.text);
+            param.span = param.span.to(part.span);
+        }
+        params.push(param);
         if !cursor.eat_sign(",") {
             break;
         }

@@ -47,6 +47,7 @@ codes! {
     // Names.
     NAME_UNBOUND = "name.unbound", "a name that nothing binds";
     NAME_DUPLICATE = "name.duplicate", "a name bound twice in one scope";
+    NAME_NOTE = "name.note", "a name that may not be meant so, said on request";
     NAME_FIXED = "name.fixed", "a change to something that cannot be changed";
     NAME_LANDING = "name.landing", "a jump with nothing to land on";
     // Runs.

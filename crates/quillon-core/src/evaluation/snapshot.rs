@@ -24,7 +24,7 @@ impl Copier {
     /// A copy of a value. Goes through nested values with a stack of its own.
     pub fn copy(&mut self, value: &Value) -> Value {
         let mut work = Vec::new();
-        let copied = self.shallow(value, &mut work);
+        let result = self.shallow(value, &mut work);
         while let Some(open) = work.pop() {
             match open {
                 Open::List(from, to) => {
@@ -41,7 +41,7 @@ impl Copier {
                 }
             }
         }
-        copied
+        result
     }
 
     fn shallow(&mut self, value: &Value, work: &mut Vec<Open>) -> Value {

@@ -2,7 +2,7 @@
 //! operations, and how many operands they get.
 
 use super::operations::{Arity, Operation};
-use crate::definition::{Count, Definition, Form, Name, Template, TemplateKind, Thing};
+use crate::definition::{Count, Definition, Form, Name, Template, TemplateKind};
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
 use crate::source::Span;
 
@@ -297,16 +297,10 @@ impl Checker<'_> {
             return;
         };
         // The field must be one that some form of the child has.
-        let things = owner_field.things.clone();
         let fields: Vec<&str> = self
             .definition
-            .forms
-            .iter()
-            .filter(|form| {
-                things.iter().any(|thing| {
-                    matches!(thing, Thing::Named(n) if n.text == form.sort_name() || n.text == form.name.text)
-                })
-            })
+            .forms_of(&owner_field.things)
+            .into_iter()
             .flat_map(|form| form.fields.iter().map(|f| f.name.text.as_str()))
             .collect();
         if !fields.contains(&field.text.as_str()) {
@@ -351,6 +345,15 @@ impl Checker<'_> {
             );
             return;
         };
+        if let Some((field, part)) = name.text.split_once('.') {
+            if !form.binds_part(field, part) {
+                let message = format!("{} is not bound here", quote(&name.text));
+                self.error(codes::DEFINITION_MEANING, message, name.span)
+                    .remedies
+                    .push(format!("add `binds {} in …`", name.text));
+            }
+            return;
+        }
         let Some(field) = self.field_of(&name.text) else {
             self.unknown(&name.text, name.span);
             return;

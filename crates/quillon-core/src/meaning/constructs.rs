@@ -291,7 +291,7 @@ impl Maker<'_> {
                 let inside = mentioned(body, form);
                 let bound: Vec<usize> = params
                     .iter()
-                    .filter_map(|p| form.field_index(&p.text))
+                    .filter_map(|p| form.field_index(before_dot(&p.text)))
                     .collect();
                 self.declare(id, |field| {
                     field.is_some_and(|f| inside.contains(&f) && !bound.contains(&f))
@@ -417,7 +417,7 @@ fn collect_mentioned(template: &Template, form: &Form, out: &mut FxHashSet<usize
         | T::All(name)
         | T::Set(name, _)
         | T::With(name, ..) => add(&name.text),
-        T::Function(params, _) => params.iter().for_each(|p| add(&p.text)),
+        T::Function(params, _) => params.iter().for_each(|p| add(before_dot(&p.text))),
         _ => {}
     }
     template.each_part(&mut |part| collect_mentioned(part, form, out));
@@ -429,9 +429,18 @@ pub(super) fn fields_in_functions(template: &Template, form: &Form) -> FxHashSet
     let mut out = FxHashSet::default();
     if let T::Function(params, body) = &template.kind {
         out = mentioned(body, form);
-        out.extend(params.iter().filter_map(|p| form.field_index(&p.text)));
+        out.extend(
+            params
+                .iter()
+                .filter_map(|p| form.field_index(before_dot(&p.text))),
+        );
         return out;
     }
     template.each_part(&mut |part| out.extend(fields_in_functions(part, form)));
     out
+}
+
+/// The field of `FIELD.PART`.
+fn before_dot(name: &str) -> &str {
+    name.split_once('.').map_or(name, |(field, _)| field)
 }

@@ -222,10 +222,23 @@ impl<'a> Maker<'a> {
             .map(|&(_, local)| local)
     }
 
-    /// The children of a field of the node.
+    /// The children of a field of the node; of `FIELD.PART`, those of its children.
     pub(super) fn children(&self, field: &Name, context: Context<'_>) -> Vec<NodeId> {
-        self.field_children(&field.text, context)
-            .map_or_else(Vec::new, |(_, children)| children)
+        let (field, part) = match field.text.split_once('.') {
+            Some((field, part)) => (field, Some(part)),
+            None => (field.text.as_str(), None),
+        };
+        let children = self
+            .field_children(field, context)
+            .map_or_else(Vec::new, |(_, children)| children);
+        let (Some(part), Some((_, tree, _))) = (part, self.program) else {
+            return children;
+        };
+        let inner = |child: NodeId| {
+            let form = &self.definition.forms[tree.form(child)?];
+            Some(tree.children(child, form.field_index(part)?))
+        };
+        children.into_iter().filter_map(inner).flatten().collect()
     }
 
     pub(super) fn field_children(
@@ -239,11 +252,10 @@ impl<'a> Maker<'a> {
         Some((form.fields[index].count, tree.children(node, index)))
     }
 
-    /// A child of a form's field: a variable where the field is a name, what the child
-    /// does otherwise.
-    fn child(&mut self, child: NodeId, form: &Form, field: &str) -> Core {
-        if form.is_name_field(field)
-            && let Some(variable) = self.variable(child)
+    /// A child of a form's field: a variable where it is a name, what the child does
+    /// otherwise.
+    fn child(&mut self, child: NodeId) -> Core {
+        if let Some(variable) = self.variable(child)
             && let Some((_, tree, _)) = self.program
         {
             let kind = K::Read(variable, Rc::from(tree.text(child)));
@@ -278,10 +290,9 @@ impl<'a> Maker<'a> {
         let Some((_, children)) = self.field_children(field, context) else {
             return Vec::new();
         };
-        let form = context.node.map(|(_, form)| form);
         children
             .into_iter()
-            .filter_map(|child| form.map(|form| self.child(child, form, field)))
+            .map(|child| self.child(child))
             .collect()
     }
 

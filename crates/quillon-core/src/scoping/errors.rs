@@ -52,7 +52,7 @@ impl Resolver<'_> {
     pub(super) fn report_unbound(&mut self) {
         let unbound = std::mem::take(&mut self.unbound);
         let more = unbound.len().saturating_sub(MOST_SHOWN);
-        for (leaf, visible) in unbound.into_iter().take(MOST_SHOWN) {
+        for (leaf, space, visible) in unbound.into_iter().take(MOST_SHOWN) {
             let source = self.tree.source();
             let name = self.tree.text(leaf);
             let span = self.tree.node(leaf).span;
@@ -65,7 +65,7 @@ impl Resolver<'_> {
                 .names
                 .bindings
                 .iter()
-                .find(|b| b.name == name && b.span.is_some());
+                .find(|b| b.name == name && b.space == space && b.span.is_some());
             if let Some(place) = elsewhere.and_then(|b| b.span) {
                 let label = if place.start > span.start {
                     "bound only here, after this use"

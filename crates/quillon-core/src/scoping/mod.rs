@@ -1,13 +1,17 @@
 //! Which binding each name means: lexical scopes, found before anything runs.
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
-use crate::definition::{Definition, Form};
+use crate::definition::{Binds, Definition, Form, Name, Uses};
 use crate::diagnostic::{Diagnostic, Outcome};
 use crate::source::Span;
 use crate::tree::{NodeId, Tree};
 
 mod errors;
+mod hoist;
+mod notes;
+
+pub use notes::notes;
 
 /// A binding, by index.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
@@ -35,6 +39,10 @@ pub struct Binding {
     pub home: Home,
     /// Whether it cannot be changed.
     pub fixed: bool,
+    /// The name space it belongs to; empty for that of plain names.
+    pub space: String,
+    /// The binding of the same name that was in sight where this one was made.
+    pub hides: Option<BindingId>,
     /// The field of the home node under which it is bound.
     pub field: Option<usize>,
 }
@@ -48,12 +56,48 @@ pub struct Names {
     of_node: FxHashMap<NodeId, BindingId>,
     /// The bindings whose variables live at a node.
     at_node: FxHashMap<NodeId, Vec<BindingId>>,
+    /// How a name's token that is no binding uses what it means.
+    uses: FxHashMap<NodeId, Use>,
+    /// The nodes that open scopes in which something is bound, the outer before the inner.
+    pub scopes: Vec<NodeId>,
+}
+
+/// A use of a name.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Use {
+    /// How many scopes lie between the use and the scope of the binding.
+    pub scopes_out: u32,
+    /// Whether the variable is changed.
+    pub changes: bool,
+}
+
+/// A name in a program: where it stands, and what it means there.
+#[derive(Clone, Copy, Debug)]
+pub struct Mention {
+    /// The name's token.
+    pub node: NodeId,
+    /// The binding.
+    pub binding: BindingId,
+    /// How it is used; nothing where it is bound.
+    pub used: Option<Use>,
 }
 
 impl Names {
     /// The binding that a name's token means.
     pub fn binding_of(&self, name: NodeId) -> Option<BindingId> {
         self.of_node.get(&name).copied()
+    }
+
+    /// Every name of the program, in the order of the text.
+    pub fn mentions(&self, tree: &Tree) -> Vec<Mention> {
+        let mention = |(&node, &binding): (&NodeId, &BindingId)| Mention {
+            node,
+            binding,
+            used: self.uses.get(&node).copied(),
+        };
+        let mut all: Vec<Mention> = self.of_node.iter().map(mention).collect();
+        all.sort_by_key(|mention| tree.node(mention.node).span.start);
+        all
     }
 
     /// A binding.
@@ -74,6 +118,8 @@ pub struct Kept {
     pub name: String,
     /// Whether it cannot be changed.
     pub fixed: bool,
+    /// The name space it belongs to; empty for that of plain names.
+    pub space: String,
 }
 
 /// What a program finds around it.
@@ -96,8 +142,19 @@ pub fn resolve(definition: &Definition, tree: &Tree, around: Around<'_>) -> Outc
         diagnostics: Vec::new(),
     };
     let base = resolver.outermost(around);
+    let root = &definition.forms[tree.form(tree.root()).unwrap_or_default()];
+    if root.opens.as_ref().is_none_or(|o| !o.around.is_empty()) {
+        resolver.hoist(base, None, &[tree.root()]);
+    }
     resolver.visit(tree.root(), base);
     resolver.report_unbound();
+    let filled = resolver
+        .scopes
+        .iter()
+        .filter(|scope| !scope.names.is_empty());
+    let mut seen = FxHashSet::default();
+    let nodes = filled.filter_map(|scope| scope.node);
+    resolver.names.scopes = nodes.filter(|node| seen.insert(*node)).collect();
     let mut diagnostics = resolver.diagnostics;
     diagnostics.sort_by_key(|d| d.place.as_ref().map_or(0, |p| p.span.start));
     Outcome {
@@ -110,7 +167,8 @@ pub fn resolve(definition: &Definition, tree: &Tree, around: Around<'_>) -> Outc
 struct Scope {
     parent: Option<usize>,
     node: Option<NodeId>,
-    names: FxHashMap<String, BindingId>,
+    /// The binding of each name of each space.
+    names: FxHashMap<(String, String), BindingId>,
     /// The field of the node that is being visited.
     field: Option<usize>,
     /// Set for the scope of a session: the next free variable.
@@ -122,7 +180,7 @@ struct Resolver<'a> {
     tree: &'a Tree,
     names: Names,
     scopes: Vec<Scope>,
-    unbound: Vec<(NodeId, Vec<String>)>,
+    unbound: Vec<(NodeId, String, Vec<String>)>,
     diagnostics: Vec<Diagnostic>,
 }
 
@@ -157,11 +215,12 @@ impl Resolver<'_> {
                 span: None,
                 home: Home::ReadyMade(index as u32),
                 fixed: true,
+                space: String::new(),
+                hides: None,
                 field: None,
             });
-            self.scopes[ready_made]
-                .names
-                .insert(provided.name.text.clone(), id);
+            let key = (String::new(), provided.name.text.clone());
+            self.scopes[ready_made].names.insert(key, id);
         }
         let mut parent = ready_made;
         if let Around::Session(kept) = around {
@@ -172,9 +231,12 @@ impl Resolver<'_> {
                     span: None,
                     home: Home::Session(index as u32),
                     fixed: kept.fixed,
+                    space: kept.space.clone(),
+                    hides: None,
                     field: None,
                 });
-                self.scopes[parent].names.insert(kept.name.clone(), id);
+                let key = (kept.space.clone(), kept.name.clone());
+                self.scopes[parent].names.insert(key, id);
             }
         }
         let base = self.open(Some(parent), Some(self.tree.root()));
@@ -198,6 +260,11 @@ impl Resolver<'_> {
         } else {
             scope
         };
+        if own != scope || keeps {
+            self.hoist_fields(own, id, |index| {
+                clauses_in(form, index).is_empty() && !form.opens_around(index)
+            });
+        }
         let (bound, regions) = self.bind_inside(form, id, own, scope);
         for index in 0..form.fields.len() {
             let inner = self.scope_of_field(form, id, index, own, &regions);
@@ -210,6 +277,50 @@ impl Resolver<'_> {
             self.visit_field(form, id, index, inner);
         }
         self.bind_onward(form, id, scope, &bound);
+        for uses in form.uses.iter().filter(|uses| uses.or_binds) {
+            for leaf in self.leaves(form, id, &uses.field, None) {
+                self.change_or_bind(leaf, scope, uses);
+            }
+        }
+    }
+
+    /// The tokens of a field, or of a field of its forms.
+    fn leaves(&self, form: &Form, id: NodeId, field: &Name, part: Option<&Name>) -> Vec<NodeId> {
+        let Some(index) = form.field_index(&field.text) else {
+            return Vec::new();
+        };
+        let children = self.tree.children(id, index);
+        let Some(part) = part else {
+            return children;
+        };
+        let inner = |child: NodeId| {
+            let form = &self.definition.forms[self.tree.form(child)?];
+            Some(self.tree.children(child, form.field_index(&part.text)?))
+        };
+        children.into_iter().filter_map(inner).flatten().collect()
+    }
+
+    /// Finds the variable that a name means, or makes one in a scope if there is none that
+    /// the program has bound.
+    fn change_or_bind(&mut self, leaf: NodeId, scope: usize, uses: &Uses) {
+        let found = self.find(self.tree.text(leaf), space_of(uses.space.as_ref()), scope);
+        let own =
+            found.filter(|(id, _)| !matches!(self.names.binding(*id).home, Home::ReadyMade(_)));
+        if own.is_some() {
+            self.look_up(leaf, scope, uses);
+            return;
+        }
+        let clause = Binds {
+            field: uses.field.clone(),
+            part: None,
+            onward: true,
+            throughout: false,
+            inside: Vec::new(),
+            fixed: false,
+            space: uses.space.clone(),
+        };
+        let binding = self.bind_in(scope, leaf, &clause);
+        self.declare(scope, binding);
     }
 
     /// Makes the bindings of `binds … in …` and, for each set of clauses that share
@@ -230,11 +341,12 @@ impl Resolver<'_> {
             let Some(field) = form.field_index(&clause.field.text) else {
                 continue;
             };
-            for leaf in self.tree.children(id, field) {
-                let home = if clause.onward { Some(outer) } else { None };
-                let binding = match home {
-                    Some(scope) => self.bind_in(scope, leaf, clause.fixed),
-                    None => self.bind_at(id, field, leaf, clause.fixed),
+            for leaf in self.leaves(form, id, &clause.field, clause.part.as_ref()) {
+                let hoisted = self.names.binding_of(leaf).filter(|_| clause.throughout);
+                let binding = match hoisted {
+                    Some(binding) => binding,
+                    None if clause.onward => self.bind_in(outer, leaf, clause),
+                    None => self.bind_at(id, field, leaf, clause),
                 };
                 bound[number].push(binding);
             }
@@ -250,6 +362,9 @@ impl Resolver<'_> {
                     self.declare(region, binding);
                 }
             }
+            self.hoist_fields(region, id, |other| {
+                clauses_in(form, other) == key && !form.opens_around(other)
+            });
             regions.insert(key, region);
         }
         (bound, regions)
@@ -267,14 +382,10 @@ impl Resolver<'_> {
             .get(&clauses_in(form, index))
             .copied()
             .unwrap_or(own);
-        let around = form.opens.as_ref().is_some_and(|opens| {
-            opens
-                .around
-                .iter()
-                .any(|name| name.text == form.fields[index].name.text)
-        });
-        if around {
-            self.open(Some(inner), Some(id))
+        if form.opens_around(index) {
+            let opened = self.open(Some(inner), Some(id));
+            self.hoist_fields(opened, id, |other| other == index);
+            opened
         } else {
             inner
         }
@@ -286,8 +397,8 @@ impl Resolver<'_> {
         for child in self.tree.children(id, index) {
             if self.tree.form(child).is_some() {
                 self.visit(child, scope);
-            } else if let Some(uses) = uses {
-                self.look_up(child, scope, uses.to_change);
+            } else if let Some(uses) = uses.filter(|uses| !uses.or_binds) {
+                self.look_up(child, scope, uses);
             }
         }
     }
@@ -303,23 +414,22 @@ impl Resolver<'_> {
                 }
                 continue;
             }
-            let Some(field) = form.field_index(&clause.field.text) else {
-                continue;
-            };
-            for leaf in self.tree.children(id, field) {
-                let binding = self.bind_in(scope, leaf, clause.fixed);
+            for leaf in self.leaves(form, id, &clause.field, clause.part.as_ref()) {
+                let binding = self.bind_in(scope, leaf, clause);
                 self.declare(scope, binding);
             }
         }
     }
 
     /// A binding whose variable lives at a node, under one of its fields.
-    fn bind_at(&mut self, node: NodeId, field: usize, leaf: NodeId, fixed: bool) -> BindingId {
+    fn bind_at(&mut self, node: NodeId, field: usize, leaf: NodeId, clause: &Binds) -> BindingId {
         let id = self.binding(Binding {
             name: self.tree.text(leaf).to_owned(),
             span: Some(self.tree.node(leaf).span),
             home: Home::Node(node),
-            fixed,
+            fixed: clause.fixed,
+            space: space_of(clause.space.as_ref()).to_owned(),
+            hides: None,
             field: Some(field),
         });
         self.names.of_node.insert(leaf, id);
@@ -327,7 +437,7 @@ impl Resolver<'_> {
     }
 
     /// A binding whose variable lives in a scope.
-    fn bind_in(&mut self, scope: usize, leaf: NodeId, fixed: bool) -> BindingId {
+    fn bind_in(&mut self, scope: usize, leaf: NodeId, clause: &Binds) -> BindingId {
         if let Some(next) = &mut self.scopes[scope].session {
             let home = Home::Session(*next);
             *next += 1;
@@ -335,7 +445,9 @@ impl Resolver<'_> {
                 name: self.tree.text(leaf).to_owned(),
                 span: Some(self.tree.node(leaf).span),
                 home,
-                fixed,
+                fixed: clause.fixed,
+                space: space_of(clause.space.as_ref()).to_owned(),
+                hides: None,
                 field: None,
             });
             self.names.of_node.insert(leaf, id);
@@ -343,52 +455,89 @@ impl Resolver<'_> {
         }
         let node = self.scopes[scope].node.unwrap_or_else(|| self.tree.root());
         let field = self.scopes[scope].field;
-        let id = self.bind_at(node, field.unwrap_or_default(), leaf, fixed);
+        let id = self.bind_at(node, field.unwrap_or_default(), leaf, clause);
         self.names.bindings[id.0 as usize].field = field;
         id
     }
 
     /// Makes a binding visible in a scope; a second one of the same name is an error.
     fn declare(&mut self, scope: usize, binding: BindingId) {
-        let name = self.names.binding(binding).name.clone();
-        if let Some(&earlier) = self.scopes[scope].names.get(&name)
+        let bound = self.names.binding(binding);
+        let key = (bound.space.clone(), bound.name.clone());
+        if let Some(&earlier) = self.scopes[scope].names.get(&key)
             && earlier != binding
         {
             self.report_twice(binding, earlier);
             return;
         }
-        self.scopes[scope].names.insert(name, binding);
+        let parent = self.scopes[scope].parent;
+        let hides = parent.and_then(|parent| self.find(&key.1, &key.0, parent));
+        if let Some((other, _)) = hides.filter(|(other, _)| *other != binding) {
+            self.names.bindings[binding.0 as usize].hides = Some(other);
+        }
+        self.scopes[scope].names.insert(key, binding);
     }
 
-    fn look_up(&mut self, leaf: NodeId, scope: usize, to_change: bool) {
-        let name = self.tree.text(leaf);
+    /// The binding that a name has in a scope. What is ready-made is found in every space.
+    fn find(&self, name: &str, space: &str, scope: usize) -> Option<(BindingId, u32)> {
+        let key = (space.to_owned(), name.to_owned());
         let mut at = Some(scope);
+        let mut out = 0;
         while let Some(index) = at {
-            if let Some(&binding) = self.scopes[index].names.get(name) {
-                self.names.of_node.insert(leaf, binding);
-                if to_change && self.names.binding(binding).fixed {
-                    self.report_fixed(leaf, binding);
-                }
-                return;
+            let names = &self.scopes[index].names;
+            let found = match self.scopes[index].parent {
+                Some(_) => names.get(&key),
+                None => names.get(&(String::new(), name.to_owned())),
+            };
+            if let Some(found) = found {
+                return Some((*found, out));
             }
+            out += 1;
             at = self.scopes[index].parent;
         }
-        let visible = self.visible(scope);
-        self.unbound.push((leaf, visible));
+        None
     }
 
-    /// Every name that can be used in a scope, the innermost first.
-    fn visible(&self, scope: usize) -> Vec<String> {
+    fn look_up(&mut self, leaf: NodeId, scope: usize, uses: &Uses) {
+        let space = space_of(uses.space.as_ref());
+        if let Some((binding, scopes_out)) = self.find(self.tree.text(leaf), space, scope) {
+            self.names.of_node.insert(leaf, binding);
+            let found = Use {
+                scopes_out,
+                changes: uses.to_change,
+            };
+            self.names.uses.insert(leaf, found);
+            if uses.to_change && self.names.binding(binding).fixed {
+                self.report_fixed(leaf, binding);
+            }
+            return;
+        }
+        let visible = self.visible(scope, space);
+        self.unbound.push((leaf, space.to_owned(), visible));
+    }
+
+    /// Every name of a space that can be used in a scope, the innermost first.
+    fn visible(&self, scope: usize, space: &str) -> Vec<String> {
         let mut names = Vec::new();
         let mut at = Some(scope);
         while let Some(index) = at {
-            let mut here: Vec<String> = self.scopes[index].names.keys().cloned().collect();
+            let is_ready_made = self.scopes[index].parent.is_none();
+            let here = self.scopes[index].names.keys();
+            let mut here: Vec<String> = here
+                .filter(|(own, _)| own == space || is_ready_made)
+                .map(|(_, name)| name.clone())
+                .collect();
             here.sort();
             names.extend(here);
             at = self.scopes[index].parent;
         }
         names
     }
+}
+
+/// A name space as bindings have it.
+fn space_of(space: Option<&Name>) -> &str {
+    space.map_or("", |space| space.text.as_str())
 }
 
 /// The `binds … in` clauses whose names are seen in a field.

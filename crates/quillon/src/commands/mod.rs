@@ -21,6 +21,7 @@ mod grammar;
 mod new;
 mod repl;
 mod run;
+mod scopes;
 mod test;
 mod tokens;
 mod translate;
@@ -35,6 +36,7 @@ pub fn run(command: &Command) -> Result<Exit, Stop> {
         Command::Grammar(args) => grammar::run(args),
         Command::Tokens(args) => tokens::run(args),
         Command::Tree(args) => tree::run(args),
+        Command::Scopes(args) => scopes::run(args),
         Command::Translate(args) => translate::run(args),
         Command::Run(args) => run::run(args),
         Command::Repl(args) => repl::run(args),

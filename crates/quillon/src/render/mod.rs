@@ -1,6 +1,7 @@
 //! How things look: diagnostics, tables, trees.
 
 pub mod diagnostic;
+pub mod names;
 pub mod state;
 pub mod style;
 pub mod table;

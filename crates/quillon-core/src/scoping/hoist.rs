@@ -1,0 +1,52 @@
+//! `binds NAME throughout`: names that are seen in the whole scope, also before the place
+//! that binds them.
+
+use super::{Resolver, clauses_in};
+use crate::tree::NodeId;
+
+impl Resolver<'_> {
+    /// Binds what the forms of a scope bind throughout, before anything in it is visited.
+    /// What is in scopes further in is theirs.
+    pub(super) fn hoist(&mut self, scope: usize, field: Option<usize>, nodes: &[NodeId]) {
+        let definition = self.definition;
+        let any = |form: &crate::definition::Form| form.binds.iter().any(|b| b.throughout);
+        if !definition.forms.iter().any(any) {
+            return;
+        }
+        let before = std::mem::replace(&mut self.scopes[scope].field, field);
+        let mut work: Vec<NodeId> = nodes.iter().rev().copied().collect();
+        while let Some(id) = work.pop() {
+            let Some(form) = self.tree.form(id) else {
+                continue;
+            };
+            let form = &definition.forms[form];
+            for clause in form.binds.iter().filter(|clause| clause.throughout) {
+                for leaf in self.leaves(form, id, &clause.field, clause.part.as_ref()) {
+                    let binding = self.bind_in(scope, leaf, clause);
+                    self.declare(scope, binding);
+                }
+            }
+            if form.opens.as_ref().is_some_and(|o| o.around.is_empty()) {
+                continue;
+            }
+            for index in (0..form.fields.len()).rev() {
+                let is_inner = !clauses_in(form, index).is_empty() || form.opens_around(index);
+                if !is_inner {
+                    let children = self.tree.children(id, index);
+                    work.extend(children.into_iter().rev());
+                }
+            }
+        }
+        self.scopes[scope].field = before;
+    }
+
+    /// Binds what the fields of a node bind throughout, each under its field.
+    pub(super) fn hoist_fields(&mut self, scope: usize, id: NodeId, pass: impl Fn(usize) -> bool) {
+        for index in 0..self.tree.field_count(id) {
+            if pass(index) {
+                let children = self.tree.children(id, index);
+                self.hoist(scope, Some(index), &children);
+            }
+        }
+    }
+}
