@@ -78,7 +78,7 @@ shot grammar 'quillon grammar | head -40'
 drawn diagrams
 shot tokens 'quillon tokens --text "let level be 2.5 ~ metres" --all; quillon tokens programs/tolls.tow | head -30'
 shot tree 'quillon tree --as line --text "let toll be 4 * (2 + tons)"; quillon tree --text "let toll be 4 * (2 + tons)"; quillon tree --text "when level > 3 { stop }"'
-shot scopes 'quillon scopes programs/flight.tow | head -38'
+shot scopes 'quillon scopes programs/filling.tow; quillon scopes --as table --text "let a be 1 say way (b) gives a + b"'
 shot run 'quillon run programs/tolls.tow programs/filling.tow programs/flight.tow'
 shot errors 'quillon run wrong.tow; quillon run unbound.tow; quillon run fails.tow'
 shot test 'mv other.quillon.txt towpath.quillon; quillon test'

@@ -210,7 +210,7 @@ impl Language {
     pub fn tokens(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
         match self.lacks(Stage::Tokens) {
             Some(lack) => failed(vec![lack]),
-            None => self.lexer.tokens(source),
+            None => self.worded(self.lexer.tokens(source)),
         }
     }
 
@@ -218,7 +218,7 @@ impl Language {
     pub fn all_tokens(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
         match self.lacks(Stage::Tokens) {
             Some(lack) => failed(vec![lack]),
-            None => self.lexer.all_tokens(source),
+            None => self.worded(self.lexer.all_tokens(source)),
         }
     }
 
@@ -230,8 +230,14 @@ impl Language {
         let tokens = self.lexer.tokens(source);
         match tokens.value {
             Some(found) if !has_errors(&tokens.diagnostics) => self.tree_of(&found, reading),
-            _ => failed(tokens.diagnostics),
+            _ => self.worded(failed(tokens.diagnostics)),
         }
+    }
+
+    /// An outcome with its errors in the words of the definition.
+    fn worded<T>(&self, mut outcome: Outcome<T>) -> Outcome<T> {
+        self.definition.reword(&mut outcome.diagnostics);
+        outcome
     }
 
     /// Reads tokens as a tree.
@@ -274,7 +280,7 @@ impl Language {
                 furthest = Some(outcome);
             }
         }
-        furthest.unwrap_or_else(|| failed(Vec::new()))
+        self.worded(furthest.unwrap_or_else(|| failed(Vec::new())))
     }
 
     /// Adds the two readings of an ambiguous text to its error, and what would settle it.
@@ -407,7 +413,7 @@ impl Language {
 
     /// Finds what the names of a tree mean.
     pub fn names(&self, tree: &Tree, around: Around<'_>) -> Outcome<Names> {
-        scoping::resolve(&self.definition, tree, around)
+        self.worded(scoping::resolve(&self.definition, tree, around))
     }
 
     /// The Core of a tree.
@@ -415,7 +421,7 @@ impl Language {
         if let Some(lack) = self.lacks(Stage::Meaning) {
             return failed(vec![lack]);
         }
-        meaning::program(&self.definition, &self.lexer, tree, names)
+        self.worded(meaning::program(&self.definition, &self.lexer, tree, names))
     }
 
     /// All stages from text to Core: the tree, its names, and the Core.

@@ -99,6 +99,7 @@ impl<'l> Session<'l> {
                 .map_err(|failure| diagnostics.push(failure.diagnostic()))
                 .ok()
         });
+        self.language.definition().reword(&mut diagnostics);
         Outcome { value, diagnostics }
     }
 
@@ -146,6 +147,7 @@ impl<'l> Session<'l> {
                 self.memory.session = before;
                 self.memory.state = state;
                 diagnostics.push(failure.diagnostic());
+                self.language.definition().reword(&mut diagnostics);
                 Outcome {
                     value: None,
                     diagnostics,

@@ -403,7 +403,9 @@ impl<'a> Checker<'a> {
     }
 
     fn messages(&mut self) {
-        for message in self.definition.messages.iter().filter(|m| !m.unmatched) {
+        self.diagnostics.extend(self.definition.wording_mistakes());
+        let own = |m: &&super::Message| !m.unmatched && !m.is_code();
+        for message in self.definition.messages.iter().filter(own) {
             let name = &message.subject.text;
             let known = self.definition.has_sort(name)
                 || self.definition.tokens.iter().any(|t| t.name.text == *name);

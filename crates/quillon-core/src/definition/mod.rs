@@ -30,6 +30,7 @@ mod read_pattern;
 mod sugar;
 mod surface;
 pub mod template;
+mod wording;
 
 pub use ebnf::Notation;
 pub use expectation::{Example, Expectation, Expected, Given, Literal, TreeTerm};
@@ -416,12 +417,15 @@ pub struct Provided {
 /// One line of `messages`.
 #[derive(Clone, Debug)]
 pub struct Message {
-    /// What it words: a sort, or a jump followed by `unmatched`.
+    /// What it words: a sort, a token, an error by its code, or a jump followed by
+    /// `unmatched`.
     pub subject: Name,
     /// Whether it words a jump that finds no landing.
     pub unmatched: bool,
     /// The wording.
     pub text: String,
+    /// Where the wording stands.
+    pub place: Span,
 }
 
 impl Definition {

@@ -467,9 +467,16 @@ impl<'a> Reader<'a> {
         self.cursor(rest, Mode::Plain).finish();
         for &span in &item.clauses {
             let mut cursor = self.cursor(span, Mode::Plain);
-            let Some(subject) = cursor.name("a sort, a token, or a jump") else {
+            let Some(mut subject) = cursor.name("a sort, a token, an error, or a jump") else {
                 continue;
             };
+            if cursor.eat_sign(".") {
+                let Some(rest) = cursor.name("the rest of the error's code") else {
+                    continue;
+                };
+                subject.text = format!("{}.{}", subject.text, rest.text);
+                subject.span = subject.span.to(rest.span);
+            }
             let unmatched = cursor.eat_word("unmatched");
             if let Some(text) = cursor.text("the wording in quotes") {
                 cursor.finish();
@@ -477,6 +484,7 @@ impl<'a> Reader<'a> {
                     subject,
                     unmatched,
                     text: text.text,
+                    place: text.span,
                 });
             }
         }

@@ -104,6 +104,12 @@ pub struct Diagnostic {
     /// The calls that were running, innermost first, for an error of a run.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub calls: Vec<CallSite>,
+    /// Parts of the message by name, for a definition that words it otherwise.
+    #[serde(skip)]
+    details: Vec<(&'static str, String)>,
+    /// Whether a definition has worded it.
+    #[serde(skip)]
+    pub(crate) is_reworded: bool,
 }
 
 /// One call on the way to a run error.
@@ -129,7 +135,22 @@ impl Diagnostic {
             why: Vec::new(),
             remedies: Vec::new(),
             calls: Vec::new(),
+            details: Vec::new(),
+            is_reworded: false,
         }
+    }
+
+    /// Adds a part of the message by name.
+    #[must_use]
+    pub(crate) fn with_detail(mut self, name: &'static str, text: impl Into<String>) -> Diagnostic {
+        self.details.push((name, text.into()));
+        self
+    }
+
+    /// A part of the message; empty if there is none of the name.
+    pub(crate) fn detail(&self, name: &str) -> &str {
+        let found = self.details.iter().find(|(known, _)| *known == name);
+        found.map_or("", |(_, text)| text)
     }
 
     /// An error.

@@ -142,7 +142,10 @@ impl Walker<'_> {
             Culprit::Whole,
             codes::RUN_ARITY,
             format!("{who} takes {wanted}, and gets {count}"),
-        );
+        )
+        .detail("function", who)
+        .detail("wanted", wanted)
+        .detail("got", count.to_string());
         if !names.is_empty() {
             problem = problem.why(format!("its parameters are {}", names.join(", ")));
         }

@@ -27,6 +27,8 @@ pub struct Problem {
     pub message: String,
     /// The cause, where the message does not say it.
     pub why: Option<String>,
+    /// Parts of the message by name.
+    pub details: Vec<(&'static str, String)>,
 }
 
 impl Problem {
@@ -37,7 +39,19 @@ impl Problem {
             code,
             message: message.into(),
             why: None,
+            details: Vec::new(),
         })
+    }
+
+    /// Adds a part of the message by name.
+    #[must_use]
+    pub fn detail(
+        mut self: Box<Self>,
+        name: &'static str,
+        text: impl Into<String>,
+    ) -> Box<Problem> {
+        self.details.push((name, text.into()));
+        self
     }
 
     /// An operand of a kind that does not belong there.
@@ -47,6 +61,8 @@ impl Problem {
             codes::RUN_KIND,
             format!("{wanted} is needed here, and this is {}", described(found)),
         )
+        .detail("wanted", wanted)
+        .detail("got", described(found))
     }
 
     /// Adds the cause.
@@ -81,6 +97,8 @@ pub struct Failure {
     pub message: String,
     /// The cause.
     pub why: Option<String>,
+    /// Parts of the message by name.
+    pub details: Vec<(&'static str, String)>,
     /// Where.
     pub place: Place,
     /// The raised value, if one was raised.
@@ -141,6 +159,9 @@ impl Failure {
     pub fn diagnostic(self) -> Diagnostic {
         let mut diagnostic =
             Diagnostic::error(self.code, self.message).at(&self.place.source, self.place.span);
+        for (name, text) in self.details {
+            diagnostic = diagnostic.with_detail(name, text);
+        }
         if let Some(why) = self.why {
             diagnostic = diagnostic.why(why);
         }

@@ -307,7 +307,8 @@ impl<'a> Walker<'a> {
             codes::RUN_UNSET,
             format!("{} has no value yet", quote(name)),
         )
-        .why("it is bound, but what gives it a value has not run");
+        .why("it is bound, but what gives it a value has not run")
+        .detail("name", name);
         failed(*problem, &[], core, frame)
     }
 
@@ -408,6 +409,7 @@ pub(super) fn failed(problem: Problem, operands: &[&Core], core: &Core, frame: &
         code: problem.code,
         message: problem.message,
         why: problem.why,
+        details: problem.details,
         place: Place::new(&frame.function.source, culprit.span),
         raised: None,
         calls: Vec::new(),

@@ -63,7 +63,9 @@ impl Report<'_> {
                 codes::SYNTAX_UNEXPECTED,
                 format!("found {} where {expected} is expected", self.found(token)),
             )
+            .with_detail("found", self.found(token))
         }
+        .with_detail("expected", expected)
         .at(source, token.span)
         .label(if ends {
             "more is needed here"

@@ -15,7 +15,8 @@ impl Resolver<'_> {
         let mut diagnostic = Diagnostic::error(
             codes::NAME_DUPLICATE,
             format!("{} is bound twice in the same scope", quote(&binding.name)),
-        );
+        )
+        .with_detail("name", &binding.name);
         if let Some(span) = binding.span {
             diagnostic = diagnostic.at(source, span).label("bound again here");
         }
@@ -36,6 +37,7 @@ impl Resolver<'_> {
             _ => format!("{name} is fixed and cannot be changed"),
         };
         let mut diagnostic = Diagnostic::error(codes::NAME_FIXED, message)
+            .with_detail("name", &binding.name)
             .at(source, self.tree.node(leaf).span)
             .label("changed here");
         if let Some(span) = binding.span {
@@ -60,6 +62,7 @@ impl Resolver<'_> {
                 codes::NAME_UNBOUND,
                 format!("there is no binding called {}", quote(name)),
             )
+            .with_detail("name", name)
             .at(source, span);
             let elsewhere = self
                 .names

@@ -122,7 +122,7 @@ fn ran(
             return Ran {
                 outcome: Outcome {
                     value: None,
-                    diagnostics: vec![Diagnostic { ..*problem }],
+                    diagnostics: vec![*problem],
                 },
                 before: Vec::new(),
                 after: Vec::new(),
