@@ -32,6 +32,7 @@ fn through_all_stages(language: &Language, text: &str) {
     let limits = Limits {
         steps: Some(20_000),
         depth: 60,
+        ..Limits::default()
     };
     if let Ok(mut session) = Session::new(language, limits, &mut host) {
         let outcome = session.enter(&source, &mut host);

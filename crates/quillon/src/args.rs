@@ -1,6 +1,7 @@
 //! What can be typed.
 
 use std::path::PathBuf;
+use std::time::Duration;
 
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
 
@@ -330,6 +331,22 @@ pub struct RunLimits {
     /// Stop a run when so many calls are one inside the other
     #[arg(long, value_name = "N", default_value_t = 1_000_000)]
     pub depth: u32,
+
+    /// Stop a run after so many seconds
+    #[arg(long, value_name = "SECONDS", value_parser = seconds)]
+    pub time: Option<Duration>,
+
+    /// Stop a run when it has printed so many bytes
+    #[arg(long, value_name = "BYTES")]
+    pub output: Option<u64>,
+}
+
+/// A time in seconds, as `1.5`.
+fn seconds(text: &str) -> Result<Duration, String> {
+    let number: f64 = text
+        .parse()
+        .map_err(|_| "write seconds, as `1.5`".to_owned())?;
+    Duration::try_from_secs_f64(number).map_err(|_| "write seconds, as `1.5`".to_owned())
 }
 
 impl RunLimits {
@@ -338,6 +355,8 @@ impl RunLimits {
         quillon_core::evaluation::Limits {
             steps: self.steps,
             depth: self.depth,
+            time: self.time,
+            output: self.output,
         }
     }
 }

@@ -152,3 +152,36 @@ fn the_state_is_shown_and_given() {
         .ends_with(0)
         .shows("level  2");
 }
+
+#[test]
+fn limits_end_a_run_with_an_error_of_their_own() {
+    let folder = Folder::with_demo();
+    let endless = "let n be 0 forever { change n to n + 1 }";
+    folder
+        .quillon(&["run", "--time", "0.05", "--text", endless])
+        .ends_with(1)
+        .says("the run was stopped after 0.05 seconds")
+        .says("run.time");
+    folder
+        .quillon(&["run", "--steps", "1000", "--text", endless])
+        .ends_with(1)
+        .says("the run was stopped after 1000 steps");
+    let printed = folder.quillon(&["run", "--output", "8", "--text", "forever { say \"é!\" }"]);
+    printed.ends_with(1).says("after 8 bytes of output");
+    assert_eq!(printed.out, "é!\né!\n");
+    // No `attempt` catches them.
+    folder
+        .quillon(&[
+            "run",
+            "--output",
+            "3",
+            "--text",
+            "attempt { say \"long\" } mend e { say e }",
+        ])
+        .ends_with(1)
+        .says("run.output");
+    folder
+        .quillon(&["run", "--time", "soon", "--text", "say 1"])
+        .ends_with(2)
+        .says("write seconds, as `1.5`");
+}

@@ -64,6 +64,8 @@ codes! {
     RUN_RAISED = "run.raised", "a raised value that nothing caught";
     RUN_DEPTH = "run.depth", "calls nested more deeply than the limit";
     RUN_STEPS = "run.steps", "more steps than the limit";
+    RUN_TIME = "run.time", "a run that takes longer than the limit";
+    RUN_OUTPUT = "run.output", "more output than the limit";
     RUN_SIZE = "run.size", "a value larger than the limit";
     // Cases.
     CASE_SYNTAX = "case.syntax", "a case file that is not written as cases are";

@@ -118,7 +118,13 @@ const MOST_CALLS: usize = 12;
 impl Failure {
     /// Whether `attempt` catches it: limits end the run whatever the program says.
     pub fn is_catchable(&self) -> bool {
-        self.code != codes::RUN_STEPS && self.code != codes::RUN_DEPTH
+        let limits = [
+            codes::RUN_STEPS,
+            codes::RUN_DEPTH,
+            codes::RUN_TIME,
+            codes::RUN_OUTPUT,
+        ];
+        !limits.contains(&self.code)
     }
 
     /// What a `rescue` gets: the raised value, or a map that says what went wrong.

@@ -1,7 +1,9 @@
 //! Walks Core: the reference for what a program means.
 
 use std::rc::Rc;
+use std::time::Duration;
 
+use crate::diagnostic::codes;
 use crate::meaning::FunctionCore;
 
 mod calls;
@@ -25,6 +27,51 @@ pub trait Host {
 
     /// The next line of input, without its line end; nothing at the end.
     fn input(&mut self) -> Option<String>;
+}
+
+/// A host with a limit on what is printed.
+pub(crate) struct Metered<'a> {
+    host: &'a mut dyn Host,
+    /// The limit, and what is left of it.
+    limit: u64,
+    left: u64,
+}
+
+impl<'a> Metered<'a> {
+    pub fn new(host: &'a mut dyn Host, limits: Limits) -> Metered<'a> {
+        let limit = limits.output.unwrap_or(u64::MAX);
+        Metered {
+            host,
+            limit,
+            left: limit,
+        }
+    }
+
+    /// Prints a text, or as much of it as may still be printed.
+    pub fn output(&mut self, text: &str) -> Result<(), Box<Problem>> {
+        let mut room = usize::try_from(self.left).unwrap_or(usize::MAX);
+        if text.len() <= room {
+            self.left -= text.len() as u64;
+            self.host.output(text);
+            return Ok(());
+        }
+        self.left = 0;
+        while !text.is_char_boundary(room) {
+            room -= 1;
+        }
+        self.host.output(&text[..room]);
+        Err(Problem::new(
+            Culprit::Whole,
+            codes::RUN_OUTPUT,
+            format!("the run was stopped after {} bytes of output", self.limit),
+        )
+        .why("it may never stop printing; if it does, it needs a higher limit"))
+    }
+
+    /// The next line of input.
+    pub fn input(&mut self) -> Option<String> {
+        self.host.input()
+    }
 }
 
 /// A host that keeps what is printed and has prepared lines to read.
@@ -54,6 +101,10 @@ pub struct Limits {
     /// The most calls one inside the other. The native stack may allow fewer: then a
     /// run ends with the same error.
     pub depth: u32,
+    /// How long it may take; no limit when missing.
+    pub time: Option<Duration>,
+    /// The most bytes it may print; no limit when missing.
+    pub output: Option<u64>,
 }
 
 impl Default for Limits {
@@ -61,6 +112,8 @@ impl Default for Limits {
         Limits {
             steps: None,
             depth: 1_000_000,
+            time: None,
+            output: None,
         }
     }
 }

@@ -1,14 +1,19 @@
 //! The walking evaluator.
 
 use std::rc::Rc;
+use std::time::Instant;
 
 use super::failure::{Culprit, Failure, Problem};
 use super::value::{Cell, Closure, Value};
-use super::{Host, Limits, Memory, natives, number};
+use super::{Host, Limits, Memory, Metered, natives, number};
 use crate::definition::Literal;
 use crate::definition::template::BinaryOperator;
 use crate::diagnostic::{Place, codes, quote};
 use crate::meaning::{Core, CoreKind as K, FunctionCore, Label, Variable};
+
+/// After so many steps the limits are looked at: often enough for a limit on time, and
+/// rarely enough to cost nothing.
+const SLICE: u64 = 1 << 14;
 
 /// Why a piece of Core did not give a value.
 pub(super) enum Exit {
@@ -38,11 +43,14 @@ pub(super) struct Frame<'f> {
 
 pub(super) struct Walker<'a> {
     pub memory: &'a mut Memory,
-    pub host: &'a mut dyn Host,
+    pub host: Metered<'a>,
     pub limits: Limits,
     pub slots: Vec<Slot>,
     pub depth: u32,
+    /// Steps until the limits are looked at again, and those after that.
     steps: u64,
+    steps_left: u64,
+    started: Instant,
     /// What a jump on its way brings.
     carried: Value,
     /// Where the native stack stood at the start, and how much of it may be used.
@@ -54,11 +62,14 @@ impl<'a> Walker<'a> {
     pub fn new(memory: &'a mut Memory, limits: Limits, host: &'a mut dyn Host) -> Walker<'a> {
         Walker {
             memory,
-            host,
+            host: Metered::new(host, limits),
             limits,
             slots: Vec::new(),
             depth: 0,
-            steps: limits.steps.unwrap_or(u64::MAX),
+            // The first step finds the slice used up, and begins the first real one.
+            steps: 1,
+            steps_left: limits.steps.unwrap_or(u64::MAX),
+            started: Instant::now(),
             carried: Value::Nothing,
             stack_start: crate::deep::stack_address(),
             stack_budget: crate::deep::stack_budget(),
@@ -155,7 +166,7 @@ impl<'a> Walker<'a> {
                 for arg in args {
                     values.push(self.walk(arg, frame)?);
                 }
-                natives::apply(*operation, &values, self.host).map_err(|problem| {
+                natives::apply(*operation, &values, &mut self.host).map_err(|problem| {
                     let operands: Vec<&Core> = args.iter().collect();
                     failed(*problem, &operands, core, frame)
                 })
@@ -380,10 +391,24 @@ impl<'a> Walker<'a> {
 
     #[cold]
     fn out_of_steps(&mut self, core: &Core, frame: &Frame<'_>) -> Step {
-        self.steps = u64::MAX;
-        let Some(limit) = self.limits.steps else {
+        if let Some(limit) = self.limits.time
+            && self.started.elapsed() > limit
+        {
+            let problem = Problem::new(
+                Culprit::Whole,
+                codes::RUN_TIME,
+                format!("the run was stopped after {} seconds", limit.as_secs_f64()),
+            )
+            .why("it may never end; if it does, it needs a higher limit");
+            return Err(failed(*problem, &[], core, frame));
+        }
+        if self.steps_left > 0 {
+            self.steps = SLICE.min(self.steps_left);
+            self.steps_left -= self.steps;
+            self.steps += 1;
             return self.walk(core, frame);
-        };
+        }
+        let limit = self.limits.steps.unwrap_or(u64::MAX);
         let problem = Problem::new(
             Culprit::Whole,
             codes::RUN_STEPS,

@@ -4,7 +4,7 @@ use std::path::Path;
 use std::rc::Rc;
 use std::sync::Arc;
 
-use quillon_core::diagnostic::{Diagnostic, Outcome};
+use quillon_core::diagnostic::Outcome;
 use quillon_core::evaluation::{Host, Recorder, Value, written};
 use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading, Session};

@@ -3,7 +3,7 @@
 use super::failure::{Culprit, Problem};
 use super::number::{self, Division, Outcome};
 use super::value::{Value, same};
-use super::{Host, show};
+use super::{Metered, show};
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
 
@@ -93,7 +93,7 @@ fn cut(args: &[Value], length: usize) -> Result<std::ops::Range<usize>, Box<Prob
 
 /// Carries out an operation. The number of operands has been checked with the
 /// definition.
-pub(super) fn apply(operation: Operation, args: &[Value], host: &mut dyn Host) -> Outcome {
+pub(super) fn apply(operation: Operation, args: &[Value], host: &mut Metered<'_>) -> Outcome {
     use Operation as O;
     let all = args;
     Ok(match operation {
@@ -107,8 +107,8 @@ pub(super) fn apply(operation: Operation, args: &[Value], host: &mut dyn Host) -
         O::Output => {
             for value in all {
                 match value {
-                    Value::Text(text) => host.output(text),
-                    other => host.output(&show::shown(other)),
+                    Value::Text(text) => host.output(text)?,
+                    other => host.output(&show::shown(other))?,
                 }
             }
             Value::Nothing
