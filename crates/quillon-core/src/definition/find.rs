@@ -1,0 +1,102 @@
+//! Reads a definition as a whole, and finds things in it.
+
+use std::sync::Arc;
+
+use super::{Definition, Form, Grouping, Thing, check, read_item};
+use crate::diagnostic::Outcome;
+use crate::source::SourceText;
+
+impl Definition {
+    /// Reads and checks a definition. The value is there also when it has errors, so that
+    /// the rest of it can be checked; it must not be used for more then.
+    pub fn read(source: &Arc<SourceText>) -> Outcome<Definition> {
+        let mut reader = read_item::Reader::new(source);
+        let definition = reader.definition();
+        let mut diagnostics = reader.diagnostics;
+        if let Some(definition) = &definition {
+            diagnostics.extend(check::check(definition));
+        }
+        diagnostics.sort_by_key(|d| d.place.as_ref().map_or(0, |place| place.span.start));
+        Outcome {
+            value: definition,
+            diagnostics,
+        }
+    }
+
+    /// The file extensions that a definition says it reads, whatever else is wrong
+    /// with it.
+    pub fn extensions_of(source: &Arc<SourceText>) -> Vec<String> {
+        read_item::Reader::new(source)
+            .definition()
+            .map_or_else(Vec::new, |definition| {
+                let own = definition.extensions.into_iter();
+                let others = definition.surfaces.into_iter().flat_map(|s| s.extensions);
+                own.chain(others).map(|extension| extension.text).collect()
+            })
+    }
+
+    /// The number of lines in `tokens`: the pieces of tokens with holes do not count.
+    pub fn named_tokens(&self) -> usize {
+        self.tokens.iter().filter(|rule| !rule.piece).count()
+    }
+
+    /// The forms that some things can be.
+    pub fn forms_of(&self, things: &[Thing]) -> Vec<&Form> {
+        let can_be = |form: &&Form| {
+            things.iter().any(|thing| {
+                matches!(thing, Thing::Named(n) if n.text == form.sort_name() || n.text == form.name.text)
+            })
+        };
+        self.forms.iter().filter(can_be).collect()
+    }
+
+    /// The number of a cell of the state.
+    pub fn state_index(&self, name: &str) -> Option<usize> {
+        self.state.iter().position(|cell| cell.name.text == name)
+    }
+
+    /// The form of a name.
+    pub fn form(&self, name: &str) -> Option<&Form> {
+        self.forms.iter().find(|form| form.name.text == name)
+    }
+
+    /// Whether any form is a way to write this sort.
+    pub fn has_sort(&self, name: &str) -> bool {
+        self.forms.iter().any(|form| form.sort_name() == name)
+    }
+
+    /// The precedence level of a form: the table's index, the level's, the grouping.
+    pub fn level_of(&self, form: &str) -> Option<(usize, usize, Grouping)> {
+        self.precedence.iter().enumerate().find_map(|(t, table)| {
+            table.levels.iter().enumerate().find_map(|(l, level)| {
+                level
+                    .forms
+                    .iter()
+                    .any(|name| name.text == form)
+                    .then_some((t, l, level.grouping))
+            })
+        })
+    }
+
+    /// How messages call a sort or a token: `an expression`.
+    pub fn wording(&self, name: &str) -> String {
+        self.messages
+            .iter()
+            .find(|m| !m.unmatched && m.subject.text == name)
+            .map_or_else(
+                || crate::diagnostic::article(&crate::diagnostic::humanise(name)),
+                |m| m.text.clone(),
+            )
+    }
+
+    /// What to say of a jump that finds no landing.
+    pub fn unmatched(&self, jump: &str) -> String {
+        self.messages
+            .iter()
+            .find(|m| m.unmatched && m.subject.text == jump)
+            .map_or_else(
+                || format!("there is nothing here to {jump}"),
+                |m| m.text.clone(),
+            )
+    }
+}

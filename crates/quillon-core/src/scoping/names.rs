@@ -1,0 +1,124 @@
+//! What the names of a program mean, as data.
+
+use rustc_hash::FxHashMap;
+
+use crate::source::Span;
+use crate::tree::{NodeId, Tree};
+
+/// A binding, by index.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub struct BindingId(pub u32);
+
+/// Where a variable lives.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Home {
+    /// In the scope that a node opens: made afresh each time the node runs.
+    Node(NodeId),
+    /// In the session: it outlives the run.
+    Session(u32),
+    /// In the language: a ready-made function or constant.
+    ReadyMade(u32),
+}
+
+/// A name bound to a variable.
+#[derive(Clone, Debug)]
+pub struct Binding {
+    /// The name.
+    pub name: String,
+    /// Where it is bound; missing for what was there before the program.
+    pub span: Option<Span>,
+    /// Where the variable lives.
+    pub home: Home,
+    /// Whether it cannot be changed.
+    pub fixed: bool,
+    /// The name space it belongs to; empty for that of plain names.
+    pub space: String,
+    /// The binding of the same name that was in sight where this one was made.
+    pub hides: Option<BindingId>,
+    /// The field of the home node under which it is bound.
+    pub field: Option<usize>,
+}
+
+/// What the names of a program mean.
+#[derive(Clone, Debug, Default)]
+pub struct Names {
+    /// Every binding.
+    pub bindings: Vec<Binding>,
+    /// The binding that a name's token means, for uses and bindings alike.
+    pub(super) of_node: FxHashMap<NodeId, BindingId>,
+    /// The bindings whose variables live at a node.
+    pub(super) at_node: FxHashMap<NodeId, Vec<BindingId>>,
+    /// How a name's token that is no binding uses what it means.
+    pub(super) uses: FxHashMap<NodeId, Use>,
+    /// The nodes that open scopes in which something is bound, the outer before the inner.
+    pub scopes: Vec<NodeId>,
+}
+
+/// A use of a name.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Use {
+    /// How many scopes lie between the use and the scope of the binding.
+    pub scopes_out: u32,
+    /// Whether the variable is changed.
+    pub changes: bool,
+}
+
+/// A name in a program: where it stands, and what it means there.
+#[derive(Clone, Copy, Debug)]
+pub struct Mention {
+    /// The name's token.
+    pub node: NodeId,
+    /// The binding.
+    pub binding: BindingId,
+    /// How it is used; nothing where it is bound.
+    pub used: Option<Use>,
+}
+
+impl Names {
+    /// The binding that a name's token means.
+    pub fn binding_of(&self, name: NodeId) -> Option<BindingId> {
+        self.of_node.get(&name).copied()
+    }
+
+    /// Every name of the program, in the order of the text.
+    pub fn mentions(&self, tree: &Tree) -> Vec<Mention> {
+        let mention = |(&node, &binding): (&NodeId, &BindingId)| Mention {
+            node,
+            binding,
+            used: self.uses.get(&node).copied(),
+        };
+        let mut all: Vec<Mention> = self.of_node.iter().map(mention).collect();
+        all.sort_by_key(|mention| tree.node(mention.node).span.start);
+        all
+    }
+
+    /// A binding.
+    pub fn binding(&self, id: BindingId) -> &Binding {
+        &self.bindings[id.0 as usize]
+    }
+
+    /// The bindings whose variables live at a node.
+    pub fn at(&self, node: NodeId) -> &[BindingId] {
+        self.at_node.get(&node).map_or(&[], Vec::as_slice)
+    }
+}
+
+/// A name that a session has kept from an earlier entry.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Kept {
+    /// The name.
+    pub name: String,
+    /// Whether it cannot be changed.
+    pub fixed: bool,
+    /// The name space it belongs to; empty for that of plain names.
+    pub space: String,
+}
+
+/// What a program finds around it.
+#[derive(Clone, Copy, Debug)]
+pub enum Around<'a> {
+    /// Nothing: its own names end with it.
+    Nothing,
+    /// A session: names it binds at the top are kept there.
+    Session(&'a [Kept]),
+}
