@@ -54,6 +54,7 @@ mod session;
 pub mod source;
 pub mod testing;
 pub mod tree;
+mod xml;
 
 pub use language::{Language, Reading, Stage};
 pub use session::Session;

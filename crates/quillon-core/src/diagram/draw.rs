@@ -3,8 +3,8 @@
 
 use unicode_width::UnicodeWidthStr;
 
-use super::escaped;
 use super::track::{Stop, Track};
+use crate::xml::escaped;
 
 /// Sizes in pixels: half the height of a box, the radius of a curve, the least distance
 /// between stretches, the width of a letter, and the height of a field's name.

@@ -1,6 +1,7 @@
 //! Railroad diagrams of a grammar: each sort as a picture, or all on one page.
 
 use crate::definition::{Definition, Form, Notation};
+use crate::xml::escaped;
 
 mod draw;
 mod track;
@@ -28,20 +29,6 @@ const BETWEEN: f64 = 14.0;
 /// How high a form's name and a sort's name stand.
 const NAME: f64 = 18.0;
 const HEADING: f64 = 30.0;
-
-/// Text as XML has it.
-fn escaped(text: &str) -> String {
-    text.chars()
-        .map(|c| match c {
-            '<' => "&lt;".to_owned(),
-            '>' => "&gt;".to_owned(),
-            '&' => "&amp;".to_owned(),
-            '"' => "&quot;".to_owned(),
-            c if c.is_control() => "·".to_owned(),
-            c => c.to_string(),
-        })
-        .collect()
-}
 
 /// The diagram of a sort, or of every sort one below the other, as an SVG picture.
 /// Nothing if there is no such sort.

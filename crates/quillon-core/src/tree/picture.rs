@@ -6,6 +6,7 @@ use super::text::leaf;
 use super::{Child, NodeId, Tree};
 use crate::definition::Definition;
 use crate::lexing::Lexer;
+use crate::xml::escaped;
 
 /// The number of the node above, and the field of it that a node is in.
 type Above = (usize, String);
@@ -167,17 +168,4 @@ pub fn to_svg(definition: &Definition, lexer: &Lexer, tree: &Tree) -> String {
     }
     out.push_str("</svg>\n");
     out
-}
-
-/// Text as XML has it; control characters, which XML cannot have, as a dot.
-fn escaped(text: &str) -> String {
-    text.chars()
-        .map(|c| match c {
-            '<' => "&lt;".to_owned(),
-            '>' => "&gt;".to_owned(),
-            '&' => "&amp;".to_owned(),
-            c if c.is_control() => "·".to_owned(),
-            c => c.to_string(),
-        })
-        .collect()
 }
