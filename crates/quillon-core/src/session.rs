@@ -34,6 +34,9 @@ impl<'l> Session<'l> {
             kept: Vec::new(),
         };
         let definition = language.definition();
+        if definition.words_errors() {
+            session.memory.wording = Some(Rc::new(definition.clone()));
+        }
         for provided in &definition.provides {
             let function = Rc::new(meaning::ready_made(definition, provided));
             let value = if provided.params.is_some() {

@@ -30,6 +30,9 @@ form Call in Expr
   written  "do" name:Name args:Whole*
   uses     name
   means    call name with args
+form Try in Expr
+  written  "try" risk:Expr
+  means    attempt { risk } rescue e { map.get(e, "message") }
 form Word in Expr
   written  value:Text
   means    value
@@ -69,6 +72,8 @@ fn a_definition_words_the_errors_of_its_programs() {
     ] {
         assert_eq!(value(&own, program), expected, "{program}");
     }
+    // What a program catches says the same.
+    assert_eq!(value(&own, "try ratio 1 0"), "\"no water to share by: 0\"");
     // Without the wordings the usual ones are there, in the same places.
     let plain = with_tokens(FORMS);
     assert_eq!(

@@ -49,9 +49,14 @@ impl Message {
 }
 
 impl Definition {
+    /// Whether it words any errors.
+    pub fn words_errors(&self) -> bool {
+        self.messages.iter().any(Message::is_code)
+    }
+
     /// Words errors as the definition says, each once.
     pub fn reword(&self, diagnostics: &mut [Diagnostic]) {
-        if !self.messages.iter().any(Message::is_code) {
+        if !self.words_errors() {
             return;
         }
         for diagnostic in diagnostics.iter_mut().filter(|d| !d.is_reworded) {

@@ -4,6 +4,7 @@ use std::rc::Rc;
 
 use super::show;
 use super::value::{Key, Value};
+use crate::definition::Definition;
 use crate::definition::template::ValueKind;
 use crate::diagnostic::{CallSite, Code, Diagnostic, Place, codes};
 
@@ -127,16 +128,21 @@ impl Failure {
         !limits.contains(&self.code)
     }
 
-    /// What a `rescue` gets: the raised value, or a map that says what went wrong.
-    pub fn caught(&self) -> Value {
+    /// What a `rescue` gets: the raised value, or a map that says what went wrong, in the
+    /// words of the definition if it has any.
+    pub fn caught(&self, wording: Option<&Definition>) -> Value {
         if let Some(value) = &self.raised {
             return value.clone();
         }
         let position = self.place.source.position(self.place.span.start);
+        let mut message = [self.clone().diagnostic()];
+        if let Some(definition) = wording {
+            definition.reword(&mut message);
+        }
         let key = |name: &str| Key::Text(Rc::from(name));
         Value::map([
             (key("code"), Value::text(self.code.0)),
-            (key("message"), Value::text(&self.message)),
+            (key("message"), Value::text(&message[0].message)),
             (key("line"), Value::Integer(i64::from(position.line))),
             (key("column"), Value::Integer(i64::from(position.column))),
         ])

@@ -3,6 +3,7 @@
 use std::rc::Rc;
 use std::time::Duration;
 
+use crate::definition::Definition;
 use crate::diagnostic::codes;
 use crate::meaning::FunctionCore;
 
@@ -127,6 +128,8 @@ pub struct Memory {
     pub ready_made: Vec<Value>,
     /// The cells of the state, in the definition's order.
     pub state: Vec<Value>,
+    /// The definition, if it words errors: for those that a program catches.
+    pub wording: Option<Rc<Definition>>,
 }
 
 /// Runs a program's Core: gives its value, or how it went wrong.

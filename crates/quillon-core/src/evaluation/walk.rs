@@ -222,7 +222,7 @@ impl<'a> Walker<'a> {
                 match self.walk(&parts[0], frame) {
                     Err(Exit::Failed(failure)) if failure.is_catchable() => {
                         self.depth = depth;
-                        let caught = failure.caught();
+                        let caught = failure.caught(self.memory.wording.as_deref());
                         self.slots[frame.base + *slot as usize] = Slot::Value(caught);
                         self.walk(&parts[1], frame)
                     }
