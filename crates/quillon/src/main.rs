@@ -12,6 +12,7 @@ mod files;
 mod host;
 mod render;
 mod repl;
+mod state;
 
 fn main() -> ExitCode {
     let args = args::Args::parse();

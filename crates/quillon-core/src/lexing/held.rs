@@ -87,20 +87,16 @@ fn unquoted(text: &str, escapes: bool) -> String {
             rest.strip_suffix(close).unwrap_or(rest)
         }
     };
+    inside(inner, escapes)
+}
+
+/// What a text without its quotes stands for.
+pub(super) fn inside(inner: &str, escapes: bool) -> String {
     if escapes {
         resolved(inner)
     } else {
         inner.to_owned()
     }
-}
-
-/// What a text without its quotes stands for.
-pub(super) fn inside(inner: &str, escapes: bool) -> Literal {
-    Literal::Text(if escapes {
-        resolved(inner)
-    } else {
-        inner.to_owned()
-    })
 }
 
 /// Resolves `\n`, `\t`, `\r`, `\0` and `\u{…}`; a backslash before anything else stands

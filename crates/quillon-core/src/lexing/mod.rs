@@ -115,7 +115,10 @@ impl Kind {
         match self.trims {
             Some((before, after)) if self.holds == Some(Holds::Text) => {
                 let inner = text.get(before..text.len().saturating_sub(after));
-                Ok(held::inside(inner.unwrap_or_default(), self.escapes))
+                Ok(Literal::Text(held::inside(
+                    inner.unwrap_or_default(),
+                    self.escapes,
+                )))
             }
             _ => held::held(text, self.holds, self.escapes),
         }

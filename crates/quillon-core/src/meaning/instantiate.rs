@@ -46,12 +46,28 @@ pub fn program(
 
 /// The Core of a ready-made function, or of the value of a constant.
 pub fn ready_made(definition: &Definition, provided: &Provided) -> FunctionCore {
+    let params = provided.params.as_deref().unwrap_or_default();
+    let name = Some(provided.name.text.as_str());
+    of_definition(definition, name, params, provided.rest, &provided.means)
+}
+
+/// The Core of what a cell of the state holds at first.
+pub fn initial(definition: &Definition, cell: &StateCell) -> FunctionCore {
+    of_definition(definition, None, &[], false, &cell.initial)
+}
+
+/// The Core of a meaning that belongs to no form.
+fn of_definition(
+    definition: &Definition,
+    name: Option<&str>,
+    params: &[Name],
+    rest: bool,
+    means: &Template,
+) -> FunctionCore {
     let mut maker = Maker::new(definition, &definition.source, None);
     maker.functions.enter();
-    let params: Vec<VariableId> = provided
-        .params
+    let params: Vec<VariableId> = params
         .iter()
-        .flatten()
         .map(|param| {
             let variable = maker.functions.variable(&param.text);
             maker
@@ -62,32 +78,13 @@ pub fn ready_made(definition: &Definition, provided: &Provided) -> FunctionCore 
         .collect();
     let context = Context {
         node: None,
-        span: provided.means.span,
+        span: means.span,
     };
-    let body = maker.template(&provided.means, context);
+    let body = maker.template(means, context);
     maker.functions.leave(Finished {
-        name: Some(&provided.name.text),
+        name,
         params: &params,
-        rest: provided.rest,
-        body,
-        source: &definition.source,
-        ready_made: true,
-    })
-}
-
-/// The Core of what a cell of the state holds at first.
-pub fn initial(definition: &Definition, cell: &StateCell) -> FunctionCore {
-    let mut maker = Maker::new(definition, &definition.source, None);
-    maker.functions.enter();
-    let context = Context {
-        node: None,
-        span: cell.initial.span,
-    };
-    let body = maker.template(&cell.initial, context);
-    maker.functions.leave(Finished {
-        name: None,
-        params: &[],
-        rest: false,
+        rest,
         body,
         source: &definition.source,
         ready_made: true,
@@ -234,11 +231,7 @@ impl<'a> Maker<'a> {
         let (Some(part), Some((_, tree, _))) = (part, self.program) else {
             return children;
         };
-        let inner = |child: NodeId| {
-            let form = &self.definition.forms[tree.form(child)?];
-            Some(tree.children(child, form.field_index(part)?))
-        };
-        children.into_iter().filter_map(inner).flatten().collect()
+        tree.parts(self.definition, &children, part)
     }
 
     pub(super) fn field_children(

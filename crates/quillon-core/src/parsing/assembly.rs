@@ -109,19 +109,22 @@ impl<'a> Assembly<'a> {
     /// Puts a form of just one token on the stack.
     #[inline]
     pub fn leaf(&mut self, stack: &mut Vec<Entry>, production: u32, token: u32, state: u32) {
-        let mut what = 0;
-        if let Plan::Leaf(form) = self.rules.rule(production).plan
-            && !self.given_up
-        {
-            let Token { kind, span, .. } = self.tokens.tokens[token as usize];
-            what = self.tree.leaf(form, kind, span).0;
-        }
+        let what = match self.rules.rule(production).plan {
+            Plan::Leaf(form) if !self.given_up => self.leaf_node(form, token).0,
+            _ => 0,
+        };
         stack.push(Entry {
             state,
             start: token,
             what,
             height: 1,
         });
+    }
+
+    #[inline]
+    fn leaf_node(&mut self, form: u16, token: u32) -> NodeId {
+        let Token { kind, span, .. } = self.tokens.tokens[token as usize];
+        self.tree.leaf(form, kind, span)
     }
 
     /// Puts the parts of a production together; `end` is the token after the last.
@@ -221,12 +224,7 @@ impl<'a> Assembly<'a> {
                 let node = self.sorted(form, span, mark);
                 (node.0, self.deepened(height, span))
             }
-            Plan::Leaf(form) => {
-                let first = self.tree.slot_count();
-                let child = self.node_of(parts[0]);
-                self.tree.slot(child);
-                self.close(form, tokens, first, 0)
-            }
+            Plan::Leaf(form) => (self.leaf_node(form, tokens.0).0, 1),
             _ => (0, 0),
         }
     }

@@ -1,7 +1,7 @@
 //! `binds NAME throughout`: names that are seen in the whole scope, also before the place
 //! that binds them.
 
-use super::{Resolver, clauses_in};
+use super::{Manner, Resolver, clauses_in};
 use crate::tree::NodeId;
 
 impl Resolver<'_> {
@@ -22,7 +22,7 @@ impl Resolver<'_> {
             let form = &definition.forms[form];
             for clause in form.binds.iter().filter(|clause| clause.throughout) {
                 for leaf in self.leaves(form, id, &clause.field, clause.part.as_ref()) {
-                    let binding = self.bind_in(scope, leaf, clause);
+                    let binding = self.bind_in(scope, leaf, Manner::of(clause));
                     self.declare(scope, binding);
                 }
             }

@@ -50,12 +50,41 @@ pub fn resolve(definition: &Definition, tree: &Tree, around: Around<'_>) -> Outc
 struct Scope {
     parent: Option<usize>,
     node: Option<NodeId>,
-    /// The binding of each name of each space.
-    names: FxHashMap<(String, String), BindingId>,
+    /// The bindings of each space, by name.
+    names: FxHashMap<String, FxHashMap<String, BindingId>>,
     /// The field of the node that is being visited.
     field: Option<usize>,
     /// Set for the scope of a session: the next free variable.
     session: Option<u32>,
+}
+
+impl Scope {
+    /// Makes a binding visible.
+    fn see(&mut self, space: &str, name: &str, binding: BindingId) {
+        // Most scopes have names of one space only.
+        if !self.names.contains_key(space) {
+            self.names.insert(space.to_owned(), FxHashMap::default());
+        }
+        if let Some(names) = self.names.get_mut(space) {
+            names.insert(name.to_owned(), binding);
+        }
+    }
+}
+
+/// How a name is bound.
+#[derive(Clone, Copy)]
+struct Manner<'d> {
+    fixed: bool,
+    space: &'d str,
+}
+
+impl<'d> Manner<'d> {
+    fn of(clause: &'d Binds) -> Manner<'d> {
+        Manner {
+            fixed: clause.fixed,
+            space: space_of(clause.space.as_ref()),
+        }
+    }
 }
 
 struct Resolver<'a> {
@@ -102,8 +131,7 @@ impl Resolver<'_> {
                 hides: None,
                 field: None,
             });
-            let key = (String::new(), provided.name.text.clone());
-            self.scopes[ready_made].names.insert(key, id);
+            self.scopes[ready_made].see("", &provided.name.text, id);
         }
         let mut parent = ready_made;
         if let Around::Session(kept) = around {
@@ -118,8 +146,7 @@ impl Resolver<'_> {
                     hides: None,
                     field: None,
                 });
-                let key = (kept.space.clone(), kept.name.clone());
-                self.scopes[parent].names.insert(key, id);
+                self.scopes[parent].see(&kept.space, &kept.name, id);
             }
         }
         let base = self.open(Some(parent), Some(self.tree.root()));
@@ -176,34 +203,25 @@ impl Resolver<'_> {
         let Some(part) = part else {
             return children;
         };
-        let inner = |child: NodeId| {
-            let form = &self.definition.forms[self.tree.form(child)?];
-            Some(self.tree.children(child, form.field_index(&part.text)?))
-        };
-        children.into_iter().filter_map(inner).flatten().collect()
+        self.tree.parts(self.definition, &children, &part.text)
     }
 
     /// Finds the variable that a name means, or makes one in a scope if there is none that
     /// the program has bound.
     fn change_or_bind(&mut self, leaf: NodeId, scope: usize, uses: &Uses) {
-        let found = self.find(self.tree.text(leaf), space_of(uses.space.as_ref()), scope);
-        let own =
-            found.filter(|(id, _)| !matches!(self.names.binding(*id).home, Home::ReadyMade(_)));
-        if own.is_some() {
-            self.look_up(leaf, scope, uses);
-            return;
+        let space = space_of(uses.space.as_ref());
+        let found = self.find(self.tree.text(leaf), space, scope);
+        let is_own = |id: BindingId| !matches!(self.names.binding(id).home, Home::ReadyMade(_));
+        if let Some(found) = found.filter(|(id, _)| is_own(*id)) {
+            self.mean(leaf, found, uses);
+        } else {
+            let manner = Manner {
+                fixed: false,
+                space,
+            };
+            let binding = self.bind_in(scope, leaf, manner);
+            self.declare(scope, binding);
         }
-        let clause = Binds {
-            field: uses.field.clone(),
-            part: None,
-            onward: true,
-            throughout: false,
-            inside: Vec::new(),
-            fixed: false,
-            space: uses.space.clone(),
-        };
-        let binding = self.bind_in(scope, leaf, &clause);
-        self.declare(scope, binding);
     }
 
     /// Makes the bindings of `binds … in …` and, for each set of clauses that share
@@ -228,8 +246,8 @@ impl Resolver<'_> {
                 let hoisted = self.names.binding_of(leaf).filter(|_| clause.throughout);
                 let binding = match hoisted {
                     Some(binding) => binding,
-                    None if clause.onward => self.bind_in(outer, leaf, clause),
-                    None => self.bind_at(id, field, leaf, clause),
+                    None if clause.onward => self.bind_in(outer, leaf, Manner::of(clause)),
+                    None => self.bind_at(Home::Node(id), Some(field), leaf, Manner::of(clause)),
                 };
                 bound[number].push(binding);
             }
@@ -298,101 +316,105 @@ impl Resolver<'_> {
                 continue;
             }
             for leaf in self.leaves(form, id, &clause.field, clause.part.as_ref()) {
-                let binding = self.bind_in(scope, leaf, clause);
+                let binding = self.bind_in(scope, leaf, Manner::of(clause));
                 self.declare(scope, binding);
             }
         }
     }
 
-    /// A binding whose variable lives at a node, under one of its fields.
-    fn bind_at(&mut self, node: NodeId, field: usize, leaf: NodeId, clause: &Binds) -> BindingId {
+    /// A binding whose variable has a home, at a node under one of its fields if it is bound
+    /// there.
+    fn bind_at(
+        &mut self,
+        home: Home,
+        field: Option<usize>,
+        leaf: NodeId,
+        manner: Manner<'_>,
+    ) -> BindingId {
         let id = self.binding(Binding {
             name: self.tree.text(leaf).to_owned(),
             span: Some(self.tree.node(leaf).span),
-            home: Home::Node(node),
-            fixed: clause.fixed,
-            space: space_of(clause.space.as_ref()).to_owned(),
+            home,
+            fixed: manner.fixed,
+            space: manner.space.to_owned(),
             hides: None,
-            field: Some(field),
+            field,
         });
         self.names.of_node.insert(leaf, id);
         id
     }
 
     /// A binding whose variable lives in a scope.
-    fn bind_in(&mut self, scope: usize, leaf: NodeId, clause: &Binds) -> BindingId {
-        if let Some(next) = &mut self.scopes[scope].session {
+    fn bind_in(&mut self, scope: usize, leaf: NodeId, manner: Manner<'_>) -> BindingId {
+        let Scope {
+            session,
+            node,
+            field,
+            ..
+        } = &mut self.scopes[scope];
+        if let Some(next) = session {
             let home = Home::Session(*next);
             *next += 1;
-            let id = self.binding(Binding {
-                name: self.tree.text(leaf).to_owned(),
-                span: Some(self.tree.node(leaf).span),
-                home,
-                fixed: clause.fixed,
-                space: space_of(clause.space.as_ref()).to_owned(),
-                hides: None,
-                field: None,
-            });
-            self.names.of_node.insert(leaf, id);
-            return id;
+            return self.bind_at(home, None, leaf, manner);
         }
-        let node = self.scopes[scope].node.unwrap_or_else(|| self.tree.root());
-        let field = self.scopes[scope].field;
-        let id = self.bind_at(node, field.unwrap_or_default(), leaf, clause);
-        self.names.bindings[id.0 as usize].field = field;
-        id
+        let home = Home::Node(node.unwrap_or_else(|| self.tree.root()));
+        let field = *field;
+        self.bind_at(home, field, leaf, manner)
     }
 
     /// Makes a binding visible in a scope; a second one of the same name is an error.
     fn declare(&mut self, scope: usize, binding: BindingId) {
-        let bound = self.names.binding(binding);
-        let key = (bound.space.clone(), bound.name.clone());
-        if let Some(&earlier) = self.scopes[scope].names.get(&key)
-            && earlier != binding
-        {
+        let Binding { name, space, .. } = self.names.binding(binding);
+        let here = &self.scopes[scope];
+        let earlier = here.names.get(space).and_then(|names| names.get(name));
+        if let Some(&earlier) = earlier.filter(|earlier| **earlier != binding) {
             self.report_twice(binding, earlier);
             return;
         }
-        let parent = self.scopes[scope].parent;
-        let hides = parent.and_then(|parent| self.find(&key.1, &key.0, parent));
-        if let Some((other, _)) = hides.filter(|(other, _)| *other != binding) {
+        let around = here
+            .parent
+            .and_then(|parent| self.find(name, space, parent));
+        let hidden = around.map(|(other, _)| other);
+        self.scopes[scope].see(space, name, binding);
+        if let Some(other) = hidden.filter(|other| *other != binding) {
             self.names.bindings[binding.0 as usize].hides = Some(other);
         }
-        self.scopes[scope].names.insert(key, binding);
     }
 
     /// The binding that a name has in a scope. What is ready-made is found in every space.
     fn find(&self, name: &str, space: &str, scope: usize) -> Option<(BindingId, u32)> {
-        let key = (space.to_owned(), name.to_owned());
         let mut at = Some(scope);
         let mut out = 0;
         while let Some(index) = at {
-            let names = &self.scopes[index].names;
-            let found = match self.scopes[index].parent {
-                Some(_) => names.get(&key),
-                None => names.get(&(String::new(), name.to_owned())),
-            };
+            let Scope { names, parent, .. } = &self.scopes[index];
+            let space = if parent.is_some() { space } else { "" };
+            let found = names.get(space).and_then(|names| names.get(name));
             if let Some(found) = found {
                 return Some((*found, out));
             }
             out += 1;
-            at = self.scopes[index].parent;
+            at = *parent;
         }
         None
     }
 
+    /// Notes what a name means.
+    fn mean(&mut self, leaf: NodeId, (binding, scopes_out): (BindingId, u32), uses: &Uses) {
+        self.names.of_node.insert(leaf, binding);
+        let found = Use {
+            scopes_out,
+            changes: uses.to_change,
+        };
+        self.names.uses.insert(leaf, found);
+        if uses.to_change && self.names.binding(binding).fixed {
+            self.report_fixed(leaf, binding);
+        }
+    }
+
     fn look_up(&mut self, leaf: NodeId, scope: usize, uses: &Uses) {
         let space = space_of(uses.space.as_ref());
-        if let Some((binding, scopes_out)) = self.find(self.tree.text(leaf), space, scope) {
-            self.names.of_node.insert(leaf, binding);
-            let found = Use {
-                scopes_out,
-                changes: uses.to_change,
-            };
-            self.names.uses.insert(leaf, found);
-            if uses.to_change && self.names.binding(binding).fixed {
-                self.report_fixed(leaf, binding);
-            }
+        if let Some(found) = self.find(self.tree.text(leaf), space, scope) {
+            self.mean(leaf, found, uses);
             return;
         }
         let visible = self.visible(scope, space);
@@ -404,12 +426,10 @@ impl Resolver<'_> {
         let mut names = Vec::new();
         let mut at = Some(scope);
         while let Some(index) = at {
-            let is_ready_made = self.scopes[index].parent.is_none();
-            let here = self.scopes[index].names.keys();
-            let mut here: Vec<String> = here
-                .filter(|(own, _)| own == space || is_ready_made)
-                .map(|(_, name)| name.clone())
-                .collect();
+            let seen = &self.scopes[index];
+            let space = if seen.parent.is_some() { space } else { "" };
+            let here = seen.names.get(space).into_iter().flat_map(FxHashMap::keys);
+            let mut here: Vec<String> = here.cloned().collect();
             here.sort();
             names.extend(here);
             at = self.scopes[index].parent;

@@ -143,6 +143,15 @@ impl Tree {
         }
     }
 
+    /// What a field of the forms among some nodes holds, one node after the other.
+    pub fn parts(&self, definition: &Definition, nodes: &[NodeId], field: &str) -> Vec<NodeId> {
+        let of = |&node: &NodeId| {
+            let form = &definition.forms[self.form(node)?];
+            Some(self.children(node, form.field_index(field)?))
+        };
+        nodes.iter().filter_map(of).flatten().collect()
+    }
+
     /// The value of a token's node.
     pub fn value(&self, lexer: &Lexer, id: NodeId) -> Option<crate::definition::Literal> {
         match self.node(id).what {

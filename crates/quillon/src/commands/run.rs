@@ -18,7 +18,7 @@ use crate::args::{Format, Run as Args};
 use crate::exit::Exit;
 use crate::files;
 use crate::host::Terminal;
-use crate::render::state;
+use crate::{render, state};
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let asked = args.common.language.as_deref();
@@ -70,7 +70,7 @@ fn one(
             }
             host.flush();
             if args.show_state {
-                print_lines(&state::shown(&ran.before, &ran.after))?;
+                print_lines(&render::state::shown(&ran.before, &ran.after))?;
             }
             report(&ran.outcome.diagnostics, Format::Text);
             Ok(status(&ran.outcome.diagnostics))

@@ -1,7 +1,10 @@
 //! Names over their source, and as a table.
 
+use std::collections::HashMap;
+
 use anstyle::Style;
-use quillon_core::scoping::{Home, Mention, Names};
+use quillon_core::scoping::{BindingId, Home, Mention, Names};
+use quillon_core::source::Span;
 use quillon_core::tree::Tree;
 use unicode_width::UnicodeWidthStr;
 
@@ -65,115 +68,126 @@ fn style(mention: &Mention) -> Style {
     }
 }
 
+/// The bindings in the order in which they are met, with their numbers from 1.
+struct Numbers {
+    of: HashMap<BindingId, usize>,
+    met: Vec<BindingId>,
+}
+
+impl Numbers {
+    fn new(mentions: &[Mention]) -> Numbers {
+        let (mut of, mut met) = (HashMap::new(), Vec::new());
+        for mention in mentions {
+            of.entry(mention.binding).or_insert_with(|| {
+                met.push(mention.binding);
+                met.len()
+            });
+        }
+        Numbers { of, met }
+    }
+}
+
 /// The source with the number of its binding under each name, and the scopes in which
 /// something is bound as lines in the margin.
 pub fn over_source(tree: &Tree, names: &Names) -> Vec<String> {
     let source = tree.source();
     let mentions = names.mentions(tree);
-    let mut numbers: Vec<u32> = Vec::new();
-    for mention in &mentions {
-        if !numbers.contains(&mention.binding.0) {
-            numbers.push(mention.binding.0);
-        }
-    }
-    let scopes: Vec<(u32, u32)> = names
-        .scopes
-        .iter()
-        .map(|&node| {
-            let span = tree.node(node).span;
-            (
-                source.line_of(span.start),
-                source.line_of(span.end.max(span.start + 1) - 1),
-            )
-        })
-        .collect();
-    let (margins, wide) = margins(&scopes, source.line_count() as u32);
+    let numbers = Numbers::new(&mentions);
+    let (margins, wide) = margins(tree, names);
+    let pad = |bars: &str| format!("{bars}{}", " ".repeat(wide - bars.chars().count()));
     let mut lines = Vec::new();
-    let mut next = 0;
-    for line in 1..=source.line_count() as u32 {
+    let mut rest = &mentions[..];
+    for (line, (here, below)) in (1u32..).zip(&margins) {
         let span = source.line_span(line);
         if span.is_empty() && line as usize == source.line_count() {
             break;
         }
-        let (here, below) = &margins[line as usize - 1];
-        let pad = |bars: &str| format!("{bars}{}", " ".repeat(wide - bars.chars().count()));
         let text = source.slice(span).replace('\t', " ");
         lines.push(format!(
             "{} {} {text}",
             paint(QUIET, format_args!("{line:>4}")),
             paint(QUIET, pad(here))
         ));
-        let mut marks = String::new();
-        let mut width = 0;
-        while let Some(mention) = mentions.get(next)
-            && tree.node(mention.node).span.start < span.end.max(span.start + 1)
-        {
-            let start = tree.node(mention.node).span.start;
-            let column = source
-                .slice(quillon_core::source::Span {
-                    start: span.start,
-                    end: start,
-                })
-                .width();
-            let number = numbers
-                .iter()
-                .position(|n| *n == mention.binding.0)
-                .map_or(0, |n| n + 1);
-            let mark = match mention.used {
-                None => format!("={number}"),
-                Some(used) if used.changes => format!("!{number}"),
-                Some(_) => format!("{number}"),
-            };
-            // Names side by side may leave no room: then a mark moves to the right.
-            let gap = column
-                .saturating_sub(width)
-                .max(usize::from(width > 0 && column <= width));
-            marks.push_str(&" ".repeat(gap));
-            marks.push_str(&paint(style(mention), &mark));
-            width += gap + mark.len();
-            next += 1;
-        }
-        if !marks.is_empty() {
+        let count = rest.partition_point(|m| tree.node(m.node).span.start < span.end);
+        let (own, later) = rest.split_at(count);
+        rest = later;
+        if !own.is_empty() {
+            let marks = marks(tree, &numbers, span.start, own);
             lines.push(format!("     {} {marks}", paint(QUIET, pad(below))));
         }
     }
     lines.push(String::new());
     lines.push(paint(QUIET, "=1 bound here   1 used   !1 changed"));
-    let ready: Vec<String> = numbers
-        .iter()
-        .enumerate()
-        .map(|(at, &id)| (at + 1, names.binding(quillon_core::scoping::BindingId(id))))
+    let ready: Vec<String> = (1..)
+        .zip(&numbers.met)
+        .map(|(number, id)| (number, names.binding(*id)))
         .filter(|(_, binding)| matches!(binding.home, Home::ReadyMade(_)))
-        .map(|(number, binding)| format!("{number} {}", binding.name))
+        .map(|(number, binding): (usize, _)| format!("{number} {}", binding.name))
         .collect();
     if !ready.is_empty() {
-        lines.push(paint(
-            QUIET,
-            format_args!("ready-made: {}", ready.join(", ")),
-        ));
+        let listed = format_args!("ready-made: {}", ready.join(", ")).to_string();
+        lines.push(paint(QUIET, listed));
     }
     lines
 }
 
+/// What stands under a line: the number of its binding under each name. Names side by side
+/// may leave no room: then a mark moves to the right.
+fn marks(tree: &Tree, numbers: &Numbers, line_start: u32, mentions: &[Mention]) -> String {
+    let mut marks = String::new();
+    let mut width = 0;
+    for mention in mentions {
+        let before = Span {
+            start: line_start,
+            end: tree.node(mention.node).span.start,
+        };
+        let column = tree.source().slice(before).width();
+        let number = numbers.of[&mention.binding];
+        let mark = match mention.used {
+            None => format!("={number}"),
+            Some(used) if used.changes => format!("!{number}"),
+            Some(_) => format!("{number}"),
+        };
+        let gap = column
+            .saturating_sub(width)
+            .max(usize::from(width > 0 && column <= width));
+        marks.push_str(&" ".repeat(gap));
+        marks.push_str(&paint(style(mention), &mark));
+        width += gap + mark.len();
+    }
+    marks
+}
+
 /// For each line, the bars beside it and under it; and how wide the margin is.
-fn margins(scopes: &[(u32, u32)], count: u32) -> (Vec<(String, String)>, usize) {
+fn margins(tree: &Tree, names: &Names) -> (Vec<(String, String)>, usize) {
+    let source = tree.source();
+    let lines_of = |node: &_| {
+        let span = tree.node(*node).span;
+        let last = source.line_of(span.end.max(span.start + 1) - 1);
+        (source.line_of(span.start), last)
+    };
+    let mut scopes: Vec<(u32, u32)> = names.scopes.iter().map(lines_of).collect();
+    // The outer before the inner, which the sort keeps where they start together.
+    scopes.sort_by_key(|(first, _)| *first);
+    let mut waiting = scopes.into_iter().peekable();
+    let mut open: Vec<(u32, u32)> = Vec::new();
     let mut all = Vec::new();
     let mut wide = 0;
-    for line in 1..=count {
+    for line in 1..=source.line_count() as u32 {
+        while let Some(scope) = waiting.next_if(|(first, _)| *first == line) {
+            open.push(scope);
+        }
         let (mut here, mut below) = (String::new(), String::new());
-        for &(first, last) in scopes {
-            if line < first || line > last {
-                continue;
-            }
-            let single = first == last;
+        for &(first, last) in &open {
             here.push(match (line == first, line == last) {
-                _ if single => '╶',
-                (true, _) => '┌',
-                (_, true) => '└',
-                _ => '│',
+                (true, true) => '╶',
+                (true, false) => '┌',
+                (false, true) => '└',
+                (false, false) => '│',
             });
             below.push(if line == last { ' ' } else { '│' });
         }
+        open.retain(|(_, last)| *last > line);
         wide = wide.max(here.chars().count());
         all.push((here, below));
     }
