@@ -136,32 +136,6 @@ impl<'a> Assembly<'a> {
         let start = parts.first().map_or(end, |entry| entry.start);
         let (what, height) = match rule.plan {
             _ if self.given_up => (0, 0),
-            Plan::One(form, at) => {
-                let part = parts[at as usize];
-                let child = self.node_of(part);
-                let first = self.tree.slot_count();
-                self.tree.slot(child);
-                self.close(form, (start, end), first, part.height)
-            }
-            Plan::Two(form, one, two) => {
-                let (one, two) = (parts[one as usize], parts[two as usize]);
-                let children = (self.node_of(one), self.node_of(two));
-                let first = self.tree.slot_count();
-                self.tree.slot(children.0);
-                self.tree.slot(children.1);
-                self.close(form, (start, end), first, one.height.max(two.height))
-            }
-            Plan::OneList(form, at) => {
-                let span = self.span(start, end);
-                let range = self.range(parts, at as usize);
-                let low = range.start;
-                let items = self.values[range].iter().map(|value| value.node);
-                let list = self.tree.list(items, span);
-                self.values.truncate(low);
-                let first = self.tree.slot_count();
-                self.tree.slot(list);
-                self.close(form, (start, end), first, parts[at as usize].height)
-            }
             Plan::Node(form) => {
                 let first = self.tree.slot_count();
                 let mut height = 0;

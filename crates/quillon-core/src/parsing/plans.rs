@@ -35,12 +35,6 @@ pub(super) enum Plan {
     Pass(u16),
     /// A node of just one token.
     Leaf(u16),
-    /// A node with one slot, in which there is a part.
-    One(u16, u16),
-    /// A node with two slots, in both of which there are parts.
-    Two(u16, u16, u16),
-    /// A node with one slot, in which there is the list of a part.
-    OneList(u16, u16),
     /// A node whose slots can be filled one by one.
     Node(u16),
     /// A node with lists among its slots.
@@ -138,9 +132,6 @@ fn node_plan(
             let form = form as u16;
             let plan = match (&slots[..], &production.right[..]) {
                 ([Slot::Part(0)], [Symbol::Terminal(_)]) => Plan::Leaf(form),
-                ([Slot::Part(at)], _) => Plan::One(form, *at),
-                ([Slot::Part(one), Slot::Part(two)], _) => Plan::Two(form, *one, *two),
-                ([Slot::Listed(at)], _) => Plan::OneList(form, *at),
                 _ if slots.iter().all(simple) => Plan::Node(form),
                 _ => Plan::WithLists(form),
             };
