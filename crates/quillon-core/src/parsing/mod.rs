@@ -158,7 +158,8 @@ impl Parser {
 
     /// Reads tokens as the entry of a number (see `entries`).
     pub fn parse(&self, definition: &Definition, tokens: &Tokens, entry: usize) -> Parsed {
-        let mut run = self.run(definition, tokens, entry);
+        // Most texts are right: only one that is not is read with care.
+        let mut run = self.run(definition, tokens, entry).in_haste();
         let mut diagnostics = Vec::new();
         // Set once a mend has put in an opening bracket: that it is not closed is then no
         // mistake of the text.
@@ -169,6 +170,10 @@ impl Parser {
             (index, step) = self.advance(&mut run, tokens, index);
             match step {
                 Step::Taken => {}
+                Step::Refused if run.is_hasty() => {
+                    run = self.run(definition, tokens, entry);
+                    index = 0;
+                }
                 Step::Refused => {
                     match self.mend(tokens, index, &mut run, &mut diagnostics, &mut opened) {
                         Some(next) => index = next,
