@@ -1,5 +1,5 @@
-//! Room on the native stack. The stages after parsing go down the tree with native
-//! recursion, and so does the walking evaluator; both ask here how far they may go.
+//! Room on the native stack. The stages between parsing and running go down the tree with
+//! native recursion, and ask here how far they may go.
 
 use std::cell::Cell;
 
@@ -23,7 +23,7 @@ thread_local! {
 }
 
 /// Runs something on a thread with a gigabyte of stack (address space, not memory), so
-/// that deep trees and deep recursion have room. Without it everything still works,
+/// that deep trees have room. Without it everything still works,
 /// with lower limits.
 ///
 /// # Panics
@@ -45,7 +45,7 @@ pub fn on_deep_stack<R: Send>(work: impl FnOnce() -> R + Send) -> R {
     })
 }
 
-/// How many bytes of stack a run may use on this thread.
+/// How many bytes of stack a stage may use on this thread.
 pub fn stack_budget() -> usize {
     BUDGET.get()
 }
@@ -53,11 +53,4 @@ pub fn stack_budget() -> usize {
 /// How deep a tree may be on this thread, in nodes.
 pub fn deepest_tree() -> u32 {
     (stack_budget() / PER_LEVEL).min(DEEPEST_TREE) as u32
-}
-
-/// About where the native stack stands now.
-#[inline(never)]
-pub(crate) fn stack_address() -> usize {
-    let marker = 0u8;
-    std::ptr::from_ref(std::hint::black_box(&marker)) as usize
 }

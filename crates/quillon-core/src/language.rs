@@ -10,7 +10,7 @@ use crate::lexing::{KindId, Lexer, Token, Tokens};
 use crate::meaning::{self, FunctionCore};
 use crate::parsing::{self, Ambiguity, Parser};
 use crate::printing::{self, Brackets, Comments};
-use crate::scoping::{self, Around, Names};
+use crate::scoping::{self, Around, BindingId, Home, Names};
 use crate::source::{SourceText, Span};
 use crate::tree::Tree;
 
@@ -447,6 +447,33 @@ impl Language {
             value: core.value.map(|core| (tree, names, Rc::new(core))),
             diagnostics,
         }
+    }
+
+    /// The Core of another program, for one that loads it: it gives a map of what its
+    /// outermost names hold.
+    pub fn module(&self, source: &Arc<SourceText>) -> Result<Rc<FunctionCore>, Vec<Diagnostic>> {
+        let (tree, names, _) = self
+            .compiled(source, Around::Nothing, Reading::Program)
+            .into_result()?;
+        let outermost = self.names(&tree, Around::Session(&[])).into_result()?;
+        let exported: Vec<BindingId> = (0u32..)
+            .zip(&names.bindings)
+            .filter(|(_, binding)| {
+                binding.span.is_some()
+                    && outermost.bindings.iter().any(|other| {
+                        matches!(other.home, Home::Session(_)) && other.span == binding.span
+                    })
+            })
+            .map(|(index, _)| BindingId(index))
+            .collect();
+        let core = meaning::module(
+            &self.definition,
+            &self.lexer,
+            &tree,
+            &names,
+            Some(&exported),
+        );
+        core.into_result().map(Rc::new)
     }
 }
 

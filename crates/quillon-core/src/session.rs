@@ -4,9 +4,9 @@ use std::rc::Rc;
 use std::sync::Arc;
 
 use crate::diagnostic::{Diagnostic, Outcome};
-use crate::evaluation::{self, Closure, Copier, Host, Limits, Memory, Value};
+use crate::evaluation::{self, Closure, Copier, Failure, Host, Limits, Memory, Value, World};
 use crate::language::{Language, Reading};
-use crate::meaning;
+use crate::meaning::{self, FunctionCore};
 use crate::scoping::{Around, Home, Kept};
 use crate::source::SourceText;
 
@@ -45,18 +45,63 @@ impl<'l> Session<'l> {
                     captured: Vec::new(),
                 }))
             } else {
-                evaluation::run(&function, &mut session.memory, limits, host)
+                session
+                    .core(&function, host)
                     .map_err(|failure| Box::new(failure.diagnostic()))?
             };
             session.memory.ready_made.push(value);
         }
         for cell in &definition.state {
             let initial = Rc::new(meaning::initial(definition, cell));
-            let value = evaluation::run(&initial, &mut session.memory, limits, host)
+            let value = session
+                .core(&initial, host)
                 .map_err(|failure| Box::new(failure.diagnostic()))?;
             session.memory.state.push(value);
         }
         Ok(session)
+    }
+
+    fn core(
+        &mut self,
+        core: &Rc<FunctionCore>,
+        host: &mut dyn Host,
+    ) -> Result<Value, Box<Failure>> {
+        let language = self.language;
+        let compile = |source: &Arc<SourceText>| language.module(source);
+        let world = World {
+            host,
+            compile: &compile,
+        };
+        evaluation::run(core, &mut self.memory, self.limits, world)
+    }
+
+    /// Calls a function that a run has given, or that a name holds: the program goes on,
+    /// called back.
+    pub fn call(
+        &mut self,
+        function: &Rc<Closure>,
+        args: Vec<Value>,
+        host: &mut dyn Host,
+    ) -> Outcome<Value> {
+        let language = self.language;
+        let compile = |source: &Arc<SourceText>| language.module(source);
+        let world = World {
+            host,
+            compile: &compile,
+        };
+        let result = evaluation::call(function, args, &mut self.memory, self.limits, world);
+        let mut diagnostics = Vec::new();
+        let value = result.map_err(|failure| diagnostics.push(failure.diagnostic()));
+        language.definition().reword(&mut diagnostics);
+        Outcome {
+            value: value.ok(),
+            diagnostics,
+        }
+    }
+
+    /// Makes chance take the same course in every run with this number.
+    pub fn seed(&mut self, seed: u64) {
+        self.memory.random = fastrand::Rng::with_seed(seed);
     }
 
     /// The language.
@@ -98,7 +143,7 @@ impl<'l> Session<'l> {
         let compiled = self.language.compiled(source, Around::Nothing, reading);
         let mut diagnostics = compiled.diagnostics;
         let value = compiled.value.and_then(|(_, _, core)| {
-            evaluation::run(&core, &mut self.memory, self.limits, host)
+            self.core(&core, host)
                 .map_err(|failure| diagnostics.push(failure.diagnostic()))
                 .ok()
         });
@@ -122,7 +167,7 @@ impl<'l> Session<'l> {
         let before = self.memory.session.clone();
         let mut copier = Copier::default();
         let state: Vec<Value> = self.memory.state.iter().map(|v| copier.copy(v)).collect();
-        match evaluation::run(&core, &mut self.memory, self.limits, host) {
+        match self.core(&core, host) {
             Ok(value) => {
                 let mut fresh: Vec<(u32, Kept)> = names
                     .bindings

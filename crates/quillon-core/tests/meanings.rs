@@ -2,175 +2,8 @@
 
 mod common;
 
-use common::{mistakes, value, with_tokens};
-use quillon_core::Language;
-
-/// A general small language on which most of the tests run.
-fn general() -> Language {
-    with_tokens(GENERAL)
-}
-
-const GENERAL: &str = r#"
-precedence of Expr, loosest first
-  prefix  Fun, LetIn
-  left    Same
-  left    Add, Subtract
-  left    Multiply, Divide
-  left    Call, Item
-
-form Program
-  written  steps:Step* by ";" trailing
-  opens    scope
-  means    landing give { all steps }
-
-form Block
-  written  "{" steps:Step* by ";" trailing "}"
-  opens    scope
-  means    all steps
-
-form Let in Step
-  written  "let" name:Name "=" value:Expr
-  binds    name onward
-  means    name := value
-
-form Const in Step
-  written  "const" name:Name "=" value:Expr
-  binds    name onward fixed
-  means    name := value
-
-form Rec in Step
-  written  "rec" name:Name "=" value:Expr
-  binds    name in value, onward
-  means    name := value
-
-form Set in Step
-  written  name:Name ":=" value:Expr
-  uses     name to change
-  means    name := value
-
-form Loop in Step
-  written  "loop" body:Block
-  means    landing leave { while true { landing next { body } } }
-
-form Leave in Step
-  written  "leave"
-  means    jump leave
-
-form Next in Step
-  written  "next"
-  means    jump next
-
-form When in Step
-  written  "when" test:Expr body:Block other:Block?
-  means    if test { body } else { if given other { other } else { "no" } }
-
-form Try in Step
-  written  "try" body:Block "or" name:Name cure:Block
-  binds    name in cure
-  means    attempt { body } rescue e { name := e; cure }
-
-form Raise in Step
-  written  "raise" value:Expr
-  means    raise value
-
-form Give in Step
-  written  "give" value:Expr
-  means    jump give with value
-
-form Print in Step
-  written  "print" values:Expr+ by ","
-  means    each v in values { output(shown(v), " ") }
-
-form Plain in Step
-  written  value:Expr
-  means    value
-
-form LetIn in Expr
-  written  "with" name:Name "=" value:Expr "do" body:Expr
-  binds    name in body
-  means    name := value; body
-
-form Fun in Expr
-  written  "fn" "(" params:Name* by "," ")" body:Block
-  binds    params in body
-  means    function (params) { landing give { body } }
-
-form Call in Expr
-  written  callee:Expr ~ "(" args:Expr* by "," ")"
-  means    call callee with args
-
-form Item in Expr
-  written  of:Expr ~ "[" index:Expr "]"
-  means    match of { map m => map.get(m, index)  else => list.at(of, index) }
-
-form Same in Expr
-  written  left:Expr "==" right:Expr
-  means    left = right
-
-form Add in Expr
-  written  left:Expr "+" right:Expr
-  means    if kind(left) = "text" { left & right } else { left + right }
-
-form Subtract in Expr
-  written  left:Expr "-" right:Expr
-  means    left - right
-
-form Multiply in Expr
-  written  left:Expr "*" right:Expr
-  means    left * right
-
-form Divide in Expr
-  written  left:Expr "/" right:Expr
-  means    left / right
-
-form List in Expr
-  written  "[" items:Expr* by "," "]"
-  means    items
-
-form Number in Expr
-  written  value:Whole | value:Decimal
-  means    value
-
-form Words in Expr
-  written  value:Text
-  means    value
-
-form Truth in Expr
-  written  yes:"yes" | no:"no"
-  means    if given yes { true } else { false }
-
-form Kind in Expr
-  written  "kind" "(" value:Expr ")"
-  means    match value { integer n => "integer " & shown(n)  list => "a list"  else other => kind(other) }
-
-form Refuse in Expr
-  written  "refuse" "(" first:Expr "," second:Expr ")"
-  means    fault "refused: " & shown(second) at second
-
-form Variable in Expr
-  written  name:Name
-  uses     name
-  means    name
-
-form Group in Expr
-  written  "(" inner:Expr ")"
-  becomes  inner
-
-define twice(x) = x + x
-define fourfold(x) = twice(twice(x))
-
-provides
-  four(x)              means fourfold(x)
-  push(list, value)    means list.add(list, value)
-  put(m, k, v)         means map.put(m, k, v)
-  size(list)           means list.length(list)
-  new()                means map.new()
-  count(every...)      means list.length(every)
-  pair(a, rest...)     means [a, rest]
-  limit                means 10 * 10
-  half(n)              means integer.quotient(n, 2)
-  nothing_much()       means nothing
-"#;
+use common::{general, mistakes, value, value_within, with_tokens};
+use quillon_core::evaluation::Limits;
 
 #[track_caller]
 fn gives(cases: &[(&str, &str)]) {
@@ -373,15 +206,26 @@ fn kinds_of_value_and_ready_made_things() {
 
 #[test]
 fn deep_recursion_ends_in_a_value_or_in_an_error() {
-    let program = "rec f = fn (n) { when n == 0 { give 0 }; 1 + f(n - 1) }; f(100000)";
-    let deep = quillon_core::deep::on_deep_stack(|| value(&general(), program));
-    assert_eq!(deep, "100000");
-    // Without the room, the same program ends in an error.
-    let shallow = value(&general(), program);
+    let deep = |calls: u32| {
+        format!("rec f = fn (n) {{ when n == 0 {{ give 0 }}; 1 + f(n - 1) }}; f({calls})")
+    };
+    assert_eq!(value(&general(), &deep(99_000)), "99000");
+    let limits = Limits {
+        depth: 1_000_001,
+        ..Limits::default()
+    };
+    assert_eq!(value_within(&general(), &deep(999_999), limits), "999999");
+    let shallow = value_within(&general(), &deep(1_000_001), limits);
     assert!(
-        shallow.contains("calls are one inside the other"),
+        shallow.contains("1000001 calls are one inside the other"),
         "{shallow}"
     );
+    let small = Limits {
+        memory: Some(10 << 20),
+        ..Limits::default()
+    };
+    let full = value_within(&general(), &deep(1_000_000), small);
+    assert!(full.contains("needs more than 10 MiB of memory"), "{full}");
 }
 
 #[test]

@@ -30,6 +30,156 @@ const CASES: &[(&str, &str)] = &[
     ("same(1, 1.0)", "true"),
     ("output(1, \"a\", nothing); 2", "1anothing2"),
     ("input()", "nothing"),
+    ("[input.character(), input.all()]", "[nothing, \"\"]"),
+    (
+        "[number.fixed(2.345, 2), number.fixed(- 3, 1), number.fixed(0.5, 0)]",
+        "[\"2.35\", \"-3.0\", \"0\"]",
+    ),
+    (
+        "number.fixed(1, - 1)",
+        "there can be 0 to 300 places, and this is an integer: -1",
+    ),
+    (
+        "[number.exponential(0), number.logarithm(1), number.sine(0), number.cosine(0), number.angle(0, 1)]",
+        "[1.0, 0.0, 0.0, 1.0, 0.0]",
+    ),
+    (
+        "number.logarithm(0)",
+        "only a number above zero has a logarithm, and this is 0",
+    ),
+    ("integer.exact_quotient(- 12, 4)", "-3"),
+    (
+        "integer.exact_quotient(7, 2)",
+        "7 cannot be divided by 2 without a rest",
+    ),
+    (
+        "integer.exact_quotient(7, 0)",
+        "this is zero, and nothing can be divided by zero",
+    ),
+    (
+        "[integer.wrapped(256, 0, 255), integer.wrapped(- 1, 0, 255), integer.wrapped(7, 0, 255), integer.wrapped(128, - 128, 127)]",
+        "[0, 255, 7, -128]",
+    ),
+    (
+        "integer.wrapped(9223372036854775807, 0, 9223372036854775806)",
+        "0",
+    ),
+    (
+        "[integer.clamped(300, 0, 255), integer.clamped(- 1, 0, 255), integer.clamped(9, 0, 255)]",
+        "[255, 0, 9]",
+    ),
+    ("integer.clamped(1, 5, 2)", "nothing lies between 5 and 2"),
+    (
+        "let most = 9223372036854775807; [integer.add_wrapping(most, 1), integer.subtract_wrapping(- most, 2), integer.multiply_wrapping(most, 2)]",
+        "[-9223372036854775808, 9223372036854775807, -2]",
+    ),
+    (
+        "let most = 9223372036854775807; [integer.add_saturating(most, 1), integer.subtract_saturating(- most, 2), integer.multiply_saturating(most, 2)]",
+        "[9223372036854775807, -9223372036854775808, 9223372036854775807]",
+    ),
+    (
+        "[integer.bits_and(12, 10), integer.bits_or(12, 10), integer.bits_xor(12, 10), integer.bits_not(0)]",
+        "[8, 14, 6, -1]",
+    ),
+    (
+        "[integer.shift_left(1, 63), integer.shift_right(- 8, 1)]",
+        "[-9223372036854775808, -4]",
+    ),
+    (
+        "integer.shift_left(1, 64)",
+        "bits cannot be shifted by 64 places",
+    ),
+    (
+        "[integer.in_base(255, 16), integer.in_base(- 5, 2), integer.in_base(0, 36)]",
+        "[\"ff\", \"-101\", \"0\"]",
+    ),
+    ("integer.in_base(1, 1)", "there is no base 1"),
+    (
+        "[text.find(\"né lock\", \"l\"), text.find(\"a\", \"b\"), text.find_last(\"abab\", \"ab\")]",
+        "[3, nothing, 2]",
+    ),
+    (
+        "[text.starts(\"lock\", \"lo\"), text.ends(\"lock\", \"lo\")]",
+        "[true, false]",
+    ),
+    (
+        "text.format(\"{} of {}, {2}, {{}}\", [\"a\", 2])",
+        "\"a of 2, 2, {}\"",
+    ),
+    (
+        "text.format(\"{boat} pays {toll}\", map.of(\"boat\", \"Ada\", \"toll\", 2.5))",
+        "\"Ada pays 2.5\"",
+    ),
+    ("text.format(\"{} {}\", [1])", "there is no value for `{}`"),
+    ("text.format(\"{\", [1])", "a `{` stands alone in this text"),
+    (
+        "[text.pad_left(\"7\", 3, \"0\"), text.pad_right(\"ab\", 5, \".-\"), text.pad_left(\"long\", 2, \" \")]",
+        "[\"007\", \"ab.-.\", \"long\"]",
+    ),
+    (
+        "[text.reverse(\"abé\"), text.lines(\"a\\nb\\n\")]",
+        "[\"éba\", [\"a\", \"b\"]]",
+    ),
+    (
+        "[text.points(\"aé\"), text.from_points([97, 233])]",
+        "[[97, 233], \"aé\"]",
+    ),
+    (
+        "[text.bytes(\"é\"), text.from_bytes([195, 169]), text.from_bytes([195])]",
+        "[[195, 169], \"é\", nothing]",
+    ),
+    (
+        "text.from_bytes([256])",
+        "an item of the list is no byte: an integer: 256",
+    ),
+    (
+        "[text.to_integer_in(\"ff\", 16), text.to_integer_in(\"2\", 2)]",
+        "[255, nothing]",
+    ),
+    (
+        "let l = [1, 3]; list.insert(l, 1, 2); list.insert(l, 3, 4); [list.remove(l, 0), l]",
+        "[1, [2, 3, 4]]",
+    ),
+    ("list.insert([1], 3, 2)", "there is no place 3"),
+    (
+        "[list.find([1, 2.0, 2], 2), list.find([], 1)]",
+        "[1, nothing]",
+    ),
+    ("list.filled(3, 0)", "[0, 0, 0]"),
+    ("map.of(\"a\", 1, 2, true)", "{\"a\": 1, 2: true}"),
+    ("map.of(\"a\")", "this key has no value"),
+    (
+        "let m = map.of(\"a\", 1); let c = map.copy(m); map.put(c, \"b\", 2); [m, map.values(c)]",
+        "[{\"a\": 1}, [1, 2]]",
+    ),
+    ("let n = random.integer(3, 5); n >= 3 and n <= 5", "true"),
+    ("random.integer(5, 3)", "there is no integer from 5 to 3"),
+    ("let n = random.number(); n >= 0 and n < 1", "true"),
+    ("list.sort(random.shuffle([3, 1, 2]))", "[1, 2, 3]"),
+    ("clock.now() > 0 and clock.running() >= 0", "true"),
+    ("file.read(\"a\")", "the file a is out of reach"),
+    ("file.write(\"a\", \"b\")", "the file a is out of reach"),
+    ("file.exists(\"a\")", "the file a is out of reach"),
+    ("module.load(\"a\")", "the program a is out of reach"),
+    (
+        "let c = coroutine.make(function () { coroutine.suspend(1); 2 }); [coroutine.resume(c), coroutine.ended(c), coroutine.resume(c)]",
+        "[1, false, 2]",
+    ),
+    (
+        "let total = 0; each x in coroutine.make(function () { coroutine.suspend(1); coroutine.suspend(2) }) { total := total + x }; total",
+        "3",
+    ),
+    (
+        "list.map(1, 2)",
+        "a list is needed here, and this is an integer: 1",
+    ),
+    (
+        "list.filter([1], 2)",
+        "a function is needed here, and this is an integer: 2",
+    ),
+    ("list.fold([], 3, function () { 1 })", "3"),
+    ("list.sort_by([1], function () { 1 })", "[1]"),
+    ("attempt { 1 } always { output(\"end \") }", "end 1"),
     ("number.root(9)", "3.0"),
     (
         "number.root(- 9)",
@@ -242,7 +392,7 @@ const CASES: &[(&str, &str)] = &[
     ),
     (
         "each x in 3 { 1 }",
-        "a list or a map is needed here, and this is an integer: 3",
+        "a list, a map or a coroutine is needed here, and this is an integer: 3",
     ),
     ("landing a { landing b { jump a with 1 }; 2 }", "1"),
     ("call function () { 7 }", "7"),

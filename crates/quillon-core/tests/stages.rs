@@ -5,7 +5,7 @@ mod common;
 
 use common::{language, said, with_tokens};
 use quillon_core::definition::read_cases;
-use quillon_core::evaluation::{Host, Limits, Recorder, Value, written};
+use quillon_core::evaluation::{Amount, Host, Limits, Recorder, Value, World, written};
 use quillon_core::lexing::KindId;
 use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
@@ -192,7 +192,7 @@ fn a_tree_made_by_hand_has_a_meaning() {
         &std::rc::Rc::new(core),
         &mut memory,
         Limits::default(),
-        &mut Recorder::default(),
+        World::alone(&mut Recorder::default()),
     );
     assert_eq!(written(&value.unwrap()), "42");
 }
@@ -276,7 +276,7 @@ fn a_host_is_all_that_a_program_reaches() {
         fn output(&mut self, text: &str) {
             self.0.push(text.to_uppercase());
         }
-        fn input(&mut self) -> Option<String> {
+        fn input(&mut self, _: Amount) -> Option<String> {
             Some("from the host".to_owned())
         }
     }

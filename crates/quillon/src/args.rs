@@ -329,8 +329,12 @@ pub struct RunLimits {
     pub steps: Option<u64>,
 
     /// Stop a run when so many calls are one inside the other
-    #[arg(long, value_name = "N", default_value_t = 1_000_000)]
+    #[arg(long, value_name = "N", default_value_t = 10_000_000)]
     pub depth: u32,
+
+    /// Stop a run when its values and calls take so much memory, about, as `64M` or `2G`
+    #[arg(long, value_name = "SIZE", default_value = "4G", value_parser = size)]
+    pub memory: u64,
 
     /// Stop a run after so many seconds
     #[arg(long, value_name = "SECONDS", value_parser = seconds)]
@@ -349,6 +353,47 @@ fn seconds(text: &str) -> Result<Duration, String> {
     Duration::try_from_secs_f64(number).map_err(|_| "write seconds, as `1.5`".to_owned())
 }
 
+/// A size in bytes, as `64M`.
+fn size(text: &str) -> Result<u64, String> {
+    let wrong = || "write a size in bytes, as `500000`, `64M` or `2G`".to_owned();
+    let digits = text.trim_end_matches(|c: char| c.is_ascii_alphabetic());
+    let unit: u64 = match text[digits.len()..].to_ascii_uppercase().as_str() {
+        "" => 1,
+        "K" => 1 << 10,
+        "M" => 1 << 20,
+        "G" => 1 << 30,
+        _ => return Err(wrong()),
+    };
+    let number: u64 = digits.parse().map_err(|_| wrong())?;
+    number.checked_mul(unit).ok_or_else(wrong)
+}
+
+/// What a run can reach.
+#[derive(Debug, ClapArgs)]
+pub struct Reach {
+    /// Let the run read the files of a folder
+    #[arg(long, value_name = "FOLDER")]
+    pub allow_read: Vec<PathBuf>,
+
+    /// Let the run write files in a folder
+    #[arg(long, value_name = "FOLDER")]
+    pub allow_write: Vec<PathBuf>,
+
+    /// Let chance take the same course in every run with this number
+    #[arg(long, value_name = "N")]
+    pub seed: Option<u64>,
+}
+
+impl Reach {
+    /// The folders whose files a run may use.
+    pub fn allowed(&self) -> crate::host::Allowed {
+        crate::host::Allowed {
+            read: self.allow_read.clone(),
+            write: self.allow_write.clone(),
+        }
+    }
+}
+
 impl RunLimits {
     /// As the core has them.
     pub fn limits(&self) -> quillon_core::evaluation::Limits {
@@ -357,6 +402,7 @@ impl RunLimits {
             depth: self.depth,
             time: self.time,
             output: self.output,
+            memory: Some(self.memory),
         }
     }
 }
@@ -389,6 +435,9 @@ pub struct Run {
 
     #[command(flatten)]
     pub limits: RunLimits,
+
+    #[command(flatten)]
+    pub reach: Reach,
 }
 
 /// Arguments of `repl`.
@@ -404,6 +453,9 @@ pub struct Repl {
 
     #[command(flatten)]
     pub limits: RunLimits,
+
+    #[command(flatten)]
+    pub reach: Reach,
 }
 
 /// Arguments of `test`.

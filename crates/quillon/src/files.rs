@@ -65,10 +65,15 @@ pub fn read(path: &Path) -> Result<Arc<SourceText>, Unreadable> {
 pub fn read_definition(path: &Path) -> Result<Arc<SourceText>, Stop> {
     let source = read(path)?;
     with_includes(&source, &mut |from, file| {
-        let beside = plain(&folder_of(Path::new(from.name())).join(file));
-        read(&beside).map_err(|problem| problem.message.clone())
+        read(&beside(Path::new(from.name()), Path::new(file)))
+            .map_err(|problem| problem.message.clone())
     })
     .map_err(Stop::Definition)
+}
+
+/// The file that another file names by a path from its own folder.
+pub fn beside(from: &Path, path: &Path) -> PathBuf {
+    plain(&folder_of(from).join(path))
 }
 
 /// A path without detours through `..`, so that each file has one name.

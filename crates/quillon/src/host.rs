@@ -1,44 +1,216 @@
-//! What a program run from the command line can reach: standard output and input.
+//! What a program run from the command line can reach: standard output and input, and the
+//! files of the folders that it may use.
 
-use std::io::{BufRead, Write};
+use std::io::{BufRead, Read, Write};
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 
-use quillon_core::evaluation::Host;
+use quillon_core::evaluation::{Amount, Host, Refused};
+use quillon_core::source::SourceText;
 
-/// Standard output, buffered, and standard input.
+use crate::files;
+
+/// Set by Ctrl-C: the run is to end.
+static INTERRUPTED: AtomicBool = AtomicBool::new(false);
+
+/// Whether the program waits for input, which nothing but the end of all interrupts.
+static READING: AtomicBool = AtomicBool::new(false);
+
+/// The exit status of a program that Ctrl-C has ended, as shells have it.
+const ENDED_BY_INTERRUPT: i32 = 130;
+
+/// Lets Ctrl-C end a run instead of everything; a second one, or one while the program
+/// waits for input, ends everything.
+pub fn watch_for_interrupts() {
+    // Without a handler Ctrl-C ends everything, as it always does.
+    let _ = ctrlc::set_handler(|| {
+        if INTERRUPTED.swap(true, Ordering::SeqCst) || READING.load(Ordering::SeqCst) {
+            std::process::exit(ENDED_BY_INTERRUPT);
+        }
+    });
+}
+
+/// Forgets an interrupt that came before what is run next.
+pub fn forget_interrupts() {
+    INTERRUPTED.store(false, Ordering::SeqCst);
+}
+
+/// The folders whose files a run may use.
+#[derive(Clone, Debug, Default)]
+pub struct Allowed {
+    pub read: Vec<PathBuf>,
+    pub write: Vec<PathBuf>,
+}
+
+/// Where output goes.
+enum Out {
+    /// Standard output, buffered.
+    Standard(std::io::BufWriter<std::io::Stdout>),
+    /// A text, to be shown later.
+    Kept(String),
+}
+
+/// The outside of a run.
 pub struct Terminal {
-    out: std::io::BufWriter<std::io::Stdout>,
+    out: Out,
+    allowed: Allowed,
 }
 
 impl Terminal {
-    pub fn new() -> Terminal {
+    /// Prints as the run does.
+    pub fn new(allowed: Allowed) -> Terminal {
+        let standard = std::io::BufWriter::with_capacity(1 << 16, std::io::stdout());
         Terminal {
-            out: std::io::BufWriter::with_capacity(1 << 16, std::io::stdout()),
+            out: Out::Standard(standard),
+            allowed,
+        }
+    }
+
+    /// Keeps what is printed.
+    pub fn keeping(allowed: Allowed) -> Terminal {
+        Terminal {
+            out: Out::Kept(String::new()),
+            allowed,
         }
     }
 
     /// Writes what is still held back.
     pub fn flush(&mut self) {
-        settle(&self.out.flush());
+        if let Out::Standard(out) = &mut self.out {
+            settle(&out.flush());
+        }
+    }
+
+    /// What has been printed and kept.
+    pub fn kept(&self) -> &str {
+        match &self.out {
+            Out::Standard(_) => "",
+            Out::Kept(text) => text,
+        }
     }
 }
 
 impl Host for Terminal {
     fn output(&mut self, text: &str) {
-        settle(&self.out.write_all(text.as_bytes()));
-    }
-
-    fn input(&mut self) -> Option<String> {
-        self.flush();
-        let mut line = String::new();
-        match std::io::stdin().lock().read_line(&mut line) {
-            Ok(0) | Err(_) => None,
-            Ok(_) => {
-                let end = line.trim_end_matches(['\n', '\r']).len();
-                line.truncate(end);
-                Some(line)
-            }
+        match &mut self.out {
+            Out::Standard(out) => settle(&out.write_all(text.as_bytes())),
+            Out::Kept(kept) => kept.push_str(text),
         }
     }
+
+    fn input(&mut self, amount: Amount) -> Option<String> {
+        self.flush();
+        READING.store(true, Ordering::SeqCst);
+        let read = read(amount);
+        READING.store(false, Ordering::SeqCst);
+        read
+    }
+
+    fn is_interrupted(&self) -> bool {
+        INTERRUPTED.load(Ordering::SeqCst)
+    }
+
+    fn read_file(&mut self, path: &str) -> Result<String, Refused> {
+        allowed(&self.allowed.read, path, "--allow-read")?;
+        std::fs::read_to_string(path).map_err(|error| refused(path, "read", &error))
+    }
+
+    fn write_file(&mut self, path: &str, text: &str) -> Result<(), Refused> {
+        allowed(&self.allowed.write, path, "--allow-write")?;
+        std::fs::write(path, text).map_err(|error| refused(path, "written", &error))
+    }
+
+    fn has_file(&mut self, path: &str) -> Result<bool, Refused> {
+        allowed(&self.allowed.read, path, "--allow-read")?;
+        Ok(Path::new(path).exists())
+    }
+
+    /// A program beside the one that asks, or further in. Programs belong together, so no
+    /// permission is needed.
+    fn program(&mut self, path: &str, from: &SourceText) -> Result<Arc<SourceText>, Refused> {
+        let file = files::beside(Path::new(from.name()), Path::new(path));
+        files::read(&file).map_err(|_| {
+            Refused::new(
+                format!("the program {} cannot be read", file.display()),
+                "paths begin in the folder of the program that loads",
+            )
+        })
+    }
+}
+
+fn read(amount: Amount) -> Option<String> {
+    let mut input = std::io::stdin().lock();
+    match amount {
+        Amount::Line => {
+            let mut line = Vec::new();
+            input.read_until(b'\n', &mut line).ok()?;
+            if line.is_empty() {
+                return None;
+            }
+            let line = String::from_utf8_lossy(&line);
+            Some(line.trim_end_matches(['\n', '\r']).to_owned())
+        }
+        Amount::Character => {
+            let mut bytes = vec![0];
+            input.read_exact(&mut bytes).ok()?;
+            // How long a character is shows in its first byte.
+            let length = match bytes[0] {
+                0xC0..=0xDF => 2,
+                0xE0..=0xEF => 3,
+                0xF0..=0xF7 => 4,
+                _ => 1,
+            };
+            bytes.resize(length, 0);
+            input.read_exact(&mut bytes[1..]).ok()?;
+            Some(String::from_utf8_lossy(&bytes).into_owned())
+        }
+        Amount::All => {
+            let mut all = Vec::new();
+            input.read_to_end(&mut all).ok()?;
+            Some(String::from_utf8_lossy(&all).into_owned())
+        }
+    }
+}
+
+/// Whether a path lies in one of some folders, links followed.
+fn allowed(folders: &[PathBuf], path: &str, option: &str) -> Result<(), Refused> {
+    let real = real(Path::new(path));
+    let inside = |folder: &PathBuf| {
+        let folder = folder.canonicalize();
+        folder.is_ok_and(|folder| real.as_ref().is_some_and(|real| real.starts_with(folder)))
+    };
+    if folders.iter().any(inside) {
+        return Ok(());
+    }
+    Err(Refused::new(
+        format!("the file {path} is out of reach"),
+        format!("a run uses only files of the folders that `{option} FOLDER` names"),
+    ))
+}
+
+/// Where a file is or would be, links followed.
+fn real(path: &Path) -> Option<PathBuf> {
+    if let Ok(real) = path.canonicalize() {
+        return Some(real);
+    }
+    // A link that leads nowhere could lead anywhere once something is written there.
+    if path.symlink_metadata().is_ok() {
+        return None;
+    }
+    let folder = match path.parent() {
+        Some(parent) if parent.as_os_str().is_empty() => Path::new("."),
+        Some(parent) => parent,
+        None => return None,
+    };
+    Some(folder.canonicalize().ok()?.join(path.file_name()?))
+}
+
+fn refused(path: &str, what: &str, error: &std::io::Error) -> Refused {
+    Refused::new(
+        format!("the file {path} cannot be {what}"),
+        error.to_string(),
+    )
 }
 
 /// A reader that has gone away ends the run quietly: nobody is left to tell.

@@ -442,11 +442,11 @@ fn endless_runs_end_when_they_are_told_to() {
             "--depth",
             "50",
             "--text",
-            "way f() { answer f() } do f()",
+            "way f() { answer 1 + f() } do f()",
         ])
         .ends_with(1)
         .says("50 calls are one inside the other");
-    let caught = "way f() { answer f() } attempt { do f() } mend what { say what }";
+    let caught = "way f() { answer 1 + f() } attempt { do f() } mend what { say what }";
     folder
         .quillon(&["run", "--depth", "50", "--text", caught])
         .ends_with(1)

@@ -296,12 +296,7 @@ fn keyword(cursor: &mut Cursor<'_>, word: &str) -> Option<Option<Template>> {
             Some(T::Fault(message, at))
         },
         "raise" => |c| Some(T::Raise(boxed(expression(c))?)),
-        "attempt" => |c| {
-            let body = boxed(block(c))?;
-            c.expect_word("rescue")?;
-            let name = fresh_name(c)?;
-            Some(T::Attempt(body, name, boxed(block(c))?))
-        },
+        "attempt" => attempt,
         _ => return None,
     };
     let start = cursor.advance().span;
@@ -310,6 +305,25 @@ fn keyword(cursor: &mut Cursor<'_>, word: &str) -> Option<Option<Template>> {
 
 fn boxed(template: Option<Template>) -> Option<Box<Template>> {
     template.map(Box::new)
+}
+
+/// `attempt { } rescue e { } always { }`, of which one of the two may be missing.
+fn attempt(cursor: &mut Cursor<'_>) -> Option<TemplateKind> {
+    let start = cursor.last_span();
+    let body = boxed(block(cursor))?;
+    let cleans_up = cursor.at_word("always");
+    let guarded = if cleans_up {
+        body
+    } else {
+        cursor.expect_word("rescue")?;
+        let name = fresh_name(cursor)?;
+        let rescued = T::Attempt(body, name, boxed(block(cursor))?);
+        Box::new(spanned(cursor, start, rescued))
+    };
+    if cursor.eat_word("always") {
+        return Some(T::Always(guarded, boxed(block(cursor))?));
+    }
+    Some(guarded.kind)
 }
 
 fn each(cursor: &mut Cursor<'_>) -> Option<TemplateKind> {

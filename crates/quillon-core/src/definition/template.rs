@@ -73,6 +73,8 @@ pub enum TemplateKind {
     Raise(Box<Template>),
     /// `attempt { … } rescue NAME { … }`.
     Attempt(Box<Template>, Name, Box<Template>),
+    /// `attempt { … } always { … }`: the second runs whatever comes of the first.
+    Always(Box<Template>, Box<Template>),
 }
 
 /// One arm of a `match`.
@@ -105,11 +107,13 @@ pub enum ValueKind {
     Map,
     /// A function.
     Function,
+    /// A function that can be suspended and resumed.
+    Coroutine,
 }
 
 impl ValueKind {
     /// All of them.
-    pub const ALL: [ValueKind; 8] = [
+    pub const ALL: [ValueKind; 9] = [
         ValueKind::Nothing,
         ValueKind::Truth,
         ValueKind::Integer,
@@ -118,6 +122,7 @@ impl ValueKind {
         ValueKind::List,
         ValueKind::Map,
         ValueKind::Function,
+        ValueKind::Coroutine,
     ];
 
     /// The word in the notation.
@@ -131,6 +136,7 @@ impl ValueKind {
             ValueKind::List => "list",
             ValueKind::Map => "map",
             ValueKind::Function => "function",
+            ValueKind::Coroutine => "coroutine",
         }
     }
 
@@ -145,6 +151,7 @@ impl ValueKind {
             ValueKind::List => "a list",
             ValueKind::Map => "a map",
             ValueKind::Function => "a function",
+            ValueKind::Coroutine => "a coroutine",
         }
     }
 }
@@ -222,7 +229,8 @@ impl Template {
             | T::Binary(_, a, b)
             | T::And(a, b)
             | T::Or(a, b)
-            | T::Attempt(a, _, b) => {
+            | T::Attempt(a, _, b)
+            | T::Always(a, b) => {
                 visit(a);
                 visit(b);
             }

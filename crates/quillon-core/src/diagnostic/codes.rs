@@ -66,6 +66,11 @@ codes! {
     RUN_STEPS = "run.steps", "more steps than the limit";
     RUN_TIME = "run.time", "a run that takes longer than the limit";
     RUN_OUTPUT = "run.output", "more output than the limit";
+    RUN_MEMORY = "run.memory", "more memory than the limit";
+    RUN_INTERRUPTED = "run.interrupted", "a run that was interrupted from outside";
+    RUN_COROUTINE = "run.coroutine", "a coroutine that cannot be resumed, or nothing to suspend";
+    RUN_FILE = "run.file", "a file that a run cannot or may not use";
+    RUN_MODULE = "run.module", "another program that cannot be loaded";
     RUN_SIZE = "run.size", "a value larger than the limit";
     // Cases.
     CASE_SYNTAX = "case.syntax", "a case file that is not written as cases are";

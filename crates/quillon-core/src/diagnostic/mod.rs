@@ -104,6 +104,9 @@ pub struct Diagnostic {
     /// The calls that were running, innermost first, for an error of a run.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub calls: Vec<CallSite>,
+    /// How many calls are left out, and after how many of those above.
+    #[serde(rename = "callsLeftOut", skip_serializing_if = "Option::is_none")]
+    pub calls_left_out: Option<LeftOut>,
     /// Parts of the message by name, for a definition that words it otherwise.
     #[serde(skip)]
     details: Vec<(&'static str, String)>,
@@ -123,6 +126,15 @@ pub struct CallSite {
     pub times: u32,
 }
 
+/// Calls that are not listed, since there are too many.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, serde::Serialize)]
+pub struct LeftOut {
+    /// After how many of those listed.
+    pub after: usize,
+    /// How many.
+    pub count: u32,
+}
+
 impl Diagnostic {
     fn new(severity: Severity, code: Code, message: impl Into<String>) -> Diagnostic {
         Diagnostic {
@@ -135,6 +147,7 @@ impl Diagnostic {
             why: Vec::new(),
             remedies: Vec::new(),
             calls: Vec::new(),
+            calls_left_out: None,
             details: Vec::new(),
             is_reworded: false,
         }
@@ -166,6 +179,19 @@ impl Diagnostic {
     /// A note.
     pub fn note(code: Code, message: impl Into<String>) -> Diagnostic {
         Diagnostic::new(Severity::Note, code, message)
+    }
+
+    /// The message and the place, for another message to quote.
+    pub fn in_one_line(&self) -> String {
+        match &self.place {
+            Some(place) => format!(
+                "{} at {}:{}",
+                self.message,
+                place.source.name(),
+                place.source.position(place.span.start)
+            ),
+            None => self.message.clone(),
+        }
     }
 
     /// Says where.
@@ -239,6 +265,15 @@ impl<T> Outcome<T> {
     /// Whether any of the diagnostics is an error.
     pub fn has_errors(&self) -> bool {
         has_errors(&self.diagnostics)
+    }
+
+    /// The value, or why there is none.
+    pub fn into_result(self) -> Result<T, Vec<Diagnostic>> {
+        let failed = self.has_errors();
+        match self.value {
+            Some(value) if !failed => Ok(value),
+            _ => Err(self.diagnostics),
+        }
     }
 }
 

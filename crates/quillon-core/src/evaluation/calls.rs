@@ -1,110 +1,134 @@
-//! Calling functions.
+//! Calling functions, and leaving them.
 
 use std::rc::Rc;
 
-use super::failure::{Culprit, Problem};
+use super::failure::{Culprit, Failure, Problem};
+use super::stacks::{Activation, Continuation, Going, Slot};
+use super::unwind::failure;
 use super::value::{Cell, Closure, Value};
-use super::walk::{Exit, Frame, Slot, Step, Walker, failed};
-use crate::diagnostic::{Place, codes, plural, quote};
-use crate::meaning::{Core, FunctionCore};
+use super::walk::Walker;
+use crate::diagnostic::{codes, plural, quote};
+use crate::meaning::{CoreKind as K, FunctionCore, Part};
+
+/// How many continuations above a call are looked at to see whether its value is the
+/// function's own: beyond, a call is an ordinary one.
+const TAIL: usize = 24;
 
 impl Walker<'_> {
-    /// Walks the callee and the arguments, and calls.
-    pub(super) fn call(
-        &mut self,
-        callee: &Core,
-        args: &[Core],
-        core: &Core,
-        frame: &Frame<'_>,
-    ) -> Step {
-        let function = match self.walk(callee, frame)? {
-            Value::Function(function) => function,
+    /// Calls what waits below its arguments.
+    pub(super) fn call(&mut self, core: &Part, count: usize) -> Going {
+        let from = self.stacks.operands.len() - count;
+        let function = match &self.stacks.operands[from - 1] {
+            Value::Function(function) => Rc::clone(function),
             other => {
-                let problem = Problem::kind(0, "a function", &other);
-                return Err(failed(*problem, &[callee], core, frame));
+                let problem = Problem::kind(0, "a function", other);
+                self.stacks.operands.truncate(from - 1);
+                return self.fail(*problem, core);
             }
         };
-        let base = self.slots.len();
-        // Arguments wait above the slots of the caller, where calls inside them leave
-        // everything as it was.
-        for arg in args {
-            let value = match self.walk(arg, frame) {
-                Ok(value) => value,
-                Err(exit) => {
-                    self.slots.truncate(base);
-                    return Err(exit);
-                }
-            };
-            self.slots.push(Slot::Value(value));
+        let caller = Rc::clone(self.stacks.function());
+        if let Some(failure) = self.refusal(&function.function, count, core, &caller) {
+            return Going::Fail(failure);
         }
-        let result = self.enter(&function, base, args, core, frame);
-        self.slots.truncate(base);
-        result
+        // The place of the function itself among the operands is given up with those of
+        // the arguments.
+        self.stacks.operands.remove(from - 1);
+        if let Some(top) = self.tail() {
+            self.stacks.continuations.truncate(top);
+            self.replace(function, count, core, caller);
+            return Going::Run(Rc::clone(&self.stacks.function().body));
+        }
+        self.activate(function, count, core, caller)
     }
 
-    /// Runs a function whose arguments are the topmost slots.
-    fn enter(
+    /// Calls a function with some arguments, for a ready-made operation.
+    pub(super) fn call_back(
         &mut self,
-        closure: &Rc<Closure>,
-        base: usize,
-        args: &[Core],
-        core: &Core,
-        caller: &Frame<'_>,
-    ) -> Step {
-        let function = &*closure.function;
-        Self::check_arity(function, args.len(), core, caller)?;
-        self.check_depth(core, caller)?;
+        function: &Rc<Closure>,
+        args: Vec<Value>,
+        core: &Part,
+    ) -> Going {
+        let caller = Rc::clone(self.stacks.function());
+        if let Some(failure) = self.refusal(&function.function, args.len(), core, &caller) {
+            return Going::Fail(failure);
+        }
+        let count = args.len();
+        self.stacks.operands.extend(args);
+        self.activate(Rc::clone(function), count, core, caller)
+    }
+
+    /// Begins a function whose arguments are the topmost operands.
+    pub(super) fn activate(
+        &mut self,
+        closure: Rc<Closure>,
+        count: usize,
+        call: &Part,
+        caller: Rc<FunctionCore>,
+    ) -> Going {
+        let base = self.stacks.slots.len();
+        self.fill_slots(&closure.function, base, count);
+        let body = Rc::clone(&closure.function.body);
+        self.stacks.frames.push(Activation {
+            closure,
+            base: base as u32,
+            height: self.stacks.operands.len() as u32,
+            call: Rc::clone(call),
+            caller,
+        });
+        self.depth += 1;
+        // The program itself is not called by anything.
+        if self.depth > 1 {
+            self.stacks.continuations.push(Continuation::Leave);
+        }
+        Going::Run(body)
+    }
+
+    /// Puts a function in the place of the one that runs, which has nothing left to do.
+    fn replace(
+        &mut self,
+        closure: Rc<Closure>,
+        count: usize,
+        call: &Part,
+        caller: Rc<FunctionCore>,
+    ) {
+        let last = self.stacks.frames.len() - 1;
+        let (base, height) = {
+            let frame = &self.stacks.frames[last];
+            (frame.base, frame.height)
+        };
+        let args = self.stacks.operands.len() - count;
+        self.stacks.operands.drain(height as usize..args);
+        self.stacks.slots.truncate(base as usize);
+        self.fill_slots(&closure.function, base as usize, count);
+        self.stacks.frames[last] = Activation {
+            closure,
+            base,
+            height,
+            call: Rc::clone(call),
+            caller,
+        };
+    }
+
+    /// Makes slots for a function, the topmost operands in those of its parameters.
+    fn fill_slots(&mut self, function: &FunctionCore, base: usize, count: usize) {
+        let stacks = &mut self.stacks;
+        let first = stacks.operands.len() - count;
         if function.rest {
             let fixed = function.params.len() - 1;
-            let rest: Vec<Value> = self
-                .slots
-                .drain(base + fixed..)
-                .map(|slot| match slot {
-                    Slot::Value(value) => value,
-                    _ => Value::Nothing,
-                })
-                .collect();
-            self.slots.push(Slot::Value(Value::list(rest)));
+            let rest = stacks.operands.split_off(first + fixed);
+            stacks.operands.push(Value::list(rest));
         }
-        self.slots
+        stacks
+            .slots
+            .extend(stacks.operands.drain(first..).map(Slot::Value));
+        stacks
+            .slots
             .resize(base + function.slots as usize, Slot::Unset);
-        self.settle_params(function, base);
-        let frame = Frame {
-            function,
-            captured: &closure.captured,
-            base,
-        };
-        self.depth += 1;
-        let result = self.walk(&function.body, &frame);
-        self.depth -= 1;
-        match result {
-            Err(Exit::Failed(mut failure)) => {
-                let place = Place::new(&caller.function.source, core.span);
-                match failure.inside_ready_made.take() {
-                    Some(param) => {
-                        // The program knows nothing of what is inside: its own text is
-                        // at fault, the argument where that is known.
-                        let arg = param.and_then(|p| args.get(p as usize));
-                        failure.place.source = std::sync::Arc::clone(&caller.function.source);
-                        failure.place.span = arg.map_or(core.span, |arg| arg.span);
-                        if caller.function.ready_made {
-                            failure.inside_ready_made = Some(arg.and_then(|a| param_of(a, caller)));
-                        }
-                    }
-                    None => failure.passed(function.name.as_deref(), place),
-                }
-                Err(Exit::Failed(failure))
-            }
-            other => other,
-        }
-    }
-
-    /// Parameters that functions inside share become cells. A parameter's slot is its
-    /// number: parameters are the first variables a function gets.
-    fn settle_params(&mut self, function: &FunctionCore, base: usize) {
+        // Parameters that functions inside share become cells. A parameter's slot is its
+        // number: parameters are the first variables a function gets.
         for &(slot, cell, _) in &function.params {
             if cell {
-                let place = &mut self.slots[base + slot as usize];
+                let place = &mut stacks.slots[base + slot as usize];
                 if let Slot::Value(value) = std::mem::replace(place, Slot::Unset) {
                     *place = Slot::Cell(Rc::new(Cell(std::cell::RefCell::new(Some(value)))));
                 }
@@ -112,50 +136,54 @@ impl Walker<'_> {
         }
     }
 
-    fn check_arity(
-        function: &FunctionCore,
-        count: usize,
-        core: &Core,
-        frame: &Frame<'_>,
-    ) -> Result<(), Exit> {
-        let params = function.params.len();
-        let fits = if function.rest {
-            count + 1 >= params
-        } else {
-            count == params
-        };
-        if fits {
-            return Ok(());
-        }
-        let who = match &function.name {
-            Some(name) => quote(name),
-            None => "this function".to_owned(),
-        };
-        let least = if function.rest { params - 1 } else { params };
-        let wanted = format!(
-            "{}{}",
-            plural(least, "argument"),
-            if function.rest { " or more" } else { "" }
-        );
-        let names: Vec<&str> = function.params.iter().map(|(_, _, n)| &**n).collect();
-        let mut problem = Problem::new(
-            Culprit::Whole,
-            codes::RUN_ARITY,
-            format!("{who} takes {wanted}, and gets {count}"),
-        )
-        .detail("function", who)
-        .detail("wanted", wanted)
-        .detail("got", count.to_string());
-        if !names.is_empty() {
-            problem = problem.why(format!("its parameters are {}", names.join(", ")));
-        }
-        Err(failed(*problem, &[], core, frame))
+    /// Leaves the running function.
+    pub(super) fn leave(&mut self) -> Option<Activation> {
+        let frame = self.stacks.frames.pop()?;
+        self.stacks.slots.truncate(frame.base as usize);
+        self.stacks.operands.truncate(frame.height as usize);
+        self.depth -= 1;
+        Some(frame)
     }
 
-    fn check_depth(&self, core: &Core, frame: &Frame<'_>) -> Result<(), Exit> {
-        let used = self.stack_start.abs_diff(crate::deep::stack_address());
-        if self.depth < self.limits.depth && used < self.stack_budget {
-            return Ok(());
+    /// Where the continuations end that a call in tail position leaves nothing to do for:
+    /// its value is that of the running function.
+    fn tail(&self) -> Option<usize> {
+        let continuations = &self.stacks.continuations;
+        // The landing that a jump on the way leads to: what is passed over is given up.
+        let mut sought = None;
+        for top in (1..=continuations.len()).rev().take(TAIL) {
+            match &continuations[top - 1] {
+                Continuation::Leave => return sought.is_none().then_some(top),
+                Continuation::Node(core, ..) => match &core.kind {
+                    K::Attempt(..) | K::Cleanup(_) => return None,
+                    K::Landing(label, _) if sought == Some(*label) => sought = None,
+                    K::Landing(..) => {}
+                    K::Jump(label, _) if sought.is_none() => sought = Some(*label),
+                    _ if sought.is_some() => {}
+                    _ => return None,
+                },
+                Continuation::Each(_) if sought.is_some() => {}
+                _ => return None,
+            }
+        }
+        None
+    }
+
+    /// Why a function cannot be called with so many arguments, if it cannot.
+    pub(super) fn refusal(
+        &self,
+        function: &FunctionCore,
+        count: usize,
+        core: &Part,
+        caller: &Rc<FunctionCore>,
+    ) -> Option<Box<Failure>> {
+        let params = function.params.len();
+        let fits = count == params || (function.rest && count + 1 >= params);
+        if !fits {
+            return Some(failure(arity(function, count), core, caller));
+        }
+        if self.depth < self.limits.depth {
+            return None;
         }
         let problem = Problem::new(
             Culprit::Whole,
@@ -166,20 +194,32 @@ impl Walker<'_> {
             ),
         )
         .why("a function that calls itself must come to an end");
-        Err(failed(*problem, &[], core, frame))
+        Some(failure(*problem, core, caller))
     }
 }
 
-/// The parameter of a running function that a piece of Core just reads.
-pub(super) fn param_of(arg: &Core, caller: &Frame<'_>) -> Option<u32> {
-    use crate::meaning::{CoreKind, Variable};
-    match arg.kind {
-        CoreKind::Read(Variable::Slot(slot), _) => caller
-            .function
-            .params
-            .iter()
-            .position(|&(param, ..)| param == slot)
-            .map(|index| index as u32),
-        _ => None,
+fn arity(function: &FunctionCore, count: usize) -> Problem {
+    let who = match &function.name {
+        Some(name) => quote(name),
+        None => "this function".to_owned(),
+    };
+    let least = function.params.len() - usize::from(function.rest);
+    let wanted = format!(
+        "{}{}",
+        plural(least, "argument"),
+        if function.rest { " or more" } else { "" }
+    );
+    let names: Vec<&str> = function.params.iter().map(|(_, _, n)| &**n).collect();
+    let mut problem = Problem::new(
+        Culprit::Whole,
+        codes::RUN_ARITY,
+        format!("{who} takes {wanted}, and gets {count}"),
+    )
+    .detail("function", who)
+    .detail("wanted", wanted)
+    .detail("got", count.to_string());
+    if !names.is_empty() {
+        problem = problem.why(format!("its parameters are {}", names.join(", ")));
     }
+    *problem
 }

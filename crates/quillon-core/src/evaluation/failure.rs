@@ -1,12 +1,12 @@
 //! How a run goes wrong.
 
-use std::rc::Rc;
+use std::collections::VecDeque;
 
 use super::show;
-use super::value::{Key, Value};
+use super::value::{Key, Text, Value};
 use crate::definition::Definition;
 use crate::definition::template::ValueKind;
-use crate::diagnostic::{CallSite, Code, Diagnostic, Place, codes};
+use crate::diagnostic::{CallSite, Code, Diagnostic, LeftOut, Place, codes};
 
 /// Which part of an operation is at fault.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -104,17 +104,19 @@ pub struct Failure {
     pub place: Place,
     /// The raised value, if one was raised.
     pub raised: Option<Value>,
-    /// The calls on the way, innermost first.
+    /// The calls on the way, innermost first: the first of them.
     pub calls: Vec<CallSite>,
-    /// Calls that are not listed, since there are too many.
-    pub more_calls: usize,
+    /// The last of them.
+    pub last_calls: VecDeque<CallSite>,
+    /// Calls between those that are not listed, since there are too many.
+    pub more_calls: u32,
     /// Set while the failure is inside a ready-made function: the parameter that is at
     /// fault, if one is.
     pub inside_ready_made: Option<Option<u32>>,
 }
 
-/// Most calls that a failure lists.
-const MOST_CALLS: usize = 12;
+/// Most calls that a failure lists from either end.
+const MOST_CALLS: usize = 6;
 
 impl Failure {
     /// Whether `attempt` catches it: limits end the run whatever the program says.
@@ -124,6 +126,8 @@ impl Failure {
             codes::RUN_DEPTH,
             codes::RUN_TIME,
             codes::RUN_OUTPUT,
+            codes::RUN_MEMORY,
+            codes::RUN_INTERRUPTED,
         ];
         !limits.contains(&self.code)
     }
@@ -139,7 +143,7 @@ impl Failure {
         if let Some(definition) = wording {
             definition.reword(&mut message);
         }
-        let key = |name: &str| Key::Text(Rc::from(name));
+        let key = |name: &str| Key::Text(Text::new(name));
         Value::map([
             (key("code"), Value::text(self.code.0)),
             (key("message"), Value::text(&message[0].message)),
@@ -150,20 +154,24 @@ impl Failure {
 
     /// Notes a call on the way out.
     pub fn passed(&mut self, function: Option<&str>, place: Place) {
-        let function = function.unwrap_or("a function without a name");
-        if let Some(last) = self.calls.last_mut()
-            && last.function == function
-            && last.place == place
-        {
+        let call = CallSite {
+            function: function.unwrap_or("a function without a name").to_owned(),
+            place,
+            times: 1,
+        };
+        let repeated = |last: &CallSite| last.function == call.function && last.place == call.place;
+        let latest = self.last_calls.back_mut().or(self.calls.last_mut());
+        if let Some(last) = latest.filter(|last| repeated(last)) {
             last.times += 1;
         } else if self.calls.len() < MOST_CALLS {
-            self.calls.push(CallSite {
-                function: function.to_owned(),
-                place,
-                times: 1,
-            });
+            self.calls.push(call);
         } else {
-            self.more_calls += 1;
+            self.last_calls.push_back(call);
+            if self.last_calls.len() > MOST_CALLS
+                && let Some(left_out) = self.last_calls.pop_front()
+            {
+                self.more_calls += left_out.times;
+            }
         }
     }
 
@@ -177,10 +185,12 @@ impl Failure {
         if let Some(why) = self.why {
             diagnostic = diagnostic.why(why);
         }
-        if self.more_calls > 0 {
-            diagnostic = diagnostic.why(format!("{} more calls were on the way", self.more_calls));
-        }
+        diagnostic.calls_left_out = (self.more_calls > 0).then_some(LeftOut {
+            after: self.calls.len(),
+            count: self.more_calls,
+        });
         diagnostic.calls = self.calls;
+        diagnostic.calls.extend(self.last_calls);
         diagnostic
     }
 }

@@ -145,7 +145,7 @@ fn join(a: &Value, b: &Value) -> Outcome {
             let mut joined = String::with_capacity(x.len() + y.len());
             joined.push_str(x);
             joined.push_str(y);
-            Ok(Value::Text(joined.into()))
+            Ok(Value::Text(super::value::Text::new(joined)))
         }
         (Value::List(x), Value::List(y)) => {
             let mut joined = x.0.borrow().clone();

@@ -2,7 +2,7 @@
 
 use std::rc::Rc;
 
-use super::value::{Key, Value};
+use super::value::{Closure, Key, Value};
 use crate::diagnostic::quoted;
 
 /// Deeper lists and maps are shown as an ellipsis.
@@ -78,17 +78,44 @@ fn write(value: &Value, out: &mut String, inside: &mut Vec<usize>) {
             out.push('}');
             inside.pop();
         }
-        Value::Function(closure) => {
-            let function = &closure.function;
-            let params: Vec<&str> = function.params.iter().map(|(_, _, n)| &**n).collect();
-            let name = function
-                .name
-                .as_deref()
-                .map_or(String::new(), |n| format!(" {n}"));
-            let rest = if function.rest { "..." } else { "" };
-            out.push_str(&format!("function{name}({}{rest})", params.join(", ")));
+        Value::Function(closure) => write_function(closure, out, inside),
+        Value::Coroutine(coroutine) => out.push_str(if coroutine.has_ended() {
+            "coroutine at its end"
+        } else {
+            "coroutine"
+        }),
+    }
+}
+
+/// A function with its name and its parameters, and what it has captured. Functions that
+/// are captured are just named: often one of them is the function itself.
+fn write_function(closure: &Closure, out: &mut String, inside: &mut Vec<usize>) {
+    let function = &closure.function;
+    let params: Vec<&str> = function.params.iter().map(|(_, _, n)| &**n).collect();
+    let name = function
+        .name
+        .as_deref()
+        .map_or(String::new(), |n| format!(" {n}"));
+    let rest = if function.rest { "..." } else { "" };
+    out.push_str(&format!("function{name}({}{rest})", params.join(", ")));
+    let address = std::ptr::from_ref(closure).cast::<u8>() as usize;
+    if inside.len() >= DEEPEST || inside.contains(&address) {
+        return;
+    }
+    inside.push(address);
+    let mut before = " with ";
+    for (capture, cell) in function.captures.iter().zip(&closure.captured) {
+        let Some(value) = &*cell.0.borrow() else {
+            continue;
+        };
+        out.push_str(&format!("{before}{} = ", capture.name));
+        before = ", ";
+        match value {
+            Value::Function(_) => out.push_str("function"),
+            other => write(other, out, inside),
         }
     }
+    inside.pop();
 }
 
 fn write_key(key: &Key, out: &mut String) {

@@ -5,6 +5,8 @@ use std::rc::Rc;
 
 use indexmap::IndexMap;
 
+use super::coroutines::Coroutine;
+use super::heap::Counted;
 use crate::definition::Literal;
 use crate::definition::template::ValueKind;
 use crate::meaning::FunctionCore;
@@ -22,22 +24,80 @@ pub enum Value {
     /// An IEEE double.
     Number(f64),
     /// A Unicode text; never changed in place.
-    Text(Rc<str>),
+    Text(Text),
     /// A list, shared by all that have it.
     List(Rc<List>),
     /// A map, shared by all that have it.
     Map(Rc<Map>),
     /// A function with what it captured.
     Function(Rc<Closure>),
+    /// A function that can be suspended and resumed.
+    Coroutine(Rc<Coroutine>),
+}
+
+/// A text, shared by all that have it.
+#[derive(Clone, Debug)]
+pub struct Text(Rc<(Box<str>, Counted)>);
+
+impl Text {
+    /// A text.
+    pub fn new(text: impl Into<Box<str>>) -> Text {
+        let text = text.into();
+        let counted = Counted::new(text.len());
+        Text(Rc::new((text, counted)))
+    }
+}
+
+impl std::ops::Deref for Text {
+    type Target = str;
+
+    #[inline]
+    fn deref(&self) -> &str {
+        &self.0.0
+    }
+}
+
+impl PartialEq for Text {
+    fn eq(&self, other: &Text) -> bool {
+        **self == **other
+    }
+}
+
+impl Eq for Text {}
+
+impl std::hash::Hash for Text {
+    fn hash<H: std::hash::Hasher>(&self, state: &mut H) {
+        (**self).hash(state);
+    }
 }
 
 /// A list.
 #[derive(Debug, Default)]
-pub struct List(pub RefCell<Vec<Value>>);
+pub struct List(pub RefCell<Vec<Value>>, Counted);
+
+impl List {
+    /// Takes note of the room that the items need now.
+    #[inline]
+    pub(super) fn recount(&self) {
+        let room = self.0.borrow().capacity();
+        self.1.resize(room * size_of::<Value>());
+    }
+}
 
 /// A map; keys stay in the order in which they were first put.
 #[derive(Debug, Default)]
-pub struct Map(pub RefCell<IndexMap<Key, Value>>);
+pub struct Map(pub RefCell<IndexMap<Key, Value>>, Counted);
+
+impl Map {
+    /// Takes note of the room that the entries need now.
+    #[inline]
+    pub(super) fn recount(&self) {
+        let room = self.0.borrow().capacity();
+        // An entry and its hash, and a place in the index.
+        self.1
+            .resize(room * (size_of::<(Key, Value)>() + 2 * size_of::<usize>()));
+    }
+}
 
 /// A value that can be a key.
 #[derive(Clone, PartialEq, Eq, Hash, Debug)]
@@ -51,7 +111,7 @@ pub enum Key {
     /// The bits of any other number.
     Number(u64),
     /// A text.
-    Text(Rc<str>),
+    Text(Text),
 }
 
 /// A function together with the variables it captured.
@@ -70,17 +130,24 @@ pub struct Cell(pub RefCell<Option<Value>>);
 impl Value {
     /// A text.
     pub fn text(text: &str) -> Value {
-        Value::Text(Rc::from(text))
+        Value::Text(Text::new(text))
     }
 
     /// A new list.
     pub fn list(items: Vec<Value>) -> Value {
-        Value::List(Rc::new(List(RefCell::new(items))))
+        let list = List(RefCell::new(items), Counted::default());
+        list.recount();
+        Value::List(Rc::new(list))
     }
 
     /// A new map.
     pub fn map(entries: impl IntoIterator<Item = (Key, Value)>) -> Value {
-        Value::Map(Rc::new(Map(RefCell::new(entries.into_iter().collect()))))
+        let map = Map(
+            RefCell::new(entries.into_iter().collect()),
+            Counted::default(),
+        );
+        map.recount();
+        Value::Map(Rc::new(map))
     }
 
     /// The value that the notation writes like this.
@@ -109,6 +176,7 @@ impl Value {
             Value::List(_) => ValueKind::List,
             Value::Map(_) => ValueKind::Map,
             Value::Function(_) => ValueKind::Function,
+            Value::Coroutine(_) => ValueKind::Coroutine,
         }
     }
 
@@ -122,13 +190,18 @@ impl Value {
                 Some(integer) => Key::Integer(integer),
                 None => Key::Number(n.to_bits()),
             },
-            Value::Text(text) => Key::Text(Rc::clone(text)),
-            Value::List(_) | Value::Map(_) | Value::Function(_) => return None,
+            Value::Text(text) => Key::Text(text.clone()),
+            Value::List(_) | Value::Map(_) | Value::Function(_) | Value::Coroutine(_) => {
+                return None;
+            }
         })
     }
 
     fn is_compound(&self) -> bool {
-        matches!(self, Value::List(_) | Value::Map(_) | Value::Function(_))
+        matches!(
+            self,
+            Value::List(_) | Value::Map(_) | Value::Function(_) | Value::Coroutine(_)
+        )
     }
 }
 
@@ -140,7 +213,7 @@ impl Key {
             Key::Truth(truth) => Value::Truth(*truth),
             Key::Integer(n) => Value::Integer(*n),
             Key::Number(bits) => Value::Number(f64::from_bits(*bits)),
-            Key::Text(text) => Value::Text(Rc::clone(text)),
+            Key::Text(text) => Value::Text(text.clone()),
         }
     }
 }
@@ -152,7 +225,7 @@ thread_local! {
 
 /// Drops values one after the other instead of one inside the other, so that a long
 /// chain of lists costs no native stack.
-fn drop_flat(values: impl Iterator<Item = Value>) {
+pub(super) fn drop_flat(values: impl Iterator<Item = Value>) {
     let mut values: Vec<Value> = values.filter(Value::is_compound).collect();
     if values.is_empty() {
         return;
@@ -214,6 +287,7 @@ fn equal_within(a: &Value, b: &Value, depth: usize) -> Option<bool> {
         }
         (Value::Text(a), Value::Text(b)) => a == b,
         (Value::Function(a), Value::Function(b)) => Rc::ptr_eq(a, b),
+        (Value::Coroutine(a), Value::Coroutine(b)) => Rc::ptr_eq(a, b),
         (Value::List(a), Value::List(b)) => {
             if Rc::ptr_eq(a, b) {
                 return Some(true);

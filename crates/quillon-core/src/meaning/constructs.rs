@@ -4,8 +4,8 @@ use std::rc::Rc;
 
 use rustc_hash::FxHashSet;
 
-use super::core::{ArmCore, Core, CoreKind, Variable};
-use super::function::{Finished, fresh};
+use super::core::{ArmCore, Core, CoreKind, Part, Variable};
+use super::function::{Finished, fresh, sequence};
 use super::instantiate::{Context, Local, Maker, nothing};
 use super::operations::Operation;
 use crate::definition::template::Arm;
@@ -26,23 +26,20 @@ impl Maker<'_> {
             T::Given(field) => {
                 K::Literal(Literal::Truth(!self.children(field, context).is_empty()))
             }
-            T::All(field) => K::Sequence(self.values(&field.text, context)),
+            T::All(field) => sequence(self.values(&field.text, context)),
             T::Each(name, list, body) => return self.each(name, list, body, context),
             T::Block(parts) => return self.block(parts, context),
             T::Let(_, value) => return self.template(value, context),
             T::Set(name, value) => return self.set(name, value, context),
             T::With(name, value, body) => return self.with(name, value, body, context),
             T::If(test, yes, no) => return self.conditional(test, yes, no.as_deref(), context),
-            T::While(test, body) => K::While(Box::new([
-                self.template(test, context),
-                self.template(body, context),
-            ])),
+            T::While(test, body) => K::While(self.both(test, body, context)),
             T::Match(subject, arms) => self.matching(subject, arms, context),
             T::Landing(name, body) => {
                 let label = self.functions.open_landing(&name.text);
                 let body = self.template(body, context);
                 self.functions.close_landing();
-                K::Landing(label, Box::new(body))
+                K::Landing(label, Rc::new(body))
             }
             T::Jump(name, value) => return self.jump(name, value.as_deref(), context),
             T::Function(params, body) => return self.function(params, body, context),
@@ -51,42 +48,46 @@ impl Maker<'_> {
                 let args = args
                     .iter()
                     .flat_map(|a| self.argument(a, context))
+                    .map(Rc::new)
                     .collect();
-                K::Call(Box::new(callee), args)
+                K::Call(Rc::new(callee), args)
             }
             T::Apply(name, args) => return self.apply(name, args, context),
-            T::Binary(operator, left, right) => K::Binary(
-                *operator,
-                Box::new([self.template(left, context), self.template(right, context)]),
-            ),
-            T::Negate(value) => K::Negate(Box::new(self.template(value, context))),
-            T::Not(value) => K::Not(Box::new(self.template(value, context))),
-            T::And(left, right) => K::And(Box::new([
-                self.template(left, context),
-                self.template(right, context),
-            ])),
-            T::Or(left, right) => K::Or(Box::new([
-                self.template(left, context),
-                self.template(right, context),
-            ])),
+            T::Binary(operator, left, right) => {
+                K::Binary(*operator, self.both(left, right, context))
+            }
+            T::Negate(value) => K::Negate(self.part(value, context)),
+            T::Not(value) => K::Not(self.part(value, context)),
+            T::And(left, right) => K::And(self.both(left, right, context)),
+            T::Or(left, right) => K::Or(self.both(left, right, context)),
             T::List(items) => K::List(
                 items
                     .iter()
                     .flat_map(|i| self.argument(i, context))
+                    .map(Rc::new)
                     .collect(),
             ),
             T::Fault(message, at) => return self.fault(message, at.as_ref(), context),
-            T::Raise(value) => K::Raise(Box::new(self.template(value, context))),
+            T::Raise(value) => K::Raise(self.part(value, context)),
+            T::Always(body, after) => K::Cleanup(self.both(body, after, context)),
             T::Attempt(body, name, rescue) => {
                 let body = self.template(body, context);
                 let depth = self.locals.len();
                 let slot = self.local(name, None);
                 let rescue = self.template(rescue, context);
                 self.locals.truncate(depth);
-                K::Attempt(slot, Box::new([body, rescue]))
+                K::Attempt(slot, [body.into(), rescue.into()])
             }
         };
         Core::new(kind, span)
+    }
+
+    fn part(&mut self, template: &Template, context: Context<'_>) -> Part {
+        Rc::new(self.template(template, context))
+    }
+
+    fn both(&mut self, a: &Template, b: &Template, context: Context<'_>) -> [Part; 2] {
+        [self.part(a, context), self.part(b, context)]
     }
 
     fn conditional(
@@ -110,7 +111,7 @@ impl Maker<'_> {
             Some(no) => self.template(no, context),
             None => nothing(context.span),
         };
-        Core::new(K::If(Box::new([test, yes, no])), context.span)
+        Core::new(K::If([test.into(), yes.into(), no.into()]), context.span)
     }
 
     fn matching(&mut self, subject: &Template, arms: &[Arm], context: Context<'_>) -> CoreKind {
@@ -127,10 +128,10 @@ impl Maker<'_> {
             made.push(ArmCore {
                 kind: arm.kind,
                 slot,
-                body,
+                body: body.into(),
             });
         }
-        K::Match(Box::new(subject), made)
+        K::Match(Rc::new(subject), made)
     }
 
     fn fault(&mut self, message: &Template, at: Option<&Name>, context: Context<'_>) -> Core {
@@ -138,7 +139,7 @@ impl Maker<'_> {
         let place = at
             .and_then(|field| self.children(field, context).first().copied())
             .and_then(|child| self.program.map(|(_, tree, _)| tree.node(child).span));
-        Core::new(K::Fault(Box::new(message)), place.unwrap_or(context.span))
+        Core::new(K::Fault(Rc::new(message)), place.unwrap_or(context.span))
     }
 
     fn block(&mut self, parts: &[Template], context: Context<'_>) -> Core {
@@ -152,7 +153,7 @@ impl Maker<'_> {
                 let slot = self.local(name, Some(span));
                 slots.push(slot);
                 made.push(Core::new(
-                    K::Write(Variable::Slot(slot), Box::new(value)),
+                    K::Write(Variable::Slot(slot), Rc::new(value)),
                     span,
                 ));
             } else {
@@ -179,7 +180,7 @@ impl Maker<'_> {
                 }),
         };
         match place {
-            Some(place) => Core::new(K::Write(place, Box::new(value)), context.span),
+            Some(place) => Core::new(K::Write(place, Rc::new(value)), context.span),
             None => value,
         }
     }
@@ -214,10 +215,7 @@ impl Maker<'_> {
             Some(before) => self.variables.insert(binding, before),
             None => self.variables.remove(&binding),
         };
-        let write = Core::new(
-            K::Write(Variable::Slot(slot), Box::new(value)),
-            context.span,
-        );
+        let write = Core::new(K::Write(Variable::Slot(slot), Rc::new(value)), context.span);
         fresh(vec![slot], vec![write, body], context.span)
     }
 
@@ -240,13 +238,13 @@ impl Maker<'_> {
                 self.locals.truncate(depth);
             }
             turns.push(nothing(context.span));
-            return Core::new(K::Sequence(turns), context.span);
+            return Core::new(sequence(turns), context.span);
         }
         let list = self.template(list, context);
         let slot = self.local(name, Some(list.span));
         let body = self.template(body, context);
         self.locals.truncate(depth);
-        Core::new(K::Each(slot, Box::new([list, body])), context.span)
+        Core::new(K::Each(slot, [list.into(), body.into()]), context.span)
     }
 
     fn jump(&mut self, name: &Name, value: Option<&Template>, context: Context<'_>) -> Core {
@@ -255,7 +253,7 @@ impl Maker<'_> {
             None => nothing(context.span),
         };
         if let Some(label) = self.functions.landing(&name.text) {
-            return Core::new(K::Jump(label, Box::new(value)), context.span);
+            return Core::new(K::Jump(label, Rc::new(value)), context.span);
         }
         let mut diagnostic =
             Diagnostic::error(codes::NAME_LANDING, self.definition.unmatched(&name.text))
@@ -326,7 +324,7 @@ impl Maker<'_> {
     fn apply(&mut self, name: &Name, args: &[Template], context: Context<'_>) -> Core {
         let definition = self.definition;
         let Some(helper) = definition.helpers.iter().find(|h| h.name.text == name.text) else {
-            let made = args.iter().map(|a| self.template(a, context)).collect();
+            let made = args.iter().map(|a| self.part(a, context)).collect();
             return match Operation::named(&name.text) {
                 Some(operation) => Core::new(K::Apply(operation, made), context.span),
                 None => nothing(context.span),
@@ -354,7 +352,7 @@ impl Maker<'_> {
             slots.push(slot);
             locals.push((param.text.clone(), Local::Variable(variable, Some(span))));
             parts.push(Core::new(
-                K::Write(Variable::Slot(slot), Box::new(value)),
+                K::Write(Variable::Slot(slot), Rc::new(value)),
                 span,
             ));
         }
@@ -379,9 +377,13 @@ fn name_function(core: &mut Core, name: Option<Rc<str>>) {
                 function.name = name;
             }
         }
-        K::Fresh(_, inner) => name_function(inner, name),
+        K::Fresh(_, inner) => {
+            if let Some(inner) = Rc::get_mut(inner) {
+                name_function(inner, name);
+            }
+        }
         K::Sequence(parts) => {
-            if let Some(last) = parts.last_mut() {
+            if let Some(last) = parts.last_mut().and_then(Rc::get_mut) {
                 name_function(last, name);
             }
         }

@@ -10,7 +10,7 @@ use crate::definition::template::{BinaryOperator, ValueKind};
 use crate::source::{SourceText, Span};
 
 /// A piece of Core with its place.
-#[derive(Clone, Debug)]
+#[derive(Debug)]
 pub struct Core {
     /// What it does.
     pub kind: CoreKind,
@@ -38,72 +38,78 @@ pub enum Variable {
 /// The number of a landing, unique within a function.
 pub type Label = u32;
 
+/// A piece of Core that an evaluation can hold on to.
+pub type Part = Rc<Core>;
+
 /// What Core can do.
-#[derive(Clone, Debug)]
+#[derive(Debug)]
 pub enum CoreKind {
     /// A fixed value.
     Literal(Literal),
     /// Reads a variable; the name is for messages.
     Read(Variable, Rc<str>),
     /// Sets a variable; gives nothing.
-    Write(Variable, Box<Core>),
+    Write(Variable, Part),
     /// Makes fresh variables of these slots (those that are cells get new cells), and
     /// goes on.
-    Fresh(Vec<(u32, bool)>, Box<Core>),
+    Fresh(Vec<(u32, bool)>, Part),
     /// One after the other; gives the last, or nothing when empty.
-    Sequence(Vec<Core>),
+    Sequence(Vec<Part>),
     /// `if`.
-    If(Box<[Core; 3]>),
+    If([Part; 3]),
     /// `while`; gives nothing.
-    While(Box<[Core; 2]>),
+    While([Part; 2]),
     /// Runs the body once for each item of a list, with the item in a slot.
-    Each(u32, Box<[Core; 2]>),
+    Each(u32, [Part; 2]),
     /// A place that jumps with its label go to the end of; gives what a jump brings.
-    Landing(Label, Box<Core>),
+    Landing(Label, Part),
     /// Goes to the end of a landing of the same function, with a value.
-    Jump(Label, Box<Core>),
+    Jump(Label, Part),
     /// Makes a function.
     Function(Rc<FunctionCore>),
     /// Calls a function.
-    Call(Box<Core>, Vec<Core>),
+    Call(Part, Vec<Part>),
     /// An operator with two operands.
-    Binary(BinaryOperator, Box<[Core; 2]>),
+    Binary(BinaryOperator, [Part; 2]),
     /// The opposite of a number.
-    Negate(Box<Core>),
+    Negate(Part),
     /// The opposite of a truth value.
-    Not(Box<Core>),
+    Not(Part),
     /// `and`.
-    And(Box<[Core; 2]>),
+    And([Part; 2]),
     /// `or`.
-    Or(Box<[Core; 2]>),
+    Or([Part; 2]),
     /// An operation on values.
-    Apply(Operation, Vec<Core>),
+    Apply(Operation, Vec<Part>),
     /// A new list.
-    List(Vec<Core>),
+    List(Vec<Part>),
     /// Tells kinds of value apart; the slot gets the value.
-    Match(Box<Core>, Vec<ArmCore>),
+    Match(Part, Vec<ArmCore>),
     /// Stops with an error of the definition's wording, at a place.
-    Fault(Box<Core>),
+    Fault(Part),
     /// Stops with a value that can be caught.
-    Raise(Box<Core>),
+    Raise(Part),
     /// Runs the first; when it fails or raises, the second, with what was caught in the
     /// slot.
-    Attempt(u32, Box<[Core; 2]>),
+    Attempt(u32, [Part; 2]),
+    /// Runs the first and then, whatever came of it, the second; gives what the first
+    /// gave.
+    Cleanup([Part; 2]),
 }
 
 /// One arm of a match.
-#[derive(Clone, Debug)]
+#[derive(Debug)]
 pub struct ArmCore {
     /// The kind it takes; anything when missing.
     pub kind: Option<ValueKind>,
     /// The slot for the value.
     pub slot: Option<u32>,
     /// What it does.
-    pub body: Core,
+    pub body: Part,
 }
 
 /// The code of a function.
-#[derive(Clone, Debug)]
+#[derive(Debug)]
 pub struct FunctionCore {
     /// Its name, when it is bound to one right away.
     pub name: Option<Rc<str>>,
@@ -116,7 +122,7 @@ pub struct FunctionCore {
     /// How many slots a call needs.
     pub slots: u32,
     /// What it does.
-    pub body: Core,
+    pub body: Part,
     /// The text its places are in.
     pub source: Arc<SourceText>,
     /// Whether it is ready-made: its errors are shown at the call.
@@ -138,9 +144,15 @@ impl Core {
         Core { kind, span }
     }
 
-    /// Calls `visit` on each direct part, functions' bodies not among them.
+    /// Calls `visit` on each direct part, functions' bodies not among them. Only while
+    /// nothing else holds on to the parts.
     pub fn each_part_mut(&mut self, visit: &mut dyn FnMut(&mut Core)) {
         use CoreKind as K;
+        let mut visit = |part: &mut Part| {
+            if let Some(part) = Rc::get_mut(part) {
+                visit(part);
+            }
+        };
         match &mut self.kind {
             K::Literal(_) | K::Read(..) | K::Function(_) => {}
             K::Write(_, a)
@@ -157,7 +169,8 @@ impl Core {
             | K::Binary(_, parts)
             | K::And(parts)
             | K::Or(parts)
-            | K::Attempt(_, parts) => parts.iter_mut().for_each(visit),
+            | K::Attempt(_, parts)
+            | K::Cleanup(parts) => parts.iter_mut().for_each(visit),
             K::Sequence(parts) | K::Apply(_, parts) | K::List(parts) => {
                 parts.iter_mut().for_each(visit);
             }

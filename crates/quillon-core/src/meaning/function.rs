@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::core::{Capture, Core, CoreKind, FunctionCore, Label, Variable};
+use super::core::{Capture, Core, CoreKind, FunctionCore, Label, Part, Variable};
 use crate::source::{SourceText, Span};
 
 /// A variable of the program under construction, by index.
@@ -155,7 +155,7 @@ impl Functions {
             rest: parts.rest,
             captures: draft.captures,
             slots: draft.slots,
-            body,
+            body: Rc::new(body),
             source: Arc::clone(parts.source),
             ready_made: parts.ready_made,
         }
@@ -209,22 +209,18 @@ fn share(core: &mut Core, draft: &mut Draft) {
 
 /// Puts a shared variable, given its value by a construct, into a fresh cell: the
 /// construct fills a passing slot, and its body begins by copying it.
-fn through_cell(slot: &mut u32, body: &mut Core, draft: &mut Draft) {
+fn through_cell(slot: &mut u32, body: &mut Part, draft: &mut Draft) {
     let shared = std::mem::replace(slot, draft.slots);
     draft.slots += 1;
     let span = body.span;
-    let inner = std::mem::replace(body, Core::new(CoreKind::Sequence(Vec::new()), span));
-    let copy = Core::new(
-        CoreKind::Write(
-            Variable::Cell(shared),
-            Box::new(Core::new(
-                CoreKind::Read(Variable::Slot(*slot), Rc::from("")),
-                span,
-            )),
-        ),
+    let passing = Core::new(CoreKind::Read(Variable::Slot(*slot), Rc::from("")), span);
+    let copy = CoreKind::Write(Variable::Cell(shared), Rc::new(passing));
+    let parts = vec![Rc::new(Core::new(copy, span)), Rc::clone(body)];
+    let sequence = Rc::new(Core::new(CoreKind::Sequence(parts), span));
+    *body = Rc::new(Core::new(
+        CoreKind::Fresh(vec![(shared, true)], sequence),
         span,
-    );
-    *body = fresh(vec![shared], vec![copy, inner], span);
+    ));
 }
 
 /// Fresh variables in slots for a sequence.
@@ -232,11 +228,16 @@ pub(super) fn fresh(slots: Vec<u32>, mut parts: Vec<Core>, span: Span) -> Core {
     let body = if parts.len() == 1 {
         parts.remove(0)
     } else {
-        Core::new(CoreKind::Sequence(parts), span)
+        Core::new(sequence(parts), span)
     };
     if slots.is_empty() {
         return body;
     }
     let slots = slots.into_iter().map(|slot| (slot, false)).collect();
-    Core::new(CoreKind::Fresh(slots, Box::new(body)), span)
+    Core::new(CoreKind::Fresh(slots, Rc::new(body)), span)
+}
+
+/// One after the other.
+pub(super) fn sequence(parts: Vec<Core>) -> CoreKind {
+    CoreKind::Sequence(parts.into_iter().map(Rc::new).collect())
 }

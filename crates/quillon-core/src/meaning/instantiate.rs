@@ -7,7 +7,8 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::constructs::fields_in_functions;
 use super::core::{Core, CoreKind, FunctionCore, Variable};
-use super::function::{Finished, Functions, VariableId, fresh};
+use super::function::{Finished, Functions, VariableId, fresh, sequence};
+use super::operations::Operation;
 use crate::definition::{
     Count, Definition, Form, Literal, Name, Provided, StateCell, Template, TemplateKind as T,
 };
@@ -26,9 +27,25 @@ pub fn program(
     tree: &Tree,
     names: &Names,
 ) -> Outcome<FunctionCore> {
+    module(definition, lexer, tree, names, None)
+}
+
+/// The Core of a program that gives a map of some of its variables, or, without any asked
+/// for, its value.
+pub fn module(
+    definition: &Definition,
+    lexer: &Lexer,
+    tree: &Tree,
+    names: &Names,
+    exports: Option<&[BindingId]>,
+) -> Outcome<FunctionCore> {
     let mut maker = Maker::new(definition, tree.source(), Some((lexer, tree, names)));
     maker.functions.enter();
-    let body = maker.node(tree.root());
+    let mut body = maker.node(tree.root());
+    if let Some(exports) = exports {
+        let parts = vec![body, maker.exported(exports)];
+        body = Core::new(sequence(parts), tree.node(tree.root()).span);
+    }
     let finished = maker.functions.leave(Finished {
         name: None,
         params: &[],
@@ -135,6 +152,23 @@ impl<'a> Maker<'a> {
             lacking: FxHashSet::default(),
             diagnostics: Vec::new(),
         }
+    }
+
+    /// A map of variables by their names.
+    fn exported(&mut self, exports: &[BindingId]) -> Core {
+        let mut parts = Vec::new();
+        let end = self
+            .program
+            .map_or(Span::default(), |(_, tree, _)| tree.node(tree.root()).span);
+        for binding in exports {
+            if let Some(&variable) = self.variables.get(binding) {
+                let name = self.functions.name_of(variable);
+                let key = K::Literal(Literal::Text(name.to_string()));
+                let read = K::Read(self.functions.find(variable), name);
+                parts.extend([key, read].map(|kind| Rc::new(Core::new(kind, end))));
+            }
+        }
+        Core::new(K::Apply(Operation::MapOf, parts), end)
     }
 
     /// The Core of a node.
@@ -308,7 +342,10 @@ impl<'a> Maker<'a> {
         }
         let mut values = self.values(name, context);
         match count {
-            Some(Count::Many) => Core::new(K::List(values), context.span),
+            Some(Count::Many) => Core::new(
+                K::List(values.into_iter().map(Rc::new).collect()),
+                context.span,
+            ),
             _ => values.pop().unwrap_or_else(|| nothing(context.span)),
         }
     }

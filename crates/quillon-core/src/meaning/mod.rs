@@ -9,6 +9,6 @@ mod instantiate;
 pub mod operations;
 
 pub use check::check;
-pub use core::{ArmCore, Capture, Core, CoreKind, FunctionCore, Label, Variable};
-pub use instantiate::{initial, program, ready_made};
+pub use core::{ArmCore, Capture, Core, CoreKind, FunctionCore, Label, Part, Variable};
+pub use instantiate::{initial, module, program, ready_made};
 pub use operations::{Arity, Operation};

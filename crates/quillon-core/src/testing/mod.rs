@@ -59,6 +59,8 @@ pub struct CaseResult {
 pub fn case_limits() -> Limits {
     Limits {
         steps: Some(10_000_000),
+        depth: 100_000,
+        memory: Some(1 << 30),
         ..Limits::default()
     }
 }
@@ -279,7 +281,7 @@ fn check_run(
 fn give(session: &mut Session<'_>, case: &Example, host: &mut Recorder, result: &mut CaseResult) {
     for given in &case.given {
         match given {
-            Given::Input(text) => host.lines.extend(text.lines().map(str::to_owned)),
+            Given::Input(text) => host.input.push_str(text),
             Given::State(name, literal) => {
                 if !session.set_state(&name.text, Value::from_literal(literal)) {
                     let problem = no_cell(session.language(), &result.source, name);

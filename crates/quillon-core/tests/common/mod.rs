@@ -69,23 +69,224 @@ pub fn tree(language: &Language, text: &str) -> String {
 
 /// The value of a program, or the first error; what it prints comes first.
 pub fn value(language: &Language, text: &str) -> String {
-    let mut host = Recorder::default();
     let limits = Limits {
         steps: Some(5_000_000),
         ..Limits::default()
     };
-    let mut session = match Session::new(language, limits, &mut host) {
+    value_within(language, text, limits)
+}
+
+/// The same within some limits.
+pub fn value_within(language: &Language, text: &str, limits: Limits) -> String {
+    value_with(language, text, limits, &mut Recorder::default())
+}
+
+/// The same with something around it; what was printed before comes first.
+pub fn value_with(language: &Language, text: &str, limits: Limits, host: &mut Recorder) -> String {
+    let mut session = match Session::new(language, limits, host) {
         Ok(session) => session,
         Err(problem) => return said(&problem),
     };
+    session.seed(7);
     let outcome = session.run_as(
         &SourceText::new("text", text),
         quillon_core::Reading::Entry,
-        &mut host,
+        host,
     );
     let end = match outcome.value {
         Some(value) => written(&value),
         None => said(&outcome.diagnostics[0]),
     };
-    host.printed + &end
+    format!("{}{end}", host.printed)
 }
+
+/// A language with a little of everything.
+pub fn general() -> Language {
+    with_tokens(GENERAL)
+}
+
+/// Its items, beside the tokens.
+pub const GENERAL: &str = r#"
+precedence of Expr, loosest first
+  prefix  Fun, LetIn
+  left    Same
+  left    Add, Subtract
+  left    Multiply, Divide
+  left    Call, Item
+
+form Program
+  written  steps:Step* by ";" trailing
+  opens    scope
+  means    landing give { all steps }
+
+form Block
+  written  "{" steps:Step* by ";" trailing "}"
+  opens    scope
+  means    all steps
+
+form Let in Step
+  written  "let" name:Name "=" value:Expr
+  binds    name onward
+  means    name := value
+
+form Const in Step
+  written  "const" name:Name "=" value:Expr
+  binds    name onward fixed
+  means    name := value
+
+form Rec in Step
+  written  "rec" name:Name "=" value:Expr
+  binds    name in value, onward
+  means    name := value
+
+form Set in Step
+  written  name:Name ":=" value:Expr
+  uses     name to change
+  means    name := value
+
+form Loop in Step
+  written  "loop" body:Block
+  means    landing leave { while true { landing next { body } } }
+
+form Leave in Step
+  written  "leave"
+  means    jump leave
+
+form Next in Step
+  written  "next"
+  means    jump next
+
+form When in Step
+  written  "when" test:Expr body:Block other:Block?
+  means    if test { body } else { if given other { other } else { "no" } }
+
+form Try in Step
+  written  "try" body:Block "or" name:Name cure:Block
+  binds    name in cure
+  means    attempt { body } rescue e { name := e; cure }
+
+form Tidy in Step
+  written  "try" body:Block "lastly" after:Block
+  means    attempt { body } always { after }
+
+form Everywhere in Step
+  written  "every" name:Name "of" list:Expr body:Block
+  binds    name in body
+  means    landing leave { each item in list { landing next { with name = item { body } } } }
+
+form Source in Expr
+  written  "source" body:Block
+  means    coroutine.make(function () { landing give { body } })
+
+form Raise in Step
+  written  "raise" value:Expr
+  means    raise value
+
+form Give in Step
+  written  "give" value:Expr
+  means    jump give with value
+
+form Print in Step
+  written  "print" values:Expr+ by ","
+  means    each v in values { output(shown(v), " ") }
+
+form Plain in Step
+  written  value:Expr
+  means    value
+
+form LetIn in Expr
+  written  "with" name:Name "=" value:Expr "do" body:Expr
+  binds    name in body
+  means    name := value; body
+
+form Fun in Expr
+  written  "fn" "(" params:Name* by "," ")" body:Block
+  binds    params in body
+  means    function (params) { landing give { body } }
+
+form Call in Expr
+  written  callee:Expr ~ "(" args:Expr* by "," ")"
+  means    call callee with args
+
+form Item in Expr
+  written  of:Expr ~ "[" index:Expr "]"
+  means    match of { map m => map.get(m, index)  else => list.at(of, index) }
+
+form Same in Expr
+  written  left:Expr "==" right:Expr
+  means    left = right
+
+form Add in Expr
+  written  left:Expr "+" right:Expr
+  means    if kind(left) = "text" { left & right } else { left + right }
+
+form Subtract in Expr
+  written  left:Expr "-" right:Expr
+  means    left - right
+
+form Multiply in Expr
+  written  left:Expr "*" right:Expr
+  means    left * right
+
+form Divide in Expr
+  written  left:Expr "/" right:Expr
+  means    left / right
+
+form List in Expr
+  written  "[" items:Expr* by "," "]"
+  means    items
+
+form Number in Expr
+  written  value:Whole | value:Decimal
+  means    value
+
+form Words in Expr
+  written  value:Text
+  means    value
+
+form Truth in Expr
+  written  yes:"yes" | no:"no"
+  means    if given yes { true } else { false }
+
+form Kind in Expr
+  written  "kind" "(" value:Expr ")"
+  means    match value { integer n => "integer " & shown(n)  list => "a list"  else other => kind(other) }
+
+form Refuse in Expr
+  written  "refuse" "(" first:Expr "," second:Expr ")"
+  means    fault "refused: " & shown(second) at second
+
+form Variable in Expr
+  written  name:Name
+  uses     name
+  means    name
+
+form Group in Expr
+  written  "(" inner:Expr ")"
+  becomes  inner
+
+define twice(x) = x + x
+define fourfold(x) = twice(twice(x))
+
+provides
+  four(x)              means fourfold(x)
+  push(list, value)    means list.add(list, value)
+  put(m, k, v)         means map.put(m, k, v)
+  size(list)           means list.length(list)
+  new()                means map.new()
+  count(every...)      means list.length(every)
+  pair(a, rest...)     means [a, rest]
+  limit                means 10 * 10
+  half(n)              means integer.quotient(n, 2)
+  nothing_much()       means nothing
+  hand(value)          means coroutine.suspend(value)
+  resume(c, values...) means if list.length(values) = 0 { coroutine.resume(c) } else { coroutine.resume(c, list.at(values, 0)) }
+  ended(c)             means coroutine.ended(c)
+  map(list, f)         means list.map(list, f)
+  filter(list, f)      means list.filter(list, f)
+  fold(list, start, f) means list.fold(list, start, f)
+  sorted(list, f)      means list.sort_by(list, f)
+  less(a, b)           means a < b
+  load(path)           means module.load(path)
+  get(m, k)            means map.get(m, k)
+"#;

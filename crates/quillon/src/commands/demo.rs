@@ -11,7 +11,7 @@ use super::new::write;
 use super::{Stop, compile, print_lines};
 use crate::args::Demo as Args;
 use crate::exit::Exit;
-use crate::host::Terminal;
+use crate::host::{Allowed, Terminal};
 use crate::render;
 use crate::render::style::{HEADING, QUIET, VALUE, paint};
 use crate::render::{tokens, tree};
@@ -118,7 +118,7 @@ fn stages(language: &Language) -> Vec<String> {
         lines.extend(tree::outline(language, found));
     }
     lines.extend(heading("its value   (quillon run --value)"));
-    let mut host = Terminal::new();
+    let mut host = Terminal::new(Allowed::default());
     if let Ok(mut session) = Session::new(language, Limits::default(), &mut host)
         && let Some(value) = session.run(&source, &mut host).value
     {
@@ -143,7 +143,7 @@ fn show_mistake(language: &Language) -> Result<(), Stop> {
 }
 
 fn run_program(language: &Language, source: &Arc<SourceText>) -> Result<(), Stop> {
-    let mut host = Terminal::new();
+    let mut host = Terminal::new(Allowed::default());
     let mut session = Session::new(language, Limits::default(), &mut host)
         .map_err(|problem| Stop::Definition(vec![*problem]))?;
     let outcome = session.run(source, &mut host);

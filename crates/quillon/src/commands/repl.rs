@@ -5,6 +5,7 @@ use std::io::IsTerminal;
 use super::{Stop, language};
 use crate::args::Repl as Args;
 use crate::exit::Exit;
+use crate::host::watch_for_interrupts;
 use crate::repl::{Conversation, lines};
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
@@ -12,8 +13,13 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     if let Some(lack) = language.lacks(quillon_core::Stage::Tree) {
         return Err(Stop::Definition(vec![lack]));
     }
-    let mut conversation = Conversation::new(&language, args.limits.limits())
+    let limits = args.limits.limits();
+    let mut conversation = Conversation::new(&language, limits, args.reach.allowed())
         .map_err(|problem| Stop::Definition(vec![*problem]))?;
+    if let Some(seed) = args.reach.seed {
+        conversation.seed(seed);
+    }
+    watch_for_interrupts();
     if std::io::stdin().is_terminal() {
         return lines::interactive(&mut conversation);
     }

@@ -5,7 +5,7 @@ use std::rc::Rc;
 use std::sync::Arc;
 
 use quillon_core::diagnostic::Outcome;
-use quillon_core::evaluation::{Host, Recorder, Value, written};
+use quillon_core::evaluation::{Host, Value, written};
 use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading, Session};
 use serde_json::{Value as Json, json};
@@ -17,10 +17,11 @@ use super::{
 use crate::args::{Format, Run as Args};
 use crate::exit::Exit;
 use crate::files;
-use crate::host::Terminal;
+use crate::host::{Terminal, watch_for_interrupts};
 use crate::{render, state};
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
+    watch_for_interrupts();
     let asked = args.common.language.as_deref();
     if let Some(text) = &args.text {
         let language = in_asked_surface(&Rc::new(language(asked)?), &args.common)?;
@@ -60,7 +61,7 @@ fn one(
     };
     match args.common.format {
         Format::Text => {
-            let mut host = Terminal::new();
+            let mut host = Terminal::new(args.reach.allowed());
             let ran = ran(args, language, source, reading, given, &mut host);
             if args.value
                 && let Some(value) = &ran.outcome.value
@@ -76,12 +77,12 @@ fn one(
             Ok(status(&ran.outcome.diagnostics))
         }
         Format::Json => {
-            let mut host = Recorder::default();
+            let mut host = Terminal::keeping(args.reach.allowed());
             let ran = ran(args, language, source, reading, given, &mut host);
             let outcome = ran.outcome;
             let mut result = json!({
                 "program": source.name(),
-                "output": host.printed,
+                "output": host.kept(),
                 "value": outcome.value.as_ref().map(written),
                 "kind": outcome.value.as_ref().map(|value| value.kind().word()),
                 "diagnostics": outcome.diagnostics,
@@ -129,6 +130,9 @@ fn ran(
             };
         }
     };
+    if let Some(seed) = args.reach.seed {
+        session.seed(seed);
+    }
     for (name, value) in given {
         session.set_state(&name, value);
     }

@@ -59,7 +59,12 @@ pub fn rendered(diagnostic: &Diagnostic) -> String {
         out.push_str(&margin("at", &at));
         out.push_str(&excerpt(diagnostic, place, style));
     }
-    for call in &diagnostic.calls {
+    for (index, call) in diagnostic.calls.iter().enumerate() {
+        if let Some(left_out) = diagnostic.calls_left_out
+            && left_out.after == index
+        {
+            out.push_str(&margin("in", &format!("… {} more calls …", left_out.count)));
+        }
         let position = call.place.source.position(call.place.span.start);
         let times = match call.times {
             1 => String::new(),

@@ -7,7 +7,7 @@ use quillon_core::evaluation::{Limits, Value, written};
 use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading, Session};
 
-use crate::host::Terminal;
+use crate::host::{Allowed, Terminal, forget_interrupts};
 use crate::render;
 use crate::render::style::{FORM, QUIET, VALUE, paint};
 use crate::render::table::{self, Cell};
@@ -54,8 +54,9 @@ impl<'l> Conversation<'l> {
     pub fn new(
         language: &'l Language,
         limits: Limits,
+        allowed: Allowed,
     ) -> Result<Conversation<'l>, Box<Diagnostic>> {
-        let mut host = Terminal::new();
+        let mut host = Terminal::new(allowed);
         let session = Session::new(language, limits, &mut host)?;
         Ok(Conversation {
             language,
@@ -63,6 +64,11 @@ impl<'l> Conversation<'l> {
             host,
             count: 0,
         })
+    }
+
+    /// Lets chance take the same course in every conversation with this number.
+    pub fn seed(&mut self, seed: u64) {
+        self.session.seed(seed);
     }
 
     /// The language's name.
@@ -86,6 +92,7 @@ impl<'l> Conversation<'l> {
             return self.order(order);
         }
         let source = self.source(text);
+        forget_interrupts();
         let outcome = self.session.enter(&source, &mut self.host);
         self.host.flush();
         render::show_all(&outcome.diagnostics);

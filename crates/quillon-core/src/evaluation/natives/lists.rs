@@ -19,8 +19,15 @@ fn list(args: &[Value]) -> Result<&Rc<List>, Box<Problem>> {
 
 pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
     use Operation as O;
-    if operation == O::ListRange {
-        return range(args);
+    match operation {
+        O::ListRange => return range(args),
+        O::ListFilled => {
+            let count = usize::try_from(integer(args, 0)?).unwrap_or(0);
+            bounded(count)?;
+            return Ok(Value::list(vec![args[1].clone(); count]));
+        }
+        O::ListInsert | O::ListRemove | O::ListFind => return inside(operation, args),
+        _ => {}
     }
     let cell = &list(args)?.0;
     Ok(match operation {
@@ -42,6 +49,7 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
         O::ListAdd => {
             bounded(cell.borrow().len() + 1)?;
             cell.borrow_mut().push(args[1].clone());
+            list(args)?.recount();
             Value::Nothing
         }
         O::ListTake | O::ListTakeFirst => {
@@ -73,6 +81,33 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
         O::ListReverse => Value::list(cell.borrow().iter().rev().cloned().collect()),
         O::ListSort => sort(&cell.borrow())?,
         _ => Value::list(cell.borrow().clone()),
+    })
+}
+
+/// Operations at one place of a list.
+fn inside(operation: Operation, args: &[Value]) -> Outcome {
+    let list = list(args)?;
+    let cell = &list.0;
+    let length = cell.borrow().len();
+    Ok(match operation {
+        Operation::ListInsert => {
+            bounded(length + 1)?;
+            let at = index(args, 1, length + 1, 0, "place")?;
+            cell.borrow_mut().insert(at, args[2].clone());
+            list.recount();
+            Value::Nothing
+        }
+        Operation::ListRemove => {
+            let at = index(args, 1, length, 0, "item")?;
+            cell.borrow_mut().remove(at)
+        }
+        _ => {
+            let items = cell.borrow();
+            let found = items
+                .iter()
+                .position(|item| equal(item, &args[1]) == Some(true));
+            found.map_or(Value::Nothing, |at| Value::Integer(at as i64))
+        }
     })
 }
 

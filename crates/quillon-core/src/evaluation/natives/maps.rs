@@ -18,16 +18,22 @@ fn map(args: &[Value]) -> Result<&Rc<Map>, Box<Problem>> {
 }
 
 fn key(args: &[Value]) -> Result<Key, Box<Problem>> {
-    args[1].key().ok_or_else(|| {
-        Problem::kind(1, "a key", &args[1])
+    key_at(args, 1)
+}
+
+fn key_at(args: &[Value], index: usize) -> Result<Key, Box<Problem>> {
+    args[index].key().ok_or_else(|| {
+        Problem::kind(index, "a key", &args[index])
             .why("a key is a text, a number, a truth value or nothing")
     })
 }
 
 pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
     use Operation as O;
-    if operation == O::MapNew {
-        return Ok(Value::map([]));
+    match operation {
+        O::MapNew => return Ok(Value::map([])),
+        O::MapOf => return of(args),
+        _ => {}
     }
     let cell = &map(args)?.0;
     Ok(match operation {
@@ -43,6 +49,7 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
             // The old value is dropped after the borrow: it may hold this very map.
             let old = cell.borrow_mut().insert(key(args)?, args[2].clone());
             drop(old);
+            map(args)?.recount();
             Value::Nothing
         }
         O::MapHas => Value::Truth(cell.borrow().contains_key(&key(args)?)),
@@ -52,8 +59,26 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
             Value::Nothing
         }
         O::MapKeys => Value::list(cell.borrow().keys().map(Key::value).collect()),
+        O::MapValues => Value::list(cell.borrow().values().cloned().collect()),
+        O::MapCopy => Value::map(cell.borrow().iter().map(|(k, v)| (k.clone(), v.clone()))),
         _ => Value::Integer(cell.borrow().len() as i64),
     })
+}
+
+/// A map of keys and values that take turns.
+fn of(args: &[Value]) -> Outcome {
+    if args.len() % 2 == 1 {
+        return Err(Problem::new(
+            Culprit::Operand(args.len() - 1),
+            codes::RUN_ARITY,
+            "this key has no value",
+        ));
+    }
+    let mut entries = Vec::with_capacity(args.len() / 2);
+    for (index, pair) in args.chunks_exact(2).enumerate() {
+        entries.push((key_at(args, 2 * index)?, pair[1].clone()));
+    }
+    Ok(Value::map(entries))
 }
 
 fn unknown(key: &Key, keys: &[Key]) -> Box<Problem> {

@@ -7,9 +7,12 @@ use super::{Metered, show};
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
 
+mod forms;
+mod integers;
 mod lists;
 mod maps;
 mod numbers;
+mod outside;
 mod texts;
 
 /// No text grows beyond this many bytes, and no list beyond this many items.
@@ -93,79 +96,46 @@ fn cut(args: &[Value], length: usize) -> Result<std::ops::Range<usize>, Box<Prob
 
 /// Carries out an operation. The number of operands has been checked with the
 /// definition.
-pub(super) fn apply(operation: Operation, args: &[Value], host: &mut Metered<'_>) -> Outcome {
+pub(super) fn apply(
+    operation: Operation,
+    args: &[Value],
+    host: &mut Metered<'_>,
+    random: &mut fastrand::Rng,
+) -> Outcome {
     use Operation as O;
     let all = args;
     Ok(match operation {
         O::Shown => match &all[0] {
-            Value::Text(text) => Value::Text(std::rc::Rc::clone(text)),
+            Value::Text(text) => Value::Text(text.clone()),
             other => Value::text(&show::shown(other)),
         },
         O::Quoted => Value::text(&show::written(&all[0])),
         O::Kind => Value::text(all[0].kind().word()),
         O::Same => Value::Truth(same(&all[0], &all[1])),
-        O::Output => {
-            for value in all {
-                match value {
-                    Value::Text(text) => host.output(text)?,
-                    other => host.output(&show::shown(other))?,
-                }
-            }
-            Value::Nothing
-        }
-        O::Input => host
-            .input()
-            .map_or(Value::Nothing, |line| Value::text(&line)),
         O::IntegerQuotient => number::integer_division(Division::Quotient, &all[0], &all[1])?,
         O::IntegerRemainder => number::integer_division(Division::Remainder, &all[0], &all[1])?,
         O::IntegerFloorQuotient => {
             number::integer_division(Division::FloorQuotient, &all[0], &all[1])?
         }
         O::IntegerModulo => number::integer_division(Division::Modulo, &all[0], &all[1])?,
-        O::NumberRoot
-        | O::NumberPower
-        | O::NumberAbsolute
-        | O::NumberRound
-        | O::NumberFloor
-        | O::NumberCeiling
-        | O::NumberTruncate
-        | O::NumberReal
-        | O::NumberLeast
-        | O::NumberLargest => numbers::apply(operation, all)?,
-        O::TextLength
-        | O::TextAt
-        | O::TextSlice
-        | O::TextUpper
-        | O::TextLower
-        | O::TextTrim
-        | O::TextContains
-        | O::TextReplace
-        | O::TextRepeat
-        | O::TextSplit
-        | O::TextJoin
-        | O::TextToInteger
-        | O::TextToNumber => texts::apply(operation, all)?,
-        O::ListLength
-        | O::ListAt
-        | O::ListItem
-        | O::ListPut
-        | O::ListPutItem
-        | O::ListAdd
-        | O::ListTake
-        | O::ListTakeFirst
-        | O::ListSlice
-        | O::ListContains
-        | O::ListReverse
-        | O::ListSort
-        | O::ListRange
-        | O::ListCopy => lists::apply(operation, all)?,
-        O::MapNew
-        | O::MapGet
-        | O::MapFind
-        | O::MapPut
-        | O::MapHas
-        | O::MapRemove
-        | O::MapKeys
-        | O::MapLength => maps::apply(operation, all)?,
+        _ => return by_module(operation, all, host, random),
     })
+}
+
+/// Operations of the modules.
+fn by_module(
+    operation: Operation,
+    args: &[Value],
+    host: &mut Metered<'_>,
+    random: &mut fastrand::Rng,
+) -> Outcome {
+    let module = operation.name().split('.').next().unwrap_or_default();
+    match module {
+        "integer" => integers::apply(operation, args),
+        "number" => numbers::apply(operation, args),
+        "text" => texts::apply(operation, args),
+        "list" => lists::apply(operation, args),
+        "map" => maps::apply(operation, args),
+        _ => outside::apply(operation, args, host, random),
+    }
 }

@@ -2,7 +2,7 @@
 
 use std::cmp::Ordering;
 
-use super::super::failure::{Culprit, Problem};
+use super::super::failure::{Culprit, Problem, described};
 use super::super::number::{Outcome, as_double, compare, exact_integer, negate};
 use super::super::value::Value;
 use crate::diagnostic::codes;
@@ -28,9 +28,60 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
         O::NumberCeiling => whole(first, f64::ceil),
         O::NumberTruncate => whole(first, f64::trunc),
         O::NumberReal => Ok(Value::Number(as_double(first).unwrap_or_default())),
+        O::NumberFixed => fixed(first, &args[1]),
+        O::NumberExponential => Ok(real(first, f64::exp)),
+        O::NumberSine => Ok(real(first, f64::sin)),
+        O::NumberCosine => Ok(real(first, f64::cos)),
+        O::NumberAngle => {
+            let x = as_double(&args[1]).unwrap_or_default();
+            Ok(real(first, |y| y.atan2(x)))
+        }
+        O::NumberLogarithm => logarithm(first),
         O::NumberLeast => Ok(extreme(args, Ordering::Less)),
         _ => Ok(extreme(args, Ordering::Greater)),
     }
+}
+
+fn real(value: &Value, function: impl Fn(f64) -> f64) -> Value {
+    Value::Number(function(as_double(value).unwrap_or_default()))
+}
+
+fn logarithm(value: &Value) -> Outcome {
+    if as_double(value).unwrap_or_default() <= 0.0 {
+        return Err(Problem::new(
+            Culprit::Operand(0),
+            codes::RUN_DOMAIN,
+            format!(
+                "only a number above zero has a logarithm, and this is {}",
+                super::show::shown(value)
+            ),
+        ));
+    }
+    Ok(real(value, f64::ln))
+}
+
+/// A number with a fixed count of places after the point.
+fn fixed(value: &Value, places: &Value) -> Outcome {
+    const MOST: i64 = 300;
+    let places = match places {
+        Value::Integer(places @ 0..=MOST) => *places as usize,
+        other => {
+            return Err(Problem::new(
+                Culprit::Operand(1),
+                codes::RUN_DOMAIN,
+                format!(
+                    "there can be 0 to {MOST} places, and this is {}",
+                    described(other)
+                ),
+            ));
+        }
+    };
+    let text = match value {
+        Value::Integer(n) if places == 0 => n.to_string(),
+        Value::Integer(n) => format!("{n}.{}", "0".repeat(places)),
+        other => format!("{:.places$}", as_double(other).unwrap_or_default()),
+    };
+    Ok(Value::text(&text))
 }
 
 fn root(value: &Value) -> Outcome {

@@ -1,18 +1,18 @@
 //! Operations on texts. A character is what a person takes for one: a grapheme
 //! cluster.
 
-use std::rc::Rc;
-
 use unicode_segmentation::UnicodeSegmentation;
+use unicode_width::UnicodeWidthStr;
 
-use super::super::failure::Problem;
+use super::super::failure::{Culprit, Problem, described};
 use super::super::number::Outcome;
 use super::super::show;
-use super::super::value::Value;
+use super::super::value::{Text, Value};
 use super::{bounded, cut, index, integer};
+use crate::diagnostic::codes;
 use crate::meaning::Operation;
 
-fn text(args: &[Value], operand: usize) -> Result<&Rc<str>, Box<Problem>> {
+pub(super) fn text(args: &[Value], operand: usize) -> Result<&Text, Box<Problem>> {
     match &args[operand] {
         Value::Text(text) => Ok(text),
         other => Err(Problem::kind(operand, "a text", other)),
@@ -21,8 +21,11 @@ fn text(args: &[Value], operand: usize) -> Result<&Rc<str>, Box<Problem>> {
 
 pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
     use Operation as O;
-    if operation == O::TextJoin {
-        return join(args);
+    match operation {
+        O::TextJoin => return join(args),
+        O::TextFromPoints => return from_points(args),
+        O::TextFromBytes => return from_bytes(args),
+        _ => {}
     }
     let subject = text(args, 0)?;
     Ok(match operation {
@@ -47,7 +50,7 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
         O::TextReplace => {
             let (old, new) = (text(args, 1)?, text(args, 2)?);
             if old.is_empty() {
-                return Ok(Value::Text(Rc::clone(subject)));
+                return Ok(Value::Text(subject.clone()));
             }
             let times = subject.matches(&**old).count();
             bounded(
@@ -71,12 +74,46 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
             };
             Value::list(parts)
         }
-        O::TextToInteger => subject
-            .trim()
-            .parse()
+        O::TextFind | O::TextFindLast => {
+            let part = text(args, 1)?;
+            let at = match operation {
+                O::TextFind => subject.find(&**part),
+                _ => subject.rfind(&**part),
+            };
+            at.map_or(Value::Nothing, |at| {
+                Value::Integer(subject[..at].graphemes(true).count() as i64)
+            })
+        }
+        O::TextStarts => Value::Truth(subject.starts_with(&**text(args, 1)?)),
+        O::TextEnds => Value::Truth(subject.ends_with(&**text(args, 1)?)),
+        O::TextFormat => super::forms::format(subject, &args[1])?,
+        O::TextPadLeft | O::TextPadRight => pad(operation, args)?,
+        O::TextReverse => Value::text(&subject.graphemes(true).rev().collect::<String>()),
+        O::TextLines => Value::list(subject.lines().map(Value::text).collect()),
+        O::TextPoints => {
+            let points = subject
+                .chars()
+                .map(|c| Value::Integer(i64::from(u32::from(c))));
+            Value::list(points.collect())
+        }
+        O::TextBytes => Value::list(
+            subject
+                .bytes()
+                .map(|b| Value::Integer(i64::from(b)))
+                .collect(),
+        ),
+        _ => return spelt(operation, args),
+    })
+}
+
+/// The number that a text spells.
+fn spelt(operation: Operation, args: &[Value]) -> Outcome {
+    let spelt = text(args, 0)?.trim();
+    Ok(match operation {
+        Operation::TextToInteger => spelt.parse().map_or(Value::Nothing, Value::Integer),
+        Operation::TextToIntegerIn => i64::from_str_radix(spelt, super::integers::base(args)?)
             .map_or(Value::Nothing, Value::Integer),
         _ => {
-            let spelt = subject.trim();
             let numeric = spelt.starts_with(|c: char| c.is_ascii_digit() || "+-.".contains(c));
             match spelt.parse::<f64>() {
                 Ok(n) if numeric && n.is_finite() => Value::Number(n),
@@ -84,6 +121,67 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
             }
         }
     })
+}
+
+/// A text made as wide as asked, in columns of a terminal.
+fn pad(operation: Operation, args: &[Value]) -> Outcome {
+    let (subject, with) = (text(args, 0)?, text(args, 2)?);
+    let wanted = usize::try_from(integer(args, 1)?).unwrap_or(0);
+    bounded(wanted)?;
+    let missing = wanted.saturating_sub(subject.width());
+    if missing == 0 || with.width() == 0 {
+        return Ok(Value::Text(subject.clone()));
+    }
+    let times = missing.div_ceil(with.width());
+    let mut fill = String::new();
+    let mut left = missing;
+    for cluster in with.repeat(times).graphemes(true) {
+        if cluster.width() > left {
+            break;
+        }
+        left -= cluster.width();
+        fill.push_str(cluster);
+    }
+    Ok(Value::text(&match operation {
+        Operation::TextPadLeft => format!("{fill}{}", &**subject),
+        _ => format!("{}{fill}", &**subject),
+    }))
+}
+
+/// The items of a list of integers, each turned into something.
+fn each_integer<T>(
+    args: &[Value],
+    what: &str,
+    turn: impl Fn(i64) -> Option<T>,
+) -> Result<Vec<T>, Box<Problem>> {
+    let Value::List(list) = &args[0] else {
+        return Err(Problem::kind(0, "a list", &args[0]));
+    };
+    let items = list.0.borrow();
+    let mut out = Vec::with_capacity(items.len());
+    for item in items.iter() {
+        let turned = match item {
+            Value::Integer(n) => turn(*n),
+            _ => None,
+        };
+        let message = || format!("an item of the list is no {what}: {}", described(item));
+        out.push(
+            turned
+                .ok_or_else(|| Problem::new(Culprit::Operand(0), codes::RUN_DOMAIN, message()))?,
+        );
+    }
+    Ok(out)
+}
+
+fn from_points(args: &[Value]) -> Outcome {
+    let turn = |n: i64| char::from_u32(u32::try_from(n).ok()?);
+    let chars = each_integer(args, "code point", turn)?;
+    Ok(Value::text(&chars.into_iter().collect::<String>()))
+}
+
+fn from_bytes(args: &[Value]) -> Outcome {
+    let bytes = each_integer(args, "byte", |n| u8::try_from(n).ok())?;
+    Ok(String::from_utf8(bytes).map_or(Value::Nothing, |text| Value::text(&text)))
 }
 
 fn join(args: &[Value]) -> Outcome {

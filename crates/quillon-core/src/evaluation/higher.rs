@@ -1,0 +1,284 @@
+//! Loops over values, and ready-made operations that call functions of the program: what
+//! they have done so far is data, so that a function called may be suspended.
+
+use std::rc::Rc;
+
+use super::failure::{Culprit, Problem};
+use super::modules::Module;
+use super::stacks::{Continuation, Going, Items, Turns};
+use super::value::{Closure, Value};
+use super::walk::Walker;
+use crate::diagnostic::codes;
+use crate::meaning::{CoreKind as K, Operation, Part};
+
+/// An operation that has called a function.
+#[derive(Debug)]
+pub(super) struct Calling {
+    core: Part,
+    function: Rc<Closure>,
+    work: Work,
+}
+
+/// What an operation has done so far.
+#[derive(Debug)]
+enum Work {
+    Map(std::vec::IntoIter<Value>, Vec<Value>),
+    /// Those left, the one that is asked about, those kept.
+    Filter(std::vec::IntoIter<Value>, Value, Vec<Value>),
+    Fold(std::vec::IntoIter<Value>),
+    Sort(Sorting),
+    /// Runs another program, by its name.
+    Module(String),
+}
+
+impl Walker<'_> {
+    /// Begins a loop over a value.
+    pub(super) fn begin_turns(&mut self, core: Part, value: &Value) -> Going {
+        let items = match value {
+            Value::List(list) => Items::Listed(list.0.borrow().clone().into_iter()),
+            Value::Map(map) => {
+                let keys: Vec<Value> = map.0.borrow().keys().map(super::Key::value).collect();
+                Items::Listed(keys.into_iter())
+            }
+            Value::Coroutine(coroutine) => Items::From(Rc::clone(coroutine), false),
+            other => {
+                let problem = Problem::kind(0, "a list, a map or a coroutine", other);
+                return self.fail(*problem, &core);
+            }
+        };
+        let height = self.stacks.operands.len() as u32;
+        self.next_turn(Box::new(Turns {
+            core,
+            items,
+            height,
+        }))
+    }
+
+    fn next_turn(&mut self, mut turns: Box<Turns>) -> Going {
+        match &mut turns.items {
+            Items::Listed(items) => match items.next() {
+                Some(item) => self.one_turn(turns, item),
+                None => Going::Give(Value::Nothing),
+            },
+            Items::From(coroutine, _) if coroutine.has_ended() => Going::Give(Value::Nothing),
+            Items::From(coroutine, asked) => {
+                *asked = true;
+                let coroutine = Rc::clone(coroutine);
+                let core = Rc::clone(&turns.core);
+                self.stacks.continuations.push(Continuation::Each(turns));
+                self.resume(&coroutine, Value::Nothing, &core)
+            }
+        }
+    }
+
+    fn one_turn(&mut self, turns: Box<Turns>, item: Value) -> Going {
+        let K::Each(slot, [_, body]) = &turns.core.kind else {
+            return Going::Give(Value::Nothing);
+        };
+        let body = Rc::clone(body);
+        self.set_slot(*slot, item);
+        self.stacks.continuations.push(Continuation::Each(turns));
+        Going::Run(body)
+    }
+
+    /// Goes on with a loop: a turn has been done, or a coroutine has given an item.
+    pub(super) fn turn(&mut self, mut turns: Box<Turns>, value: Value) -> Going {
+        self.stacks.operands.truncate(turns.height as usize);
+        if let Items::From(coroutine, asked) = &mut turns.items
+            && std::mem::take(asked)
+        {
+            if coroutine.has_ended() {
+                return Going::Give(Value::Nothing);
+            }
+            return self.one_turn(turns, value);
+        }
+        self.next_turn(turns)
+    }
+
+    /// Begins an operation that calls functions.
+    pub(super) fn begin_calling(
+        &mut self,
+        operation: Operation,
+        args: &[Value],
+        core: &Part,
+    ) -> Going {
+        let last = args.len() - 1;
+        let Value::List(given) = &args[0] else {
+            let problem = Problem::kind(0, "a list", &args[0]);
+            return self.fail(*problem, core);
+        };
+        let Value::Function(function) = &args[last] else {
+            let problem = Problem::kind(last, "a function", &args[last]);
+            return self.fail(*problem, core);
+        };
+        let items = given.0.borrow().clone();
+        let (work, first) = match operation {
+            Operation::ListMap => {
+                let made = Vec::with_capacity(items.len());
+                (Work::Map(items.into_iter(), made), None)
+            }
+            Operation::ListFilter => {
+                let work = Work::Filter(items.into_iter(), Value::Nothing, Vec::new());
+                (work, None)
+            }
+            Operation::ListFold => (Work::Fold(items.into_iter()), Some(args[1].clone())),
+            _ => (Work::Sort(Sorting::new(items)), None),
+        };
+        let calling = Box::new(Calling {
+            core: Rc::clone(core),
+            function: Rc::clone(function),
+            work,
+        });
+        self.next_call(calling, first)
+    }
+
+    /// Runs another program, and keeps what it gives.
+    pub(super) fn begin_module(
+        &mut self,
+        program: &Rc<Closure>,
+        name: String,
+        core: &Part,
+    ) -> Going {
+        let calling = Box::new(Calling {
+            core: Rc::clone(core),
+            function: Rc::clone(program),
+            work: Work::Module(name),
+        });
+        self.next_call(calling, None)
+    }
+
+    /// Goes on with an operation: what it called has given a value.
+    pub(super) fn called(&mut self, mut calling: Box<Calling>, value: Value) -> Going {
+        let answer = match (&calling.work, &value) {
+            (Work::Filter(..) | Work::Sort(_), Value::Truth(truth)) => *truth,
+            (Work::Filter(..) | Work::Sort(_), other) => {
+                let operand = 1;
+                let message = format!(
+                    "the function must give a truth value, and it gives {}",
+                    super::described(other)
+                );
+                let problem = Problem::new(Culprit::Operand(operand), codes::RUN_KIND, message);
+                return self.fail(*problem, &calling.core);
+            }
+            _ => false,
+        };
+        let mut carried = None;
+        match &mut calling.work {
+            Work::Module(name) => {
+                let done = Module::Done(value.clone());
+                self.memory.modules.insert(std::mem::take(name), done);
+                return Going::Give(value);
+            }
+            Work::Map(_, made) => made.push(value),
+            Work::Filter(_, asked, kept) => {
+                let asked = std::mem::take(asked);
+                if answer {
+                    kept.push(asked);
+                }
+            }
+            Work::Fold(_) => carried = Some(value),
+            Work::Sort(sorting) => sorting.answer(answer),
+        }
+        self.next_call(calling, carried)
+    }
+
+    /// The next call of an operation, or its end.
+    fn next_call(&mut self, mut calling: Box<Calling>, carried: Option<Value>) -> Going {
+        let args = match &mut calling.work {
+            Work::Module(_) => Vec::new(),
+            Work::Map(items, made) => match items.next() {
+                Some(item) => vec![item],
+                None => return Going::Give(Value::list(std::mem::take(made))),
+            },
+            Work::Filter(items, asked, kept) => match items.next() {
+                Some(item) => {
+                    *asked = item.clone();
+                    vec![item]
+                }
+                None => return Going::Give(Value::list(std::mem::take(kept))),
+            },
+            Work::Fold(items) => match (carried, items.next()) {
+                (Some(carried), Some(item)) => vec![carried, item],
+                (carried, _) => return Going::Give(carried.unwrap_or_default()),
+            },
+            Work::Sort(sorting) => match sorting.ask() {
+                Some([a, b]) => vec![a, b],
+                None => return Going::Give(Value::list(std::mem::take(&mut sorting.from))),
+            },
+        };
+        let function = Rc::clone(&calling.function);
+        let core = Rc::clone(&calling.core);
+        self.stacks
+            .continuations
+            .push(Continuation::Calling(calling));
+        self.call_back(&function, args, &core)
+    }
+}
+
+/// A merge sort from the bottom up that asks for each comparison. The order of equals is
+/// kept.
+#[derive(Debug)]
+struct Sorting {
+    from: Vec<Value>,
+    to: Vec<Value>,
+    /// How long the runs are that are merged.
+    width: usize,
+    /// Where the pair of runs begins that is merged now, and how far in both it is.
+    left: usize,
+    i: usize,
+    j: usize,
+}
+
+impl Sorting {
+    fn new(items: Vec<Value>) -> Sorting {
+        Sorting {
+            to: Vec::with_capacity(items.len()),
+            width: 1,
+            left: 0,
+            i: 0,
+            j: 1,
+            from: items,
+        }
+    }
+
+    /// The two items to be compared next: whether the first comes before the second;
+    /// nothing when all are sorted.
+    fn ask(&mut self) -> Option<[Value; 2]> {
+        let count = self.from.len();
+        while self.width < count {
+            if self.left >= count {
+                std::mem::swap(&mut self.from, &mut self.to);
+                self.to.clear();
+                self.width *= 2;
+                self.begin(0);
+                continue;
+            }
+            let middle = (self.left + self.width).min(count);
+            let end = (middle + self.width).min(count);
+            if self.i < middle && self.j < end {
+                return Some([self.from[self.j].clone(), self.from[self.i].clone()]);
+            }
+            self.to.extend_from_slice(&self.from[self.i..middle]);
+            self.to.extend_from_slice(&self.from[self.j.min(end)..end]);
+            self.begin(end);
+        }
+        None
+    }
+
+    fn begin(&mut self, left: usize) {
+        self.left = left;
+        self.i = left;
+        self.j = (left + self.width).min(self.from.len());
+    }
+
+    /// Takes the answer.
+    fn answer(&mut self, second_first: bool) {
+        let next = if second_first {
+            &mut self.j
+        } else {
+            &mut self.i
+        };
+        self.to.push(self.from[*next].clone());
+        *next += 1;
+    }
+}

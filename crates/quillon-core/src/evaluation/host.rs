@@ -1,0 +1,177 @@
+//! What a run can do to the outside.
+
+use std::sync::Arc;
+use std::time::{Duration, Instant};
+
+use super::Limits;
+use super::failure::{Culprit, Problem};
+use crate::diagnostic::codes;
+use crate::source::SourceText;
+
+/// How much input is asked for.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Amount {
+    /// A line, without its line end.
+    Line,
+    /// A character; a line end is one.
+    Character,
+    /// All that is left.
+    All,
+}
+
+/// Why a host does not do what a run asks for.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Refused {
+    /// What cannot be done.
+    pub message: String,
+    /// Why not.
+    pub why: Option<String>,
+}
+
+impl Refused {
+    /// A refusal with its cause.
+    pub fn new(message: impl Into<String>, why: impl Into<String>) -> Refused {
+        Refused {
+            message: message.into(),
+            why: Some(why.into()),
+        }
+    }
+
+    fn no_files(path: &str) -> Refused {
+        Refused::new(
+            format!("the file {path} is out of reach"),
+            "this run may not use files",
+        )
+    }
+}
+
+/// What a run can do to the outside. Everything but output and input is refused unless a
+/// host allows it.
+pub trait Host {
+    /// Prints text, without a line end of its own.
+    fn output(&mut self, text: &str);
+
+    /// The next of the input; nothing at the end.
+    fn input(&mut self, amount: Amount) -> Option<String>;
+
+    /// Whether the run is to end, asked now and then.
+    fn is_interrupted(&self) -> bool {
+        false
+    }
+
+    /// What is in a file.
+    fn read_file(&mut self, path: &str) -> Result<String, Refused> {
+        Err(Refused::no_files(path))
+    }
+
+    /// Makes a text what is in a file.
+    fn write_file(&mut self, path: &str, text: &str) -> Result<(), Refused> {
+        let _ = text;
+        Err(Refused::no_files(path))
+    }
+
+    /// Whether there is a file.
+    fn has_file(&mut self, path: &str) -> Result<bool, Refused> {
+        Err(Refused::no_files(path))
+    }
+
+    /// The text of another program, by its path from the one that asks; its name tells
+    /// programs apart.
+    fn program(&mut self, path: &str, from: &SourceText) -> Result<Arc<SourceText>, Refused> {
+        let _ = from;
+        Err(Refused::new(
+            format!("the program {path} is out of reach"),
+            "this run has no other programs",
+        ))
+    }
+}
+
+/// A host with a limit on what is printed.
+pub(crate) struct Metered<'a> {
+    host: &'a mut dyn Host,
+    /// The limit, and what is left of it.
+    limit: u64,
+    left: u64,
+    started: Instant,
+}
+
+impl<'a> Metered<'a> {
+    pub fn new(host: &'a mut dyn Host, limits: Limits) -> Metered<'a> {
+        let limit = limits.output.unwrap_or(u64::MAX);
+        Metered {
+            host,
+            limit,
+            left: limit,
+            started: Instant::now(),
+        }
+    }
+
+    /// Prints a text, or as much of it as may still be printed.
+    pub fn output(&mut self, text: &str) -> Result<(), Box<Problem>> {
+        let mut room = usize::try_from(self.left).unwrap_or(usize::MAX);
+        if text.len() <= room {
+            self.left -= text.len() as u64;
+            self.host.output(text);
+            return Ok(());
+        }
+        self.left = 0;
+        while !text.is_char_boundary(room) {
+            room -= 1;
+        }
+        self.host.output(&text[..room]);
+        Err(Problem::new(
+            Culprit::Whole,
+            codes::RUN_OUTPUT,
+            format!("the run was stopped after {} bytes of output", self.limit),
+        )
+        .why("it may never stop printing; if it does, it needs a higher limit"))
+    }
+
+    /// How long the run has taken so far.
+    pub fn running(&self) -> Duration {
+        self.started.elapsed()
+    }
+}
+
+impl<'a> std::ops::Deref for Metered<'a> {
+    type Target = dyn Host + 'a;
+
+    fn deref(&self) -> &(dyn Host + 'a) {
+        self.host
+    }
+}
+
+impl<'a> std::ops::DerefMut for Metered<'a> {
+    fn deref_mut(&mut self) -> &mut (dyn Host + 'a) {
+        self.host
+    }
+}
+
+/// A host that keeps what is printed and has prepared input.
+#[derive(Clone, Debug, Default)]
+pub struct Recorder {
+    /// Everything printed so far.
+    pub printed: String,
+    /// The input still to be read.
+    pub input: String,
+}
+
+impl Host for Recorder {
+    fn output(&mut self, text: &str) {
+        self.printed.push_str(text);
+    }
+
+    fn input(&mut self, amount: Amount) -> Option<String> {
+        let first = self.input.chars().next()?;
+        let end = match amount {
+            Amount::Line => self.input.find('\n').map_or(self.input.len(), |at| at + 1),
+            Amount::Character => first.len_utf8(),
+            Amount::All => self.input.len(),
+        };
+        let mut taken: String = self.input.drain(..end).collect();
+        if amount == Amount::Line {
+            taken.truncate(taken.trim_end_matches(['\n', '\r']).len());
+        }
+        Some(taken)
+    }
+}

@@ -1,0 +1,119 @@
+//! What a run is in the middle of: continuations, running functions, their slots, and
+//! operands that wait. All of it is data, so that a run needs no native stack, however deep
+//! it goes, and can be set aside and gone on with.
+
+use std::rc::Rc;
+
+use super::coroutines::Coroutine;
+use super::failure::Failure;
+use super::higher::Calling;
+use super::value::{Cell, Closure, Value};
+use crate::meaning::{FunctionCore, Label, Part};
+
+/// A slot of a running function.
+#[derive(Clone, Debug)]
+pub(super) enum Slot {
+    Unset,
+    Value(Value),
+    Cell(Rc<Cell>),
+}
+
+/// What goes on when a value is there.
+#[derive(Debug)]
+pub(super) enum Continuation {
+    /// A piece of Core that has come so far, and how many operands waited when it began.
+    Node(Part, u32, u32),
+    /// The running function is left.
+    Leave,
+    /// A loop over the items of something.
+    Each(Box<Turns>),
+    /// A ready-made operation that calls functions of the program.
+    Calling(Box<Calling>),
+    /// A cleanup runs; what goes on after it.
+    After(Box<Going>),
+    /// The bottom of a coroutine.
+    Bottom,
+}
+
+/// A loop in the middle of its turns.
+#[derive(Debug)]
+pub(super) struct Turns {
+    pub core: Part,
+    pub items: Items,
+    /// How many operands waited when it began.
+    pub height: u32,
+}
+
+/// What a loop goes over.
+#[derive(Debug)]
+pub(super) enum Items {
+    Listed(std::vec::IntoIter<Value>),
+    /// A coroutine, and whether the value at hand has come from it.
+    From(Rc<Coroutine>, bool),
+}
+
+/// How a run goes on.
+#[derive(Debug)]
+pub(super) enum Going {
+    /// With a piece of Core.
+    Run(Part),
+    /// With a value, given to what waits for it.
+    Give(Value),
+    /// To a landing, with a value.
+    Jump(Label, Value),
+    /// Out of everything, up to what catches it.
+    Fail(Box<Failure>),
+}
+
+/// A running function.
+#[derive(Debug)]
+pub(super) struct Activation {
+    pub closure: Rc<Closure>,
+    /// Where its slots begin.
+    pub base: u32,
+    /// How many operands waited when it was called.
+    pub height: u32,
+    /// The call, and the function in which it stands.
+    pub call: Part,
+    pub caller: Rc<FunctionCore>,
+}
+
+/// Everything of one thread of a run.
+#[derive(Debug, Default)]
+pub(super) struct Stacks {
+    pub continuations: Vec<Continuation>,
+    pub frames: Vec<Activation>,
+    pub slots: Vec<Slot>,
+    pub operands: Vec<Value>,
+}
+
+impl Stacks {
+    /// About how many bytes it takes.
+    pub fn size(&self) -> usize {
+        self.continuations.len() * size_of::<Continuation>()
+            + self.frames.len() * size_of::<Activation>()
+            + self.slots.len() * size_of::<Slot>()
+            + self.operands.len() * size_of::<Value>()
+    }
+
+    /// The function that runs.
+    #[inline]
+    pub fn frame(&self) -> &Activation {
+        &self.frames[self.frames.len() - 1]
+    }
+
+    /// The code of the function that runs.
+    #[inline]
+    pub fn function(&self) -> &Rc<FunctionCore> {
+        &self.frame().closure.function
+    }
+
+    /// The values in it, for dropping them one after the other.
+    pub fn values(&mut self) -> impl Iterator<Item = Value> + '_ {
+        let slots = self.slots.drain(..).filter_map(|slot| match slot {
+            Slot::Value(value) => Some(value),
+            Slot::Unset | Slot::Cell(_) => None,
+        });
+        slots.chain(self.operands.drain(..))
+    }
+}

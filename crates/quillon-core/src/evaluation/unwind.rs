@@ -1,0 +1,155 @@
+//! Going out of what is under way: jumps to landings, and failures to what catches them.
+
+use std::rc::Rc;
+use std::sync::Arc;
+
+use super::failure::{Culprit, Failure, Problem};
+use super::stacks::{Activation, Continuation, Going};
+use super::value::Value;
+use super::walk::{Walker, operand};
+use crate::diagnostic::{Place, codes};
+use crate::meaning::{Core, CoreKind as K, FunctionCore, Label, Part, Variable};
+
+impl Walker<'_> {
+    /// Goes out to a landing of the running function.
+    pub(super) fn jump(&mut self, label: Label, value: Value) -> Going {
+        while let Some(continuation) = self.stacks.continuations.pop() {
+            let Continuation::Node(core, at, height) = continuation else {
+                continue;
+            };
+            match &core.kind {
+                K::Landing(own, _) if *own == label => {
+                    self.stacks.operands.truncate(height as usize);
+                    return Going::Give(value);
+                }
+                K::Cleanup([_, after]) if at == 0 => {
+                    self.stacks.operands.truncate(height as usize);
+                    let after = Rc::clone(after);
+                    return self.then(Going::Jump(label, value), after);
+                }
+                _ => {}
+            }
+        }
+        // Landings are found when Core is made, so no jump gets this far.
+        Going::Give(value)
+    }
+
+    /// Goes out with a failure, up to what catches it; an error when nothing does.
+    pub(super) fn unwind(&mut self, mut failure: Box<Failure>) -> Result<Going, Box<Failure>> {
+        loop {
+            let Some(continuation) = self.stacks.continuations.pop() else {
+                return Err(failure);
+            };
+            match continuation {
+                Continuation::Leave => self.leave_failed(&mut failure),
+                Continuation::Bottom => self.end_coroutine(),
+                Continuation::Node(core, at, height) => match &core.kind {
+                    K::Attempt(slot, [_, rescue]) if at == 0 && failure.is_catchable() => {
+                        self.stacks.operands.truncate(height as usize);
+                        let caught = failure.caught(self.memory.wording.as_deref());
+                        self.set_slot(*slot, caught);
+                        return Ok(Going::Run(Rc::clone(rescue)));
+                    }
+                    K::Cleanup([_, after]) if at == 0 && failure.is_catchable() => {
+                        self.stacks.operands.truncate(height as usize);
+                        let after = Rc::clone(after);
+                        return Ok(self.then(Going::Fail(failure), after));
+                    }
+                    _ => {}
+                },
+                Continuation::Each(_) | Continuation::Calling(_) | Continuation::After(_) => {}
+            }
+        }
+    }
+
+    /// Leaves a function with a failure, which notes the call.
+    fn leave_failed(&mut self, failure: &mut Failure) {
+        let Some(Activation {
+            closure,
+            call,
+            caller,
+            ..
+        }) = self.leave()
+        else {
+            return;
+        };
+        let place = Place::new(&caller.source, call.span);
+        let Some(param) = failure.inside_ready_made.take() else {
+            failure.passed(closure.function.name.as_deref(), place);
+            return;
+        };
+        // The program knows nothing of what is inside: its own text is at fault, the
+        // argument where that is known.
+        let arg = param.and_then(|param| match &call.kind {
+            K::Call(_, args) => args.get(param as usize),
+            _ => None,
+        });
+        failure.place.source = Arc::clone(&caller.source);
+        failure.place.span = arg.map_or(call.span, |arg| arg.span);
+        if caller.ready_made {
+            failure.inside_ready_made = Some(arg.and_then(|arg| param_of(arg, &caller)));
+        }
+    }
+
+    /// Runs a cleanup, and goes on as it was going after that.
+    pub(super) fn then(&mut self, going: Going, after: Part) -> Going {
+        let waiting = Continuation::After(Box::new(going));
+        self.stacks.continuations.push(waiting);
+        Going::Run(after)
+    }
+
+    /// Stops with a value that can be caught.
+    pub(super) fn raise(&mut self, value: Value, core: &Part) -> Going {
+        let problem = Problem::new(
+            Culprit::Whole,
+            codes::RUN_RAISED,
+            format!(
+                "this was raised and nothing caught it: {}",
+                super::shown(&value)
+            ),
+        );
+        let mut failure = failure(*problem, core, self.stacks.function());
+        failure.raised = Some(value);
+        Going::Fail(failure)
+    }
+
+    /// The failure that a problem with a piece of Core makes.
+    #[cold]
+    pub(super) fn fail(&mut self, problem: Problem, core: &Part) -> Going {
+        Going::Fail(failure(problem, core, self.stacks.function()))
+    }
+}
+
+/// The failure that a problem with a piece of Core in a function makes.
+#[cold]
+pub(super) fn failure(problem: Problem, core: &Core, function: &FunctionCore) -> Box<Failure> {
+    let culprit = match problem.culprit {
+        Culprit::Operand(index) => operand(core, index).unwrap_or(core),
+        Culprit::Whole => core,
+    };
+    let inside_ready_made = function.ready_made.then(|| param_of(culprit, function));
+    Box::new(Failure {
+        code: problem.code,
+        message: problem.message,
+        why: problem.why,
+        details: problem.details,
+        place: Place::new(&function.source, culprit.span),
+        raised: None,
+        calls: Vec::new(),
+        last_calls: std::collections::VecDeque::new(),
+        more_calls: 0,
+        inside_ready_made,
+    })
+}
+
+/// The parameter of a running function that a piece of Core just reads.
+fn param_of(arg: &Core, function: &FunctionCore) -> Option<u32> {
+    match arg.kind {
+        K::Read(Variable::Slot(slot), _) => function
+            .params
+            .iter()
+            .position(|&(param, ..)| param == slot)
+            .map(|index| index as u32),
+        _ => None,
+    }
+}
