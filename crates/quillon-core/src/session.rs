@@ -165,6 +165,7 @@ impl<'l> Session<'l> {
             };
         };
         let before = self.memory.session.clone();
+        let dynamic = self.memory.dynamic.clone();
         let mut copier = Copier::default();
         let state: Vec<Value> = self.memory.state.iter().map(|v| copier.copy(v)).collect();
         match self.core(&core, host) {
@@ -178,6 +179,7 @@ impl<'l> Session<'l> {
                             Kept {
                                 name: binding.name.clone(),
                                 fixed: binding.fixed,
+                                dynamic: binding.dynamic,
                                 space: binding.space.clone(),
                             },
                         )),
@@ -193,6 +195,7 @@ impl<'l> Session<'l> {
             }
             Err(failure) => {
                 self.memory.session = before;
+                self.memory.dynamic = dynamic;
                 self.memory.state = state;
                 diagnostics.push(failure.diagnostic());
                 self.language.definition().reword(&mut diagnostics);

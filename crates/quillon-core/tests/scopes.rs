@@ -151,11 +151,13 @@ fn a_session_gives_its_names_and_takes_new_ones() {
         Kept {
             name: "old".to_owned(),
             fixed: false,
+            dynamic: false,
             space: String::new(),
         },
         Kept {
             name: "set".to_owned(),
             fixed: true,
+            dynamic: false,
             space: String::new(),
         },
     ];

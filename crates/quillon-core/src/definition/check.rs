@@ -1,7 +1,9 @@
 //! Ties the names of a definition to what they name.
 
 use super::read_meaning::is_reserved;
-use super::{Count, Definition, Field, Form, Holds, Holes, Layout, Name, Part, Thing, TokenRule};
+use super::{
+    Count, Definition, Field, Form, Holds, Holes, Layout, Name, Part, Reach, Thing, TokenRule,
+};
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
 
 /// Everything wrong with a definition that was read, except for its meanings.
@@ -200,16 +202,16 @@ impl<'a> Checker<'a> {
             }
         }
         for binds in &form.binds {
-            match &binds.part {
-                None => self.name_field(form, &binds.field),
-                Some(part) => self.name_part(form, &binds.field, part),
-            }
+            self.reach(form, &binds.field, &binds.reach);
             for name in &binds.inside {
                 self.field(form, name);
             }
         }
         for uses in &form.uses {
             self.name_field(form, &uses.field);
+        }
+        for offers in &form.offers {
+            self.reach(form, &offers.field, &offers.reach);
         }
         for laid_out in &form.laid_out {
             if !laid_out.literal {
@@ -228,6 +230,29 @@ impl<'a> Checker<'a> {
                 field.count.word()
             );
             self.error(codes::DEFINITION_FIELD, message, name);
+        }
+    }
+
+    /// What a clause means of a field.
+    fn reach(&mut self, form: &Form, field: &Name, reach: &Reach) {
+        match reach {
+            Reach::Itself => self.name_field(form, field),
+            Reach::Part(part) => self.name_part(form, field, part),
+            Reach::Offered => self.offering_field(form, field),
+        }
+    }
+
+    /// A field with forms that offer names.
+    fn offering_field(&mut self, form: &Form, name: &Name) {
+        let Some(field) = self.field(form, name) else {
+            return;
+        };
+        let forms = self.definition.forms_of(&field.things);
+        if forms.iter().all(|form| form.offers.is_empty()) {
+            let message = format!("no form that {} can be offers a name", quote(&name.text));
+            self.error(codes::DEFINITION_FIELD, message, name)
+                .remedies
+                .push("add `offers FIELD` to the form that has the name".to_owned());
         }
     }
 

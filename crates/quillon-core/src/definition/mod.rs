@@ -23,6 +23,7 @@ mod lines;
 pub mod pattern;
 mod read_expectation;
 mod read_form;
+mod read_form_item;
 mod read_item;
 mod read_line;
 mod read_meaning;
@@ -209,6 +210,10 @@ pub struct Form {
     pub binds: Vec<Binds>,
     /// What names it uses.
     pub uses: Vec<Uses>,
+    /// What names it offers to the forms around it.
+    pub offers: Vec<Offers>,
+    /// What it is run on, by the name that its meaning has for that.
+    pub takes: Option<Name>,
     /// The field that it becomes.
     pub becomes: Option<Name>,
     /// The forms that it becomes, put together from its fields, and where that is said.
@@ -252,15 +257,22 @@ impl Form {
     /// Whether `FIELD.PART` is bound here.
     pub fn binds_part(&self, field: &str, part: &str) -> bool {
         let mut binds = self.binds.iter();
-        binds.any(|b| b.field.text == field && b.part.as_ref().is_some_and(|p| p.text == part))
+        binds.any(|b| b.field.text == field && matches!(&b.reach, Reach::Part(p) if p.text == part))
+    }
+
+    /// Whether the text of a field is offered to be bound around the form.
+    pub fn offers(&self, name: &str) -> bool {
+        let mut offers = self.offers.iter();
+        offers.any(|o| o.field.text == name && o.reach == Reach::Itself)
     }
 
     /// Whether a field stands for a variable: it is bound or used as a name here.
     pub fn is_name_field(&self, name: &str) -> bool {
         self.binds
             .iter()
-            .any(|b| b.field.text == name && b.part.is_none())
+            .any(|b| b.field.text == name && b.reach == Reach::Itself)
             || self.uses.iter().any(|u| u.field.text == name)
+            || self.offers(name)
     }
 }
 
@@ -350,12 +362,16 @@ pub struct Opens {
 }
 
 /// `binds NAME …`.
+#[expect(
+    clippy::struct_excessive_bools,
+    reason = "each is a word of the clause, and they go together freely"
+)]
 #[derive(Clone, Debug)]
 pub struct Binds {
     /// The field whose text is bound.
     pub field: Name,
-    /// The field of that field's forms whose text is bound instead: `params.name`.
-    pub part: Option<Name>,
+    /// What of the field is bound.
+    pub reach: Reach,
     /// Visible in the whole enclosing scope, also before.
     pub throughout: bool,
     /// The name space it belongs to, if not to that of plain names.
@@ -366,6 +382,30 @@ pub struct Binds {
     pub inside: Vec<Name>,
     /// Whether it cannot be changed.
     pub fixed: bool,
+    /// Whether uses find the binding that is under way when they run, not the one around
+    /// them in the text.
+    pub dynamic: bool,
+}
+
+/// What of a field a clause means.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Reach {
+    /// Its own text.
+    Itself,
+    /// The text of a field of its forms: `params.name`.
+    Part(Name),
+    /// All names that its forms offer: `names of target`.
+    Offered,
+}
+
+/// `offers FIELD`, `offers names of FIELD`: names that a form leaves to one around it to
+/// bind.
+#[derive(Clone, Debug)]
+pub struct Offers {
+    /// The field.
+    pub field: Name,
+    /// What of it.
+    pub reach: Reach,
 }
 
 /// `uses NAME`.

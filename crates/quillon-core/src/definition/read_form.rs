@@ -2,7 +2,7 @@
 
 use super::cursor::Cursor;
 use super::lexer::Word;
-use super::{Binds, Name, Opens, Part, Repeat, Thing, Uses};
+use super::{Binds, Name, Offers, Opens, Part, Reach, Repeat, Thing, Uses};
 use crate::diagnostic::codes;
 
 /// A `written` clause: alternatives of sequences of parts.
@@ -152,21 +152,18 @@ pub(super) fn opens(cursor: &mut Cursor<'_>) -> Option<Opens> {
 }
 
 /// `binds FIELD onward`, `binds FIELD throughout`, `binds FIELD in FIELD, …`, with commas
-/// between; `as SPACE` and `fixed` at the end. `FIELD.PART` is a field of the field's forms.
+/// between; `as SPACE`, `dynamic` and `fixed` at the end. `FIELD.PART` is a field of the
+/// field's forms, `names of FIELD` what those offer.
 pub(super) fn binds(cursor: &mut Cursor<'_>) -> Option<Binds> {
-    let field = cursor.name("the field that is bound")?;
-    let part = if cursor.eat_sign(".") {
-        Some(cursor.name("a field of its forms")?)
-    } else {
-        None
-    };
+    let (field, reach) = reaching(cursor, "the field that is bound")?;
     let mut binds = Binds {
         field,
-        part,
+        reach,
         onward: false,
         throughout: false,
         inside: Vec::new(),
         fixed: false,
+        dynamic: false,
         space: None,
     };
     loop {
@@ -185,8 +182,37 @@ pub(super) fn binds(cursor: &mut Cursor<'_>) -> Option<Binds> {
         }
     }
     binds.space = space(cursor);
+    binds.dynamic = cursor.eat_word("dynamic");
     binds.fixed = cursor.eat_word("fixed");
     Some(binds)
+}
+
+/// A field, a part of it, or `names of` it.
+fn reaching(cursor: &mut Cursor<'_>, what: &str) -> Option<(Name, Reach)> {
+    if cursor.at_word("names") && matches!(cursor.peek_second(), Word::Name(of) if of == "of") {
+        cursor.eat_word("names");
+        cursor.eat_word("of");
+        return Some((cursor.name(what)?, Reach::Offered));
+    }
+    let field = cursor.name(what)?;
+    let reach = if cursor.eat_sign(".") {
+        Reach::Part(cursor.name("a field of its forms")?)
+    } else {
+        Reach::Itself
+    };
+    Some((field, reach))
+}
+
+/// `offers FIELD`, `offers names of FIELD`, with commas between.
+pub(super) fn offers(cursor: &mut Cursor<'_>) -> Option<Vec<Offers>> {
+    let mut all = Vec::new();
+    loop {
+        let (field, reach) = reaching(cursor, "the field that is offered")?;
+        all.push(Offers { field, reach });
+        if !cursor.eat_sign(",") {
+            return Some(all);
+        }
+    }
 }
 
 /// `uses FIELD`, `uses FIELD to change`, `uses FIELD to change or binds it`; `as SPACE` at

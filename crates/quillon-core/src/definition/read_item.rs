@@ -6,18 +6,14 @@ use super::cursor::Cursor;
 use super::fields::fields_of;
 use super::holes::{pieces, spell_out};
 use super::include;
-use super::laid_out::laid_out;
-use super::lexer::{Mode, Word};
+use super::lexer::Mode;
 use super::lines::{Item, items};
-use super::read_expectation::{example, tree_term};
-use super::read_form::{binds, opens, uses, written};
+use super::read_form::written;
 use super::read_line::{
     extensions, layout, parameters, precedence_head, provided, state_cell, token_rule,
 };
 use super::read_meaning::meaning;
-use super::{
-    Definition, Form, Grouping, Helper, Level, Message, Name, PrecedenceTable, Surface, expectation,
-};
+use super::{Definition, Grouping, Helper, Level, Message, Name, PrecedenceTable, Surface};
 use crate::diagnostic::{Diagnostic, codes, nearest, one_of, quote};
 use crate::source::{SourceText, Span};
 
@@ -35,14 +31,9 @@ const ITEMS: [&str; 10] = [
     "messages",
 ];
 
-/// The clauses of a form.
-const FORM_CLAUSES: [&str; 9] = [
-    "written", "opens", "binds", "uses", "typed", "becomes", "laid out", "means", "example",
-];
-
 /// Reads a whole definition, item by item.
 pub(super) struct Reader<'a> {
-    source: &'a Arc<SourceText>,
+    pub(super) source: &'a Arc<SourceText>,
     pub diagnostics: Vec<Diagnostic>,
 }
 
@@ -110,7 +101,7 @@ impl<'a> Reader<'a> {
         &mut self.diagnostics[last]
     }
 
-    fn cursor(&mut self, span: Span, mode: Mode) -> Cursor<'_> {
+    pub(super) fn cursor(&mut self, span: Span, mode: Mode) -> Cursor<'_> {
         Cursor::new(self.source, span, mode, &mut self.diagnostics)
     }
 
@@ -171,13 +162,13 @@ impl<'a> Reader<'a> {
     }
 
     /// Opens a clause: its first word, and a cursor after it.
-    fn clause(&mut self, span: Span) -> Option<(Name, Cursor<'_>)> {
+    pub(super) fn clause(&mut self, span: Span) -> Option<(Name, Cursor<'_>)> {
         let mut cursor = self.cursor(span, Mode::Plain);
         let word = cursor.name("a clause")?;
         Some((word, cursor))
     }
 
-    fn unknown_clause(&mut self, word: &Name, known: &[&str], owner: &str) {
+    pub(super) fn unknown_clause(&mut self, word: &Name, known: &[&str], owner: &str) {
         let listed: Vec<String> = known.iter().map(|k| quote(k)).collect();
         self.diagnostics.push(
             Diagnostic::error(
@@ -282,120 +273,6 @@ impl<'a> Reader<'a> {
             levels.push(Level { grouping, forms });
         }
         definition.precedence.push(PrecedenceTable { sort, levels });
-    }
-
-    fn form(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
-        let mut cursor = self.cursor(rest, Mode::Plain);
-        let Some(name) = cursor.name("the form's name") else {
-            return;
-        };
-        let sort = if cursor.eat_word("in") {
-            cursor.name("the sort it is a way to write")
-        } else {
-            None
-        };
-        cursor.finish();
-        let mut form = Form {
-            name,
-            sort,
-            written: None,
-            fields: Vec::new(),
-            opens: None,
-            binds: Vec::new(),
-            uses: Vec::new(),
-            becomes: None,
-            sugar: None,
-            laid_out: Vec::new(),
-            means: None,
-            examples: Vec::new(),
-            damaged: false,
-        };
-        let before = self.diagnostics.iter().filter(|d| d.is_error()).count();
-        for &span in &item.clauses {
-            self.form_clause(span, &mut form);
-        }
-        form.damaged = self.diagnostics.iter().filter(|d| d.is_error()).count() > before;
-        definition.forms.push(form);
-    }
-
-    fn form_clause(&mut self, span: Span, form: &mut Form) {
-        if let Some(rest) = self.source.slice(span).strip_prefix("example")
-            && !rest.starts_with(|c: char| c.is_alphanumeric())
-        {
-            let title = expectation::title_of(&form.name, form.examples.len());
-            if let Some(found) = example(self.source, span, title, &mut self.diagnostics) {
-                form.examples.push(found);
-            }
-            return;
-        }
-        let source = Arc::clone(self.source);
-        let Some((word, mut cursor)) = self.clause(span) else {
-            return;
-        };
-        let mut twice = false;
-        match word.text.as_str() {
-            "written" => {
-                twice = form.written.is_some();
-                form.written = written(&mut cursor);
-            }
-            "opens" => {
-                twice = form.opens.is_some();
-                form.opens = opens(&mut cursor);
-            }
-            "binds" => form.binds.extend(binds(&mut cursor)),
-            "uses" => form.uses.extend(uses(&mut cursor)),
-            "becomes" => {
-                twice = form.becomes.is_some() || form.sugar.is_some();
-                if matches!(cursor.peek_second(), Word::Sign("(")) {
-                    let start = cursor.span();
-                    let term = tree_term(&mut cursor);
-                    form.sugar = term.map(|term| (term, start.to(cursor.last_span())));
-                } else {
-                    form.becomes = cursor.name("the field that takes the form's place");
-                }
-            }
-            "laid" => {
-                twice = !form.laid_out.is_empty();
-                form.laid_out = laid_out(&mut cursor).unwrap_or_default();
-            }
-            "means" => {
-                twice = form.means.is_some();
-                form.means = meaning(&mut cursor);
-            }
-            "typed" => {
-                cursor.report(
-                    Diagnostic::note(
-                        codes::DEFINITION_LATER,
-                        "types are read over and not checked yet",
-                    )
-                    .at(&source, span)
-                    .label("this clause has no effect"),
-                );
-                return;
-            }
-            _ => {
-                let owner = format!("form {}", quote(&form.name.text));
-                self.unknown_clause(&word, &FORM_CLAUSES, &owner);
-                return;
-            }
-        }
-        if !cursor.has_failed() {
-            cursor.finish();
-        }
-        if twice {
-            let message = format!(
-                "form {} says {} twice",
-                quote(&form.name.text),
-                quote(&word.text)
-            );
-            self.diagnostics.push(
-                Diagnostic::error(codes::DEFINITION_DUPLICATE, message)
-                    .at(&source, word.span)
-                    .remedy(
-                        "keep one; alternatives of one form stand in one clause with `|` between",
-                    ),
-            );
-        }
     }
 
     fn surface(&mut self, item: &Item, rest: Span, definition: &mut Definition) {

@@ -440,6 +440,7 @@ fn name(cursor: &mut Cursor<'_>) -> Option<Template> {
     }
     let kind = match second {
         Some(second) => T::Member(first, second),
+        None if cursor.eat_word("taking") => T::Taking(first, boxed(primary(cursor))?),
         None => T::Name(first.text),
     };
     Some(spanned(cursor, start, kind))

@@ -71,6 +71,8 @@ pub enum TemplateKind {
     Fault(Box<Template>, Option<Name>),
     /// `raise VALUE`.
     Raise(Box<Template>),
+    /// `FIELD taking VALUE`: runs a child on a value.
+    Taking(Name, Box<Template>),
     /// `attempt { … } rescue NAME { … }`.
     Attempt(Box<Template>, Name, Box<Template>),
     /// `attempt { … } always { … }`: the second runs whatever comes of the first.
@@ -222,7 +224,8 @@ impl Template {
             | T::Negate(a)
             | T::Not(a)
             | T::Fault(a, _)
-            | T::Raise(a) => visit(a),
+            | T::Raise(a)
+            | T::Taking(_, a) => visit(a),
             T::Each(_, a, b)
             | T::With(_, a, b)
             | T::While(a, b)

@@ -3,6 +3,7 @@
 use std::rc::Rc;
 
 use indexmap::IndexMap;
+use rustc_hash::FxHashMap;
 
 use crate::definition::Definition;
 use crate::meaning::FunctionCore;
@@ -45,6 +46,8 @@ pub struct Memory {
     pub ready_made: Vec<Value>,
     /// The cells of the state, in the definition's order.
     pub state: Vec<Value>,
+    /// What the dynamic variables hold, by name.
+    pub dynamic: FxHashMap<Rc<str>, Value>,
     /// The definition, if it words errors: for those that a program catches.
     pub wording: Option<Rc<Definition>>,
     /// Where chance comes from.

@@ -31,6 +31,8 @@ pub(super) enum Continuation {
     Calling(Box<Calling>),
     /// A cleanup runs; what goes on after it.
     After(Box<Going>),
+    /// Dynamic variables end; what those before them held.
+    Rebound(Box<[(Rc<str>, Option<Value>)]>),
     /// The bottom of a coroutine.
     Bottom,
 }

@@ -14,8 +14,13 @@ impl Walker<'_> {
     /// Goes out to a landing of the running function.
     pub(super) fn jump(&mut self, label: Label, value: Value) -> Going {
         while let Some(continuation) = self.stacks.continuations.pop() {
-            let Continuation::Node(core, at, height) = continuation else {
-                continue;
+            let (core, at, height) = match continuation {
+                Continuation::Node(core, at, height) => (core, at, height),
+                Continuation::Rebound(held) => {
+                    self.restore(held);
+                    continue;
+                }
+                _ => continue,
             };
             match &core.kind {
                 K::Landing(own, _) if *own == label => {
@@ -43,6 +48,7 @@ impl Walker<'_> {
             match continuation {
                 Continuation::Leave => self.leave_failed(&mut failure),
                 Continuation::Bottom => self.end_coroutine(),
+                Continuation::Rebound(held) => self.restore(held),
                 Continuation::Node(core, at, height) => match &core.kind {
                     K::Attempt(slot, [_, rescue]) if at == 0 && failure.is_catchable() => {
                         self.stacks.operands.truncate(height as usize);

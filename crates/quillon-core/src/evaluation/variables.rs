@@ -22,9 +22,9 @@ impl Walker<'_> {
 
     /// What a variable holds, if it holds anything.
     #[inline]
-    fn holds(&self, variable: Variable) -> Option<Value> {
+    fn holds(&self, variable: &Variable) -> Option<Value> {
         let frame = self.stacks.frame();
-        match variable {
+        match *variable {
             Variable::Slot(slot) | Variable::Cell(slot) => {
                 match &self.stacks.slots[(frame.base + slot) as usize] {
                     Slot::Value(value) => Some(value.clone()),
@@ -40,32 +40,37 @@ impl Walker<'_> {
                 .and_then(Clone::clone),
             Variable::ReadyMade(index) => self.memory.ready_made.get(index as usize).cloned(),
             Variable::State(index) => self.memory.state.get(index as usize).cloned(),
+            Variable::Dynamic(ref name) => self.memory.dynamic.get(name).cloned(),
         }
     }
 
     #[inline]
-    pub(super) fn read(&mut self, variable: Variable, name: &str, core: &Part) -> Going {
+    pub(super) fn read(&mut self, variable: &Variable, name: &str, core: &Part) -> Going {
         match self.holds(variable) {
             Some(value) => Going::Give(value),
-            None => self.unset(name, core),
+            None => self.unset(variable, name, core),
         }
     }
 
     #[cold]
-    fn unset(&mut self, name: &str, core: &Part) -> Going {
+    fn unset(&mut self, variable: &Variable, name: &str, core: &Part) -> Going {
+        let why = match variable {
+            Variable::Dynamic(_) => "none of its bindings is under way",
+            _ => "it is bound, but what gives it a value has not run",
+        };
         let problem = Problem::new(
             Culprit::Whole,
             codes::RUN_UNSET,
             format!("{} has no value yet", quote(name)),
         )
-        .why("it is bound, but what gives it a value has not run")
+        .why(why)
         .detail("name", name);
         self.fail(*problem, core)
     }
 
-    pub(super) fn write(&mut self, variable: Variable, value: Value) {
+    pub(super) fn write(&mut self, variable: &Variable, value: Value) {
         // What was there is dropped last: it may be what holds the variable.
-        match variable {
+        match *variable {
             Variable::Slot(slot) => self.set_slot(slot, value),
             Variable::Cell(slot) => {
                 if let Slot::Cell(cell) = self.slot(slot) {
@@ -93,6 +98,30 @@ impl Walker<'_> {
                     drop(old);
                 }
             }
+            Variable::Dynamic(ref name) => {
+                let old = self.memory.dynamic.insert(Rc::clone(name), value);
+                drop(old);
+            }
+        }
+    }
+
+    /// Begins fresh dynamic variables; gives what those of the names held.
+    pub(super) fn rebind(&mut self, names: &[Rc<str>]) -> Box<[(Rc<str>, Option<Value>)]> {
+        let dynamic = &mut self.memory.dynamic;
+        let held = names
+            .iter()
+            .map(|name| (Rc::clone(name), dynamic.remove(name)));
+        held.collect()
+    }
+
+    /// Ends dynamic variables: those before them are back.
+    pub(super) fn restore(&mut self, held: Box<[(Rc<str>, Option<Value>)]>) {
+        for (name, value) in held {
+            let old = match value {
+                Some(value) => self.memory.dynamic.insert(name, value),
+                None => self.memory.dynamic.remove(&name),
+            };
+            drop(old);
         }
     }
 
@@ -124,7 +153,10 @@ impl Walker<'_> {
                         cell
                     }
                 }
-                Variable::Session(_) | Variable::ReadyMade(_) | Variable::State(_) => Rc::default(),
+                Variable::Session(_)
+                | Variable::ReadyMade(_)
+                | Variable::State(_)
+                | Variable::Dynamic(_) => Rc::default(),
             })
             .collect();
         Value::Function(Rc::new(Closure {

@@ -100,10 +100,16 @@ impl<'a> Walker<'a> {
         }
         let next = match &core.kind {
             K::Literal(literal) => return Going::Give(constant(literal)),
-            K::Read(variable, name) => return self.read(*variable, name, &core),
+            K::Read(variable, name) => return self.read(variable, name, &core),
             K::Function(function) => return Going::Give(self.close(function)),
             K::Fresh(slots, body) => {
                 self.freshen(slots);
+                return Going::Run(Rc::clone(body));
+            }
+            K::Rebind(names, body) => {
+                let held = self.rebind(names);
+                let held = Continuation::Rebound(held);
+                self.stacks.continuations.push(held);
                 return Going::Run(Rc::clone(body));
             }
             K::Write(_, part)
@@ -153,6 +159,10 @@ impl<'a> Walker<'a> {
             Continuation::Each(turns) => self.turn(turns, value),
             Continuation::Calling(calling) => self.called(calling, value),
             Continuation::After(going) => *going,
+            Continuation::Rebound(held) => {
+                self.restore(held);
+                Going::Give(value)
+            }
             Continuation::Bottom => {
                 self.end_coroutine();
                 Going::Give(value)
@@ -164,7 +174,7 @@ impl<'a> Walker<'a> {
     fn part(&mut self, core: Part, at: u32, height: u32, value: Value) -> Going {
         match &core.kind {
             K::Write(variable, _) => {
-                self.write(*variable, value);
+                self.write(variable, value);
                 Going::Give(Value::Nothing)
             }
             K::Sequence(parts) => {

@@ -21,7 +21,7 @@ pub fn check(definition: &Definition) -> Vec<Diagnostic> {
             && !form.damaged
         {
             checker.form = Some(form);
-            checker.locals.clear();
+            checker.locals = form.takes.iter().map(local).collect();
             checker.template(means);
         }
     }
@@ -135,18 +135,31 @@ impl Checker<'_> {
     fn template(&mut self, template: &Template) {
         let span = template.span;
         match &template.kind {
-            T::Name(name) => self.name(name, span),
+            T::Name(name) => {
+                self.name(name, span);
+                self.run_alone(name, span);
+            }
+            T::All(field) => {
+                self.field(field, &[Count::Many, Count::Optional], "repeated");
+                self.run_alone(&field.text, field.span);
+            }
+            T::Taking(child, value) => {
+                self.template(value);
+                self.taking(child);
+            }
             T::Member(owner, field) => self.member(owner, field),
             T::Spelling(part) => self.spelling(part),
             T::Given(field) => self.field(field, &[Count::Optional, Count::Many], "optional"),
-            T::All(field) => self.field(field, &[Count::Many, Count::Optional], "repeated"),
             T::Each(name, list, body) => {
                 let child = matches!(
                     &list.kind,
                     T::Name(n) if !self.is_local(n)
                         && self.field_of(n).is_some_and(|f| f.count == Count::Many)
                 );
-                self.template(list);
+                // Each child of a field is run where the body says so, not here.
+                if !child {
+                    self.template(list);
+                }
                 self.within(name, child, body);
             }
             T::Block(parts) => {
@@ -248,6 +261,64 @@ impl Checker<'_> {
     fn name(&mut self, name: &str, span: Span) {
         if !self.is_local(name) && self.field_of(name).is_none() && !self.is_state(name) {
             self.unknown(name, span);
+        }
+    }
+
+    /// A field that is run by itself: none of its forms may want something to run on.
+    fn run_alone(&mut self, name: &str, span: Span) {
+        if self.is_local(name) {
+            return;
+        }
+        let Some(field) = self.field_of(name) else {
+            return;
+        };
+        let forms = self.definition.forms_of(&field.things);
+        let Some(form) = forms.iter().find(|form| form.takes.is_some()) else {
+            return;
+        };
+        let message = format!(
+            "{} can be form {}, which is run on something",
+            quote(name),
+            quote(&form.name.text)
+        );
+        let remedy = if field.count == Count::Many {
+            format!("write `each one in {name} {{ one taking … }}`")
+        } else {
+            format!("write `{name} taking …`")
+        };
+        self.error(codes::DEFINITION_MEANING, message, span)
+            .remedies
+            .push(remedy);
+    }
+
+    /// A child that is run on something.
+    fn taking(&mut self, name: &Name) {
+        let is_child = self.locals.iter().any(|l| l.name == name.text && l.child);
+        if is_child {
+            return;
+        }
+        let Some(field) = self.field_of(&name.text) else {
+            self.unknown(&name.text, name.span);
+            return;
+        };
+        let takes_none = self
+            .definition
+            .forms_of(&field.things)
+            .iter()
+            .all(|form| form.takes.is_none());
+        if field.count == Count::Many {
+            let message = format!("{} is repeated: one is run at a time", quote(&name.text));
+            self.error(codes::DEFINITION_MEANING, message, name.span)
+                .remedies
+                .push(format!(
+                    "write `each one in {} {{ one taking … }}`",
+                    name.text
+                ));
+        } else if takes_none {
+            let message = format!("nothing that {} can be takes anything", quote(&name.text));
+            self.error(codes::DEFINITION_MEANING, message, name.span)
+                .remedies
+                .push("add `takes NAME` to those forms".to_owned());
         }
     }
 

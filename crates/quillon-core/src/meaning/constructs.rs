@@ -5,8 +5,8 @@ use std::rc::Rc;
 use rustc_hash::FxHashSet;
 
 use super::core::{ArmCore, Core, CoreKind, Part, Variable};
-use super::function::{Finished, fresh, sequence};
-use super::instantiate::{Context, Local, Maker, nothing};
+use super::function::{Finished, VariableId, fresh, sequence};
+use super::instantiate::{Context, Homes, Local, Maker, nothing};
 use super::operations::Operation;
 use crate::definition::template::Arm;
 use crate::definition::{Count, Form, Literal, Name, Template, TemplateKind as T};
@@ -26,6 +26,7 @@ impl Maker<'_> {
             T::Given(field) => {
                 K::Literal(Literal::Truth(!self.children(field, context).is_empty()))
             }
+            T::Taking(child, value) => return self.taking(child, value, context),
             T::All(field) => sequence(self.values(&field.text, context)),
             T::Each(name, list, body) => return self.each(name, list, body, context),
             T::Block(parts) => return self.block(parts, context),
@@ -207,6 +208,16 @@ impl Maker<'_> {
         let Some(binding) = binding else {
             return self.template(body, context);
         };
+        if let Some(key) = self.dynamic_key(binding) {
+            let span = context.span;
+            let write = K::Write(Variable::Dynamic(Rc::clone(&key)), Rc::new(value));
+            let parts = vec![Core::new(write, span), self.template(body, context)];
+            let homes = Homes {
+                slots: Vec::new(),
+                dynamic: vec![key],
+            };
+            return homes.around(Core::new(sequence(parts), span), span);
+        }
         let variable = self.functions.variable(&name.text);
         let slot = self.functions.slot_of(variable);
         let before = self.variables.insert(binding, variable);
@@ -247,6 +258,29 @@ impl Maker<'_> {
         Core::new(K::Each(slot, [list.into(), body.into()]), context.span)
     }
 
+    /// Runs a child on a value.
+    fn taking(&mut self, name: &Name, value: &Template, context: Context<'_>) -> Core {
+        let value = self.template(value, context);
+        let child = match self.find_local(&name.text) {
+            Some(Local::Child(child)) => Some(child),
+            _ => self.children(name, context).first().copied(),
+        };
+        let Some(child) = child else {
+            return value;
+        };
+        let variable = self.functions.variable("");
+        let slot = self.functions.slot_of(variable);
+        // What is worked out here has no place of its own: a mistake in it is one between
+        // it and the child.
+        let span = match self.program {
+            Some((_, tree, _)) if value.span == context.span => tree.node(child).span,
+            _ => value.span,
+        };
+        let kept = K::Write(Variable::Slot(slot), Rc::new(value));
+        let body = self.node_on(child, Some(Local::Variable(variable, Some(span))));
+        fresh(vec![slot], vec![Core::new(kept, span), body], context.span)
+    }
+
     fn jump(&mut self, name: &Name, value: Option<&Template>, context: Context<'_>) -> Core {
         let value = match value {
             Some(value) => self.template(value, context),
@@ -269,6 +303,7 @@ impl Maker<'_> {
     fn function(&mut self, params: &[Name], body: &Template, context: Context<'_>) -> Core {
         self.functions.enter();
         let mut variables = Vec::new();
+        let mut dynamic_params = Vec::new();
         for param in params {
             for leaf in self.children(param, context) {
                 let text = self
@@ -279,12 +314,15 @@ impl Maker<'_> {
                 if let Some((_, _, names)) = self.program
                     && let Some(binding) = names.binding_of(leaf)
                 {
+                    if let Some(key) = names.binding(binding).dynamic_key() {
+                        dynamic_params.push((key, variable));
+                    }
                     self.variables.insert(binding, variable);
                 }
                 variables.push(variable);
             }
         }
-        let slots = match context.node {
+        let homes = match context.node {
             Some((id, form)) => {
                 let inside = mentioned(body, form);
                 let bound: Vec<usize> = params
@@ -295,14 +333,15 @@ impl Maker<'_> {
                     field.is_some_and(|f| inside.contains(&f) && !bound.contains(&f))
                 })
             }
-            None => Vec::new(),
+            None => Homes::default(),
         };
         let body = self.template(body, context);
+        let body = self.rebound(&dynamic_params, body);
         let function = self.functions.leave(Finished {
             name: None,
             params: &variables,
             rest: false,
-            body: fresh(slots, vec![body], context.span),
+            body: homes.around(body, context.span),
             source: self.source,
             ready_made: false,
         });
@@ -318,6 +357,27 @@ impl Maker<'_> {
             return self.values(name, context);
         }
         vec![self.template(argument, context)]
+    }
+
+    /// A function's body in which its dynamic parameters hold what the function was given.
+    fn rebound(&mut self, params: &[(Rc<str>, VariableId)], body: Core) -> Core {
+        if params.is_empty() {
+            return body;
+        }
+        let span = body.span;
+        let mut parts: Vec<Core> = Vec::new();
+        for (key, variable) in params {
+            let slot = Variable::Slot(self.functions.slot_of(*variable));
+            let given = Core::new(K::Read(slot, self.functions.name_of(*variable)), span);
+            let write = K::Write(Variable::Dynamic(Rc::clone(key)), Rc::new(given));
+            parts.push(Core::new(write, span));
+        }
+        parts.push(body);
+        let homes = Homes {
+            slots: Vec::new(),
+            dynamic: params.iter().map(|(key, _)| Rc::clone(key)).collect(),
+        };
+        homes.around(Core::new(sequence(parts), span), span)
     }
 
     /// A helper, filled in where it stands, or an operation.
@@ -418,6 +478,7 @@ fn collect_mentioned(template: &Template, form: &Form, out: &mut FxHashSet<usize
         | T::Given(name)
         | T::All(name)
         | T::Set(name, _)
+        | T::Taking(name, _)
         | T::With(name, ..) => add(&name.text),
         T::Function(params, _) => params.iter().for_each(|p| add(before_dot(&p.text))),
         _ => {}

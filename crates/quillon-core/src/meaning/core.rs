@@ -19,7 +19,7 @@ pub struct Core {
 }
 
 /// Where a variable is found.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug)]
 pub enum Variable {
     /// A slot of the running function.
     Slot(u32),
@@ -33,6 +33,8 @@ pub enum Variable {
     ReadyMade(u32),
     /// A cell of the state.
     State(u32),
+    /// What the latest binding of a name holds that is under way.
+    Dynamic(Rc<str>),
 }
 
 /// The number of a landing, unique within a function.
@@ -53,6 +55,9 @@ pub enum CoreKind {
     /// Makes fresh variables of these slots (those that are cells get new cells), and
     /// goes on.
     Fresh(Vec<(u32, bool)>, Part),
+    /// Goes on with fresh dynamic variables of these names; what they held before comes back
+    /// when that ends, however it ends.
+    Rebind(Vec<Rc<str>>, Part),
     /// One after the other; gives the last, or nothing when empty.
     Sequence(Vec<Part>),
     /// `if`.
@@ -157,6 +162,7 @@ impl Core {
             K::Literal(_) | K::Read(..) | K::Function(_) => {}
             K::Write(_, a)
             | K::Fresh(_, a)
+            | K::Rebind(_, a)
             | K::Landing(_, a)
             | K::Jump(_, a)
             | K::Negate(a)

@@ -94,7 +94,7 @@ impl Functions {
             let index = *draft.captured.entry(variable).or_insert_with(|| {
                 draft.captures.push(Capture {
                     name: Rc::clone(&name),
-                    from,
+                    from: from.clone(),
                 });
                 next
             });
@@ -177,10 +177,10 @@ pub(super) struct Finished<'a> {
 fn share(core: &mut Core, draft: &mut Draft) {
     match &mut core.kind {
         CoreKind::Read(variable, _) | CoreKind::Write(variable, _) => {
-            if let Variable::Slot(slot) = *variable
-                && draft.shared.contains(&slot)
+            if let Variable::Slot(slot) = variable
+                && draft.shared.contains(slot)
             {
-                *variable = Variable::Cell(slot);
+                *variable = Variable::Cell(*slot);
             }
         }
         CoreKind::Fresh(slots, _) => {

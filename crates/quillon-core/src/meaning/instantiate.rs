@@ -117,6 +117,25 @@ pub(super) enum Local {
     Child(NodeId),
 }
 
+/// The variables that live as long as a run of a node.
+#[derive(Debug, Default)]
+pub(super) struct Homes {
+    pub slots: Vec<u32>,
+    /// The names of those with a dynamic binding.
+    pub dynamic: Vec<Rc<str>>,
+}
+
+impl Homes {
+    /// A body that runs with these variables, all of them fresh.
+    pub fn around(self, body: Core, span: Span) -> Core {
+        let body = fresh(self.slots, vec![body], span);
+        if self.dynamic.is_empty() {
+            return body;
+        }
+        Core::new(K::Rebind(self.dynamic, Rc::new(body)), span)
+    }
+}
+
 /// The node a template is filled in for.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Context<'a> {
@@ -173,12 +192,17 @@ impl<'a> Maker<'a> {
 
     /// The Core of a node.
     fn node(&mut self, id: NodeId) -> Core {
+        self.node_on(id, None)
+    }
+
+    /// The Core of a node that is run on something, or by itself.
+    pub(super) fn node_on(&mut self, id: NodeId, taken: Option<Local>) -> Core {
         let Some((lexer, tree, _)) = self.program else {
             return nothing(Span::default());
         };
         let span = tree.node(id).span;
         match tree.node(id).what {
-            What::Form(form) => self.form(id, form as usize, span),
+            What::Form(form) => self.form(id, form as usize, span, taken),
             What::Token(_) | What::List => Core::new(
                 K::Literal(tree.value(lexer, id).unwrap_or(Literal::Nothing)),
                 span,
@@ -186,7 +210,7 @@ impl<'a> Maker<'a> {
         }
     }
 
-    fn form(&mut self, id: NodeId, index: usize, span: Span) -> Core {
+    fn form(&mut self, id: NodeId, index: usize, span: Span, taken: Option<Local>) -> Core {
         let definition = self.definition;
         let form = &definition.forms[index];
         let Some(means) = &form.means else {
@@ -203,18 +227,20 @@ impl<'a> Maker<'a> {
             }
             return nothing(span);
         };
-        let outer = std::mem::take(&mut self.locals);
+        let taken = form.takes.as_ref().zip(taken);
+        let own = taken.map(|(name, taken)| (name.text.clone(), taken));
+        let outer = std::mem::replace(&mut self.locals, own.into_iter().collect());
         let context = Context {
             node: Some((id, form)),
             span,
         };
         let in_functions = fields_in_functions(means, form);
-        let slots = self.declare(id, |field| {
+        let homes = self.declare(id, |field| {
             !field.is_some_and(|field| in_functions.contains(&field))
         });
         let body = self.template(means, context);
         self.locals = outer;
-        fresh(slots, vec![body], span)
+        homes.around(body, span)
     }
 
     /// Gives variables to the bindings that live at a node, those whose field passes.
@@ -222,19 +248,31 @@ impl<'a> Maker<'a> {
         &mut self,
         id: NodeId,
         mut here: impl FnMut(Option<usize>) -> bool,
-    ) -> Vec<u32> {
+    ) -> Homes {
+        let mut homes = Homes::default();
         let Some((_, _, names)) = self.program else {
-            return Vec::new();
+            return homes;
         };
-        let mut slots = Vec::new();
-        for &binding in names.at(id) {
-            if here(names.binding(binding).field) {
-                let variable = self.functions.variable(&names.binding(binding).name);
-                self.variables.insert(binding, variable);
-                slots.push(self.functions.slot_of(variable));
+        for &id in names.at(id) {
+            let binding = names.binding(id);
+            if !here(binding.field) {
+                continue;
+            }
+            if let Some(key) = binding.dynamic_key() {
+                homes.dynamic.push(key);
+            } else {
+                let variable = self.functions.variable(&binding.name);
+                self.variables.insert(id, variable);
+                homes.slots.push(self.functions.slot_of(variable));
             }
         }
-        slots
+        homes
+    }
+
+    /// The name of a dynamic binding's variable.
+    pub(super) fn dynamic_key(&self, binding: BindingId) -> Option<Rc<str>> {
+        let (_, _, names) = self.program?;
+        names.binding(binding).dynamic_key()
     }
 
     /// Makes a local variable known; gives its slot.
@@ -295,6 +333,9 @@ impl<'a> Maker<'a> {
     pub(super) fn variable(&mut self, leaf: NodeId) -> Option<Variable> {
         let (_, _, names) = self.program?;
         let binding = names.binding_of(leaf)?;
+        if let Some(key) = names.binding(binding).dynamic_key() {
+            return Some(Variable::Dynamic(key));
+        }
         match names.binding(binding).home {
             Home::Session(index) => Some(Variable::Session(index)),
             Home::ReadyMade(index) => Some(Variable::ReadyMade(index)),

@@ -54,7 +54,8 @@ impl Resolver<'_> {
     pub(super) fn report_unbound(&mut self) {
         let unbound = std::mem::take(&mut self.unbound);
         let more = unbound.len().saturating_sub(MOST_SHOWN);
-        for (leaf, space, visible) in unbound.into_iter().take(MOST_SHOWN) {
+        for (leaf, uses, visible) in unbound.into_iter().take(MOST_SHOWN) {
+            let space = super::space_of(uses.space.as_ref());
             let source = self.tree.source();
             let name = self.tree.text(leaf);
             let span = self.tree.node(leaf).span;

@@ -21,7 +21,7 @@ impl Resolver<'_> {
             };
             let form = &definition.forms[form];
             for clause in form.binds.iter().filter(|clause| clause.throughout) {
-                for leaf in self.leaves(form, id, &clause.field, clause.part.as_ref()) {
+                for leaf in self.leaves(form, id, &clause.field, &clause.reach) {
                     let binding = self.bind_in(scope, leaf, Manner::of(clause));
                     self.declare(scope, binding);
                 }

@@ -2,7 +2,7 @@
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use crate::definition::{Binds, Definition, Form, Name, Uses};
+use crate::definition::{Binds, Definition, Form, Name, Reach, Uses};
 use crate::diagnostic::{Diagnostic, Outcome};
 use crate::tree::{NodeId, Tree};
 
@@ -30,6 +30,7 @@ pub fn resolve(definition: &Definition, tree: &Tree, around: Around<'_>) -> Outc
         resolver.hoist(base, None, &[tree.root()]);
     }
     resolver.visit(tree.root(), base);
+    resolver.find_dynamic();
     resolver.report_unbound();
     let filled = resolver
         .scopes
@@ -75,6 +76,7 @@ impl Scope {
 #[derive(Clone, Copy)]
 struct Manner<'d> {
     fixed: bool,
+    dynamic: bool,
     space: &'d str,
 }
 
@@ -82,6 +84,7 @@ impl<'d> Manner<'d> {
     fn of(clause: &'d Binds) -> Manner<'d> {
         Manner {
             fixed: clause.fixed,
+            dynamic: clause.dynamic,
             space: space_of(clause.space.as_ref()),
         }
     }
@@ -92,11 +95,11 @@ struct Resolver<'a> {
     tree: &'a Tree,
     names: Names,
     scopes: Vec<Scope>,
-    unbound: Vec<(NodeId, String, Vec<String>)>,
+    unbound: Vec<(NodeId, &'a Uses, Vec<String>)>,
     diagnostics: Vec<Diagnostic>,
 }
 
-impl Resolver<'_> {
+impl<'a> Resolver<'a> {
     fn open(&mut self, parent: Option<usize>, node: Option<NodeId>) -> usize {
         self.scopes.push(Scope {
             parent,
@@ -127,6 +130,7 @@ impl Resolver<'_> {
                 span: None,
                 home: Home::ReadyMade(index as u32),
                 fixed: true,
+                dynamic: false,
                 space: String::new(),
                 hides: None,
                 field: None,
@@ -142,6 +146,7 @@ impl Resolver<'_> {
                     span: None,
                     home: Home::Session(index as u32),
                     fixed: kept.fixed,
+                    dynamic: kept.dynamic,
                     space: kept.space.clone(),
                     hides: None,
                     field: None,
@@ -188,22 +193,35 @@ impl Resolver<'_> {
         }
         self.bind_onward(form, id, scope, &bound);
         for uses in form.uses.iter().filter(|uses| uses.or_binds) {
-            for leaf in self.leaves(form, id, &uses.field, None) {
+            for leaf in self.leaves(form, id, &uses.field, &Reach::Itself) {
                 self.change_or_bind(leaf, scope, uses);
             }
         }
     }
 
     /// The tokens of a field, or of a field of its forms.
-    fn leaves(&self, form: &Form, id: NodeId, field: &Name, part: Option<&Name>) -> Vec<NodeId> {
+    fn leaves(&self, form: &Form, id: NodeId, field: &Name, reach: &Reach) -> Vec<NodeId> {
         let Some(index) = form.field_index(&field.text) else {
             return Vec::new();
         };
         let children = self.tree.children(id, index);
-        let Some(part) = part else {
-            return children;
+        match reach {
+            Reach::Itself => children,
+            Reach::Part(part) => self.tree.parts(self.definition, &children, &part.text),
+            Reach::Offered => children.iter().flat_map(|&c| self.offered(c)).collect(),
+        }
+    }
+
+    /// The names that a node offers to the forms around it.
+    fn offered(&self, id: NodeId) -> Vec<NodeId> {
+        let Some(form) = self.tree.form(id) else {
+            return Vec::new();
         };
-        self.tree.parts(self.definition, &children, &part.text)
+        let form = &self.definition.forms[form];
+        form.offers
+            .iter()
+            .flat_map(|offers| self.leaves(form, id, &offers.field, &offers.reach))
+            .collect()
     }
 
     /// Finds the variable that a name means, or makes one in a scope if there is none that
@@ -217,6 +235,7 @@ impl Resolver<'_> {
         } else {
             let manner = Manner {
                 fixed: false,
+                dynamic: false,
                 space,
             };
             let binding = self.bind_in(scope, leaf, manner);
@@ -242,7 +261,7 @@ impl Resolver<'_> {
             let Some(field) = form.field_index(&clause.field.text) else {
                 continue;
             };
-            for leaf in self.leaves(form, id, &clause.field, clause.part.as_ref()) {
+            for leaf in self.leaves(form, id, &clause.field, &clause.reach) {
                 let hoisted = self.names.binding_of(leaf).filter(|_| clause.throughout);
                 let binding = match hoisted {
                     Some(binding) => binding,
@@ -292,7 +311,7 @@ impl Resolver<'_> {
         }
     }
 
-    fn visit_field(&mut self, form: &Form, id: NodeId, index: usize, scope: usize) {
+    fn visit_field(&mut self, form: &'a Form, id: NodeId, index: usize, scope: usize) {
         let name = &form.fields[index].name.text;
         let uses = form.uses.iter().find(|u| u.field.text == *name);
         for child in self.tree.children(id, index) {
@@ -315,7 +334,7 @@ impl Resolver<'_> {
                 }
                 continue;
             }
-            for leaf in self.leaves(form, id, &clause.field, clause.part.as_ref()) {
+            for leaf in self.leaves(form, id, &clause.field, &clause.reach) {
                 let binding = self.bind_in(scope, leaf, Manner::of(clause));
                 self.declare(scope, binding);
             }
@@ -336,6 +355,7 @@ impl Resolver<'_> {
             span: Some(self.tree.node(leaf).span),
             home,
             fixed: manner.fixed,
+            dynamic: manner.dynamic,
             space: manner.space.to_owned(),
             hides: None,
             field,
@@ -411,14 +431,34 @@ impl Resolver<'_> {
         }
     }
 
-    fn look_up(&mut self, leaf: NodeId, scope: usize, uses: &Uses) {
+    fn look_up(&mut self, leaf: NodeId, scope: usize, uses: &'a Uses) {
         let space = space_of(uses.space.as_ref());
         if let Some(found) = self.find(self.tree.text(leaf), space, scope) {
             self.mean(leaf, found, uses);
             return;
         }
         let visible = self.visible(scope, space);
-        self.unbound.push((leaf, space.to_owned(), visible));
+        self.unbound.push((leaf, uses, visible));
+    }
+
+    /// Names that nothing around them binds may still mean a dynamic binding, wherever it
+    /// is in the program: which one is found when they run.
+    fn find_dynamic(&mut self) {
+        let mut dynamic: FxHashMap<(String, String), BindingId> = FxHashMap::default();
+        for (index, binding) in (0u32..).zip(&self.names.bindings) {
+            if binding.dynamic {
+                let key = (binding.space.clone(), binding.name.clone());
+                dynamic.entry(key).or_insert(BindingId(index));
+            }
+        }
+        let unbound = std::mem::take(&mut self.unbound);
+        for (leaf, uses, visible) in unbound {
+            let space = space_of(uses.space.as_ref()).to_owned();
+            match dynamic.get(&(space, self.tree.text(leaf).to_owned())) {
+                Some(&binding) => self.mean(leaf, (binding, 0), uses),
+                None => self.unbound.push((leaf, uses, visible)),
+            }
+        }
     }
 
     /// Every name of a space that can be used in a scope, the innermost first.

@@ -1,5 +1,7 @@
 //! What the names of a program mean, as data.
 
+use std::rc::Rc;
+
 use rustc_hash::FxHashMap;
 
 use crate::source::Span;
@@ -31,12 +33,26 @@ pub struct Binding {
     pub home: Home,
     /// Whether it cannot be changed.
     pub fixed: bool,
+    /// Whether uses find the binding that is under way when they run.
+    pub dynamic: bool,
     /// The name space it belongs to; empty for that of plain names.
     pub space: String,
     /// The binding of the same name that was in sight where this one was made.
     pub hides: Option<BindingId>,
     /// The field of the home node under which it is bound.
     pub field: Option<usize>,
+}
+
+impl Binding {
+    /// The name of the variable of a dynamic binding: with its name space, if that is not
+    /// the one of plain names.
+    pub fn dynamic_key(&self) -> Option<Rc<str>> {
+        let key = || match self.space.as_str() {
+            "" => Rc::from(self.name.as_str()),
+            space => Rc::from(format!("{} as {space}", self.name)),
+        };
+        self.dynamic.then(key)
+    }
 }
 
 /// What the names of a program mean.
@@ -110,6 +126,8 @@ pub struct Kept {
     pub name: String,
     /// Whether it cannot be changed.
     pub fixed: bool,
+    /// Whether uses find the binding that is under way when they run.
+    pub dynamic: bool,
     /// The name space it belongs to; empty for that of plain names.
     pub space: String,
 }
