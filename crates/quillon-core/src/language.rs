@@ -7,7 +7,7 @@ use crate::ambiguity;
 use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors, quote};
 use crate::lexing::{KindId, Lexer, Token, Tokens};
-use crate::meaning::{self, FunctionCore};
+use crate::meaning::{self, FunctionCore, Places};
 use crate::parsing::{self, Ambiguity, Parser};
 use crate::printing::{self, Brackets, Comments};
 use crate::scoping::{self, Around, BindingId, Home, Names};
@@ -424,12 +424,45 @@ impl Language {
         self.worded(meaning::program(&self.definition, &self.lexer, tree, names))
     }
 
+    /// Where the variables of a program are kept when it runs: nothing for those of a
+    /// session, what is ready-made, or a language without meanings.
+    pub fn places(&self, tree: &Tree, names: &Names) -> Places {
+        meaning::places(&self.definition, &self.lexer, tree, names)
+    }
+
     /// All stages from text to Core: the tree, its names, and the Core.
     pub fn compiled(
         &self,
         source: &Arc<SourceText>,
         around: Around<'_>,
         reading: Reading<'_>,
+    ) -> Outcome<(Tree, Names, Rc<FunctionCore>)> {
+        self.compiled_by(source, around, reading, |tree, names| {
+            self.core(tree, names)
+        })
+    }
+
+    /// The same with marks in the Core, for a run that is watched.
+    pub(crate) fn compiled_marked(
+        &self,
+        source: &Arc<SourceText>,
+        around: Around<'_>,
+        reading: Reading<'_>,
+    ) -> Outcome<(Tree, Names, Rc<FunctionCore>)> {
+        self.compiled_by(source, around, reading, |tree, names| {
+            if let Some(lack) = self.lacks(Stage::Meaning) {
+                return failed(vec![lack]);
+            }
+            self.worded(meaning::marked(&self.definition, &self.lexer, tree, names))
+        })
+    }
+
+    fn compiled_by(
+        &self,
+        source: &Arc<SourceText>,
+        around: Around<'_>,
+        reading: Reading<'_>,
+        core: impl Fn(&Tree, &Names) -> Outcome<FunctionCore>,
     ) -> Outcome<(Tree, Names, Rc<FunctionCore>)> {
         let tree = self.tree(source, reading);
         let mut diagnostics = tree.diagnostics;
@@ -441,7 +474,7 @@ impl Language {
         let Some(names) = names.value.filter(|_| !has_errors(&diagnostics)) else {
             return failed(diagnostics);
         };
-        let core = self.core(&tree, &names);
+        let core = core(&tree, &names);
         diagnostics.extend(core.diagnostics);
         Outcome {
             value: core.value.map(|core| (tree, names, Rc::new(core))),
@@ -466,13 +499,7 @@ impl Language {
             })
             .map(|(index, _)| BindingId(index))
             .collect();
-        let core = meaning::module(
-            &self.definition,
-            &self.lexer,
-            &tree,
-            &names,
-            Some(&exported),
-        );
+        let core = meaning::module(&self.definition, &self.lexer, &tree, &names, &exported);
         core.into_result().map(Rc::new)
     }
 }

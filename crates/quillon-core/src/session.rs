@@ -4,7 +4,9 @@ use std::rc::Rc;
 use std::sync::Arc;
 
 use crate::diagnostic::{Diagnostic, Outcome};
-use crate::evaluation::{self, Closure, Copier, Failure, Host, Limits, Memory, Value, World};
+use crate::evaluation::{
+    self, Closure, Copier, Failure, Host, Limits, Memory, Telling, Tracer, Value, World,
+};
 use crate::language::{Language, Reading};
 use crate::meaning::{self, FunctionCore};
 use crate::scoping::{Around, Home, Kept};
@@ -71,6 +73,7 @@ impl<'l> Session<'l> {
         let world = World {
             host,
             compile: &compile,
+            watcher: None,
         };
         evaluation::run(core, &mut self.memory, self.limits, world)
     }
@@ -88,6 +91,7 @@ impl<'l> Session<'l> {
         let world = World {
             host,
             compile: &compile,
+            watcher: None,
         };
         let result = evaluation::call(function, args, &mut self.memory, self.limits, world);
         let mut diagnostics = Vec::new();
@@ -148,6 +152,33 @@ impl<'l> Session<'l> {
                 .ok()
         });
         self.language.definition().reword(&mut diagnostics);
+        Outcome { value, diagnostics }
+    }
+
+    /// Runs a text as `run_as` does, and tells each of its steps.
+    pub fn trace(
+        &mut self,
+        source: &Arc<SourceText>,
+        reading: Reading<'_>,
+        host: &mut dyn Host,
+        tell: &mut dyn FnMut(Telling<'_>),
+    ) -> Outcome<Value> {
+        let language = self.language;
+        let compiled = language.compiled_marked(source, Around::Nothing, reading);
+        let mut diagnostics = compiled.diagnostics;
+        let value = compiled.value.and_then(|(_, _, core)| {
+            let mut tracer = Tracer::new(language.definition(), &self.memory.state, tell);
+            let compile = |source: &Arc<SourceText>| language.module(source);
+            let world = World {
+                host,
+                compile: &compile,
+                watcher: Some(&mut tracer),
+            };
+            evaluation::run(&core, &mut self.memory, self.limits, world)
+                .map_err(|failure| diagnostics.push(failure.diagnostic()))
+                .ok()
+        });
+        language.definition().reword(&mut diagnostics);
         Outcome { value, diagnostics }
     }
 

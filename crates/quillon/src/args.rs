@@ -88,6 +88,14 @@ pub enum Command {
         after_help = "Example:\n  quillon run programs/tolls.tow\n  quillon run -l towpath.quillon --value --text '1 + 2'"
     )]
     Run(Run),
+    /// Follow a run, step by step
+    #[command(
+        after_help = "Example:\n  quillon trace programs/tolls.tow --fold 4\n  quillon trace -l towpath.quillon --text 'let level be 2 change level to level + 1'\n  quillon trace programs/flight.tow --watch level"
+    )]
+    Trace(Trace),
+    /// Say everything known about one place of a program
+    #[command(after_help = "Example:\n  quillon explain programs/tolls.tow:3:5")]
+    Explain(Explain),
     /// Try things, entry by entry
     #[command(
         after_help = "Example:\n  quillon repl -l towpath.quillon\n  echo '1 + 2' | quillon repl -l towpath.quillon"
@@ -112,6 +120,8 @@ impl Command {
             Command::Scopes(args) => args.common.format,
             Command::Translate(args) => args.common.format,
             Command::Run(args) => args.common.format,
+            Command::Trace(args) => args.common.format,
+            Command::Explain(args) => args.common.format,
             Command::Test(args) => args.format,
         }
     }
@@ -287,6 +297,10 @@ pub enum ScopesView {
     Source,
     /// A line for each name
     Table,
+    /// The scopes with their variables as a Graphviz graph
+    Dot,
+    /// The same as a picture
+    Svg,
 }
 
 /// Arguments of `scopes`.
@@ -438,6 +452,65 @@ pub struct Run {
 
     #[command(flatten)]
     pub reach: Reach,
+}
+
+/// Arguments of `trace`.
+#[derive(Debug, ClapArgs)]
+pub struct Trace {
+    /// The program's file, or - for standard input
+    #[arg(required_unless_present = "text", conflicts_with = "text")]
+    pub program: Option<PathBuf>,
+
+    /// The program itself
+    #[arg(short, long)]
+    pub text: Option<String>,
+
+    #[command(flatten)]
+    pub common: Common,
+
+    /// From this step on
+    #[arg(long, value_name = "STEP")]
+    pub from: Option<u64>,
+
+    /// Up to this step
+    #[arg(long, value_name = "STEP")]
+    pub to: Option<u64>,
+
+    /// Only steps that begin on this line
+    #[arg(long)]
+    pub line: Option<u32>,
+
+    /// Only steps of this form
+    #[arg(long)]
+    pub form: Option<String>,
+
+    /// Only steps that change this variable or cell of the state
+    #[arg(long, value_name = "NAME")]
+    pub watch: Option<String>,
+
+    /// Show so many steps one inside the other, and what is further in as one
+    #[arg(long, value_name = "DEPTH")]
+    pub fold: Option<usize>,
+
+    /// Begin with the state in this file: a JSON object with a value for each cell
+    #[arg(long, value_name = "FILE")]
+    pub state: Option<PathBuf>,
+
+    #[command(flatten)]
+    pub limits: RunLimits,
+
+    #[command(flatten)]
+    pub reach: Reach,
+}
+
+/// Arguments of `explain`.
+#[derive(Debug, ClapArgs)]
+pub struct Explain {
+    /// The place: `FILE:LINE:COLUMN`
+    pub place: String,
+
+    #[command(flatten)]
+    pub common: Common,
 }
 
 /// Arguments of `repl`.

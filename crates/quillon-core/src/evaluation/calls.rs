@@ -34,11 +34,23 @@ impl Walker<'_> {
         // the arguments.
         self.stacks.operands.remove(from - 1);
         if let Some(top) = self.tail() {
-            self.stacks.continuations.truncate(top);
+            self.give_up(top);
             self.replace(function, count, core, caller);
             return Going::Run(Rc::clone(&self.stacks.function().body));
         }
         self.activate(function, count, core, caller)
+    }
+
+    /// Gives up continuations that have nothing left to do.
+    fn give_up(&mut self, top: usize) {
+        while self.watcher.is_some() && self.stacks.continuations.len() > top {
+            if let Some(Continuation::Node(core, ..)) = self.stacks.continuations.pop()
+                && let K::Mark(marked, _) = &core.kind
+            {
+                self.tell_end(*marked, None);
+            }
+        }
+        self.stacks.continuations.truncate(top);
     }
 
     /// Calls a function with some arguments, for a ready-made operation.
@@ -157,7 +169,7 @@ impl Walker<'_> {
                 Continuation::Node(core, ..) => match &core.kind {
                     K::Attempt(..) | K::Cleanup(_) => return None,
                     K::Landing(label, _) if sought == Some(*label) => sought = None,
-                    K::Landing(..) => {}
+                    K::Landing(..) | K::Mark(..) => {}
                     K::Jump(label, _) if sought.is_none() => sought = Some(*label),
                     _ if sought.is_some() => {}
                     _ => return None,

@@ -25,6 +25,7 @@ mod unwind;
 mod value;
 mod variables;
 mod walk;
+mod watch;
 
 pub use coroutines::Coroutine;
 pub use failure::{Culprit, Failure, Problem, described};
@@ -36,6 +37,7 @@ use modules::Module;
 pub use show::{shown, written};
 pub(crate) use snapshot::Copier;
 pub use value::{Cell, Closure, Key, List, Map, Text, Value, equal, same};
+pub use watch::{Change, Step, Telling, Tracer, Watcher};
 
 /// What outlives a run: the session's variables, and the values that are ready-made.
 #[derive(Debug, Default)]
@@ -95,6 +97,8 @@ pub struct World<'a> {
     pub host: &'a mut dyn Host,
     /// How it makes Core of other programs.
     pub compile: &'a Compile<'a>,
+    /// Who watches; only Core with marks tells what begins and ends.
+    pub watcher: Option<&'a mut dyn Watcher>,
 }
 
 impl<'a> World<'a> {
@@ -103,6 +107,7 @@ impl<'a> World<'a> {
         World {
             host,
             compile: &|_| Err(Vec::new()),
+            watcher: None,
         }
     }
 }

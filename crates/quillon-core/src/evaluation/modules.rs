@@ -47,6 +47,12 @@ impl Walker<'_> {
         }
         let args = &self.stacks.operands[from..];
         let result = natives::apply(operation, args, &mut self.host, &mut self.memory.random);
+        if operation == O::Output
+            && let Some(watcher) = &mut self.watcher
+        {
+            let printed: String = args.iter().map(super::shown).collect();
+            watcher.prints(&printed);
+        }
         self.stacks.operands.truncate(from);
         match result {
             Ok(value) => {

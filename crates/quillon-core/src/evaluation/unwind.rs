@@ -27,6 +27,7 @@ impl Walker<'_> {
                     self.stacks.operands.truncate(height as usize);
                     return Going::Give(value);
                 }
+                K::Mark(marked, _) => self.tell_end(*marked, None),
                 K::Cleanup([_, after]) if at == 0 => {
                     self.stacks.operands.truncate(height as usize);
                     let after = Rc::clone(after);
@@ -56,6 +57,7 @@ impl Walker<'_> {
                         self.set_slot(*slot, caught);
                         return Ok(Going::Run(Rc::clone(rescue)));
                     }
+                    K::Mark(marked, _) => self.tell_end(*marked, None),
                     K::Cleanup([_, after]) if at == 0 && failure.is_catchable() => {
                         self.stacks.operands.truncate(height as usize);
                         let after = Rc::clone(after);

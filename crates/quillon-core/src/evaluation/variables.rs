@@ -7,7 +7,7 @@ use super::stacks::{Going, Slot};
 use super::value::{Cell, Closure, Value};
 use super::walk::Walker;
 use crate::diagnostic::{codes, quote};
-use crate::meaning::{FunctionCore, Part, Variable};
+use crate::meaning::{FunctionCore, Marked, Part, Variable};
 
 impl Walker<'_> {
     fn slot(&mut self, slot: u32) -> &mut Slot {
@@ -66,6 +66,21 @@ impl Walker<'_> {
         .why(why)
         .detail("name", name);
         self.fail(*problem, core)
+    }
+
+    /// Tells who watches that a variable is about to be set.
+    pub(super) fn tell_change(&mut self, variable: &Variable, name: &str, value: &Value) {
+        let before = self.holds(variable);
+        if let Some(watcher) = &mut self.watcher {
+            watcher.changes(name, before.as_ref(), value);
+        }
+    }
+
+    /// Tells who watches that a node ends.
+    pub(super) fn tell_end(&mut self, marked: Marked, value: Option<&Value>) {
+        if let Some(watcher) = &mut self.watcher {
+            watcher.ends(marked, value, &self.memory.state);
+        }
     }
 
     pub(super) fn write(&mut self, variable: &Variable, value: Value) {

@@ -10,7 +10,7 @@ use super::failure::{Culprit, Failure, Problem};
 use super::modules::Compile;
 use super::stacks::{Continuation, Going, Stacks};
 use super::value::{Closure, Value};
-use super::{Limits, Memory, Metered, World, number};
+use super::{Limits, Memory, Metered, Watcher, World, number};
 use crate::definition::Literal;
 use crate::diagnostic::codes;
 use crate::meaning::{Core, CoreKind as K, Part};
@@ -19,6 +19,7 @@ pub(super) struct Walker<'a> {
     pub memory: &'a mut Memory,
     pub host: Metered<'a>,
     pub compile: &'a Compile<'a>,
+    pub watcher: Option<&'a mut dyn Watcher>,
     pub limits: Limits,
     pub stacks: Stacks,
     /// What waits for the coroutines that run, the outermost first.
@@ -33,11 +34,16 @@ pub(super) struct Walker<'a> {
 
 impl<'a> Walker<'a> {
     pub fn new(memory: &'a mut Memory, limits: Limits, world: World<'a>) -> Walker<'a> {
-        let World { host, compile } = world;
+        let World {
+            host,
+            compile,
+            watcher,
+        } = world;
         Walker {
             memory,
             host: Metered::new(host, limits),
             compile,
+            watcher,
             limits,
             stacks: Stacks::default(),
             outer: Vec::new(),
@@ -112,7 +118,14 @@ impl<'a> Walker<'a> {
                 self.stacks.continuations.push(held);
                 return Going::Run(Rc::clone(body));
             }
-            K::Write(_, part)
+            K::Mark(marked, body) => {
+                if let Some(watcher) = &mut self.watcher {
+                    let source = &self.stacks.frame().closure.function.source;
+                    watcher.begins(*marked, source, core.span);
+                }
+                body
+            }
+            K::Write(_, _, part)
             | K::Landing(_, part)
             | K::Jump(_, part)
             | K::Negate(part)
@@ -173,7 +186,12 @@ impl<'a> Walker<'a> {
     /// Goes on with a piece of Core, one of whose parts has given a value.
     fn part(&mut self, core: Part, at: u32, height: u32, value: Value) -> Going {
         match &core.kind {
-            K::Write(variable, _) => {
+            K::Write(variable, name, _) => {
+                if let Some(name) = name
+                    && self.watcher.is_some()
+                {
+                    self.tell_change(variable, name, &value);
+                }
                 self.write(variable, value);
                 Going::Give(Value::Nothing)
             }
@@ -260,6 +278,10 @@ impl<'a> Walker<'a> {
                 Ok(value) => Going::Give(value),
                 Err(problem) => self.fail(*problem, &core),
             },
+            K::Mark(marked, _) => {
+                self.tell_end(*marked, Some(&value));
+                Going::Give(value)
+            }
             K::Each(..) => self.begin_turns(core, &value),
             K::Match(_, arms) => {
                 let kind = value.kind();

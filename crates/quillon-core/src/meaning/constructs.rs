@@ -154,7 +154,7 @@ impl Maker<'_> {
                 let slot = self.local(name, Some(span));
                 slots.push(slot);
                 made.push(Core::new(
-                    K::Write(Variable::Slot(slot), Rc::new(value)),
+                    K::Write(Variable::Slot(slot), None, Rc::new(value)),
                     span,
                 ));
             } else {
@@ -181,9 +181,25 @@ impl Maker<'_> {
                 }),
         };
         match place {
-            Some(place) => Core::new(K::Write(place, Rc::new(value)), context.span),
+            Some(place) => {
+                let name = self.program_name(name, context);
+                Core::new(K::Write(place, name, Rc::new(value)), context.span)
+            }
             None => value,
         }
+    }
+
+    /// What the program calls a variable that a meaning sets; nothing for one of the
+    /// meaning's own.
+    fn program_name(&self, name: &Name, context: Context<'_>) -> Option<Rc<str>> {
+        if matches!(self.find_local(&name.text), Some(Local::Variable(..))) {
+            return None;
+        }
+        let spelt = self.spelt(name, context);
+        spelt.or_else(|| {
+            self.definition.state_index(&name.text)?;
+            Some(Rc::from(name.text.as_str()))
+        })
     }
 
     /// The text of a field, if there is one child.
@@ -210,7 +226,11 @@ impl Maker<'_> {
         };
         if let Some(key) = self.dynamic_key(binding) {
             let span = context.span;
-            let write = K::Write(Variable::Dynamic(Rc::clone(&key)), Rc::new(value));
+            let write = K::Write(
+                Variable::Dynamic(Rc::clone(&key)),
+                Some(key.clone()),
+                Rc::new(value),
+            );
             let parts = vec![Core::new(write, span), self.template(body, context)];
             let homes = Homes {
                 slots: Vec::new(),
@@ -226,7 +246,12 @@ impl Maker<'_> {
             Some(before) => self.variables.insert(binding, before),
             None => self.variables.remove(&binding),
         };
-        let write = Core::new(K::Write(Variable::Slot(slot), Rc::new(value)), context.span);
+        let kind = K::Write(
+            Variable::Slot(slot),
+            self.program_name(name, context),
+            Rc::new(value),
+        );
+        let write = Core::new(kind, context.span);
         fresh(vec![slot], vec![write, body], context.span)
     }
 
@@ -276,7 +301,7 @@ impl Maker<'_> {
             Some((_, tree, _)) if value.span == context.span => tree.node(child).span,
             _ => value.span,
         };
-        let kept = K::Write(Variable::Slot(slot), Rc::new(value));
+        let kept = K::Write(Variable::Slot(slot), None, Rc::new(value));
         let body = self.node_on(child, Some(Local::Variable(variable, Some(span))));
         fresh(vec![slot], vec![Core::new(kept, span), body], context.span)
     }
@@ -369,7 +394,11 @@ impl Maker<'_> {
         for (key, variable) in params {
             let slot = Variable::Slot(self.functions.slot_of(*variable));
             let given = Core::new(K::Read(slot, self.functions.name_of(*variable)), span);
-            let write = K::Write(Variable::Dynamic(Rc::clone(key)), Rc::new(given));
+            let write = K::Write(
+                Variable::Dynamic(Rc::clone(key)),
+                Some(Rc::clone(key)),
+                Rc::new(given),
+            );
             parts.push(Core::new(write, span));
         }
         parts.push(body);
@@ -412,7 +441,7 @@ impl Maker<'_> {
             slots.push(slot);
             locals.push((param.text.clone(), Local::Variable(variable, Some(span))));
             parts.push(Core::new(
-                K::Write(Variable::Slot(slot), Rc::new(value)),
+                K::Write(Variable::Slot(slot), None, Rc::new(value)),
                 span,
             ));
         }

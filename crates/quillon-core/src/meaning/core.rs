@@ -50,14 +50,16 @@ pub enum CoreKind {
     Literal(Literal),
     /// Reads a variable; the name is for messages.
     Read(Variable, Rc<str>),
-    /// Sets a variable; gives nothing.
-    Write(Variable, Part),
+    /// Sets a variable; gives nothing. The name is that of the program, if it has one there.
+    Write(Variable, Option<Rc<str>>, Part),
     /// Makes fresh variables of these slots (those that are cells get new cells), and
     /// goes on.
     Fresh(Vec<(u32, bool)>, Part),
     /// Goes on with fresh dynamic variables of these names; what they held before comes back
     /// when that ends, however it ends.
     Rebind(Vec<Rc<str>>, Part),
+    /// A node of the tree begins and ends here, for those who watch.
+    Mark(Marked, Part),
     /// One after the other; gives the last, or nothing when empty.
     Sequence(Vec<Part>),
     /// `if`.
@@ -100,6 +102,15 @@ pub enum CoreKind {
     /// Runs the first and then, whatever came of it, the second; gives what the first
     /// gave.
     Cleanup([Part; 2]),
+}
+
+/// A node of the tree.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Marked {
+    /// Its number in the tree.
+    pub node: u32,
+    /// Its form, by its index in the definition.
+    pub form: u16,
 }
 
 /// One arm of a match.
@@ -160,7 +171,8 @@ impl Core {
         };
         match &mut self.kind {
             K::Literal(_) | K::Read(..) | K::Function(_) => {}
-            K::Write(_, a)
+            K::Write(_, _, a)
+            | K::Mark(_, a)
             | K::Fresh(_, a)
             | K::Rebind(_, a)
             | K::Landing(_, a)

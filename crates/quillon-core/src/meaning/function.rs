@@ -7,6 +7,7 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::core::{Capture, Core, CoreKind, FunctionCore, Label, Part, Variable};
+use crate::scoping::BindingId;
 use crate::source::{SourceText, Span};
 
 /// A variable of the program under construction, by index.
@@ -19,11 +20,38 @@ struct Known {
     owner: usize,
     slot: u32,
     name: Rc<str>,
+    /// The function that owns it, counted in the order of the text.
+    function: u32,
+}
+
+/// Where a variable of the program is kept when it runs.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Place {
+    /// The function whose variable it is, counted in the order of the text; 0 is the
+    /// program itself.
+    pub function: u32,
+    /// The slot of that function.
+    pub slot: u32,
+    /// Whether functions inside capture it.
+    pub captured: bool,
+}
+
+/// Where the variables of a program's bindings are kept.
+#[derive(Clone, Debug, Default)]
+pub struct Places(pub(super) FxHashMap<BindingId, Place>);
+
+impl Places {
+    /// The place of a binding's variable, if it has a slot.
+    pub fn of(&self, binding: BindingId) -> Option<Place> {
+        self.0.get(&binding).copied()
+    }
 }
 
 /// A function under construction.
 #[derive(Debug, Default)]
 struct Draft {
+    /// Its number in the order of the text.
+    number: u32,
     slots: u32,
     /// Slots of variables that functions inside share: they hold cells.
     shared: FxHashSet<u32>,
@@ -38,12 +66,20 @@ struct Draft {
 pub(super) struct Functions {
     drafts: Vec<Draft>,
     variables: Vec<Known>,
+    /// How many functions have been begun.
+    count: u32,
+    /// Slots that functions inside share, with the numbers of their functions.
+    captured: FxHashSet<(u32, u32)>,
 }
 
 impl Functions {
     /// Starts a function inside the current one.
     pub fn enter(&mut self) {
-        self.drafts.push(Draft::default());
+        self.drafts.push(Draft {
+            number: self.count,
+            ..Draft::default()
+        });
+        self.count += 1;
     }
 
     fn draft(&mut self) -> &mut Draft {
@@ -54,8 +90,10 @@ impl Functions {
     /// A fresh variable of the current function.
     pub fn variable(&mut self, name: &str) -> VariableId {
         let slot = self.slot();
+        let function = self.draft().number;
         self.variables.push(Known {
             owner: self.drafts.len() - 1,
+            function,
             slot,
             name: Rc::from(name),
         });
@@ -74,6 +112,16 @@ impl Functions {
         self.variables[variable].slot
     }
 
+    /// Where a variable is kept.
+    pub fn place(&self, variable: VariableId) -> Place {
+        let Known { function, slot, .. } = self.variables[variable];
+        Place {
+            function,
+            slot,
+            captured: self.captured.contains(&(function, slot)),
+        }
+    }
+
     /// The name of a variable.
     pub fn name_of(&self, variable: VariableId) -> Rc<str> {
         Rc::clone(&self.variables[variable].name)
@@ -82,12 +130,18 @@ impl Functions {
     /// Where the current function finds a variable; every function on the way from its
     /// owner captures it.
     pub fn find(&mut self, variable: VariableId) -> Variable {
-        let Known { owner, slot, name } = self.variables[variable].clone();
+        let Known {
+            owner,
+            slot,
+            name,
+            function,
+        } = self.variables[variable].clone();
         let current = self.drafts.len() - 1;
         if owner == current {
             return Variable::Slot(slot);
         }
         self.drafts[owner].shared.insert(slot);
+        self.captured.insert((function, slot));
         let mut from = Variable::Cell(slot);
         for draft in &mut self.drafts[owner + 1..=current] {
             let next = draft.captures.len() as u32;
@@ -176,7 +230,7 @@ pub(super) struct Finished<'a> {
 /// turns their slots into cells.
 fn share(core: &mut Core, draft: &mut Draft) {
     match &mut core.kind {
-        CoreKind::Read(variable, _) | CoreKind::Write(variable, _) => {
+        CoreKind::Read(variable, _) | CoreKind::Write(variable, ..) => {
             if let Variable::Slot(slot) = variable
                 && draft.shared.contains(slot)
             {
@@ -214,7 +268,7 @@ fn through_cell(slot: &mut u32, body: &mut Part, draft: &mut Draft) {
     draft.slots += 1;
     let span = body.span;
     let passing = Core::new(CoreKind::Read(Variable::Slot(*slot), Rc::from("")), span);
-    let copy = CoreKind::Write(Variable::Cell(shared), Rc::new(passing));
+    let copy = CoreKind::Write(Variable::Cell(shared), None, Rc::new(passing));
     let parts = vec![Rc::new(Core::new(copy, span)), Rc::clone(body)];
     let sequence = Rc::new(Core::new(CoreKind::Sequence(parts), span));
     *body = Rc::new(Core::new(

@@ -6,8 +6,8 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::constructs::fields_in_functions;
-use super::core::{Core, CoreKind, FunctionCore, Variable};
-use super::function::{Finished, Functions, VariableId, fresh, sequence};
+use super::core::{Core, CoreKind, FunctionCore, Marked, Variable};
+use super::function::{Finished, Functions, Places, VariableId, fresh, sequence};
 use super::operations::Operation;
 use crate::definition::{
     Count, Definition, Form, Literal, Name, Provided, StateCell, Template, TemplateKind as T,
@@ -27,19 +27,54 @@ pub fn program(
     tree: &Tree,
     names: &Names,
 ) -> Outcome<FunctionCore> {
-    module(definition, lexer, tree, names, None)
+    make(
+        Maker::new(definition, tree.source(), Some((lexer, tree, names))),
+        None,
+    )
 }
 
-/// The Core of a program that gives a map of some of its variables, or, without any asked
-/// for, its value.
+/// The same, with a mark where each form begins and ends.
+pub fn marked(
+    definition: &Definition,
+    lexer: &Lexer,
+    tree: &Tree,
+    names: &Names,
+) -> Outcome<FunctionCore> {
+    let mut maker = Maker::new(definition, tree.source(), Some((lexer, tree, names)));
+    maker.marks = true;
+    make(maker, None)
+}
+
+/// Where the variables of a program's bindings are kept; of those that have a slot.
+pub fn places(definition: &Definition, lexer: &Lexer, tree: &Tree, names: &Names) -> Places {
+    let mut maker = Maker::new(definition, tree.source(), Some((lexer, tree, names)));
+    maker.functions.enter();
+    maker.node(tree.root());
+    let places = maker.variables.iter();
+    let places = places.map(|(&binding, &variable)| (binding, maker.functions.place(variable)));
+    Places(places.collect())
+}
+
+/// The Core of a program that gives a map of some of its variables.
 pub fn module(
     definition: &Definition,
     lexer: &Lexer,
     tree: &Tree,
     names: &Names,
-    exports: Option<&[BindingId]>,
+    exports: &[BindingId],
 ) -> Outcome<FunctionCore> {
-    let mut maker = Maker::new(definition, tree.source(), Some((lexer, tree, names)));
+    let maker = Maker::new(definition, tree.source(), Some((lexer, tree, names)));
+    make(maker, Some(exports))
+}
+
+fn make(mut maker: Maker<'_>, exports: Option<&[BindingId]>) -> Outcome<FunctionCore> {
+    let Some((_, tree, _)) = maker.program else {
+        return Outcome {
+            value: None,
+            diagnostics: maker.diagnostics,
+        };
+    };
+    let name = exports.map(|_| format!("the program {}", tree.source().name()));
     maker.functions.enter();
     let mut body = maker.node(tree.root());
     if let Some(exports) = exports {
@@ -47,7 +82,7 @@ pub fn module(
         body = Core::new(sequence(parts), tree.node(tree.root()).span);
     }
     let finished = maker.functions.leave(Finished {
-        name: None,
+        name: name.as_deref(),
         params: &[],
         rest: false,
         body,
@@ -152,6 +187,8 @@ pub(super) struct Maker<'a> {
     pub variables: FxHashMap<BindingId, VariableId>,
     pub locals: Vec<(String, Local)>,
     pub lacking: FxHashSet<usize>,
+    /// Whether to mark where forms begin and end.
+    marks: bool,
     pub diagnostics: Vec<Diagnostic>,
 }
 
@@ -169,6 +206,7 @@ impl<'a> Maker<'a> {
             variables: FxHashMap::default(),
             locals: Vec::new(),
             lacking: FxHashSet::default(),
+            marks: false,
             diagnostics: Vec::new(),
         }
     }
@@ -240,7 +278,15 @@ impl<'a> Maker<'a> {
         });
         let body = self.template(means, context);
         self.locals = outer;
-        homes.around(body, span)
+        let body = homes.around(body, span);
+        if !self.marks {
+            return body;
+        }
+        let marked = Marked {
+            node: id.0,
+            form: index as u16,
+        };
+        Core::new(K::Mark(marked, Rc::new(body)), span)
     }
 
     /// Gives variables to the bindings that live at a node, those whose field passes.

@@ -4,11 +4,14 @@
 pub mod check;
 mod constructs;
 pub mod core;
+mod environments;
 mod function;
 mod instantiate;
 pub mod operations;
 
 pub use check::check;
-pub use core::{ArmCore, Capture, Core, CoreKind, FunctionCore, Label, Part, Variable};
-pub use instantiate::{initial, module, program, ready_made};
+pub use core::{ArmCore, Capture, Core, CoreKind, FunctionCore, Label, Marked, Part, Variable};
+pub use environments::{environments_to_dot, environments_to_svg};
+pub use function::{Place, Places};
+pub use instantiate::{initial, marked, module, places, program, ready_made};
 pub use operations::{Arity, Operation};

@@ -159,6 +159,24 @@ impl SourceText {
         self.line_starts.partition_point(|&start| start <= offset) as u32
     }
 
+    /// The offset of a line and a column, both counted from 1; the end of a line is a place
+    /// on it. Nothing if there is no such place.
+    pub fn offset_at(&self, line: u32, column: u32) -> Option<u32> {
+        if line == 0 || column == 0 || line as usize > self.line_count() {
+            return None;
+        }
+        let span = self.line_span(line);
+        let starts = self
+            .slice(span)
+            .grapheme_indices(true)
+            .map(|(at, _)| at as u32);
+        let ends = std::iter::once(span.end - span.start);
+        let mut places = starts.chain(ends);
+        places
+            .nth(column as usize - 1)
+            .map(|place| span.start + place)
+    }
+
     /// Line and column of an offset. Takes constant time on an ASCII text, time
     /// linear in the line otherwise.
     pub fn position(&self, offset: u32) -> Position {
@@ -191,6 +209,10 @@ mod tests {
         let y = source.text().find('y').unwrap() as u32;
         assert_eq!(source.position(y).to_string(), "3:2");
         assert_eq!(source.position(9999).line, 3);
+        assert_eq!(source.offset_at(2, 4), Some(x));
+        assert_eq!(source.offset_at(3, 2), Some(y));
+        assert_eq!(source.offset_at(3, 4), None);
+        assert_eq!(source.offset_at(4, 1), None);
     }
 
     #[test]

@@ -8,7 +8,7 @@ use crate::source::{SourceText, Span};
 
 mod json;
 mod matching;
-mod picture;
+pub(crate) mod picture;
 mod text;
 
 pub use json::{literal_json, to_json};
@@ -40,6 +40,17 @@ pub struct Node {
     pub span: Span,
     first: u32,
     count: u32,
+}
+
+/// A node on the way from the root to a place.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct PathStep {
+    /// The node.
+    pub node: NodeId,
+    /// The field of the node above in which it is.
+    pub field: Option<usize>,
+    /// Its number there, if the field is repeated.
+    pub number: Option<usize>,
 }
 
 /// The slot of a field that is not there.
@@ -140,6 +151,37 @@ impl Tree {
             Child::Absent => Vec::new(),
             Child::One(child) => vec![child],
             Child::Many(children) => children.to_vec(),
+        }
+    }
+
+    /// The nodes that cover a place, the outermost first.
+    pub fn path(&self, offset: u32) -> Vec<PathStep> {
+        let mut path = vec![PathStep {
+            node: self.root,
+            field: None,
+            number: None,
+        }];
+        let mut at = self.root;
+        let covers = |node: NodeId| {
+            let span = self.node(node).span;
+            span.start <= offset && offset < span.end.max(span.start + 1)
+        };
+        'down: loop {
+            for field in 0..self.field_count(at) {
+                let several = matches!(self.field(at, field), Child::Many(_));
+                for (number, child) in self.children(at, field).into_iter().enumerate() {
+                    if covers(child) {
+                        path.push(PathStep {
+                            node: child,
+                            field: Some(field),
+                            number: several.then_some(number),
+                        });
+                        at = child;
+                        continue 'down;
+                    }
+                }
+            }
+            return path;
         }
     }
 

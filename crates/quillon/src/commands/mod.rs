@@ -17,6 +17,7 @@ use crate::render::style::{HEADING, paint};
 
 mod check;
 mod demo;
+mod explain;
 mod grammar;
 mod new;
 mod repl;
@@ -24,6 +25,7 @@ mod run;
 mod scopes;
 mod test;
 mod tokens;
+mod trace;
 mod translate;
 mod tree;
 
@@ -39,6 +41,8 @@ pub fn run(command: &Command) -> Result<Exit, Stop> {
         Command::Scopes(args) => scopes::run(args),
         Command::Translate(args) => translate::run(args),
         Command::Run(args) => run::run(args),
+        Command::Trace(args) => trace::run(args),
+        Command::Explain(args) => explain::run(args),
         Command::Repl(args) => repl::run(args),
         Command::Test(args) => test::run(args),
     }

@@ -1,5 +1,6 @@
 //! `quillon scopes`: what the names of a program mean.
 
+use quillon_core::meaning::{Places, environments_to_dot, environments_to_svg};
 use quillon_core::scoping::{Around, Home, Mention, Names, notes};
 use quillon_core::tree::Tree;
 use serde_json::{Value, json};
@@ -26,22 +27,41 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         if format == Format::Json {
             let listed = found.as_ref().map_or(Value::Null, |(tree, names)| {
                 let mentions = names.mentions(tree);
-                mentions.iter().map(|m| as_json(tree, names, m)).collect()
+                let places = language.places(tree, names);
+                let one = |m: &Mention| as_json(tree, names, &places, m);
+                mentions.iter().map(one).collect()
             });
             let json = with_diagnostics("names", &listed, &diagnostics);
             return Ok((Some(json), diagnostics));
         }
         if let Some((tree, found)) = &found {
+            let places = || language.places(tree, found);
+            let definition = language.definition();
             print_lines(&match args.view {
                 ScopesView::Source => names::over_source(tree, found),
-                ScopesView::Table => names::listed(tree, found),
+                ScopesView::Table => names::listed(tree, found, &places()),
+                ScopesView::Dot => {
+                    vec![
+                        environments_to_dot(definition, tree, found, &places())
+                            .trim_end()
+                            .to_owned(),
+                    ]
+                }
+                ScopesView::Svg => {
+                    vec![
+                        environments_to_svg(definition, tree, found, &places())
+                            .trim_end()
+                            .to_owned(),
+                    ]
+                }
             })?;
         }
         Ok((None, diagnostics))
     })
 }
 
-fn as_json(tree: &Tree, names: &Names, mention: &Mention) -> Value {
+fn as_json(tree: &Tree, names: &Names, places: &Places, mention: &Mention) -> Value {
+    let kept = places.of(mention.binding);
     let binding = names.binding(mention.binding);
     let place = |span: quillon_core::source::Span| {
         let position = tree.source().position(span.start);
@@ -55,11 +75,15 @@ fn as_json(tree: &Tree, names: &Names, mention: &Mention) -> Value {
         "place": place(tree.node(mention.node).span),
         "role": names::role(mention),
         "scopesOut": mention.used.map(|used| used.scopes_out),
+        "function": kept.map(|kept| kept.function),
+        "slot": kept.map(|kept| kept.slot),
+        "captured": kept.is_some_and(|kept| kept.captured),
         "binding": {
             "number": mention.binding.0,
             "place": binding.span.map(place),
             "readyMade": matches!(binding.home, Home::ReadyMade(_)),
             "fixed": binding.fixed,
+            "dynamic": binding.dynamic,
         },
     })
 }

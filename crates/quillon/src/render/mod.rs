@@ -6,6 +6,7 @@ pub mod state;
 pub mod style;
 pub mod table;
 pub mod tokens;
+pub mod trace;
 pub mod tree;
 
 pub use diagnostic::{show, show_all};

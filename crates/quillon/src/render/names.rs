@@ -3,12 +3,13 @@
 use std::collections::HashMap;
 
 use anstyle::Style;
+use quillon_core::meaning::Places;
 use quillon_core::scoping::{BindingId, Home, Mention, Names};
 use quillon_core::source::Span;
 use quillon_core::tree::Tree;
 use unicode_width::UnicodeWidthStr;
 
-use super::style::{FORM, GOOD, QUIET, VALUE, paint};
+use super::style::{FORM, GOOD, QUIET, RELATED, VALUE, paint};
 use super::table::{self, Cell};
 
 /// What a mention of a name does.
@@ -31,7 +32,7 @@ fn home(tree: &Tree, names: &Names, mention: &Mention) -> String {
 }
 
 /// A line for each name.
-pub fn listed(tree: &Tree, names: &Names) -> Vec<String> {
+pub fn listed(tree: &Tree, names: &Names, places: &Places) -> Vec<String> {
     let rows: Vec<Vec<Cell>> = names
         .mentions(tree)
         .iter()
@@ -40,6 +41,12 @@ pub fn listed(tree: &Tree, names: &Names) -> Vec<String> {
             let place = tree.source().position(tree.node(mention.node).span.start);
             let is_ready_made = matches!(binding.home, Home::ReadyMade(_));
             let used = mention.used.filter(|_| !is_ready_made);
+            let kept = places.of(mention.binding);
+            let captured = match kept {
+                Some(kept) if kept.captured => "captured",
+                _ if binding.dynamic => "dynamic",
+                _ => "",
+            };
             let out = used.map_or(String::new(), |used| used.scopes_out.to_string());
             vec![
                 Cell::right(place.to_string(), QUIET),
@@ -47,6 +54,11 @@ pub fn listed(tree: &Tree, names: &Names) -> Vec<String> {
                 Cell::new(role(mention), style(mention)),
                 Cell::new(home(tree, names, mention), VALUE),
                 Cell::right(out, QUIET),
+                Cell::right(
+                    kept.map_or(String::new(), |kept| kept.slot.to_string()),
+                    QUIET,
+                ),
+                Cell::new(captured, RELATED),
                 Cell::new(&binding.space, QUIET),
             ]
         })
@@ -55,7 +67,16 @@ pub fn listed(tree: &Tree, names: &Names) -> Vec<String> {
         return vec!["there are no names".to_owned()];
     }
     table::lines(
-        &["place", "name", "does", "bound at", "scopes out", "space"],
+        &[
+            "place",
+            "name",
+            "does",
+            "bound at",
+            "scopes out",
+            "slot",
+            "kept",
+            "space",
+        ],
         &rows,
     )
 }

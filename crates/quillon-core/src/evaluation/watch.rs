@@ -1,0 +1,190 @@
+//! Watching a run: what the walker tells, and the steps that are made of it.
+
+use std::sync::Arc;
+
+use super::show::written;
+use super::value::Value;
+use crate::definition::Definition;
+use crate::meaning::Marked;
+use crate::source::{SourceText, Span};
+
+/// Somebody who watches a run whose Core has marks.
+pub trait Watcher {
+    /// A node begins.
+    fn begins(&mut self, marked: Marked, source: &Arc<SourceText>, span: Span);
+
+    /// A node ends: with a value, or because something leads out of it. `state` is what the
+    /// cells of the state hold now.
+    fn ends(&mut self, marked: Marked, value: Option<&Value>, state: &[Value]);
+
+    /// A variable that the program names is set.
+    fn changes(&mut self, name: &str, before: Option<&Value>, after: &Value);
+
+    /// Something is printed.
+    fn prints(&mut self, text: &str);
+}
+
+/// One thing that has changed.
+#[derive(Clone, PartialEq, Eq, Debug, serde::Serialize)]
+pub struct Change {
+    /// The name of the variable, or of the cell of the state.
+    pub name: String,
+    /// What it held; nothing where it had no value yet.
+    pub before: Option<String>,
+    /// What it holds.
+    pub after: String,
+}
+
+/// A step: the run of one node.
+#[derive(Clone, Debug)]
+pub struct Step {
+    /// Its number, counted from 1 in the order in which steps begin.
+    pub number: u64,
+    /// How many steps it is in.
+    pub depth: usize,
+    /// The name of its form.
+    pub form: String,
+    /// The text it is in, and where.
+    pub source: Arc<SourceText>,
+    /// Its place.
+    pub span: Span,
+    /// Its value; nothing while it lasts, or if something led out of it.
+    pub value: Option<String>,
+    /// What it has itself changed, beside what steps in it have.
+    pub changes: Vec<Change>,
+    /// What it has itself printed.
+    pub printed: String,
+    /// The number of the node.
+    node: u32,
+    /// Whether a step in it has begun.
+    has_inner: bool,
+}
+
+/// What is told of a step.
+#[derive(Clone, Copy, Debug)]
+pub enum Telling<'a> {
+    /// It has begun, and a step inside it begins now.
+    Opens(&'a Step),
+    /// It has ended without any step inside it.
+    Whole(&'a Step),
+    /// It has ended.
+    Closes(&'a Step),
+}
+
+/// Makes steps of what the walker tells, and tells them on.
+pub struct Tracer<'a> {
+    definition: &'a Definition,
+    tell: &'a mut dyn FnMut(Telling<'_>),
+    open: Vec<Step>,
+    count: u64,
+    /// What the cells of the state held last, as text.
+    state: Vec<String>,
+}
+
+impl<'a> Tracer<'a> {
+    /// A tracer of a run in which the state begins like this.
+    pub fn new(
+        definition: &'a Definition,
+        state: &[Value],
+        tell: &'a mut dyn FnMut(Telling<'_>),
+    ) -> Tracer<'a> {
+        Tracer {
+            definition,
+            tell,
+            open: Vec::new(),
+            count: 0,
+            state: state.iter().map(written).collect(),
+        }
+    }
+
+    /// Notes which cells of the state have changed since the last step ended, where no
+    /// assignment has told of it: in a list, for example.
+    fn note_state(&mut self, state: &[Value]) {
+        let cells = self.definition.state.iter().zip(state);
+        for ((cell, value), before) in cells.zip(&mut self.state) {
+            let now = written(value);
+            if now == *before {
+                continue;
+            }
+            let before = std::mem::replace(before, now.clone());
+            let name = &cell.name.text;
+            if let Some(step) = self.open.last_mut()
+                && step.changes.iter().all(|change| change.name != *name)
+            {
+                step.changes.push(Change {
+                    name: name.clone(),
+                    before: Some(before),
+                    after: now,
+                });
+            }
+        }
+    }
+
+    /// Ends the innermost step.
+    fn end(&mut self, value: Option<&Value>) {
+        if let Some(mut step) = self.open.pop() {
+            step.value = value.map(written);
+            (self.tell)(if step.has_inner {
+                Telling::Closes(&step)
+            } else {
+                Telling::Whole(&step)
+            });
+        }
+    }
+}
+
+impl Watcher for Tracer<'_> {
+    fn begins(&mut self, marked: Marked, source: &Arc<SourceText>, span: Span) {
+        if let Some(around) = self.open.last_mut()
+            && !std::mem::replace(&mut around.has_inner, true)
+        {
+            (self.tell)(Telling::Opens(around));
+        }
+        self.count += 1;
+        self.open.push(Step {
+            number: self.count,
+            depth: self.open.len(),
+            form: self.definition.forms[marked.form as usize]
+                .name
+                .text
+                .clone(),
+            source: Arc::clone(source),
+            span,
+            value: None,
+            changes: Vec::new(),
+            printed: String::new(),
+            node: marked.node,
+            has_inner: false,
+        });
+    }
+
+    fn ends(&mut self, marked: Marked, value: Option<&Value>, state: &[Value]) {
+        // A coroutine that is suspended leaves steps open, and ends them when it is
+        // resumed, where others are open.
+        let Some(at) = self.open.iter().rposition(|step| step.node == marked.node) else {
+            return;
+        };
+        while self.open.len() > at + 1 {
+            self.end(None);
+        }
+        self.note_state(state);
+        self.end(value);
+    }
+
+    fn changes(&mut self, name: &str, before: Option<&Value>, after: &Value) {
+        let change = Change {
+            name: name.to_owned(),
+            before: before.map(written),
+            after: written(after),
+        };
+        if let Some(step) = self.open.last_mut() {
+            step.changes.push(change);
+        }
+    }
+
+    fn prints(&mut self, text: &str) {
+        if let Some(step) = self.open.last_mut() {
+            step.printed.push_str(text);
+        }
+    }
+}

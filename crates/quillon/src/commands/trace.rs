@@ -1,0 +1,146 @@
+//! `quillon trace`: each step of a run.
+
+use std::path::Path;
+use std::rc::Rc;
+use std::sync::Arc;
+
+use quillon_core::evaluation::{Step, Telling};
+use quillon_core::source::SourceText;
+use quillon_core::{Language, Reading, Session};
+use serde_json::json;
+
+use super::{Languages, Stop, given_text, in_asked_surface, language, report, status};
+use crate::args::{Format, Trace as Args};
+use crate::exit::Exit;
+use crate::host::{Terminal, watch_for_interrupts};
+use crate::{files, render, state};
+
+pub fn run(args: &Args) -> Result<Exit, Stop> {
+    watch_for_interrupts();
+    if let Some(text) = &args.text {
+        let whole = Rc::new(language(args.common.language.as_deref())?);
+        let language = in_asked_surface(&whole, &args.common)?;
+        return one(args, &language, &given_text(text), Reading::Entry);
+    }
+    let path = args.program.as_deref().unwrap_or(Path::new("-"));
+    let language = Languages::default()
+        .of_program(&args.common, path)?
+        .language;
+    let source = files::read(path)?;
+    one(args, &language, &source, Reading::Program)
+}
+
+fn one(
+    args: &Args,
+    language: &Language,
+    source: &Arc<SourceText>,
+    reading: Reading<'_>,
+) -> Result<Exit, Stop> {
+    check_form(args, language)?;
+    let given = match &args.state {
+        Some(path) => state::read(path, language)?,
+        None => Vec::new(),
+    };
+    // What the program prints is shown with the step that prints it.
+    let mut host = Terminal::keeping(args.reach.allowed());
+    let mut session = Session::new(language, args.limits.limits(), &mut host)
+        .map_err(|problem| Stop::Definition(vec![*problem]))?;
+    if let Some(seed) = args.reach.seed {
+        session.seed(seed);
+    }
+    for (name, value) in given {
+        session.set_state(&name, value);
+    }
+    let mut written = Ok(());
+    let outcome = session.trace(source, reading, &mut host, &mut |telling| {
+        if written.is_ok() {
+            written = tell(args, telling);
+        }
+    });
+    written?;
+    report(&outcome.diagnostics, Format::Text);
+    Ok(status(&outcome.diagnostics))
+}
+
+/// A form that the language does not have is a mistake worth a word.
+fn check_form(args: &Args, language: &Language) -> Result<(), Stop> {
+    use quillon_core::diagnostic::{Diagnostic, codes, nearest, quote};
+    let Some(asked) = &args.form else {
+        return Ok(());
+    };
+    let definition = language.definition();
+    if definition.form(asked).is_some() {
+        return Ok(());
+    }
+    let known = definition.forms.iter().map(|form| form.name.text.as_str());
+    let problem = Diagnostic::error(
+        codes::USAGE,
+        format!("{} has no form {}", definition.name.text, quote(asked)),
+    )
+    .did_you_mean(nearest(asked, known));
+    Err(Stop::Usage(Box::new(problem)))
+}
+
+/// Whether a step is asked for by something that picks single steps.
+fn is_picked(args: &Args, step: &Step) -> bool {
+    let on_line = |line: u32| step.source.position(step.span.start).line == line;
+    args.line.is_none_or(on_line)
+        && args.form.as_ref().is_none_or(|form| step.form == *form)
+        && args
+            .watch
+            .as_ref()
+            .is_none_or(|name| step.changes.iter().any(|change| change.name == *name))
+}
+
+fn tell(args: &Args, telling: Telling<'_>) -> Result<(), Stop> {
+    let (Telling::Opens(step) | Telling::Whole(step) | Telling::Closes(step)) = telling;
+    let in_range = args.from.is_none_or(|from| step.number >= from)
+        && args.to.is_none_or(|to| step.number <= to)
+        && args.fold.is_none_or(|deepest| step.depth < deepest);
+    if !in_range || !is_picked(args, step) {
+        return Ok(());
+    }
+    let picks = args.line.is_some() || args.form.is_some() || args.watch.is_some();
+    let ended = !matches!(telling, Telling::Opens(_));
+    if args.common.format == Format::Json {
+        return if ended { print_line(step) } else { Ok(()) };
+    }
+    // Single steps stand by themselves; others show what is in what.
+    let folded = args.fold.is_some_and(|deepest| step.depth + 1 == deepest);
+    let lines = match telling {
+        _ if picks || folded => {
+            if !ended {
+                return Ok(());
+            }
+            render::trace::whole(step, if picks { 0 } else { step.depth })
+        }
+        Telling::Opens(step) => render::trace::opens(step),
+        Telling::Whole(step) => render::trace::whole(step, step.depth),
+        Telling::Closes(step) => render::trace::closes(step),
+    };
+    super::print_lines(&lines)
+}
+
+/// A step as one line of JSON.
+fn print_line(step: &Step) -> Result<(), Stop> {
+    use std::io::Write;
+    let position = step.source.position(step.span.start);
+    let line = json!({
+        "step": step.number,
+        "depth": step.depth,
+        "form": step.form,
+        "text": step.source.slice(step.span),
+        "place": {
+            "file": step.source.name(),
+            "line": position.line,
+            "column": position.column,
+            "start": step.span.start,
+            "end": step.span.end,
+        },
+        "value": step.value,
+        "changes": step.changes,
+        "printed": step.printed,
+    });
+    writeln!(std::io::stdout(), "{line}")?;
+    Ok(())
+}

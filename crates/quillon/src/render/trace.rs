@@ -1,0 +1,97 @@
+//! Steps of a run, a line or a few each.
+
+use quillon_core::diagnostic::quoted;
+use quillon_core::evaluation::{Change, Step};
+use unicode_width::UnicodeWidthStr;
+
+use super::style::{FORM, GOOD, QUIET, RELATED, VALUE, paint};
+
+/// Longer texts and values are cut; JSON has the whole.
+const LONGEST: usize = 60;
+
+/// A step in which others begin.
+pub fn opens(step: &Step) -> Vec<String> {
+    vec![line(step, step.depth, "")]
+}
+
+/// A step that has ended, on a line of its own, so far indented.
+pub fn whole(step: &Step, depth: usize) -> Vec<String> {
+    let value = match &step.value {
+        Some(value) if value == "nothing" => String::new(),
+        Some(value) => format!("  {} {}", paint(QUIET, "→"), paint(VALUE, cut(value))),
+        None => paint(QUIET, "  left"),
+    };
+    let mut lines = vec![line(step, depth, &value)];
+    lines.extend(effects(step, depth));
+    lines
+}
+
+/// The end of a step in which there were others.
+pub fn closes(step: &Step) -> Vec<String> {
+    let mut lines = effects(step, step.depth);
+    let value = match &step.value {
+        Some(value) if value == "nothing" => return lines,
+        Some(value) => paint(VALUE, cut(value)),
+        None => paint(QUIET, "left"),
+    };
+    let text = format!("{}{} {value}", bars(step.depth), paint(QUIET, "└→"));
+    lines.push(format!("{}{text}", " ".repeat(MARGIN)));
+    lines
+}
+
+/// The columns before the text of a step: its number and its place.
+const MARGIN: usize = 16;
+
+fn line(step: &Step, depth: usize, end: &str) -> String {
+    let place = step.source.position(step.span.start).to_string();
+    let margin = format!("{:>6} {place:>7}  ", step.number);
+    let text = cut(&step
+        .source
+        .slice(step.span)
+        .split_whitespace()
+        .collect::<Vec<_>>()
+        .join(" "));
+    format!(
+        "{}{}{} {text}{end}",
+        paint(QUIET, margin),
+        bars(depth),
+        paint(FORM, &step.form)
+    )
+}
+
+/// What a step has changed and printed itself.
+fn effects(step: &Step, depth: usize) -> Vec<String> {
+    let indent = format!("{}{}", " ".repeat(MARGIN), bars(depth + 1));
+    let changed = |change: &Change| {
+        let before = change.before.as_deref().unwrap_or("unset");
+        format!(
+            "{indent}{} {} {} {}",
+            paint(RELATED, &change.name),
+            paint(QUIET, cut(before)),
+            paint(QUIET, "⇒"),
+            paint(VALUE, cut(&change.after))
+        )
+    };
+    let mut lines: Vec<String> = step.changes.iter().map(changed).collect();
+    if !step.printed.is_empty() {
+        lines.push(format!(
+            "{indent}{} {}",
+            paint(GOOD, "prints"),
+            cut(&quoted(&step.printed))
+        ));
+    }
+    lines
+}
+
+fn bars(depth: usize) -> String {
+    paint(QUIET, "│ ".repeat(depth))
+}
+
+fn cut(text: &str) -> String {
+    if text.width() <= LONGEST {
+        return text.to_owned();
+    }
+    let mut shown: String = text.chars().take(LONGEST - 1).collect();
+    shown.push('…');
+    shown
+}
