@@ -70,6 +70,7 @@ codes! {
     RUN_INTERRUPTED = "run.interrupted", "a run that was interrupted from outside";
     RUN_COROUTINE = "run.coroutine", "a coroutine that cannot be resumed, or nothing to suspend";
     RUN_FILE = "run.file", "a file that a run cannot or may not use";
+    RUN_HOST = "run.host", "something that the program around a run does not do";
     RUN_MODULE = "run.module", "another program that cannot be loaded";
     RUN_SIZE = "run.size", "a value larger than the limit";
     // Cases.

@@ -5,7 +5,8 @@ use std::time::{Duration, Instant};
 
 use super::Limits;
 use super::failure::{Culprit, Problem};
-use crate::diagnostic::codes;
+use super::value::Value;
+use crate::diagnostic::{Code, codes, quote};
 use crate::source::SourceText;
 
 /// How much input is asked for.
@@ -34,6 +35,15 @@ impl Refused {
         Refused {
             message: message.into(),
             why: Some(why.into()),
+        }
+    }
+
+    /// As a problem with an operand.
+    pub(super) fn problem(self, operand: usize, code: Code) -> Box<Problem> {
+        let problem = Problem::new(Culprit::Operand(operand), code, self.message);
+        match self.why {
+            Some(why) => problem.why(why),
+            None => problem,
         }
     }
 
@@ -73,6 +83,15 @@ pub trait Host {
     /// Whether there is a file.
     fn has_file(&mut self, path: &str) -> Result<bool, Refused> {
         Err(Refused::no_files(path))
+    }
+
+    /// What `host.call` of a name gives: the functions of the program that runs this one.
+    fn call(&mut self, name: &str, args: &[Value]) -> Result<Value, Refused> {
+        let _ = args;
+        Err(Refused::new(
+            format!("nothing here is called {}", quote(name)),
+            "the program around this run offers no such function",
+        ))
     }
 
     /// The text of another program, by its path from the one that asks; its name tells

@@ -109,13 +109,10 @@ impl Walker<'_> {
         let problem =
             |message: String| Problem::new(Culprit::Operand(0), codes::RUN_MODULE, message);
         let from = Arc::clone(&self.stacks.function().source);
-        let source = self.host.program(path, &from).map_err(|refused| {
-            let made = problem(refused.message);
-            match refused.why {
-                Some(why) => made.why(why),
-                None => made,
-            }
-        })?;
+        let source = self
+            .host
+            .program(path, &from)
+            .map_err(|refused| refused.problem(0, codes::RUN_MODULE))?;
         let name = source.name().to_owned();
         match self.memory.modules.get(&name) {
             Some(Module::Done(value)) => return Ok(Loaded::Known(value.clone())),

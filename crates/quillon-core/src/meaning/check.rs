@@ -1,6 +1,8 @@
 //! Checks every meaning of a definition when it is read: unknown fields, helpers and
 //! operations, and how many operands they get.
 
+use super::jumps::stray_jumps;
+use super::kinds::misfits;
 use super::operations::{Arity, Operation};
 use crate::definition::{Count, Definition, Form, Name, Template, TemplateKind};
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
@@ -23,6 +25,7 @@ pub fn check(definition: &Definition) -> Vec<Diagnostic> {
             checker.form = Some(form);
             checker.locals = form.takes.iter().map(local).collect();
             checker.template(means);
+            checker.kinds(means);
         }
     }
     checker.form = None;
@@ -46,6 +49,11 @@ pub fn check(definition: &Definition) -> Vec<Diagnostic> {
     for provided in &definition.provides {
         checker.locals = provided.params.iter().flatten().map(local).collect();
         checker.template(&provided.means);
+        checker.kinds(&provided.means);
+    }
+    // A form that could not be read may be the one with the landing.
+    if definition.forms.iter().all(|form| !form.damaged) {
+        checker.diagnostics.extend(stray_jumps(definition));
     }
     checker.diagnostics
 }
@@ -111,6 +119,11 @@ impl Checker<'_> {
             .push(Diagnostic::error(code, message).at(&self.definition.source, span));
         let last = self.diagnostics.len() - 1;
         &mut self.diagnostics[last]
+    }
+
+    fn kinds(&mut self, means: &Template) {
+        self.diagnostics
+            .extend(misfits(self.definition, self.form, means));
     }
 
     /// Whether a name is that of a cell of the state, and of nothing nearer.

@@ -7,6 +7,8 @@ pub mod core;
 mod environments;
 mod function;
 mod instantiate;
+mod jumps;
+mod kinds;
 pub mod operations;
 
 pub use check::check;

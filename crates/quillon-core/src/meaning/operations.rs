@@ -185,6 +185,7 @@ operations! {
     FileRead "file.read" ("path") 1 1 gives "text", "what is in a file; only where the run may read";
     FileWrite "file.write" ("path", "text") 2 2 gives "nothing", "makes text what is in a file; only where the run may write";
     FileExists "file.exists" ("path") 1 1 gives "truth", "whether there is such a file; only where the run may read";
+    HostCall "host.call" ("name", "value") 1 any gives "any", "what the program that runs this one gives for a name and values; an error where it knows none of that name";
     ModuleLoad "module.load" ("path") 1 1 gives "map", "runs another program, once however often it is loaded; its outermost names with what they hold";
 }
 

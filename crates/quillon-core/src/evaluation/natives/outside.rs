@@ -58,6 +58,11 @@ pub(super) fn apply(
             let now = SystemTime::now().duration_since(UNIX_EPOCH);
             Value::Number(now.map_or(0.0, |since| since.as_secs_f64()))
         }
+        O::HostCall => {
+            return host
+                .call(text(args, 0)?, &args[1..])
+                .map_err(|refused| refused.problem(0, codes::RUN_HOST));
+        }
         O::ClockRunning => Value::Number(host.running().as_secs_f64()),
         _ => return file(operation, args, host),
     })
@@ -78,11 +83,5 @@ fn file(operation: Operation, args: &[Value], host: &mut Metered<'_>) -> Outcome
             .map(|()| Value::Nothing),
         _ => host.has_file(path).map(Value::Truth),
     };
-    result.map_err(|refused| {
-        let problem = Problem::new(Culprit::Operand(0), codes::RUN_FILE, refused.message);
-        match refused.why {
-            Some(why) => problem.why(why),
-            None => problem,
-        }
-    })
+    result.map_err(|refused| refused.problem(0, codes::RUN_FILE))
 }
