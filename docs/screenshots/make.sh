@@ -49,6 +49,12 @@ drawn() {
   (cd "$work/towpath" && quillon grammar --as svg --sort Statement) | rsvg-convert -o "$out/$1.png"
 }
 
+# environments NAME: the environments of a program as a picture.
+environments() {
+  [[ ${#wanted[@]} -eq 0 || " ${wanted[*]} " == *" $1 "* ]] || return 0
+  (cd "$work/towpath" && quillon scopes --as svg programs/flight.tow) | rsvg-convert -o "$out/$1.png"
+}
+
 wanted=("$@")
 cat >"$work/towpath/wrong.tow" <<'PROGRAM'
 let levels be [3, 5, 2]
@@ -76,11 +82,14 @@ shot demo 'quillon demo'
 shot check 'quillon check'
 shot grammar 'quillon grammar | head -40'
 drawn diagrams
+environments environments
 shot tokens 'quillon tokens --text "let level be 2.5 ~ metres" --all; quillon tokens programs/tolls.tow | head -30'
 shot tree 'quillon tree --as line --text "let toll be 4 * (2 + tons)"; quillon tree --text "let toll be 4 * (2 + tons)"; quillon tree --text "when level > 3 { stop }"'
 shot scopes 'quillon scopes programs/filling.tow; quillon scopes --as table --text "let a be 1 say way (b) gives a + b"'
 shot run 'quillon run programs/tolls.tow programs/filling.tow programs/flight.tow'
 shot errors 'quillon run wrong.tow; quillon run unbound.tow; quillon run fails.tow'
+shot trace 'quillon trace programs/filling.tow --fold 4 | head -40'
+shot explain 'quillon explain programs/flight.tow:15:39; quillon scopes --as table programs/filling.tow | head -24'
 shot test 'mv other.quillon.txt towpath.quillon; quillon test'
 (cd "$work" && rm -rf towpath && quillon demo --save towpath >/dev/null)
 shot repl 'quillon repl' 'let boats be [name: "Heron", tons: 18]\nboats.tons * 4\nway toll(boat) {\n  answer boat.tons * 4\n}\ntoll(boats)\nboats.length\n/names\n/tree 1 + 2 * 3\n'

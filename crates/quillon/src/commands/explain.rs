@@ -25,14 +25,16 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         .language;
     let source = files::read(&path)?;
     let Some(offset) = source.offset_at(line, column) else {
-        let problem = Diagnostic::error(
-            codes::USAGE,
-            format!(
-                "{} has no line {line} with a column {column}",
-                source.name()
-            ),
-        )
-        .why(format!("it has {} lines", source.line_count()));
+        let lines = source.line_count();
+        let (message, why) = if line as usize > lines {
+            let message = format!("{} has no line {line}", source.name());
+            (message, format!("it ends with line {lines}"))
+        } else {
+            let end = source.position(source.line_span(line).end);
+            let message = format!("line {line} of {} has no column {column}", source.name());
+            (message, format!("it ends at column {}", end.column))
+        };
+        let problem = Diagnostic::error(codes::USAGE, message).why(why);
         return Err(Stop::Usage(Box::new(problem)));
     };
     let parsed = language.tree(&source, Reading::Program);
