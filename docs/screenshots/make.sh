@@ -88,7 +88,7 @@ shot tree 'quillon tree --as line --text "let toll be 4 * (2 + tons)"; quillon t
 shot scopes 'quillon scopes programs/filling.tow; quillon scopes --as table --text "let a be 1 say way (b) gives a + b"'
 shot run 'quillon run programs/tolls.tow programs/filling.tow programs/flight.tow'
 shot errors 'quillon run wrong.tow; quillon run unbound.tow; quillon run fails.tow'
-shot trace 'quillon trace programs/filling.tow --fold 4 | head -40'
+shot trace 'quillon trace programs/filling.tow --fold 6 --to 60'
 shot explain 'quillon explain programs/flight.tow:15:39; quillon scopes --as table programs/filling.tow | head -24'
 shot test 'mv other.quillon.txt towpath.quillon; quillon test'
 (cd "$work" && rm -rf towpath && quillon demo --save towpath >/dev/null)

@@ -139,11 +139,18 @@ fn definitions_in(folder: &Path) -> Vec<PathBuf> {
     files_in(folder, |path| has_extension(path, DEFINITION))
 }
 
-/// The folder and every one above it.
+/// The folder and every one above it; those inside the current folder by their paths from
+/// there.
 fn upward(folder: &Path) -> Vec<PathBuf> {
     let mut folders = vec![folder.to_owned()];
     let full = std::path::absolute(folder).unwrap_or_else(|_| folder.to_owned());
-    folders.extend(full.ancestors().skip(1).map(Path::to_owned));
+    let here = std::env::current_dir().unwrap_or_default();
+    let named = |folder: &Path| match folder.strip_prefix(&here) {
+        Ok(inside) if inside.as_os_str().is_empty() => PathBuf::from("."),
+        Ok(inside) => inside.to_owned(),
+        Err(_) => folder.to_owned(),
+    };
+    folders.extend(full.ancestors().skip(1).map(named));
     folders
 }
 
