@@ -2,6 +2,7 @@
 
 use std::process::ExitCode;
 
+use quillon_core::diagnostic::Diagnostic;
 use quillon_core::evaluation::shown;
 use quillon_example_embedding::{Books, Office, language};
 
@@ -19,14 +20,14 @@ fn main() -> ExitCode {
     };
     let language = match language() {
         Ok(language) => language,
-        Err(mistakes) => return fail(mistakes.iter().map(|m| m.in_one_line())),
+        Err(mistakes) => return fail(mistakes.iter().map(Diagnostic::in_one_line)),
     };
     let mut office = match Office::new(&language, books, 0) {
         Ok(office) => office,
         Err(mistake) => return fail([mistake.in_one_line()].into_iter()),
     };
     if let Err(mistakes) = office.take_in(RULES) {
-        return fail(mistakes.iter().map(|m| m.in_one_line()));
+        return fail(mistakes.iter().map(Diagnostic::in_one_line));
     }
     print!("{}", office.books.notes);
     for boat in ["Heron", "Kingcup", "Wherry"] {

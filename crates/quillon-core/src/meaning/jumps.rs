@@ -149,15 +149,12 @@ impl<'a> Survey<'a> {
                 }
             }
             T::Each(name, list, body) => {
-                let before = match &list.kind {
-                    T::Name(field) => {
-                        let forms = self.forms(form, field, children);
-                        children.insert(&name.text, forms)
-                    }
-                    _ => {
-                        self.template(form, list, around, children);
-                        None
-                    }
+                let before = if let T::Name(field) = &list.kind {
+                    let forms = self.forms(form, field, children);
+                    children.insert(&name.text, forms)
+                } else {
+                    self.template(form, list, around, children);
+                    None
                 };
                 self.template(form, body, around, children);
                 children.remove(name.text.as_str());

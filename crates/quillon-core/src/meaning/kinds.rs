@@ -216,21 +216,19 @@ fn wanted_by(operator: B) -> &'static [V] {
 /// The kinds that an operand of an operation can have, told by its name in the table of
 /// operations; empty for any.
 fn operand_kinds(operation: Operation, operand: &str) -> &'static [V] {
-    match (
-        operation.name().split('.').next().unwrap_or_default(),
-        operand,
-    ) {
-        ("text", "t" | "part" | "by" | "old" | "new" | "with") | ("file", _) | ("module", _) => {
+    let module = operation.name().split('.').next().unwrap_or_default();
+    match (module, operand) {
+        ("text", "t" | "part" | "by" | "old" | "new" | "with") | ("file" | "module", _) => {
             &[V::Text]
         }
-        ("list", "list") | ("text", "list") | ("random", "list") => &[V::List],
+        ("list" | "text" | "random", "list") => &[V::List],
         ("map", "map") => &[V::Map],
         ("integer", _)
         | ("text" | "list", "i" | "n" | "from" | "to" | "width" | "base")
         | ("number", "places")
         | ("random", "low" | "high") => &[V::Integer],
         ("number", _) => NUMBERS,
-        ("list", "f") | ("coroutine", "f") => &[V::Function],
+        ("list" | "coroutine", "f") => &[V::Function],
         ("coroutine", "c") => &[V::Coroutine],
         _ => &[],
     }

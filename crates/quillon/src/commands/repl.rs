@@ -19,9 +19,9 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     if let Some(seed) = args.reach.seed {
         conversation.seed(seed);
     }
-    watch_for_interrupts();
     if std::io::stdin().is_terminal() {
         return lines::interactive(&mut conversation);
     }
+    watch_for_interrupts();
     lines::piped(&mut conversation, args.keep_going)
 }

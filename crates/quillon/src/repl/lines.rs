@@ -11,6 +11,7 @@ use rustyline::{Config, Editor};
 use super::{After, Conversation};
 use crate::commands::Stop;
 use crate::exit::Exit;
+use crate::host::watch_for_interrupts;
 use crate::render::style::{QUIET, paint};
 
 /// Entries from a pipe: no prompt; the first that fails ends it, unless told otherwise.
@@ -60,6 +61,8 @@ fn unreadable(line: usize, error: &std::io::Error) -> Stop {
 pub fn interactive(conversation: &mut Conversation<'_>) -> Result<Exit, Stop> {
     let name = conversation.name().to_owned();
     let mut editor = editor()?;
+    // After the editor, which wants to be told of interrupts itself, and would be alone.
+    watch_for_interrupts();
     let history = history_file(&name);
     if let Some(path) = &history {
         // A first conversation has no history.
