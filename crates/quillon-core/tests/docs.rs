@@ -24,16 +24,19 @@ fn compare(file: &str, mark: &str, wanted: &str) {
 
 #[test]
 fn the_notation_lists_every_operation() {
-    let mut table = "| operation | gives | what |\n|---|---|---|\n".to_owned();
+    let mut table = "| operation | gives | what | errors |\n|---|---|---|---|\n".to_owned();
     for operation in Operation::ALL {
         let arity = operation.arity();
         let more = if arity.most.is_none() { "…" } else { "" };
+        let errors = operation.errors().iter();
+        let errors: Vec<String> = errors.map(|code| format!("`{}`", code.0)).collect();
         table.push_str(&format!(
-            "| `{}({}{more})` | {} | {} |\n",
+            "| `{}({}{more})` | {} | {} | {} |\n",
             operation.name(),
             operation.operands().join(", "),
             operation.gives(),
-            operation.what()
+            operation.what(),
+            errors.join(", ")
         ));
     }
     compare("notation.md", "operations", &table);

@@ -2,16 +2,22 @@
 
 mod common;
 
+use quillon_core::evaluation::{Limits, Recorder};
 use quillon_core::meaning::Operation;
+use quillon_core::source::SourceText;
+use quillon_core::{Language, Session};
 
 /// What a meaning gives, or how it fails. `any(…)` hides the kind of a value until the
 /// meaning runs: one that can never fit would be a mistake of the definition.
 fn meaning(text: &str) -> String {
-    let language = common::language(&format!(
-        "language Own\n\ntokens\n  Start  \"go\"\n\nform Go\n  written  \"run\"\n  means    {text}\n\ndefine any(v) = v\n"
-    ));
-    let said = common::value(&language, "run");
+    let said = common::value(&language(text), "run");
     said.strip_prefix("1:1 ").unwrap_or(&said).to_owned()
+}
+
+fn language(text: &str) -> Language {
+    common::language(&format!(
+        "language Own\n\ntokens\n  Start  \"go\"\n\nform Go\n  written  \"run\"\n  means    {text}\n\ndefine any(v) = v\n"
+    ))
 }
 
 const CASES: &[(&str, &str)] = &[
@@ -431,4 +437,29 @@ fn no_operation_is_left_untried() {
             operation.name()
         );
     }
+}
+
+/// The code of the error that a meaning ends in, if it does.
+fn code_of(text: &str) -> Option<&'static str> {
+    let language = language(text);
+    let mut host = Recorder::default();
+    let mut session = Session::new(&language, Limits::default(), &mut host).ok()?;
+    let source = SourceText::new("text", "run");
+    let outcome = session.run(&source, &mut host);
+    outcome.diagnostics.first().map(|error| error.code.0)
+}
+
+#[test]
+fn each_error_of_an_operation_is_one_that_its_table_names() {
+    let mut seen = 0;
+    for (text, _) in CASES {
+        let name = text.split('(').next().unwrap_or_default();
+        let (Some(operation), Some(code)) = (Operation::named(name), code_of(text)) else {
+            continue;
+        };
+        let known = operation.errors().iter().any(|known| known.0 == code);
+        assert!(known || code == "run.kind", "{text}: {code}");
+        seen += 1;
+    }
+    assert!(seen > 30, "only {seen} errors are tried");
 }

@@ -222,10 +222,10 @@ fn a_trace_shows_each_step_with_its_value_and_what_it_changes() {
     );
     assert_eq!(only("--line", "2"), only("--watch", "level"));
     assert_eq!(only("--from", "6"), "     6     3:5  │ │ Variable a  → 1\n");
-    let folded = only("--fold", "2");
+    let shallow = only("--fold", "2");
     assert!(
-        folded.contains("│ Let let a = 1\n") && !folded.contains("Number"),
-        "{folded}"
+        shallow.contains("│ Let let a = 1\n") && !shallow.contains("Number"),
+        "{shallow}"
     );
     let json = folder.quillon(&[
         "trace",

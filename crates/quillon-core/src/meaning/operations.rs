@@ -1,5 +1,7 @@
 //! The operations that a meaning can use, with how many operands each takes.
 
+use crate::diagnostic::{Code, codes};
+
 /// How many operands an operation takes.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct Arity {
@@ -193,5 +195,70 @@ impl Operation {
     /// The operation of a name.
     pub fn named(name: &str) -> Option<Operation> {
         Operation::ALL.iter().copied().find(|o| o.name() == name)
+    }
+
+    /// The errors it can end in, beside `run.kind` for an operand of a kind that it does not
+    /// take, and the limits of a run.
+    pub fn errors(self) -> &'static [Code] {
+        use Operation as O;
+        match self {
+            O::NumberRoot
+            | O::NumberLogarithm
+            | O::NumberFixed
+            | O::IntegerWrapped
+            | O::IntegerClamped
+            | O::IntegerShiftLeft
+            | O::IntegerShiftRight
+            | O::IntegerInBase
+            | O::TextToIntegerIn
+            | O::TextFromPoints
+            | O::TextFromBytes
+            | O::RandomInteger => &[codes::RUN_DOMAIN],
+            O::NumberPower => &[codes::RUN_OVERFLOW, codes::RUN_DOMAIN],
+            O::NumberAbsolute
+            | O::NumberRound
+            | O::NumberFloor
+            | O::NumberCeiling
+            | O::NumberTruncate => &[codes::RUN_OVERFLOW],
+            O::IntegerQuotient
+            | O::IntegerFloorQuotient
+            | O::IntegerRemainder
+            | O::IntegerModulo => &[codes::RUN_DIVISION, codes::RUN_OVERFLOW],
+            O::IntegerExactQuotient => {
+                &[codes::RUN_DIVISION, codes::RUN_DOMAIN, codes::RUN_OVERFLOW]
+            }
+            O::TextAt
+            | O::TextSlice
+            | O::ListAt
+            | O::ListItem
+            | O::ListPut
+            | O::ListPutItem
+            | O::ListTake
+            | O::ListTakeFirst
+            | O::ListRemove
+            | O::ListSlice => &[codes::RUN_INDEX],
+            O::ListInsert => &[codes::RUN_INDEX, codes::RUN_SIZE],
+            O::TextFormat => &[codes::RUN_KEY, codes::RUN_DOMAIN, codes::RUN_SIZE],
+            O::TextReplace
+            | O::TextRepeat
+            | O::TextJoin
+            | O::TextPadLeft
+            | O::TextPadRight
+            | O::ListAdd
+            | O::ListFilled
+            | O::ListRange
+            | O::MapPut => &[codes::RUN_SIZE],
+            O::MapGet => &[codes::RUN_KEY],
+            O::MapOf | O::ListMap | O::ListFilter | O::ListFold | O::ListSortBy => {
+                &[codes::RUN_ARITY]
+            }
+            O::CoroutineResume => &[codes::RUN_COROUTINE, codes::RUN_ARITY],
+            O::CoroutineSuspend => &[codes::RUN_COROUTINE],
+            O::FileRead => &[codes::RUN_FILE, codes::RUN_SIZE],
+            O::FileWrite | O::FileExists => &[codes::RUN_FILE],
+            O::HostCall => &[codes::RUN_HOST],
+            O::ModuleLoad => &[codes::RUN_MODULE],
+            _ => &[],
+        }
     }
 }
