@@ -1,16 +1,15 @@
 //! A compiled language: the stages from text to Core.
 
-use std::rc::Rc;
 use std::sync::Arc;
 
 use crate::ambiguity;
 use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors, quote};
 use crate::lexing::{KindId, Lexer, Token, Tokens};
-use crate::meaning::{self, FunctionCore, Places};
+use crate::meaning;
 use crate::parsing::{self, Ambiguity, Parser};
 use crate::printing::{self, Brackets, Comments};
-use crate::scoping::{self, Around, BindingId, Home, Names};
+use crate::scoping::{self, Around, Names};
 use crate::source::{SourceText, Span};
 use crate::tree::Tree;
 
@@ -235,7 +234,7 @@ impl Language {
     }
 
     /// An outcome with its errors in the words of the definition.
-    fn worded<T>(&self, mut outcome: Outcome<T>) -> Outcome<T> {
+    pub(crate) fn worded<T>(&self, mut outcome: Outcome<T>) -> Outcome<T> {
         self.definition.reword(&mut outcome.diagnostics);
         outcome
     }
@@ -415,96 +414,9 @@ impl Language {
     pub fn names(&self, tree: &Tree, around: Around<'_>) -> Outcome<Names> {
         self.worded(scoping::resolve(&self.definition, tree, around))
     }
-
-    /// The Core of a tree.
-    pub fn core(&self, tree: &Tree, names: &Names) -> Outcome<FunctionCore> {
-        if let Some(lack) = self.lacks(Stage::Meaning) {
-            return failed(vec![lack]);
-        }
-        self.worded(meaning::program(&self.definition, &self.lexer, tree, names))
-    }
-
-    /// Where the variables of a program are kept when it runs: nothing for those of a
-    /// session, what is ready-made, or a language without meanings.
-    pub fn places(&self, tree: &Tree, names: &Names) -> Places {
-        meaning::places(&self.definition, &self.lexer, tree, names)
-    }
-
-    /// All stages from text to Core: the tree, its names, and the Core.
-    pub fn compiled(
-        &self,
-        source: &Arc<SourceText>,
-        around: Around<'_>,
-        reading: Reading<'_>,
-    ) -> Outcome<(Tree, Names, Rc<FunctionCore>)> {
-        self.compiled_by(source, around, reading, |tree, names| {
-            self.core(tree, names)
-        })
-    }
-
-    /// The same with marks in the Core, for a run that is watched.
-    pub(crate) fn compiled_marked(
-        &self,
-        source: &Arc<SourceText>,
-        around: Around<'_>,
-        reading: Reading<'_>,
-    ) -> Outcome<(Tree, Names, Rc<FunctionCore>)> {
-        self.compiled_by(source, around, reading, |tree, names| {
-            if let Some(lack) = self.lacks(Stage::Meaning) {
-                return failed(vec![lack]);
-            }
-            self.worded(meaning::marked(&self.definition, &self.lexer, tree, names))
-        })
-    }
-
-    fn compiled_by(
-        &self,
-        source: &Arc<SourceText>,
-        around: Around<'_>,
-        reading: Reading<'_>,
-        core: impl Fn(&Tree, &Names) -> Outcome<FunctionCore>,
-    ) -> Outcome<(Tree, Names, Rc<FunctionCore>)> {
-        let tree = self.tree(source, reading);
-        let mut diagnostics = tree.diagnostics;
-        let Some(tree) = tree.value else {
-            return failed(diagnostics);
-        };
-        let names = self.names(&tree, around);
-        diagnostics.extend(names.diagnostics);
-        let Some(names) = names.value.filter(|_| !has_errors(&diagnostics)) else {
-            return failed(diagnostics);
-        };
-        let core = core(&tree, &names);
-        diagnostics.extend(core.diagnostics);
-        Outcome {
-            value: core.value.map(|core| (tree, names, Rc::new(core))),
-            diagnostics,
-        }
-    }
-
-    /// The Core of another program, for one that loads it: it gives a map of what its
-    /// outermost names hold.
-    pub fn module(&self, source: &Arc<SourceText>) -> Result<Rc<FunctionCore>, Vec<Diagnostic>> {
-        let (tree, names, _) = self
-            .compiled(source, Around::Nothing, Reading::Program)
-            .into_result()?;
-        let outermost = self.names(&tree, Around::Session(&[])).into_result()?;
-        let exported: Vec<BindingId> = (0u32..)
-            .zip(&names.bindings)
-            .filter(|(_, binding)| {
-                binding.span.is_some()
-                    && outermost.bindings.iter().any(|other| {
-                        matches!(other.home, Home::Session(_)) && other.span == binding.span
-                    })
-            })
-            .map(|(index, _)| BindingId(index))
-            .collect();
-        let core = meaning::module(&self.definition, &self.lexer, &tree, &names, &exported);
-        core.into_result().map(Rc::new)
-    }
 }
 
-fn failed<T>(diagnostics: Vec<Diagnostic>) -> Outcome<T> {
+pub(crate) fn failed<T>(diagnostics: Vec<Diagnostic>) -> Outcome<T> {
     Outcome {
         value: None,
         diagnostics,

@@ -39,6 +39,7 @@
 //! ```
 
 pub mod ambiguity;
+mod compiling;
 pub mod deep;
 pub mod definition;
 pub mod diagnostic;

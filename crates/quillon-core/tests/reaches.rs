@@ -162,7 +162,7 @@ fn patterns_of_any_depth_bind_the_names_that_they_offer() {
         ),
         (
             "take [a] from 5",
-            "1:1 a list is needed here, and this is an integer: 5",
+            "1:15 a list is needed here, and this is an integer: 5",
         ),
     ] {
         assert_eq!(value(&language, program), wanted, "{program}");

@@ -1,9 +1,12 @@
 //! What can be typed.
 
 use std::path::PathBuf;
-use std::time::Duration;
 
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
+
+mod running;
+
+pub use running::Running;
 
 /// Describe a small scripting language in one file, and use it.
 #[derive(Debug, Parser)]
@@ -335,92 +338,6 @@ pub struct Translate {
     pub to: String,
 }
 
-/// How far a run may go.
-#[derive(Debug, ClapArgs)]
-pub struct RunLimits {
-    /// Stop a run after so many steps
-    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..))]
-    pub steps: Option<u64>,
-
-    /// Stop a run when so many calls are one inside the other
-    #[arg(long, value_name = "N", default_value_t = 10_000_000)]
-    pub depth: u32,
-
-    /// Stop a run when its values and calls take so much memory, about, as `64M` or `2G`
-    #[arg(long, value_name = "SIZE", default_value = "4G", value_parser = size)]
-    pub memory: u64,
-
-    /// Stop a run after so many seconds
-    #[arg(long, value_name = "SECONDS", value_parser = seconds)]
-    pub time: Option<Duration>,
-
-    /// Stop a run when it has printed so many bytes
-    #[arg(long, value_name = "BYTES")]
-    pub output: Option<u64>,
-}
-
-/// A time in seconds, as `1.5`.
-fn seconds(text: &str) -> Result<Duration, String> {
-    let number: f64 = text
-        .parse()
-        .map_err(|_| "write seconds, as `1.5`".to_owned())?;
-    Duration::try_from_secs_f64(number).map_err(|_| "write seconds, as `1.5`".to_owned())
-}
-
-/// A size in bytes, as `64M`.
-fn size(text: &str) -> Result<u64, String> {
-    let wrong = || "write a size in bytes, as `500000`, `64M` or `2G`".to_owned();
-    let digits = text.trim_end_matches(|c: char| c.is_ascii_alphabetic());
-    let unit: u64 = match text[digits.len()..].to_ascii_uppercase().as_str() {
-        "" => 1,
-        "K" => 1 << 10,
-        "M" => 1 << 20,
-        "G" => 1 << 30,
-        _ => return Err(wrong()),
-    };
-    let number: u64 = digits.parse().map_err(|_| wrong())?;
-    number.checked_mul(unit).ok_or_else(wrong)
-}
-
-/// What a run can reach.
-#[derive(Debug, ClapArgs)]
-pub struct Reach {
-    /// Let the run read the files of a folder
-    #[arg(long, value_name = "FOLDER")]
-    pub allow_read: Vec<PathBuf>,
-
-    /// Let the run write files in a folder
-    #[arg(long, value_name = "FOLDER")]
-    pub allow_write: Vec<PathBuf>,
-
-    /// Let chance take the same course in every run with this number
-    #[arg(long, value_name = "N")]
-    pub seed: Option<u64>,
-}
-
-impl Reach {
-    /// The folders whose files a run may use.
-    pub fn allowed(&self) -> crate::host::Allowed {
-        crate::host::Allowed {
-            read: self.allow_read.clone(),
-            write: self.allow_write.clone(),
-        }
-    }
-}
-
-impl RunLimits {
-    /// As the core has them.
-    pub fn limits(&self) -> quillon_core::evaluation::Limits {
-        quillon_core::evaluation::Limits {
-            steps: self.steps,
-            depth: self.depth,
-            time: self.time,
-            output: self.output,
-            memory: Some(self.memory),
-        }
-    }
-}
-
 /// Arguments of `run`.
 #[derive(Debug, ClapArgs)]
 pub struct Run {
@@ -443,15 +360,8 @@ pub struct Run {
     #[arg(long)]
     pub show_state: bool,
 
-    /// Begin with the state in this file: a JSON object with a value for each cell
-    #[arg(long, value_name = "FILE")]
-    pub state: Option<PathBuf>,
-
     #[command(flatten)]
-    pub limits: RunLimits,
-
-    #[command(flatten)]
-    pub reach: Reach,
+    pub running: Running,
 }
 
 /// Arguments of `trace`.
@@ -492,15 +402,8 @@ pub struct Trace {
     #[arg(long, value_name = "DEPTH")]
     pub fold: Option<usize>,
 
-    /// Begin with the state in this file: a JSON object with a value for each cell
-    #[arg(long, value_name = "FILE")]
-    pub state: Option<PathBuf>,
-
     #[command(flatten)]
-    pub limits: RunLimits,
-
-    #[command(flatten)]
-    pub reach: Reach,
+    pub running: Running,
 }
 
 /// Arguments of `explain`.
@@ -525,10 +428,7 @@ pub struct Repl {
     pub keep_going: bool,
 
     #[command(flatten)]
-    pub limits: RunLimits,
-
-    #[command(flatten)]
-    pub reach: Reach,
+    pub running: Running,
 }
 
 /// Arguments of `test`.

@@ -3,6 +3,7 @@
 
 use super::jumps::stray_jumps;
 use super::kinds::misfits;
+use super::mentions::calls_itself;
 use super::operations::{Arity, Operation};
 use crate::definition::{Count, Definition, Form, Name, Template, TemplateKind};
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
@@ -56,39 +57,6 @@ pub fn check(definition: &Definition) -> Vec<Diagnostic> {
         checker.diagnostics.extend(stray_jumps(definition));
     }
     checker.diagnostics
-}
-
-/// Where a helper uses itself, directly or through others.
-fn calls_itself(definition: &Definition, name: &str) -> Option<Span> {
-    fn uses<'a>(template: &'a Template, out: &mut Vec<&'a Name>) {
-        if let T::Apply(name, _) = &template.kind {
-            out.push(name);
-        }
-        template.each_part(&mut |part| uses(part, out));
-    }
-    let mut seen: Vec<&str> = Vec::new();
-    let mut work = vec![name];
-    let mut first = None;
-    while let Some(current) = work.pop() {
-        let Some(helper) = definition.helpers.iter().find(|h| h.name.text == current) else {
-            continue;
-        };
-        let mut found = Vec::new();
-        uses(&helper.body, &mut found);
-        for used in found {
-            if current == name && first.is_none() {
-                first = Some(used.span);
-            }
-            if used.text == name {
-                return Some(if current == name { used.span } else { first? });
-            }
-            if !seen.contains(&used.text.as_str()) {
-                seen.push(&used.text);
-                work.push(&used.text);
-            }
-        }
-    }
-    None
 }
 
 /// A name that a meaning has made.

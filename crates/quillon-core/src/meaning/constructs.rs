@@ -2,14 +2,13 @@
 
 use std::rc::Rc;
 
-use rustc_hash::FxHashSet;
-
 use super::core::{ArmCore, Core, CoreKind, Part, Variable};
 use super::function::{Finished, VariableId, fresh, sequence};
 use super::instantiate::{Context, Homes, Local, Maker, nothing};
+use super::mentions::{before_dot, mentioned, name_function, sets_something};
 use super::operations::Operation;
 use crate::definition::template::Arm;
-use crate::definition::{Count, Form, Literal, Name, Template, TemplateKind as T};
+use crate::definition::{Count, Literal, Name, Template, TemplateKind as T};
 use crate::diagnostic::{Diagnostic, codes};
 
 use CoreKind as K;
@@ -454,85 +453,4 @@ impl Maker<'_> {
         self.locals = outer;
         fresh(slots, parts, context.span)
     }
-}
-
-/// A function that is bound to a name at once gets that name.
-fn name_function(core: &mut Core, name: Option<Rc<str>>) {
-    match &mut core.kind {
-        K::Function(function) => {
-            if let Some(function) = Rc::get_mut(function)
-                && function.name.is_none()
-            {
-                function.name = name;
-            }
-        }
-        K::Fresh(_, inner) => {
-            if let Some(inner) = Rc::get_mut(inner) {
-                name_function(inner, name);
-            }
-        }
-        K::Sequence(parts) => {
-            if let Some(last) = parts.last_mut().and_then(Rc::get_mut) {
-                name_function(last, name);
-            }
-        }
-        _ => {}
-    }
-}
-
-/// Whether a template sets a variable: one of a name, or any.
-fn sets_something(template: &Template, name: Option<&str>) -> bool {
-    if let T::Set(set, _) = &template.kind
-        && name.is_none_or(|name| set.text == name)
-    {
-        return true;
-    }
-    let mut found = false;
-    template.each_part(&mut |part| found |= sets_something(part, name));
-    found
-}
-
-/// The fields of a form that a template mentions.
-fn mentioned(template: &Template, form: &Form) -> FxHashSet<usize> {
-    let mut out = FxHashSet::default();
-    collect_mentioned(template, form, &mut out);
-    out
-}
-
-fn collect_mentioned(template: &Template, form: &Form, out: &mut FxHashSet<usize>) {
-    let mut add = |name: &str| out.extend(form.field_index(name));
-    match &template.kind {
-        T::Name(name) => add(name),
-        T::Member(name, _)
-        | T::Given(name)
-        | T::All(name)
-        | T::Set(name, _)
-        | T::Taking(name, _)
-        | T::With(name, ..) => add(&name.text),
-        T::Function(params, _) => params.iter().for_each(|p| add(before_dot(&p.text))),
-        _ => {}
-    }
-    template.each_part(&mut |part| collect_mentioned(part, form, out));
-}
-
-/// The fields that belong to a `function` of the template: what is bound under them
-/// belongs to the function's own run.
-pub(super) fn fields_in_functions(template: &Template, form: &Form) -> FxHashSet<usize> {
-    let mut out = FxHashSet::default();
-    if let T::Function(params, body) = &template.kind {
-        out = mentioned(body, form);
-        out.extend(
-            params
-                .iter()
-                .filter_map(|p| form.field_index(before_dot(&p.text))),
-        );
-        return out;
-    }
-    template.each_part(&mut |part| out.extend(fields_in_functions(part, form)));
-    out
-}
-
-/// The field of `FIELD.PART`.
-fn before_dot(name: &str) -> &str {
-    name.split_once('.').map_or(name, |(field, _)| field)
 }

@@ -5,9 +5,9 @@ use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::constructs::fields_in_functions;
 use super::core::{Core, CoreKind, FunctionCore, Marked, Variable};
 use super::function::{Finished, Functions, Places, VariableId, fresh, sequence};
+use super::mentions::fields_in_functions;
 use super::operations::Operation;
 use crate::definition::{
     Count, Definition, Form, Literal, Name, Provided, StateCell, Template, TemplateKind as T,

@@ -9,6 +9,7 @@ mod function;
 mod instantiate;
 mod jumps;
 mod kinds;
+mod mentions;
 pub mod operations;
 
 pub use check::check;

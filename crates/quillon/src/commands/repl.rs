@@ -13,12 +13,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     if let Some(lack) = language.lacks(quillon_core::Stage::Tree) {
         return Err(Stop::Definition(vec![lack]));
     }
-    let limits = args.limits.limits();
-    let mut conversation = Conversation::new(&language, limits, args.reach.allowed())
-        .map_err(|problem| Stop::Definition(vec![*problem]))?;
-    if let Some(seed) = args.reach.seed {
-        conversation.seed(seed);
-    }
+    let mut conversation = Conversation::new(&language, &args.running)?;
     if std::io::stdin().is_terminal() {
         return lines::interactive(&mut conversation);
     }

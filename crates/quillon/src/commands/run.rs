@@ -18,7 +18,7 @@ use crate::args::{Format, Run as Args};
 use crate::exit::Exit;
 use crate::files;
 use crate::host::{Terminal, watch_for_interrupts};
-use crate::{render, state};
+use crate::render;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     watch_for_interrupts();
@@ -55,14 +55,10 @@ fn one(
     source: &Arc<SourceText>,
     reading: Reading<'_>,
 ) -> Result<Exit, Stop> {
-    let given = match &args.state {
-        Some(path) => state::read(path, language)?,
-        None => Vec::new(),
-    };
     match args.common.format {
         Format::Text => {
-            let mut host = Terminal::new(args.reach.allowed());
-            let ran = ran(args, language, source, reading, given, &mut host);
+            let mut host = Terminal::new(args.running.allowed());
+            let ran = ran(args, language, source, reading, &mut host)?;
             if args.value
                 && let Some(value) = &ran.outcome.value
             {
@@ -77,8 +73,8 @@ fn one(
             Ok(status(&ran.outcome.diagnostics))
         }
         Format::Json => {
-            let mut host = Terminal::keeping(args.reach.allowed());
-            let ran = ran(args, language, source, reading, given, &mut host);
+            let mut host = Terminal::keeping(args.running.allowed());
+            let ran = ran(args, language, source, reading, &mut host)?;
             let outcome = ran.outcome;
             let mut result = json!({
                 "program": source.name(),
@@ -114,28 +110,21 @@ fn ran(
     language: &Language,
     source: &Arc<SourceText>,
     reading: Reading<'_>,
-    given: Vec<(String, Value)>,
-    host: &mut dyn Host,
-) -> Ran {
-    let mut session = match Session::new(language, args.limits.limits(), host) {
+    host: &mut Terminal,
+) -> Result<Ran, Stop> {
+    let mut session = match args.running.session(language, host)? {
         Ok(session) => session,
         Err(problem) => {
-            return Ran {
+            return Ok(Ran {
                 outcome: Outcome {
                     value: None,
                     diagnostics: vec![*problem],
                 },
                 before: Vec::new(),
                 after: Vec::new(),
-            };
+            });
         }
     };
-    if let Some(seed) = args.reach.seed {
-        session.seed(seed);
-    }
-    for (name, value) in given {
-        session.set_state(&name, value);
-    }
     let cells = |session: &Session<'_>| -> Vec<(String, String)> {
         let cells = session.state();
         cells
@@ -144,9 +133,9 @@ fn ran(
     };
     let before = cells(&session);
     let outcome = session.run_as(source, reading, host);
-    Ran {
+    Ok(Ran {
         outcome,
         before,
         after: cells(&session),
-    }
+    })
 }

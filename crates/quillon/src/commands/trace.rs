@@ -6,14 +6,14 @@ use std::sync::Arc;
 
 use quillon_core::evaluation::{Step, Telling};
 use quillon_core::source::SourceText;
-use quillon_core::{Language, Reading, Session};
+use quillon_core::{Language, Reading};
 use serde_json::json;
 
 use super::{Languages, Stop, given_text, in_asked_surface, language, report, status};
 use crate::args::{Format, Trace as Args};
 use crate::exit::Exit;
 use crate::host::{Terminal, watch_for_interrupts};
-use crate::{files, render, state};
+use crate::{files, render};
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     watch_for_interrupts();
@@ -37,20 +37,12 @@ fn one(
     reading: Reading<'_>,
 ) -> Result<Exit, Stop> {
     check_form(args, language)?;
-    let given = match &args.state {
-        Some(path) => state::read(path, language)?,
-        None => Vec::new(),
-    };
     // What the program prints is shown with the step that prints it.
-    let mut host = Terminal::keeping(args.reach.allowed());
-    let mut session = Session::new(language, args.limits.limits(), &mut host)
+    let mut host = Terminal::keeping(args.running.allowed());
+    let mut session = args
+        .running
+        .session(language, &mut host)?
         .map_err(|problem| Stop::Definition(vec![*problem]))?;
-    if let Some(seed) = args.reach.seed {
-        session.seed(seed);
-    }
-    for (name, value) in given {
-        session.set_state(&name, value);
-    }
     let mut written = Ok(());
     let outcome = session.trace(source, reading, &mut host, &mut |telling| {
         if written.is_ok() {

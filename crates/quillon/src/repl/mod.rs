@@ -3,11 +3,13 @@
 use std::sync::Arc;
 
 use quillon_core::diagnostic::{Diagnostic, has_errors, nearest, quote};
-use quillon_core::evaluation::{Limits, Value, written};
+use quillon_core::evaluation::{Value, written};
 use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading, Session};
 
-use crate::host::{Allowed, Terminal, forget_interrupts};
+use crate::args::Running;
+use crate::commands::Stop;
+use crate::host::{Terminal, forget_interrupts};
 use crate::render;
 use crate::render::style::{FORM, QUIET, VALUE, paint};
 use crate::render::table::{self, Cell};
@@ -51,24 +53,17 @@ pub struct Conversation<'l> {
 }
 
 impl<'l> Conversation<'l> {
-    pub fn new(
-        language: &'l Language,
-        limits: Limits,
-        allowed: Allowed,
-    ) -> Result<Conversation<'l>, Box<Diagnostic>> {
-        let mut host = Terminal::new(allowed);
-        let session = Session::new(language, limits, &mut host)?;
+    pub fn new(language: &'l Language, running: &Running) -> Result<Conversation<'l>, Stop> {
+        let mut host = Terminal::new(running.allowed());
+        let session = running
+            .session(language, &mut host)?
+            .map_err(|problem| Stop::Definition(vec![*problem]))?;
         Ok(Conversation {
             language,
             session,
             host,
             count: 0,
         })
-    }
-
-    /// Lets chance take the same course in every conversation with this number.
-    pub fn seed(&mut self, seed: u64) {
-        self.session.seed(seed);
     }
 
     /// The language's name.

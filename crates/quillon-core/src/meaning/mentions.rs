@@ -1,0 +1,123 @@
+//! What templates mention and set, and what gets a name: looked up before they are filled in.
+
+use std::rc::Rc;
+
+use rustc_hash::FxHashSet;
+
+use super::core::{Core, CoreKind as K};
+use crate::definition::{Definition, Form, Name, Template, TemplateKind as T};
+use crate::source::Span;
+
+/// A function that is bound to a name at once gets that name.
+pub(super) fn name_function(core: &mut Core, name: Option<Rc<str>>) {
+    match &mut core.kind {
+        K::Function(function) => {
+            if let Some(function) = Rc::get_mut(function)
+                && function.name.is_none()
+            {
+                function.name = name;
+            }
+        }
+        K::Fresh(_, inner) => {
+            if let Some(inner) = Rc::get_mut(inner) {
+                name_function(inner, name);
+            }
+        }
+        K::Sequence(parts) => {
+            if let Some(last) = parts.last_mut().and_then(Rc::get_mut) {
+                name_function(last, name);
+            }
+        }
+        _ => {}
+    }
+}
+
+/// Whether a template sets a variable: one of a name, or any.
+pub(super) fn sets_something(template: &Template, name: Option<&str>) -> bool {
+    if let T::Set(set, _) = &template.kind
+        && name.is_none_or(|name| set.text == name)
+    {
+        return true;
+    }
+    let mut found = false;
+    template.each_part(&mut |part| found |= sets_something(part, name));
+    found
+}
+
+/// The fields of a form that a template mentions.
+pub(super) fn mentioned(template: &Template, form: &Form) -> FxHashSet<usize> {
+    let mut out = FxHashSet::default();
+    collect_mentioned(template, form, &mut out);
+    out
+}
+
+fn collect_mentioned(template: &Template, form: &Form, out: &mut FxHashSet<usize>) {
+    let mut add = |name: &str| out.extend(form.field_index(name));
+    match &template.kind {
+        T::Name(name) => add(name),
+        T::Member(name, _)
+        | T::Given(name)
+        | T::All(name)
+        | T::Set(name, _)
+        | T::Taking(name, _)
+        | T::With(name, ..) => add(&name.text),
+        T::Function(params, _) => params.iter().for_each(|p| add(before_dot(&p.text))),
+        _ => {}
+    }
+    template.each_part(&mut |part| collect_mentioned(part, form, out));
+}
+
+/// The fields that belong to a `function` of the template: what is bound under them
+/// belongs to the function's own run.
+pub(super) fn fields_in_functions(template: &Template, form: &Form) -> FxHashSet<usize> {
+    let mut out = FxHashSet::default();
+    if let T::Function(params, body) = &template.kind {
+        out = mentioned(body, form);
+        out.extend(
+            params
+                .iter()
+                .filter_map(|p| form.field_index(before_dot(&p.text))),
+        );
+        return out;
+    }
+    template.each_part(&mut |part| out.extend(fields_in_functions(part, form)));
+    out
+}
+
+/// The field of `FIELD.PART`.
+pub(super) fn before_dot(name: &str) -> &str {
+    name.split_once('.').map_or(name, |(field, _)| field)
+}
+
+/// Where a helper uses itself, directly or through others.
+pub(super) fn calls_itself(definition: &Definition, name: &str) -> Option<Span> {
+    fn uses<'a>(template: &'a Template, out: &mut Vec<&'a Name>) {
+        if let T::Apply(name, _) = &template.kind {
+            out.push(name);
+        }
+        template.each_part(&mut |part| uses(part, out));
+    }
+    let mut seen: Vec<&str> = Vec::new();
+    let mut work = vec![name];
+    let mut first = None;
+    while let Some(current) = work.pop() {
+        let Some(helper) = definition.helpers.iter().find(|h| h.name.text == current) else {
+            continue;
+        };
+        let mut found = Vec::new();
+        uses(&helper.body, &mut found);
+        for used in found {
+            if current == name && first.is_none() {
+                first = Some(used.span);
+            }
+            if used.text == name {
+                return Some(if current == name { used.span } else { first? });
+            }
+            if !seen.contains(&used.text.as_str()) {
+                seen.push(&used.text);
+                work.push(&used.text);
+            }
+        }
+    }
+    None
+}

@@ -1,0 +1,136 @@
+//! What every command that runs something takes.
+
+use std::path::PathBuf;
+use std::time::Duration;
+
+use clap::Args as ClapArgs;
+use quillon_core::diagnostic::Diagnostic;
+use quillon_core::{Language, Session};
+
+use crate::commands::Stop;
+use crate::host::{Allowed, Terminal};
+use crate::state;
+
+/// How to run.
+#[derive(Debug, ClapArgs)]
+pub struct Running {
+    /// Begin with the state in this file: a JSON object with a value for each cell
+    #[arg(long, value_name = "FILE")]
+    state: Option<PathBuf>,
+
+    #[command(flatten)]
+    limits: RunLimits,
+
+    #[command(flatten)]
+    reach: Reach,
+}
+
+impl Running {
+    /// The folders whose files a run may use.
+    pub fn allowed(&self) -> Allowed {
+        Allowed {
+            read: self.reach.allow_read.clone(),
+            write: self.reach.allow_write.clone(),
+        }
+    }
+
+    /// A session within the limits, with the state and the seed asked for. The inner error
+    /// is one of the definition's own constants.
+    pub fn session<'l>(
+        &self,
+        language: &'l Language,
+        host: &mut Terminal,
+    ) -> Result<Result<Session<'l>, Box<Diagnostic>>, Stop> {
+        let given = match &self.state {
+            Some(path) => state::read(path, language)?,
+            None => Vec::new(),
+        };
+        let mut session = match Session::new(language, self.limits.limits(), host) {
+            Ok(session) => session,
+            Err(problem) => return Ok(Err(problem)),
+        };
+        if let Some(seed) = self.reach.seed {
+            session.seed(seed);
+        }
+        for (name, value) in given {
+            session.set_state(&name, value);
+        }
+        Ok(Ok(session))
+    }
+}
+
+/// How far a run may go.
+#[derive(Debug, ClapArgs)]
+struct RunLimits {
+    /// Stop a run after so many steps
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..))]
+    steps: Option<u64>,
+
+    /// Stop a run when so many calls are one inside the other
+    #[arg(long, value_name = "N", default_value_t = 10_000_000)]
+    depth: u32,
+
+    /// Stop a run when its values and calls take so much memory, about, as `64M` or `2G`
+    #[arg(long, value_name = "SIZE", default_value = "4G", value_parser = size)]
+    memory: u64,
+
+    /// Stop a run after so many seconds
+    #[arg(long, value_name = "SECONDS", value_parser = seconds)]
+    time: Option<Duration>,
+
+    /// Stop a run when it has printed so many bytes
+    #[arg(long, value_name = "BYTES")]
+    output: Option<u64>,
+}
+
+/// A time in seconds, as `1.5`.
+fn seconds(text: &str) -> Result<Duration, String> {
+    let number: f64 = text
+        .parse()
+        .map_err(|_| "write seconds, as `1.5`".to_owned())?;
+    Duration::try_from_secs_f64(number).map_err(|_| "write seconds, as `1.5`".to_owned())
+}
+
+/// A size in bytes, as `64M`.
+fn size(text: &str) -> Result<u64, String> {
+    let wrong = || "write a size in bytes, as `500000`, `64M` or `2G`".to_owned();
+    let digits = text.trim_end_matches(|c: char| c.is_ascii_alphabetic());
+    let unit: u64 = match text[digits.len()..].to_ascii_uppercase().as_str() {
+        "" => 1,
+        "K" => 1 << 10,
+        "M" => 1 << 20,
+        "G" => 1 << 30,
+        _ => return Err(wrong()),
+    };
+    let number: u64 = digits.parse().map_err(|_| wrong())?;
+    number.checked_mul(unit).ok_or_else(wrong)
+}
+
+/// What a run can reach.
+#[derive(Debug, ClapArgs)]
+struct Reach {
+    /// Let the run read the files of a folder
+    #[arg(long, value_name = "FOLDER")]
+    allow_read: Vec<PathBuf>,
+
+    /// Let the run write files in a folder
+    #[arg(long, value_name = "FOLDER")]
+    allow_write: Vec<PathBuf>,
+
+    /// Let chance take the same course in every run with this number
+    #[arg(long, value_name = "N")]
+    seed: Option<u64>,
+}
+
+impl RunLimits {
+    /// As the core has them.
+    fn limits(&self) -> quillon_core::evaluation::Limits {
+        quillon_core::evaluation::Limits {
+            steps: self.steps,
+            depth: self.depth,
+            time: self.time,
+            output: self.output,
+            memory: Some(self.memory),
+        }
+    }
+}
