@@ -194,16 +194,15 @@ impl Walker<'_> {
         if !fits {
             return Some(failure(arity(function, count), core, caller));
         }
-        if self.depth < self.limits.depth {
+        // The program itself is no call.
+        let calls = self.depth.saturating_sub(1);
+        if calls < self.limits.depth {
             return None;
         }
         let problem = Problem::new(
             Culprit::Whole,
             codes::RUN_DEPTH,
-            format!(
-                "{} calls are one inside the other, and that is the limit",
-                self.depth
-            ),
+            format!("{calls} calls are one inside the other, and that is the limit",),
         )
         .why("a function that calls itself must come to an end");
         Some(failure(*problem, core, caller))
