@@ -202,7 +202,7 @@ impl Walker<'_> {
         let problem = Problem::new(
             Culprit::Whole,
             codes::RUN_DEPTH,
-            format!("{calls} calls are one inside the other, and that is the limit",),
+            format!("{calls} calls are one inside the other, and that is the limit"),
         )
         .why("a function that calls itself must come to an end");
         Some(failure(*problem, core, caller))
