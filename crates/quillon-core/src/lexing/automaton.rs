@@ -34,6 +34,8 @@ struct Row {
     /// The set of bytes that lead back to the state, where there are many: its number in
     /// `loops` plus one; `OVER` where nothing leads on.
     stays: u16,
+    /// Whether no other ASCII byte leads on.
+    ends: bool,
 }
 
 /// Marks a state from which no ASCII byte leads on.
@@ -108,6 +110,7 @@ impl Automaton {
             let mut row = Row {
                 next: [DEAD as u16; 256],
                 stays: 0,
+                ends: false,
             };
             let mut own = [false; 256];
             for byte in 0..128u8 {
@@ -123,6 +126,7 @@ impl Automaton {
                 });
                 row.stays = at as u16 + 1;
             }
+            row.ends = (0..128).all(|byte| own[byte] || u32::from(row.next[byte]) == DEAD);
             if row.next.iter().all(|to| u32::from(*to) == DEAD) {
                 row.stays = OVER;
             }
@@ -134,7 +138,14 @@ impl Automaton {
     /// state in which that ended, and where.
     #[inline]
     pub fn run_ascii(&self, bytes: &[u8], mut at: usize) -> (u32, usize) {
-        let mut state = self.start;
+        let Some(&first) = bytes.get(at) else {
+            return (self.start, at);
+        };
+        let mut state = u32::from(self.rows[self.start as usize].next[first as usize]);
+        if state == DEAD {
+            return (self.start, at);
+        }
+        at += 1;
         loop {
             let row = &self.rows[state as usize];
             if row.stays > 0 {
@@ -143,6 +154,9 @@ impl Automaton {
                 }
                 let set = &self.loops[row.stays as usize - 1];
                 at += run_of(set, &bytes[at..]);
+                if row.ends {
+                    break;
+                }
             }
             let Some(&byte) = bytes.get(at) else { break };
             let next = u32::from(row.next[byte as usize]);

@@ -66,23 +66,10 @@ impl Scan<'_> {
         let mut at = 0;
         let mut tight = false;
         while at < bytes.len() {
-            // Mostly the automaton ends where a token does; only if not, or if there is
-            // more than ASCII, is it run again with an eye on where the last one ended.
-            let (state, end) = lexer.automaton.run_ascii(bytes, at);
-            if let Some(kind) = lexer.automaton.accepted(state)
-                && end > at
-                && bytes.get(end).is_none_or(|&byte| byte < 128)
-                && self.open.is_empty()
-                && !lexer.care[kind as usize].goes_on
-            {
-                if self.is_passed_over(KindId(kind)) {
-                    tight = false;
-                } else {
-                    self.token(KindId(kind), at, end, tight);
-                    tight = !lexer.care[kind as usize].ignored;
-                }
-                at = end;
-            } else {
+            if self.open.is_empty() {
+                (at, tight) = self.plain(at, tight);
+            }
+            if at < bytes.len() {
                 (at, tight) = self.rarer(at, tight);
             }
         }
@@ -99,6 +86,35 @@ impl Scan<'_> {
             .map_or(0, |token| token.span.end as usize);
         let span = Span::new(end, end);
         self.out.tokens.push(Token::new(KindId::END, span));
+    }
+
+    /// Goes on over tokens for which the automaton ends where they do, up to a place where
+    /// something else stands. Apart from what is rarer, so that all it needs is at hand.
+    #[inline(never)]
+    fn plain(&mut self, mut at: usize, mut tight: bool) -> (usize, bool) {
+        let lexer = self.lexer;
+        let source = self.source;
+        let bytes = source.text().as_bytes();
+        while at < bytes.len() {
+            let (state, end) = lexer.automaton.run_ascii(bytes, at);
+            let Some(kind) = lexer.automaton.accepted(state) else {
+                break;
+            };
+            let care = lexer.care[kind as usize];
+            // With more than ASCII, the automaton is run again with an eye on where the
+            // last token ended.
+            if care.goes_on || bytes.get(end).is_some_and(|&byte| byte >= 128) {
+                break;
+            }
+            if care.ignored && !self.keep_ignored {
+                tight = false;
+            } else {
+                self.token(KindId(kind), at, end, tight);
+                tight = !care.ignored;
+            }
+            at = end;
+        }
+        (at, tight)
     }
 
     /// Whether nobody asks for tokens of a kind.
