@@ -261,3 +261,23 @@ form Sum
         "1:4 the text ends where a whole is expected"
     );
 }
+
+#[test]
+fn no_token_has_to_take_the_line_ends_that_layout_looks_after() {
+    let language = common::language(
+        "language Own
+  layout lines
+tokens
+  Blank  [ \\t]+  ignored
+  Name   letter+
+form Program
+  written  steps:Step+ by LineEnd trailing
+form Step
+  written  name:Name
+",
+    );
+    assert_eq!(
+        common::tree(&language, "a\n\r\n  b\nc"),
+        "Program([Step(a), Step(b), Step(c)])"
+    );
+}

@@ -282,7 +282,17 @@ impl Lexer {
                 ..Kind::named(name, wording.to_owned())
             });
         }
-        let alone = Automaton::new(&patterns).ok_or_else(|| too_large(definition))?;
+        let mut alone = Automaton::new(&patterns).ok_or_else(|| too_large(definition))?;
+        // Where layout looks after line ends, no pattern has to.
+        if definition.layout.is_some() && alone.after(alone.start(), '\n') == DEAD {
+            let breaks = ["\n", "\r\n"].map(|text| Pattern::Literal(text.to_owned()));
+            patterns.push((kinds.len() as u16, Pattern::Choice(breaks.into())));
+            kinds.push(Kind {
+                ignored: true,
+                ..Kind::named("line break", "the end of the line".to_owned())
+            });
+            alone = Automaton::new(&patterns).ok_or_else(|| too_large(definition))?;
+        }
         let mut words = Vec::new();
         let mut care = vec![Care::default(); kinds.len()];
         let mut spelt_out = Vec::new();
