@@ -28,7 +28,7 @@ impl Default for Limits {
     fn default() -> Limits {
         Limits {
             steps: None,
-            depth: 10_000_000,
+            depth: 2_000_000,
             time: None,
             output: None,
             memory: Some(4 << 30),

@@ -67,7 +67,7 @@ struct RunLimits {
     steps: Option<u64>,
 
     /// Stop a run when so many calls are one inside the other
-    #[arg(long, value_name = "N", default_value_t = 10_000_000)]
+    #[arg(long, value_name = "N", default_value_t = 2_000_000)]
     depth: u32,
 
     /// Stop a run when its values and calls take so much memory, about, as `64M` or `2G`
