@@ -3,8 +3,10 @@
 use std::rc::Rc;
 use std::sync::Arc;
 
+use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Outcome, has_errors};
 use crate::language::{Language, Reading, Stage, failed};
+use crate::lexing::Lexer;
 use crate::meaning::{self, FunctionCore, Places};
 use crate::scoping::{Around, BindingId, Home, Names};
 use crate::source::SourceText;
@@ -13,15 +15,20 @@ use crate::tree::Tree;
 impl Language {
     /// The Core of a tree.
     pub fn core(&self, tree: &Tree, names: &Names) -> Outcome<FunctionCore> {
+        self.core_by(tree, names, meaning::program)
+    }
+
+    /// The Core that one of the ways to make it makes.
+    fn core_by(
+        &self,
+        tree: &Tree,
+        names: &Names,
+        make: impl Fn(&Definition, &Lexer, &Tree, &Names) -> Outcome<FunctionCore>,
+    ) -> Outcome<FunctionCore> {
         if let Some(lack) = self.lacks(Stage::Meaning) {
             return failed(vec![lack]);
         }
-        self.worded(meaning::program(
-            self.definition(),
-            self.lexer(),
-            tree,
-            names,
-        ))
+        self.worded(make(self.definition(), self.lexer(), tree, names))
     }
 
     /// Where the variables of a program are kept when it runs: nothing for those of a
@@ -50,15 +57,7 @@ impl Language {
         reading: Reading<'_>,
     ) -> Outcome<(Tree, Names, Rc<FunctionCore>)> {
         self.compiled_by(source, around, reading, |tree, names| {
-            if let Some(lack) = self.lacks(Stage::Meaning) {
-                return failed(vec![lack]);
-            }
-            self.worded(meaning::marked(
-                self.definition(),
-                self.lexer(),
-                tree,
-                names,
-            ))
+            self.core_by(tree, names, meaning::marked)
         })
     }
 
@@ -90,21 +89,28 @@ impl Language {
     /// The Core of another program, for one that loads it: it gives a map of what its
     /// outermost names hold.
     pub fn module(&self, source: &Arc<SourceText>) -> Result<Rc<FunctionCore>, Vec<Diagnostic>> {
-        let (tree, names, _) = self
-            .compiled(source, Around::Nothing, Reading::Program)
-            .into_result()?;
-        let outermost = self.names(&tree, Around::Session(&[])).into_result()?;
-        let exported: Vec<BindingId> = (0u32..)
+        let compiled =
+            self.compiled_by(source, Around::Nothing, Reading::Program, |tree, names| {
+                let exported = self.exported(tree, names);
+                self.core_by(tree, names, |definition, lexer, tree, names| {
+                    meaning::module(definition, lexer, tree, names, &exported)
+                })
+            });
+        compiled.into_result().map(|(_, _, core)| core)
+    }
+
+    /// The bindings of a program's outermost scope.
+    fn exported(&self, tree: &Tree, names: &Names) -> Vec<BindingId> {
+        let outermost = self.names(tree, Around::Session(&[])).value;
+        let outermost = outermost.unwrap_or_default().bindings;
+        let is_outermost = |span| {
+            let mut others = outermost.iter();
+            others.any(|other| matches!(other.home, Home::Session(_)) && other.span == span)
+        };
+        (0u32..)
             .zip(&names.bindings)
-            .filter(|(_, binding)| {
-                binding.span.is_some()
-                    && outermost.bindings.iter().any(|other| {
-                        matches!(other.home, Home::Session(_)) && other.span == binding.span
-                    })
-            })
+            .filter(|(_, binding)| binding.span.is_some() && is_outermost(binding.span))
             .map(|(index, _)| BindingId(index))
-            .collect();
-        let core = meaning::module(self.definition(), self.lexer(), &tree, &names, &exported);
-        core.into_result().map(Rc::new)
+            .collect()
     }
 }
