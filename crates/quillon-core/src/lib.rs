@@ -14,7 +14,7 @@
 //! offers each stage; [`Session`] runs programs and keeps what outlives a run.
 //!
 //! ```
-//! use quillon_core::{Language, Session, evaluation::{Limits, Recorder, shown}, source::SourceText};
+//! use quillon_core::{Language, Session, runtime::{Limits, Recorder}, source::SourceText};
 //!
 //! let definition = "language Sum
 //!   starts Sum
@@ -35,7 +35,7 @@
 //! let mut host = Recorder::default();
 //! let mut session = Session::new(&language, Limits::default(), &mut host).unwrap();
 //! let value = session.run(&SourceText::new("program", "1 + 2 + 3"), &mut host).value.unwrap();
-//! assert_eq!(shown(&value), "6");
+//! assert_eq!(value.shown(), "6");
 //! ```
 
 pub mod ambiguity;
@@ -50,11 +50,13 @@ pub mod lexing;
 pub mod meaning;
 pub mod parsing;
 pub mod printing;
+pub mod runtime;
 pub mod scoping;
 mod session;
 pub mod source;
 pub mod testing;
 pub mod tree;
+pub mod values;
 mod xml;
 
 pub use language::{Language, Reading, Stage};

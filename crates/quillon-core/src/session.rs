@@ -3,14 +3,14 @@
 use std::rc::Rc;
 use std::sync::Arc;
 
-use crate::diagnostic::{Diagnostic, Outcome};
-use crate::evaluation::{
-    self, Closure, Copier, Failure, Host, Limits, Memory, Telling, Tracer, Value, World,
-};
+use crate::diagnostic::{Diagnostic, Outcome, codes};
+use crate::evaluation::{self, Telling, Tracer};
 use crate::language::{Language, Reading};
 use crate::meaning::{self, FunctionCore};
+use crate::runtime::{Failure, Host, Limits, Memory, World};
 use crate::scoping::{Around, Home, Kept};
 use crate::source::SourceText;
+use crate::values::{Closure, Copier, Held, Value};
 
 /// Runs programs of one language, one after the other.
 #[derive(Debug)]
@@ -29,10 +29,12 @@ impl<'l> Session<'l> {
         limits: Limits,
         host: &mut dyn Host,
     ) -> Result<Session<'l>, Box<Diagnostic>> {
+        let memory = Memory::default();
+        let _entered = memory.heap.enter();
         let mut session = Session {
             language,
             limits,
-            memory: Memory::default(),
+            memory,
             kept: Vec::new(),
         };
         let definition = language.definition();
@@ -42,10 +44,7 @@ impl<'l> Session<'l> {
         for provided in &definition.provides {
             let function = Rc::new(meaning::ready_made(definition, provided));
             let value = if provided.params.is_some() {
-                Value::Function(Rc::new(Closure {
-                    function,
-                    captured: Vec::new(),
-                }))
+                Value::Function(Closure::of_core(&function, Vec::new()))
             } else {
                 session
                     .core(&function, host)
@@ -75,17 +74,31 @@ impl<'l> Session<'l> {
             compile: &compile,
             watcher: None,
         };
+        let _entered = self.memory.heap.enter();
         evaluation::run(core, &mut self.memory, self.limits, world)
+    }
+
+    /// A value for the outside.
+    fn held(&self, value: Value) -> Held {
+        Held::of(&self.memory.heap, value)
     }
 
     /// Calls a function that a run has given, or that a name holds: the program goes on,
     /// called back.
-    pub fn call(
-        &mut self,
-        function: &Rc<Closure>,
-        args: Vec<Value>,
-        host: &mut dyn Host,
-    ) -> Outcome<Value> {
+    pub fn call(&mut self, function: &Held, args: &[Held], host: &mut dyn Host) -> Outcome<Held> {
+        let heap = Rc::clone(&self.memory.heap);
+        let _entered = heap.enter();
+        let Value::Function(function) = function.on(&heap) else {
+            let message = format!(
+                "only a function can be called, and this is {}",
+                function.described()
+            );
+            return Outcome {
+                value: None,
+                diagnostics: vec![Diagnostic::error(codes::RUN_KIND, message)],
+            };
+        };
+        let args = args.iter().map(|arg| arg.on(&heap)).collect();
         let language = self.language;
         let compile = |source: &Arc<SourceText>| language.module(source);
         let world = World {
@@ -98,7 +111,7 @@ impl<'l> Session<'l> {
         let value = result.map_err(|failure| diagnostics.push(failure.diagnostic()));
         language.definition().reword(&mut diagnostics);
         Outcome {
-            value: value.ok(),
+            value: value.ok().map(|value| self.held(value)),
             diagnostics,
         }
     }
@@ -114,14 +127,15 @@ impl<'l> Session<'l> {
     }
 
     /// The cells of the state, in the definition's order, with what they hold.
-    pub fn state(&self) -> impl Iterator<Item = (&str, &Value)> {
+    pub fn state(&self) -> impl Iterator<Item = (&str, Held)> {
         let cells = self.language.definition().state.iter();
         let names = cells.map(|cell| cell.name.text.as_str());
-        names.zip(&self.memory.state)
+        names.zip(self.memory.state.iter().map(|value| self.held(*value)))
     }
 
     /// Puts a value into a cell of the state; false if there is no such cell.
-    pub fn set_state(&mut self, name: &str, value: Value) -> bool {
+    pub fn set_state(&mut self, name: &str, value: &Held) -> bool {
+        let value = value.on(&self.memory.heap);
         let index = self.language.definition().state_index(name);
         match index.and_then(|index| self.memory.state.get_mut(index)) {
             Some(cell) => {
@@ -133,7 +147,7 @@ impl<'l> Session<'l> {
     }
 
     /// Runs a whole program, by itself.
-    pub fn run(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Value> {
+    pub fn run(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Held> {
         self.run_as(source, Reading::Program, host)
     }
 
@@ -143,7 +157,7 @@ impl<'l> Session<'l> {
         source: &Arc<SourceText>,
         reading: Reading<'_>,
         host: &mut dyn Host,
-    ) -> Outcome<Value> {
+    ) -> Outcome<Held> {
         let compiled = self.language.compiled(source, Around::Nothing, reading);
         let mut diagnostics = compiled.diagnostics;
         let value = compiled.value.and_then(|(_, _, core)| {
@@ -152,7 +166,10 @@ impl<'l> Session<'l> {
                 .ok()
         });
         self.language.definition().reword(&mut diagnostics);
-        Outcome { value, diagnostics }
+        Outcome {
+            value: value.map(|value| self.held(value)),
+            diagnostics,
+        }
     }
 
     /// Runs a text as `run_as` does, and tells each of its steps.
@@ -162,11 +179,13 @@ impl<'l> Session<'l> {
         reading: Reading<'_>,
         host: &mut dyn Host,
         tell: &mut dyn FnMut(Telling<'_>),
-    ) -> Outcome<Value> {
+    ) -> Outcome<Held> {
         let language = self.language;
         let compiled = language.compiled_marked(source, Around::Nothing, reading);
         let mut diagnostics = compiled.diagnostics;
         let value = compiled.value.and_then(|(_, _, core)| {
+            let heap = Rc::clone(&self.memory.heap);
+            let _entered = heap.enter();
             let mut tracer = Tracer::new(language.definition(), &self.memory.state, tell);
             let compile = |source: &Arc<SourceText>| language.module(source);
             let world = World {
@@ -179,12 +198,15 @@ impl<'l> Session<'l> {
                 .ok()
         });
         language.definition().reword(&mut diagnostics);
-        Outcome { value, diagnostics }
+        Outcome {
+            value: value.map(|value| self.held(value)),
+            diagnostics,
+        }
     }
 
     /// Runs an entry of a conversation: names it binds at the top stay for the next
     /// entries. One that fails leaves all names as they were.
-    pub fn enter(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Value> {
+    pub fn enter(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Held> {
         let compiled = self
             .language
             .compiled(source, Around::Session(&self.kept), Reading::Entry);
@@ -197,9 +219,17 @@ impl<'l> Session<'l> {
         };
         let before = self.memory.session.clone();
         let dynamic = self.memory.dynamic.clone();
-        let mut copier = Copier::default();
-        let state: Vec<Value> = self.memory.state.iter().map(|v| copier.copy(v)).collect();
-        match self.core(&core, host) {
+        // What is kept for a failure is held, so that nothing frees it meanwhile.
+        let state = self.copied_state();
+        let kept: Vec<Held> = before
+            .iter()
+            .chain(dynamic.values())
+            .chain(&state)
+            .map(|value| self.held(*value))
+            .collect();
+        let result = self.core(&core, host);
+        drop(kept);
+        match result {
             Ok(value) => {
                 let mut fresh: Vec<(u32, Kept)> = names
                     .bindings
@@ -220,7 +250,7 @@ impl<'l> Session<'l> {
                 fresh.sort_by_key(|(index, _)| *index);
                 self.kept.extend(fresh.into_iter().map(|(_, kept)| kept));
                 Outcome {
-                    value: Some(value),
+                    value: Some(self.held(value)),
                     diagnostics,
                 }
             }
@@ -238,11 +268,23 @@ impl<'l> Session<'l> {
         }
     }
 
+    fn copied_state(&self) -> Vec<Value> {
+        let _entered = self.memory.heap.enter();
+        let mut copier = Copier::default();
+        let cells = self.memory.state.iter();
+        cells.map(|value| copier.copy(*value)).collect()
+    }
+
     /// The names kept so far with their values, the latest of each name.
-    pub fn names(&self) -> Vec<(&str, Option<&Value>)> {
-        let mut names: Vec<(&str, Option<&Value>)> = Vec::new();
+    pub fn names(&self) -> Vec<(&str, Option<Held>)> {
+        let mut names: Vec<(&str, Option<Held>)> = Vec::new();
         for (index, kept) in self.kept.iter().enumerate() {
-            let value = self.memory.session.get(index).and_then(Option::as_ref);
+            let value = self
+                .memory
+                .session
+                .get(index)
+                .and_then(|value| value.if_set());
+            let value = value.map(|value| self.held(value));
             let latest = self.kept[index + 1..]
                 .iter()
                 .all(|later| (&later.name, &later.space) != (&kept.name, &kept.space));

@@ -4,7 +4,7 @@ mod common;
 
 use common::{language, mistakes, value, with_tokens};
 use quillon_core::Session;
-use quillon_core::evaluation::{Limits, Recorder, written};
+use quillon_core::runtime::{Limits, Recorder};
 use quillon_core::source::SourceText;
 
 const FORMS: &str = r#"
@@ -180,7 +180,7 @@ fn a_conversation_keeps_names_of_every_space() {
     let mut enter = |text: &str| {
         let outcome = session.enter(&SourceText::new("entry", text), &mut host);
         match outcome.value {
-            Some(value) => written(&value),
+            Some(value) => value.written(),
             None => common::said(&outcome.diagnostics[0]),
         }
     };

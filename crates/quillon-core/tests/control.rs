@@ -4,7 +4,7 @@
 mod common;
 
 use common::{general, value, value_with, value_within};
-use quillon_core::evaluation::{Limits, Recorder};
+use quillon_core::runtime::{Limits, Recorder};
 
 #[track_caller]
 fn gives(cases: &[(&str, &str)]) {

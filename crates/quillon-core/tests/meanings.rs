@@ -3,7 +3,7 @@
 mod common;
 
 use common::{general, mistakes, value, value_within, with_tokens};
-use quillon_core::evaluation::Limits;
+use quillon_core::runtime::Limits;
 
 #[track_caller]
 fn gives(cases: &[(&str, &str)]) {

@@ -2,8 +2,8 @@
 
 mod common;
 
-use quillon_core::evaluation::{Limits, Recorder};
 use quillon_core::meaning::Operation;
+use quillon_core::runtime::{Limits, Recorder};
 use quillon_core::source::SourceText;
 use quillon_core::{Language, Session};
 

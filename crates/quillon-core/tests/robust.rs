@@ -4,7 +4,7 @@
 mod common;
 
 use proptest::prelude::*;
-use quillon_core::evaluation::{Limits, Recorder};
+use quillon_core::runtime::{Limits, Recorder};
 use quillon_core::source::{SourceText, from_bytes};
 use quillon_core::{Language, Session};
 

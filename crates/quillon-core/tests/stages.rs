@@ -5,8 +5,9 @@ mod common;
 
 use common::{language, said, with_tokens};
 use quillon_core::definition::read_cases;
-use quillon_core::evaluation::{Amount, Host, Limits, Recorder, Value, World, written};
+use quillon_core::evaluation::walk;
 use quillon_core::lexing::KindId;
+use quillon_core::runtime::{Amount, Host, Limits, Recorder};
 use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
 use quillon_core::testing::{Verdict, run_case};
@@ -187,14 +188,9 @@ fn a_tree_made_by_hand_has_a_meaning() {
     );
     let names = own.names(&tree, Around::Nothing).value.unwrap();
     let core = own.core(&tree, &names).value.unwrap();
-    let mut memory = quillon_core::evaluation::Memory::default();
-    let value = quillon_core::evaluation::run(
-        &std::rc::Rc::new(core),
-        &mut memory,
-        Limits::default(),
-        World::alone(&mut Recorder::default()),
-    );
-    assert_eq!(written(&value.unwrap()), "42");
+    let core = std::rc::Rc::new(core);
+    let walked = walk(&core, Limits::default(), &mut Recorder::default());
+    assert_eq!(walked.value.unwrap().written(), "42");
 }
 
 #[test]
@@ -244,7 +240,7 @@ form N in Expr
     let mut enter = |text: &str| {
         let outcome = session.enter(&SourceText::new("entry", text), &mut host);
         match outcome.value {
-            Some(value) => written(&value),
+            Some(value) => value.written(),
             None => said(&outcome.diagnostics[0]),
         }
     };
@@ -264,7 +260,14 @@ form N in Expr
     let names: Vec<String> = session
         .names()
         .iter()
-        .map(|(name, value)| format!("{name} {}", value.map_or_else(String::new, written)))
+        .map(|(name, value)| {
+            format!(
+                "{name} {}",
+                value
+                    .as_ref()
+                    .map_or_else(String::new, |value| value.written())
+            )
+        })
         .collect();
     assert_eq!(names, ["b 2", "a 7"]);
 }
@@ -288,7 +291,10 @@ fn a_host_is_all_that_a_program_reaches() {
     let value = session
         .run(&SourceText::new("text", "echo"), &mut host)
         .value;
-    assert!(matches!(value, Some(Value::Text(text)) if &*text == "from the host"));
+    assert_eq!(
+        value.and_then(|value| value.as_text()).as_deref(),
+        Some("from the host")
+    );
     assert_eq!(host.0, ["FROM THE HOST"]);
 }
 

@@ -3,9 +3,10 @@
 mod common;
 
 use common::{language, mistakes, value};
-use quillon_core::evaluation::{Limits, Recorder, Value, written};
+use quillon_core::runtime::{Limits, Recorder};
 use quillon_core::source::SourceText;
 use quillon_core::testing::{Verdict, examples, run_case};
+use quillon_core::values::Held;
 use quillon_core::{Language, Session};
 
 const GAUGE: &str = "language Gauge
@@ -47,7 +48,7 @@ fn gauge() -> Language {
 fn state(session: &Session<'_>) -> String {
     let cells = session
         .state()
-        .map(|(name, value)| format!("{name} {}", written(value)));
+        .map(|(name, value)| format!("{name} {}", value.written()));
     cells.collect::<Vec<_>>().join(", ")
 }
 
@@ -86,8 +87,8 @@ fn a_failed_entry_leaves_the_state_as_it_was_inside_and_out() {
         enter("up 1"),
         "true level 8, log [[0, 7, 8], [], [0, 7, 8]]"
     );
-    assert!(session.set_state("level", Value::Integer(1)));
-    assert!(!session.set_state("depth", Value::Integer(1)));
+    assert!(session.set_state("level", &Held::integer(1)));
+    assert!(!session.set_state("depth", &Held::integer(1)));
     assert!(state(&session).starts_with("level 1,"));
 }
 

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use quillon_core::evaluation::{Amount, Host, Refused};
+use quillon_core::runtime::{Amount, Host, Refused};
 use quillon_core::source::SourceText;
 
 use crate::files;

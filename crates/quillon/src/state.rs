@@ -5,14 +5,14 @@ use std::path::Path;
 use quillon_core::Language;
 use quillon_core::definition::Literal;
 use quillon_core::diagnostic::{Diagnostic, codes, nearest, quote};
-use quillon_core::evaluation::Value;
+use quillon_core::values::Held;
 use serde_json::Value as Json;
 
 use crate::commands::Stop;
 use crate::files;
 
 /// The cells that a JSON file gives values to.
-pub fn read(path: &Path, language: &Language) -> Result<Vec<(String, Value)>, Stop> {
+pub fn read(path: &Path, language: &Language) -> Result<Vec<(String, Held)>, Stop> {
     let source = files::read(path)?;
     let name = quote(&path.display().to_string());
     let wrong = |message: String| Diagnostic::error(codes::FILE_STATE, message);
@@ -32,7 +32,7 @@ pub fn read(path: &Path, language: &Language) -> Result<Vec<(String, Value)>, St
             let problem = wrong(format!("the state has no {}", quote(&cell))).did_you_mean(near);
             return Err(Stop::Unreadable(Box::new(problem)));
         }
-        given.push((cell, Value::from_literal(&literal(&value))));
+        given.push((cell, Held::new(literal(&value))));
     }
     Ok(given)
 }

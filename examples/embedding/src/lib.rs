@@ -7,11 +7,11 @@
 //! ([`Session::call`]).
 
 use std::collections::BTreeMap;
-use std::rc::Rc;
 
 use quillon_core::diagnostic::Diagnostic;
-use quillon_core::evaluation::{Amount, Closure, Host, Limits, Refused, Value};
+use quillon_core::runtime::{Amount, Host, Limits, Refused};
 use quillon_core::source::SourceText;
+use quillon_core::values::Held;
 use quillon_core::{Language, Session};
 
 /// The language of the rules, as it is described.
@@ -35,12 +35,13 @@ impl Host for Books {
         None
     }
 
-    fn call(&mut self, name: &str, args: &[Value]) -> Result<Value, Refused> {
-        match (name, args) {
-            ("tons", [Value::Text(boat)]) => match self.tons.get(&**boat) {
-                Some(tons) => Ok(Value::Integer(*tons)),
+    fn call(&mut self, name: &str, args: &[Held]) -> Result<Held, Refused> {
+        let first = args.first().and_then(Held::as_text);
+        match (name, first) {
+            ("tons", Some(boat)) => match self.tons.get(&boat) {
+                Some(tons) => Ok(Held::integer(*tons)),
                 None => Err(Refused::new(
-                    format!("no boat is called {}", &**boat),
+                    format!("no boat is called {boat}"),
                     "the books have no entry of it",
                 )),
             },
@@ -86,7 +87,7 @@ impl<'l> Office<'l> {
             ..Limits::default()
         };
         let mut session = Session::new(language, limits, &mut books)?;
-        session.set_state("noted", Value::Integer(noted));
+        session.set_state("noted", &Held::integer(noted));
         Ok(Office { session, books })
     }
 
@@ -104,29 +105,24 @@ impl<'l> Office<'l> {
     ///
     /// # Errors
     /// What went wrong in the rule; nothing in the list if there is no such rule.
-    pub fn toll(&mut self, rule: &str, boat: &str) -> Result<Value, Vec<Diagnostic>> {
+    pub fn toll(&mut self, rule: &str, boat: &str) -> Result<Held, Vec<Diagnostic>> {
         let function = self.rule(rule).ok_or_else(Vec::new)?;
-        let args = vec![Value::text(boat)];
+        let args = [Held::text(boat)];
         self.session
-            .call(&function, args, &mut self.books)
+            .call(&function, &args, &mut self.books)
             .into_result()
     }
 
-    fn rule(&self, wanted: &str) -> Option<Rc<Closure>> {
+    fn rule(&self, wanted: &str) -> Option<Held> {
         let names = self.session.names();
         let (_, value) = names.into_iter().find(|(name, _)| *name == wanted)?;
-        match value {
-            Some(Value::Function(function)) => Some(Rc::clone(function)),
-            _ => None,
-        }
+        value
     }
 
     /// How many notes have been made.
     pub fn noted(&self) -> Option<i64> {
         let mut cells = self.session.state();
-        match cells.find(|(name, _)| *name == "noted") {
-            Some((_, Value::Integer(count))) => Some(*count),
-            _ => None,
-        }
+        let (_, value) = cells.find(|(name, _)| *name == "noted")?;
+        value.as_integer()
     }
 }

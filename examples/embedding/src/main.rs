@@ -3,7 +3,6 @@
 use std::process::ExitCode;
 
 use quillon_core::diagnostic::Diagnostic;
-use quillon_core::evaluation::shown;
 use quillon_example_embedding::{Books, Office, language};
 
 const RULES: &str = r#"
@@ -32,7 +31,7 @@ fn main() -> ExitCode {
     print!("{}", office.books.notes);
     for boat in ["Heron", "Kingcup", "Wherry"] {
         match office.toll("plain", boat) {
-            Ok(toll) => println!("{boat} pays {}", shown(&toll)),
+            Ok(toll) => println!("{boat} pays {}", toll.shown()),
             Err(mistakes) => {
                 for mistake in mistakes {
                     println!("{boat}: {}", mistake.in_one_line());

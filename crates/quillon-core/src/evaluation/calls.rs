@@ -2,13 +2,12 @@
 
 use std::rc::Rc;
 
-use super::failure::{Culprit, Failure, Problem};
-use super::stacks::{Activation, Continuation, Going, Slot};
+use super::stacks::{Activation, Continuation, Going};
 use super::unwind::failure;
-use super::value::{Cell, Closure, Value};
 use super::walk::Walker;
-use crate::diagnostic::{codes, plural, quote};
 use crate::meaning::{CoreKind as K, FunctionCore, Part};
+use crate::runtime::{Failure, Problem, too_deep, wrong_count};
+use crate::values::{Closure, Ref, Value};
 
 /// How many continuations above a call are looked at to see whether its value is the
 /// function's own: beyond, a call is an ordinary one.
@@ -19,7 +18,7 @@ impl Walker<'_> {
     pub(super) fn call(&mut self, core: &Part, count: usize) -> Going {
         let from = self.stacks.operands.len() - count;
         let function = match &self.stacks.operands[from - 1] {
-            Value::Function(function) => Rc::clone(function),
+            Value::Function(function) => *function,
             other => {
                 let problem = Problem::kind(0, "a function", other);
                 self.stacks.operands.truncate(from - 1);
@@ -27,7 +26,7 @@ impl Walker<'_> {
             }
         };
         let caller = Rc::clone(self.stacks.function());
-        if let Some(failure) = self.refusal(&function.function, count, core, &caller) {
+        if let Some(failure) = self.refusal(function.core(), count, core, &caller) {
             return Going::Fail(failure);
         }
         // The place of the function itself among the operands is given up with those of
@@ -56,30 +55,30 @@ impl Walker<'_> {
     /// Calls a function with some arguments, for a ready-made operation.
     pub(super) fn call_back(
         &mut self,
-        function: &Rc<Closure>,
+        function: Ref<Closure>,
         args: Vec<Value>,
         core: &Part,
     ) -> Going {
         let caller = Rc::clone(self.stacks.function());
-        if let Some(failure) = self.refusal(&function.function, args.len(), core, &caller) {
+        if let Some(failure) = self.refusal(function.core(), args.len(), core, &caller) {
             return Going::Fail(failure);
         }
         let count = args.len();
         self.stacks.operands.extend(args);
-        self.activate(Rc::clone(function), count, core, caller)
+        self.activate(function, count, core, caller)
     }
 
     /// Begins a function whose arguments are the topmost operands.
     pub(super) fn activate(
         &mut self,
-        closure: Rc<Closure>,
+        closure: Ref<Closure>,
         count: usize,
         call: &Part,
         caller: Rc<FunctionCore>,
     ) -> Going {
         let base = self.stacks.slots.len();
-        self.fill_slots(&closure.function, base, count);
-        let body = Rc::clone(&closure.function.body);
+        self.fill_slots(closure.core(), base, count);
+        let body = Rc::clone(&closure.core().body);
         self.stacks.frames.push(Activation {
             closure,
             base: base as u32,
@@ -98,7 +97,7 @@ impl Walker<'_> {
     /// Puts a function in the place of the one that runs, which has nothing left to do.
     fn replace(
         &mut self,
-        closure: Rc<Closure>,
+        closure: Ref<Closure>,
         count: usize,
         call: &Part,
         caller: Rc<FunctionCore>,
@@ -111,7 +110,7 @@ impl Walker<'_> {
         let args = self.stacks.operands.len() - count;
         self.stacks.operands.drain(height as usize..args);
         self.stacks.slots.truncate(base as usize);
-        self.fill_slots(&closure.function, base as usize, count);
+        self.fill_slots(closure.core(), base as usize, count);
         self.stacks.frames[last] = Activation {
             closure,
             base,
@@ -130,20 +129,16 @@ impl Walker<'_> {
             let rest = stacks.operands.split_off(first + fixed);
             stacks.operands.push(Value::list(rest));
         }
+        stacks.slots.extend(stacks.operands.drain(first..));
         stacks
             .slots
-            .extend(stacks.operands.drain(first..).map(Slot::Value));
-        stacks
-            .slots
-            .resize(base + function.slots as usize, Slot::Unset);
+            .resize(base + function.slots as usize, Value::Unset);
         // Parameters that functions inside share become cells. A parameter's slot is its
         // number: parameters are the first variables a function gets.
         for &(slot, cell, _) in &function.params {
             if cell {
                 let place = &mut stacks.slots[base + slot as usize];
-                if let Slot::Value(value) = std::mem::replace(place, Slot::Unset) {
-                    *place = Slot::Cell(Rc::new(Cell(std::cell::RefCell::new(Some(value)))));
-                }
+                *place = Value::Variable(Value::variable(*place));
             }
         }
     }
@@ -192,45 +187,16 @@ impl Walker<'_> {
         let params = function.params.len();
         let fits = count == params || (function.rest && count + 1 >= params);
         if !fits {
-            return Some(failure(arity(function, count), core, caller));
+            let names: Vec<&str> = function.params.iter().map(|(_, _, n)| &**n).collect();
+            let name = function.name.as_deref();
+            let problem = wrong_count(name, &names, function.rest, count);
+            return Some(failure(*problem, core, caller));
         }
         // The program itself is no call.
         let calls = self.depth.saturating_sub(1);
         if calls < self.limits.depth {
             return None;
         }
-        let problem = Problem::new(
-            Culprit::Whole,
-            codes::RUN_DEPTH,
-            format!("{calls} calls are one inside the other, and that is the limit"),
-        )
-        .why("a function that calls itself must come to an end");
-        Some(failure(*problem, core, caller))
+        Some(failure(*too_deep(calls), core, caller))
     }
-}
-
-fn arity(function: &FunctionCore, count: usize) -> Problem {
-    let who = match &function.name {
-        Some(name) => quote(name),
-        None => "this function".to_owned(),
-    };
-    let least = function.params.len() - usize::from(function.rest);
-    let wanted = format!(
-        "{}{}",
-        plural(least, "argument"),
-        if function.rest { " or more" } else { "" }
-    );
-    let names: Vec<&str> = function.params.iter().map(|(_, _, n)| &**n).collect();
-    let mut problem = Problem::new(
-        Culprit::Whole,
-        codes::RUN_ARITY,
-        format!("{who} takes {wanted}, and gets {count}"),
-    )
-    .detail("function", who)
-    .detail("wanted", wanted)
-    .detail("got", count.to_string());
-    if !names.is_empty() {
-        problem = problem.why(format!("its parameters are {}", names.join(", ")));
-    }
-    *problem
 }

@@ -1,60 +1,24 @@
 //! Functions that can be suspended and resumed. Each has stacks of its own; to resume it is
 //! to change stacks.
 
-use std::cell::RefCell;
 use std::rc::Rc;
 
-use super::failure::{Culprit, Problem};
 use super::stacks::{Continuation, Going, Stacks};
-use super::value::{Closure, Value, drop_flat};
 use super::walk::Walker;
 use crate::diagnostic::codes;
 use crate::meaning::Part;
-
-/// A function that can be suspended and resumed.
-#[derive(Debug)]
-pub struct Coroutine(RefCell<State>);
-
-#[derive(Debug)]
-enum State {
-    /// Not begun.
-    Fresh(Rc<Closure>),
-    /// Suspended.
-    Waiting(Stacks),
-    /// Resumed, and not suspended again.
-    Running,
-    /// At its end, or failed.
-    Ended,
-}
-
-impl Coroutine {
-    pub(super) fn new(function: Rc<Closure>) -> Coroutine {
-        Coroutine(RefCell::new(State::Fresh(function)))
-    }
-
-    /// Whether it has come to its end.
-    pub fn has_ended(&self) -> bool {
-        matches!(*self.0.borrow(), State::Ended)
-    }
-}
-
-impl Drop for Coroutine {
-    fn drop(&mut self) {
-        if let State::Waiting(stacks) = self.0.get_mut() {
-            drop_flat(stacks.values());
-        }
-    }
-}
+use crate::runtime::{Culprit, Problem};
+use crate::values::{Coroutine, Progress, Ref, Value};
 
 impl Walker<'_> {
     /// Resumes a coroutine: what it was suspended by gives the value.
-    pub(super) fn resume(&mut self, coroutine: &Rc<Coroutine>, value: Value, core: &Part) -> Going {
-        let state = std::mem::replace(&mut *coroutine.0.borrow_mut(), State::Running);
+    pub(super) fn resume(&mut self, coroutine: Ref<Coroutine>, value: Value, core: &Part) -> Going {
+        let state = coroutine.set(Progress::Running);
         match state {
-            State::Fresh(function) => {
+            Progress::Fresh(function) => {
                 let caller = Rc::clone(self.stacks.function());
-                if let Some(failure) = self.refusal(&function.function, 0, core, &caller) {
-                    *coroutine.0.borrow_mut() = State::Ended;
+                if let Some(failure) = self.refusal(function.core(), 0, core, &caller) {
+                    coroutine.set(Progress::Ended);
                     return Going::Fail(failure);
                 }
                 let inner = Stacks {
@@ -62,15 +26,18 @@ impl Walker<'_> {
                     ..Stacks::default()
                 };
                 let outer = std::mem::replace(&mut self.stacks, inner);
-                self.outer.push((outer, Rc::clone(coroutine)));
+                self.outer.push((outer, coroutine));
                 self.activate(function, 0, core, caller)
             }
-            State::Waiting(inner) => {
+            Progress::Waiting(suspended) => {
+                // Each session keeps to one engine.
+                let inner = suspended.into_any().downcast::<Stacks>();
+                let inner = inner.map(|stacks| *stacks).unwrap_or_default();
                 let outer = std::mem::replace(&mut self.stacks, inner);
-                self.outer.push((outer, Rc::clone(coroutine)));
+                self.outer.push((outer, coroutine));
                 Going::Give(value)
             }
-            State::Running => {
+            Progress::Running => {
                 let problem = Problem::new(
                     Culprit::Operand(0),
                     codes::RUN_COROUTINE,
@@ -78,8 +45,8 @@ impl Walker<'_> {
                 );
                 self.fail(*problem, core)
             }
-            State::Ended => {
-                *coroutine.0.borrow_mut() = State::Ended;
+            Progress::Ended => {
+                coroutine.set(Progress::Ended);
                 let problem = Problem::new(
                     Culprit::Operand(0),
                     codes::RUN_COROUTINE,
@@ -101,14 +68,14 @@ impl Walker<'_> {
             return self.fail(*problem, core);
         };
         let inner = std::mem::replace(&mut self.stacks, outer);
-        *coroutine.0.borrow_mut() = State::Waiting(inner);
+        coroutine.set(Progress::Waiting(Box::new(inner)));
         Going::Give(value)
     }
 
     /// Goes back to what resumed a coroutine that has come to its end.
     pub(super) fn end_coroutine(&mut self) {
         if let Some((outer, coroutine)) = self.outer.pop() {
-            *coroutine.0.borrow_mut() = State::Ended;
+            coroutine.set(Progress::Ended);
             self.stacks = outer;
         }
     }

@@ -3,19 +3,18 @@
 
 use std::rc::Rc;
 
-use super::failure::{Culprit, Problem};
-use super::modules::Module;
 use super::stacks::{Continuation, Going, Items, Turns};
-use super::value::{Closure, Value};
 use super::walk::Walker;
 use crate::diagnostic::codes;
 use crate::meaning::{CoreKind as K, Operation, Part};
+use crate::runtime::{Culprit, Module, Problem, Sorting};
+use crate::values::{Closure, Key, Marker, Ref, Value, described};
 
 /// An operation that has called a function.
 #[derive(Debug)]
 pub(super) struct Calling {
     core: Part,
-    function: Rc<Closure>,
+    function: Ref<Closure>,
     work: Work,
 }
 
@@ -31,16 +30,36 @@ enum Work {
     Module(String),
 }
 
+impl Calling {
+    pub fn trace(&self, marker: &mut Marker) {
+        marker.value(Value::Function(self.function));
+        match &self.work {
+            Work::Map(items, made) => {
+                marker.values(items.as_slice());
+                marker.values(made);
+            }
+            Work::Filter(items, asked, kept) => {
+                marker.values(items.as_slice());
+                marker.value(*asked);
+                marker.values(kept);
+            }
+            Work::Fold(items) => marker.values(items.as_slice()),
+            Work::Sort(sorting) => sorting.trace(marker),
+            Work::Module(_) => {}
+        }
+    }
+}
+
 impl Walker<'_> {
     /// Begins a loop over a value.
     pub(super) fn begin_turns(&mut self, core: Part, value: &Value) -> Going {
         let items = match value {
-            Value::List(list) => Items::Listed(list.0.borrow().clone().into_iter()),
+            Value::List(list) => Items::Listed(list.copied().into_iter()),
             Value::Map(map) => {
-                let keys: Vec<Value> = map.0.borrow().keys().map(super::Key::value).collect();
+                let keys: Vec<Value> = map.keys().iter().map(Key::value).collect();
                 Items::Listed(keys.into_iter())
             }
-            Value::Coroutine(coroutine) => Items::From(Rc::clone(coroutine), false),
+            Value::Coroutine(coroutine) => Items::From(*coroutine, false),
             other => {
                 let problem = Problem::kind(0, "a list, a map or a coroutine", other);
                 return self.fail(*problem, &core);
@@ -63,10 +82,10 @@ impl Walker<'_> {
             Items::From(coroutine, _) if coroutine.has_ended() => Going::Give(Value::Nothing),
             Items::From(coroutine, asked) => {
                 *asked = true;
-                let coroutine = Rc::clone(coroutine);
+                let coroutine = *coroutine;
                 let core = Rc::clone(&turns.core);
                 self.stacks.continuations.push(Continuation::Each(turns));
-                self.resume(&coroutine, Value::Nothing, &core)
+                self.resume(coroutine, Value::Nothing, &core)
             }
         }
     }
@@ -111,7 +130,7 @@ impl Walker<'_> {
             let problem = Problem::kind(last, "a function", &args[last]);
             return self.fail(*problem, core);
         };
-        let items = given.0.borrow().clone();
+        let items = given.copied();
         let (work, first) = match operation {
             Operation::ListMap => {
                 let made = Vec::with_capacity(items.len());
@@ -121,12 +140,12 @@ impl Walker<'_> {
                 let work = Work::Filter(items.into_iter(), Value::Nothing, Vec::new());
                 (work, None)
             }
-            Operation::ListFold => (Work::Fold(items.into_iter()), Some(args[1].clone())),
+            Operation::ListFold => (Work::Fold(items.into_iter()), Some(args[1])),
             _ => (Work::Sort(Sorting::new(items)), None),
         };
         let calling = Box::new(Calling {
             core: Rc::clone(core),
-            function: Rc::clone(function),
+            function: *function,
             work,
         });
         self.next_call(calling, first)
@@ -135,13 +154,13 @@ impl Walker<'_> {
     /// Runs another program, and keeps what it gives.
     pub(super) fn begin_module(
         &mut self,
-        program: &Rc<Closure>,
+        program: Ref<Closure>,
         name: String,
         core: &Part,
     ) -> Going {
         let calling = Box::new(Calling {
             core: Rc::clone(core),
-            function: Rc::clone(program),
+            function: program,
             work: Work::Module(name),
         });
         self.next_call(calling, None)
@@ -155,7 +174,7 @@ impl Walker<'_> {
                 let operand = 1;
                 let message = format!(
                     "the function must give a truth value, and it gives {}",
-                    super::described(other)
+                    described(other)
                 );
                 let problem = Problem::new(Culprit::Operand(operand), codes::RUN_KIND, message);
                 return self.fail(*problem, &calling.core);
@@ -165,7 +184,7 @@ impl Walker<'_> {
         let mut carried = None;
         match &mut calling.work {
             Work::Module(name) => {
-                let done = Module::Done(value.clone());
+                let done = Module::Done(value);
                 self.memory.modules.insert(std::mem::take(name), done);
                 return Going::Give(value);
             }
@@ -192,7 +211,7 @@ impl Walker<'_> {
             },
             Work::Filter(items, asked, kept) => match items.next() {
                 Some(item) => {
-                    *asked = item.clone();
+                    *asked = item;
                     vec![item]
                 }
                 None => return Going::Give(Value::list(std::mem::take(kept))),
@@ -203,82 +222,14 @@ impl Walker<'_> {
             },
             Work::Sort(sorting) => match sorting.ask() {
                 Some([a, b]) => vec![a, b],
-                None => return Going::Give(Value::list(std::mem::take(&mut sorting.from))),
+                None => return Going::Give(Value::list(sorting.sorted())),
             },
         };
-        let function = Rc::clone(&calling.function);
+        let function = calling.function;
         let core = Rc::clone(&calling.core);
         self.stacks
             .continuations
             .push(Continuation::Calling(calling));
-        self.call_back(&function, args, &core)
-    }
-}
-
-/// A merge sort from the bottom up that asks for each comparison. The order of equals is
-/// kept.
-#[derive(Debug)]
-struct Sorting {
-    from: Vec<Value>,
-    to: Vec<Value>,
-    /// How long the runs are that are merged.
-    width: usize,
-    /// Where the pair of runs begins that is merged now, and how far in both it is.
-    left: usize,
-    i: usize,
-    j: usize,
-}
-
-impl Sorting {
-    fn new(items: Vec<Value>) -> Sorting {
-        Sorting {
-            to: Vec::with_capacity(items.len()),
-            width: 1,
-            left: 0,
-            i: 0,
-            j: 1,
-            from: items,
-        }
-    }
-
-    /// The two items to be compared next: whether the first comes before the second;
-    /// nothing when all are sorted.
-    fn ask(&mut self) -> Option<[Value; 2]> {
-        let count = self.from.len();
-        while self.width < count {
-            if self.left >= count {
-                std::mem::swap(&mut self.from, &mut self.to);
-                self.to.clear();
-                self.width *= 2;
-                self.begin(0);
-                continue;
-            }
-            let middle = (self.left + self.width).min(count);
-            let end = (middle + self.width).min(count);
-            if self.i < middle && self.j < end {
-                return Some([self.from[self.j].clone(), self.from[self.i].clone()]);
-            }
-            self.to.extend_from_slice(&self.from[self.i..middle]);
-            self.to.extend_from_slice(&self.from[self.j.min(end)..end]);
-            self.begin(end);
-        }
-        None
-    }
-
-    fn begin(&mut self, left: usize) {
-        self.left = left;
-        self.i = left;
-        self.j = (left + self.width).min(self.from.len());
-    }
-
-    /// Takes the answer.
-    fn answer(&mut self, second_first: bool) {
-        let next = if second_first {
-            &mut self.j
-        } else {
-            &mut self.i
-        };
-        self.to.push(self.from[*next].clone());
-        *next += 1;
+        self.call_back(function, args, &core)
     }
 }

@@ -1,29 +1,12 @@
 //! Running other programs from a program, and the operations that need the walker itself.
 
-use std::rc::Rc;
 use std::sync::Arc;
 
-use super::coroutines::Coroutine;
-use super::failure::{Culprit, Problem};
-use super::natives;
 use super::stacks::Going;
-use super::value::{Closure, Text, Value};
 use super::walk::Walker;
-use crate::diagnostic::{Diagnostic, codes, quote};
-use crate::meaning::{FunctionCore, Operation, Part};
-use crate::source::SourceText;
-
-/// Makes the Core of another program: one that gives what the program exports.
-pub type Compile<'a> = dyn Fn(&Arc<SourceText>) -> Result<Rc<FunctionCore>, Vec<Diagnostic>> + 'a;
-
-/// Another program that has been asked for.
-#[derive(Debug)]
-pub(super) enum Module {
-    /// It runs.
-    Running,
-    /// It has run, and this is what it gave.
-    Done(Value),
-}
+use crate::meaning::{Operation, Part};
+use crate::runtime::{self, Loaded, Problem};
+use crate::values::{Closure, Value, shown};
 
 impl Walker<'_> {
     /// Carries out an operation on the topmost operands.
@@ -46,23 +29,16 @@ impl Walker<'_> {
             _ => {}
         }
         let args = &self.stacks.operands[from..];
-        let result = natives::apply(operation, args, &mut self.host, &mut self.memory.random);
+        let result = runtime::apply(operation, args, &mut self.host, &mut self.memory.random);
         if operation == O::Output
             && let Some(watcher) = &mut self.watcher
         {
-            let printed: String = args.iter().map(super::shown).collect();
+            let printed: String = args.iter().map(shown).collect();
             watcher.prints(&printed);
         }
         self.stacks.operands.truncate(from);
         match result {
-            Ok(value) => {
-                if self.is_over_memory()
-                    && let Some(failure) = self.over_memory(core)
-                {
-                    return Going::Fail(failure);
-                }
-                Going::Give(value)
-            }
+            Ok(value) => self.made(value, core),
             Err(problem) => self.fail(*problem, core),
         }
     }
@@ -73,13 +49,13 @@ impl Walker<'_> {
         match (operation, first) {
             (Operation::CoroutineSuspend, value) => self.suspend(value, core),
             (Operation::CoroutineMake, Value::Function(function)) => {
-                Going::Give(Value::Coroutine(Rc::new(Coroutine::new(function))))
+                Going::Give(Value::coroutine(function))
             }
             (Operation::CoroutineMake, other) => {
                 self.fail(*Problem::kind(0, "a function", &other), core)
             }
             (Operation::CoroutineResume, Value::Coroutine(coroutine)) => {
-                self.resume(&coroutine, args.next().unwrap_or_default(), core)
+                self.resume(coroutine, args.next().unwrap_or_default(), core)
             }
             (_, Value::Coroutine(coroutine)) => Going::Give(Value::Truth(coroutine.has_ended())),
             (_, other) => self.fail(*Problem::kind(0, "a coroutine", &other), core),
@@ -91,64 +67,16 @@ impl Walker<'_> {
         let Value::Text(path) = path else {
             return self.fail(*Problem::kind(0, "a text", path), core);
         };
-        match self.module(path) {
+        let from = Arc::clone(&self.stacks.function().source);
+        let loaded = self
+            .memory
+            .program(path, &from, &mut self.host, self.compile);
+        match loaded {
             Ok(Loaded::Known(value)) => Going::Give(value),
             Ok(Loaded::Code(function, name)) => {
-                let closure = Rc::new(Closure {
-                    function,
-                    captured: Vec::new(),
-                });
-                self.memory.modules.insert(name.clone(), Module::Running);
-                self.begin_module(&closure, name, core)
+                self.begin_module(Closure::of_core(&function, Vec::new()), name, core)
             }
             Err(problem) => self.fail(*problem, core),
         }
     }
-
-    fn module(&mut self, path: &Text) -> Result<Loaded, Box<Problem>> {
-        let problem =
-            |message: String| Problem::new(Culprit::Operand(0), codes::RUN_MODULE, message);
-        let from = Arc::clone(&self.stacks.function().source);
-        let source = self
-            .host
-            .program(path, &from)
-            .map_err(|refused| refused.problem(0, codes::RUN_MODULE))?;
-        let name = source.name().to_owned();
-        match self.memory.modules.get(&name) {
-            Some(Module::Done(value)) => return Ok(Loaded::Known(value.clone())),
-            Some(Module::Running) => return Err(self.circle(&name)),
-            None => {}
-        }
-        let function = (self.compile)(&source).map_err(|diagnostics| {
-            let errors: Vec<String> = diagnostics.iter().map(Diagnostic::in_one_line).collect();
-            problem(format!("the program {} has mistakes", quote(path))).why(errors.join("; "))
-        })?;
-        Ok(Loaded::Code(function, name))
-    }
-
-    /// The error of a program that comes to load itself.
-    fn circle(&self, name: &str) -> Box<Problem> {
-        let from = self.memory.modules.get_index_of(name).unwrap_or_default();
-        let mut chain: Vec<&str> = self
-            .memory
-            .modules
-            .iter()
-            .skip(from)
-            .filter(|(_, module)| matches!(module, Module::Running))
-            .map(|(name, _)| name.as_str())
-            .collect();
-        chain.push(name);
-        Problem::new(
-            Culprit::Operand(0),
-            codes::RUN_MODULE,
-            format!("{} comes to load itself", quote(name)),
-        )
-        .why(chain.join(" loads "))
-    }
-}
-
-/// A program that was asked for.
-enum Loaded {
-    Known(Value),
-    Code(Rc<FunctionCore>, String),
 }

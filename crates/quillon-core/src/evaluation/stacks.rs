@@ -2,21 +2,13 @@
 //! operands that wait. All of it is data, so that a run needs no native stack, however deep
 //! it goes, and can be set aside and gone on with.
 
+use std::any::Any;
 use std::rc::Rc;
 
-use super::coroutines::Coroutine;
-use super::failure::Failure;
 use super::higher::Calling;
-use super::value::{Cell, Closure, Value};
 use crate::meaning::{FunctionCore, Label, Part};
-
-/// A slot of a running function.
-#[derive(Clone, Debug)]
-pub(super) enum Slot {
-    Unset,
-    Value(Value),
-    Cell(Rc<Cell>),
-}
+use crate::runtime::Failure;
+use crate::values::{Closure, Coroutine, Marker, Ref, Suspended, Traced, Value};
 
 /// What goes on when a value is there.
 #[derive(Debug)]
@@ -51,7 +43,7 @@ pub(super) struct Turns {
 pub(super) enum Items {
     Listed(std::vec::IntoIter<Value>),
     /// A coroutine, and whether the value at hand has come from it.
-    From(Rc<Coroutine>, bool),
+    From(Ref<Coroutine>, bool),
 }
 
 /// How a run goes on.
@@ -70,7 +62,7 @@ pub(super) enum Going {
 /// A running function.
 #[derive(Debug)]
 pub(super) struct Activation {
-    pub closure: Rc<Closure>,
+    pub closure: Ref<Closure>,
     /// Where its slots begin.
     pub base: u32,
     /// How many operands waited when it was called.
@@ -85,7 +77,8 @@ pub(super) struct Activation {
 pub(super) struct Stacks {
     pub continuations: Vec<Continuation>,
     pub frames: Vec<Activation>,
-    pub slots: Vec<Slot>,
+    /// Those that are shared hold the variable.
+    pub slots: Vec<Value>,
     pub operands: Vec<Value>,
 }
 
@@ -94,7 +87,7 @@ impl Stacks {
     pub fn size(&self) -> usize {
         self.continuations.len() * size_of::<Continuation>()
             + self.frames.len() * size_of::<Activation>()
-            + self.slots.len() * size_of::<Slot>()
+            + self.slots.len() * size_of::<Value>()
             + self.operands.len() * size_of::<Value>()
     }
 
@@ -107,15 +100,56 @@ impl Stacks {
     /// The code of the function that runs.
     #[inline]
     pub fn function(&self) -> &Rc<FunctionCore> {
-        &self.frame().closure.function
+        self.frame().closure.core()
+    }
+}
+
+impl Traced for Stacks {
+    fn trace(&self, marker: &mut Marker) {
+        marker.values(&self.slots);
+        marker.values(&self.operands);
+        for frame in &self.frames {
+            marker.value(Value::Function(frame.closure));
+        }
+        for continuation in &self.continuations {
+            continuation.trace(marker);
+        }
     }
 
-    /// The values in it, for dropping them one after the other.
-    pub fn values(&mut self) -> impl Iterator<Item = Value> + '_ {
-        let slots = self.slots.drain(..).filter_map(|slot| match slot {
-            Slot::Value(value) => Some(value),
-            Slot::Unset | Slot::Cell(_) => None,
-        });
-        slots.chain(self.operands.drain(..))
+    fn room(&self) -> usize {
+        self.size()
+    }
+}
+
+impl Suspended for Stacks {
+    fn into_any(self: Box<Self>) -> Box<dyn Any> {
+        self
+    }
+}
+
+impl Continuation {
+    fn trace(&self, marker: &mut Marker) {
+        match self {
+            Continuation::Node(..) | Continuation::Leave | Continuation::Bottom => {}
+            Continuation::Each(turns) => match &turns.items {
+                Items::Listed(items) => marker.values(items.as_slice()),
+                Items::From(coroutine, _) => marker.value(Value::Coroutine(*coroutine)),
+            },
+            Continuation::Calling(calling) => calling.trace(marker),
+            Continuation::After(going) => going.trace(marker),
+            Continuation::Rebound(held) => {
+                marker.values(held.iter().filter_map(|(_, v)| v.as_ref()))
+            }
+        }
+    }
+}
+
+impl Going {
+    fn trace(&self, marker: &mut Marker) {
+        match self {
+            Going::Run(_) => {}
+            Going::Give(value) | Going::Jump(_, value) => marker.value(*value),
+            Going::Fail(failure) => marker.values(&failure.raised),
+        }
     }
 }

@@ -3,12 +3,12 @@
 use std::rc::Rc;
 use std::sync::Arc;
 
-use super::failure::{Culprit, Failure, Problem};
 use super::stacks::{Activation, Continuation, Going};
-use super::value::Value;
 use super::walk::{Walker, operand};
-use crate::diagnostic::{Place, codes};
+use crate::diagnostic::Place;
 use crate::meaning::{Core, CoreKind as K, FunctionCore, Label, Part, Variable};
+use crate::runtime::{Culprit, Failure, Problem, not_caught};
+use crate::values::Value;
 
 impl Walker<'_> {
     /// Goes out to a landing of the running function.
@@ -83,7 +83,7 @@ impl Walker<'_> {
         };
         let place = Place::new(&caller.source, call.span);
         let Some(param) = failure.inside_ready_made.take() else {
-            failure.passed(closure.function.name.as_deref(), place);
+            failure.passed(closure.core().name.as_deref(), place);
             return;
         };
         // The program knows nothing of what is inside: its own text is at fault, the
@@ -108,15 +108,7 @@ impl Walker<'_> {
 
     /// Stops with a value that can be caught.
     pub(super) fn raise(&mut self, value: Value, core: &Part) -> Going {
-        let problem = Problem::new(
-            Culprit::Whole,
-            codes::RUN_RAISED,
-            format!(
-                "this was raised and nothing caught it: {}",
-                super::shown(&value)
-            ),
-        );
-        let mut failure = failure(*problem, core, self.stacks.function());
+        let mut failure = failure(*not_caught(&value), core, self.stacks.function());
         failure.raised = Some(value);
         Going::Fail(failure)
     }

@@ -3,17 +3,16 @@
 //! the lambda-calculus", 1986), so that it goes as deep as memory allows.
 
 use std::rc::Rc;
-use std::time::Instant;
 
-use super::coroutines::Coroutine;
-use super::failure::{Culprit, Failure, Problem};
-use super::modules::Compile;
+use super::Watcher;
 use super::stacks::{Continuation, Going, Stacks};
-use super::value::{Closure, Value};
-use super::{Limits, Memory, Metered, Watcher, World, number};
 use crate::definition::Literal;
 use crate::diagnostic::codes;
 use crate::meaning::{Core, CoreKind as K, Part};
+use crate::runtime::{
+    Budget, Compile, Culprit, Failure, Limits, Memory, Metered, Problem, World, binary, negate,
+};
+use crate::values::{Closure, Coroutine, Marker, Ref, Roots, Traced, Value, described, shown};
 
 pub(super) struct Walker<'a> {
     pub memory: &'a mut Memory,
@@ -23,13 +22,12 @@ pub(super) struct Walker<'a> {
     pub limits: Limits,
     pub stacks: Stacks,
     /// What waits for the coroutines that run, the outermost first.
-    pub outer: Vec<(Stacks, Rc<Coroutine>)>,
+    pub outer: Vec<(Stacks, Ref<Coroutine>)>,
     /// Calls one inside the other, over all stacks.
     pub depth: u32,
-    /// Steps until the limits are looked at again, and those after that.
+    /// Steps until the limits are looked at again.
     pub steps: u64,
-    pub steps_left: u64,
-    pub started: Instant,
+    pub budget: Budget,
 }
 
 impl<'a> Walker<'a> {
@@ -50,25 +48,24 @@ impl<'a> Walker<'a> {
             depth: 0,
             // The first step finds the slice used up, and begins the first real one.
             steps: 1,
-            steps_left: limits.steps.unwrap_or(u64::MAX),
-            started: Instant::now(),
+            budget: Budget::new(limits),
         }
     }
 
     /// Calls a function from outside.
     pub fn call_first(
         mut self,
-        closure: &Rc<Closure>,
+        closure: Ref<Closure>,
         args: Vec<Value>,
     ) -> Result<Value, Box<Failure>> {
-        let caller = Rc::clone(&closure.function);
+        let caller = Rc::clone(closure.core());
         let call = Rc::clone(&caller.body);
         let count = args.len();
         if let Some(failure) = self.refusal(&caller, count, &call, &caller) {
             return Err(failure);
         }
         self.stacks.operands.extend(args);
-        let begun = self.activate(Rc::clone(closure), count, &call, caller);
+        let begun = self.activate(closure, count, &call, caller);
         let result = self.go(begun);
         self.memory.forget_unfinished();
         result
@@ -120,7 +117,7 @@ impl<'a> Walker<'a> {
             }
             K::Mark(marked, body) => {
                 if let Some(watcher) = &mut self.watcher {
-                    let source = &self.stacks.frame().closure.function.source;
+                    let source = &self.stacks.function().source;
                     watcher.begins(*marked, source, core.span);
                 }
                 body
@@ -243,10 +240,8 @@ impl<'a> Walker<'a> {
                     return Going::Run(right);
                 }
                 let left = self.stacks.operands.pop().unwrap_or_default();
-                match number::binary(*operator, &left, &value) {
-                    Ok(Value::Text(_) | Value::List(_)) if self.is_over_memory() => self
-                        .over_memory(&core)
-                        .map_or(Going::Give(Value::Nothing), Going::Fail),
+                match binary(*operator, &left, &value) {
+                    Ok(value @ (Value::Text(_) | Value::List(_))) => self.made(value, &core),
                     Ok(value) => Going::Give(value),
                     Err(problem) => self.fail(*problem, &core),
                 }
@@ -274,7 +269,7 @@ impl<'a> Walker<'a> {
     /// The same for what is less common.
     fn rarer_part(&mut self, core: Part, value: Value) -> Going {
         match &core.kind {
-            K::Negate(_) => match number::negate(&value) {
+            K::Negate(_) => match negate(&value) {
                 Ok(value) => Going::Give(value),
                 Err(problem) => self.fail(*problem, &core),
             },
@@ -289,7 +284,7 @@ impl<'a> Walker<'a> {
                     let problem = Problem::new(
                         Culprit::Operand(0),
                         codes::RUN_MATCH,
-                        format!("nothing here is for {}", super::described(&value)),
+                        format!("nothing here is for {}", described(&value)),
                     );
                     return self.fail(*problem, &core);
                 };
@@ -299,7 +294,7 @@ impl<'a> Walker<'a> {
                 Going::Run(Rc::clone(&arm.body))
             }
             K::Fault(_) => {
-                let problem = Problem::new(Culprit::Whole, codes::RUN_FAULT, super::shown(&value));
+                let problem = Problem::new(Culprit::Whole, codes::RUN_FAULT, shown(&value));
                 self.fail(*problem, &core)
             }
             K::Raise(_) => self.raise(value, &core),
@@ -331,6 +326,17 @@ impl<'a> Walker<'a> {
                 let problem = Problem::kind(operand, "a truth value", other);
                 Err(self.fail(*problem, core))
             }
+        }
+    }
+}
+
+impl Roots for Walker<'_> {
+    fn trace(&self, marker: &mut Marker) {
+        self.memory.trace(marker);
+        self.stacks.trace(marker);
+        for (stacks, coroutine) in &self.outer {
+            stacks.trace(marker);
+            marker.value(Value::Coroutine(*coroutine));
         }
     }
 }

@@ -2,14 +2,13 @@
 
 use std::sync::Arc;
 
-use super::show::written;
-use super::value::Value;
 use crate::definition::Definition;
 use crate::meaning::Marked;
 use crate::source::{SourceText, Span};
+use crate::values::{Value, written};
 
 /// Somebody who watches a run whose Core has marks.
-pub trait Watcher {
+pub(crate) trait Watcher {
     /// A node begins.
     fn begins(&mut self, marked: Marked, source: &Arc<SourceText>, span: Span);
 
@@ -83,7 +82,7 @@ pub struct Tracer<'a> {
 
 impl<'a> Tracer<'a> {
     /// A tracer of a run in which the state begins like this.
-    pub fn new(
+    pub(crate) fn new(
         definition: &'a Definition,
         state: &[Value],
         tell: &'a mut dyn FnMut(Telling<'_>),

@@ -4,11 +4,12 @@ use std::sync::Arc;
 
 use crate::definition::{Example, Expectation, Expected, Given, Name};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
-use crate::evaluation::{Limits, Recorder, Value, equal, written};
 use crate::language::{Language, Reading};
+use crate::runtime::{Limits, Recorder};
 use crate::session::Session;
 use crate::source::{SourceText, Span};
 use crate::tree::{matches, one_line};
+use crate::values::Held;
 
 /// How a case ended.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, serde::Serialize)]
@@ -182,7 +183,7 @@ fn check_run(
     result: &mut CaseResult,
 ) {
     let mut host = Recorder::default();
-    let mut left: Vec<(String, Value)> = Vec::new();
+    let mut left: Vec<(String, Held)> = Vec::new();
     let outcome = match Session::new(language, case_limits(), &mut host) {
         Ok(mut session) => {
             // A case ends the same way each time, also where chance plays a part.
@@ -192,7 +193,7 @@ fn check_run(
             left.extend(
                 session
                     .state()
-                    .map(|(name, value)| (name.to_owned(), value.clone())),
+                    .map(|(name, value)| (name.to_owned(), value)),
             );
             outcome
         }
@@ -210,16 +211,11 @@ fn check_run(
     for expectation in &case.expectations {
         let difference = match &expectation.expected {
             Expected::Tree(_) => None,
-            Expected::Gives(literal) => {
-                let wanted = Value::from_literal(literal);
-                outcome.value.as_ref().and_then(|value| {
-                    let holds =
-                        value.kind() == wanted.kind() && equal(value, &wanted) == Some(true);
-                    (!holds).then(|| ("value", written(&wanted), written(value)))
-                })
-            }
+            Expected::Gives(literal) => outcome.value.as_ref().and_then(|value| {
+                let wanted = Held::new(literal.clone());
+                (!value.is(literal)).then(|| ("value", wanted.written(), value.written()))
+            }),
             Expected::Leaves(name, literal) => {
-                let wanted = Value::from_literal(literal);
                 match left.iter().find(|(known, _)| *known == name.text) {
                     None => {
                         result
@@ -228,9 +224,8 @@ fn check_run(
                         None
                     }
                     Some((_, value)) => {
-                        let holds =
-                            value.kind() == wanted.kind() && equal(value, &wanted) == Some(true);
-                        (!holds).then(|| ("state", written(&wanted), written(value)))
+                        let wanted = Held::new(literal.clone());
+                        (!value.is(literal)).then(|| ("state", wanted.written(), value.written()))
                     }
                 }
             }
@@ -285,7 +280,7 @@ fn give(session: &mut Session<'_>, case: &Example, host: &mut Recorder, result: 
         match given {
             Given::Input(text) => host.input.push_str(text),
             Given::State(name, literal) => {
-                if !session.set_state(&name.text, Value::from_literal(literal)) {
+                if !session.set_state(&name.text, &Held::new(literal.clone())) {
                     let problem = no_cell(session.language(), &result.source, name);
                     result.diagnostics.push(problem);
                 }
@@ -306,9 +301,9 @@ fn no_cell(language: &Language, source: &Arc<SourceText>, name: &Name) -> Diagno
     .did_you_mean(near)
 }
 
-fn no_error(value: Option<&Value>) -> String {
+fn no_error(value: Option<&Held>) -> String {
     match value {
-        Some(value) => format!("no error; it gives {}", written(value)),
+        Some(value) => format!("no error; it gives {}", value.written()),
         None => "no error".to_owned(),
     }
 }

@@ -2,7 +2,7 @@
 
 #![allow(dead_code, reason = "each test program uses a part of it")]
 
-use quillon_core::evaluation::{Limits, Recorder, written};
+use quillon_core::runtime::{Limits, Recorder};
 use quillon_core::source::SourceText;
 use quillon_core::tree::one_line;
 use quillon_core::{Language, Session};
@@ -94,7 +94,7 @@ pub fn value_with(language: &Language, text: &str, limits: Limits, host: &mut Re
         host,
     );
     let end = match outcome.value {
-        Some(value) => written(&value),
+        Some(value) => value.written(),
         None => said(&outcome.diagnostics[0]),
     };
     format!("{}{end}", host.printed)

@@ -53,7 +53,7 @@ impl Running {
             session.seed(seed);
         }
         for (name, value) in given {
-            session.set_state(&name, value);
+            session.set_state(&name, &value);
         }
         Ok(Ok(session))
     }
@@ -124,8 +124,8 @@ struct Reach {
 
 impl RunLimits {
     /// As the core has them.
-    fn limits(&self) -> quillon_core::evaluation::Limits {
-        quillon_core::evaluation::Limits {
+    fn limits(&self) -> quillon_core::runtime::Limits {
+        quillon_core::runtime::Limits {
             steps: self.steps,
             depth: self.depth,
             time: self.time,

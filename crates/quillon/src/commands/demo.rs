@@ -3,7 +3,7 @@
 use std::path::Path;
 use std::sync::Arc;
 
-use quillon_core::evaluation::{Limits, written};
+use quillon_core::runtime::Limits;
 use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading, Session};
 
@@ -122,7 +122,7 @@ fn stages(language: &Language) -> Vec<String> {
     if let Ok(mut session) = Session::new(language, Limits::default(), &mut host)
         && let Some(value) = session.run(&source, &mut host).value
     {
-        lines.push(paint(VALUE, written(&value)));
+        lines.push(paint(VALUE, value.written()));
     }
     lines
 }

@@ -5,8 +5,9 @@ use std::rc::Rc;
 use std::sync::Arc;
 
 use quillon_core::diagnostic::Outcome;
-use quillon_core::evaluation::{Host, Value, written};
+use quillon_core::runtime::Host;
 use quillon_core::source::SourceText;
+use quillon_core::values::Held;
 use quillon_core::{Language, Reading, Session};
 use serde_json::{Value as Json, json};
 
@@ -62,7 +63,7 @@ fn one(
             if args.value
                 && let Some(value) = &ran.outcome.value
             {
-                host.output(&written(value));
+                host.output(&value.written());
                 host.output("\n");
             }
             host.flush();
@@ -79,7 +80,7 @@ fn one(
             let mut result = json!({
                 "program": source.name(),
                 "output": host.kept(),
-                "value": outcome.value.as_ref().map(written),
+                "value": outcome.value.as_ref().map(Held::written),
                 "kind": outcome.value.as_ref().map(|value| value.kind().word()),
                 "diagnostics": outcome.diagnostics,
             });
@@ -100,7 +101,7 @@ fn one(
 
 /// What came of a run, and the state around it.
 struct Ran {
-    outcome: Outcome<Value>,
+    outcome: Outcome<Held>,
     before: Vec<(String, String)>,
     after: Vec<(String, String)>,
 }
@@ -128,7 +129,7 @@ fn ran(
     let cells = |session: &Session<'_>| -> Vec<(String, String)> {
         let cells = session.state();
         cells
-            .map(|(name, value)| (name.to_owned(), written(value)))
+            .map(|(name, value)| (name.to_owned(), value.written()))
             .collect()
     };
     let before = cells(&session);

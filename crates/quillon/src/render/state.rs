@@ -1,6 +1,6 @@
 //! The state of a language as a table.
 
-use quillon_core::evaluation::{Value, written};
+use quillon_core::values::Held;
 
 use super::style::{FORM, QUIET, VALUE};
 use super::table::{self, Cell};
@@ -26,9 +26,9 @@ pub fn shown(before: &[(String, String)], after: &[(String, String)]) -> Vec<Str
 }
 
 /// A table of the cells as they are.
-pub fn listed<'a>(cells: impl Iterator<Item = (&'a str, &'a Value)>) -> Vec<String> {
+pub fn listed<'a>(cells: impl Iterator<Item = (&'a str, Held)>) -> Vec<String> {
     let rows: Vec<Vec<Cell>> = cells
-        .map(|(name, value)| vec![Cell::new(name, FORM), Cell::new(written(value), VALUE)])
+        .map(|(name, value)| vec![Cell::new(name, FORM), Cell::new(value.written(), VALUE)])
         .collect();
     if rows.is_empty() {
         return vec!["there is no state".to_owned()];

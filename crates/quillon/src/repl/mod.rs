@@ -3,7 +3,6 @@
 use std::sync::Arc;
 
 use quillon_core::diagnostic::{Diagnostic, has_errors, nearest, quote};
-use quillon_core::evaluation::{Value, written};
 use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading, Session};
 
@@ -92,9 +91,9 @@ impl<'l> Conversation<'l> {
         self.host.flush();
         render::show_all(&outcome.diagnostics);
         match outcome.value {
-            Some(Value::Nothing) => After::Next,
+            Some(value) if value.is_nothing() => After::Next,
             Some(value) => {
-                anstream::println!("{}", paint(VALUE, written(&value)));
+                anstream::println!("{}", paint(VALUE, value.written()));
                 After::Next
             }
             None => After::Failed,
@@ -154,7 +153,7 @@ impl<'l> Conversation<'l> {
             .into_iter()
             .map(|(name, value)| {
                 let (kind, shown) = match value {
-                    Some(value) => (value.kind().word(), written(value)),
+                    Some(value) => (value.kind().word(), value.written()),
                     None => ("", "no value yet".to_owned()),
                 };
                 vec![

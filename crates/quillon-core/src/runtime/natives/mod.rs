@@ -1,11 +1,11 @@
 //! The operations of the meaning notation on values.
 
+use super::Metered;
 use super::failure::{Culprit, Problem};
 use super::number::{self, Division, Outcome};
-use super::value::{Value, same};
-use super::{Metered, show};
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
+use crate::values::{Value, same, shown, written};
 
 mod forms;
 mod integers;
@@ -19,7 +19,7 @@ mod texts;
 const LARGEST: usize = 1 << 28;
 
 /// Refuses a size beyond the limit.
-pub(super) fn bounded(size: usize) -> Result<(), Box<Problem>> {
+pub(crate) fn bounded(size: usize) -> Result<(), Box<Problem>> {
     if size <= LARGEST {
         return Ok(());
     }
@@ -96,7 +96,7 @@ fn cut(args: &[Value], length: usize) -> Result<std::ops::Range<usize>, Box<Prob
 
 /// Carries out an operation. The number of operands has been checked with the
 /// definition.
-pub(super) fn apply(
+pub(crate) fn apply(
     operation: Operation,
     args: &[Value],
     host: &mut Metered<'_>,
@@ -106,10 +106,10 @@ pub(super) fn apply(
     let all = args;
     Ok(match operation {
         O::Shown => match &all[0] {
-            Value::Text(text) => Value::Text(text.clone()),
-            other => Value::text(&show::shown(other)),
+            Value::Text(text) => Value::Text(*text),
+            other => Value::text(&shown(other)),
         },
-        O::Quoted => Value::text(&show::written(&all[0])),
+        O::Quoted => Value::text(&written(&all[0])),
         O::Kind => Value::text(all[0].kind().word()),
         O::Same => Value::Truth(same(&all[0], &all[1])),
         O::IntegerQuotient => number::integer_division(Division::Quotient, &all[0], &all[1])?,

@@ -2,11 +2,11 @@
 
 use std::cmp::Ordering;
 
-use super::super::failure::{Culprit, Problem, described};
-use super::super::number::{Outcome, as_double, compare, exact_integer, negate};
-use super::super::value::Value;
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
+use crate::runtime::failure::{Culprit, Problem};
+use crate::runtime::number::{Outcome, as_double, compare, exact_integer, negate};
+use crate::values::{Value, described, shown};
 
 pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
     use Operation as O;
@@ -21,7 +21,7 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
         O::NumberPower => power(first, &args[1]),
         O::NumberAbsolute => match compare(first, &Value::Integer(0)) {
             Some(Ordering::Less) => negate(first),
-            _ => Ok(first.clone()),
+            _ => Ok(*first),
         },
         O::NumberRound => whole(first, f64::round),
         O::NumberFloor => whole(first, f64::floor),
@@ -53,7 +53,7 @@ fn logarithm(value: &Value) -> Outcome {
             codes::RUN_DOMAIN,
             format!(
                 "only a number above zero has a logarithm, and this is {}",
-                super::show::shown(value)
+                shown(value)
             ),
         ));
     }
@@ -92,7 +92,7 @@ fn root(value: &Value) -> Outcome {
             codes::RUN_DOMAIN,
             format!(
                 "a negative number has no root, and this is {}",
-                super::show::shown(value)
+                shown(value)
             ),
         ));
     }
@@ -144,7 +144,7 @@ fn whole(value: &Value, round: fn(f64) -> f64) -> Outcome {
         Problem::new(
             Culprit::Operand(0),
             codes::RUN_OVERFLOW,
-            format!("{} is no integer of 64 bits", super::show::shown(value)),
+            format!("{} is no integer of 64 bits", shown(value)),
         )
     })
 }

@@ -2,10 +2,10 @@
 
 use std::cmp::Ordering;
 
-use super::failure::{Culprit, Problem, described};
-use super::value::{Value, equal};
+use super::failure::{Culprit, Problem};
 use crate::definition::template::BinaryOperator;
 use crate::diagnostic::codes;
+use crate::values::{Value, described, equal, join as joined};
 
 /// The result of an operation, or what it has against its operands.
 pub type Outcome = Result<Value, Box<Problem>>;
@@ -142,15 +142,12 @@ fn join(a: &Value, b: &Value) -> Outcome {
     match (a, b) {
         (Value::Text(x), Value::Text(y)) => {
             super::natives::bounded(x.len() + y.len())?;
-            let mut joined = String::with_capacity(x.len() + y.len());
-            joined.push_str(x);
-            joined.push_str(y);
-            Ok(Value::Text(super::value::Text::new(joined)))
+            Ok(Value::Text(joined(*x, *y)))
         }
         (Value::List(x), Value::List(y)) => {
-            let mut joined = x.0.borrow().clone();
-            joined.extend(y.0.borrow().iter().cloned());
-            Ok(Value::list(joined))
+            let mut all = x.copied();
+            all.extend_from_slice(&y.items.borrow());
+            Ok(Value::list(all))
         }
         (Value::Text(_), _) => {
             Err(Problem::kind(1, "a text", b).why(format!("the other side is {}", described(a))))

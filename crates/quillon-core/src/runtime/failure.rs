@@ -2,11 +2,9 @@
 
 use std::collections::VecDeque;
 
-use super::show;
-use super::value::{Key, Text, Value};
 use crate::definition::Definition;
-use crate::definition::template::ValueKind;
-use crate::diagnostic::{CallSite, Code, Diagnostic, LeftOut, Place, codes};
+use crate::diagnostic::{CallSite, Code, Diagnostic, LeftOut, Place, codes, plural, quote};
+use crate::values::{Key, Value, described, shown};
 
 /// Which part of an operation is at fault.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -74,19 +72,64 @@ impl Problem {
     }
 }
 
-/// `an integer: 3`, `nothing`; long values are cut.
-pub fn described(value: &Value) -> String {
-    const LONGEST: usize = 40;
-    let kind = value.kind().described();
-    if value.kind() == ValueKind::Nothing {
-        return kind.to_owned();
+/// A function called with a number of arguments that it does not take.
+pub(crate) fn wrong_count(
+    name: Option<&str>,
+    params: &[&str],
+    rest: bool,
+    count: usize,
+) -> Box<Problem> {
+    let who = match name {
+        Some(name) => quote(name),
+        None => "this function".to_owned(),
+    };
+    let least = params.len() - usize::from(rest);
+    let wanted = format!(
+        "{}{}",
+        plural(least, "argument"),
+        if rest { " or more" } else { "" }
+    );
+    let problem = Problem::new(
+        Culprit::Whole,
+        codes::RUN_ARITY,
+        format!("{who} takes {wanted}, and gets {count}"),
+    )
+    .detail("function", who)
+    .detail("wanted", wanted)
+    .detail("got", count.to_string());
+    if params.is_empty() {
+        return problem;
     }
-    let written = show::written(value);
-    let mut shown: String = written.chars().take(LONGEST).collect();
-    if shown.len() < written.len() {
-        shown.push('…');
-    }
-    format!("{kind}: {shown}")
+    problem.why(format!("its parameters are {}", params.join(", ")))
+}
+
+/// More calls one inside the other than there may be.
+pub(crate) fn too_deep(calls: u32) -> Box<Problem> {
+    Problem::new(
+        Culprit::Whole,
+        codes::RUN_DEPTH,
+        format!("{calls} calls are one inside the other, and that is the limit"),
+    )
+    .why("a function that calls itself must come to an end")
+}
+
+/// A raised value that nothing catches.
+pub(crate) fn not_caught(value: &Value) -> Box<Problem> {
+    let message = format!("this was raised and nothing caught it: {}", shown(value));
+    Problem::new(Culprit::Whole, codes::RUN_RAISED, message)
+}
+
+/// A variable that is read before it is set.
+pub(crate) fn not_set(name: &str, is_dynamic: bool) -> Box<Problem> {
+    let why = if is_dynamic {
+        "none of its bindings is under way"
+    } else {
+        "it is bound, but what gives it a value has not run"
+    };
+    let message = format!("{} has no value yet", quote(name));
+    Problem::new(Culprit::Whole, codes::RUN_UNSET, message)
+        .why(why)
+        .detail("name", name)
 }
 
 /// Why a run stopped.
@@ -136,14 +179,14 @@ impl Failure {
     /// words of the definition if it has any.
     pub fn caught(&self, wording: Option<&Definition>) -> Value {
         if let Some(value) = &self.raised {
-            return value.clone();
+            return *value;
         }
         let position = self.place.source.position(self.place.span.start);
         let mut message = [self.clone().diagnostic()];
         if let Some(definition) = wording {
             definition.reword(&mut message);
         }
-        let key = |name: &str| Key::Text(Text::new(name));
+        let key = Key::text;
         Value::map([
             (key("code"), Value::text(self.code.0)),
             (key("message"), Value::text(&message[0].message)),

@@ -1,15 +1,14 @@
 //! Values as text.
 
-use std::rc::Rc;
-
-use super::value::{Closure, Key, Value};
+use super::{Closure, Value};
+use crate::definition::template::ValueKind;
 use crate::diagnostic::quoted;
 
 /// Deeper lists and maps are shown as an ellipsis.
 const DEEPEST: usize = 60;
 
 /// A value as a person reads it: a text stays as it is.
-pub fn shown(value: &Value) -> String {
+pub(crate) fn shown(value: &Value) -> String {
     match value {
         Value::Text(text) => text.to_string(),
         _ => written(value),
@@ -17,14 +16,14 @@ pub fn shown(value: &Value) -> String {
 }
 
 /// A value as one would write it: texts in quotes, also inside lists and maps.
-pub fn written(value: &Value) -> String {
+pub(crate) fn written(value: &Value) -> String {
     let mut out = String::new();
     write(value, &mut out, &mut Vec::new());
     out
 }
 
 /// A number such that it reads back the same, and is seen not to be an integer.
-pub fn number(n: f64) -> String {
+pub(crate) fn number(n: f64) -> String {
     if n.is_nan() {
         "not a number".to_owned()
     } else if n.is_infinite() {
@@ -37,20 +36,22 @@ pub fn number(n: f64) -> String {
 /// `inside` holds the addresses of the lists and maps around, to find cycles.
 fn write(value: &Value, out: &mut String, inside: &mut Vec<usize>) {
     match value {
-        Value::Nothing => out.push_str("nothing"),
+        Value::Unset | Value::Nothing | Value::Variable(_) | Value::Inner(_) => {
+            out.push_str("nothing");
+        }
         Value::Truth(truth) => out.push_str(if *truth { "true" } else { "false" }),
         Value::Integer(n) => out.push_str(&n.to_string()),
         Value::Number(n) => out.push_str(&number(*n)),
         Value::Text(text) => out.push_str(&quoted(text)),
         Value::List(list) => {
-            let address = Rc::as_ptr(list).cast::<u8>() as usize;
+            let address = list.address();
             if inside.len() >= DEEPEST || inside.contains(&address) {
                 out.push_str("[…]");
                 return;
             }
             inside.push(address);
             out.push('[');
-            for (index, item) in list.0.borrow().iter().enumerate() {
+            for (index, item) in list.items.borrow().iter().enumerate() {
                 if index > 0 {
                     out.push_str(", ");
                 }
@@ -60,18 +61,18 @@ fn write(value: &Value, out: &mut String, inside: &mut Vec<usize>) {
             inside.pop();
         }
         Value::Map(map) => {
-            let address = Rc::as_ptr(map).cast::<u8>() as usize;
+            let address = map.address();
             if inside.len() >= DEEPEST || inside.contains(&address) {
                 out.push_str("{…}");
                 return;
             }
             inside.push(address);
             out.push('{');
-            for (index, (key, item)) in map.0.borrow().iter().enumerate() {
+            for (index, (key, item)) in map.entries().iter().enumerate() {
                 if index > 0 {
                     out.push_str(", ");
                 }
-                write_key(key, out);
+                write(&key.value(), out, &mut Vec::new());
                 out.push_str(": ");
                 write(item, out, inside);
             }
@@ -90,13 +91,10 @@ fn write(value: &Value, out: &mut String, inside: &mut Vec<usize>) {
 /// A function with its name and its parameters, and what it has captured. Functions that
 /// are captured are just named: often one of them is the function itself.
 fn write_function(closure: &Closure, out: &mut String, inside: &mut Vec<usize>) {
-    let function = &closure.function;
-    let params: Vec<&str> = function.params.iter().map(|(_, _, n)| &**n).collect();
-    let name = function
-        .name
-        .as_deref()
-        .map_or(String::new(), |n| format!(" {n}"));
-    let rest = if function.rest { "..." } else { "" };
+    let code = &closure.code;
+    let params = code.params();
+    let name = code.name().map_or(String::new(), |n| format!(" {n}"));
+    let rest = if code.rest() { "..." } else { "" };
     out.push_str(&format!("function{name}({}{rest})", params.join(", ")));
     let address = std::ptr::from_ref(closure).cast::<u8>() as usize;
     if inside.len() >= DEEPEST || inside.contains(&address) {
@@ -104,22 +102,33 @@ fn write_function(closure: &Closure, out: &mut String, inside: &mut Vec<usize>) 
     }
     inside.push(address);
     let mut before = " with ";
-    for (capture, cell) in function.captures.iter().zip(&closure.captured) {
-        let Some(value) = &*cell.0.borrow() else {
+    for (index, capture) in code.captures().into_iter().enumerate() {
+        let Some(value) = closure.holds(index) else {
             continue;
         };
-        out.push_str(&format!("{before}{} = ", capture.name));
+        out.push_str(&format!("{before}{capture} = "));
         before = ", ";
         match value {
             Value::Function(_) => out.push_str("function"),
-            other => write(other, out, inside),
+            other => write(&other, out, inside),
         }
     }
     inside.pop();
 }
 
-fn write_key(key: &Key, out: &mut String) {
-    write(&key.value(), out, &mut Vec::new());
+/// `an integer: 3`, `nothing`; long values are cut.
+pub(crate) fn described(value: &Value) -> String {
+    const LONGEST: usize = 40;
+    let kind = value.kind().described();
+    if value.kind() == ValueKind::Nothing {
+        return kind.to_owned();
+    }
+    let written = written(value);
+    let mut shown: String = written.chars().take(LONGEST).collect();
+    if shown.len() < written.len() {
+        shown.push('…');
+    }
+    format!("{kind}: {shown}")
 }
 
 #[cfg(test)]
@@ -135,9 +144,10 @@ mod tests {
 
     #[test]
     fn cycles_are_cut() {
-        let list = Rc::new(super::super::value::List::default());
-        list.0.borrow_mut().push(Value::List(Rc::clone(&list)));
-        assert_eq!(written(&Value::List(Rc::clone(&list))), "[[…]]");
-        list.0.borrow_mut().clear();
+        let value = Value::list(Vec::new());
+        if let Value::List(list) = value {
+            list.items.borrow_mut().push(value);
+        }
+        assert_eq!(written(&value), "[[…]]");
     }
 }

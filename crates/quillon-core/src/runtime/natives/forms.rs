@@ -1,11 +1,11 @@
 //! Texts with placeholders.
 
-use super::super::failure::{Culprit, Problem};
-use super::super::number::Outcome;
-use super::super::show;
-use super::super::value::{Key, Text, Value};
 use super::bounded;
 use crate::diagnostic::{codes, quote};
+use crate::runtime::failure::{Culprit, Problem};
+use crate::runtime::number::Outcome;
+use crate::values::shown;
+use crate::values::{Key, Value};
 
 /// Fills in the placeholders of a text from a list or a map.
 pub(super) fn format(text: &str, values: &Value) -> Outcome {
@@ -34,7 +34,7 @@ pub(super) fn format(text: &str, values: &Value) -> Outcome {
             )));
         };
         let value = placed(rest[..end].trim(), values, &mut next)?;
-        out.push_str(&show::shown(&value));
+        out.push_str(&shown(&value));
         bounded(out.len())?;
         rest = &rest[end + 1..];
     }
@@ -46,7 +46,7 @@ pub(super) fn format(text: &str, values: &Value) -> Outcome {
 fn placed(name: &str, values: &Value, next: &mut usize) -> Outcome {
     match values {
         Value::List(list) => {
-            let items = list.0.borrow();
+            let items = list.items.borrow();
             let index = if name.is_empty() {
                 *next += 1;
                 Some(*next)
@@ -56,7 +56,7 @@ fn placed(name: &str, values: &Value, next: &mut usize) -> Outcome {
             let item = index
                 .and_then(|index: usize| index.checked_sub(1))
                 .and_then(|index| items.get(index));
-            item.cloned().ok_or_else(|| {
+            item.copied().ok_or_else(|| {
                 missing(name).why(format!(
                     "the values are a list of {}, counted from 1",
                     items.len()
@@ -64,12 +64,10 @@ fn placed(name: &str, values: &Value, next: &mut usize) -> Outcome {
             })
         }
         Value::Map(map) => {
-            let entries = map.0.borrow();
-            let by_text = entries.get(&Key::Text(Text::new(name)));
-            let by_number = || entries.get(&Key::Integer(name.parse().ok()?));
+            let by_text = map.get(&Key::text(name));
+            let by_number = || map.get(&Key::Integer(name.parse().ok()?));
             by_text
                 .or_else(by_number)
-                .cloned()
                 .ok_or_else(|| missing(name).why("the map has no such key"))
         }
         other => Err(Problem::kind(1, "a list or a map", other)),

@@ -1,18 +1,15 @@
 //! Operations on maps.
 
-use std::rc::Rc;
-
-use super::super::failure::{Culprit, Problem};
-use super::super::number::Outcome;
-use super::super::show;
-use super::super::value::{Key, Map, Value};
 use super::bounded;
 use crate::diagnostic::{codes, nearest, quote};
 use crate::meaning::Operation;
+use crate::runtime::failure::{Culprit, Problem};
+use crate::runtime::number::Outcome;
+use crate::values::{Key, Map, Ref, Value, written};
 
-fn map(args: &[Value]) -> Result<&Rc<Map>, Box<Problem>> {
+fn map(args: &[Value]) -> Result<Ref<Map>, Box<Problem>> {
     match &args[0] {
-        Value::Map(map) => Ok(map),
+        Value::Map(map) => Ok(*map),
         other => Err(Problem::kind(0, "a map", other)),
     }
 }
@@ -35,33 +32,27 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
         O::MapOf => return of(args),
         _ => {}
     }
-    let cell = &map(args)?.0;
+    let map = map(args)?;
     Ok(match operation {
         O::MapGet => {
             let key = key(args)?;
-            let found = cell.borrow().get(&key).cloned();
-            found
-                .ok_or_else(|| unknown(&key, &cell.borrow().keys().cloned().collect::<Vec<_>>()))?
+            map.get(&key).ok_or_else(|| unknown(&key, &map.keys()))?
         }
-        O::MapFind => cell.borrow().get(&key(args)?).cloned().unwrap_or_default(),
+        O::MapFind => map.get(&key(args)?).unwrap_or_default(),
         O::MapPut => {
-            bounded(cell.borrow().len() + 1)?;
-            // The old value is dropped after the borrow: it may hold this very map.
-            let old = cell.borrow_mut().insert(key(args)?, args[2].clone());
-            drop(old);
-            map(args)?.recount();
+            bounded(map.len() + 1)?;
+            map.put(key(args)?, args[2]);
             Value::Nothing
         }
-        O::MapHas => Value::Truth(cell.borrow().contains_key(&key(args)?)),
+        O::MapHas => Value::Truth(map.has(&key(args)?)),
         O::MapRemove => {
-            let old = cell.borrow_mut().shift_remove(&key(args)?);
-            drop(old);
+            map.remove(&key(args)?);
             Value::Nothing
         }
-        O::MapKeys => Value::list(cell.borrow().keys().map(Key::value).collect()),
-        O::MapValues => Value::list(cell.borrow().values().cloned().collect()),
-        O::MapCopy => Value::map(cell.borrow().iter().map(|(k, v)| (k.clone(), v.clone()))),
-        _ => Value::Integer(cell.borrow().len() as i64),
+        O::MapKeys => Value::list(map.keys().iter().map(Key::value).collect()),
+        O::MapValues => Value::list(map.entries().into_iter().map(|(_, v)| v).collect()),
+        O::MapCopy => Value::from_map(map.copied()),
+        _ => Value::Integer(map.len() as i64),
     })
 }
 
@@ -76,7 +67,7 @@ fn of(args: &[Value]) -> Outcome {
     }
     let mut entries = Vec::with_capacity(args.len() / 2);
     for (index, pair) in args.chunks_exact(2).enumerate() {
-        entries.push((key_at(args, 2 * index)?, pair[1].clone()));
+        entries.push((key_at(args, 2 * index)?, pair[1]));
     }
     Ok(Value::map(entries))
 }
@@ -86,12 +77,12 @@ fn unknown(key: &Key, keys: &[Key]) -> Box<Problem> {
     let problem = Problem::new(
         Culprit::Operand(1),
         codes::RUN_KEY,
-        format!("there is no key {}", show::written(&key.value())),
+        format!("there is no key {}", written(&key.value())),
     );
     let texts: Vec<&str> = keys
         .iter()
         .filter_map(|k| match k {
-            Key::Text(text) => Some(&**text),
+            Key::Text(text) => Some(&***text),
             _ => None,
         })
         .collect();
@@ -106,7 +97,7 @@ fn unknown(key: &Key, keys: &[Key]) -> Box<Problem> {
     let mut listed: Vec<String> = keys
         .iter()
         .take(MOST_LISTED)
-        .map(|k| show::written(&k.value()))
+        .map(|k| written(&k.value()))
         .collect();
     if keys.len() > MOST_LISTED {
         listed.push("…".to_owned());

@@ -4,17 +4,17 @@
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::UnicodeWidthStr;
 
-use super::super::failure::{Culprit, Problem, described};
-use super::super::number::Outcome;
-use super::super::show;
-use super::super::value::{Text, Value};
 use super::{bounded, cut, index, integer};
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
+use crate::runtime::failure::{Culprit, Problem};
+use crate::runtime::number::Outcome;
+use crate::values::shown;
+use crate::values::{Ref, Text, Value, described};
 
-pub(super) fn text(args: &[Value], operand: usize) -> Result<&Text, Box<Problem>> {
+pub(super) fn text(args: &[Value], operand: usize) -> Result<Ref<Text>, Box<Problem>> {
     match &args[operand] {
-        Value::Text(text) => Ok(text),
+        Value::Text(text) => Ok(*text),
         other => Err(Problem::kind(operand, "a text", other)),
     }
 }
@@ -50,7 +50,7 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
         O::TextReplace => {
             let (old, new) = (text(args, 1)?, text(args, 2)?);
             if old.is_empty() {
-                return Ok(Value::Text(subject.clone()));
+                return Ok(Value::Text(subject));
             }
             let times = subject.matches(&**old).count();
             bounded(
@@ -58,7 +58,7 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
                     .len()
                     .saturating_add(times.saturating_mul(new.len())),
             )?;
-            Value::text(&subject.replace(&**old, new))
+            Value::text(&subject.replace(&**old, &new))
         }
         O::TextRepeat => {
             let times = usize::try_from(integer(args, 1)?).unwrap_or(0);
@@ -86,7 +86,7 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
         }
         O::TextStarts => Value::Truth(subject.starts_with(&**text(args, 1)?)),
         O::TextEnds => Value::Truth(subject.ends_with(&**text(args, 1)?)),
-        O::TextFormat => super::forms::format(subject, &args[1])?,
+        O::TextFormat => super::forms::format(&subject, &args[1])?,
         O::TextPadLeft | O::TextPadRight => pad(operation, args)?,
         O::TextReverse => Value::text(&subject.graphemes(true).rev().collect::<String>()),
         O::TextLines => Value::list(subject.lines().map(Value::text).collect()),
@@ -108,7 +108,8 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
 
 /// The number that a text spells.
 fn spelt(operation: Operation, args: &[Value]) -> Outcome {
-    let spelt = text(args, 0)?.trim();
+    let spelt = text(args, 0)?;
+    let spelt = spelt.trim();
     Ok(match operation {
         Operation::TextToInteger => spelt.parse().map_or(Value::Nothing, Value::Integer),
         Operation::TextToIntegerIn => i64::from_str_radix(spelt, super::integers::base(args)?)
@@ -130,7 +131,7 @@ fn pad(operation: Operation, args: &[Value]) -> Outcome {
     bounded(wanted)?;
     let missing = wanted.saturating_sub(subject.width());
     if missing == 0 || with.width() == 0 {
-        return Ok(Value::Text(subject.clone()));
+        return Ok(Value::Text(subject));
     }
     let times = missing.div_ceil(with.width());
     let mut fill = String::new();
@@ -157,7 +158,7 @@ fn each_integer<T>(
     let Value::List(list) = &args[0] else {
         return Err(Problem::kind(0, "a list", &args[0]));
     };
-    let items = list.0.borrow();
+    let items = list.items.borrow();
     let mut out = Vec::with_capacity(items.len());
     for item in items.iter() {
         let turned = match item {
@@ -189,8 +190,8 @@ fn join(args: &[Value]) -> Outcome {
         return Err(Problem::kind(0, "a list", &args[0]));
     };
     let by = text(args, 1)?;
-    let parts: Vec<String> = items.0.borrow().iter().map(show::shown).collect();
+    let parts: Vec<String> = items.items.borrow().iter().map(shown).collect();
     let size: usize = parts.iter().map(|part| part.len() + by.len()).sum();
     bounded(size)?;
-    Ok(Value::text(&parts.join(by)))
+    Ok(Value::text(&parts.join(&**by)))
 }

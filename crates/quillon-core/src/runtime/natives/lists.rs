@@ -1,18 +1,17 @@
 //! Operations on lists.
 
 use std::cmp::Ordering;
-use std::rc::Rc;
 
-use super::super::failure::{Culprit, Problem, described};
-use super::super::number::{Outcome, as_double, compare};
-use super::super::value::{List, Value, equal};
 use super::{bounded, cut, index, integer};
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
+use crate::runtime::failure::{Culprit, Problem};
+use crate::runtime::number::{Outcome, as_double, compare};
+use crate::values::{List, Ref, Value, described, equal};
 
-fn list(args: &[Value]) -> Result<&Rc<List>, Box<Problem>> {
+fn list(args: &[Value]) -> Result<Ref<List>, Box<Problem>> {
     match &args[0] {
-        Value::List(list) => Ok(list),
+        Value::List(list) => Ok(*list),
         other => Err(Problem::kind(0, "a list", other)),
     }
 }
@@ -24,32 +23,31 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
         O::ListFilled => {
             let count = usize::try_from(integer(args, 0)?).unwrap_or(0);
             bounded(count)?;
-            return Ok(Value::list(vec![args[1].clone(); count]));
+            return Ok(Value::list(vec![args[1]; count]));
         }
         O::ListInsert | O::ListRemove | O::ListFind => return inside(operation, args),
         _ => {}
     }
-    let cell = &list(args)?.0;
+    let list = list(args)?;
+    let cell = &list.items;
     Ok(match operation {
         O::ListLength => Value::Integer(cell.borrow().len() as i64),
         O::ListAt | O::ListItem => {
             let base = i64::from(operation == O::ListItem);
             let items = cell.borrow();
-            items[index(args, 1, items.len(), base, "item")?].clone()
+            items[index(args, 1, items.len(), base, "item")?]
         }
         O::ListPut | O::ListPutItem => {
             let base = i64::from(operation == O::ListPutItem);
             let length = cell.borrow().len();
             let at = index(args, 1, length, base, "item")?;
-            // The old value is dropped after the borrow: it may hold this very list.
-            let old = std::mem::replace(&mut cell.borrow_mut()[at], args[2].clone());
-            drop(old);
+            cell.borrow_mut()[at] = args[2];
             Value::Nothing
         }
         O::ListAdd => {
             bounded(cell.borrow().len() + 1)?;
-            cell.borrow_mut().push(args[1].clone());
-            list(args)?.recount();
+            cell.borrow_mut().push(args[1]);
+            list.recount();
             Value::Nothing
         }
         O::ListTake | O::ListTakeFirst => {
@@ -78,22 +76,22 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
                 .any(|item| equal(item, &args[1]) == Some(true));
             Value::Truth(found)
         }
-        O::ListReverse => Value::list(cell.borrow().iter().rev().cloned().collect()),
+        O::ListReverse => Value::list(cell.borrow().iter().rev().copied().collect()),
         O::ListSort => sort(&cell.borrow())?,
-        _ => Value::list(cell.borrow().clone()),
+        _ => Value::list(list.copied()),
     })
 }
 
 /// Operations at one place of a list.
 fn inside(operation: Operation, args: &[Value]) -> Outcome {
     let list = list(args)?;
-    let cell = &list.0;
+    let cell = &list.items;
     let length = cell.borrow().len();
     Ok(match operation {
         Operation::ListInsert => {
             bounded(length + 1)?;
             let at = index(args, 1, length + 1, 0, "place")?;
-            cell.borrow_mut().insert(at, args[2].clone());
+            cell.borrow_mut().insert(at, args[2]);
             list.recount();
             Value::Nothing
         }

@@ -2,15 +2,15 @@
 
 use std::time::{SystemTime, UNIX_EPOCH};
 
-use super::super::failure::{Culprit, Problem};
-use super::super::host::{Amount, Metered};
-use super::super::number::Outcome;
-use super::super::show;
-use super::super::value::Value;
 use super::texts::text;
 use super::{bounded, integer};
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
+use crate::runtime::failure::{Culprit, Problem};
+use crate::runtime::host::{Amount, Metered};
+use crate::runtime::number::Outcome;
+use crate::values::shown;
+use crate::values::{Heap, Held, Value};
 
 pub(super) fn apply(
     operation: Operation,
@@ -25,7 +25,7 @@ pub(super) fn apply(
             for value in args {
                 match value {
                     Value::Text(text) => host.output(text)?,
-                    other => host.output(&show::shown(other))?,
+                    other => host.output(&shown(other))?,
                 }
             }
             Value::Nothing
@@ -50,7 +50,7 @@ pub(super) fn apply(
             let Value::List(list) = &args[0] else {
                 return Err(Problem::kind(0, "a list", &args[0]));
             };
-            let mut items = list.0.borrow().clone();
+            let mut items = list.copied();
             random.shuffle(&mut items);
             Value::list(items)
         }
@@ -59,9 +59,12 @@ pub(super) fn apply(
             Value::Number(now.map_or(0.0, |since| since.as_secs_f64()))
         }
         O::HostCall => {
-            return host
-                .call(text(args, 0)?, &args[1..])
-                .map_err(|refused| refused.problem(0, codes::RUN_HOST));
+            return Heap::with_shared(|heap| {
+                let given: Vec<Held> = args[1..].iter().map(|arg| Held::of(heap, *arg)).collect();
+                let result = host.call(&text(args, 0)?, &given);
+                let result = result.map_err(|refused| refused.problem(0, codes::RUN_HOST))?;
+                Ok(result.on(heap))
+            });
         }
         O::ClockRunning => Value::Number(host.running().as_secs_f64()),
         _ => return file(operation, args, host),
@@ -72,16 +75,16 @@ fn file(operation: Operation, args: &[Value], host: &mut Metered<'_>) -> Outcome
     let path = text(args, 0)?;
     let result = match operation {
         Operation::FileRead => {
-            let read = host.read_file(path);
+            let read = host.read_file(&path);
             if let Ok(read) = &read {
                 bounded(read.len())?;
             }
             read.map(|content| Value::text(&content))
         }
         Operation::FileWrite => host
-            .write_file(path, text(args, 1)?)
+            .write_file(&path, &text(args, 1)?)
             .map(|()| Value::Nothing),
-        _ => host.has_file(path).map(Value::Truth),
+        _ => host.has_file(&path).map(Value::Truth),
     };
     result.map_err(|refused| refused.problem(0, codes::RUN_FILE))
 }

@@ -1,11 +1,11 @@
 //! Operations on integers that are neither signs of the notation nor divisions.
 
-use super::super::failure::{Culprit, Problem};
-use super::super::number::Outcome;
-use super::super::value::Value;
 use super::integer;
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
+use crate::runtime::failure::{Culprit, Problem};
+use crate::runtime::number::Outcome;
+use crate::values::Value;
 
 pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
     use Operation as O;

@@ -5,9 +5,9 @@ use std::time::{Duration, Instant};
 
 use super::Limits;
 use super::failure::{Culprit, Problem};
-use super::value::Value;
 use crate::diagnostic::{Code, codes, quote};
 use crate::source::SourceText;
+use crate::values::Held;
 
 /// How much input is asked for.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -39,7 +39,7 @@ impl Refused {
     }
 
     /// As a problem with an operand.
-    pub(super) fn problem(self, operand: usize, code: Code) -> Box<Problem> {
+    pub(crate) fn problem(self, operand: usize, code: Code) -> Box<Problem> {
         let problem = Problem::new(Culprit::Operand(operand), code, self.message);
         match self.why {
             Some(why) => problem.why(why),
@@ -86,7 +86,7 @@ pub trait Host {
     }
 
     /// What `host.call` of a name gives: the functions of the program that runs this one.
-    fn call(&mut self, name: &str, args: &[Value]) -> Result<Value, Refused> {
+    fn call(&mut self, name: &str, args: &[Held]) -> Result<Held, Refused> {
         let _ = args;
         Err(Refused::new(
             format!("nothing here is called {}", quote(name)),

@@ -1,0 +1,341 @@
+//! The heap: where texts, lists, maps, functions and cells live, and the collector that
+//! frees those that nothing leads to any more (mark and sweep, after McCarthy, "Recursive
+//! functions of symbolic expressions and their computation by machine", 1960, swept piece
+//! by piece as room is needed).
+//!
+//! A collection happens only where an engine asks for one, between two instructions, when
+//! all values in use can be reached from its roots. So nothing else has to register what it
+//! holds meanwhile, and a [`Ref`] in hand stays good throughout an operation.
+
+use std::cell::{Cell, RefCell};
+use std::rc::{Rc, Weak};
+
+use rustc_hash::FxHashMap;
+
+use super::pool::{Pool, Ref};
+use super::{Closure, Coroutine, Inner, List, Map, Shape, Text, Value, Variable};
+
+/// Something on the heap.
+pub(crate) trait Traced {
+    /// Shows the marker every value in it.
+    fn trace(&self, marker: &mut Marker);
+
+    /// The bytes it needs beside its own.
+    fn room(&self) -> usize;
+}
+
+/// Something that holds values from outside of the heap.
+pub(crate) trait Roots {
+    /// Shows the marker every value it holds.
+    fn trace(&self, marker: &mut Marker);
+}
+
+/// No collection before so many bytes have been made since the last one.
+const LEAST: usize = 8 << 20;
+
+/// Most shapes of maps that are told apart: a program that makes up keys without end gets
+/// maps of the ordinary kind.
+const MOST_SHAPES: usize = 4096;
+
+/// A heap.
+pub(crate) struct Heap {
+    /// Itself.
+    own: Weak<Heap>,
+    pub texts: Pool<Text>,
+    pub lists: Pool<List>,
+    pub maps: Pool<Map>,
+    pub functions: Pool<Closure>,
+    pub variables: Pool<Variable>,
+    pub coroutines: Pool<Coroutine>,
+    pub inner: Pool<Inner>,
+    shapes: Pool<Shape>,
+    /// Every shape; they stay as long as the heap.
+    known_shapes: RefCell<Vec<Ref<Shape>>>,
+    /// Texts that are keys of shapes or constants, by content.
+    interned: RefCell<FxHashMap<Box<str>, Ref<Text>>>,
+    /// Values held from outside, with how many times.
+    held: RefCell<FxHashMap<usize, (Value, u32)>>,
+    /// Bytes that the last collection found in use.
+    lived: Cell<usize>,
+    /// Bytes made since then, and how many may be.
+    made: Cell<usize>,
+    enough: Cell<usize>,
+    collections: Cell<u64>,
+    /// Whether every chance to collect is taken.
+    stress: Cell<bool>,
+}
+
+thread_local! {
+    static CURRENT: Cell<*const Heap> = const { Cell::new(std::ptr::null()) };
+}
+
+/// Keeps a heap the current one of the thread.
+pub(crate) struct Entered {
+    before: *const Heap,
+    /// The heap outlives its being current.
+    _heap: Rc<Heap>,
+}
+
+impl Drop for Entered {
+    fn drop(&mut self) {
+        CURRENT.with(|current| current.set(self.before));
+    }
+}
+
+impl Heap {
+    /// An empty heap.
+    pub fn new() -> Rc<Heap> {
+        let heap = Rc::new_cyclic(|own| Heap {
+            own: own.clone(),
+            texts: Pool::new(),
+            lists: Pool::new(),
+            maps: Pool::new(),
+            functions: Pool::new(),
+            variables: Pool::new(),
+            coroutines: Pool::new(),
+            inner: Pool::new(),
+            shapes: Pool::new(),
+            known_shapes: RefCell::default(),
+            interned: RefCell::default(),
+            held: RefCell::default(),
+            lived: Cell::new(0),
+            made: Cell::new(0),
+            enough: Cell::new(LEAST),
+            collections: Cell::new(0),
+            stress: Cell::new(false),
+        });
+        let root = heap.shapes.allocate(Shape::default());
+        heap.known_shapes.borrow_mut().push(root);
+        heap
+    }
+
+    /// Makes this the heap in which new values of this thread are made, until the guard is
+    /// dropped.
+    #[must_use]
+    pub fn enter(self: &Rc<Heap>) -> Entered {
+        let before = CURRENT.with(|current| current.replace(Rc::as_ptr(self)));
+        Entered {
+            before,
+            _heap: Rc::clone(self),
+        }
+    }
+
+    /// Does something with the current heap of this thread.
+    #[inline]
+    pub fn with<T>(what: impl FnOnce(&Heap) -> T) -> T {
+        let current = CURRENT.with(Cell::get);
+        // Whoever runs something has entered a heap first; else the thread gets one for good.
+        if current.is_null() {
+            let heap = Heap::new();
+            std::mem::forget(heap.enter());
+            return what(&heap);
+        }
+        what(super::pool::entered(current))
+    }
+
+    /// Does something with the current heap of this thread, as one to be kept.
+    pub fn with_shared<T>(what: impl FnOnce(&Rc<Heap>) -> T) -> T {
+        Heap::with(|heap| match heap.own.upgrade() {
+            Some(shared) => what(&shared),
+            None => what(&Heap::new()),
+        })
+    }
+
+    /// Counts bytes that have been made.
+    #[inline]
+    pub fn count(&self, bytes: usize) {
+        self.made.set(self.made.get() + bytes);
+    }
+
+    /// About how many bytes are in use; what has been dropped since the last collection is
+    /// among them.
+    #[inline]
+    pub fn used(&self) -> usize {
+        self.lived.get() + self.made.get()
+    }
+
+    /// How many collections there have been.
+    pub fn collections(&self) -> u64 {
+        self.collections.get()
+    }
+
+    /// Whether it is time for a collection.
+    #[inline]
+    pub fn is_full(&self) -> bool {
+        self.made.get() >= self.enough.get()
+    }
+
+    /// Takes every chance to collect from now on: for tests.
+    pub fn set_stress(&self, stress: bool) {
+        self.stress.set(stress);
+        if stress {
+            self.enough.set(0);
+        }
+    }
+
+    /// Frees everything that neither the roots nor anything held from outside leads to.
+    pub fn collect(&self, roots: &dyn Roots) {
+        self.sweep_all();
+        let mut marker = Marker {
+            epoch: self.next_epoch(),
+            open: Vec::new(),
+            bytes: 0,
+        };
+        roots.trace(&mut marker);
+        for (value, _) in self.held.borrow().values() {
+            marker.value(*value);
+        }
+        for text in self.interned.borrow().values() {
+            marker.value(Value::Text(*text));
+        }
+        for shape in self.known_shapes.borrow().iter() {
+            shape.mark(marker.epoch);
+        }
+        marker.finish();
+        let lived = marker.bytes;
+        self.lived.set(lived);
+        self.made.set(0);
+        self.enough.set(if self.stress.get() {
+            0
+        } else {
+            lived.max(LEAST)
+        });
+        self.collections.set(self.collections.get() + 1);
+    }
+
+    fn sweep_all(&self) {
+        self.texts.sweep_all();
+        self.lists.sweep_all();
+        self.maps.sweep_all();
+        self.functions.sweep_all();
+        self.variables.sweep_all();
+        self.coroutines.sweep_all();
+        self.inner.sweep_all();
+        self.shapes.sweep_all();
+    }
+
+    fn next_epoch(&self) -> u32 {
+        self.texts.begin_epoch();
+        self.lists.begin_epoch();
+        self.maps.begin_epoch();
+        self.functions.begin_epoch();
+        self.variables.begin_epoch();
+        self.coroutines.begin_epoch();
+        self.inner.begin_epoch();
+        self.shapes.begin_epoch()
+    }
+
+    /// The one text of this heap with a content that is a constant or a key of a shape.
+    pub fn intern(&self, text: &str) -> Ref<Text> {
+        if let Some(known) = self.interned.borrow().get(text) {
+            return *known;
+        }
+        let made = self.texts.allocate(Text::new(text));
+        self.interned.borrow_mut().insert(text.into(), made);
+        made
+    }
+
+    /// The shape of a map without keys.
+    pub fn no_keys(&self) -> Ref<Shape> {
+        self.known_shapes.borrow()[0]
+    }
+
+    /// A shape of its own, unless there are too many.
+    pub fn add_shape(&self, keys: Vec<Ref<Text>>) -> Option<Ref<Shape>> {
+        let mut known = self.known_shapes.borrow_mut();
+        if known.len() >= MOST_SHAPES {
+            return None;
+        }
+        let shape = Shape::with(known.len() as u32 + 1, keys);
+        let shape = self.shapes.allocate(shape);
+        known.push(shape);
+        Some(shape)
+    }
+
+    /// Keeps a value as long as it is held as often as this has been called.
+    pub fn hold(&self, value: Value) {
+        if let Some(address) = value.address() {
+            let mut held = self.held.borrow_mut();
+            held.entry(address).or_insert((value, 0)).1 += 1;
+        }
+    }
+
+    /// Undoes `hold`.
+    pub fn let_go(&self, value: Value) {
+        if let Some(address) = value.address() {
+            let mut held = self.held.borrow_mut();
+            if let Some((_, times)) = held.get_mut(&address) {
+                *times -= 1;
+                if *times == 0 {
+                    held.remove(&address);
+                }
+            }
+        }
+    }
+}
+
+impl std::fmt::Debug for Heap {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let mut debug = f.debug_struct("Heap");
+        debug.field("used", &self.used()).finish_non_exhaustive()
+    }
+}
+
+/// Marks what can be reached.
+pub(crate) struct Marker {
+    epoch: u32,
+    /// Marked values whose content has not been looked at.
+    open: Vec<Value>,
+    bytes: usize,
+}
+
+impl Marker {
+    /// Marks a value.
+    #[inline]
+    pub fn value(&mut self, value: Value) {
+        let is_new = match value {
+            Value::Unset
+            | Value::Nothing
+            | Value::Truth(_)
+            | Value::Integer(_)
+            | Value::Number(_) => false,
+            Value::Text(it) => it.mark(self.epoch),
+            Value::List(it) => it.mark(self.epoch),
+            Value::Map(it) => it.mark(self.epoch),
+            Value::Function(it) => it.mark(self.epoch),
+            Value::Coroutine(it) => it.mark(self.epoch),
+            Value::Variable(it) => it.mark(self.epoch),
+            Value::Inner(it) => it.mark(self.epoch),
+        };
+        if is_new {
+            self.open.push(value);
+        }
+    }
+
+    /// Marks some values.
+    pub fn values<'v>(&mut self, values: impl IntoIterator<Item = &'v Value>) {
+        for value in values {
+            self.value(*value);
+        }
+    }
+
+    fn finish(&mut self) {
+        while let Some(value) = self.open.pop() {
+            match value {
+                Value::Text(it) => self.object(it),
+                Value::List(it) => self.object(it),
+                Value::Map(it) => self.object(it),
+                Value::Function(it) => self.object(it),
+                Value::Coroutine(it) => self.object(it),
+                Value::Variable(it) => self.object(it),
+                Value::Inner(it) => self.object(it),
+                _ => {}
+            }
+        }
+    }
+
+    fn object<T: Traced>(&mut self, object: Ref<T>) {
+        self.bytes += Pool::<T>::SIZE + object.room();
+        object.trace(self);
+    }
+}

@@ -1,0 +1,166 @@
+//! Values outside of a run.
+
+use std::rc::Rc;
+
+use super::{Heap, Key, Value, described, equal, shown, written};
+use crate::definition::Literal;
+use crate::definition::template::ValueKind;
+
+/// A value that is held outside of a run: what a run gave, or what is to be given to one. As
+/// long as it is held, it stays what it is.
+pub struct Held(Content);
+
+enum Content {
+    /// A value that does not come from a session.
+    Free(Literal),
+    /// A value of a session, with its heap.
+    Bound(Rc<Heap>, Value),
+}
+
+impl Held {
+    /// A value that does not come from a session.
+    pub fn new(literal: Literal) -> Held {
+        Held(Content::Free(literal))
+    }
+
+    /// The absence of a value.
+    pub fn nothing() -> Held {
+        Held::new(Literal::Nothing)
+    }
+
+    /// An integer.
+    pub fn integer(n: i64) -> Held {
+        Held::new(Literal::Integer(n))
+    }
+
+    /// A text.
+    pub fn text(text: impl Into<String>) -> Held {
+        Held::new(Literal::Text(text.into()))
+    }
+
+    /// A value of a heap.
+    pub(crate) fn of(heap: &Rc<Heap>, value: Value) -> Held {
+        heap.hold(value);
+        Held(Content::Bound(Rc::clone(heap), value))
+    }
+
+    /// Itself on a heap; a function of another session is nothing there, and a list or a map
+    /// of another a copy.
+    pub(crate) fn on(&self, heap: &Rc<Heap>) -> Value {
+        let _entered = heap.enter();
+        match &self.0 {
+            Content::Free(literal) => Value::from_literal(literal),
+            Content::Bound(own, value) if Rc::ptr_eq(own, heap) => *value,
+            Content::Bound(_, value) => Value::from_literal(&as_literal(*value, 0)),
+        }
+    }
+
+    fn with<T>(&self, what: impl FnOnce(&Value) -> T) -> T {
+        match &self.0 {
+            Content::Bound(_, value) => what(value),
+            Content::Free(literal) => {
+                let heap = Heap::new();
+                let _entered = heap.enter();
+                what(&Value::from_literal(literal))
+            }
+        }
+    }
+
+    /// Its kind.
+    pub fn kind(&self) -> ValueKind {
+        self.with(Value::kind)
+    }
+
+    /// Whether it is the absence of a value.
+    pub fn is_nothing(&self) -> bool {
+        self.kind() == ValueKind::Nothing
+    }
+
+    /// The integer, if it is one.
+    pub fn as_integer(&self) -> Option<i64> {
+        self.with(|value| match value {
+            Value::Integer(n) => Some(*n),
+            _ => None,
+        })
+    }
+
+    /// The text, if it is one.
+    pub fn as_text(&self) -> Option<String> {
+        self.with(|value| match value {
+            Value::Text(text) => Some(text.to_string()),
+            _ => None,
+        })
+    }
+
+    /// `an integer: 3`, `nothing`; long values are cut.
+    pub fn described(&self) -> String {
+        self.with(described)
+    }
+
+    /// As a person reads it: a text stays as it is.
+    pub fn shown(&self) -> String {
+        self.with(shown)
+    }
+
+    /// As one would write it: texts in quotes, also inside lists and maps.
+    pub fn written(&self) -> String {
+        self.with(written)
+    }
+
+    /// Whether it is what the notation writes like this, of the same kind too.
+    pub fn is(&self, literal: &Literal) -> bool {
+        self.with(|value| {
+            let heap = Heap::new();
+            let _entered = heap.enter();
+            let literal = Value::from_literal(literal);
+            value.kind() == literal.kind() && equal(value, &literal) == Some(true)
+        })
+    }
+}
+
+/// What can be written down of a value; the rest is nothing.
+fn as_literal(value: Value, depth: usize) -> Literal {
+    const DEEPEST: usize = 500;
+    match value {
+        Value::Truth(truth) => Literal::Truth(truth),
+        Value::Integer(n) => Literal::Integer(n),
+        Value::Number(n) => Literal::Number(n),
+        Value::Text(text) => Literal::Text(text.to_string()),
+        Value::List(list) if depth < DEEPEST => {
+            let items = list.copied().into_iter();
+            Literal::List(items.map(|item| as_literal(item, depth + 1)).collect())
+        }
+        Value::Map(map) if depth < DEEPEST => {
+            let entries = map.entries().into_iter();
+            let literal = |(key, value): (Key, Value)| {
+                let key = as_literal(key.value(), depth + 1);
+                (key, as_literal(value, depth + 1))
+            };
+            Literal::Map(entries.map(literal).collect())
+        }
+        _ => Literal::Nothing,
+    }
+}
+
+impl Clone for Held {
+    fn clone(&self) -> Held {
+        match &self.0 {
+            Content::Free(literal) => Held::new(literal.clone()),
+            Content::Bound(heap, value) => Held::of(heap, *value),
+        }
+    }
+}
+
+impl Drop for Held {
+    fn drop(&mut self) {
+        if let Content::Bound(heap, value) = &self.0 {
+            heap.let_go(*value);
+        }
+    }
+}
+
+impl std::fmt::Debug for Held {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(&self.written())
+    }
+}

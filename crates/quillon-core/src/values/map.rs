@@ -1,0 +1,330 @@
+//! Maps. A map with a few texts as keys has its values in a row; which key is where says its
+//! shape, which it shares with every map that got the same keys in the same order (after
+//! Chambers, Ungar and Lee, "An efficient implementation of SELF", 1989). Any other map is a
+//! table.
+
+use std::cell::RefCell;
+use std::hash::{BuildHasherDefault, Hash, Hasher};
+
+use indexmap::IndexMap;
+use rustc_hash::FxHasher;
+
+use super::{Heap, Marker, Ref, Text, Traced, Value};
+
+/// A map; keys stay in the order in which they were first put.
+#[derive(Debug, Default)]
+pub(crate) struct Map(RefCell<Entries>);
+
+type Table = IndexMap<Key, Value, BuildHasherDefault<FxHasher>>;
+
+#[derive(Debug)]
+enum Entries {
+    /// Nothing yet.
+    Empty,
+    Row(Ref<Shape>, Vec<Value>),
+    Table(Table),
+}
+
+impl Default for Entries {
+    fn default() -> Entries {
+        Entries::Empty
+    }
+}
+
+/// Which keys the maps of a kind have.
+#[derive(Debug, Default)]
+pub(crate) struct Shape {
+    /// Tells it from others; never 0, which no map in a row has.
+    pub number: u32,
+    keys: Vec<Ref<Text>>,
+    /// The shapes with one key more.
+    next: RefCell<Vec<(Ref<Text>, Ref<Shape>)>>,
+}
+
+/// Most keys of a map in a row: more are found faster in a table.
+const LONGEST_ROW: usize = 24;
+
+/// Most ways to go on from one shape: with more, the keys are rather data.
+const MOST_WAYS: usize = 64;
+
+impl Shape {
+    /// A shape with a number.
+    pub fn with(number: u32, keys: Vec<Ref<Text>>) -> Shape {
+        Shape {
+            number,
+            keys,
+            next: RefCell::default(),
+        }
+    }
+
+    /// Where a key's value is in the row.
+    #[inline]
+    pub fn position(&self, key: Ref<Text>) -> Option<usize> {
+        let same = self.keys.iter().position(|own| own.is(key));
+        same.or_else(|| self.keys.iter().position(|own| **own == *key))
+    }
+
+    /// The shape with a key more.
+    pub fn and(&self, key: Ref<Text>) -> Option<Ref<Shape>> {
+        let mut next = self.next.borrow_mut();
+        if let Some((_, shape)) = next.iter().find(|(own, _)| **own == *key) {
+            return Some(*shape);
+        }
+        if self.keys.len() >= LONGEST_ROW || next.len() >= MOST_WAYS {
+            return None;
+        }
+        Heap::with(|heap| {
+            let key = heap.intern(&key);
+            let mut keys = self.keys.clone();
+            keys.push(key);
+            let shape = heap.add_shape(keys)?;
+            next.push((key, shape));
+            Some(shape)
+        })
+    }
+}
+
+impl Map {
+    /// The number of keys.
+    pub fn len(&self) -> usize {
+        match &*self.0.borrow() {
+            Entries::Empty => 0,
+            Entries::Row(_, values) => values.len(),
+            Entries::Table(table) => table.len(),
+        }
+    }
+
+    /// The value at a key.
+    pub fn get(&self, key: &Key) -> Option<Value> {
+        match (&*self.0.borrow(), key) {
+            (Entries::Row(shape, values), Key::Text(key)) => {
+                shape.position(*key).map(|at| values[at])
+            }
+            (Entries::Table(table), key) => table.get(key).copied(),
+            _ => None,
+        }
+    }
+
+    /// Whether there is such a key.
+    pub fn has(&self, key: &Key) -> bool {
+        self.get(key).is_some()
+    }
+
+    /// Sets the value at a key.
+    pub fn put(&self, key: Key, value: Value) {
+        let mut entries = self.0.borrow_mut();
+        if matches!(*entries, Entries::Empty) {
+            *entries = match key {
+                Key::Text(_) => Entries::Row(Heap::with(Heap::no_keys), Vec::new()),
+                _ => Entries::Table(Table::default()),
+            };
+        }
+        if let (Entries::Row(shape, values), Key::Text(key)) = (&mut *entries, &key) {
+            if let Some(at) = shape.position(*key) {
+                values[at] = value;
+                return;
+            }
+            if let Some(longer) = shape.and(*key) {
+                *shape = longer;
+                push(values, value);
+                return;
+            }
+        }
+        let table = table_of(&mut entries);
+        let before = table.capacity();
+        table.insert(key, value);
+        let more = table.capacity() - before;
+        if more > 0 {
+            Heap::with(|heap| heap.count(more * ENTRY));
+        }
+    }
+
+    /// Takes a key and its value away.
+    pub fn remove(&self, key: &Key) {
+        if self.has(key) {
+            table_of(&mut self.0.borrow_mut()).shift_remove(key);
+        }
+    }
+
+    /// The keys and their values, in order.
+    pub fn entries(&self) -> Vec<(Key, Value)> {
+        match &*self.0.borrow() {
+            Entries::Empty => Vec::new(),
+            Entries::Row(shape, values) => {
+                let keys = shape.keys.iter().map(|key| Key::Text(*key));
+                keys.zip(values.iter().copied()).collect()
+            }
+            Entries::Table(table) => table.iter().map(|(k, v)| (*k, *v)).collect(),
+        }
+    }
+
+    /// The keys, in order.
+    pub fn keys(&self) -> Vec<Key> {
+        self.entries().into_iter().map(|(key, _)| key).collect()
+    }
+
+    /// A new map with the same entries.
+    pub fn copied(&self) -> Map {
+        Map(RefCell::new(match &*self.0.borrow() {
+            Entries::Empty => Entries::Empty,
+            Entries::Row(shape, values) => Entries::Row(*shape, values.clone()),
+            Entries::Table(table) => Entries::Table(table.clone()),
+        }))
+    }
+
+    /// The number of its shape, with where a key's value is in the row; nothing for a table
+    /// or a key it does not have.
+    pub fn place_of(&self, key: Ref<Text>) -> Option<(u32, u32)> {
+        match &*self.0.borrow() {
+            Entries::Row(shape, _) => {
+                let at = shape.position(key)?;
+                Some((shape.number, at as u32))
+            }
+            _ => None,
+        }
+    }
+
+    /// The value at a place of the row, if the map has a shape of that number.
+    #[inline]
+    pub fn at_place(&self, number: u32, place: u32) -> Option<Value> {
+        match &*self.0.borrow() {
+            Entries::Row(shape, values) if shape.number == number => {
+                values.get(place as usize).copied()
+            }
+            _ => None,
+        }
+    }
+
+    /// Sets the value at a place of the row; whether the map has a shape of that number.
+    #[inline]
+    pub fn put_at_place(&self, number: u32, place: u32, value: Value) -> bool {
+        match &mut *self.0.borrow_mut() {
+            Entries::Row(shape, values) if shape.number == number => {
+                match values.get_mut(place as usize) {
+                    Some(old) => {
+                        *old = value;
+                        true
+                    }
+                    None => false,
+                }
+            }
+            _ => false,
+        }
+    }
+}
+
+/// The bytes of an entry in a table, with its place in the index.
+const ENTRY: usize = size_of::<(Key, Value)>() + 2 * size_of::<usize>();
+
+fn push(values: &mut Vec<Value>, value: Value) {
+    if values.len() == values.capacity() {
+        let more = if values.is_empty() { 4 } else { values.len() };
+        values.reserve_exact(more);
+        Heap::with(|heap| heap.count(more * size_of::<Value>()));
+    }
+    values.push(value);
+}
+
+/// The entries as a table.
+fn table_of(entries: &mut Entries) -> &mut Table {
+    let table = match entries {
+        Entries::Table(_) => None,
+        Entries::Empty => Some(Table::default()),
+        Entries::Row(shape, values) => {
+            let keys = shape.keys.iter().map(|key| Key::Text(*key));
+            Some(keys.zip(values.iter().copied()).collect())
+        }
+    };
+    if let Some(table) = table {
+        *entries = Entries::Table(table);
+    }
+    match entries {
+        Entries::Table(table) => table,
+        _ => unreachable!("it has just become a table"),
+    }
+}
+
+impl Traced for Map {
+    fn trace(&self, marker: &mut Marker) {
+        match &*self.0.borrow() {
+            Entries::Empty => {}
+            Entries::Row(_, values) => marker.values(values),
+            Entries::Table(table) => {
+                for (key, value) in table {
+                    if let Key::Text(text) = key {
+                        marker.value(Value::Text(*text));
+                    }
+                    marker.value(*value);
+                }
+            }
+        }
+    }
+
+    fn room(&self) -> usize {
+        match &*self.0.borrow() {
+            Entries::Empty => 0,
+            Entries::Row(_, values) => values.capacity() * size_of::<Value>(),
+            Entries::Table(table) => table.capacity() * ENTRY,
+        }
+    }
+}
+
+/// A value that can be a key.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Key {
+    /// The absence of a value.
+    Nothing,
+    /// True or false.
+    Truth(bool),
+    /// An integer, or a number equal to one.
+    Integer(i64),
+    /// The bits of any other number.
+    Number(u64),
+    /// A text.
+    Text(Ref<Text>),
+}
+
+impl PartialEq for Key {
+    fn eq(&self, other: &Key) -> bool {
+        match (self, other) {
+            (Key::Nothing, Key::Nothing) => true,
+            (Key::Truth(a), Key::Truth(b)) => a == b,
+            (Key::Integer(a), Key::Integer(b)) => a == b,
+            (Key::Number(a), Key::Number(b)) => a == b,
+            (Key::Text(a), Key::Text(b)) => **a == **b,
+            _ => false,
+        }
+    }
+}
+
+impl Eq for Key {}
+
+impl Hash for Key {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        match self {
+            Key::Nothing => state.write_u64(0),
+            Key::Truth(truth) => state.write_u64(1 + u64::from(*truth)),
+            Key::Integer(n) => state.write_i64(*n),
+            Key::Number(bits) => state.write_u64(*bits),
+            Key::Text(text) => state.write_u64(text.hash_of()),
+        }
+    }
+}
+
+impl Key {
+    /// A text as a key.
+    pub fn text(text: &str) -> Key {
+        Key::Text(Text::made(text))
+    }
+
+    /// The value that the key stands for.
+    pub fn value(&self) -> Value {
+        match *self {
+            Key::Nothing => Value::Nothing,
+            Key::Truth(truth) => Value::Truth(truth),
+            Key::Integer(n) => Value::Integer(n),
+            Key::Number(bits) => Value::Number(f64::from_bits(bits)),
+            Key::Text(text) => Value::Text(text),
+        }
+    }
+}

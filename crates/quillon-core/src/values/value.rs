@@ -1,0 +1,162 @@
+//! A value in a run.
+
+use super::{Closure, Coroutine, Heap, Inner, Key, List, Map, Pool, Ref, Text, Traced, Variable};
+use crate::definition::Literal;
+use crate::definition::template::ValueKind;
+use crate::runtime::exact_integer;
+
+/// A value, as the engines pass it around: sixteen bytes, copied without further ado.
+// The layout puts the kind into a word of its own, so that both halves are written and
+// read at their full width.
+#[derive(Clone, Copy, Default, Debug)]
+#[repr(u64)]
+pub(crate) enum Value {
+    /// Where no value is yet; no operation ever sees it.
+    Unset,
+    /// The absence of a value.
+    #[default]
+    Nothing,
+    /// True or false.
+    Truth(bool),
+    /// A 64-bit integer.
+    Integer(i64),
+    /// An IEEE double.
+    Number(f64),
+    /// A Unicode text.
+    Text(Ref<Text>),
+    /// A list, shared by all that have it.
+    List(Ref<List>),
+    /// A map, shared by all that have it.
+    Map(Ref<Map>),
+    /// A function with what it captured.
+    Function(Ref<Closure>),
+    /// A function that can be suspended and resumed.
+    Coroutine(Ref<Coroutine>),
+    /// A variable that functions share, where one is kept; no operation ever sees it.
+    Variable(Ref<Variable>),
+    /// What a loop, a sort or a cleanup has come to; no operation ever sees it.
+    Inner(Ref<Inner>),
+}
+
+/// Puts something on the current heap, and counts it.
+#[inline]
+pub(super) fn made<T: Traced>(content: T, pool: impl Fn(&Heap) -> &Pool<T>) -> Ref<T> {
+    Heap::with(|heap| {
+        heap.count(Pool::<T>::SIZE + content.room());
+        pool(heap).allocate(content)
+    })
+}
+
+impl Value {
+    /// A text.
+    pub fn text(text: &str) -> Value {
+        Value::Text(Text::made(text))
+    }
+
+    /// A new list.
+    pub fn list(items: Vec<Value>) -> Value {
+        Value::List(made(List::new(items), |heap| &heap.lists))
+    }
+
+    /// A new map.
+    pub fn map(entries: impl IntoIterator<Item = (Key, Value)>) -> Value {
+        let map = Map::default();
+        for (key, value) in entries {
+            map.put(key, value);
+        }
+        Value::from_map(map)
+    }
+
+    /// A map on the current heap.
+    pub fn from_map(map: Map) -> Value {
+        Value::Map(made(map, |heap| &heap.maps))
+    }
+
+    /// A variable that functions share.
+    pub fn variable(value: Value) -> Ref<Variable> {
+        made(Variable::new(value), |heap| &heap.variables)
+    }
+
+    /// A coroutine that has not begun.
+    pub fn coroutine(function: Ref<Closure>) -> Value {
+        Value::Coroutine(made(Coroutine::new(function), |heap| &heap.coroutines))
+    }
+
+    /// What a loop, a sort or a cleanup has come to.
+    pub fn inner(inner: Inner) -> Ref<Inner> {
+        made(inner, |heap| &heap.inner)
+    }
+
+    /// The value that the notation writes like this.
+    pub fn from_literal(literal: &Literal) -> Value {
+        match literal {
+            Literal::Nothing => Value::Nothing,
+            Literal::Truth(truth) => Value::Truth(*truth),
+            Literal::Integer(n) => Value::Integer(*n),
+            Literal::Number(n) => Value::Number(*n),
+            Literal::Text(text) => Value::text(text),
+            Literal::List(items) => Value::list(items.iter().map(Value::from_literal).collect()),
+            Literal::Map(pairs) => Value::map(pairs.iter().filter_map(|(k, v)| {
+                Some((Value::from_literal(k).key()?, Value::from_literal(v)))
+            })),
+        }
+    }
+
+    /// Whether there is a value at all.
+    #[inline]
+    pub fn is_set(self) -> bool {
+        !matches!(self, Value::Unset)
+    }
+
+    /// The value, if there is one.
+    #[inline]
+    pub fn if_set(self) -> Option<Value> {
+        self.is_set().then_some(self)
+    }
+
+    /// Its kind.
+    pub fn kind(&self) -> ValueKind {
+        match self {
+            Value::Unset | Value::Nothing | Value::Variable(_) | Value::Inner(_) => {
+                ValueKind::Nothing
+            }
+            Value::Truth(_) => ValueKind::Truth,
+            Value::Integer(_) => ValueKind::Integer,
+            Value::Number(_) => ValueKind::Number,
+            Value::Text(_) => ValueKind::Text,
+            Value::List(_) => ValueKind::List,
+            Value::Map(_) => ValueKind::Map,
+            Value::Function(_) => ValueKind::Function,
+            Value::Coroutine(_) => ValueKind::Coroutine,
+        }
+    }
+
+    /// As a key, if it can be one: lists, maps and functions cannot.
+    pub fn key(&self) -> Option<Key> {
+        Some(match *self {
+            Value::Nothing => Key::Nothing,
+            Value::Truth(truth) => Key::Truth(truth),
+            Value::Integer(n) => Key::Integer(n),
+            Value::Number(n) => match exact_integer(n) {
+                Some(integer) => Key::Integer(integer),
+                None => Key::Number(n.to_bits()),
+            },
+            Value::Text(text) => Key::Text(text),
+            _ => return None,
+        })
+    }
+
+    /// Where it is on the heap, if it is there.
+    pub fn address(self) -> Option<usize> {
+        match self {
+            Value::Text(it) => Some(it.address()),
+            Value::List(it) => Some(it.address()),
+            Value::Map(it) => Some(it.address()),
+            Value::Function(it) => Some(it.address()),
+            Value::Coroutine(it) => Some(it.address()),
+            Value::Variable(it) => Some(it.address()),
+            Value::Inner(it) => Some(it.address()),
+            _ => None,
+        }
+    }
+}
