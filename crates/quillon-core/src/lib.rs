@@ -39,6 +39,7 @@
 //! ```
 
 pub mod ambiguity;
+pub mod bytecode;
 mod compiling;
 pub mod deep;
 pub mod definition;
@@ -47,6 +48,7 @@ pub mod diagram;
 pub mod evaluation;
 mod language;
 pub mod lexing;
+mod machine;
 pub mod meaning;
 pub mod parsing;
 pub mod printing;
@@ -60,4 +62,4 @@ pub mod values;
 mod xml;
 
 pub use language::{Language, Reading, Stage};
-pub use session::Session;
+pub use session::{Engine, Session};

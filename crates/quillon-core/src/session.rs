@@ -8,16 +8,30 @@ use crate::evaluation::{self, Telling, Tracer};
 use crate::language::{Language, Reading};
 use crate::meaning::{self, FunctionCore};
 use crate::runtime::{Failure, Host, Limits, Memory, World};
+use crate::{bytecode, machine};
 use crate::scoping::{Around, Home, Kept};
 use crate::source::SourceText;
-use crate::values::{Closure, Copier, Held, Value};
+use crate::values::{Closure, Copier, Held, Ref, Value};
+
+/// What runs programs.
+#[derive(Clone, Copy, PartialEq, Eq, Default, Debug)]
+pub enum Engine {
+    /// Bytecode, run by the machine.
+    #[default]
+    Machine,
+    /// Core, walked: the reference, and what can be watched.
+    Walk,
+}
 
 /// Runs programs of one language, one after the other.
 #[derive(Debug)]
 pub struct Session<'l> {
     language: &'l Language,
+    engine: Engine,
     limits: Limits,
     memory: Memory,
+    /// The Core of the ready-made functions, in the definition's order; nothing for constants.
+    ready_made: Vec<Option<Rc<FunctionCore>>>,
     kept: Vec<Kept>,
 }
 
@@ -29,12 +43,24 @@ impl<'l> Session<'l> {
         limits: Limits,
         host: &mut dyn Host,
     ) -> Result<Session<'l>, Box<Diagnostic>> {
+        Session::by(Engine::default(), language, limits, host)
+    }
+
+    /// The same with an engine.
+    pub fn by(
+        engine: Engine,
+        language: &'l Language,
+        limits: Limits,
+        host: &mut dyn Host,
+    ) -> Result<Session<'l>, Box<Diagnostic>> {
         let memory = Memory::default();
         let _entered = memory.heap.enter();
         let mut session = Session {
             language,
+            engine,
             limits,
             memory,
+            ready_made: Vec::new(),
             kept: Vec::new(),
         };
         let definition = language.definition();
@@ -43,8 +69,13 @@ impl<'l> Session<'l> {
         }
         for provided in &definition.provides {
             let function = Rc::new(meaning::ready_made(definition, provided));
-            let value = if provided.params.is_some() {
-                Value::Function(Closure::of_core(&function, Vec::new()))
+            let is_function = provided.params.is_some();
+            session
+                .ready_made
+                .push(is_function.then(|| Rc::clone(&function)));
+            let value = if is_function {
+                let closure = session.closure(&function);
+                Value::Function(closure.map_err(|failure| Box::new(failure.diagnostic()))?)
             } else {
                 session
                     .core(&function, host)
@@ -74,8 +105,47 @@ impl<'l> Session<'l> {
             compile: &compile,
             watcher: None,
         };
-        let _entered = self.memory.heap.enter();
-        evaluation::run(core, &mut self.memory, self.limits, world)
+        let heap = Rc::clone(&self.memory.heap);
+        let _entered = heap.enter();
+        let closure = self.closure(core)?;
+        self.call_closure(closure, Vec::new(), world)
+    }
+
+    /// Core as a function of the engine.
+    fn closure(&self, core: &Rc<FunctionCore>) -> Result<Ref<Closure>, Box<Failure>> {
+        Ok(match self.engine {
+            Engine::Walk => Closure::of_core(core, Vec::new()),
+            Engine::Machine => {
+                let function = bytecode::compile(core, &self.ready_made)
+                    .map_err(|problem| Failure::at_start(*problem, &core.source))?;
+                Closure::of_code(&Rc::new(function), &self.memory.heap)
+            }
+        })
+    }
+
+    fn call_closure(
+        &mut self,
+        function: Ref<Closure>,
+        args: Vec<Value>,
+        mut world: World<'_>,
+    ) -> Result<Value, Box<Failure>> {
+        let (memory, limits) = (&mut self.memory, self.limits);
+        let world = World {
+            host: &mut *world.host,
+            compile: world.compile,
+            watcher: match &mut world.watcher {
+                Some(watcher) => Some(&mut **watcher),
+                None => None,
+            },
+        };
+        match self.engine {
+            Engine::Walk => evaluation::call(function, args, memory, limits, world),
+            Engine::Machine => {
+                let ready_made = &self.ready_made;
+                let assemble = |core: &Rc<FunctionCore>| bytecode::compile(core, ready_made);
+                machine::call(function, &args, memory, limits, world, &assemble)
+            }
+        }
     }
 
     /// A value for the outside.
@@ -106,7 +176,7 @@ impl<'l> Session<'l> {
             compile: &compile,
             watcher: None,
         };
-        let result = evaluation::call(function, args, &mut self.memory, self.limits, world);
+        let result = self.call_closure(function, args, world);
         let mut diagnostics = Vec::new();
         let value = result.map_err(|failure| diagnostics.push(failure.diagnostic()));
         language.definition().reword(&mut diagnostics);
@@ -184,6 +254,11 @@ impl<'l> Session<'l> {
         let compiled = language.compiled_marked(source, Around::Nothing, reading);
         let mut diagnostics = compiled.diagnostics;
         let value = compiled.value.and_then(|(_, _, core)| {
+            if self.engine != Engine::Walk {
+                let message = "only the walking engine can be watched";
+                diagnostics.push(Diagnostic::error(codes::RUN_KIND, message));
+                return None;
+            }
             let heap = Rc::clone(&self.memory.heap);
             let _entered = heap.enter();
             let mut tracer = Tracer::new(language.definition(), &self.memory.state, tell);

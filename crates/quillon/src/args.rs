@@ -6,7 +6,7 @@ use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
 
 mod running;
 
-pub use running::Running;
+pub use running::{EngineChoice, Running};
 
 /// Describe a small scripting language in one file, and use it.
 #[derive(Debug, Parser)]
@@ -359,6 +359,10 @@ pub struct Run {
     /// Show the state before and after
     #[arg(long)]
     pub show_state: bool,
+
+    /// What runs it
+    #[arg(long, value_enum, default_value_t)]
+    pub engine: EngineChoice,
 
     #[command(flatten)]
     pub running: Running,

@@ -1,5 +1,6 @@
 //! Walks Core: the reference for what a program means.
 
+use std::cell::Cell;
 use std::rc::Rc;
 
 use crate::diagnostic::Outcome;
@@ -70,7 +71,7 @@ impl Closure {
     pub(crate) fn of_core(core: &Rc<FunctionCore>, captured: Vec<Value>) -> Ref<Closure> {
         Closure::made(Closure {
             code: Code::Core(Rc::clone(core)),
-            captured: captured.into(),
+            captured: captured.into_iter().map(Cell::new).collect(),
         })
     }
 
@@ -78,6 +79,7 @@ impl Closure {
     fn core(&self) -> &Rc<FunctionCore> {
         match &self.code {
             Code::Core(core) => core,
+            Code::Machine(_) => unreachable!("each session keeps to one engine"),
         }
     }
 }

@@ -18,7 +18,7 @@ impl Walker<'_> {
                 let args = self.stacks.operands.split_off(from);
                 return self.begin_calling(operation, &args, core);
             }
-            O::CoroutineMake | O::CoroutineResume | O::CoroutineSuspend | O::CoroutineEnded => {
+            O::CoroutineResume | O::CoroutineSuspend => {
                 let args = self.stacks.operands.split_off(from);
                 return self.coroutine(operation, args, core);
             }
@@ -48,16 +48,9 @@ impl Walker<'_> {
         let first = args.next().unwrap_or_default();
         match (operation, first) {
             (Operation::CoroutineSuspend, value) => self.suspend(value, core),
-            (Operation::CoroutineMake, Value::Function(function)) => {
-                Going::Give(Value::coroutine(function))
-            }
-            (Operation::CoroutineMake, other) => {
-                self.fail(*Problem::kind(0, "a function", &other), core)
-            }
             (Operation::CoroutineResume, Value::Coroutine(coroutine)) => {
                 self.resume(coroutine, args.next().unwrap_or_default(), core)
             }
-            (_, Value::Coroutine(coroutine)) => Going::Give(Value::Truth(coroutine.has_ended())),
             (_, other) => self.fail(*Problem::kind(0, "a coroutine", &other), core),
         }
     }

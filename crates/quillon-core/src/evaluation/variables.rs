@@ -31,7 +31,7 @@ impl Walker<'_> {
             Variable::Slot(slot) | Variable::Cell(slot) => {
                 place(self.stacks.slots[(frame.base + slot) as usize])
             }
-            Variable::Captured(index) => place(frame.closure.captured[index as usize]),
+            Variable::Captured(index) => place(frame.closure.captured(index as u16)),
             Variable::Session(index) => *self.memory.session.get(index as usize)?,
             Variable::ReadyMade(index) => *self.memory.ready_made.get(index as usize)?,
             Variable::State(index) => *self.memory.state.get(index as usize)?,
@@ -79,7 +79,7 @@ impl Walker<'_> {
             }
             Variable::Captured(index) => {
                 if let Value::Variable(shared) =
-                    self.stacks.frame().closure.captured[index as usize]
+                    self.stacks.frame().closure.captured(index as u16)
                 {
                     shared.set(value);
                 }
@@ -132,7 +132,7 @@ impl Walker<'_> {
             .captures
             .iter()
             .map(|capture| match capture.from {
-                Variable::Captured(index) => self.stacks.frame().closure.captured[index as usize],
+                Variable::Captured(index) => self.stacks.frame().closure.captured(index as u16),
                 Variable::Cell(slot) | Variable::Slot(slot) => {
                     let place = self.slot(slot);
                     if !matches!(place, Value::Variable(_)) {

@@ -160,6 +160,42 @@ impl Core {
         Core { kind, span }
     }
 
+    /// Calls `visit` on each direct part, functions' bodies not among them.
+    pub fn each_part(&self, visit: &mut dyn FnMut(&Core)) {
+        use CoreKind as K;
+        let mut all = |parts: &[Part]| parts.iter().for_each(|part| visit(part));
+        match &self.kind {
+            K::Literal(_) | K::Read(..) | K::Function(_) => {}
+            K::Write(_, _, a)
+            | K::Mark(_, a)
+            | K::Fresh(_, a)
+            | K::Rebind(_, a)
+            | K::Landing(_, a)
+            | K::Jump(_, a)
+            | K::Negate(a)
+            | K::Not(a)
+            | K::Fault(a)
+            | K::Raise(a) => visit(a),
+            K::If(parts) => all(parts),
+            K::While(parts)
+            | K::Each(_, parts)
+            | K::Binary(_, parts)
+            | K::And(parts)
+            | K::Or(parts)
+            | K::Attempt(_, parts)
+            | K::Cleanup(parts) => all(parts),
+            K::Sequence(parts) | K::Apply(_, parts) | K::List(parts) => all(parts),
+            K::Call(callee, args) => {
+                visit(callee);
+                args.iter().for_each(|part| visit(part));
+            }
+            K::Match(subject, arms) => {
+                visit(subject);
+                arms.iter().for_each(|arm| visit(&arm.body));
+            }
+        }
+    }
+
     /// Calls `visit` on each direct part, functions' bodies not among them. Only while
     /// nothing else holds on to the parts.
     pub fn each_part_mut(&mut self, visit: &mut dyn FnMut(&mut Core)) {

@@ -1,9 +1,11 @@
 //! How a run goes wrong.
 
 use std::collections::VecDeque;
+use std::sync::Arc;
 
 use crate::definition::Definition;
 use crate::diagnostic::{CallSite, Code, Diagnostic, LeftOut, Place, codes, plural, quote};
+use crate::source::{SourceText, Span};
 use crate::values::{Key, Value, described, shown};
 
 /// Which part of an operation is at fault.
@@ -162,6 +164,22 @@ pub struct Failure {
 const MOST_CALLS: usize = 6;
 
 impl Failure {
+    /// A problem with a program as a whole.
+    pub fn at_start(problem: Problem, source: &Arc<SourceText>) -> Box<Failure> {
+        Box::new(Failure {
+            code: problem.code,
+            message: problem.message,
+            why: problem.why,
+            details: problem.details,
+            place: Place::new(source, Span::new(0, 0)),
+            raised: None,
+            calls: Vec::new(),
+            last_calls: VecDeque::new(),
+            more_calls: 0,
+            inside_ready_made: None,
+        })
+    }
+
     /// Whether `attempt` catches it: limits end the run whatever the program says.
     pub fn is_catchable(&self) -> bool {
         let limits = [

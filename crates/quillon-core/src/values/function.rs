@@ -6,6 +6,7 @@ use std::rc::Rc;
 
 use super::value::made;
 use super::{Marker, Ref, Traced, Value};
+use crate::machine::Loaded;
 use crate::meaning::FunctionCore;
 use crate::runtime::{Failure, Sorting};
 
@@ -16,7 +17,7 @@ pub(crate) struct Closure {
     pub code: Code,
     /// The captured variables, in the order of the code's captures: each a variable that is
     /// shared, or the value of one that never changes.
-    pub captured: Box<[Value]>,
+    pub captured: Box<[Cell<Value>]>,
 }
 
 /// The code of a function, for the engine that made it.
@@ -24,6 +25,8 @@ pub(crate) struct Closure {
 pub(crate) enum Code {
     /// For the walker.
     Core(Rc<FunctionCore>),
+    /// For the machine.
+    Machine(Rc<Loaded>),
 }
 
 impl Code {
@@ -31,6 +34,7 @@ impl Code {
     pub fn name(&self) -> Option<&str> {
         match self {
             Code::Core(core) => core.name.as_deref(),
+            Code::Machine(loaded) => loaded.function.name.as_deref(),
         }
     }
 
@@ -38,6 +42,7 @@ impl Code {
     pub fn params(&self) -> Vec<&str> {
         match self {
             Code::Core(core) => core.params.iter().map(|(_, _, name)| &**name).collect(),
+            Code::Machine(loaded) => loaded.function.params.iter().map(|name| &**name).collect(),
         }
     }
 
@@ -45,6 +50,7 @@ impl Code {
     pub fn rest(&self) -> bool {
         match self {
             Code::Core(core) => core.rest,
+            Code::Machine(loaded) => loaded.function.rest,
         }
     }
 
@@ -52,6 +58,10 @@ impl Code {
     pub fn captures(&self) -> Vec<&str> {
         match self {
             Code::Core(core) => core.captures.iter().map(|c| &*c.name).collect(),
+            Code::Machine(loaded) => {
+                let captures = loaded.function.captures.iter();
+                captures.map(|captured| &*captured.name).collect()
+            }
         }
     }
 }
@@ -62,9 +72,20 @@ impl Closure {
         made(closure, |heap| &heap.functions)
     }
 
+    /// A captured value, or a captured variable.
+    #[inline]
+    pub fn captured(&self, index: u16) -> Value {
+        self.captured[index as usize].get()
+    }
+
+    /// Makes it a captured value.
+    pub fn set_captured(&self, index: usize, value: Value) {
+        self.captured[index].set(value);
+    }
+
     /// What a captured variable holds, if it holds anything.
     pub fn holds(&self, index: usize) -> Option<Value> {
-        match self.captured.get(index)? {
+        match self.captured.get(index)?.get() {
             Value::Variable(variable) => variable.get().if_set(),
             value => value.if_set(),
         }
@@ -73,7 +94,9 @@ impl Closure {
 
 impl Traced for Closure {
     fn trace(&self, marker: &mut Marker) {
-        marker.values(&*self.captured);
+        for captured in &self.captured {
+            marker.value(captured.get());
+        }
     }
 
     fn room(&self) -> usize {
@@ -190,6 +213,20 @@ pub(crate) struct Turns {
     pub items: Vec<Value>,
     /// How many have had their turn.
     pub next: usize,
+}
+
+impl Inner {
+    /// The next item of a loop, if there is one.
+    #[inline]
+    pub fn next_item(&self) -> Option<Value> {
+        let Inner::Turns(turns) = self else {
+            return None;
+        };
+        let mut turns = turns.borrow_mut();
+        let item = *turns.items.get(turns.next)?;
+        turns.next += 1;
+        Some(item)
+    }
 }
 
 impl Traced for Inner {

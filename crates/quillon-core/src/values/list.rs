@@ -22,6 +22,41 @@ impl List {
         }
     }
 
+    /// How many items it has.
+    #[inline]
+    pub fn len(&self) -> usize {
+        self.items.borrow().len()
+    }
+
+    /// The item at a place, if there is one.
+    #[inline]
+    pub fn at(&self, place: usize) -> Option<Value> {
+        self.items.borrow().get(place).copied()
+    }
+
+    /// Puts a value at a place; whether there is such a place.
+    #[inline]
+    pub fn put(&self, place: usize, value: Value) -> bool {
+        match self.items.borrow_mut().get_mut(place) {
+            Some(item) => {
+                *item = value;
+                true
+            }
+            None => false,
+        }
+    }
+
+    /// Adds a value at the end, if there is room.
+    #[inline]
+    pub fn push(&self, value: Value) -> bool {
+        let mut items = self.items.borrow_mut();
+        let room = items.len() < items.capacity();
+        if room {
+            items.push(value);
+        }
+        room
+    }
+
     /// A copy of its items.
     pub fn copied(&self) -> Vec<Value> {
         self.items.borrow().clone()

@@ -77,6 +77,14 @@ impl<T> Ref<T> {
         self.mark_of().replace(epoch) != epoch
     }
 
+    /// What it refers to, for as long as the reference is good.
+    #[inline]
+    pub fn follow<'r>(self) -> &'r T {
+        debug_assert!(self.mark_of().get() != 0, "a freed room is used");
+        // SAFETY: as for `deref`.
+        unsafe { &(*self.0.as_ptr()).content.full }
+    }
+
     /// Whether both are the very same.
     #[inline]
     pub fn is(self, other: Ref<T>) -> bool {

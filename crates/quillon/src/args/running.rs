@@ -5,11 +5,30 @@ use std::time::Duration;
 
 use clap::Args as ClapArgs;
 use quillon_core::diagnostic::Diagnostic;
-use quillon_core::{Language, Session};
+use quillon_core::{Engine, Language, Session};
 
 use crate::commands::Stop;
 use crate::host::{Allowed, Terminal};
 use crate::state;
+
+/// What runs a program.
+#[derive(Clone, Copy, Default, Debug, clap::ValueEnum)]
+pub enum EngineChoice {
+    /// Bytecode and the machine
+    #[default]
+    Machine,
+    /// The walking evaluator, the reference
+    Walk,
+}
+
+impl From<EngineChoice> for Engine {
+    fn from(choice: EngineChoice) -> Engine {
+        match choice {
+            EngineChoice::Machine => Engine::Machine,
+            EngineChoice::Walk => Engine::Walk,
+        }
+    }
+}
 
 /// How to run.
 #[derive(Debug, ClapArgs)]
@@ -38,6 +57,7 @@ impl Running {
     /// is one of the definition's own constants.
     pub fn session<'l>(
         &self,
+        engine: Engine,
         language: &'l Language,
         host: &mut Terminal,
     ) -> Result<Result<Session<'l>, Box<Diagnostic>>, Stop> {
@@ -45,7 +65,7 @@ impl Running {
             Some(path) => state::read(path, language)?,
             None => Vec::new(),
         };
-        let mut session = match Session::new(language, self.limits.limits(), host) {
+        let mut session = match Session::by(engine, language, self.limits.limits(), host) {
             Ok(session) => session,
             Err(problem) => return Ok(Err(problem)),
         };

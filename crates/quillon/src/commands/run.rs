@@ -113,7 +113,7 @@ fn ran(
     reading: Reading<'_>,
     host: &mut Terminal,
 ) -> Result<Ran, Stop> {
-    let mut session = match args.running.session(language, host)? {
+    let mut session = match args.running.session(args.engine.into(), language, host)? {
         Ok(session) => session,
         Err(problem) => {
             return Ok(Ran {

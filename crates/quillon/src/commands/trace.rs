@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use quillon_core::evaluation::{Step, Telling};
 use quillon_core::source::SourceText;
-use quillon_core::{Language, Reading};
+use quillon_core::{Engine, Language, Reading};
 use serde_json::json;
 
 use super::{Languages, Stop, given_text, in_asked_surface, language, report, status};
@@ -41,7 +41,7 @@ fn one(
     let mut host = Terminal::keeping(args.running.allowed());
     let mut session = args
         .running
-        .session(language, &mut host)?
+        .session(Engine::Walk, language, &mut host)?
         .map_err(|problem| Stop::Definition(vec![*problem]))?;
     let mut written = Ok(());
     let outcome = session.trace(source, reading, &mut host, &mut |telling| {

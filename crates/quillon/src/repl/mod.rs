@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use quillon_core::diagnostic::{Diagnostic, has_errors, nearest, quote};
 use quillon_core::source::SourceText;
-use quillon_core::{Language, Reading, Session};
+use quillon_core::{Engine, Language, Reading, Session};
 
 use crate::args::Running;
 use crate::commands::Stop;
@@ -55,7 +55,7 @@ impl<'l> Conversation<'l> {
     pub fn new(language: &'l Language, running: &Running) -> Result<Conversation<'l>, Stop> {
         let mut host = Terminal::new(running.allowed());
         let session = running
-            .session(language, &mut host)?
+            .session(Engine::Machine, language, &mut host)?
             .map_err(|problem| Stop::Definition(vec![*problem]))?;
         Ok(Conversation {
             language,

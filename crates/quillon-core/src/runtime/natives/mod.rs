@@ -112,6 +112,14 @@ pub(crate) fn apply(
         O::Quoted => Value::text(&written(&all[0])),
         O::Kind => Value::text(all[0].kind().word()),
         O::Same => Value::Truth(same(&all[0], &all[1])),
+        O::CoroutineMake => match all[0] {
+            Value::Function(function) => Value::coroutine(function),
+            _ => return Err(Problem::kind(0, "a function", &all[0])),
+        },
+        O::CoroutineEnded => match all[0] {
+            Value::Coroutine(coroutine) => Value::Truth(coroutine.has_ended()),
+            _ => return Err(Problem::kind(0, "a coroutine", &all[0])),
+        },
         O::IntegerQuotient => number::integer_division(Division::Quotient, &all[0], &all[1])?,
         O::IntegerRemainder => number::integer_division(Division::Remainder, &all[0], &all[1])?,
         O::IntegerFloorQuotient => {

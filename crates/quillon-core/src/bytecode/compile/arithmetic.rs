@@ -1,0 +1,134 @@
+//! Operators on two values.
+
+use super::{Builder, Operand, Register};
+use crate::bytecode::instruction::Op;
+use crate::definition::Literal;
+use crate::definition::template::BinaryOperator as B;
+use crate::meaning::{Core, Part};
+use crate::runtime::binary;
+use crate::values::Value;
+
+/// An integer that fits into a field.
+fn short(literal: &Literal) -> Option<u16> {
+    match literal {
+        Literal::Integer(n) => i16::try_from(*n).ok().map(|n| n as u16),
+        _ => None,
+    }
+}
+
+/// The instruction for an operator on two registers.
+fn on_registers(operator: B) -> Op {
+    match operator {
+        B::Add => Op::Add,
+        B::Subtract => Op::Subtract,
+        B::Multiply => Op::Multiply,
+        B::Divide => Op::Divide,
+        B::Join => Op::Join,
+        B::Equal => Op::Equal,
+        B::Unequal => Op::Unequal,
+        B::Less => Op::Less,
+        B::LessOrEqual => Op::LessOrEqual,
+        B::Greater => Op::Greater,
+        B::GreaterOrEqual => Op::GreaterOrEqual,
+    }
+}
+
+/// The instructions for an operator with an integer that fits into a field, and with a
+/// constant, as its second operand.
+fn on_literals(operator: B) -> (Option<Op>, Option<Op>) {
+    match operator {
+        B::Add => (Some(Op::AddInteger), Some(Op::AddConstant)),
+        B::Subtract => (Some(Op::SubtractInteger), Some(Op::SubtractConstant)),
+        B::Multiply => (Some(Op::MultiplyInteger), Some(Op::MultiplyConstant)),
+        B::Divide => (None, Some(Op::DivideConstant)),
+        _ => (None, None),
+    }
+}
+
+fn is_number(literal: &Literal) -> bool {
+    matches!(literal, Literal::Integer(_) | Literal::Number(_))
+}
+
+/// What an operator gives for two literals, if it gives a small value without an error.
+pub(super) fn fold(operator: B, left: &Literal, right: &Literal) -> Option<Literal> {
+    let small = |literal: &Literal| match literal {
+        Literal::Nothing => Some(Value::Nothing),
+        Literal::Truth(truth) => Some(Value::Truth(*truth)),
+        Literal::Integer(n) => Some(Value::Integer(*n)),
+        Literal::Number(n) => Some(Value::Number(*n)),
+        _ => None,
+    };
+    match binary(operator, &small(left)?, &small(right)?).ok()? {
+        Value::Truth(truth) => Some(Literal::Truth(truth)),
+        Value::Integer(n) => Some(Literal::Integer(n)),
+        Value::Number(n) => Some(Literal::Number(n)),
+        _ => None,
+    }
+}
+
+impl Builder<'_> {
+    /// An operator on two values.
+    pub(super) fn binary(
+        &mut self,
+        core: &Core,
+        operator: B,
+        [left, right]: [&Part; 2],
+        into: Register,
+    ) {
+        let top = self.top;
+        let a = self.lasting(left, &[right]);
+        let b = self.operand(right);
+        let site = self.site(core, &[left, right]);
+        if !self.with_literal(operator, &a, &b, into, site) {
+            let (a, b) = (self.in_register(&a), self.in_register(&b));
+            self.emit(on_registers(operator), 0, into, a, b, site);
+        }
+        self.top = top;
+    }
+
+    /// The same where an operand is a literal and there is an instruction for that.
+    fn with_literal(
+        &mut self,
+        operator: B,
+        a: &Operand,
+        b: &Operand,
+        into: Register,
+        site: u32,
+    ) -> bool {
+        let (integer, constant) = on_literals(operator);
+        let (register, literal, first) = match (a, b) {
+            (Operand::Register(register), Operand::Literal(literal)) => (*register, literal, 0),
+            (Operand::Literal(literal), Operand::Register(register)) => (*register, literal, 1),
+            _ => return false,
+        };
+        if !is_number(literal) {
+            return false;
+        }
+        let commutes = matches!(operator, B::Add | B::Multiply);
+        if first == 1 && !commutes {
+            let op = match operator {
+                B::Subtract => Op::SubtractFrom,
+                B::Divide => Op::DivideFrom,
+                _ => return false,
+            };
+            return match self.short_constant(literal) {
+                Some(constant) => {
+                    self.emit(op, 0, into, constant, register, site);
+                    true
+                }
+                None => false,
+            };
+        }
+        if let (Some(op), Some(n)) = (integer, short(literal)) {
+            self.emit(op, first, into, register, n, site);
+            return true;
+        }
+        if let Some(op) = constant
+            && let Some(constant) = self.short_constant(literal)
+        {
+            self.emit(op, first, into, register, constant, site);
+            return true;
+        }
+        false
+    }
+}

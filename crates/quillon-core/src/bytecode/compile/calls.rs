@@ -1,0 +1,149 @@
+//! Making functions and calling them; small ready-made ones are filled in where they are
+//! called.
+
+use std::rc::Rc;
+
+use super::facts::Facts;
+use super::{Builder, Capturing, Home, MOST, Operand, Register, Scope, Want};
+use crate::bytecode::instruction::Op;
+use crate::bytecode::unit::Site;
+use crate::meaning::{Core, CoreKind as K, FunctionCore, Part, Variable};
+
+/// Ready-made functions of more nodes than this are called.
+const FILLED_IN: u32 = 40;
+
+/// Most functions filled in one inside the other.
+const DEEPEST: usize = 6;
+
+/// Most arguments of a call.
+const MOST_ARGUMENTS: usize = 255;
+
+impl Builder<'_> {
+    /// Makes a function. `itself` is the slot that it is put into right away.
+    pub(super) fn make_function(
+        &mut self,
+        core: &Core,
+        function: &Rc<FunctionCore>,
+        into: Register,
+        itself: Option<u32>,
+    ) {
+        let top = self.top;
+        let site = self.site(core, &[]);
+        let from: Vec<_> = function
+            .captures
+            .iter()
+            .map(|capture| self.captured_from(&capture.from, itself))
+            .collect();
+        let capturing = from.iter().map(|(_, how)| *how).collect();
+        let mut made = Builder::function(function, self.shared, capturing, false);
+        for (captured, (from, _)) in made.captures.iter_mut().zip(from) {
+            captured.from = from;
+        }
+        let number = self.functions.len() as i32;
+        self.functions.push(Rc::new(made));
+        self.emit_long(Op::Function, 0, into, number, site);
+        self.top = top;
+    }
+
+    /// Calls a function.
+    pub(super) fn call(&mut self, core: &Core, callee: &Part, args: &[Part], want: Want) {
+        let top = self.top;
+        if let Some((function, facts)) = self.filled_in(callee, args) {
+            self.fill_in(core, args, function, facts, want);
+            self.top = top;
+            return;
+        }
+        if args.len() > MOST_ARGUMENTS {
+            self.too_large("a call has more than 255 arguments");
+            return;
+        }
+        let count = args.len() as u8;
+        let mut operands: Vec<&Core> = vec![callee];
+        operands.extend(args.iter().map(|arg| &**arg));
+        let is_tail = want == Want::Tail && self.attempts == 0 && self.cleanups.is_empty();
+        let fixed = match &callee.kind {
+            _ if is_tail => None,
+            K::Read(Variable::Captured(index), _)
+                if self.capturing[*index as usize] == Capturing::Value =>
+            {
+                Some((Op::CallCaptured, *index as u16))
+            }
+            K::Read(Variable::ReadyMade(index), _) => Some((Op::CallReadyMade, *index as u16)),
+            _ => None,
+        };
+        let (op, function) = match fixed {
+            Some(fixed) => fixed,
+            None => {
+                let others: Vec<&Part> = args.iter().collect();
+                let operand = self.lasting(callee, &others);
+                (Op::Call, self.in_register(&operand))
+            }
+        };
+        // What a call gives comes into the register where its arguments begin, unless it is
+        // wanted elsewhere.
+        let into = match want {
+            Want::Into(register) => register,
+            _ => self.top.min(MOST) as u16,
+        };
+        let window = self.row(args);
+        // A call without arguments has its registers there too.
+        self.most = self.most.max(usize::from(window) + 1);
+        let site = self.site(core, &operands);
+        if is_tail {
+            self.emit(Op::TailCall, count, 0, window, function, site);
+        } else {
+            self.emit(op, count, into, window, function, site);
+            if want == Want::Tail {
+                self.emit(Op::Return, 0, into, 0, 0, site);
+            }
+        }
+        self.top = top;
+    }
+
+    /// The ready-made function that is called, if it can be filled in.
+    fn filled_in(&self, callee: &Core, args: &[Part]) -> Option<(Rc<FunctionCore>, Rc<Facts>)> {
+        let K::Read(Variable::ReadyMade(index), _) = callee.kind else {
+            return None;
+        };
+        let (function, facts) = self.shared.ready_made.get(index as usize)?.as_ref()?;
+        let fits = function.params.len() == args.len() && !function.rest;
+        let small = facts.size <= FILLED_IN && facts.is_plain && self.scopes.len() < DEEPEST;
+        let params = function.params.iter();
+        let unchanged = params
+            .map(|&(slot, ..)| &facts.slots[slot as usize])
+            .all(|facts| facts.writes == 1 && !facts.shared);
+        (fits && small && unchanged).then(|| (Rc::clone(function), Rc::clone(facts)))
+    }
+
+    /// Compiles the body of a function where it is called.
+    fn fill_in(
+        &mut self,
+        core: &Core,
+        args: &[Part],
+        function: Rc<FunctionCore>,
+        facts: Rc<Facts>,
+        want: Want,
+    ) {
+        let mut homes = vec![Home::None; facts.slots.len()];
+        for (index, (arg, &(slot, ..))) in args.iter().zip(&function.params).enumerate() {
+            let others: Vec<&Part> = args[index + 1..].iter().collect();
+            homes[slot as usize] = match self.lasting(arg, &others) {
+                Operand::Register(register) => Home::Register(register),
+                Operand::Literal(literal) => Home::Literal(literal),
+            };
+        }
+        let call = Site {
+            whole: self.origin(core),
+            operands: args.iter().map(|arg| self.origin(arg)).collect(),
+        };
+        let body = Rc::clone(&function.body);
+        self.scopes.push(Scope {
+            core: function,
+            facts,
+            homes,
+            inlined: Some(call),
+        });
+        self.generate(&body, want);
+        self.scopes.pop();
+    }
+}

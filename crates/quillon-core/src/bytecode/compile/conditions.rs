@@ -1,0 +1,150 @@
+//! Truth values where they decide how to go on: comparisons jump at once, and `and`, `or`
+//! and `not` are only ways to go.
+
+use super::emit::Mark;
+use super::{Builder, Operand, Register};
+use crate::bytecode::instruction::Op;
+use crate::definition::Literal;
+use crate::definition::template::BinaryOperator as B;
+use crate::meaning::{Core, CoreKind as K, Part};
+
+/// The jump for a comparison, with whether it jumps when that holds, and the same with an
+/// integer in a field.
+fn comparison(operator: B) -> Option<(Op, Op, bool)> {
+    Some(match operator {
+        B::Equal => (Op::JumpEqual, Op::JumpEqualInteger, true),
+        B::Unequal => (Op::JumpEqual, Op::JumpEqualInteger, false),
+        B::Less => (Op::JumpLess, Op::JumpLessInteger, true),
+        B::LessOrEqual => (Op::JumpLessOrEqual, Op::JumpLessOrEqualInteger, true),
+        B::Greater => (Op::JumpGreater, Op::JumpGreaterInteger, true),
+        B::GreaterOrEqual => (Op::JumpGreaterOrEqual, Op::JumpGreaterOrEqualInteger, true),
+        _ => return None,
+    })
+}
+
+impl Builder<'_> {
+    /// Jumps to a mark if a piece of Core gives this truth value, and goes on otherwise.
+    pub(super) fn branch(&mut self, core: &Core, on: bool, to: Mark) {
+        let top = self.top;
+        match self.folded_truth(core) {
+            Some(truth) => {
+                if truth == on {
+                    let site = self.site(core, &[]);
+                    self.jump(to, site);
+                }
+            }
+            None => self.branch_on(core, on, to),
+        }
+        self.top = top;
+    }
+
+    fn branch_on(&mut self, core: &Core, on: bool, to: Mark) {
+        match &core.kind {
+            K::Mark(_, body) => self.branch(body, on, to),
+            K::Not(part) => self.branch(part, !on, to),
+            K::And(parts) => self.both(parts, true, on, to),
+            K::Or(parts) => self.both(parts, false, on, to),
+            K::Sequence(parts) if !parts.is_empty() => {
+                let last = parts.len() - 1;
+                for part in &parts[..last] {
+                    self.generate(part, super::Want::Effect);
+                }
+                self.branch(&parts[last], on, to);
+            }
+            K::Binary(operator, [left, right]) => match comparison(*operator) {
+                Some(jump) => self.compare(core, jump, [left, right], on, to),
+                None => self.test(core, on, to),
+            },
+            _ => self.test(core, on, to),
+        }
+    }
+
+    /// Jumps on a truth value in a register.
+    fn test(&mut self, core: &Core, on: bool, to: Mark) {
+        let register = self.operand_register(core);
+        let site = self.site(core, &[core]);
+        self.emit_long(Op::JumpIf, u8::from(on), register, 0, site);
+        self.to(to);
+    }
+
+    /// `and`, where both must be `all`, or `or`, where one may be.
+    fn both(&mut self, [first, second]: &[Part; 2], all: bool, on: bool, to: Mark) {
+        if all == on {
+            let past = self.mark();
+            self.branch(first, !on, past);
+            self.branch(second, on, to);
+            self.here(past);
+        } else {
+            self.branch(first, on, to);
+            self.branch(second, on, to);
+        }
+    }
+
+    fn compare(
+        &mut self,
+        core: &Core,
+        (op, with_integer, holds): (Op, Op, bool),
+        [left, right]: [&Part; 2],
+        on: bool,
+        to: Mark,
+    ) {
+        let a = self.lasting(left, &[right]);
+        let b = self.operand(right);
+        let site = self.site(core, &[left, right]);
+        let flag = u8::from(on == holds);
+        let a = self.in_register(&a);
+        if let Operand::Literal(Literal::Integer(n)) = b
+            && let Ok(n) = i16::try_from(n)
+        {
+            self.emit(with_integer, flag, a, n as u16, 0, site);
+        } else {
+            let b = self.in_register(&b);
+            self.emit(op, flag, a, b, 0, site);
+        }
+        self.to(to);
+    }
+
+    /// The truth value that a piece of Core always gives, if that can be seen.
+    pub(super) fn folded_truth(&mut self, core: &Core) -> Option<bool> {
+        match &core.kind {
+            K::And([first, second]) => match self.folded_truth(first)? {
+                false => Some(false),
+                true => self.folded_truth(second),
+            },
+            K::Or([first, second]) => match self.folded_truth(first)? {
+                true => Some(true),
+                false => self.folded_truth(second),
+            },
+            _ => match self.folded(core, 0)? {
+                Literal::Truth(truth) => Some(truth),
+                _ => None,
+            },
+        }
+    }
+
+    /// Puts a truth value into a register.
+    pub(super) fn truth_into(&mut self, core: &Core, into: Register) {
+        let site = self.site(core, &[]);
+        if let Some(truth) = self.folded_truth(core) {
+            self.load(&Literal::Truth(truth), into, site);
+            return;
+        }
+        if let K::Not(part) = &core.kind
+            && !matches!(part.kind, K::And(_) | K::Or(_) | K::Not(_) | K::Binary(..))
+        {
+            let top = self.top;
+            let register = self.operand_register(part);
+            let site = self.site(core, &[part]);
+            self.emit(Op::Not, 0, into, register, 0, site);
+            self.top = top;
+            return;
+        }
+        let (no, end) = (self.mark(), self.mark());
+        self.branch(core, false, no);
+        self.load(&Literal::Truth(true), into, site);
+        self.jump(end, site);
+        self.here(no);
+        self.load(&Literal::Truth(false), into, site);
+        self.here(end);
+    }
+}

@@ -1,0 +1,361 @@
+//! Ways through a function: sequences, branches, loops, landings, matches, and what is done
+//! on the way out.
+
+use std::rc::Rc;
+
+use super::{Builder, Cleanup, Home, Landing, Operand, Register, Want};
+use crate::bytecode::instruction::Op;
+use crate::bytecode::unit::{Handler, Purpose};
+use crate::definition::Literal;
+use crate::meaning::{ArmCore, Core, CoreKind as K, Label, Part, Variable};
+
+impl Builder<'_> {
+    pub(super) fn sequence(&mut self, core: &Core, parts: &[Part], want: Want) {
+        let Some((last, first)) = parts.split_last() else {
+            self.give_nothing(core, want);
+            return;
+        };
+        for part in first {
+            self.generate(part, Want::Effect);
+        }
+        self.generate(last, want);
+    }
+
+    pub(super) fn fresh(&mut self, core: &Core, slots: &[(u32, bool)], body: &Core, want: Want) {
+        let top = self.top;
+        let site = self.site(core, &[]);
+        for &(slot, _) in slots {
+            let facts = self.facts(slot).clone();
+            if facts.literal.is_some() || facts.alias.is_some() {
+                // It has no place of its own; a copy of the code gets none either.
+                self.scope().homes[slot as usize] = Home::None;
+                continue;
+            }
+            let register = self.register();
+            self.scope().homes[slot as usize] = Home::Register(register);
+            if facts.shared {
+                self.emit(Op::Fresh, 0, register, 0, 0, site);
+            } else if facts.maybe_unset {
+                self.emit(Op::Unset, 0, register, 0, 0, site);
+            }
+        }
+        self.generate(body, want);
+        self.top = top;
+    }
+
+    pub(super) fn conditional(&mut self, core: &Core, [test, yes, no]: [&Part; 3], want: Want) {
+        let site = self.site(core, &[]);
+        let (otherwise, end) = (self.mark(), self.mark());
+        self.branch(test, false, otherwise);
+        self.generate(yes, want);
+        let is_empty = want == Want::Effect && matches!(no.kind, K::Literal(_));
+        if !is_empty && want != Want::Tail {
+            self.jump(end, site);
+        }
+        self.here(otherwise);
+        self.generate(no, want);
+        self.here(end);
+    }
+
+    pub(super) fn repeat(&mut self, core: &Core, test: &Core, body: &Core, want: Want) {
+        let site = self.site(core, &[]);
+        let (again, check) = (self.mark(), self.mark());
+        if self.folded_truth(test) != Some(true) {
+            self.jump(check, site);
+        }
+        self.here(again);
+        self.generate(body, Want::Effect);
+        self.here(check);
+        self.branch(test, true, again);
+        self.give_nothing(core, want);
+    }
+
+    pub(super) fn each(&mut self, core: &Core, slot: u32, [list, body]: [&Part; 2], want: Want) {
+        let top = self.top;
+        let over = self.operand_register(list);
+        let turns = self.register();
+        let site = self.site(core, &[list]);
+        self.emit(Op::EachBegin, 0, turns, over, 0, site);
+        let item = self.register();
+        self.scope().homes[slot as usize] = Home::Register(item);
+        self.turns(turns, item, site, |builder| {
+            builder.generate(body, Want::Effect);
+        });
+        self.top = top;
+        self.give_nothing(core, want);
+    }
+
+    /// A loop over items: each goes into a register before the body.
+    pub(super) fn turns(
+        &mut self,
+        turns: Register,
+        item: Register,
+        site: u32,
+        body: impl FnOnce(&mut Self),
+    ) {
+        let (again, next) = (self.mark(), self.mark());
+        self.jump(next, site);
+        self.here(again);
+        body(self);
+        self.here(next);
+        self.emit(Op::EachNext, 0, turns, item, 0, site);
+        self.to(again);
+        self.emit(Op::EachCheck, 0, turns, 0, 0, site);
+        self.to(again);
+    }
+
+    pub(super) fn landing(&mut self, core: &Core, label: Label, body: &Core, want: Want) {
+        let top = self.top;
+        let facts = &self.scopes[self.scopes.len() - 1].facts;
+        // A jump that passes a cleanup brings its value in a register.
+        let carried = want == Want::Tail && facts.has_cleanups;
+        let inner = if carried {
+            Want::Into(self.register())
+        } else {
+            want
+        };
+        let end = self.mark();
+        self.landings.push(Landing {
+            label,
+            want: inner,
+            end,
+            cleanups: self.cleanups.len(),
+        });
+        self.generate(body, inner);
+        self.landings.pop();
+        self.here(end);
+        if let (true, Want::Into(register)) = (carried, inner) {
+            self.give(core, register, Want::Tail);
+        }
+        self.top = top;
+    }
+
+    /// Goes to a landing.
+    pub(super) fn go(&mut self, core: &Core, label: Label, value: &Core) {
+        // Landings are found when Core is made.
+        let found = self.landings.iter().rev().find(|own| own.label == label);
+        let Some(&Landing {
+            want,
+            end,
+            cleanups,
+            ..
+        }) = found
+        else {
+            return;
+        };
+        self.generate(value, want);
+        if want == Want::Tail {
+            return;
+        }
+        let site = self.site(core, &[]);
+        self.leave(end, cleanups, site);
+    }
+
+    /// Jumps to a place around which there are only so many cleanups, through those inside.
+    fn leave(&mut self, to: super::emit::Mark, cleanups: usize, site: u32) {
+        if self.cleanups.len() <= cleanups {
+            self.jump(to, site);
+            return;
+        }
+        let last = self.cleanups.len() - 1;
+        let inner = &mut self.cleanups[last];
+        let number = inner.through.len() as i32 + 1;
+        inner.through.push((to, cleanups));
+        let (how, after) = (inner.how, inner.after);
+        self.emit_long(Op::Integer, 0, how, number, site);
+        self.jump(after, site);
+    }
+
+    pub(super) fn matching(&mut self, core: &Core, subject: &Part, arms: &[ArmCore], want: Want) {
+        let top = self.top;
+        let site = self.site(core, &[subject]);
+        let register = self.operand_register(subject);
+        let end = self.mark();
+        let marks: Vec<_> = arms.iter().map(|_| self.mark()).collect();
+        for arm in arms {
+            self.bind_arm(arm, subject, register);
+        }
+        let tried = self.tried(subject, arms, want);
+        let inner = if tried.is_some() {
+            self.not_tail(want)
+        } else {
+            want
+        };
+        if let Some(tried) = tried {
+            self.try_first(core, &tried, inner, end);
+        }
+        let mut last = None;
+        for (index, arm) in arms.iter().enumerate() {
+            let Some(kind) = arm.kind else {
+                last = Some(index);
+                break;
+            };
+            self.emit_long(Op::JumpKind, kind as u8, register, 0, site);
+            self.to(marks[index]);
+        }
+        match last {
+            Some(index) => self.arm(core, &arms[index], register, inner),
+            None => {
+                self.emit(Op::NoMatch, 0, register, 0, 0, site);
+            }
+        }
+        for (index, arm) in arms.iter().enumerate() {
+            if Some(index) == last {
+                break;
+            }
+            if inner != Want::Tail {
+                self.jump(end, site);
+            }
+            self.here(marks[index]);
+            self.arm(core, arm, register, inner);
+        }
+        self.here(end);
+        self.end_not_tail(core, inner, want);
+        self.top = top;
+    }
+
+    /// Gives the slot of an arm a home: the subject's own, where neither changes.
+    fn bind_arm(&mut self, arm: &ArmCore, subject: &Core, register: Register) {
+        let Some(slot) = arm.slot else { return };
+        let facts = self.facts(slot);
+        let reads = matches!(subject.kind, K::Read(Variable::Slot(_), _));
+        let same = facts.alias.is_some() || (!reads && facts.writes == 1);
+        let own = if same { register } else { self.register() };
+        self.scope().homes[slot as usize] = Home::Register(own);
+    }
+
+    fn arm(&mut self, core: &Core, arm: &ArmCore, register: Register, want: Want) {
+        if let Some(slot) = arm.slot
+            && let Home::Register(own) = self.home(slot)
+            && own != register
+        {
+            self.give(core, register, Want::Into(own));
+        }
+        self.generate(&arm.body, want);
+    }
+
+    pub(super) fn attempt(
+        &mut self,
+        core: &Core,
+        slot: u32,
+        [body, rescue]: [&Part; 2],
+        want: Want,
+    ) {
+        let top = self.top;
+        let site = self.site(core, &[]);
+        let inner = self.not_tail(want);
+        let caught = self.register();
+        let end = self.mark();
+        let start = self.code.len() as u32;
+        self.attempts += 1;
+        self.generate(body, inner);
+        self.attempts -= 1;
+        let stop = self.code.len() as u32;
+        self.jump(end, site);
+        self.catch(start, stop, caught, Purpose::Rescue);
+        self.scope().homes[slot as usize] = Home::Register(caught);
+        self.generate(rescue, inner);
+        self.here(end);
+        self.end_not_tail(core, inner, want);
+        self.top = top;
+    }
+
+    /// What is caught in a stretch of code goes on here.
+    fn catch(&mut self, start: u32, end: u32, register: Register, purpose: Purpose) {
+        if start < end {
+            self.handlers.push(Handler {
+                start,
+                end,
+                target: self.code.len() as u32,
+                register,
+                purpose,
+            });
+        }
+    }
+
+    /// A value wanted by the caller goes into a register first.
+    fn not_tail(&mut self, want: Want) -> Want {
+        match want {
+            Want::Tail => Want::Into(self.register()),
+            other => other,
+        }
+    }
+
+    fn end_not_tail(&mut self, core: &Core, inner: Want, want: Want) {
+        if let (Want::Tail, Want::Into(register)) = (want, inner) {
+            self.give(core, register, Want::Tail);
+        }
+    }
+
+    pub(super) fn cleanup(&mut self, core: &Core, [body, after]: [&Part; 2], want: Want) {
+        self.guarded(core, want, Purpose::Cleanup, body, |builder| {
+            builder.generate(after, Want::Effect);
+        });
+    }
+
+    /// Runs a body with fresh dynamic variables.
+    pub(super) fn rebind(&mut self, core: &Core, names: &[Rc<str>], body: &Core, want: Want) {
+        let top = self.top;
+        let site = self.site(core, &[]);
+        let mut held = Vec::new();
+        for name in names {
+            let name = self.name(name);
+            let register = self.register();
+            self.emit(Op::TakeDynamic, 0, register, name, 0, site);
+            held.push((name, register));
+        }
+        self.guarded(core, want, Purpose::Restore, body, |builder| {
+            for &(name, register) in &held {
+                builder.emit(Op::RestoreDynamic, 0, name, register, 0, site);
+            }
+        });
+        self.top = top;
+    }
+
+    /// Runs a body, and then, whatever came of it, something else.
+    fn guarded(
+        &mut self,
+        core: &Core,
+        want: Want,
+        purpose: Purpose,
+        body: &Core,
+        after: impl FnOnce(&mut Self),
+    ) {
+        let top = self.top;
+        let site = self.site(core, &[]);
+        // The value is not where it is wanted before the end: what is done after the body
+        // may look there.
+        let inner = match want {
+            Want::Effect => Want::Effect,
+            _ => Want::Into(self.register()),
+        };
+        let how = self.register();
+        let begin = self.mark();
+        self.cleanups.push(Cleanup {
+            after: begin,
+            how,
+            through: Vec::new(),
+        });
+        let start = self.code.len() as u32;
+        self.generate(body, inner);
+        let stop = self.code.len() as u32;
+        self.load(&Literal::Integer(0), how, site);
+        self.catch(start, stop, how, purpose);
+        self.here(begin);
+        let through = self.cleanups.pop().map(|own| own.through);
+        after(self);
+        self.emit(Op::Finish, 0, how, 0, 0, site);
+        for (index, (to, cleanups)) in through.unwrap_or_default().into_iter().enumerate() {
+            let past = self.mark();
+            let number = self.in_register(&Operand::Literal(Literal::Integer(index as i64 + 1)));
+            self.emit(Op::JumpEqual, 0, how, number, 0, site);
+            self.to(past);
+            self.leave(to, cleanups, site);
+            self.here(past);
+        }
+        if let Want::Into(register) = inner {
+            self.give(core, register, want);
+        }
+        self.top = top;
+    }
+}

@@ -1,0 +1,222 @@
+//! Putting instructions one after the other, and settling how far they jump.
+
+use std::rc::Rc;
+
+use super::{Builder, MOST, Register};
+use crate::bytecode::instruction::{Instruction, Op, Role};
+use crate::bytecode::unit::Constant;
+use crate::definition::Literal;
+
+/// A place in the code that is jumped to.
+pub(super) type Mark = usize;
+
+/// An instruction that jumps to a mark.
+pub(super) struct Patch {
+    at: usize,
+    mark: Mark,
+}
+
+impl Builder<'_> {
+    /// Puts an instruction at the end; where it is.
+    pub(super) fn emit(&mut self, op: Op, x: u8, a: u16, b: u16, c: u16, site: u32) -> usize {
+        self.code.push(Instruction::new(op, x, a, b, c));
+        self.site_of.push(site);
+        self.code.len() - 1
+    }
+
+    /// The same with an integer in `b` and `c`.
+    pub(super) fn emit_long(&mut self, op: Op, x: u8, a: u16, long: i32, site: u32) -> usize {
+        let at = self.emit(op, x, a, 0, 0, site);
+        self.code[at] = self.code[at].with_long(long);
+        at
+    }
+
+    /// Puts a word that belongs to the instruction before it.
+    pub(super) fn emit_word(&mut self, site: u32) {
+        self.code.push(Instruction(0));
+        self.site_of.push(site);
+    }
+
+    /// A place that is not there yet.
+    pub(super) fn mark(&mut self) -> Mark {
+        self.marks.push(None);
+        self.marks.len() - 1
+    }
+
+    /// A place is here.
+    pub(super) fn here(&mut self, mark: Mark) {
+        self.marks[mark] = Some(self.code.len() as u32);
+    }
+
+    /// The instruction put last jumps to a place.
+    pub(super) fn to(&mut self, mark: Mark) {
+        let at = self.code.len() - 1;
+        self.patches.push(Patch { at, mark });
+    }
+
+    /// Jumps to a place.
+    pub(super) fn jump(&mut self, mark: Mark, site: u32) {
+        self.emit_long(Op::Jump, 0, 0, 0, site);
+        self.to(mark);
+    }
+
+    /// Settles how far each instruction jumps.
+    pub(super) fn settle(&mut self) {
+        // Nothing jumps as far as a short field cannot say in a function this small.
+        if self.code.len() >= i16::MAX as usize - 1 {
+            self.lengthen();
+        }
+        for Patch { at, mark } in std::mem::take(&mut self.patches) {
+            let target = self.marks[mark].unwrap_or_default();
+            let far = target as i32 - at as i32 - 1;
+            let word = self.code[at];
+            let short = word
+                .op()
+                .is_some_and(|op| op.description().fields[3] == Role::Jump);
+            self.code[at] = if short {
+                word.with_c(far as i16 as u16)
+            } else {
+                word.with_long(far)
+            };
+        }
+    }
+
+    /// Makes short jumps long: each jumps to an instruction after the code that jumps on.
+    fn lengthen(&mut self) {
+        // A short jump becomes one over two instructions: `jump_x +1; jump +1; jump far`.
+        let mut moved = vec![0u32; self.code.len() + 1];
+        let short: Vec<bool> = self
+            .code
+            .iter()
+            .map(|word| {
+                word.op()
+                    .is_some_and(|op| op.description().fields[3] == Role::Jump)
+            })
+            .collect();
+        let mut words: rustc_hash::FxHashSet<usize> = rustc_hash::FxHashSet::default();
+        let mut at = 0;
+        while at < self.code.len() {
+            let extra = self.code[at].op().map_or(0, |op| op.description().extra);
+            words.extend(at + 1..=at + extra);
+            at += 1 + extra;
+        }
+        let (mut code, mut sites) = (Vec::new(), Vec::new());
+        for at in 0..self.code.len() {
+            moved[at] = code.len() as u32;
+            code.push(self.code[at]);
+            sites.push(self.site_of[at]);
+            if short[at] && !words.contains(&at) {
+                code[moved[at] as usize] = self.code[at].with_c(1);
+                for _ in 0..2 {
+                    code.push(Instruction::new(Op::Jump, 0, 0, 0, 0).with_long(1));
+                    sites.push(self.site_of[at]);
+                }
+            }
+        }
+        moved[self.code.len()] = code.len() as u32;
+        for mark in self.marks.iter_mut().flatten() {
+            *mark = moved[*mark as usize];
+        }
+        for patch in &mut self.patches {
+            let was_short = short[patch.at];
+            patch.at = moved[patch.at] as usize + if was_short { 2 } else { 0 };
+        }
+        for handler in &mut self.handlers {
+            handler.start = moved[handler.start as usize];
+            handler.end = moved[handler.end as usize];
+            handler.target = moved[handler.target as usize];
+        }
+        self.code = code;
+        self.site_of = sites;
+    }
+
+    /// The number of a constant.
+    pub(super) fn constant(&mut self, literal: &Literal) -> u32 {
+        let (key, constant) = match literal {
+            Literal::Integer(n) => ((0, *n as u64, None), Constant::Integer(*n)),
+            Literal::Number(n) => ((1, n.to_bits(), None), Constant::Number(*n)),
+            Literal::Text(text) => {
+                let text: Rc<str> = Rc::from(text.as_str());
+                ((2, 0, Some(Rc::clone(&text))), Constant::Text(text))
+            }
+            _ => ((0, 0, None), Constant::Integer(0)),
+        };
+        if let Some(&known) = self.known_constants.get(&key) {
+            return known;
+        }
+        let number = self.constants.len() as u32;
+        self.constants.push(constant);
+        self.known_constants.insert(key, number);
+        number
+    }
+
+    /// The number of a constant, if it fits into a field.
+    pub(super) fn short_constant(&mut self, literal: &Literal) -> Option<u16> {
+        let number = self.constant(literal) as usize;
+        (number <= MOST).then_some(number as u16)
+    }
+
+    /// The number of a name.
+    pub(super) fn name(&mut self, name: &str) -> u16 {
+        match self.short_constant(&Literal::Text(name.to_owned())) {
+            Some(number) => number,
+            None => {
+                self.too_large("a function has more than 65536 constants before a name");
+                0
+            }
+        }
+    }
+
+    /// Puts a literal into a register.
+    pub(super) fn load(&mut self, literal: &Literal, into: Register, site: u32) {
+        match literal {
+            Literal::Nothing => {
+                self.emit(Op::Nothing, 0, into, 0, 0, site);
+            }
+            Literal::Truth(truth) => {
+                self.emit(Op::Truth, u8::from(*truth), into, 0, 0, site);
+            }
+            Literal::Integer(n) if i32::try_from(*n).is_ok() => {
+                self.emit_long(Op::Integer, 0, into, *n as i32, site);
+            }
+            Literal::Integer(_) | Literal::Number(_) | Literal::Text(_) => {
+                let number = self.constant(literal);
+                self.emit_long(Op::Constant, 0, into, number as i32, site);
+            }
+            Literal::List(items) => {
+                let parts: Vec<Literal> = items.clone();
+                self.gathered(&parts, into, site, |builder, first, count| {
+                    builder.emit(Op::List, 0, into, first, count, site);
+                });
+            }
+            Literal::Map(pairs) => {
+                let parts: Vec<Literal> = pairs
+                    .iter()
+                    .flat_map(|(key, value)| [key.clone(), value.clone()])
+                    .collect();
+                let map_of = super::operations::number_of(crate::meaning::Operation::MapOf);
+                self.gathered(&parts, into, site, |builder, first, count| {
+                    builder.emit(Op::Apply, map_of, into, first, count, site);
+                });
+            }
+        }
+    }
+
+    /// Puts literals into registers one after the other, for an instruction.
+    fn gathered(
+        &mut self,
+        parts: &[Literal],
+        _into: Register,
+        site: u32,
+        then: impl FnOnce(&mut Self, u16, u16),
+    ) {
+        let top = self.top;
+        let first = top.min(MOST) as u16;
+        for part in parts {
+            let register = self.register();
+            self.load(part, register, site);
+        }
+        then(self, first, parts.len().min(MOST) as u16);
+        self.top = top;
+    }
+}

@@ -1,0 +1,371 @@
+//! From Core to bytecode, in one walk over the tree after a study of each function's
+//! variables. Where a value is wanted is passed down, so that most values are made where they
+//! belong (destination-driven code generation, after Dybvig, Hieb and Butler, 1990).
+
+mod arithmetic;
+mod calls;
+mod conditions;
+mod control;
+mod emit;
+mod facts;
+mod operations;
+mod values;
+
+use std::rc::Rc;
+use std::sync::Arc;
+
+use rustc_hash::FxHashMap;
+
+use super::instruction::{Instruction, Op};
+use super::unit::{Captured, Constant, From, Function, Handler, Origin, Site};
+use crate::definition::Literal;
+use crate::diagnostic::codes;
+use crate::meaning::{Capture, Core, FunctionCore, Label, Variable};
+use crate::runtime::{Culprit, Problem};
+use emit::{Mark, Patch};
+use facts::{Facts, Writers, study};
+
+/// The most that a field of an instruction can count.
+pub const MOST: usize = u16::MAX as usize;
+
+/// Ready-made functions, in the definition's order; nothing for a constant.
+pub(crate) type ReadyMade = [Option<Rc<FunctionCore>>];
+
+/// Compiles a program. A problem is one of size: a function that needs more than the fields
+/// of an instruction can say.
+pub(crate) fn compile(
+    program: &Rc<FunctionCore>,
+    ready_made: &ReadyMade,
+) -> Result<Function, Box<Problem>> {
+    let mut writers = Writers::default();
+    let ready_made = ready_made
+        .iter()
+        .map(|function| {
+            let function = function.as_ref()?;
+            let facts = study(function, &mut writers);
+            Some((Rc::clone(function), Rc::new(facts)))
+        })
+        .collect();
+    let mut shared = Shared {
+        ready_made,
+        writers,
+        too_large: None,
+    };
+    let function = Builder::function(program, &mut shared, Vec::new(), true);
+    match shared.too_large {
+        None => Ok(function),
+        Some(what) => {
+            let message = format!("this program is too large for the machine: {what}");
+            let problem = Problem::new(Culprit::Whole, codes::RUN_SIZE, message);
+            Err(problem.why("the walking engine has no such limit"))
+        }
+    }
+}
+
+/// What all functions of a program share while they are compiled.
+struct Shared {
+    ready_made: Vec<Option<(Rc<FunctionCore>, Rc<Facts>)>>,
+    writers: Writers,
+    /// What is too large, if something is.
+    too_large: Option<String>,
+}
+
+/// A register.
+type Register = u16;
+
+/// What is to become of a value.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+enum Want {
+    /// It is not needed.
+    Effect,
+    /// It goes into a register.
+    Into(Register),
+    /// It is what the function gives.
+    Tail,
+}
+
+/// Where a value is.
+#[derive(Clone, PartialEq, Debug)]
+enum Operand {
+    Register(Register),
+    Literal(Literal),
+}
+
+/// Where a slot is kept.
+#[derive(Clone, Debug, Default)]
+enum Home {
+    #[default]
+    None,
+    Register(Register),
+    Literal(Literal),
+}
+
+/// How a captured variable is captured.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+enum Capturing {
+    /// As the value that it always has.
+    Value,
+    /// As a variable that is shared.
+    Variable,
+}
+
+/// A function whose Core is compiled: the one being built, or one filled in where it is
+/// called.
+struct Scope {
+    core: Rc<FunctionCore>,
+    facts: Rc<Facts>,
+    homes: Vec<Home>,
+    /// For a function filled in: where its call comes from, and each argument.
+    inlined: Option<Site>,
+}
+
+/// A landing that jumps can go to.
+struct Landing {
+    label: Label,
+    want: Want,
+    end: Mark,
+    /// How many cleanups are around it.
+    cleanups: usize,
+}
+
+/// A cleanup around what is being compiled.
+struct Cleanup {
+    /// Where it begins.
+    after: Mark,
+    /// The register that says how to go on after it.
+    how: Register,
+    /// The jumps that go through it.
+    through: Vec<(Mark, usize)>,
+}
+
+/// A function under construction.
+struct Builder<'s> {
+    shared: &'s mut Shared,
+    scopes: Vec<Scope>,
+    capturing: Vec<Capturing>,
+    code: Vec<Instruction>,
+    site_of: Vec<u32>,
+    sites: Vec<Site>,
+    known_sites: FxHashMap<Site, u32>,
+    constants: Vec<Constant>,
+    known_constants: FxHashMap<(u8, u64, Option<Rc<str>>), u32>,
+    functions: Vec<Rc<Function>>,
+    handlers: Vec<Handler>,
+    marks: Vec<Option<u32>>,
+    patches: Vec<Patch>,
+    landings: Vec<Landing>,
+    cleanups: Vec<Cleanup>,
+    /// How many things are around inside which no call is a tail call, beside cleanups.
+    attempts: u32,
+    /// The first free register, and the most that were in use.
+    top: usize,
+    most: usize,
+}
+
+impl Builder<'_> {
+    /// Compiles a function.
+    fn function(
+        core: &Rc<FunctionCore>,
+        shared: &mut Shared,
+        capturing: Vec<Capturing>,
+        is_program: bool,
+    ) -> Function {
+        let facts = Rc::new(study(core, &mut shared.writers));
+        let mut builder = Builder {
+            shared,
+            scopes: vec![Scope {
+                core: Rc::clone(core),
+                homes: vec![Home::None; facts.slots.len()],
+                facts,
+                inlined: None,
+            }],
+            capturing,
+            code: Vec::new(),
+            site_of: Vec::new(),
+            sites: Vec::new(),
+            known_sites: FxHashMap::default(),
+            constants: Vec::new(),
+            known_constants: FxHashMap::default(),
+            functions: Vec::new(),
+            handlers: Vec::new(),
+            marks: Vec::new(),
+            patches: Vec::new(),
+            landings: Vec::new(),
+            cleanups: Vec::new(),
+            // A program is called by nothing, so that nothing takes its place.
+            attempts: u32::from(is_program),
+            top: 0,
+            most: 0,
+        };
+        builder.body(core);
+        builder.finish(core)
+    }
+
+    fn body(&mut self, core: &Rc<FunctionCore>) {
+        for &(slot, ..) in &core.params {
+            let register = self.register();
+            self.scope().homes[slot as usize] = Home::Register(register);
+        }
+        for &(slot, ..) in &core.params {
+            if self.facts(slot).shared
+                && let Home::Register(register) = self.home(slot)
+            {
+                let site = self.site(&core.body, &[]);
+                self.emit(Op::Share, 0, register, 0, 0, site);
+            }
+        }
+        // What lives as long as the function has its register from the start.
+        for slot in core.params.len() as u32..core.slots {
+            let facts = self.facts(slot);
+            if !facts.is_local && facts.writes > 0 {
+                let unset = facts.maybe_unset;
+                let register = self.register();
+                self.scope().homes[slot as usize] = Home::Register(register);
+                if unset {
+                    let site = self.site(&core.body, &[]);
+                    self.emit(Op::Unset, 0, register, 0, 0, site);
+                }
+            }
+        }
+        self.generate(&core.body, Want::Tail);
+    }
+
+    fn finish(mut self, core: &FunctionCore) -> Function {
+        self.settle();
+        if self.most > MOST {
+            self.too_large("a function needs more than 65535 registers");
+        }
+        let captures = |capture: &Capture| Captured {
+            name: Rc::clone(&capture.name),
+            from: From::Itself,
+        };
+        Function {
+            name: core.name.clone(),
+            params: core.params.iter().map(|(_, _, n)| Rc::clone(n)).collect(),
+            rest: core.rest,
+            captures: core.captures.iter().map(captures).collect(),
+            registers: self.most.min(MOST) as u16,
+            code: self.code,
+            constants: self.constants,
+            functions: self.functions,
+            handlers: self.handlers,
+            site_of: self.site_of,
+            sites: self.sites,
+            source: Arc::clone(&core.source),
+            ready_made: core.ready_made,
+        }
+    }
+
+    fn too_large(&mut self, what: &str) {
+        self.shared.too_large.get_or_insert_with(|| what.to_owned());
+    }
+
+    /// The function whose Core is being compiled.
+    fn scope(&mut self) -> &mut Scope {
+        let last = self.scopes.len() - 1;
+        &mut self.scopes[last]
+    }
+
+    fn facts(&self, slot: u32) -> &facts::SlotFacts {
+        let scope = &self.scopes[self.scopes.len() - 1];
+        &scope.facts.slots[slot as usize]
+    }
+
+    /// Where a slot is kept.
+    fn home(&mut self, slot: u32) -> Home {
+        let home = self.scope().homes[slot as usize].clone();
+        if !matches!(home, Home::None) {
+            return home;
+        }
+        let facts = self.facts(slot).clone();
+        let home = match (facts.literal, facts.alias) {
+            (Some(literal), _) => Home::Literal(literal),
+            (None, Some(other)) => self.home(other),
+            // Never set: reading it is an error.
+            (None, None) => Home::Register(self.register()),
+        };
+        self.scope().homes[slot as usize] = home.clone();
+        home
+    }
+
+    /// The register of a slot that is set or has no other place.
+    fn register_of(&mut self, slot: u32) -> Option<Register> {
+        match self.home(slot) {
+            Home::Register(register) => Some(register),
+            _ => None,
+        }
+    }
+
+    /// A free register.
+    fn register(&mut self) -> Register {
+        let register = self.top;
+        self.top += 1;
+        self.most = self.most.max(self.top);
+        register.min(MOST) as u16
+    }
+
+    /// How a variable of the function around is captured by a function made here.
+    fn captured_from(&mut self, from: &Variable, itself: Option<u32>) -> (From, Capturing) {
+        match *from {
+            Variable::Captured(index) => (
+                From::Captured(index as u16),
+                self.capturing[index as usize],
+            ),
+            Variable::Slot(slot) | Variable::Cell(slot) => {
+                let shared = self.facts(slot).shared;
+                if !shared && itself == Some(slot) {
+                    return (From::Itself, Capturing::Value);
+                }
+                let register = match self.home(slot) {
+                    Home::Register(register) => register,
+                    Home::Literal(literal) => self.in_register(&Operand::Literal(literal)),
+                    Home::None => 0,
+                };
+                let how = if shared {
+                    Capturing::Variable
+                } else {
+                    Capturing::Value
+                };
+                (From::Register(register), how)
+            }
+            // Nothing else is ever captured.
+            _ => (From::Itself, Capturing::Value),
+        }
+    }
+
+    /// Where a piece of Core comes from, for messages: as a whole, and its operands.
+    fn site(&mut self, whole: &Core, operands: &[&Core]) -> u32 {
+        let site = Site {
+            whole: self.origin(whole),
+            operands: operands.iter().map(|core| self.origin(core)).collect(),
+        };
+        if let Some(&known) = self.known_sites.get(&site) {
+            return known;
+        }
+        let number = self.sites.len() as u32;
+        self.sites.push(site.clone());
+        self.known_sites.insert(site, number);
+        number
+    }
+
+    /// Where a piece of Core comes from; in a function filled in, from its call, or from the
+    /// argument that it just reads.
+    fn origin(&self, core: &Core) -> Origin {
+        let scope = &self.scopes[self.scopes.len() - 1];
+        let param = match core.kind {
+            crate::meaning::CoreKind::Read(Variable::Slot(slot), _) => {
+                let mut params = scope.core.params.iter();
+                params.position(|&(param, ..)| param == slot)
+            }
+            _ => None,
+        };
+        match (&scope.inlined, param) {
+            (Some(call), Some(param)) => call.operands.get(param).copied().unwrap_or(call.whole),
+            (Some(call), None) => call.whole,
+            (None, param) => Origin {
+                span: core.span,
+                param: param.map(|param| param as u16),
+            },
+        }
+    }
+}

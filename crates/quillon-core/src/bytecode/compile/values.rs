@@ -1,0 +1,372 @@
+//! Making values: into a register, or wherever they are.
+
+use std::rc::Rc;
+
+use super::{Builder, Capturing, Home, MOST, Operand, Register, Want};
+use crate::bytecode::instruction::Op;
+use crate::definition::Literal;
+use crate::meaning::{Core, CoreKind as K, Part, Variable};
+
+/// So many nodes are looked through to see whether they set a variable; beyond, it is
+/// assumed.
+const LOOKED_THROUGH: usize = 60;
+
+impl Builder<'_> {
+    /// Compiles a piece of Core; its value goes where it is wanted.
+    pub(super) fn generate(&mut self, core: &Core, want: Want) {
+        match &core.kind {
+            K::Mark(_, body) => self.generate(body, want),
+            K::Sequence(parts) => self.sequence(core, parts, want),
+            K::Fresh(slots, body) => self.fresh(core, slots, body, want),
+            K::Rebind(names, body) => self.rebind(core, names, body, want),
+            K::If([test, yes, no]) => self.conditional(core, [test, yes, no], want),
+            K::While([test, body]) => self.repeat(core, test, body, want),
+            K::Each(slot, [list, body]) => self.each(core, *slot, [list, body], want),
+            K::Landing(label, body) => self.landing(core, *label, body, want),
+            K::Jump(label, value) => self.go(core, *label, value),
+            K::Match(subject, arms) => self.matching(core, subject, arms, want),
+            K::Attempt(slot, [body, rescue]) => self.attempt(core, *slot, [body, rescue], want),
+            K::Cleanup([body, after]) => self.cleanup(core, [body, after], want),
+            K::Write(variable, _, value) => {
+                self.write(core, variable, value);
+                self.give_nothing(core, want);
+            }
+            K::Fault(message) | K::Raise(message) => {
+                let top = self.top;
+                let register = self.operand_register(message);
+                let op = match core.kind {
+                    K::Fault(_) => Op::Fault,
+                    _ => Op::Raise,
+                };
+                let site = self.site(core, &[]);
+                self.emit(op, 0, register, 0, 0, site);
+                self.top = top;
+            }
+            K::Call(callee, args) => self.call(core, callee, args, want),
+            _ => self.plain(core, want),
+        }
+    }
+
+    /// Compiles what just makes a value.
+    fn plain(&mut self, core: &Core, want: Want) {
+        let top = self.top;
+        match want {
+            Want::Into(register) => self.value_into(core, register),
+            Want::Effect => match &core.kind {
+                K::Literal(_) | K::Function(_) => {}
+                K::Apply(operation, args) => self.apply(core, *operation, args, None),
+                _ => {
+                    self.operand(core);
+                }
+            },
+            Want::Tail => {
+                let register = self.operand_register(core);
+                let site = self.site(core, &[]);
+                self.emit(Op::Return, 0, register, 0, 0, site);
+            }
+        }
+        self.top = top;
+    }
+
+    /// Gives nothing where a value is wanted.
+    pub(super) fn give_nothing(&mut self, core: &Core, want: Want) {
+        let site = self.site(core, &[]);
+        match want {
+            Want::Effect => {}
+            Want::Into(register) => {
+                self.emit(Op::Nothing, 0, register, 0, 0, site);
+            }
+            Want::Tail => {
+                self.emit(Op::ReturnNothing, 0, 0, 0, 0, site);
+            }
+        }
+    }
+
+    /// Gives the value of a register where one is wanted.
+    pub(super) fn give(&mut self, core: &Core, register: Register, want: Want) {
+        let site = self.site(core, &[]);
+        match want {
+            Want::Into(into) if into != register => {
+                self.emit(Op::Move, 0, into, register, 0, site);
+            }
+            Want::Into(_) | Want::Effect => {}
+            Want::Tail => {
+                self.emit(Op::Return, 0, register, 0, 0, site);
+            }
+        }
+    }
+
+    /// Makes a value of something that is no statement, in a register.
+    fn value_into(&mut self, core: &Core, into: Register) {
+        if let Some(literal) = self.folded(core, 0) {
+            let site = self.site(core, &[]);
+            self.load(&literal, into, site);
+            return;
+        }
+        match &core.kind {
+            K::Literal(literal) => {
+                let site = self.site(core, &[]);
+                self.load(literal, into, site);
+            }
+            K::Read(variable, name) => self.read_into(core, variable, name, into),
+            K::Function(function) => self.make_function(core, function, into, None),
+            K::Binary(operator, [left, right]) => self.binary(core, *operator, [left, right], into),
+            K::Negate(part) => {
+                let register = self.operand_register(part);
+                let site = self.site(core, &[part]);
+                self.emit(Op::Negate, 0, into, register, 0, site);
+            }
+            K::Not(_) | K::And(_) | K::Or(_) => self.truth_into(core, into),
+            K::Apply(operation, args) => self.apply(core, *operation, args, Some(into)),
+            K::List(items) => self.list(core, items, into),
+            _ => self.generate(core, Want::Into(into)),
+        }
+    }
+
+    /// Where the value of a piece of Core is, making it if need be.
+    pub(super) fn operand(&mut self, core: &Core) -> Operand {
+        if let Some(literal) = self.folded(core, 0) {
+            return Operand::Literal(literal);
+        }
+        if let K::Mark(_, body) = &core.kind {
+            return self.operand(body);
+        }
+        if let K::Read(Variable::Slot(slot) | Variable::Cell(slot), name) = &core.kind
+            && !self.facts(*slot).shared
+            && let Home::Register(register) = self.home(*slot)
+        {
+            self.check_set(core, *slot, name, register);
+            return Operand::Register(register);
+        }
+        let register = self.register();
+        let top = self.top;
+        self.generate(core, Want::Into(register));
+        self.top = top;
+        Operand::Register(register)
+    }
+
+    /// The same, in a register.
+    pub(super) fn operand_register(&mut self, core: &Core) -> Register {
+        let operand = self.operand(core);
+        self.in_register(&operand)
+    }
+
+    /// An operand in a register.
+    pub(super) fn in_register(&mut self, operand: &Operand) -> Register {
+        match operand {
+            Operand::Register(register) => *register,
+            Operand::Literal(literal) => {
+                let register = self.register();
+                self.load(literal, register, 0);
+                register
+            }
+        }
+    }
+
+    /// Where the value of a piece of Core is, such that it stays that value while others are
+    /// made.
+    pub(super) fn lasting(&mut self, core: &Core, others: &[&Part]) -> Operand {
+        let operand = self.operand(core);
+        let K::Read(Variable::Slot(slot) | Variable::Cell(slot), _) = &core.kind else {
+            return operand;
+        };
+        let changes = self.facts(*slot).writes > 1
+            && others.iter().any(|other| {
+                let mut left = LOOKED_THROUGH;
+                sets(other, *slot, &mut left)
+            });
+        match operand {
+            Operand::Register(register) if changes => {
+                let copy = self.register();
+                let site = self.site(core, &[]);
+                self.emit(Op::Move, 0, copy, register, 0, site);
+                Operand::Register(copy)
+            }
+            other => other,
+        }
+    }
+
+    fn check_set(&mut self, core: &Core, slot: u32, name: &Rc<str>, register: Register) {
+        if self.facts(slot).maybe_unset {
+            let site = self.site(core, &[]);
+            let name = self.name(name);
+            self.emit(Op::CheckSet, 0, register, name, 0, site);
+        }
+    }
+
+    fn read_into(&mut self, core: &Core, variable: &Variable, name: &Rc<str>, into: Register) {
+        let site = self.site(core, &[]);
+        match *variable {
+            Variable::Slot(slot) | Variable::Cell(slot) => {
+                let shared = self.facts(slot).shared;
+                match self.home(slot) {
+                    Home::Literal(literal) => self.load(&literal, into, site),
+                    Home::Register(register) if shared => {
+                        let name = self.name(name);
+                        self.emit(Op::GetShared, 0, into, register, name, site);
+                    }
+                    Home::Register(register) => {
+                        self.check_set(core, slot, name, register);
+                        self.give(core, register, Want::Into(into));
+                    }
+                    Home::None => {}
+                }
+            }
+            Variable::Captured(index) => match self.capturing[index as usize] {
+                Capturing::Value => {
+                    self.emit(Op::GetCaptured, 0, into, index as u16, 0, site);
+                }
+                Capturing::Variable => {
+                    let name = self.name(name);
+                    self.emit(Op::GetOuter, 0, into, index as u16, name, site);
+                }
+            },
+            Variable::Session(index) => {
+                let name = self.name(name);
+                self.emit(Op::GetSession, 0, into, index as u16, name, site);
+            }
+            Variable::ReadyMade(index) => {
+                let name = self.name(name);
+                self.emit(Op::GetReadyMade, 0, into, index as u16, name, site);
+            }
+            Variable::State(index) => {
+                let name = self.name(name);
+                self.emit(Op::GetState, 0, into, index as u16, name, site);
+            }
+            Variable::Dynamic(ref key) => {
+                let key = self.name(key);
+                let name = self.name(name);
+                self.emit(Op::GetDynamic, 0, into, key, name, site);
+            }
+        }
+    }
+
+    /// Sets a variable.
+    fn write(&mut self, core: &Core, variable: &Variable, value: &Core) {
+        let top = self.top;
+        let site = self.site(core, &[]);
+        match *variable {
+            Variable::Slot(slot) | Variable::Cell(slot) => {
+                let facts = self.facts(slot);
+                if !facts.shared && (facts.literal.is_some() || facts.alias.is_some()) {
+                    return;
+                }
+                let shared = facts.shared;
+                let Some(register) = self.register_of(slot) else {
+                    return;
+                };
+                let into = if shared { self.register() } else { register };
+                match &value.kind {
+                    K::Function(function) => self.make_function(value, function, into, Some(slot)),
+                    _ => self.generate(value, Want::Into(into)),
+                }
+                if shared {
+                    self.emit(Op::PutShared, 0, register, into, 0, site);
+                }
+            }
+            Variable::Captured(index) => {
+                let from = self.operand_register(value);
+                self.emit(Op::PutOuter, 0, index as u16, from, 0, site);
+            }
+            Variable::Session(index) => {
+                let from = self.operand_register(value);
+                self.emit(Op::PutSession, 0, index as u16, from, 0, site);
+            }
+            // Scoping lets nothing change what is ready-made.
+            Variable::ReadyMade(_) => self.generate(value, Want::Effect),
+            Variable::State(index) => {
+                let from = self.operand_register(value);
+                self.emit(Op::PutState, 0, index as u16, from, 0, site);
+            }
+            Variable::Dynamic(ref key) => {
+                let from = self.operand_register(value);
+                let key = self.name(key);
+                self.emit(Op::PutDynamic, 0, key, from, 0, site);
+            }
+        }
+        self.top = top;
+    }
+
+    /// Makes a list.
+    fn list(&mut self, core: &Core, items: &[Part], into: Register) {
+        const ROW: usize = 64;
+        let site = self.site(core, &[]);
+        let top = self.top;
+        if items.len() <= ROW {
+            let first = self.row(items);
+            self.emit(Op::List, 0, into, first, items.len() as u16, site);
+        } else {
+            // The list is nowhere to be seen before it is whole.
+            let whole = self.register();
+            self.emit(Op::List, 0, whole, 0, 0, site);
+            for item in items {
+                let top = self.top;
+                let register = self.operand_register(item);
+                self.emit(Op::Push, 0, whole, register, 0, site);
+                self.top = top;
+            }
+            self.give(core, whole, Want::Into(into));
+        }
+        self.top = top;
+    }
+
+    /// Makes values in registers one after the other; the first of them.
+    pub(super) fn row(&mut self, parts: &[Part]) -> Register {
+        let first = self.top;
+        for part in parts {
+            let register = self.register();
+            let top = self.top;
+            self.generate(part, Want::Into(register));
+            self.top = top;
+        }
+        first.min(MOST) as u16
+    }
+
+    /// The literal that a piece of Core always gives, if that can be seen. What would end in
+    /// an error is left for the run.
+    pub(super) fn folded(&mut self, core: &Core, depth: u32) -> Option<Literal> {
+        const DEEPEST: u32 = 6;
+        if depth > DEEPEST {
+            return None;
+        }
+        match &core.kind {
+            K::Literal(Literal::List(_) | Literal::Map(_)) => None,
+            K::Literal(literal) => Some(literal.clone()),
+            K::Read(Variable::Slot(slot) | Variable::Cell(slot), _) => match self.home(*slot) {
+                Home::Literal(literal) => Some(literal),
+                _ => None,
+            },
+            K::Binary(operator, [left, right]) => {
+                let right = self.folded(right, depth + 1)?;
+                let left = self.folded(left, depth + 1)?;
+                super::arithmetic::fold(*operator, &left, &right)
+            }
+            K::Negate(part) => match self.folded(part, depth + 1)? {
+                Literal::Integer(n) => n.checked_neg().map(Literal::Integer),
+                Literal::Number(n) => Some(Literal::Number(-n)),
+                _ => None,
+            },
+            K::Not(part) => match self.folded(part, depth + 1)? {
+                Literal::Truth(truth) => Some(Literal::Truth(!truth)),
+                _ => None,
+            },
+            _ => None,
+        }
+    }
+}
+
+/// Whether a piece of Core may set a slot.
+fn sets(core: &Core, slot: u32, left: &mut usize) -> bool {
+    if *left == 0 {
+        return true;
+    }
+    *left -= 1;
+    if let K::Write(Variable::Slot(own) | Variable::Cell(own), ..) = core.kind
+        && own == slot
+    {
+        return true;
+    }
+    let mut found = false;
+    core.each_part(&mut |part| found = found || sets(part, slot, left));
+    found
+}

@@ -1,0 +1,283 @@
+//! The instructions of the machine: one table, from which the listing, the verifier and the
+//! documentation are made.
+
+/// What a field of an instruction stands for.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Role {
+    /// Nothing; it is 0.
+    None,
+    /// A register that is read.
+    Read,
+    /// A register that is written.
+    Write,
+    /// A register that is read and written.
+    Both,
+    /// A constant, by its number.
+    Constant,
+    /// A constant, by its number in this field and the next.
+    LongConstant,
+    /// A constant that is a text, by its number: a name or a key.
+    Name,
+    /// An integer that fits into the field, with its sign.
+    Integer,
+    /// An integer in this field and the next, with its sign.
+    Long,
+    /// How far to jump, counted from the next instruction.
+    Jump,
+    /// How far to jump, in this field and the next.
+    LongJump,
+    /// A captured value, by its number.
+    Captured,
+    /// A function made by this one, by its number in this field and the next.
+    Function,
+    /// The first of some registers; the next field says how many.
+    Registers,
+    /// How many: of registers, or of arguments.
+    Count,
+    /// The first register of a call: the arguments begin there, and with them the registers
+    /// of what is called.
+    Window,
+    /// A variable of the session, of what is ready-made, or of the state, by its number.
+    Place,
+    /// Whether something is to be so: 1 or 0.
+    Flag,
+    /// What is counted from: 0 or 1.
+    Base,
+    /// A kind of value, by its number.
+    Kind,
+    /// An operation of the meaning notation, by its number.
+    Operation,
+}
+
+/// An instruction and what it means.
+#[derive(Debug)]
+pub struct Description {
+    /// Its name in a listing.
+    pub mnemonic: &'static str,
+    /// What its fields `x`, `a`, `b` and `c` stand for.
+    pub fields: [Role; 4],
+    /// How many words follow it that belong to it.
+    pub extra: usize,
+    /// What it does.
+    pub effect: &'static str,
+    /// The errors it can end in.
+    pub errors: &'static [&'static str],
+}
+
+macro_rules! instructions {
+    ($($variant:ident $mnemonic:literal [$x:ident $a:ident $b:ident $c:ident] $(+ $extra:literal)? $effect:literal $([$($error:literal),*])?;)*) => {
+        /// What an instruction does.
+        #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+        #[repr(u8)]
+        pub enum Op {
+            $(#[doc = $effect] $variant),*
+        }
+
+        impl Op {
+            /// All of them, in the order of their numbers.
+            pub const ALL: &'static [Op] = &[$(Op::$variant),*];
+
+            /// What it means.
+            pub fn description(self) -> &'static Description {
+                const DESCRIPTIONS: &[Description] = &[$(Description {
+                    mnemonic: $mnemonic,
+                    fields: [Role::$x, Role::$a, Role::$b, Role::$c],
+                    extra: 0 $(+ $extra)?,
+                    effect: $effect,
+                    errors: &[$($($error),*)?],
+                }),*];
+                &DESCRIPTIONS[self as usize]
+            }
+        }
+    };
+}
+
+instructions! {
+    Move "move" [None Write Read None] "a becomes b";
+    Constant "constant" [None Write LongConstant None] "a becomes a constant";
+    Integer "integer" [None Write Long None] "a becomes an integer";
+    Truth "truth" [Flag Write None None] "a becomes true or false";
+    Nothing "nothing" [None Write None None] "a becomes nothing";
+    Unset "unset" [None Write None None] "a has no value yet";
+    CheckSet "check_set" [None Read Name None] "an error if a has no value yet" ["run.unset"];
+
+    Fresh "fresh" [None Write None None] "a becomes a new variable that functions share, without a value yet";
+    Share "share" [None Both None None] "a becomes a new variable that functions share, and that holds what a was";
+    GetShared "get_shared" [None Write Read Name] "a becomes what the shared variable in b holds; c is its name for messages" ["run.unset"];
+    PutShared "put_shared" [None Read Read None] "the shared variable in a holds b";
+    GetCaptured "get_captured" [None Write Captured None] "a becomes a captured value";
+    GetOuter "get_outer" [None Write Captured Name] "a becomes what a captured variable holds" ["run.unset"];
+    PutOuter "put_outer" [None Captured Read None] "a captured variable holds b";
+    GetSession "get_session" [None Write Place Name] "a becomes what a variable of the session holds" ["run.unset"];
+    PutSession "put_session" [None Place Read None] "a variable of the session holds b";
+    GetReadyMade "get_ready_made" [None Write Place Name] "a becomes what is ready-made" ["run.unset"];
+    GetState "get_state" [None Write Place Name] "a becomes what a cell of the state holds" ["run.unset"];
+    PutState "put_state" [None Place Read None] "a cell of the state holds b";
+    GetDynamic "get_dynamic" [None Write Name Name] "a becomes what a dynamic variable holds" ["run.unset"];
+    PutDynamic "put_dynamic" [None Name Read None] "a dynamic variable holds b";
+    TakeDynamic "take_dynamic" [None Write Name None] "a becomes what a dynamic variable holds, and that has no value from here on";
+    RestoreDynamic "restore_dynamic" [None Name Read None] "a dynamic variable is again what it was when it was taken into b";
+
+    Add "add" [None Write Read Read] "a becomes b + c" ["run.kind", "run.overflow"];
+    AddInteger "add_integer" [Flag Write Read Integer] "a becomes b + an integer, which stood first if x is 1" ["run.kind", "run.overflow"];
+    AddConstant "add_constant" [Flag Write Read Constant] "a becomes b + a constant, which stood first if x is 1" ["run.kind", "run.overflow"];
+    Subtract "subtract" [None Write Read Read] "a becomes b - c" ["run.kind", "run.overflow"];
+    SubtractInteger "subtract_integer" [None Write Read Integer] "a becomes b - an integer" ["run.kind", "run.overflow"];
+    SubtractConstant "subtract_constant" [None Write Read Constant] "a becomes b - a constant" ["run.kind", "run.overflow"];
+    SubtractFrom "subtract_from" [None Write Constant Read] "a becomes a constant - c" ["run.kind", "run.overflow"];
+    Multiply "multiply" [None Write Read Read] "a becomes b * c" ["run.kind", "run.overflow"];
+    MultiplyInteger "multiply_integer" [Flag Write Read Integer] "a becomes b * an integer, which stood first if x is 1" ["run.kind", "run.overflow"];
+    MultiplyConstant "multiply_constant" [Flag Write Read Constant] "a becomes b * a constant, which stood first if x is 1" ["run.kind", "run.overflow"];
+    Divide "divide" [None Write Read Read] "a becomes b / c, a number" ["run.kind", "run.division"];
+    DivideConstant "divide_constant" [None Write Read Constant] "a becomes b / a constant, a number" ["run.kind", "run.division"];
+    DivideFrom "divide_from" [None Write Constant Read] "a becomes a constant / c, a number" ["run.kind", "run.division"];
+    Quotient "quotient" [None Write Read Read] "a becomes `integer.quotient` of b and c" ["run.kind", "run.division", "run.overflow"];
+    Remainder "remainder" [None Write Read Read] "a becomes `integer.remainder` of b and c" ["run.kind", "run.division"];
+    FloorQuotient "floor_quotient" [None Write Read Read] "a becomes `integer.floor_quotient` of b and c" ["run.kind", "run.division", "run.overflow"];
+    FloorQuotientInteger "floor_quotient_integer" [None Write Read Integer] "a becomes `integer.floor_quotient` of b and an integer above 0" ["run.kind"];
+    Modulo "modulo" [None Write Read Read] "a becomes `integer.modulo` of b and c" ["run.kind", "run.division"];
+    ModuloInteger "modulo_integer" [None Write Read Integer] "a becomes `integer.modulo` of b and an integer above 0" ["run.kind"];
+    Join "join" [None Write Read Read] "a becomes b & c, two texts or two lists" ["run.kind", "run.size"];
+    Negate "negate" [None Write Read None] "a becomes the opposite of the number b" ["run.kind", "run.overflow"];
+    Not "not" [None Write Read None] "a becomes the opposite of the truth value b" ["run.kind"];
+    CheckTruth "check_truth" [None Read None None] "an error if a is not a truth value" ["run.kind"];
+    Equal "equal" [None Write Read Read] "a becomes whether b = c" ["run.size"];
+    Unequal "unequal" [None Write Read Read] "a becomes whether b /= c" ["run.size"];
+    Less "less" [None Write Read Read] "a becomes whether b < c" ["run.kind"];
+    LessOrEqual "less_or_equal" [None Write Read Read] "a becomes whether b <= c" ["run.kind"];
+    Greater "greater" [None Write Read Read] "a becomes whether b > c" ["run.kind"];
+    GreaterOrEqual "greater_or_equal" [None Write Read Read] "a becomes whether b >= c" ["run.kind"];
+
+    Jump "jump" [None None LongJump None] "goes on elsewhere";
+    JumpIf "jump_if" [Flag Read LongJump None] "jumps if the truth value a is x" ["run.kind"];
+    JumpEqual "jump_equal" [Flag Read Read Jump] "jumps if (a = b) is x" ["run.size"];
+    JumpLess "jump_less" [Flag Read Read Jump] "jumps if (a < b) is x" ["run.kind"];
+    JumpLessOrEqual "jump_less_or_equal" [Flag Read Read Jump] "jumps if (a <= b) is x" ["run.kind"];
+    JumpGreater "jump_greater" [Flag Read Read Jump] "jumps if (a > b) is x" ["run.kind"];
+    JumpGreaterOrEqual "jump_greater_or_equal" [Flag Read Read Jump] "jumps if (a >= b) is x" ["run.kind"];
+    JumpEqualInteger "jump_equal_integer" [Flag Read Integer Jump] "jumps if (a = an integer) is x";
+    JumpLessInteger "jump_less_integer" [Flag Read Integer Jump] "jumps if (a < an integer) is x" ["run.kind"];
+    JumpLessOrEqualInteger "jump_less_or_equal_integer" [Flag Read Integer Jump] "jumps if (a <= an integer) is x" ["run.kind"];
+    JumpGreaterInteger "jump_greater_integer" [Flag Read Integer Jump] "jumps if (a > an integer) is x" ["run.kind"];
+    JumpGreaterOrEqualInteger "jump_greater_or_equal_integer" [Flag Read Integer Jump] "jumps if (a >= an integer) is x" ["run.kind"];
+    JumpKind "jump_kind" [Kind Read LongJump None] "jumps if a is of a kind";
+    NoMatch "no_match" [None Read None None] "ends in an error: no arm of a match is for a" ["run.match"];
+
+    Function "function" [None Write Function None] "a becomes a new function, with what it captures";
+    Call "call" [Count Write Window Read] "calls c with x arguments; a becomes what it gives" ["run.kind", "run.arity", "run.depth"];
+    CallCaptured "call_captured" [Count Write Window Captured] "calls a captured function with x arguments" ["run.kind", "run.arity", "run.depth"];
+    CallReadyMade "call_ready_made" [Count Write Window Place] "calls what is ready-made with x arguments" ["run.unset", "run.kind", "run.arity", "run.depth"];
+    TailCall "tail_call" [Count None Window Read] "calls c with x arguments in the place of the running function" ["run.kind", "run.arity"];
+    Return "return" [None Read None None] "gives a to what called the running function";
+    ReturnNothing "return_nothing" [None None None None] "gives nothing to what called the running function";
+    Stop "stop" [None None None None] "ends the run, or a coroutine; only the machine itself puts it anywhere";
+
+    List "list" [None Write Registers Count] "a becomes a new list of some registers";
+    Push "push" [None Read Read None] "adds b to the new list a";
+    Apply "apply" [Operation Write Registers Count] "a becomes what an operation gives for some registers" ["those of the operation"];
+    ListLength "list_length" [None Write Read None] "a becomes `list.length` of b" ["run.kind"];
+    Item "item" [Base Write Read Read] "a becomes the item c of the list b, counted from x" ["run.kind", "run.index"];
+    PutItem "put_item" [Base Read Read Read] "item b of the list a, counted from x, becomes c" ["run.kind", "run.index"];
+    TryLength "try_length" [None Write Read None] "like `list_length`; goes on after the next instruction if b is no list";
+    TryItem "try_item" [Base Write Read Read] "like `item`; goes on after the next instruction if b is no list or has no such item";
+    TryPutItem "try_put_item" [Base Read Read Read] "like `put_item`; goes on after the next instruction if a is no list or has no such item";
+    ListAdd "list_add" [None Read Read None] "adds b to the list a" ["run.kind", "run.size"];
+    MapGet "map_get" [None Write Read Name] + 1 "a becomes the value at a key of the map b; the word after it remembers where that was" ["run.kind", "run.key"];
+    MapPut "map_put" [None Read Name Read] + 1 "sets the value at a key of the map a to c; the word after it remembers where that was" ["run.kind", "run.size"];
+    MapNew "map_new" [None Write None None] "a becomes a new map";
+
+    EachBegin "each_begin" [None Write Read None] "a becomes a loop over the list, the keys of the map, or the coroutine b" ["run.kind"];
+    EachNext "each_next" [None Read Write Jump] "b becomes the next item of the loop a, and jumps; at the end goes on after the next instruction; a coroutine is resumed, and gives b" ["run.depth"];
+    EachCheck "each_check" [None Read None Jump] "jumps unless the coroutine of the loop a has come to its end";
+    ItemsBegin "items_begin" [None Write Read None] "a becomes a loop over the list b" ["run.kind"];
+    CheckFunction "check_function" [None Read None None] "an error if a is no function" ["run.kind"];
+    SortBegin "sort_begin" [None Write Read None] "a becomes a sort of the list b" ["run.kind"];
+    SortAsk "sort_ask" [None Read Write Jump] "b and the register after it become two items to be compared, and jumps; goes on when all are sorted";
+    SortAnswer "sort_answer" [None Read Read None] "whether the first of the two items comes before the second is b" ["run.kind"];
+    SortEnd "sort_end" [None Write Read None] "a becomes the list that the sort b has made";
+    CheckAnswer "check_answer" [None Read None None] "an error if a, which a function gave, is not a truth value" ["run.kind"];
+
+    Resume "resume" [None Write Read Read] "resumes the coroutine b with c; a becomes what it is suspended with, or gives at its end" ["run.kind", "run.coroutine", "run.arity", "run.depth"];
+    Suspend "suspend" [None Write Read None] "suspends the running coroutine with b; a becomes what it is resumed with" ["run.coroutine"];
+    ModuleLoad "module_load" [None Write Read None] "a becomes what the program at the path b has given, and goes on after the next instruction; a program that has not run is run" ["run.kind", "run.module"];
+    ModuleDone "module_done" [None Read None None] "keeps a as what the program that was loaded last has given";
+
+    Fault "fault" [None Read None None] "ends in an error with the wording a" ["run.fault"];
+    Raise "raise" [None Read None None] "raises a" ["run.raised"];
+    Finish "finish" [None Read None None] "after a cleanup: goes on failing if a is a failure";
+}
+
+/// An instruction: a word of eight bytes, from the lowest the operation, `x`, and `a`, `b`
+/// and `c` of two bytes each.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Instruction(pub u64);
+
+impl Instruction {
+    /// An instruction.
+    pub fn new(op: Op, x: u8, a: u16, b: u16, c: u16) -> Instruction {
+        let halves = u64::from(a) << 16 | u64::from(b) << 32 | u64::from(c) << 48;
+        Instruction(u64::from(op as u8) | u64::from(x) << 8 | halves)
+    }
+
+    /// The number of its operation.
+    #[inline]
+    pub fn number(self) -> u8 {
+        self.0 as u8
+    }
+
+    /// Its operation, if there is one of that number.
+    pub fn op(self) -> Option<Op> {
+        Op::ALL.get(self.number() as usize).copied()
+    }
+
+    /// The field `x`.
+    #[inline]
+    pub fn x(self) -> u8 {
+        (self.0 >> 8) as u8
+    }
+
+    /// The field `a`.
+    #[inline]
+    pub fn a(self) -> u16 {
+        (self.0 >> 16) as u16
+    }
+
+    /// The field `b`.
+    #[inline]
+    pub fn b(self) -> u16 {
+        (self.0 >> 32) as u16
+    }
+
+    /// The field `c`.
+    #[inline]
+    pub fn c(self) -> u16 {
+        (self.0 >> 48) as u16
+    }
+
+    /// The fields `b` and `c` as one integer.
+    #[inline]
+    pub fn long(self) -> i32 {
+        (self.0 >> 32) as i32
+    }
+
+    /// The same with another integer in `b` and `c`.
+    #[must_use]
+    pub fn with_long(self, long: i32) -> Instruction {
+        Instruction(self.0 & 0xffff_ffff | u64::from(long as u32) << 32)
+    }
+
+    /// The same with another `c`.
+    #[must_use]
+    pub fn with_c(self, c: u16) -> Instruction {
+        Instruction(self.0 & 0x0000_ffff_ffff_ffff | u64::from(c) << 48)
+    }
+
+    /// How far it jumps, if it does.
+    pub fn jump(self) -> Option<i32> {
+        let fields = self.op()?.description().fields;
+        if fields[3] == Role::Jump {
+            return Some(i32::from(self.c() as i16));
+        }
+        (fields[2] == Role::LongJump).then(|| self.long())
+    }
+}

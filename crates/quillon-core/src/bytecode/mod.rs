@@ -1,0 +1,11 @@
+//! Bytecode: what Core is compiled to, as data. It is shown, kept in files and checked here;
+//! [`crate::machine`] runs it.
+
+mod compile;
+mod instruction;
+mod unit;
+
+pub use compile::MOST;
+pub(crate) use compile::compile;
+pub use instruction::{Description, Instruction, Op, Role};
+pub use unit::{Captured, Constant, From, Function, Handler, Origin, Purpose, Site};

@@ -1,0 +1,121 @@
+//! A program as bytecode.
+
+use std::rc::Rc;
+use std::sync::Arc;
+
+use super::instruction::Instruction;
+use crate::source::{SourceText, Span};
+
+/// A constant.
+#[derive(Clone, PartialEq, Debug)]
+pub enum Constant {
+    /// An integer.
+    Integer(i64),
+    /// A number.
+    Number(f64),
+    /// A text.
+    Text(Rc<str>),
+}
+
+/// The code of a function.
+#[derive(Debug)]
+pub struct Function {
+    /// Its name, when it is bound to one right away.
+    pub name: Option<Rc<str>>,
+    /// The names of its parameters; their registers are the first.
+    pub params: Vec<Rc<str>>,
+    /// Whether the last parameter takes all arguments that are left, as a list.
+    pub rest: bool,
+    /// What it captures when it is made.
+    pub captures: Vec<Captured>,
+    /// How many registers a call needs.
+    pub registers: u16,
+    /// The instructions.
+    pub code: Vec<Instruction>,
+    /// The constants.
+    pub constants: Vec<Constant>,
+    /// The functions it makes.
+    pub functions: Vec<Rc<Function>>,
+    /// What catches failures, the innermost of those around an instruction first.
+    pub handlers: Vec<Handler>,
+    /// Where in the text each instruction comes from, by its number in `sites`.
+    pub site_of: Vec<u32>,
+    /// The places in the text.
+    pub sites: Vec<Site>,
+    /// The text its places are in.
+    pub source: Arc<SourceText>,
+    /// Whether it is ready-made: its errors are shown at the call.
+    pub ready_made: bool,
+}
+
+/// What a function captures.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Captured {
+    /// The variable's name.
+    pub name: Rc<str>,
+    /// Where it is in the function around.
+    pub from: From,
+}
+
+/// Where a function finds what it captures when it is made.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum From {
+    /// In a register of the function around.
+    Register(u16),
+    /// Among what the function around has captured.
+    Captured(u16),
+    /// It is the function itself.
+    Itself,
+}
+
+/// Where in a text an instruction comes from.
+#[derive(Clone, PartialEq, Eq, Hash, Debug)]
+pub struct Site {
+    /// The whole of it.
+    pub whole: Origin,
+    /// Its operands.
+    pub operands: Vec<Origin>,
+}
+
+/// A stretch of text.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub struct Origin {
+    /// Where.
+    pub span: Span,
+    /// The parameter that is just read there, if one is.
+    pub param: Option<u16>,
+}
+
+/// What catches failures in a stretch of code.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Handler {
+    /// The first instruction of the stretch.
+    pub start: u32,
+    /// The first after it.
+    pub end: u32,
+    /// Where it goes on.
+    pub target: u32,
+    /// The register for what is caught.
+    pub register: u16,
+    /// What it is for.
+    pub purpose: Purpose,
+}
+
+/// What a failure is caught for.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Purpose {
+    /// To be mended: the register gets what is caught as a value.
+    Rescue,
+    /// To clean up, and to go on failing: the register gets the failure.
+    Cleanup,
+    /// To end what must be ended whatever happens.
+    Restore,
+}
+
+impl Function {
+    /// Where an instruction comes from.
+    pub fn site(&self, at: usize) -> Option<&Site> {
+        let number = *self.site_of.get(at)?;
+        self.sites.get(number as usize)
+    }
+}

@@ -1,0 +1,191 @@
+//! Coroutines, each a thread of its own, and programs that are loaded.
+
+use std::rc::Rc;
+use std::sync::Arc;
+
+use super::threads::{Asleep, Thread};
+use super::{Machine, Resumed};
+use crate::bytecode::{Instruction, Op};
+use crate::diagnostic::codes;
+use crate::runtime::{Culprit, Module, Problem};
+use crate::runtime::Loaded as Found;
+use crate::values::{Closure, Coroutine, Progress, Ref, Value};
+
+type Done = Result<(), Box<Problem>>;
+
+impl Machine<'_> {
+    pub(super) fn coroutine(&mut self, op: Op, word: Instruction) -> Done {
+        let regs = self.at.regs;
+        let first = regs.get(word.b());
+        match (op, first) {
+            (Op::Suspend, value) => self.suspend(value, word.a()),
+            (_, Value::Coroutine(coroutine)) => {
+                self.resume(coroutine, regs.get(word.c()), word.a())
+            }
+            (_, other) => Err(Problem::kind(0, "a coroutine", &other)),
+        }
+    }
+
+    /// Resumes a coroutine; what it gives comes into a register.
+    pub(super) fn resume(&mut self, coroutine: Ref<Coroutine>, value: Value, into: u16) -> Done {
+        let problem = |message| Problem::new(Culprit::Operand(0), codes::RUN_COROUTINE, message);
+        match coroutine.set(Progress::Running) {
+            Progress::Fresh(function) => {
+                let calls = self.calls();
+                let fits = self.check_count(function, 0).and_then(|()| {
+                    if calls >= self.limits.depth as usize {
+                        return Err(crate::runtime::too_deep(calls as u32));
+                    }
+                    Ok(())
+                });
+                if let Err(problem) = fits {
+                    coroutine.set(Progress::Ended);
+                    return Err(problem);
+                }
+                let mut thread = Thread::new(function, &[]);
+                let at = thread.begin(function);
+                self.change(thread, 1, function, coroutine, into);
+                self.at = at;
+                Ok(())
+            }
+            Progress::Waiting(suspended) => {
+                // Each session keeps to one engine.
+                let Ok(asleep) = suspended.into_any().downcast::<Asleep>() else {
+                    return Err(problem("this coroutine belongs to another engine"));
+                };
+                let depth = asleep.thread.depth;
+                self.change(asleep.thread, depth, asleep.closure, coroutine, into);
+                self.at = asleep.at;
+                self.at.regs.set(asleep.into, value);
+                Ok(())
+            }
+            Progress::Running => Err(problem("this coroutine is running already")),
+            Progress::Ended => {
+                coroutine.set(Progress::Ended);
+                Err(problem("this coroutine has come to its end"))
+            }
+        }
+    }
+
+    /// Changes to the thread of a coroutine.
+    fn change(
+        &mut self,
+        thread: Thread,
+        depth: usize,
+        closure: Ref<Closure>,
+        coroutine: Ref<Coroutine>,
+        into: u16,
+    ) {
+        self.put_down();
+        self.outer_calls += self.thread.depth;
+        let thread = std::mem::replace(&mut self.thread, thread);
+        let closure = std::mem::replace(&mut self.closure, closure);
+        self.outer.push(Resumed {
+            thread,
+            closure,
+            at: self.at,
+            coroutine,
+            into,
+        });
+        self.pick_up(depth);
+    }
+
+    /// Notes how much of the stacks is in use, before another thread runs.
+    fn put_down(&mut self) {
+        self.thread.depth = self.top.count(&self.thread.frames);
+        let used = self.at.regs.from(self.thread.row(0)) + self.loaded().registers as usize;
+        self.thread.forget_above(used);
+    }
+
+    /// Makes the stacks of the thread known that runs now.
+    fn pick_up(&mut self, depth: usize) {
+        self.top = super::Top::of(&mut self.thread.frames, depth);
+        self.settle();
+    }
+
+    /// Suspends the coroutine that runs: what resumed it gets the value.
+    fn suspend(&mut self, value: Value, into: u16) -> Done {
+        if self.outer.is_empty() {
+            return Err(Problem::new(
+                Culprit::Whole,
+                codes::RUN_COROUTINE,
+                "there is no coroutine here that could be suspended",
+            ));
+        }
+        self.put_down();
+        let (closure, at) = (self.closure, self.at);
+        if let Some((thread, coroutine, wanted)) = self.change_back() {
+            coroutine.set(Progress::Waiting(Box::new(Asleep {
+                thread,
+                closure,
+                at,
+                into,
+            })));
+            self.at.regs.set(wanted, value);
+        }
+        Ok(())
+    }
+
+    /// Changes back to what resumed the coroutine that runs; gives that, its thread, and the
+    /// register that waits for a value.
+    fn change_back(&mut self) -> Option<(Thread, Ref<Coroutine>, u16)> {
+        let resumed = self.outer.pop()?;
+        let depth = resumed.thread.depth;
+        let thread = std::mem::replace(&mut self.thread, resumed.thread);
+        self.closure = resumed.closure;
+        self.at = resumed.at;
+        self.outer_calls -= depth;
+        self.pick_up(depth);
+        Some((thread, resumed.coroutine, resumed.into))
+    }
+
+    /// Goes back to what resumed a coroutine that has come to its end; false if none runs.
+    pub(super) fn end_coroutine(&mut self, value: Value) -> bool {
+        let Some((_, coroutine, into)) = self.change_back() else {
+            return false;
+        };
+        coroutine.set(Progress::Ended);
+        self.at.regs.set(into, value);
+        true
+    }
+
+    /// The same for one that has failed: the instruction that resumed it is at fault now.
+    pub(super) fn end_failed_coroutine(&mut self) -> bool {
+        if !self.end_coroutine(Value::Nothing) {
+            return false;
+        }
+        self.culprit = self.at.pc.plus(-1);
+        true
+    }
+
+    /// Runs another program, or keeps what it has given.
+    pub(super) fn module(&mut self, op: Op, word: Instruction) -> Done {
+        let regs = self.at.regs;
+        if op == Op::ModuleDone {
+            if let Some(name) = self.loading.pop() {
+                let done = Module::Done(regs.get(word.a()));
+                self.memory.modules.insert(name, done);
+            }
+            return Ok(());
+        }
+        let Value::Text(path) = regs.get(word.b()) else {
+            return Err(Problem::kind(0, "a text", regs.at(word.b())));
+        };
+        let from = Arc::clone(&self.loaded().function.source);
+        match self.memory.program(&path, &from, &mut self.host, self.compile)? {
+            Found::Known(value) => {
+                regs.set(word.a(), value);
+                self.at.pc = self.at.pc.plus(1);
+                Ok(())
+            }
+            Found::Code(core, name) => {
+                let function = (self.assemble)(&core)?;
+                let closure = Closure::of_code(&Rc::new(function), &self.memory.heap);
+                self.loading.push(name);
+                // Above all registers in use.
+                let window = self.loaded().registers as u16;
+                self.enter(closure, window, 0, word.a())
+            }
+        }
+    }
+}

@@ -1,0 +1,60 @@
+//! A function ready to run: its code where instructions can remember things, and its
+//! constants as values.
+
+use std::cell::Cell;
+use std::rc::Rc;
+
+use super::raw::{Pc, Row};
+use crate::bytecode::{Constant, Function};
+use crate::values::{Heap, Value};
+
+/// A function ready to run.
+#[derive(Debug)]
+pub(crate) struct Loaded {
+    pub(super) start: Pc,
+    pub(super) constants: Row,
+    /// How many registers it needs.
+    pub(super) registers: u32,
+    /// How many arguments it takes; none fits where it takes any number.
+    pub(super) params: u32,
+    /// What it makes.
+    pub(super) functions: Box<[Rc<Loaded>]>,
+    /// What it was made from.
+    pub(crate) function: Rc<Function>,
+    _code: Box<[Cell<u64>]>,
+    _values: Box<[Value]>,
+}
+
+/// What no call has as its number of arguments.
+const ANY_NUMBER: u32 = u32::MAX;
+
+impl Loaded {
+    /// Makes a function ready to run with values of a heap.
+    pub fn new(function: &Rc<Function>, heap: &Heap) -> Rc<Loaded> {
+        let code: Box<[Cell<u64>]> = function.code.iter().map(|w| Cell::new(w.0)).collect();
+        let values: Box<[Value]> = function
+            .constants
+            .iter()
+            .map(|constant| match constant {
+                Constant::Integer(n) => Value::Integer(*n),
+                Constant::Number(n) => Value::Number(*n),
+                Constant::Text(text) => Value::Text(heap.intern(text)),
+            })
+            .collect();
+        let inner = function.functions.iter();
+        Rc::new(Loaded {
+            start: Pc::start(&code),
+            constants: Row::constants(&values),
+            registers: u32::from(function.registers),
+            params: if function.rest {
+                ANY_NUMBER
+            } else {
+                function.params.len() as u32
+            },
+            functions: inner.map(|inner| Loaded::new(inner, heap)).collect(),
+            function: Rc::clone(function),
+            _code: code,
+            _values: values,
+        })
+    }
+}

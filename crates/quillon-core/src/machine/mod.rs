@@ -1,0 +1,248 @@
+//! The machine: runs bytecode. Registers of the running function are a row of the stack; each
+//! instruction has a handler, which goes on to the next one's by a jump (threaded code, after
+//! Bell, 1973; as tail calls that the optimiser turns into jumps). The handlers know the
+//! frequent cases; everything else is carried out by [`slow`], in the way of the walker.
+
+mod coroutines;
+mod fast;
+mod fast_arithmetic;
+mod loaded;
+mod raw;
+mod slow;
+mod threads;
+mod unwind;
+
+use std::rc::Rc;
+
+pub(crate) use loaded::Loaded;
+use raw::{Pc, Row, Top};
+use threads::{Frame, Thread};
+
+use crate::bytecode::Function;
+use crate::meaning::FunctionCore;
+use crate::runtime::{
+    Budget, Compile, Failure, Limits, Memory, Metered, Problem, World, too_deep,
+};
+use crate::values::{Closure, Code, Coroutine, Heap, Marker, Ref, Roots, Traced, Value};
+
+/// Where a run is: the next instruction, its registers and constants.
+#[derive(Clone, Copy, Debug)]
+struct At {
+    pc: Pc,
+    regs: Row,
+    constants: Row,
+}
+
+/// Why the handlers stop.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+enum Exit {
+    /// To go on at once, where handlers cannot jump to each other.
+    #[cfg_attr(quillon_threaded, allow(dead_code))]
+    Next,
+    /// The run, or a coroutine, has come to its end.
+    Done,
+    /// There is a failure.
+    Failed,
+}
+
+impl Closure {
+    /// A function for the machine that captures nothing.
+    pub(crate) fn of_code(function: &Rc<Function>, heap: &Heap) -> Ref<Closure> {
+        Closure::made(Closure {
+            code: Code::Machine(Loaded::new(function, heap)),
+            captured: Box::default(),
+        })
+    }
+}
+
+/// Makes bytecode of the Core of another program.
+pub(crate) type Assemble<'a> = dyn Fn(&Rc<FunctionCore>) -> Result<Function, Box<Problem>> + 'a;
+
+/// A run.
+struct Machine<'a> {
+    /// The end of the frames under way.
+    top: Top<Frame>,
+    /// The end of the room for frames, and for registers.
+    last_frame: Top<Frame>,
+    last_register: Row,
+    /// The function that runs.
+    closure: Ref<Closure>,
+    /// Steps until the limits are looked at again.
+    fuel: u64,
+    /// Where it is, while no handler runs.
+    at: At,
+    /// The instruction that is at fault, for a failure.
+    culprit: Pc,
+    failure: Option<Box<Failure>>,
+    thread: Thread,
+    /// What waits for the coroutines that run, the outermost first.
+    outer: Vec<Resumed>,
+    /// The calls under way in those.
+    outer_calls: usize,
+    /// Names of programs that are being loaded, the innermost last.
+    loading: Vec<String>,
+    memory: &'a mut Memory,
+    host: Metered<'a>,
+    compile: &'a Compile<'a>,
+    assemble: &'a Assemble<'a>,
+    budget: Budget,
+    limits: Limits,
+}
+
+/// Something that has resumed a coroutine, and waits.
+#[derive(Debug)]
+struct Resumed {
+    thread: Thread,
+    closure: Ref<Closure>,
+    at: At,
+    coroutine: Ref<Coroutine>,
+    /// The register for what the coroutine gives.
+    into: u16,
+}
+
+/// Calls a function of a program, or the program itself.
+pub(crate) fn call<'a>(
+    function: Ref<Closure>,
+    args: &[Value],
+    memory: &'a mut Memory,
+    limits: Limits,
+    world: World<'a>,
+    assemble: &'a Assemble<'a>,
+) -> Result<Value, Box<Failure>> {
+    let World { host, compile, .. } = world;
+    let mut thread = Thread::new(function, args);
+    let at = thread.begin(function);
+    let mut machine = Machine {
+        top: Top::of(&mut thread.frames, 1),
+        last_frame: Top::of(&mut thread.frames, 1),
+        last_register: at.regs,
+        closure: function,
+        // The first step finds the slice used up, and begins the first real one.
+        fuel: 1,
+        at,
+        culprit: at.pc,
+        failure: None,
+        thread,
+        outer: Vec::new(),
+        outer_calls: 0,
+        loading: Vec::new(),
+        memory,
+        host: Metered::new(host, limits),
+        compile,
+        assemble,
+        budget: Budget::new(limits),
+        limits,
+    };
+    machine.settle();
+    let result = machine.go();
+    machine.memory.forget_unfinished();
+    result
+}
+
+impl Machine<'_> {
+    fn go(&mut self) -> Result<Value, Box<Failure>> {
+        loop {
+            match fast::dispatch(self) {
+                Exit::Next => {}
+                Exit::Done => {
+                    let value = self.thread.result();
+                    if !self.end_coroutine(value) {
+                        return Ok(value);
+                    }
+                }
+                Exit::Failed => self.unwind()?,
+            }
+        }
+    }
+
+    /// The function that runs.
+    fn loaded(&self) -> &Rc<Loaded> {
+        loaded_of(self.closure)
+    }
+
+    /// Calls under way, the program itself not among them.
+    fn calls(&self) -> usize {
+        self.outer_calls + self.top.count(&self.thread.frames) - 1
+    }
+
+    /// Makes the ends of the stacks known after they have changed.
+    fn settle(&mut self) {
+        let room = self.limits.depth as usize + 1;
+        let room = room.saturating_sub(self.outer_calls).max(1);
+        let frames = self.thread.frames.len().min(room);
+        self.last_frame = Top::of(&mut self.thread.frames, frames);
+        let registers = self.thread.registers.len();
+        self.last_register = Row::of(&mut self.thread.registers, registers);
+    }
+
+    /// Makes room for another frame and so many registers from `regs` on; where they are
+    /// then.
+    fn grow(&mut self, regs: Row, registers: u32) -> Result<Row, Box<Problem>> {
+        let frames = self.top.count(&self.thread.frames);
+        let calls = self.calls();
+        if self.top == self.last_frame {
+            if calls >= self.limits.depth as usize {
+                return Err(too_deep(calls as u32));
+            }
+            self.thread.more_frames();
+            self.top = Top::of(&mut self.thread.frames, frames);
+        }
+        let from = regs.from(self.thread.row(0));
+        self.thread.make_room(from + registers as usize);
+        let size = self.thread.size();
+        let values = self.memory.heap.used();
+        self.settle();
+        if self.budget.is_exceeded(values + size)
+            && let Some(problem) = self.budget.too_much(values, size, calls as u32)
+        {
+            return Err(problem);
+        }
+        Ok(self.thread.row(from))
+    }
+
+    /// When a slice of steps is used up: looks at the limits, and collects if it is time.
+    fn pause(&mut self) -> Result<(), Box<Problem>> {
+        self.fuel = self.budget.slice(&self.host)?;
+        self.clean_up()
+    }
+
+    /// Frees what is out of use, if it is time, and looks whether the rest is too much.
+    fn clean_up(&mut self) -> Result<(), Box<Problem>> {
+        let outer: usize = self.outer.iter().map(|outer| outer.thread.size()).sum();
+        let stacks = self.thread.size() + outer;
+        let heap = Rc::clone(&self.memory.heap);
+        if heap.is_full() || self.budget.is_exceeded(heap.used() + stacks) {
+            let used = self.at.regs.from(self.thread.row(0)) + self.loaded().registers as usize;
+            self.thread.forget_above(used);
+            heap.collect(self);
+        }
+        match self.budget.too_much(heap.used(), stacks, self.calls() as u32) {
+            None => Ok(()),
+            Some(problem) => Err(problem),
+        }
+    }
+}
+
+/// The code of a function that the machine has made; it meets no others.
+fn loaded_of<'c>(closure: Ref<Closure>) -> &'c Rc<Loaded> {
+    match &closure.follow().code {
+        Code::Machine(loaded) => loaded,
+        Code::Core(_) => unreachable!("each session keeps to one engine"),
+    }
+}
+
+impl Roots for Machine<'_> {
+    fn trace(&self, marker: &mut Marker) {
+        self.memory.trace(marker);
+        marker.value(Value::Function(self.closure));
+        self.thread.trace_up_to(self.top.count(&self.thread.frames), marker);
+        for outer in &self.outer {
+            outer.thread.trace(marker);
+            marker.value(Value::Function(outer.closure));
+            marker.value(Value::Coroutine(outer.coroutine));
+        }
+        if let Some(failure) = &self.failure {
+            marker.values(&failure.raised);
+        }
+    }
+}

@@ -1,0 +1,232 @@
+//! Where the machine is in its code, and its registers: bare addresses, followed without a
+//! look at where they lead.
+//!
+//! # Safety
+//!
+//! Code runs only after the verifier has found ([`crate::bytecode::verify`]) that
+//!
+//! - each register it names is below the function's number of registers, each constant and
+//!   captured value is there, and a call's window lies inside the function's registers;
+//! - each jump leads to an instruction of the same function, and none runs past the end.
+//!
+//! And before a function is begun, the machine makes sure that the stack has room for all its
+//! registers. The compiler's own code is what the verifier accepts: the tests check all of it.
+//! In builds with debug assertions every access is checked against the stack it belongs to.
+#![allow(unsafe_code)]
+
+use std::cell::Cell;
+use std::mem::MaybeUninit;
+
+use crate::bytecode::Instruction;
+use crate::values::Value;
+
+/// A place in the code of a function.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) struct Pc(*const Cell<u64>);
+
+impl Pc {
+    /// The first instruction of some code.
+    pub fn start(code: &[Cell<u64>]) -> Pc {
+        Pc(code.as_ptr())
+    }
+
+    /// The instruction here.
+    #[inline(always)]
+    pub fn word(self) -> Instruction {
+        // SAFETY: it is inside the code; see the module.
+        Instruction(unsafe { (*self.0).get() })
+    }
+
+    /// Puts another word here: what an instruction remembers.
+    #[inline(always)]
+    pub fn remember(self, word: u64) {
+        // SAFETY: it is inside the code; see the module.
+        unsafe { (*self.0).set(word) }
+    }
+
+    /// So many words from here.
+    #[inline(always)]
+    pub fn plus(self, words: i32) -> Pc {
+        Pc(self.0.wrapping_offset(words as isize))
+    }
+
+    /// How many words it is from the start of its code.
+    pub fn from_start(self, start: Pc) -> usize {
+        (self.0 as usize).wrapping_sub(start.0 as usize) / size_of::<u64>()
+    }
+}
+
+/// The registers of a running function, or its constants.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) struct Row(*mut Value);
+
+#[cfg(debug_assertions)]
+thread_local! {
+    /// The stacks in use: where each begins and ends.
+    static STACKS: std::cell::RefCell<Vec<(usize, usize)>> = const { std::cell::RefCell::new(Vec::new()) };
+}
+
+impl Row {
+    /// A row from some place of a stack on.
+    pub fn of(stack: &mut [Value], at: usize) -> Row {
+        debug_assert!(at <= stack.len());
+        #[cfg(debug_assertions)]
+        STACKS.with(|stacks| {
+            let start = stack.as_ptr() as usize;
+            let mut stacks = stacks.borrow_mut();
+            stacks.retain(|(other, _)| *other != start);
+            stacks.push((start, start + size_of_val(stack)));
+            if stacks.len() > 64 {
+                stacks.remove(0);
+            }
+        });
+        Row(stack.as_mut_ptr().wrapping_add(at))
+    }
+
+    /// A row that is only read.
+    pub fn constants(values: &[Value]) -> Row {
+        Row(values.as_ptr().cast_mut())
+    }
+
+    #[inline(always)]
+    fn place(self, register: u16) -> *mut Value {
+        let place = self.0.wrapping_add(register as usize);
+        #[cfg(debug_assertions)]
+        STACKS.with(|stacks| {
+            let at = place as usize;
+            let inside = |&(start, end): &(usize, usize)| start <= at && at < end;
+            assert!(
+                stacks.borrow().iter().any(inside),
+                "a register outside of every stack is used"
+            );
+        });
+        place
+    }
+
+    /// What a register holds.
+    #[inline(always)]
+    pub fn at<'r>(self, register: u16) -> &'r Value {
+        // SAFETY: the register is inside the stack, whose places all hold values; see the
+        // module. The reference is used before anything is written.
+        unsafe { &*self.place(register) }
+    }
+
+    /// What a register holds.
+    #[inline(always)]
+    pub fn get(self, register: u16) -> Value {
+        // SAFETY: as for `at`.
+        unsafe { *self.place(register) }
+    }
+
+    /// A constant of the row.
+    #[inline(always)]
+    pub fn constant<'r>(self, number: u32) -> &'r Value {
+        // SAFETY: there is a constant of that number; see the module.
+        unsafe { &*self.0.wrapping_add(number as usize) }
+    }
+
+    /// Puts a value into a register.
+    #[inline(always)]
+    pub fn set(self, register: u16, value: Value) {
+        // SAFETY: as for `at`.
+        unsafe { *self.place(register) = value }
+    }
+
+    /// Copies a register to another. Both halves by themselves: they have often just been
+    /// written so, and a processor is slow to read as one what was written as two.
+    #[inline(always)]
+    pub fn copy(self, to: u16, from: u16) {
+        // SAFETY: as for `at`; a value is two words, either of which may be without meaning.
+        unsafe {
+            let from = self.place(from).cast::<MaybeUninit<u64>>();
+            let to = self.place(to).cast::<MaybeUninit<u64>>();
+            let (kind, content) = (from.read_volatile(), from.add(1).read_volatile());
+            to.write(kind);
+            to.add(1).write(content);
+        }
+    }
+
+    /// Some registers one after the other.
+    pub fn slice<'r>(self, first: u16, count: u16) -> &'r [Value] {
+        if count == 0 {
+            return &[];
+        }
+        self.place(first + count - 1);
+        // SAFETY: as for `at`, for each of them.
+        unsafe { std::slice::from_raw_parts(self.place(first), count as usize) }
+    }
+
+    /// The row so many registers on.
+    #[inline(always)]
+    pub fn plus(self, registers: u32) -> Row {
+        Row(self.0.wrapping_add(registers as usize))
+    }
+
+    /// The row so many registers back.
+    #[inline(always)]
+    pub fn minus(self, registers: u32) -> Row {
+        Row(self.0.wrapping_sub(registers as usize))
+    }
+
+    /// How many registers it is from another row of the same stack.
+    #[inline(always)]
+    pub fn from(self, start: Row) -> usize {
+        (self.0 as usize).wrapping_sub(start.0 as usize) / size_of::<Value>()
+    }
+}
+
+/// The frames of calls under way.
+#[derive(Debug)]
+pub(super) struct Top<F>(*mut F);
+
+impl<F> Clone for Top<F> {
+    fn clone(&self) -> Top<F> {
+        *self
+    }
+}
+
+impl<F> Copy for Top<F> {}
+
+impl<F> PartialEq for Top<F> {
+    #[inline(always)]
+    fn eq(&self, other: &Top<F>) -> bool {
+        self.0 == other.0
+    }
+}
+
+impl<F> Top<F> {
+    /// The place after some of the frames of a stack.
+    pub fn of(frames: &mut [F], count: usize) -> Top<F> {
+        debug_assert!(count <= frames.len());
+        Top(frames.as_mut_ptr().wrapping_add(count))
+    }
+
+    /// Puts a frame on top; there is room, since the top is not the end.
+    #[inline(always)]
+    pub fn push(&mut self, frame: F) {
+        // SAFETY: the machine compares with the end of the stack before.
+        unsafe { self.0.write(frame) };
+        self.0 = self.0.wrapping_add(1);
+    }
+
+    /// Takes the topmost frame away; there is one, since the bottom one stops the machine.
+    #[inline(always)]
+    pub fn pop<'f>(&mut self) -> &'f F {
+        self.0 = self.0.wrapping_sub(1);
+        // SAFETY: see above.
+        unsafe { &*self.0 }
+    }
+
+    /// The topmost frame.
+    #[inline(always)]
+    pub fn last<'f>(self) -> &'f mut F {
+        // SAFETY: see above.
+        unsafe { &mut *self.0.wrapping_sub(1) }
+    }
+
+    /// How many frames there are from the first of the stack.
+    #[inline(always)]
+    pub fn count(self, frames: &[F]) -> usize {
+        (self.0 as usize).wrapping_sub(frames.as_ptr() as usize) / size_of::<F>()
+    }
+}

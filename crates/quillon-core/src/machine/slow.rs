@@ -1,0 +1,590 @@
+//! What the handlers leave: every instruction in full, as the walker would do it, errors
+//! included.
+
+use std::cell::{Cell, RefCell};
+
+use super::raw::{Pc, Row};
+use super::threads::Frame;
+use super::{At, Exit, Loaded, Machine, fast, loaded_of};
+use crate::bytecode::{Instruction, Op};
+use crate::definition::template::BinaryOperator as B;
+use crate::diagnostic::codes;
+use crate::meaning::Operation;
+use crate::runtime::{
+    self, Culprit, Division, Problem, Sorting, binary, integer_division, negate, not_set,
+    wrong_count,
+};
+use crate::values::{Closure, Code, Inner, Ref, Turns, Value, described};
+
+type Done = Result<(), Box<Problem>>;
+
+/// Carries out an instruction and goes on.
+#[cold]
+#[inline(never)]
+pub(super) fn carry_out(
+    m: &mut Machine<'_>,
+    pc: Pc,
+    regs: Row,
+    constants: Row,
+    word: Instruction,
+) -> Exit {
+    m.culprit = pc;
+    m.at = At {
+        pc: pc.plus(1),
+        regs,
+        constants,
+    };
+    // The verifier lets no other number in.
+    let op = word.op().unwrap_or(Op::Stop);
+    go_on(m, |m| m.perform(op, word))
+}
+
+/// Pauses at an instruction that leads elsewhere, and goes on there.
+#[cold]
+#[inline(never)]
+pub(super) fn pause(m: &mut Machine<'_>, pc: Pc, to: Pc, regs: Row, constants: Row) -> Exit {
+    m.culprit = pc;
+    m.at = At {
+        pc: to,
+        regs,
+        constants,
+    };
+    go_on(m, |m| m.pause())
+}
+
+#[inline(always)]
+fn go_on(m: &mut Machine<'_>, what: impl FnOnce(&mut Machine<'_>) -> Done) -> Exit {
+    match what(m) {
+        Ok(()) => {
+            let At {
+                pc,
+                regs,
+                constants,
+            } = m.at;
+            fast::next(m, pc, regs, constants)
+        }
+        Err(problem) => {
+            // A raised value is there already.
+            if m.failure.is_none() {
+                let failure = m.failure_of(*problem);
+                m.failure = Some(failure);
+            }
+            Exit::Failed
+        }
+    }
+}
+
+impl Machine<'_> {
+    fn perform(&mut self, op: Op, word: Instruction) -> Done {
+        use Op as O;
+        let regs = self.at.regs;
+        let (a, b, c) = (word.a(), word.b(), word.c());
+        match op {
+            O::Move => regs.copy(a, b),
+            O::Unset => regs.set(a, Value::Unset),
+            O::CheckSet => {
+                if !regs.at(a).is_set() {
+                    return Err(self.not_set(b, false));
+                }
+            }
+            O::Fresh => {
+                regs.set(a, Value::Variable(Value::variable(Value::Unset)));
+                return self.made();
+            }
+            O::Share => {
+                regs.set(a, Value::Variable(Value::variable(regs.get(a))));
+                return self.made();
+            }
+            O::GetShared | O::GetOuter | O::GetSession | O::GetReadyMade | O::GetState
+            | O::GetDynamic => return self.read(op, word),
+            O::PutSession => self.memory.set_session(u32::from(a), regs.get(b)),
+            O::PutState => {
+                if let Some(cell) = self.memory.state.get_mut(a as usize) {
+                    *cell = regs.get(b);
+                }
+            }
+            O::PutDynamic | O::RestoreDynamic => {
+                let name = self.name(a);
+                match regs.get(b).if_set() {
+                    Some(value) => self.memory.dynamic.insert(name.as_str().into(), value),
+                    None => self.memory.dynamic.remove(name.as_str()),
+                };
+            }
+            O::TakeDynamic => {
+                let name = self.name(b);
+                let held = self.memory.dynamic.remove(name.as_str());
+                regs.set(a, held.unwrap_or(Value::Unset));
+            }
+            O::Negate => regs.set(a, negate(regs.at(b))?),
+            O::Not => match regs.at(b) {
+                Value::Truth(truth) => regs.set(a, Value::Truth(!truth)),
+                other => return Err(Problem::kind(0, "a truth value", other)),
+            },
+            O::CheckTruth => truth(regs.at(a), 0).map(|_| ())?,
+            O::JumpIf => {
+                if u8::from(truth(regs.at(a), 0)?) == word.x() {
+                    return self.jump(word.long());
+                }
+            }
+            O::NoMatch => {
+                let message = format!("nothing here is for {}", described(regs.at(a)));
+                return Err(Problem::new(Culprit::Operand(0), codes::RUN_MATCH, message));
+            }
+            O::Function => return self.make_function(a, word.long() as usize),
+            O::Call | O::CallCaptured | O::CallReadyMade | O::TailCall => {
+                return self.call(op, word);
+            }
+            O::List => {
+                regs.set(a, Value::list(regs.slice(b, c).to_vec()));
+                return self.made();
+            }
+            O::Apply => return self.apply(word),
+            O::MapNew => {
+                regs.set(a, Value::map([]));
+                return self.made();
+            }
+            O::Fault => {
+                let message = crate::values::shown(regs.at(a));
+                return Err(Problem::new(Culprit::Whole, codes::RUN_FAULT, message));
+            }
+            O::Raise => return self.raise(regs.get(a)),
+            O::Finish => return self.finish(regs.get(a)),
+            O::Resume | O::Suspend => return self.coroutine(op, word),
+            O::ModuleLoad | O::ModuleDone => return self.module(op, word),
+            O::EachBegin | O::ItemsBegin | O::EachNext | O::EachCheck => {
+                return self.each(op, word);
+            }
+            O::CheckFunction | O::CheckAnswer | O::SortBegin | O::SortAsk | O::SortAnswer
+            | O::SortEnd => return self.higher(op, word),
+            O::Push | O::ListLength | O::Item | O::PutItem | O::ListAdd | O::MapGet
+            | O::MapPut => return self.structure(op, word),
+            _ => return self.operator(op, word),
+        }
+        Ok(())
+    }
+
+    /// After something has been made: frees what is out of use, if it is time.
+    fn made(&mut self) -> Done {
+        let heap = &self.memory.heap;
+        if heap.is_full() || self.budget.is_exceeded(heap.used()) {
+            return self.clean_up();
+        }
+        Ok(())
+    }
+
+    /// Jumps so many words from the next instruction, which is a step.
+    fn jump(&mut self, by: i32) -> Done {
+        self.at.pc = self.at.pc.plus(by);
+        self.fuel -= 1;
+        if self.fuel == 0 { self.pause() } else { Ok(()) }
+    }
+
+    /// A name, or a key, by its number among the constants.
+    fn name(&self, number: u16) -> String {
+        match self.at.constants.constant(u32::from(number)) {
+            Value::Text(text) => text.to_string(),
+            _ => String::new(),
+        }
+    }
+
+    fn not_set(&self, name: u16, is_dynamic: bool) -> Box<Problem> {
+        not_set(&self.name(name), is_dynamic)
+    }
+
+    /// Reads a variable that is not just a register.
+    fn read(&mut self, op: Op, word: Instruction) -> Done {
+        let at = |place: u16| place as usize;
+        let b = word.b();
+        let held = match op {
+            Op::GetShared => match self.at.regs.at(b) {
+                Value::Variable(variable) => variable.get().if_set(),
+                _ => None,
+            },
+            Op::GetOuter => match self.closure.captured(b) {
+                Value::Variable(variable) => variable.get().if_set(),
+                _ => None,
+            },
+            Op::GetSession => self.memory.session.get(at(b)).and_then(|v| v.if_set()),
+            Op::GetReadyMade => self.memory.ready_made.get(at(b)).copied(),
+            Op::GetState => self.memory.state.get(at(b)).copied(),
+            _ => self.memory.dynamic.get(self.name(b).as_str()).copied(),
+        };
+        match held {
+            Some(value) => {
+                self.at.regs.set(word.a(), value);
+                Ok(())
+            }
+            None => Err(self.not_set(word.c(), op == Op::GetDynamic)),
+        }
+    }
+
+    /// Operators on two values, and the jumps that compare.
+    fn operator(&mut self, op: Op, word: Instruction) -> Done {
+        let (regs, constants) = (self.at.regs, self.at.constants);
+        let field = |n: u16| Value::Integer(i64::from(n as i16));
+        let constant = |n: u16| *constants.constant(u32::from(n));
+        if let Some((operator, with_integer)) = comparison(op) {
+            let b = if with_integer {
+                field(word.b())
+            } else {
+                regs.get(word.b())
+            };
+            let holds = binary(operator, regs.at(word.a()), &b)?;
+            if matches!(holds, Value::Truth(truth) if u8::from(truth) == word.x()) {
+                return self.jump(i32::from(word.c() as i16));
+            }
+            return Ok(());
+        }
+        let (mut left, mut right) = match op {
+            Op::AddInteger | Op::SubtractInteger | Op::MultiplyInteger
+            | Op::FloorQuotientInteger | Op::ModuloInteger => {
+                (regs.get(word.b()), field(word.c()))
+            }
+            Op::AddConstant | Op::SubtractConstant | Op::MultiplyConstant
+            | Op::DivideConstant => (regs.get(word.b()), constant(word.c())),
+            Op::SubtractFrom | Op::DivideFrom => (constant(word.b()), regs.get(word.c())),
+            _ => (regs.get(word.b()), regs.get(word.c())),
+        };
+        // The literal stood first.
+        if word.x() == 1 {
+            std::mem::swap(&mut left, &mut right);
+        }
+        let value = match division(op) {
+            Some(division) => integer_division(division, &left, &right)?,
+            None => binary(operator(op), &left, &right)?,
+        };
+        regs.set(word.a(), value);
+        if op == Op::Join { self.made() } else { Ok(()) }
+    }
+
+    fn make_function(&mut self, into: u16, number: usize) -> Done {
+        use crate::bytecode::From;
+        let loaded = std::rc::Rc::clone(&self.loaded().functions[number]);
+        let captures = &loaded.function.captures;
+        let mut itself = Vec::new();
+        let captured = captures.iter().enumerate().map(|(index, captured)| {
+            match captured.from {
+                From::Register(register) => self.at.regs.get(register),
+                From::Captured(outer) => self.closure.captured(outer),
+                From::Itself => {
+                    itself.push(index);
+                    Value::Unset
+                }
+            }
+        });
+        let captured = captured.map(Cell::new).collect();
+        let closure = Closure::made(Closure {
+            code: Code::Machine(loaded),
+            captured,
+        });
+        for index in itself {
+            closure.set_captured(index, Value::Function(closure));
+        }
+        self.at.regs.set(into, Value::Function(closure));
+        self.made()
+    }
+
+    /// What an instruction calls.
+    fn callee(&self, op: Op, word: Instruction) -> Value {
+        match op {
+            Op::CallCaptured => self.closure.captured(word.c()),
+            Op::CallReadyMade => {
+                let ready_made = self.memory.ready_made.get(word.c() as usize);
+                ready_made.copied().unwrap_or_default()
+            }
+            _ => self.at.regs.get(word.c()),
+        }
+    }
+
+    fn call(&mut self, op: Op, word: Instruction) -> Done {
+        let closure = match self.callee(op, word) {
+            Value::Function(closure) => closure,
+            other => return Err(Problem::kind(0, "a function", &other)),
+        };
+        self.fuel -= 1;
+        if self.fuel == 0 {
+            self.pause()?;
+        }
+        let count = u16::from(word.x());
+        if op == Op::TailCall {
+            self.check_count(closure, count)?;
+            fast::replace(self, self.culprit, self.at.regs, word, closure);
+            self.at.regs = self.grow_for(closure, self.at.regs, count)?;
+            let regs = self.at.regs;
+            return self.start(closure, regs, count);
+        }
+        self.enter(closure, word.b(), count, word.a())
+    }
+
+    /// Makes room for a function whose registers begin in a row.
+    fn grow_for(&mut self, closure: Ref<Closure>, inner: Row, count: u16) -> Result<Row, Box<Problem>> {
+        let needed = loaded_of(closure).registers + u32::from(count) + 1;
+        self.grow(inner, needed)
+    }
+
+    /// Begins a function whose arguments are in the window.
+    pub(super) fn enter(
+        &mut self,
+        closure: Ref<Closure>,
+        window: u16,
+        count: u16,
+        into: u16,
+    ) -> Done {
+        self.check_count(closure, count)?;
+        let inner = self.at.regs.plus(u32::from(window));
+        let inner = self.grow_for(closure, inner, count)?;
+        self.top.push(Frame {
+            pc: self.at.pc,
+            constants: self.at.constants,
+            closure: self.closure,
+            window: u32::from(window),
+            into,
+            is_tail: false,
+        });
+        self.closure = closure;
+        self.start(closure, inner, count)
+    }
+
+    pub(super) fn check_count(&self, closure: Ref<Closure>, count: u16) -> Done {
+        let code = &closure.code;
+        let params = code.params();
+        let count = usize::from(count);
+        let fits = count == params.len() || (code.rest() && count + 1 >= params.len());
+        if fits {
+            return Ok(());
+        }
+        Err(wrong_count(code.name(), &params, code.rest(), count))
+    }
+
+    /// Starts the code of a function that is the running one now.
+    fn start(&mut self, closure: Ref<Closure>, inner: Row, count: u16) -> Done {
+        let loaded: &Loaded = loaded_of(closure);
+        if loaded.function.rest {
+            let fixed = loaded.function.params.len() as u16 - 1;
+            let rest = inner.slice(fixed, count - fixed).to_vec();
+            inner.set(fixed, Value::list(rest));
+        }
+        self.at = At {
+            pc: loaded.start,
+            regs: inner,
+            constants: loaded.constants,
+        };
+        Ok(())
+    }
+
+    fn apply(&mut self, word: Instruction) -> Done {
+        let all = Operation::ALL;
+        let operation = all[usize::from(word.x()).min(all.len() - 1)];
+        let args = self.at.regs.slice(word.b(), word.c());
+        let value = runtime::apply(operation, args, &mut self.host, &mut self.memory.random)?;
+        self.at.regs.set(word.a(), value);
+        self.made()
+    }
+
+    /// Instructions on lists and maps.
+    fn structure(&mut self, op: Op, word: Instruction) -> Done {
+        let regs = self.at.regs;
+        let (a, b, c) = (word.a(), word.b(), word.c());
+        let counted = |from_0: Operation, from_1: Operation| match word.x() {
+            0 => from_0,
+            _ => from_1,
+        };
+        let name = |number: u16| *self.at.constants.constant(u32::from(number));
+        let (operation, args) = match op {
+            Op::Push | Op::ListAdd => (Operation::ListAdd, vec![regs.get(a), regs.get(b)]),
+            Op::ListLength => (Operation::ListLength, vec![regs.get(b)]),
+            Op::Item => (
+                counted(Operation::ListAt, Operation::ListItem),
+                vec![regs.get(b), regs.get(c)],
+            ),
+            Op::PutItem => (
+                counted(Operation::ListPut, Operation::ListPutItem),
+                vec![regs.get(a), regs.get(b), regs.get(c)],
+            ),
+            Op::MapGet => (Operation::MapGet, vec![regs.get(b), name(c)]),
+            _ => (Operation::MapPut, vec![regs.get(a), name(b), regs.get(c)]),
+        };
+        let value = runtime::apply(operation, &args, &mut self.host, &mut self.memory.random)?;
+        if matches!(op, Op::ListLength | Op::Item | Op::MapGet) {
+            regs.set(a, value);
+        }
+        if let (Op::MapGet | Op::MapPut, Value::Map(map), Value::Text(key)) = (op, args[0], args[1])
+        {
+            // The word after it remembers where the key was.
+            if let Some((shape, place)) = map.place_of(key) {
+                let known = u64::from(shape) | u64::from(place) << 32;
+                self.culprit.plus(1).remember(known);
+            }
+            self.at.pc = self.at.pc.plus(1);
+        }
+        self.made()
+    }
+
+    /// Loops over values.
+    fn each(&mut self, op: Op, word: Instruction) -> Done {
+        let regs = self.at.regs;
+        match op {
+            Op::EachNext => return self.next_of_coroutine(word),
+            Op::EachCheck => {
+                let ended = match regs.at(word.a()) {
+                    Value::Coroutine(coroutine) => coroutine.has_ended(),
+                    _ => true,
+                };
+                return if ended {
+                    Ok(())
+                } else {
+                    self.jump(i32::from(word.c() as i16))
+                };
+            }
+            _ => {}
+        }
+        let items = match regs.get(word.b()) {
+            Value::List(list) => list.copied(),
+            Value::Map(map) if op == Op::EachBegin => {
+                map.keys().iter().map(crate::values::Key::value).collect()
+            }
+            coroutine @ Value::Coroutine(_) if op == Op::EachBegin => {
+                regs.set(word.a(), coroutine);
+                return Ok(());
+            }
+            other => {
+                let wanted = match op {
+                    Op::EachBegin => "a list, a map or a coroutine",
+                    _ => "a list",
+                };
+                return Err(Problem::kind(0, wanted, &other));
+            }
+        };
+        let turns = Inner::Turns(RefCell::new(Turns { items, next: 0 }));
+        regs.set(word.a(), Value::Inner(Value::inner(turns)));
+        self.made()
+    }
+
+    /// The next item where it is not one of a list.
+    fn next_of_coroutine(&mut self, word: Instruction) -> Done {
+        match self.at.regs.get(word.a()) {
+            Value::Coroutine(coroutine) if !coroutine.has_ended() => {
+                self.resume(coroutine, Value::Nothing, word.b())
+            }
+            _ => {
+                self.at.pc = self.at.pc.plus(1);
+                Ok(())
+            }
+        }
+    }
+
+    /// Instructions around calls that operations make.
+    fn higher(&mut self, op: Op, word: Instruction) -> Done {
+        let regs = self.at.regs;
+        let sorting = |register: u16| match regs.at(register) {
+            Value::Inner(inner) => match inner.follow() {
+                Inner::Sorting(sorting) => Some(sorting),
+                _ => None,
+            },
+            _ => None,
+        };
+        match op {
+            Op::CheckFunction => match regs.at(word.a()) {
+                Value::Function(_) => Ok(()),
+                other => Err(Problem::kind(0, "a function", other)),
+            },
+            Op::CheckAnswer => answer(regs.at(word.a())).map(|_| ()),
+            Op::SortBegin => {
+                let Value::List(list) = regs.at(word.b()) else {
+                    return Err(Problem::kind(0, "a list", regs.at(word.b())));
+                };
+                let sorting = Inner::Sorting(RefCell::new(Sorting::new(list.copied())));
+                regs.set(word.a(), Value::Inner(Value::inner(sorting)));
+                self.made()
+            }
+            Op::SortAsk => {
+                let asked = sorting(word.a()).and_then(|sorting| sorting.borrow_mut().ask());
+                let Some([first, second]) = asked else {
+                    return Ok(());
+                };
+                regs.set(word.b(), first);
+                regs.set(word.b() + 1, second);
+                self.jump(i32::from(word.c() as i16))
+            }
+            Op::SortAnswer => {
+                let answer = answer(regs.at(word.b()))?;
+                if let Some(sorting) = sorting(word.a()) {
+                    sorting.borrow_mut().answer(answer);
+                }
+                Ok(())
+            }
+            _ => {
+                let sorted = sorting(word.b()).map(|sorting| sorting.borrow_mut().sorted());
+                regs.set(word.a(), Value::list(sorted.unwrap_or_default()));
+                self.made()
+            }
+        }
+    }
+}
+
+fn truth(value: &Value, operand: usize) -> Result<bool, Box<Problem>> {
+    match value {
+        Value::Truth(truth) => Ok(*truth),
+        other => Err(Problem::kind(operand, "a truth value", other)),
+    }
+}
+
+/// What a function that was asked has answered.
+fn answer(value: &Value) -> Result<bool, Box<Problem>> {
+    match value {
+        Value::Truth(truth) => Ok(*truth),
+        other => Err(Problem::new(
+            Culprit::Operand(0),
+            codes::RUN_KIND,
+            format!(
+                "the function must give a truth value, and it gives {}",
+                described(other)
+            ),
+        )),
+    }
+}
+
+/// The operator of a jump that compares, and whether with an integer in a field.
+fn comparison(op: Op) -> Option<(B, bool)> {
+    Some(match op {
+        Op::JumpEqual => (B::Equal, false),
+        Op::JumpLess => (B::Less, false),
+        Op::JumpLessOrEqual => (B::LessOrEqual, false),
+        Op::JumpGreater => (B::Greater, false),
+        Op::JumpGreaterOrEqual => (B::GreaterOrEqual, false),
+        Op::JumpEqualInteger => (B::Equal, true),
+        Op::JumpLessInteger => (B::Less, true),
+        Op::JumpLessOrEqualInteger => (B::LessOrEqual, true),
+        Op::JumpGreaterInteger => (B::Greater, true),
+        Op::JumpGreaterOrEqualInteger => (B::GreaterOrEqual, true),
+        _ => return None,
+    })
+}
+
+fn division(op: Op) -> Option<Division> {
+    Some(match op {
+        Op::Quotient => Division::Quotient,
+        Op::Remainder => Division::Remainder,
+        Op::FloorQuotient | Op::FloorQuotientInteger => Division::FloorQuotient,
+        Op::Modulo | Op::ModuloInteger => Division::Modulo,
+        _ => return None,
+    })
+}
+
+fn operator(op: Op) -> B {
+    match op {
+        Op::Add | Op::AddInteger | Op::AddConstant => B::Add,
+        Op::Subtract | Op::SubtractInteger | Op::SubtractConstant | Op::SubtractFrom => {
+            B::Subtract
+        }
+        Op::Multiply | Op::MultiplyInteger | Op::MultiplyConstant => B::Multiply,
+        Op::Divide | Op::DivideConstant | Op::DivideFrom => B::Divide,
+        Op::Join => B::Join,
+        Op::Equal => B::Equal,
+        Op::Unequal => B::Unequal,
+        Op::Less => B::Less,
+        Op::LessOrEqual => B::LessOrEqual,
+        Op::Greater => B::Greater,
+        _ => B::GreaterOrEqual,
+    }
+}

@@ -1,0 +1,178 @@
+//! The stacks of a thread of a run: the program's own, and one for each coroutine.
+
+use std::any::Any;
+use std::cell::Cell;
+
+use super::raw::{Pc, Row};
+use super::{At, loaded_of};
+use crate::bytecode::{Instruction, Op};
+use crate::values::{Closure, Marker, Ref, Suspended, Traced, Value};
+
+/// What a call comes back to.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Frame {
+    /// The next instruction of the caller.
+    pub pc: Pc,
+    pub constants: Row,
+    /// The caller.
+    pub closure: Ref<Closure>,
+    /// How many registers it is back to the caller's.
+    pub window: u32,
+    /// The caller's register for what the call gives.
+    pub into: u16,
+    /// Whether a tail call has taken the place of what was called: the call is then the one
+    /// kept in the thread's `tails`.
+    pub is_tail: bool,
+}
+
+/// A call in the place of a function: which function it stood in, and where.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Tail {
+    pub frame: usize,
+    pub closure: Ref<Closure>,
+    pub pc: Pc,
+}
+
+/// The stacks of a thread.
+#[derive(Debug)]
+pub(super) struct Thread {
+    pub registers: Vec<Value>,
+    pub frames: Vec<Frame>,
+    /// The latest tail calls, for those frames that are marked, by the number of the frame.
+    pub tails: Vec<Tail>,
+    /// How many frames there are, and registers, while it does not run.
+    pub depth: usize,
+    pub used: usize,
+}
+
+/// So many registers and frames a thread begins with.
+const REGISTERS: usize = 256;
+const FRAMES: usize = 32;
+
+thread_local! {
+    /// What is at the bottom of each thread.
+    static STOP: &'static [Cell<u64>] = {
+        let word = Instruction::new(Op::Stop, 0, 0, 0, 0).0;
+        Box::leak(vec![Cell::new(word)].into_boxed_slice())
+    };
+}
+
+impl Thread {
+    /// A thread for a function with its arguments.
+    pub fn new(function: Ref<Closure>, args: &[Value]) -> Thread {
+        let needed = loaded_of(function).registers as usize + args.len() + 1;
+        let mut registers = vec![Value::Unset; needed.max(REGISTERS)];
+        // The first register is for the result.
+        registers[1..=args.len()].copy_from_slice(args);
+        let bottom = Frame {
+            pc: STOP.with(|stop| Pc::start(stop)),
+            constants: Row::constants(&[]),
+            closure: function,
+            window: 1,
+            into: 0,
+            is_tail: false,
+        };
+        Thread {
+            registers,
+            frames: vec![bottom; FRAMES],
+            tails: Vec::new(),
+            depth: 1,
+            used: 0,
+        }
+    }
+
+    /// Where a thread begins.
+    pub fn begin(&mut self, function: Ref<Closure>) -> At {
+        let loaded = loaded_of(function);
+        At {
+            pc: loaded.start,
+            regs: self.row(1),
+            constants: loaded.constants,
+        }
+    }
+
+    /// The registers from a place on.
+    pub fn row(&mut self, at: usize) -> Row {
+        Row::of(&mut self.registers, at)
+    }
+
+    /// What the thread has given at its end.
+    pub fn result(&self) -> Value {
+        self.registers[0]
+    }
+
+    /// Makes room for more frames.
+    pub fn more_frames(&mut self) {
+        let bottom = self.frames[0];
+        let count = self.frames.len() * 2;
+        self.frames.resize(count, bottom);
+    }
+
+    /// Makes room for so many registers.
+    pub fn make_room(&mut self, registers: usize) {
+        if registers > self.registers.len() {
+            let count = registers.max(self.registers.len() * 2);
+            self.registers.resize(count, Value::Unset);
+        }
+    }
+
+    /// Forgets what registers hold that are not in use, so that it is never taken for a
+    /// value again once it has been freed.
+    pub fn forget_above(&mut self, used: usize) {
+        self.used = used.min(self.registers.len());
+        self.registers[self.used..].fill(Value::Unset);
+    }
+
+    /// About how many bytes it takes.
+    pub fn size(&self) -> usize {
+        self.registers.len() * size_of::<Value>() + self.frames.len() * size_of::<Frame>()
+    }
+
+    /// Shows the marker what it holds with so many frames.
+    pub fn trace_up_to(&self, depth: usize, marker: &mut Marker) {
+        marker.values(&self.registers[..self.used]);
+        for frame in &self.frames[..depth] {
+            marker.value(Value::Function(frame.closure));
+        }
+        for tail in &self.tails {
+            marker.value(Value::Function(tail.closure));
+        }
+    }
+}
+
+impl Traced for Thread {
+    fn trace(&self, marker: &mut Marker) {
+        self.trace_up_to(self.depth, marker);
+    }
+
+    fn room(&self) -> usize {
+        self.size()
+    }
+}
+
+/// A suspended coroutine.
+#[derive(Debug)]
+pub(super) struct Asleep {
+    pub thread: Thread,
+    pub closure: Ref<Closure>,
+    pub at: At,
+    /// The register for what it is resumed with.
+    pub into: u16,
+}
+
+impl Traced for Asleep {
+    fn trace(&self, marker: &mut Marker) {
+        self.thread.trace(marker);
+        marker.value(Value::Function(self.closure));
+    }
+
+    fn room(&self) -> usize {
+        self.thread.size()
+    }
+}
+
+impl Suspended for Asleep {
+    fn into_any(self: Box<Self>) -> Box<dyn Any> {
+        self
+    }
+}

@@ -1,0 +1,176 @@
+//! Going out with a failure, up to what catches it.
+
+use std::cell::RefCell;
+use std::collections::VecDeque;
+use std::sync::Arc;
+
+use super::raw::Pc;
+use super::threads::Tail;
+use super::{At, Machine, loaded_of};
+use crate::bytecode::{Function, Origin, Purpose};
+use crate::diagnostic::Place;
+use crate::runtime::{Culprit, Failure, Problem, not_caught};
+use crate::values::{Closure, Inner, Ref, Value};
+
+impl Machine<'_> {
+    /// The failure that a problem with the instruction at fault makes.
+    pub(super) fn failure_of(&self, problem: Problem) -> Box<Failure> {
+        let function = &self.loaded().function;
+        let origin = origin(function, self.closure, self.culprit, problem.culprit);
+        Box::new(Failure {
+            code: problem.code,
+            message: problem.message,
+            why: problem.why,
+            details: problem.details,
+            place: Place::new(&function.source, origin.span),
+            raised: None,
+            calls: Vec::new(),
+            last_calls: VecDeque::new(),
+            more_calls: 0,
+            inside_ready_made: function
+                .ready_made
+                .then(|| origin.param.map(u32::from)),
+        })
+    }
+
+    /// Stops with a value that can be caught.
+    pub(super) fn raise(&mut self, value: Value) -> Result<(), Box<Problem>> {
+        let problem = not_caught(&value);
+        let mut failure = self.failure_of((*problem).clone());
+        failure.raised = Some(value);
+        self.failure = Some(failure);
+        Err(problem)
+    }
+
+    /// After a cleanup: goes on failing if there was a failure.
+    pub(super) fn finish(&mut self, how: Value) -> Result<(), Box<Problem>> {
+        let Value::Inner(inner) = how else {
+            return Ok(());
+        };
+        let Inner::Failure(held) = inner.follow() else {
+            return Ok(());
+        };
+        let Some(failure) = held.borrow_mut().take() else {
+            return Ok(());
+        };
+        let problem = Problem::new(Culprit::Whole, failure.code, "");
+        self.failure = Some(failure);
+        Err(problem)
+    }
+
+    /// Goes out with the failure, up to what catches it; an error when nothing does.
+    pub(super) fn unwind(&mut self) -> Result<(), Box<Failure>> {
+        let Some(mut failure) = self.failure.take() else {
+            return Ok(());
+        };
+        loop {
+            if self.catch(&mut failure) {
+                return Ok(());
+            }
+            let count = self.top.count(&self.thread.frames);
+            if count > 1 {
+                self.leave_failed(&mut failure, count);
+                continue;
+            }
+            // The bottom of the thread: what a coroutine was resumed by notes the call.
+            let (closure, tail) = (self.closure, self.tail(count));
+            if !self.end_failed_coroutine() {
+                return Err(failure);
+            }
+            self.note_call(&mut failure, closure, tail);
+        }
+    }
+
+    /// Goes on at what catches a failure of the running function, if something does.
+    fn catch(&mut self, failure: &mut Box<Failure>) -> bool {
+        let loaded = loaded_of(self.closure);
+        let at = self.culprit.from_start(loaded.start) as u32;
+        let catchable = failure.is_catchable();
+        let handler = loaded.function.handlers.iter().find(|handler| {
+            handler.start <= at
+                && at < handler.end
+                && (catchable || handler.purpose == Purpose::Restore)
+        });
+        let Some(handler) = handler else {
+            return false;
+        };
+        self.at = At {
+            pc: loaded.start.plus(handler.target as i32),
+            ..self.at
+        };
+        self.at.constants = loaded.constants;
+        let caught = match handler.purpose {
+            Purpose::Rescue => failure.caught(self.memory.wording.as_deref()),
+            Purpose::Cleanup | Purpose::Restore => {
+                let held = Inner::Failure(RefCell::new(Some(failure.clone())));
+                Value::Inner(Value::inner(held))
+            }
+        };
+        self.at.regs.set(handler.register, caught);
+        true
+    }
+
+    /// Leaves a function with a failure.
+    fn leave_failed(&mut self, failure: &mut Failure, count: usize) {
+        let tail = self.tail(count);
+        let frame = *self.top.pop();
+        let closure = self.closure;
+        self.at.regs = self.at.regs.minus(frame.window);
+        self.closure = frame.closure;
+        self.culprit = frame.pc.plus(-1);
+        self.at.pc = frame.pc;
+        self.note_call(failure, closure, tail);
+    }
+
+    /// The tail call that has taken the place of the function of the topmost frame.
+    fn tail(&self, count: usize) -> Option<Tail> {
+        if !self.top.last().is_tail {
+            return None;
+        }
+        let mut tails = self.thread.tails.iter().rev();
+        tails.find(|tail| tail.frame == count).copied()
+    }
+
+    /// Notes a call on the way out of a function: the one at fault, or a tail call in its
+    /// place.
+    fn note_call(&self, failure: &mut Failure, function: Ref<Closure>, tail: Option<Tail>) {
+        let (caller, pc) = match tail {
+            Some(tail) => (tail.closure, tail.pc),
+            None => (self.closure, self.culprit),
+        };
+        let code = &loaded_of(caller).function;
+        let whole = origin(code, caller, pc, Culprit::Whole);
+        let Some(param) = failure.inside_ready_made.take() else {
+            let place = Place::new(&code.source, whole.span);
+            failure.passed(function.code.name(), place);
+            return;
+        };
+        // The program knows nothing of what is inside: its own text is at fault, the argument
+        // where that is known. What is called is the first operand of a call.
+        let arg = param.and_then(|param| {
+            let at = pc.from_start(loaded_of(caller).start);
+            let site = code.site(at)?;
+            site.operands.get(param as usize + 1).copied()
+        });
+        failure.place.source = Arc::clone(&code.source);
+        failure.place.span = arg.unwrap_or(whole).span;
+        if code.ready_made {
+            failure.inside_ready_made = Some(arg.and_then(|arg| arg.param).map(u32::from));
+        }
+    }
+}
+
+/// Where the culprit of an instruction comes from.
+fn origin(function: &Function, closure: Ref<Closure>, pc: Pc, culprit: Culprit) -> Origin {
+    let at = pc.from_start(loaded_of(closure).start);
+    let Some(site) = function.site(at) else {
+        return Origin {
+            span: crate::source::Span::new(0, 0),
+            param: None,
+        };
+    };
+    match culprit {
+        Culprit::Whole => site.whole,
+        Culprit::Operand(index) => site.operands.get(index).copied().unwrap_or(site.whole),
+    }
+}
