@@ -186,6 +186,12 @@ impl<'l> Session<'l> {
         }
     }
 
+    /// Takes every chance to free memory, so many times: a value that somebody has lost sight
+    /// of is then found out at once. For tests.
+    pub fn collect_always(&mut self, times: u32) {
+        self.memory.heap.set_stress(times);
+    }
+
     /// Makes chance take the same course in every run with this number.
     pub fn seed(&mut self, seed: u64) {
         self.memory.random = fastrand::Rng::with_seed(seed);

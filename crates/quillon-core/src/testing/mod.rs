@@ -2,11 +2,15 @@
 
 use std::sync::Arc;
 
+mod engines;
+
+use engines::{check_engines, run_by};
+
 use crate::definition::{Example, Expectation, Expected, Given, Name};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 use crate::language::{Language, Reading};
 use crate::runtime::{Limits, Recorder};
-use crate::session::Session;
+use crate::session::{Engine, Session};
 use crate::source::{SourceText, Span};
 use crate::tree::{matches, one_line};
 use crate::values::Held;
@@ -182,41 +186,24 @@ fn check_run(
     case: &Example,
     result: &mut CaseResult,
 ) {
-    let mut host = Recorder::default();
-    let mut left: Vec<(String, Held)> = Vec::new();
-    let outcome = match Session::new(language, case_limits(), &mut host) {
-        Ok(mut session) => {
-            // A case ends the same way each time, also where chance plays a part.
-            session.seed(0);
-            give(&mut session, case, &mut host, result);
-            let outcome = session.run_as(program, Reading::Entry, &mut host);
-            left.extend(
-                session
-                    .state()
-                    .map(|(name, value)| (name.to_owned(), value)),
-            );
-            outcome
-        }
-        Err(diagnostic) => crate::diagnostic::Outcome {
-            value: None,
-            diagnostics: vec![*diagnostic],
-        },
-    };
-    let error = outcome.diagnostics.iter().find(|d| d.is_error());
+    let ran = run_by(Engine::Machine, language, program, case, &result.source);
+    result.diagnostics.extend(ran.problems.iter().cloned());
+    let error = ran.error.as_ref();
     if let Some(lack) = error.filter(|d| d.code == codes::DEFINITION_LACKS) {
         result.diagnostics.push(lack.clone());
         return;
     }
+    check_engines(&ran, language, program, case, result);
     let mut fails = false;
     for expectation in &case.expectations {
         let difference = match &expectation.expected {
             Expected::Tree(_) => None,
-            Expected::Gives(literal) => outcome.value.as_ref().and_then(|value| {
+            Expected::Gives(literal) => ran.value.as_ref().and_then(|value| {
                 let wanted = Held::new(literal.clone());
                 (!value.is(literal)).then(|| ("value", wanted.written(), value.written()))
             }),
             Expected::Leaves(name, literal) => {
-                match left.iter().find(|(known, _)| *known == name.text) {
+                match ran.left.iter().find(|(known, _)| *known == name.text) {
                     None => {
                         result
                             .diagnostics
@@ -229,11 +216,11 @@ fn check_run(
                     }
                 }
             }
-            Expected::Prints(text) => (host.printed != *text).then(|| {
+            Expected::Prints(text) => (ran.printed != *text).then(|| {
                 (
                     "output",
                     crate::diagnostic::quoted(text),
-                    crate::diagnostic::quoted(&host.printed),
+                    crate::diagnostic::quoted(&ran.printed),
                 )
             }),
             Expected::Fails(message, place) => {
@@ -243,7 +230,7 @@ fn check_run(
                     None => format!("{message:?}"),
                 };
                 match error {
-                    None => Some(("error", expected, no_error(outcome.value.as_ref()))),
+                    None => Some(("error", expected, no_error(ran.value.as_ref()))),
                     Some(error) => {
                         let at = error
                             .place
@@ -275,14 +262,19 @@ fn check_run(
 }
 
 /// Gives a session what a case says that it finds.
-fn give(session: &mut Session<'_>, case: &Example, host: &mut Recorder, result: &mut CaseResult) {
+fn give(
+    session: &mut Session<'_>,
+    case: &Example,
+    host: &mut Recorder,
+    source: &Arc<SourceText>,
+    problems: &mut Vec<Diagnostic>,
+) {
     for given in &case.given {
         match given {
             Given::Input(text) => host.input.push_str(text),
             Given::State(name, literal) => {
                 if !session.set_state(&name.text, &Held::new(literal.clone())) {
-                    let problem = no_cell(session.language(), &result.source, name);
-                    result.diagnostics.push(problem);
+                    problems.push(no_cell(session.language(), source, name));
                 }
             }
         }

@@ -60,9 +60,8 @@ pub(crate) struct Heap {
     /// Bytes made since then, and how many may be.
     made: Cell<usize>,
     enough: Cell<usize>,
-    collections: Cell<u64>,
-    /// Whether every chance to collect is taken.
-    stress: Cell<bool>,
+    /// How many chances to collect are all taken.
+    stress: Cell<u32>,
 }
 
 thread_local! {
@@ -101,8 +100,7 @@ impl Heap {
             lived: Cell::new(0),
             made: Cell::new(0),
             enough: Cell::new(LEAST),
-            collections: Cell::new(0),
-            stress: Cell::new(false),
+            stress: Cell::new(0),
         });
         let root = heap.shapes.allocate(Shape::default());
         heap.known_shapes.borrow_mut().push(root);
@@ -154,21 +152,16 @@ impl Heap {
         self.lived.get() + self.made.get()
     }
 
-    /// How many collections there have been.
-    pub fn collections(&self) -> u64 {
-        self.collections.get()
-    }
-
     /// Whether it is time for a collection.
     #[inline]
     pub fn is_full(&self) -> bool {
         self.made.get() >= self.enough.get()
     }
 
-    /// Takes every chance to collect from now on: for tests.
-    pub fn set_stress(&self, stress: bool) {
-        self.stress.set(stress);
-        if stress {
+    /// Takes every chance to collect for so many times: for tests.
+    pub fn set_stress(&self, times: u32) {
+        self.stress.set(times);
+        if times > 0 {
             self.enough.set(0);
         }
     }
@@ -195,12 +188,12 @@ impl Heap {
         let lived = marker.bytes;
         self.lived.set(lived);
         self.made.set(0);
-        self.enough.set(if self.stress.get() {
-            0
-        } else {
-            lived.max(LEAST)
+        let stress = self.stress.get();
+        self.stress.set(stress.saturating_sub(1));
+        self.enough.set(match stress {
+            0 => lived.max(LEAST),
+            _ => 0,
         });
-        self.collections.set(self.collections.get() + 1);
     }
 
     fn sweep_all(&self) {

@@ -5,7 +5,7 @@
 use quillon_core::runtime::{Limits, Recorder};
 use quillon_core::source::SourceText;
 use quillon_core::tree::one_line;
-use quillon_core::{Language, Session};
+use quillon_core::{Engine, Language, Session};
 
 /// Tokens that most of the small languages share.
 pub const TOKENS: &str = "
@@ -83,11 +83,42 @@ pub fn value_within(language: &Language, text: &str, limits: Limits) -> String {
 
 /// The same with something around it; what was printed before comes first.
 pub fn value_with(language: &Language, text: &str, limits: Limits, host: &mut Recorder) -> String {
-    let mut session = match Session::new(language, limits, host) {
+    let (input, printed) = (host.input.clone(), host.printed.clone());
+    let again = |engine, collect| {
+        let mut host = Recorder {
+            input: input.clone(),
+            printed: printed.clone(),
+        };
+        ended(language, text, limits, &mut host, engine, collect)
+    };
+    let end = ended(language, text, limits, host, Engine::Machine, 0);
+    // The other engine comes to the same, and so does the machine when memory is short; only
+    // limits are counted differently.
+    let is_cut_short = |end: &str| end.contains("was stopped") || end.contains("is the limit");
+    let walked = again(Engine::Walk, 300);
+    if !is_cut_short(&end) && !is_cut_short(&walked) {
+        assert_eq!(end, walked, "machine and walker differ on {text}");
+        let short = again(Engine::Machine, 300);
+        assert_eq!(end, short, "memory is lost when it is short in {text}");
+    }
+    end
+}
+
+/// How a program ends by an engine; what it prints comes first.
+fn ended(
+    language: &Language,
+    text: &str,
+    limits: Limits,
+    host: &mut Recorder,
+    engine: Engine,
+    collect: u32,
+) -> String {
+    let mut session = match Session::by(engine, language, limits, host) {
         Ok(session) => session,
         Err(problem) => return said(&problem),
     };
     session.seed(7);
+    session.collect_always(collect);
     let outcome = session.run_as(
         &SourceText::new("text", text),
         quillon_core::Reading::Entry,
