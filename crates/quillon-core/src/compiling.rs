@@ -3,11 +3,13 @@
 use std::rc::Rc;
 use std::sync::Arc;
 
+use crate::bytecode::{self, Function};
 use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Outcome, has_errors};
 use crate::language::{Language, Reading, Stage, failed};
 use crate::lexing::Lexer;
 use crate::meaning::{self, FunctionCore, Places};
+use crate::runtime::Failure;
 use crate::scoping::{Around, BindingId, Home, Names};
 use crate::source::SourceText;
 use crate::tree::Tree;
@@ -84,6 +86,36 @@ impl Language {
             value: core.value.map(|core| (tree, names, Rc::new(core))),
             diagnostics,
         }
+    }
+
+    /// The bytecode of a program.
+    pub fn code(&self, source: &Arc<SourceText>, reading: Reading<'_>) -> Outcome<Rc<Function>> {
+        let compiled = self.compiled(source, Around::Nothing, reading);
+        let mut diagnostics = compiled.diagnostics;
+        let value = compiled.value.and_then(|(_, _, core)| {
+            let made = bytecode::compile(&core, &self.ready_made());
+            made.map_err(|problem| {
+                let failure = Failure::at_start(*problem, source);
+                diagnostics.push(failure.diagnostic());
+            })
+            .ok()
+        });
+        Outcome {
+            value: value.map(Rc::new),
+            diagnostics,
+        }
+    }
+
+    /// The Core of the ready-made functions, in the definition's order; nothing for constants.
+    fn ready_made(&self) -> Vec<Option<Rc<FunctionCore>>> {
+        let definition = self.definition();
+        let provides = definition.provides.iter();
+        provides
+            .map(|provided| {
+                let is_function = provided.params.is_some();
+                is_function.then(|| Rc::new(meaning::ready_made(definition, provided)))
+            })
+            .collect()
     }
 
     /// The Core of another program, for one that loads it: it gives a map of what its

@@ -81,6 +81,11 @@ pub enum Command {
         after_help = "Example:\n  quillon scopes programs/tolls.tow\n  quillon scopes --notes -l towpath.quillon --text 'let a be 1 say 2'"
     )]
     Scopes(Scopes),
+    /// Show the bytecode of a program
+    #[command(
+        after_help = "Example:\n  quillon code programs/tolls.tow --lines\n  quillon code -l towpath.quillon --text 'say 1 + 2'"
+    )]
+    Code(Code),
     /// Write a program in another surface of its language
     #[command(
         after_help = "Example:\n  quillon translate --to Short programs/tolls.tow\n  quillon translate -l towpath.quillon --to Short --text 'say 1 + 2'"
@@ -121,6 +126,7 @@ impl Command {
             Command::Tokens(args) => args.common.format,
             Command::Tree(args) => args.common.format,
             Command::Scopes(args) => args.common.format,
+            Command::Code(args) => args.common.format,
             Command::Translate(args) => args.common.format,
             Command::Run(args) => args.common.format,
             Command::Trace(args) => args.common.format,
@@ -304,6 +310,20 @@ pub enum ScopesView {
     Dot,
     /// The same as a picture
     Svg,
+}
+
+/// Arguments of `code`.
+#[derive(Debug, ClapArgs)]
+pub struct Code {
+    #[command(flatten)]
+    pub program: Program,
+
+    #[command(flatten)]
+    pub common: Common,
+
+    /// Show the lines of the program between the instructions made of them
+    #[arg(long)]
+    pub lines: bool,
 }
 
 /// Arguments of `scopes`.

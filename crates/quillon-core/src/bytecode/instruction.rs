@@ -160,6 +160,11 @@ instructions! {
     JumpLessOrEqualInteger "jump_less_or_equal_integer" [Flag Read Integer Jump] "jumps if (a <= an integer) is x" ["run.kind"];
     JumpGreaterInteger "jump_greater_integer" [Flag Read Integer Jump] "jumps if (a > an integer) is x" ["run.kind"];
     JumpGreaterOrEqualInteger "jump_greater_or_equal_integer" [Flag Read Integer Jump] "jumps if (a >= an integer) is x" ["run.kind"];
+    JumpEqualConstant "jump_equal_constant" [Flag Read Constant Jump] "jumps if (a = a constant) is x" ["run.size"];
+    JumpLessConstant "jump_less_constant" [Flag Read Constant Jump] "jumps if (a < a constant) is x" ["run.kind"];
+    JumpLessOrEqualConstant "jump_less_or_equal_constant" [Flag Read Constant Jump] "jumps if (a <= a constant) is x" ["run.kind"];
+    JumpGreaterConstant "jump_greater_constant" [Flag Read Constant Jump] "jumps if (a > a constant) is x" ["run.kind"];
+    JumpGreaterOrEqualConstant "jump_greater_or_equal_constant" [Flag Read Constant Jump] "jumps if (a >= a constant) is x" ["run.kind"];
     JumpKind "jump_kind" [Kind Read LongJump None] "jumps if a is of a kind";
     NoMatch "no_match" [None Read None None] "ends in an error: no arm of a match is for a" ["run.match"];
 

@@ -3,9 +3,11 @@
 
 mod compile;
 mod instruction;
+mod listing;
 mod unit;
 
 pub use compile::MOST;
 pub(crate) use compile::compile;
 pub use instruction::{Description, Instruction, Op, Role};
-pub use unit::{Captured, Constant, From, Function, Handler, Origin, Purpose, Site};
+pub use listing::{FunctionListing, Line, Listing, listing};
+pub use unit::{Captured, Constant, From, Function, Handler, Local, Origin, Purpose, Site};

@@ -42,6 +42,8 @@ pub struct Function {
     pub site_of: Vec<u32>,
     /// The places in the text.
     pub sites: Vec<Site>,
+    /// Which variables are in which registers, and where.
+    pub locals: Vec<Local>,
     /// The text its places are in.
     pub source: Arc<SourceText>,
     /// Whether it is ready-made: its errors are shown at the call.
@@ -84,6 +86,19 @@ pub struct Origin {
     pub span: Span,
     /// The parameter that is just read there, if one is.
     pub param: Option<u16>,
+}
+
+/// A variable in a register.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Local {
+    /// What the program calls it.
+    pub name: Rc<str>,
+    /// The register.
+    pub register: u16,
+    /// The first instruction where it is there, and the first after it.
+    pub start: u32,
+    /// See `start`.
+    pub end: u32,
 }
 
 /// What catches failures in a stretch of code.

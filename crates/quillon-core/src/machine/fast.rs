@@ -6,22 +6,21 @@
 //! jumps of such calls, each handler returns, and a loop calls the next.
 
 use super::fast_arithmetic as arithmetic;
-use super::raw::{Pc, Row};
+use super::raw::{Pc, Row, Scaled};
 use super::threads::{Frame, Tail};
 use super::{At, Exit, Machine, loaded_of, slow};
-use crate::bytecode::{Instruction, Op};
+use crate::bytecode::Op;
 use crate::values::{Closure, Ref, Value};
 
 /// What carries out an instruction.
-pub(super) type Handler = fn(&mut Machine<'_>, Pc, Row, Row, Instruction) -> Exit;
+pub(super) type Handler = fn(&mut Machine<'_>, Pc, Row, Row) -> Exit;
 
 /// Goes on with the instruction at a place.
 #[inline(always)]
 pub(super) fn next(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
     #[cfg(quillon_threaded)]
     {
-        let word = pc.word();
-        HANDLERS[word.number() as usize](m, pc, regs, constants, word)
+        HANDLERS[pc.number() as usize](m, pc, regs, constants)
     }
     #[cfg(not(quillon_threaded))]
     {
@@ -41,8 +40,7 @@ pub(super) fn dispatch(m: &mut Machine<'_>) -> Exit {
         regs,
         constants,
     } = m.at;
-    let word = pc.word();
-    HANDLERS[word.number() as usize](m, pc, regs, constants, word)
+    HANDLERS[pc.number() as usize](m, pc, regs, constants)
 }
 
 /// The handlers, by the numbers of the instructions; the verifier lets no other number in.
@@ -84,8 +82,8 @@ static HANDLERS: [Handler; 256] = {
 };
 
 macro_rules! handlers {
-    ($($(#[$meta:meta])* fn $name:ident($m:ident, $pc:ident, $regs:ident, $constants:ident, $word:ident) $body:block)*) => {
-        $($(#[$meta])* fn $name($m: &mut Machine<'_>, $pc: Pc, $regs: Row, $constants: Row, $word: Instruction) -> Exit {
+    ($($(#[$meta:meta])* fn $name:ident($m:ident, $pc:ident, $regs:ident, $constants:ident) $body:block)*) => {
+        $($(#[$meta])* fn $name($m: &mut Machine<'_>, $pc: Pc, $regs: Row, $constants: Row) -> Exit {
             $body
         })*
     };
@@ -108,299 +106,288 @@ fn position(index: i64, base: u8) -> usize {
 }
 
 handlers! {
-    fn copy(m, pc, regs, constants, word) {
-        regs.copy(word.a(), word.b());
+    fn copy(m, pc, regs, constants) {
+        regs.copy(pc.a(), pc.b());
         next(m, pc.plus(1), regs, constants)
     }
 
-    fn constant(m, pc, regs, constants, word) {
-        regs.set(word.a(), *constants.constant(word.long() as u32));
+    fn constant(m, pc, regs, constants) {
+        regs.put(pc.a(), *constants.constant(pc.long() as u32));
         next(m, pc.plus(1), regs, constants)
     }
 
-    fn integer(m, pc, regs, constants, word) {
-        regs.set(word.a(), Value::Integer(i64::from(word.long())));
+    fn integer(m, pc, regs, constants) {
+        regs.put(pc.a(), Value::Integer(i64::from(pc.long())));
         next(m, pc.plus(1), regs, constants)
     }
 
-    fn truth(m, pc, regs, constants, word) {
-        regs.set(word.a(), Value::Truth(word.x() != 0));
+    fn truth(m, pc, regs, constants) {
+        regs.put(pc.a(), Value::Truth(pc.x() != 0));
         next(m, pc.plus(1), regs, constants)
     }
 
-    fn nothing(m, pc, regs, constants, word) {
-        regs.set(word.a(), Value::Nothing);
+    fn nothing(m, pc, regs, constants) {
+        regs.put(pc.a(), Value::Nothing);
         next(m, pc.plus(1), regs, constants)
     }
 
-    fn get_shared(m, pc, regs, constants, word) {
-        if let Value::Variable(variable) = regs.at(word.b()) {
+    fn get_shared(m, pc, regs, constants) {
+        if let Value::Variable(variable) = regs.see(pc.b()) {
             let value = variable.get();
             if value.is_set() {
-                regs.set(word.a(), value);
+                regs.put(pc.a(), value);
                 return next(m, pc.plus(1), regs, constants);
             }
         }
-        slow::carry_out(m, pc, regs, constants, word)
+        slow::carry_out(m, pc, regs, constants)
     }
 
-    fn put_shared(m, pc, regs, constants, word) {
-        if let Value::Variable(variable) = regs.at(word.a()) {
-            variable.set(regs.get(word.b()));
+    fn put_shared(m, pc, regs, constants) {
+        if let Value::Variable(variable) = regs.see(pc.a()) {
+            variable.set(regs.take(pc.b()));
         }
         next(m, pc.plus(1), regs, constants)
     }
 
-    fn get_captured(m, pc, regs, constants, word) {
-        regs.set(word.a(), m.closure.captured(word.b()));
+    fn get_captured(m, pc, regs, constants) {
+        regs.put(pc.a(), m.closure.captured(pc.b_number()));
         next(m, pc.plus(1), regs, constants)
     }
 
-    fn get_outer(m, pc, regs, constants, word) {
-        if let Value::Variable(variable) = m.closure.captured(word.b()) {
+    fn get_outer(m, pc, regs, constants) {
+        if let Value::Variable(variable) = m.closure.captured(pc.b_number()) {
             let value = variable.get();
             if value.is_set() {
-                regs.set(word.a(), value);
+                regs.put(pc.a(), value);
                 return next(m, pc.plus(1), regs, constants);
             }
         }
-        slow::carry_out(m, pc, regs, constants, word)
+        slow::carry_out(m, pc, regs, constants)
     }
 
-    fn put_outer(m, pc, regs, constants, word) {
-        if let Value::Variable(variable) = m.closure.captured(word.a()) {
-            variable.set(regs.get(word.b()));
+    fn put_outer(m, pc, regs, constants) {
+        if let Value::Variable(variable) = m.closure.captured(pc.a_number()) {
+            variable.set(regs.take(pc.b()));
         }
         next(m, pc.plus(1), regs, constants)
     }
 
-    fn get_state(m, pc, regs, constants, word) {
-        match m.memory.state.get(word.b() as usize) {
+    fn get_state(m, pc, regs, constants) {
+        match m.memory.state.get(pc.b_number() as usize) {
             Some(value) => {
-                regs.set(word.a(), *value);
+                regs.put(pc.a(), *value);
                 next(m, pc.plus(1), regs, constants)
             }
-            None => slow::carry_out(m, pc, regs, constants, word),
+            None => slow::carry_out(m, pc, regs, constants),
         }
     }
 
-    fn jump(m, pc, regs, constants, word) {
-        jump_by(m, pc, word.long(), regs, constants)
+    fn jump(m, pc, regs, constants) {
+        jump_by(m, pc, pc.long(), regs, constants)
     }
 
-    fn jump_if(m, pc, regs, constants, word) {
-        match regs.at(word.a()) {
-            Value::Truth(truth) if u8::from(*truth) == word.x() => {
-                jump_by(m, pc, word.long(), regs, constants)
+    fn jump_if(m, pc, regs, constants) {
+        match regs.see(pc.a()) {
+            Value::Truth(truth) if u8::from(*truth) == pc.x() => {
+                jump_by(m, pc, pc.long(), regs, constants)
             }
             Value::Truth(_) => next(m, pc.plus(1), regs, constants),
-            _ => slow::carry_out(m, pc, regs, constants, word),
+            _ => slow::carry_out(m, pc, regs, constants),
         }
     }
 
-    fn jump_kind(m, pc, regs, constants, word) {
-        if regs.at(word.a()).kind() as u8 == word.x() {
-            return next(m, pc.plus(1 + word.long()), regs, constants);
+    fn jump_kind(m, pc, regs, constants) {
+        if regs.see(pc.a()).kind() as u8 == pc.x() {
+            return next(m, pc.plus(1 + pc.long()), regs, constants);
         }
         next(m, pc.plus(1), regs, constants)
     }
 
-    fn call(m, pc, regs, constants, word) {
-        match *regs.at(word.c()) {
-            Value::Function(closure) => begin(m, pc, regs, constants, word, closure),
-            _ => slow::carry_out(m, pc, regs, constants, word),
+    fn call(m, pc, regs, constants) {
+        match *regs.see(pc.c()) {
+            Value::Function(closure) => begin(m, pc, regs, constants, closure),
+            _ => slow::carry_out(m, pc, regs, constants),
         }
     }
 
-    fn call_captured(m, pc, regs, constants, word) {
-        match m.closure.captured(word.c()) {
-            Value::Function(closure) => begin(m, pc, regs, constants, word, closure),
-            _ => slow::carry_out(m, pc, regs, constants, word),
+    fn call_captured(m, pc, regs, constants) {
+        match m.closure.captured(pc.c_number()) {
+            Value::Function(closure) => begin(m, pc, regs, constants, closure),
+            _ => slow::carry_out(m, pc, regs, constants),
         }
     }
 
-    fn call_ready_made(m, pc, regs, constants, word) {
-        match m.memory.ready_made.get(word.c() as usize) {
+    fn call_ready_made(m, pc, regs, constants) {
+        match m.memory.ready_made.get(pc.c_number() as usize) {
             Some(Value::Function(closure)) => {
                 let closure = *closure;
-                begin(m, pc, regs, constants, word, closure)
+                begin(m, pc, regs, constants, closure)
             }
-            _ => slow::carry_out(m, pc, regs, constants, word),
+            _ => slow::carry_out(m, pc, regs, constants),
         }
     }
 
-    fn tail_call(m, pc, regs, constants, word) {
-        let Value::Function(closure) = *regs.at(word.c()) else {
-            return slow::carry_out(m, pc, regs, constants, word);
+    fn tail_call(m, pc, regs, constants) {
+        let Value::Function(closure) = *regs.see(pc.c()) else {
+            return slow::carry_out(m, pc, regs, constants);
         };
         let loaded = loaded_of(closure);
-        let count = u32::from(word.x());
-        let room = m.last_register.from(regs);
+        let fits = loaded.params == u32::from(pc.x());
         m.fuel -= 1;
-        if loaded.params != count || room <= loaded.registers as usize || m.fuel == 0 {
+        if !fits || !regs.has_room(m.last_register, loaded.registers) || m.fuel == 0 {
             m.fuel += 1;
-            return slow::carry_out(m, pc, regs, constants, word);
+            return slow::carry_out(m, pc, regs, constants);
         }
-        replace(m, pc, regs, word, closure);
+        replace(m, pc, regs, pc.b(), pc.x(), closure);
         next(m, loaded.start, regs, loaded.constants)
     }
 
-    fn give_back(m, _pc, regs, _constants, word) {
-        let value = regs.get(word.a());
+    fn give_back(m, pc, regs, _constants) {
+        let value = regs.take(pc.a());
         give(m, regs, value)
     }
 
-    fn give_nothing_back(m, _pc, regs, _constants, _word) {
+    fn give_nothing_back(m, _pc, regs, _constants) {
         give(m, regs, Value::Nothing)
     }
 
-    fn stop(m, pc, regs, constants, _word) {
+    fn stop(m, pc, regs, constants) {
         m.at = At { pc, regs, constants };
         Exit::Done
     }
 
-    fn push(m, pc, regs, constants, word) {
-        if let Value::List(list) = regs.at(word.a())
-            && list.push(regs.get(word.b()))
+    fn push(m, pc, regs, constants) {
+        if let Value::List(list) = regs.see(pc.a())
+            && list.push(regs.take(pc.b()))
         {
             return next(m, pc.plus(1), regs, constants);
         }
-        slow::carry_out(m, pc, regs, constants, word)
+        slow::carry_out(m, pc, regs, constants)
     }
 
-    fn push_checked(m, pc, regs, constants, word) {
-        if let Value::List(list) = regs.at(word.a())
-            && list.push(regs.get(word.b()))
+    fn push_checked(m, pc, regs, constants) {
+        if let Value::List(list) = regs.see(pc.a())
+            && list.push(regs.take(pc.b()))
         {
             return next(m, pc.plus(1), regs, constants);
         }
-        slow::carry_out(m, pc, regs, constants, word)
+        slow::carry_out(m, pc, regs, constants)
     }
 
-    fn list_length(m, pc, regs, constants, word) {
-        match regs.at(word.b()) {
+    fn list_length(m, pc, regs, constants) {
+        match regs.see(pc.b()) {
             Value::List(list) => {
-                regs.set(word.a(), Value::Integer(list.len() as i64));
+                regs.put(pc.a(), Value::Integer(list.len() as i64));
                 next(m, pc.plus(1), regs, constants)
             }
-            _ => slow::carry_out(m, pc, regs, constants, word),
+            _ => slow::carry_out(m, pc, regs, constants),
         }
     }
 
-    fn item(m, pc, regs, constants, word) {
-        if let (Value::List(list), Value::Integer(index)) = (regs.at(word.b()), regs.at(word.c()))
-            && let Some(value) = list.at(position(*index, word.x()))
+    fn item(m, pc, regs, constants) {
+        if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.b()), regs.see(pc.c()))
+            && let Some(value) = list.at(position(*index, pc.x()))
         {
-            regs.set(word.a(), value);
+            regs.put(pc.a(), value);
             return next(m, pc.plus(1), regs, constants);
         }
-        slow::carry_out(m, pc, regs, constants, word)
+        slow::carry_out(m, pc, regs, constants)
     }
 
-    fn put_item(m, pc, regs, constants, word) {
-        if let (Value::List(list), Value::Integer(index)) = (regs.at(word.a()), regs.at(word.b()))
-            && list.put(position(*index, word.x()), regs.get(word.c()))
+    fn put_item(m, pc, regs, constants) {
+        if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.a()), regs.see(pc.b()))
+            && list.put(position(*index, pc.x()), regs.take(pc.c()))
         {
             return next(m, pc.plus(1), regs, constants);
         }
-        slow::carry_out(m, pc, regs, constants, word)
+        slow::carry_out(m, pc, regs, constants)
     }
 
-    fn try_length(m, pc, regs, constants, word) {
-        if let Value::List(list) = regs.at(word.b()) {
-            regs.set(word.a(), Value::Integer(list.len() as i64));
+    fn try_length(m, pc, regs, constants) {
+        if let Value::List(list) = regs.see(pc.b()) {
+            regs.put(pc.a(), Value::Integer(list.len() as i64));
             return over(m, pc, regs, constants);
         }
         next(m, pc.plus(2), regs, constants)
     }
 
-    fn try_item(m, pc, regs, constants, word) {
-        if let (Value::List(list), Value::Integer(index)) = (regs.at(word.b()), regs.at(word.c()))
-            && let Some(value) = list.at(position(*index, word.x()))
+    fn try_item(m, pc, regs, constants) {
+        if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.b()), regs.see(pc.c()))
+            && let Some(value) = list.at(position(*index, pc.x()))
         {
-            regs.set(word.a(), value);
+            regs.put(pc.a(), value);
             return over(m, pc, regs, constants);
         }
         next(m, pc.plus(2), regs, constants)
     }
 
-    fn try_put_item(m, pc, regs, constants, word) {
-        if let (Value::List(list), Value::Integer(index)) = (regs.at(word.a()), regs.at(word.b()))
-            && list.put(position(*index, word.x()), regs.get(word.c()))
+    fn try_put_item(m, pc, regs, constants) {
+        if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.a()), regs.see(pc.b()))
+            && list.put(position(*index, pc.x()), regs.take(pc.c()))
         {
             return over(m, pc, regs, constants);
         }
         next(m, pc.plus(2), regs, constants)
     }
 
-    fn map_get(m, pc, regs, constants, word) {
-        if let Value::Map(map) = regs.at(word.b()) {
-            let known = pc.plus(1).word().0;
+    fn map_get(m, pc, regs, constants) {
+        if let Value::Map(map) = regs.see(pc.b()) {
+            let known = pc.plus(1).word();
             if let Some(value) = map.at_place(known as u32, (known >> 32) as u32) {
-                regs.set(word.a(), value);
+                regs.put(pc.a(), value);
                 return next(m, pc.plus(2), regs, constants);
             }
         }
-        slow::carry_out(m, pc, regs, constants, word)
+        slow::carry_out(m, pc, regs, constants)
     }
 
-    fn map_put(m, pc, regs, constants, word) {
-        if let Value::Map(map) = regs.at(word.a()) {
-            let known = pc.plus(1).word().0;
-            if map.put_at_place(known as u32, (known >> 32) as u32, regs.get(word.c())) {
+    fn map_put(m, pc, regs, constants) {
+        if let Value::Map(map) = regs.see(pc.a()) {
+            let known = pc.plus(1).word();
+            if map.put_at_place(known as u32, (known >> 32) as u32, regs.take(pc.c())) {
                 return next(m, pc.plus(2), regs, constants);
             }
         }
-        slow::carry_out(m, pc, regs, constants, word)
+        slow::carry_out(m, pc, regs, constants)
     }
 
-    fn each_next(m, pc, regs, constants, word) {
-        if let Value::Inner(inner) = regs.at(word.a())
+    fn each_next(m, pc, regs, constants) {
+        if let Value::Inner(inner) = regs.see(pc.a())
             && let Some(item) = inner.next_item()
         {
-            regs.set(word.b(), item);
-            return jump_by(m, pc, i32::from(word.c() as i16), regs, constants);
+            regs.put(pc.b(), item);
+            return jump_by(m, pc, i32::from(pc.c_number() as i16), regs, constants);
         }
-        slow::carry_out(m, pc, regs, constants, word)
+        slow::carry_out(m, pc, regs, constants)
     }
 }
 
 /// After an instruction that was tried and could be done: the next is a jump, made here.
 #[inline(always)]
 fn over(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
-    let jump = pc.plus(1).word();
-    next(m, pc.plus(2 + jump.long()), regs, constants)
+    next(m, pc.plus(2 + pc.plus(1).long()), regs, constants)
 }
 
 /// Begins a function whose arguments are in the window of a call.
 #[inline(always)]
-fn begin(
-    m: &mut Machine<'_>,
-    pc: Pc,
-    regs: Row,
-    constants: Row,
-    word: Instruction,
-    closure: Ref<Closure>,
-) -> Exit {
+fn begin(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, closure: Ref<Closure>) -> Exit {
     let loaded = loaded_of(closure);
-    let window = u32::from(word.b());
-    let inner = regs.plus(window);
-    let room = m.last_register.from(inner);
+    let inner = regs.window(pc.b());
     m.fuel -= 1;
-    let ready = loaded.params == u32::from(word.x())
-        && room > loaded.registers as usize
+    let ready = loaded.params == u32::from(pc.x())
+        && inner.has_room(m.last_register, loaded.registers)
         && m.top != m.last_frame
         && m.fuel != 0;
     if !ready {
         m.fuel += 1;
-        return slow::carry_out(m, pc, regs, constants, word);
+        return slow::carry_out(m, pc, regs, constants);
     }
     m.top.push(Frame {
         pc: pc.plus(1),
         constants,
         closure: m.closure,
-        window,
-        into: word.a(),
+        window: pc.b(),
+        into: pc.a(),
         is_tail: false,
     });
     m.closure = closure;
@@ -411,9 +398,9 @@ fn begin(
 #[inline(always)]
 fn give(m: &mut Machine<'_>, regs: Row, value: Value) -> Exit {
     let frame = m.top.pop();
-    let regs = regs.minus(frame.window);
+    let regs = regs.before_window(frame.window);
     m.closure = frame.closure;
-    regs.set(frame.into, value);
+    regs.put(frame.into, value);
     next(m, frame.pc, regs, frame.constants)
 }
 
@@ -422,12 +409,13 @@ pub(super) fn replace(
     m: &mut Machine<'_>,
     pc: Pc,
     regs: Row,
-    word: Instruction,
+    window: Scaled,
+    count: u8,
     closure: Ref<Closure>,
 ) {
-    let window = word.b();
-    for index in 0..u16::from(word.x()) {
-        regs.copy(index, window + index);
+    let from = regs.window(window);
+    for index in 0..u16::from(count) {
+        regs.set(index, from.get(index));
     }
     let number = m.top.count(&m.thread.frames);
     let tails = &mut m.thread.tails;

@@ -3,7 +3,7 @@
 use super::fast::{Handler, jump_by, next};
 use super::raw::{Pc, Row};
 use super::{Exit, Machine, slow};
-use crate::bytecode::{Instruction, Op};
+use crate::bytecode::Op;
 use crate::values::Value;
 
 /// The handlers, with those that are made here.
@@ -39,61 +39,66 @@ pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
     all[Op::JumpGreater as usize] = jump_greater;
     all[Op::JumpGreaterOrEqual as usize] = jump_greater_or_equal;
     all[Op::JumpEqualInteger as usize] = jump_equal_integer;
+    all[Op::JumpEqualConstant as usize] = jump_equal_constant;
     all[Op::JumpLessInteger as usize] = jump_less_integer;
+    all[Op::JumpLessConstant as usize] = jump_less_constant;
     all[Op::JumpLessOrEqualInteger as usize] = jump_less_or_equal_integer;
+    all[Op::JumpLessOrEqualConstant as usize] = jump_less_or_equal_constant;
     all[Op::JumpGreaterInteger as usize] = jump_greater_integer;
+    all[Op::JumpGreaterConstant as usize] = jump_greater_constant;
     all[Op::JumpGreaterOrEqualInteger as usize] = jump_greater_or_equal_integer;
+    all[Op::JumpGreaterOrEqualConstant as usize] = jump_greater_or_equal_constant;
     all
 }
 
 /// A handler for an operator on numbers: `$left` and `$right` say where they are.
 macro_rules! on_numbers {
-    ($name:ident, $checked:ident, $sign:tt, ($regs:ident, $constants:ident, $word:ident) $left:expr, $right:expr) => {
-        fn $name(m: &mut Machine<'_>, pc: Pc, $regs: Row, $constants: Row, $word: Instruction) -> Exit {
+    ($name:ident, $checked:ident, $sign:tt, ($pc:ident, $regs:ident, $constants:ident) $left:expr, $right:expr) => {
+        fn $name(m: &mut Machine<'_>, $pc: Pc, $regs: Row, $constants: Row) -> Exit {
             let result = match ($left, $right) {
                 (Value::Integer(a), Value::Integer(b)) => match a.$checked(*b) {
                     Some(result) => Value::Integer(result),
-                    None => return slow::carry_out(m, pc, $regs, $constants, $word),
+                    None => return slow::carry_out(m, $pc, $regs, $constants),
                 },
                 (Value::Number(a), Value::Number(b)) => Value::Number(a $sign b),
                 (Value::Number(a), Value::Integer(b)) => Value::Number(a $sign *b as f64),
                 (Value::Integer(a), Value::Number(b)) => Value::Number(*a as f64 $sign b),
-                _ => return slow::carry_out(m, pc, $regs, $constants, $word),
+                _ => return slow::carry_out(m, $pc, $regs, $constants),
             };
-            $regs.set($word.a(), result);
-            next(m, pc.plus(1), $regs, $constants)
+            $regs.put($pc.a(), result);
+            next(m, $pc.plus(1), $regs, $constants)
         }
     };
 }
 
-on_numbers!(add, checked_add, +, (regs, constants, word) regs.at(word.b()), regs.at(word.c()));
-on_numbers!(subtract, checked_sub, -, (regs, constants, word) regs.at(word.b()), regs.at(word.c()));
-on_numbers!(multiply, checked_mul, *, (regs, constants, word) regs.at(word.b()), regs.at(word.c()));
-on_numbers!(add_constant, checked_add, +, (regs, constants, word) regs.at(word.b()), constants.constant(u32::from(word.c())));
-on_numbers!(subtract_constant, checked_sub, -, (regs, constants, word) regs.at(word.b()), constants.constant(u32::from(word.c())));
-on_numbers!(multiply_constant, checked_mul, *, (regs, constants, word) regs.at(word.b()), constants.constant(u32::from(word.c())));
-on_numbers!(subtract_from, checked_sub, -, (regs, constants, word) constants.constant(u32::from(word.b())), regs.at(word.c()));
+on_numbers!(add, checked_add, +, (pc, regs, constants) regs.see(pc.b()), regs.see(pc.c()));
+on_numbers!(subtract, checked_sub, -, (pc, regs, constants) regs.see(pc.b()), regs.see(pc.c()));
+on_numbers!(multiply, checked_mul, *, (pc, regs, constants) regs.see(pc.b()), regs.see(pc.c()));
+on_numbers!(add_constant, checked_add, +, (pc, regs, constants) regs.see(pc.b()), constants.constant(u32::from(pc.c_number())));
+on_numbers!(subtract_constant, checked_sub, -, (pc, regs, constants) regs.see(pc.b()), constants.constant(u32::from(pc.c_number())));
+on_numbers!(multiply_constant, checked_mul, *, (pc, regs, constants) regs.see(pc.b()), constants.constant(u32::from(pc.c_number())));
+on_numbers!(subtract_from, checked_sub, -, (pc, regs, constants) constants.constant(u32::from(pc.b_number())), regs.see(pc.c()));
 
 /// The integer in the field `c`.
 #[inline(always)]
-fn field(word: Instruction) -> i64 {
-    i64::from(word.c() as i16)
+fn field(pc: Pc) -> i64 {
+    i64::from(pc.c_number() as i16)
 }
 
 /// The same with an integer in the field `c`.
 macro_rules! with_integer {
     ($name:ident, $checked:ident, $sign:tt) => {
-        fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, word: Instruction) -> Exit {
-            let n = field(word);
-            let result = match regs.at(word.b()) {
+        fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+            let n = field(pc);
+            let result = match regs.see(pc.b()) {
                 Value::Integer(a) => match a.$checked(n) {
                     Some(result) => Value::Integer(result),
-                    None => return slow::carry_out(m, pc, regs, constants, word),
+                    None => return slow::carry_out(m, pc, regs, constants),
                 },
                 Value::Number(a) => Value::Number(a $sign n as f64),
-                _ => return slow::carry_out(m, pc, regs, constants, word),
+                _ => return slow::carry_out(m, pc, regs, constants),
             };
-            regs.set(word.a(), result);
+            regs.put(pc.a(), result);
             next(m, pc.plus(1), regs, constants)
         }
     };
@@ -114,34 +119,34 @@ fn number(value: &Value) -> Option<f64> {
 }
 
 macro_rules! division {
-    ($name:ident, ($regs:ident, $constants:ident, $word:ident) $left:expr, $right:expr) => {
-        fn $name(m: &mut Machine<'_>, pc: Pc, $regs: Row, $constants: Row, $word: Instruction) -> Exit {
+    ($name:ident, ($pc:ident, $regs:ident, $constants:ident) $left:expr, $right:expr) => {
+        fn $name(m: &mut Machine<'_>, $pc: Pc, $regs: Row, $constants: Row) -> Exit {
             match (number($left), number($right)) {
                 (Some(a), Some(b)) if b != 0.0 => {
-                    $regs.set($word.a(), Value::Number(a / b));
-                    next(m, pc.plus(1), $regs, $constants)
+                    $regs.put($pc.a(), Value::Number(a / b));
+                    next(m, $pc.plus(1), $regs, $constants)
                 }
-                _ => slow::carry_out(m, pc, $regs, $constants, $word),
+                _ => slow::carry_out(m, $pc, $regs, $constants),
             }
         }
     };
 }
 
-division!(divide, (regs, constants, word) regs.at(word.b()), regs.at(word.c()));
-division!(divide_constant, (regs, constants, word) regs.at(word.b()), constants.constant(u32::from(word.c())));
-division!(divide_from, (regs, constants, word) constants.constant(u32::from(word.b())), regs.at(word.c()));
+division!(divide, (pc, regs, constants) regs.see(pc.b()), regs.see(pc.c()));
+division!(divide_constant, (pc, regs, constants) regs.see(pc.b()), constants.constant(u32::from(pc.c_number())));
+division!(divide_from, (pc, regs, constants) constants.constant(u32::from(pc.b_number())), regs.see(pc.c()));
 
 macro_rules! integer_division {
     ($name:ident, $guard:expr, $result:expr) => {
-        fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, word: Instruction) -> Exit {
-            match (regs.at(word.b()), regs.at(word.c())) {
+        fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+            match (regs.see(pc.b()), regs.see(pc.c())) {
                 // Divisors above 0 have no special cases.
                 (Value::Integer(a), Value::Integer(b)) if *b > 0 => {
                     let divide: fn(i64, i64) -> i64 = $result;
-                    regs.set(word.a(), Value::Integer(divide(*a, *b)));
+                    regs.put(pc.a(), Value::Integer(divide(*a, *b)));
                     next(m, pc.plus(1), regs, constants)
                 }
-                _ => slow::carry_out(m, pc, regs, constants, word),
+                _ => slow::carry_out(m, pc, regs, constants),
             }
         }
     };
@@ -171,23 +176,23 @@ fn narrow_quotient(a: i64, b: i64) -> i64 {
     }
 }
 
-fn floor_quotient_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, word: Instruction) -> Exit {
-    match regs.at(word.b()) {
+fn floor_quotient_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+    match regs.see(pc.b()) {
         Value::Integer(a) => {
-            regs.set(word.a(), Value::Integer(narrow_quotient(*a, field(word).max(1))));
+            regs.put(pc.a(), Value::Integer(narrow_quotient(*a, field(pc).max(1))));
             next(m, pc.plus(1), regs, constants)
         }
-        _ => slow::carry_out(m, pc, regs, constants, word),
+        _ => slow::carry_out(m, pc, regs, constants),
     }
 }
 
-fn modulo_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, word: Instruction) -> Exit {
-    match regs.at(word.b()) {
+fn modulo_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+    match regs.see(pc.b()) {
         Value::Integer(a) => {
-            regs.set(word.a(), Value::Integer(narrow_modulo(*a, field(word).max(1))));
+            regs.put(pc.a(), Value::Integer(narrow_modulo(*a, field(pc).max(1))));
             next(m, pc.plus(1), regs, constants)
         }
-        _ => slow::carry_out(m, pc, regs, constants, word),
+        _ => slow::carry_out(m, pc, regs, constants),
     }
 }
 
@@ -203,54 +208,65 @@ macro_rules! holds {
 }
 
 macro_rules! comparison {
-    ($name:ident, $jump:ident, $with_integer:ident, $sign:tt) => {
-        fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, word: Instruction) -> Exit {
-            match holds!($sign, regs.at(word.b()), regs.at(word.c())) {
+    ($name:ident, $jump:ident, $with_integer:ident, $with_constant:ident, $sign:tt) => {
+        fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+            match holds!($sign, regs.see(pc.b()), regs.see(pc.c())) {
                 Some(holds) => {
-                    regs.set(word.a(), Value::Truth(holds));
+                    regs.put(pc.a(), Value::Truth(holds));
                     next(m, pc.plus(1), regs, constants)
                 }
-                None => slow::carry_out(m, pc, regs, constants, word),
+                None => slow::carry_out(m, pc, regs, constants),
             }
         }
 
-        fn $jump(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, word: Instruction) -> Exit {
-            match holds!($sign, regs.at(word.a()), regs.at(word.b())) {
-                Some(holds) if u8::from(holds) == word.x() => {
-                    jump_by(m, pc, i32::from(word.c() as i16), regs, constants)
+        fn $jump(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+            match holds!($sign, regs.see(pc.a()), regs.see(pc.b())) {
+                Some(holds) if u8::from(holds) == pc.x() => {
+                    jump_by(m, pc, i32::from(pc.c_number() as i16), regs, constants)
                 }
                 Some(_) => next(m, pc.plus(1), regs, constants),
-                None => slow::carry_out(m, pc, regs, constants, word),
+                None => slow::carry_out(m, pc, regs, constants),
             }
         }
 
-        fn $with_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, word: Instruction) -> Exit {
-            let n = i64::from(word.b() as i16);
-            let holds = match regs.at(word.a()) {
+        fn $with_constant(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+            let b = constants.constant(u32::from(pc.b_number()));
+            match holds!($sign, regs.see(pc.a()), b) {
+                Some(holds) if u8::from(holds) == pc.x() => {
+                    jump_by(m, pc, i32::from(pc.c_number() as i16), regs, constants)
+                }
+                Some(_) => next(m, pc.plus(1), regs, constants),
+                None => slow::carry_out(m, pc, regs, constants),
+            }
+        }
+
+        fn $with_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+            let n = i64::from(pc.b_number() as i16);
+            let holds = match regs.see(pc.a()) {
                 Value::Integer(a) => *a $sign n,
                 Value::Number(a) => *a $sign n as f64,
-                _ => return slow::carry_out(m, pc, regs, constants, word),
+                _ => return slow::carry_out(m, pc, regs, constants),
             };
-            if u8::from(holds) == word.x() {
-                return jump_by(m, pc, i32::from(word.c() as i16), regs, constants);
+            if u8::from(holds) == pc.x() {
+                return jump_by(m, pc, i32::from(pc.c_number() as i16), regs, constants);
             }
             next(m, pc.plus(1), regs, constants)
         }
     };
 }
 
-comparison!(less, jump_less, jump_less_integer, <);
-comparison!(less_or_equal, jump_less_or_equal, jump_less_or_equal_integer, <=);
-comparison!(greater, jump_greater, jump_greater_integer, >);
-comparison!(greater_or_equal, jump_greater_or_equal, jump_greater_or_equal_integer, >=);
-comparison!(equal, jump_equal, jump_equal_integer, ==);
+comparison!(less, jump_less, jump_less_integer, jump_less_constant, <);
+comparison!(less_or_equal, jump_less_or_equal, jump_less_or_equal_integer, jump_less_or_equal_constant, <=);
+comparison!(greater, jump_greater, jump_greater_integer, jump_greater_constant, >);
+comparison!(greater_or_equal, jump_greater_or_equal, jump_greater_or_equal_integer, jump_greater_or_equal_constant, >=);
+comparison!(equal, jump_equal, jump_equal_integer, jump_equal_constant, ==);
 
-fn unequal(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, word: Instruction) -> Exit {
-    match holds!(!=, regs.at(word.b()), regs.at(word.c())) {
+fn unequal(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+    match holds!(!=, regs.see(pc.b()), regs.see(pc.c())) {
         Some(holds) => {
-            regs.set(word.a(), Value::Truth(holds));
+            regs.put(pc.a(), Value::Truth(holds));
             next(m, pc.plus(1), regs, constants)
         }
-        None => slow::carry_out(m, pc, regs, constants, word),
+        None => slow::carry_out(m, pc, regs, constants),
     }
 }

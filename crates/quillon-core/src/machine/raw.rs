@@ -17,7 +17,7 @@
 use std::cell::Cell;
 use std::mem::MaybeUninit;
 
-use crate::bytecode::Instruction;
+use crate::bytecode::{Instruction, Role};
 use crate::values::Value;
 
 /// A place in the code of a function.
@@ -30,11 +30,72 @@ impl Pc {
         Pc(code.as_ptr())
     }
 
-    /// The instruction here.
+    /// The whole word here.
     #[inline(always)]
-    pub fn word(self) -> Instruction {
+    pub fn word(self) -> u64 {
         // SAFETY: it is inside the code; see the module.
-        Instruction(unsafe { (*self.0).get() })
+        unsafe { (*self.0).get() }
+    }
+
+    /// A part of the word here.
+    #[inline(always)]
+    fn part<T: Copy>(self, byte: usize) -> T {
+        // SAFETY: it is inside the code, and a part of a word is one of the word's bytes on.
+        unsafe { self.0.cast::<u8>().add(byte).cast::<T>().read() }
+    }
+
+    /// The number of the instruction here.
+    #[inline(always)]
+    pub fn number(self) -> u8 {
+        self.part::<u8>(0)
+    }
+
+    /// The field `x` of the instruction here.
+    #[inline(always)]
+    pub fn x(self) -> u8 {
+        self.part::<u8>(1)
+    }
+
+    /// The field `a`, a register.
+    #[inline(always)]
+    pub fn a(self) -> Scaled {
+        Scaled(u16::from_le(self.part::<u16>(2)))
+    }
+
+    /// The field `b`, a register.
+    #[inline(always)]
+    pub fn b(self) -> Scaled {
+        Scaled(u16::from_le(self.part::<u16>(4)))
+    }
+
+    /// The field `c`, a register.
+    #[inline(always)]
+    pub fn c(self) -> Scaled {
+        Scaled(u16::from_le(self.part::<u16>(6)))
+    }
+
+    /// The field `a` as a number.
+    #[inline(always)]
+    pub fn a_number(self) -> u16 {
+        self.a().0
+    }
+
+    /// The field `b` as a number.
+    #[inline(always)]
+    pub fn b_number(self) -> u16 {
+        self.b().0
+    }
+
+    /// The field `c` as a number.
+    #[inline(always)]
+    pub fn c_number(self) -> u16 {
+        self.c().0
+    }
+
+    /// The fields `b` and `c` as one integer.
+    #[inline(always)]
+    pub fn long(self) -> i32 {
+        i32::from_le(self.part::<i32>(4))
     }
 
     /// Puts another word here: what an instruction remembers.
@@ -54,6 +115,38 @@ impl Pc {
     pub fn from_start(self, start: Pc) -> usize {
         (self.0 as usize).wrapping_sub(start.0 as usize) / size_of::<u64>()
     }
+}
+
+/// A register as the machine's own code has it: counted in halves, so that it is found by one
+/// addition.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) struct Scaled(u16);
+
+impl Scaled {
+    /// A register.
+    pub fn new(register: u16) -> Scaled {
+        Scaled(register << 1)
+    }
+}
+
+/// An instruction as the machine's own code has it.
+pub(super) fn scaled(word: Instruction) -> u64 {
+    let Some(op) = word.op() else {
+        return word.0;
+    };
+    let mut out = word.0;
+    for (field, shift) in [(1, 16), (2, 32), (3, 48)] {
+        let is_register = matches!(
+            op.description().fields[field],
+            Role::Read | Role::Write | Role::Both | Role::Registers | Role::Window
+        );
+        if is_register {
+            let register = (word.0 >> shift) as u16;
+            out &= !(0xffff << shift);
+            out |= u64::from(Scaled::new(register).0) << shift;
+        }
+    }
+    out
 }
 
 /// The registers of a running function, or its constants.
@@ -103,6 +196,50 @@ impl Row {
         place
     }
 
+    #[inline(always)]
+    fn scaled(self, register: Scaled) -> *mut Value {
+        #[cfg(debug_assertions)]
+        self.place(register.0 >> 1);
+        let half = size_of::<Value>() / 2;
+        let place = self.0.cast::<u8>();
+        place.wrapping_add(usize::from(register.0) * half).cast()
+    }
+
+    /// What a register holds.
+    #[inline(always)]
+    pub fn see<'r>(self, register: Scaled) -> &'r Value {
+        // SAFETY: as for `at`.
+        unsafe { &*self.scaled(register) }
+    }
+
+    /// What a register holds.
+    #[inline(always)]
+    pub fn take(self, register: Scaled) -> Value {
+        // SAFETY: as for `at`.
+        unsafe { *self.scaled(register) }
+    }
+
+    /// Puts a value into a register.
+    #[inline(always)]
+    pub fn put(self, register: Scaled, value: Value) {
+        // SAFETY: as for `at`.
+        unsafe { *self.scaled(register) = value }
+    }
+
+    /// The row from a register on.
+    #[inline(always)]
+    pub fn window(self, register: Scaled) -> Row {
+        Row(self.scaled(register))
+    }
+
+    /// The row of which this is the window.
+    #[inline(always)]
+    pub fn before_window(self, register: Scaled) -> Row {
+        let half = size_of::<Value>() / 2;
+        let place = self.0.cast::<u8>();
+        Row(place.wrapping_sub(usize::from(register.0) * half).cast())
+    }
+
     /// What a register holds.
     #[inline(always)]
     pub fn at<'r>(self, register: u16) -> &'r Value {
@@ -135,11 +272,11 @@ impl Row {
     /// Copies a register to another. Both halves by themselves: they have often just been
     /// written so, and a processor is slow to read as one what was written as two.
     #[inline(always)]
-    pub fn copy(self, to: u16, from: u16) {
+    pub fn copy(self, to: Scaled, from: Scaled) {
         // SAFETY: as for `at`; a value is two words, either of which may be without meaning.
         unsafe {
-            let from = self.place(from).cast::<MaybeUninit<u64>>();
-            let to = self.place(to).cast::<MaybeUninit<u64>>();
+            let from = self.scaled(from).cast::<MaybeUninit<u64>>();
+            let to = self.scaled(to).cast::<MaybeUninit<u64>>();
             let (kind, content) = (from.read_volatile(), from.add(1).read_volatile());
             to.write(kind);
             to.add(1).write(content);
@@ -162,10 +299,10 @@ impl Row {
         Row(self.0.wrapping_add(registers as usize))
     }
 
-    /// The row so many registers back.
+    /// Whether there are more than so many registers before the end of the stack.
     #[inline(always)]
-    pub fn minus(self, registers: u32) -> Row {
-        Row(self.0.wrapping_sub(registers as usize))
+    pub fn has_room(self, end: Row, registers: u32) -> bool {
+        self.plus(registers).0 < end.0
     }
 
     /// How many registers it is from another row of the same stack.

@@ -3,7 +3,7 @@
 
 use std::cell::{Cell, RefCell};
 
-use super::raw::{Pc, Row};
+use super::raw::{Pc, Row, Scaled};
 use super::threads::Frame;
 use super::{At, Exit, Loaded, Machine, fast, loaded_of};
 use crate::bytecode::{Instruction, Op};
@@ -26,7 +26,6 @@ pub(super) fn carry_out(
     pc: Pc,
     regs: Row,
     constants: Row,
-    word: Instruction,
 ) -> Exit {
     m.culprit = pc;
     m.at = At {
@@ -34,6 +33,8 @@ pub(super) fn carry_out(
         regs,
         constants,
     };
+    let loaded = m.loaded();
+    let word = loaded.function.code[pc.from_start(loaded.start)];
     // The verifier lets no other number in.
     let op = word.op().unwrap_or(Op::Stop);
     go_on(m, |m| m.perform(op, word))
@@ -80,7 +81,7 @@ impl Machine<'_> {
         let regs = self.at.regs;
         let (a, b, c) = (word.a(), word.b(), word.c());
         match op {
-            O::Move => regs.copy(a, b),
+            O::Move => regs.set(a, regs.get(b)),
             O::Unset => regs.set(a, Value::Unset),
             O::CheckSet => {
                 if !regs.at(a).is_set() {
@@ -223,11 +224,11 @@ impl Machine<'_> {
         let (regs, constants) = (self.at.regs, self.at.constants);
         let field = |n: u16| Value::Integer(i64::from(n as i16));
         let constant = |n: u16| *constants.constant(u32::from(n));
-        if let Some((operator, with_integer)) = comparison(op) {
-            let b = if with_integer {
-                field(word.b())
-            } else {
-                regs.get(word.b())
+        if let Some((operator, second)) = comparison(op) {
+            let b = match second {
+                Second::Register => regs.get(word.b()),
+                Second::Integer => field(word.b()),
+                Second::Constant => constant(word.b()),
             };
             let holds = binary(operator, regs.at(word.a()), &b)?;
             if matches!(holds, Value::Truth(truth) if u8::from(truth) == word.x()) {
@@ -308,7 +309,8 @@ impl Machine<'_> {
         let count = u16::from(word.x());
         if op == Op::TailCall {
             self.check_count(closure, count)?;
-            fast::replace(self, self.culprit, self.at.regs, word, closure);
+            let window = Scaled::new(word.b());
+            fast::replace(self, self.culprit, self.at.regs, window, word.x(), closure);
             self.at.regs = self.grow_for(closure, self.at.regs, count)?;
             let regs = self.at.regs;
             return self.start(closure, regs, count);
@@ -337,8 +339,8 @@ impl Machine<'_> {
             pc: self.at.pc,
             constants: self.at.constants,
             closure: self.closure,
-            window: u32::from(window),
-            into,
+            window: Scaled::new(window),
+            into: Scaled::new(into),
             is_tail: false,
         });
         self.closure = closure;
@@ -544,19 +546,32 @@ fn answer(value: &Value) -> Result<bool, Box<Problem>> {
     }
 }
 
-/// The operator of a jump that compares, and whether with an integer in a field.
-fn comparison(op: Op) -> Option<(B, bool)> {
+/// What an instruction compares a register with.
+#[derive(Clone, Copy)]
+enum Second {
+    Register,
+    Integer,
+    Constant,
+}
+
+/// The operator of a jump that compares, and with what.
+fn comparison(op: Op) -> Option<(B, Second)> {
     Some(match op {
-        Op::JumpEqual => (B::Equal, false),
-        Op::JumpLess => (B::Less, false),
-        Op::JumpLessOrEqual => (B::LessOrEqual, false),
-        Op::JumpGreater => (B::Greater, false),
-        Op::JumpGreaterOrEqual => (B::GreaterOrEqual, false),
-        Op::JumpEqualInteger => (B::Equal, true),
-        Op::JumpLessInteger => (B::Less, true),
-        Op::JumpLessOrEqualInteger => (B::LessOrEqual, true),
-        Op::JumpGreaterInteger => (B::Greater, true),
-        Op::JumpGreaterOrEqualInteger => (B::GreaterOrEqual, true),
+        Op::JumpEqual => (B::Equal, Second::Register),
+        Op::JumpLess => (B::Less, Second::Register),
+        Op::JumpLessOrEqual => (B::LessOrEqual, Second::Register),
+        Op::JumpGreater => (B::Greater, Second::Register),
+        Op::JumpGreaterOrEqual => (B::GreaterOrEqual, Second::Register),
+        Op::JumpEqualInteger => (B::Equal, Second::Integer),
+        Op::JumpEqualConstant => (B::Equal, Second::Constant),
+        Op::JumpLessInteger => (B::Less, Second::Integer),
+        Op::JumpLessConstant => (B::Less, Second::Constant),
+        Op::JumpLessOrEqualInteger => (B::LessOrEqual, Second::Integer),
+        Op::JumpLessOrEqualConstant => (B::LessOrEqual, Second::Constant),
+        Op::JumpGreaterInteger => (B::Greater, Second::Integer),
+        Op::JumpGreaterConstant => (B::Greater, Second::Constant),
+        Op::JumpGreaterOrEqualInteger => (B::GreaterOrEqual, Second::Integer),
+        Op::JumpGreaterOrEqualConstant => (B::GreaterOrEqual, Second::Constant),
         _ => return None,
     })
 }

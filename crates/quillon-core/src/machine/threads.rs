@@ -3,7 +3,7 @@
 use std::any::Any;
 use std::cell::Cell;
 
-use super::raw::{Pc, Row};
+use super::raw::{Pc, Row, Scaled};
 use super::{At, loaded_of};
 use crate::bytecode::{Instruction, Op};
 use crate::values::{Closure, Marker, Ref, Suspended, Traced, Value};
@@ -16,10 +16,10 @@ pub(super) struct Frame {
     pub constants: Row,
     /// The caller.
     pub closure: Ref<Closure>,
-    /// How many registers it is back to the caller's.
-    pub window: u32,
+    /// The caller's register where its own registers begin.
+    pub window: Scaled,
     /// The caller's register for what the call gives.
-    pub into: u16,
+    pub into: Scaled,
     /// Whether a tail call has taken the place of what was called: the call is then the one
     /// kept in the thread's `tails`.
     pub is_tail: bool,
@@ -68,8 +68,8 @@ impl Thread {
             pc: STOP.with(|stop| Pc::start(stop)),
             constants: Row::constants(&[]),
             closure: function,
-            window: 1,
-            into: 0,
+            window: Scaled::new(1),
+            into: Scaled::new(0),
             is_tail: false,
         };
         Thread {

@@ -115,7 +115,7 @@ impl Machine<'_> {
         let tail = self.tail(count);
         let frame = *self.top.pop();
         let closure = self.closure;
-        self.at.regs = self.at.regs.minus(frame.window);
+        self.at.regs = self.at.regs.before_window(frame.window);
         self.closure = frame.closure;
         self.culprit = frame.pc.plus(-1);
         self.at.pc = frame.pc;

@@ -16,6 +16,7 @@ use crate::render;
 use crate::render::style::{HEADING, paint};
 
 mod check;
+mod code;
 mod demo;
 mod explain;
 mod grammar;
@@ -39,6 +40,8 @@ pub fn run(command: &Command) -> Result<Exit, Stop> {
         Command::Tokens(args) => tokens::run(args),
         Command::Tree(args) => tree::run(args),
         Command::Scopes(args) => scopes::run(args),
+        Command::Code(args) => code::run(args),
+        Command::Code(args) => code::run(args),
         Command::Translate(args) => translate::run(args),
         Command::Run(args) => run::run(args),
         Command::Trace(args) => trace::run(args),

@@ -1,5 +1,6 @@
 //! How things look: diagnostics, tables, trees.
 
+pub mod code;
 pub mod diagnostic;
 pub mod names;
 pub mod state;

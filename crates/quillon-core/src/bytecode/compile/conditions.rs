@@ -8,16 +8,16 @@ use crate::definition::Literal;
 use crate::definition::template::BinaryOperator as B;
 use crate::meaning::{Core, CoreKind as K, Part};
 
-/// The jump for a comparison, with whether it jumps when that holds, and the same with an
-/// integer in a field.
-fn comparison(operator: B) -> Option<(Op, Op, bool)> {
+/// The jumps for a comparison of two registers, with an integer in a field, and with a
+/// constant; and whether they jump when it holds.
+fn comparison(operator: B) -> Option<([Op; 3], bool)> {
     Some(match operator {
-        B::Equal => (Op::JumpEqual, Op::JumpEqualInteger, true),
-        B::Unequal => (Op::JumpEqual, Op::JumpEqualInteger, false),
-        B::Less => (Op::JumpLess, Op::JumpLessInteger, true),
-        B::LessOrEqual => (Op::JumpLessOrEqual, Op::JumpLessOrEqualInteger, true),
-        B::Greater => (Op::JumpGreater, Op::JumpGreaterInteger, true),
-        B::GreaterOrEqual => (Op::JumpGreaterOrEqual, Op::JumpGreaterOrEqualInteger, true),
+        B::Equal => ([Op::JumpEqual, Op::JumpEqualInteger, Op::JumpEqualConstant], true),
+        B::Unequal => ([Op::JumpEqual, Op::JumpEqualInteger, Op::JumpEqualConstant], false),
+        B::Less => ([Op::JumpLess, Op::JumpLessInteger, Op::JumpLessConstant], true),
+        B::LessOrEqual => ([Op::JumpLessOrEqual, Op::JumpLessOrEqualInteger, Op::JumpLessOrEqualConstant], true),
+        B::Greater => ([Op::JumpGreater, Op::JumpGreaterInteger, Op::JumpGreaterConstant], true),
+        B::GreaterOrEqual => ([Op::JumpGreaterOrEqual, Op::JumpGreaterOrEqualInteger, Op::JumpGreaterOrEqualConstant], true),
         _ => return None,
     })
 }
@@ -83,7 +83,7 @@ impl Builder<'_> {
     fn compare(
         &mut self,
         core: &Core,
-        (op, with_integer, holds): (Op, Op, bool),
+        ([op, with_integer, with_constant], holds): ([Op; 3], bool),
         [left, right]: [&Part; 2],
         on: bool,
         to: Mark,
@@ -97,6 +97,12 @@ impl Builder<'_> {
             && let Ok(n) = i16::try_from(n)
         {
             self.emit(with_integer, flag, a, n as u16, 0, site);
+        } else if let Operand::Literal(
+            literal @ (Literal::Integer(_) | Literal::Number(_) | Literal::Text(_)),
+        ) = &b
+            && let Some(constant) = self.short_constant(literal)
+        {
+            self.emit(with_constant, flag, a, constant, 0, site);
         } else {
             let b = self.in_register(&b);
             self.emit(op, flag, a, b, 0, site);

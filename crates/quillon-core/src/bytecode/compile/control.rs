@@ -33,6 +33,7 @@ impl Builder<'_> {
             }
             let register = self.register();
             self.scope().homes[slot as usize] = Home::Register(register);
+            self.begin_local(slot, register);
             if facts.shared {
                 self.emit(Op::Fresh, 0, register, 0, 0, site);
             } else if facts.maybe_unset {
@@ -40,11 +41,16 @@ impl Builder<'_> {
             }
         }
         self.generate(body, want);
+        self.end_locals(top);
         self.top = top;
     }
 
     pub(super) fn conditional(&mut self, core: &Core, [test, yes, no]: [&Part; 3], want: Want) {
         let site = self.site(core, &[]);
+        if let Some(truth) = self.folded_truth(test) {
+            self.generate(if truth { yes } else { no }, want);
+            return;
+        }
         let (otherwise, end) = (self.mark(), self.mark());
         self.branch(test, false, otherwise);
         self.generate(yes, want);
@@ -78,9 +84,11 @@ impl Builder<'_> {
         self.emit(Op::EachBegin, 0, turns, over, 0, site);
         let item = self.register();
         self.scope().homes[slot as usize] = Home::Register(item);
+        self.begin_local(slot, item);
         self.turns(turns, item, site, |builder| {
             builder.generate(body, Want::Effect);
         });
+        self.end_locals(top);
         self.top = top;
         self.give_nothing(core, want);
     }

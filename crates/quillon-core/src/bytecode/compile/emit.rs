@@ -121,6 +121,10 @@ impl Builder<'_> {
             let was_short = short[patch.at];
             patch.at = moved[patch.at] as usize + if was_short { 2 } else { 0 };
         }
+        for local in &mut self.locals {
+            local.start = moved[local.start as usize];
+            local.end = moved[(local.end as usize).min(self.code.len())];
+        }
         for handler in &mut self.handlers {
             handler.start = moved[handler.start as usize];
             handler.end = moved[handler.end as usize];

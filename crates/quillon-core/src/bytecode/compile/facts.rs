@@ -12,6 +12,8 @@ use crate::meaning::{Core, CoreKind as K, FunctionCore, Label, Part, Variable};
 /// What is known of a slot.
 #[derive(Clone, Debug, Default)]
 pub(super) struct SlotFacts {
+    /// What the program calls it, where that is known.
+    pub name: Option<Rc<str>>,
     /// How many places set it; one in a loop around which it lives counts twice.
     pub writes: u32,
     /// Whether it may be read before it is set.
@@ -133,6 +135,9 @@ pub(super) fn study(function: &FunctionCore, writers: &mut Writers) -> Facts {
     for &(slot, ..) in &function.params {
         study.assigned[slot as usize] = true;
         study.facts.slots[slot as usize].writes = 1;
+    }
+    for (slot, _, name) in &function.params {
+        study.facts.slots[*slot as usize].name = Some(Rc::clone(name));
     }
     study.visit(&function.body);
     study.finish()
@@ -258,13 +263,23 @@ impl Study<'_> {
         self.node += 1;
         match &core.kind {
             K::Literal(_) => {}
-            K::Read(Variable::Slot(slot) | Variable::Cell(slot), _) => {
+            K::Read(Variable::Slot(slot) | Variable::Cell(slot), name) => {
+                self.facts.slots[*slot as usize]
+                    .name
+                    .get_or_insert_with(|| Rc::clone(name));
                 if !self.dead && !self.assigned[*slot as usize] {
                     self.facts.slots[*slot as usize].maybe_unset = true;
                 }
             }
             K::Read(..) => {}
-            K::Write(variable, _, value) => self.write(variable, value),
+            K::Write(variable, name, value) => {
+                if let Variable::Slot(slot) | Variable::Cell(slot) = variable
+                    && let Some(name) = name
+                {
+                    self.facts.slots[*slot as usize].name = Some(Rc::clone(name));
+                }
+                self.write(variable, value);
+            }
             K::Fresh(slots, body) => {
                 let slots: Vec<u32> = slots.iter().map(|(slot, _)| *slot).collect();
                 self.living(&slots, |study| study.visit(body));

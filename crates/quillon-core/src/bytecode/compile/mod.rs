@@ -17,7 +17,7 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use super::instruction::{Instruction, Op};
-use super::unit::{Captured, Constant, From, Function, Handler, Origin, Site};
+use super::unit::{Captured, Constant, From, Function, Handler, Local, Origin, Site};
 use crate::definition::Literal;
 use crate::diagnostic::codes;
 use crate::meaning::{Capture, Core, FunctionCore, Label, Variable};
@@ -27,6 +27,9 @@ use facts::{Facts, Writers, study};
 
 /// The most that a field of an instruction can count.
 pub const MOST: usize = u16::MAX as usize;
+
+/// The most registers of a function: the machine counts them in halves.
+pub const MOST_REGISTERS: usize = 1 << 15;
 
 /// Ready-made functions, in the definition's order; nothing for a constant.
 pub(crate) type ReadyMade = [Option<Rc<FunctionCore>>];
@@ -151,6 +154,7 @@ struct Builder<'s> {
     known_constants: FxHashMap<(u8, u64, Option<Rc<str>>), u32>,
     functions: Vec<Rc<Function>>,
     handlers: Vec<Handler>,
+    locals: Vec<Local>,
     marks: Vec<Option<u32>>,
     patches: Vec<Patch>,
     landings: Vec<Landing>,
@@ -188,6 +192,7 @@ impl Builder<'_> {
             known_constants: FxHashMap::default(),
             functions: Vec::new(),
             handlers: Vec::new(),
+            locals: Vec::new(),
             marks: Vec::new(),
             patches: Vec::new(),
             landings: Vec::new(),
@@ -205,6 +210,7 @@ impl Builder<'_> {
         for &(slot, ..) in &core.params {
             let register = self.register();
             self.scope().homes[slot as usize] = Home::Register(register);
+            self.begin_local(slot, register);
         }
         for &(slot, ..) in &core.params {
             if self.facts(slot).shared
@@ -231,9 +237,10 @@ impl Builder<'_> {
     }
 
     fn finish(mut self, core: &FunctionCore) -> Function {
+        self.end_locals(0);
         self.settle();
-        if self.most > MOST {
-            self.too_large("a function needs more than 65535 registers");
+        if self.most > MOST_REGISTERS {
+            self.too_large("a function needs more than 32768 registers");
         }
         let captures = |capture: &Capture| Captured {
             name: Rc::clone(&capture.name),
@@ -244,13 +251,14 @@ impl Builder<'_> {
             params: core.params.iter().map(|(_, _, n)| Rc::clone(n)).collect(),
             rest: core.rest,
             captures: core.captures.iter().map(captures).collect(),
-            registers: self.most.min(MOST) as u16,
+            registers: self.most.min(MOST_REGISTERS) as u16,
             code: self.code,
             constants: self.constants,
             functions: self.functions,
             handlers: self.handlers,
             site_of: self.site_of,
             sites: self.sites,
+            locals: self.locals,
             source: Arc::clone(&core.source),
             ready_made: core.ready_made,
         }
@@ -293,6 +301,29 @@ impl Builder<'_> {
         match self.home(slot) {
             Home::Register(register) => Some(register),
             _ => None,
+        }
+    }
+
+    /// A variable is in a register from here on.
+    fn begin_local(&mut self, slot: u32, register: Register) {
+        if let Some(name) = self.facts(slot).name.clone().filter(|name| !name.is_empty()) {
+            let start = self.code.len() as u32;
+            self.locals.push(Local {
+                name,
+                register,
+                start,
+                end: u32::MAX,
+            });
+        }
+    }
+
+    /// Variables in registers from one on are there no more.
+    fn end_locals(&mut self, from: usize) {
+        let end = self.code.len() as u32;
+        for local in self.locals.iter_mut().rev() {
+            if local.end == u32::MAX && usize::from(local.register) >= from {
+                local.end = end;
+            }
         }
     }
 
