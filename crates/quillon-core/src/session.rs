@@ -8,7 +8,8 @@ use crate::evaluation::{self, Telling, Tracer};
 use crate::language::{Language, Reading};
 use crate::meaning::{self, FunctionCore};
 use crate::runtime::{Failure, Host, Limits, Memory, World};
-use crate::{bytecode, machine};
+use crate::bytecode::{self, Function};
+use crate::machine;
 use crate::scoping::{Around, Home, Kept};
 use crate::source::SourceText;
 use crate::values::{Closure, Copier, Held, Ref, Value};
@@ -248,6 +249,42 @@ impl<'l> Session<'l> {
         }
     }
 
+    /// Runs bytecode that has been kept.
+    pub fn run_code(&mut self, code: &Rc<Function>, host: &mut dyn Host) -> Outcome<Held> {
+        let language = self.language;
+        let compile = |source: &Arc<SourceText>| language.module(source);
+        let world = World {
+            host,
+            compile: &compile,
+            watcher: None,
+        };
+        let heap = Rc::clone(&self.memory.heap);
+        let _entered = heap.enter();
+        let mut diagnostics = Vec::new();
+        // What has not been found good never runs.
+        let value = match bytecode::verify(code) {
+            Ok(()) if self.engine == Engine::Machine => {
+                let closure = Closure::of_code(code, &heap);
+                let result = self.call_closure(closure, Vec::new(), world);
+                result.map_err(|failure| diagnostics.push(failure.diagnostic()))
+            }
+            Ok(()) => {
+                let message = "bytecode is run by the machine only";
+                diagnostics.push(Diagnostic::error(codes::RUN_BYTECODE, message));
+                Err(())
+            }
+            Err(problem) => {
+                diagnostics.push(Diagnostic::error(codes::RUN_BYTECODE, problem));
+                Err(())
+            }
+        };
+        language.definition().reword(&mut diagnostics);
+        Outcome {
+            value: value.ok().map(|value| self.held(value)),
+            diagnostics,
+        }
+    }
+
     /// Runs a text as `run_as` does, and tells each of its steps.
     pub fn trace(
         &mut self,
@@ -262,7 +299,7 @@ impl<'l> Session<'l> {
         let value = compiled.value.and_then(|(_, _, core)| {
             if self.engine != Engine::Walk {
                 let message = "only the walking engine can be watched";
-                diagnostics.push(Diagnostic::error(codes::RUN_KIND, message));
+                diagnostics.push(Diagnostic::error(codes::RUN_BYTECODE, message));
                 return None;
             }
             let heap = Rc::clone(&self.memory.heap);

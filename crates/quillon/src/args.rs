@@ -384,6 +384,10 @@ pub struct Run {
     #[arg(long, value_enum, default_value_t)]
     pub engine: EngineChoice,
 
+    /// Keep the program's bytecode in a file instead of running it; `run FILE` runs it
+    #[arg(long, value_name = "FILE")]
+    pub save: Option<PathBuf>,
+
     #[command(flatten)]
     pub running: Running,
 }

@@ -4,6 +4,7 @@ use std::io::Read;
 use std::path::{Component, Path, PathBuf};
 use std::sync::Arc;
 
+use quillon_core::bytecode::is_program;
 use quillon_core::definition::{Definition, with_includes};
 use quillon_core::diagnostic::{Diagnostic, codes, quote};
 use quillon_core::source::{SourceText, from_bytes};
@@ -26,8 +27,17 @@ fn unreadable(message: String) -> Unreadable {
     Box::new(Diagnostic::error(codes::FILE_UNREADABLE, message))
 }
 
-fn shown(path: &Path) -> String {
+/// A path as messages have it.
+pub fn shown(path: &Path) -> String {
     quote(&path.display().to_string())
+}
+
+/// The bytes of a file, if it is a program that was kept.
+pub fn kept_program(path: &Path) -> Option<Vec<u8>> {
+    let mut beginning = [0; 64];
+    let read = std::fs::File::open(path).and_then(|mut file| file.read(&mut beginning));
+    let is_program = read.is_ok_and(|count| is_program(&beginning[..count]));
+    is_program.then(|| std::fs::read(path).ok()).flatten()
 }
 
 /// Reads a file, or standard input for `-`.

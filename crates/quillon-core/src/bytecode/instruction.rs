@@ -214,7 +214,7 @@ instructions! {
 
 /// An instruction: a word of eight bytes, from the lowest the operation, `x`, and `a`, `b`
 /// and `c` of two bytes each.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, serde::Serialize, serde::Deserialize)]
 pub struct Instruction(pub u64);
 
 impl Instruction {

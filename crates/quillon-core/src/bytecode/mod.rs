@@ -2,12 +2,16 @@
 //! [`crate::machine`] runs it.
 
 mod compile;
+mod file;
 mod instruction;
 mod listing;
 mod unit;
+mod verify;
 
 pub use compile::MOST;
 pub(crate) use compile::compile;
+pub use file::{Program, Unusable, is_program, load, save};
 pub use instruction::{Description, Instruction, Op, Role};
 pub use listing::{FunctionListing, Line, Listing, listing};
 pub use unit::{Captured, Constant, From, Function, Handler, Local, Origin, Purpose, Site};
+pub use verify::verify;

@@ -3,11 +3,13 @@
 use std::rc::Rc;
 use std::sync::Arc;
 
+use serde::{Deserialize, Serialize};
+
 use super::instruction::Instruction;
 use crate::source::{SourceText, Span};
 
 /// A constant.
-#[derive(Clone, PartialEq, Debug)]
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub enum Constant {
     /// An integer.
     Integer(i64),
@@ -18,7 +20,7 @@ pub enum Constant {
 }
 
 /// The code of a function.
-#[derive(Debug)]
+#[derive(Debug, Serialize, Deserialize)]
 pub struct Function {
     /// Its name, when it is bound to one right away.
     pub name: Option<Rc<str>>,
@@ -44,14 +46,15 @@ pub struct Function {
     pub sites: Vec<Site>,
     /// Which variables are in which registers, and where.
     pub locals: Vec<Local>,
-    /// The text its places are in.
+    /// The text its places are in; in a file, it stands there once for all functions.
+    #[serde(skip, default = "no_source")]
     pub source: Arc<SourceText>,
     /// Whether it is ready-made: its errors are shown at the call.
     pub ready_made: bool,
 }
 
 /// What a function captures.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct Captured {
     /// The variable's name.
     pub name: Rc<str>,
@@ -60,7 +63,7 @@ pub struct Captured {
 }
 
 /// Where a function finds what it captures when it is made.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum From {
     /// In a register of the function around.
     Register(u16),
@@ -71,7 +74,7 @@ pub enum From {
 }
 
 /// Where in a text an instruction comes from.
-#[derive(Clone, PartialEq, Eq, Hash, Debug)]
+#[derive(Clone, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
 pub struct Site {
     /// The whole of it.
     pub whole: Origin,
@@ -80,7 +83,7 @@ pub struct Site {
 }
 
 /// A stretch of text.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
 pub struct Origin {
     /// Where.
     pub span: Span,
@@ -89,7 +92,7 @@ pub struct Origin {
 }
 
 /// A variable in a register.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct Local {
     /// What the program calls it.
     pub name: Rc<str>,
@@ -102,7 +105,7 @@ pub struct Local {
 }
 
 /// What catches failures in a stretch of code.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct Handler {
     /// The first instruction of the stretch.
     pub start: u32,
@@ -117,7 +120,7 @@ pub struct Handler {
 }
 
 /// What a failure is caught for.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Purpose {
     /// To be mended: the register gets what is caught as a value.
     Rescue,
@@ -133,4 +136,8 @@ impl Function {
         let number = *self.site_of.get(at)?;
         self.sites.get(number as usize)
     }
+}
+
+fn no_source() -> Arc<SourceText> {
+    SourceText::new("", "")
 }

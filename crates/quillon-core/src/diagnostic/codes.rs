@@ -73,6 +73,7 @@ codes! {
     RUN_HOST = "run.host", "something that the program around a run does not do";
     RUN_MODULE = "run.module", "another program that cannot be loaded";
     RUN_SIZE = "run.size", "a value larger than the limit";
+    RUN_BYTECODE = "run.bytecode", "bytecode that cannot be run";
     // Cases.
     CASE_SYNTAX = "case.syntax", "a case file that is not written as cases are";
     // Files.

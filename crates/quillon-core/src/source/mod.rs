@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use unicode_segmentation::UnicodeSegmentation;
 
 mod composed;
@@ -11,7 +11,9 @@ pub use composed::Composer;
 pub use load::{LoadError, from_bytes};
 
 /// A half-open range of byte offsets into one source text.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default, Serialize)]
+#[derive(
+    Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default, Serialize, Deserialize,
+)]
 pub struct Span {
     /// Offset of the first byte.
     pub start: u32,

@@ -41,7 +41,6 @@ pub fn run(command: &Command) -> Result<Exit, Stop> {
         Command::Tree(args) => tree::run(args),
         Command::Scopes(args) => scopes::run(args),
         Command::Code(args) => code::run(args),
-        Command::Code(args) => code::run(args),
         Command::Translate(args) => translate::run(args),
         Command::Run(args) => run::run(args),
         Command::Trace(args) => trace::run(args),

@@ -73,9 +73,9 @@ fn usage(message: String, remedy: &str) -> Stop {
 }
 
 /// Writes a file, and the folders it lies in.
-pub fn write(path: &Path, text: &str) -> Result<(), Stop> {
+pub fn write(path: &Path, content: impl AsRef<[u8]>) -> Result<(), Stop> {
     let made = path.parent().map_or(Ok(()), std::fs::create_dir_all);
-    made.and_then(|()| std::fs::write(path, text))
+    made.and_then(|()| std::fs::write(path, content))
         .map_err(|error| {
             Stop::Unreadable(Box::new(Diagnostic::error(
                 codes::FILE_UNREADABLE,

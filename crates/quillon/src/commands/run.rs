@@ -4,7 +4,8 @@ use std::path::Path;
 use std::rc::Rc;
 use std::sync::Arc;
 
-use quillon_core::diagnostic::Outcome;
+use quillon_core::bytecode::{self, Function, Program, Unusable, load};
+use quillon_core::diagnostic::{Diagnostic, Outcome, codes};
 use quillon_core::runtime::Host;
 use quillon_core::source::SourceText;
 use quillon_core::values::Held;
@@ -26,7 +27,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     let asked = args.common.language.as_deref();
     if let Some(text) = &args.text {
         let language = in_asked_surface(&Rc::new(language(asked)?), &args.common)?;
-        return one(args, &language, &given_text(text), Reading::Entry);
+        return one(args, &language, &What::Text(given_text(text), Reading::Entry));
     }
     let mut languages = Languages::default();
     let mut exit = Exit::Done;
@@ -44,22 +45,76 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
 }
 
 fn file(args: &Args, languages: &mut Languages, path: &Path) -> Result<Exit, Stop> {
+    if let Some(bytes) = files::kept_program(path) {
+        let kept = load(&bytes).map_err(|unusable| unusable_file(path, &unusable))?;
+        let language = Language::load(&kept.definition).into_result();
+        let language = language.map_err(Stop::Definition)?;
+        return one(args, &language, &What::Code(kept.code));
+    }
     let language = languages.of_program(&args.common, path)?.language;
     let source = files::read(path)?;
-    one(args, &language, &source, Reading::Program)
+    one(args, &language, &What::Text(source, Reading::Program))
+}
+
+fn unusable_file(path: &Path, unusable: &Unusable) -> Stop {
+    let message = format!("{}: {}", files::shown(path), unusable.message);
+    let diagnostic = Diagnostic::error(codes::RUN_BYTECODE, message);
+    Stop::Unreadable(Box::new(diagnostic.remedy(unusable.help)))
+}
+
+/// What is run.
+enum What {
+    Text(Arc<SourceText>, Reading<'static>),
+    /// Bytecode that was kept.
+    Code(Rc<Function>),
+}
+
+impl What {
+    fn name(&self) -> &str {
+        match self {
+            What::Text(source, _) => source.name(),
+            What::Code(code) => code.source.name(),
+        }
+    }
+}
+
+/// Keeps the bytecode of a program in a file.
+fn save(path: &Path, language: &Language, what: &What) -> Result<Exit, Stop> {
+    let code = match what {
+        What::Code(code) => Rc::clone(code),
+        What::Text(source, reading) => {
+            let outcome = language.code(source, *reading);
+            report(&outcome.diagnostics, Format::Text);
+            match outcome.value {
+                Some(code) => code,
+                None => return Ok(status(&outcome.diagnostics)),
+            }
+        }
+    };
+    let program = Program {
+        code,
+        definition: Arc::clone(&language.definition().source),
+    };
+    let bytes = bytecode::save(&program).map_err(|unusable| unusable_file(path, &unusable))?;
+    super::new::write(path, &bytes)?;
+    let length = bytes.len();
+    print_lines(&[format!("{} has {length} bytes; `quillon run` runs it", files::shown(path))])?;
+    Ok(Exit::Done)
 }
 
 /// Runs one program.
 fn one(
     args: &Args,
     language: &Language,
-    source: &Arc<SourceText>,
-    reading: Reading<'_>,
+    what: &What,
 ) -> Result<Exit, Stop> {
+    if let Some(path) = &args.save {
+        return save(path, language, what);
+    }
     match args.common.format {
         Format::Text => {
             let mut host = Terminal::new(args.running.allowed());
-            let ran = ran(args, language, source, reading, &mut host)?;
+            let ran = ran(args, language, what, &mut host)?;
             if args.value
                 && let Some(value) = &ran.outcome.value
             {
@@ -75,10 +130,10 @@ fn one(
         }
         Format::Json => {
             let mut host = Terminal::keeping(args.running.allowed());
-            let ran = ran(args, language, source, reading, &mut host)?;
+            let ran = ran(args, language, what, &mut host)?;
             let outcome = ran.outcome;
             let mut result = json!({
-                "program": source.name(),
+                "program": what.name(),
                 "output": host.kept(),
                 "value": outcome.value.as_ref().map(Held::written),
                 "kind": outcome.value.as_ref().map(|value| value.kind().word()),
@@ -109,8 +164,7 @@ struct Ran {
 fn ran(
     args: &Args,
     language: &Language,
-    source: &Arc<SourceText>,
-    reading: Reading<'_>,
+    what: &What,
     host: &mut Terminal,
 ) -> Result<Ran, Stop> {
     let mut session = match args.running.session(args.engine.into(), language, host)? {
@@ -133,7 +187,10 @@ fn ran(
             .collect()
     };
     let before = cells(&session);
-    let outcome = session.run_as(source, reading, host);
+    let outcome = match what {
+        What::Text(source, reading) => session.run_as(source, *reading, host),
+        What::Code(code) => session.run_code(code, host),
+    };
     Ok(Ran {
         outcome,
         before,

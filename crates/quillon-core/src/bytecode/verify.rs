@@ -1,0 +1,266 @@
+//! What bytecode must be like before the machine runs it: the machine follows what an
+//! instruction says without a look at where it leads.
+
+use std::rc::Rc;
+
+use super::compile::MOST_REGISTERS;
+use super::instruction::{Instruction, Op, Role};
+use super::unit::{Constant, From, Function};
+use crate::meaning::Operation;
+
+/// Functions inside functions deeper than this are refused.
+const DEEPEST: usize = 100;
+
+/// Checks a program; what is wrong with it, if anything is.
+///
+/// # Errors
+/// The first thing that is wrong, with the function and the instruction.
+pub fn verify(program: &Function) -> Result<(), String> {
+    if !program.captures.is_empty() || !program.params.is_empty() {
+        return Err("the program itself captures something or takes arguments".to_owned());
+    }
+    within(program, None, 0)
+}
+
+fn within(function: &Function, around: Option<&Function>, depth: usize) -> Result<(), String> {
+    if depth > DEEPEST {
+        return Err("functions are one inside the other too deeply".to_owned());
+    }
+    let checker = Checker {
+        function,
+        starts: starts(function)?,
+    };
+    let named = |problem: String| match &function.name {
+        Some(name) => format!("in the function {name}: {problem}"),
+        None => problem,
+    };
+    checker.check(around).map_err(named)?;
+    for inner in &function.functions {
+        within(inner, Some(function), depth + 1)?;
+    }
+    Ok(())
+}
+
+/// Which words begin an instruction.
+fn starts(function: &Function) -> Result<Vec<bool>, String> {
+    let mut starts = vec![false; function.code.len()];
+    let mut at = 0;
+    while at < function.code.len() {
+        starts[at] = true;
+        let op = function.code[at].op();
+        let op = op.ok_or_else(|| format!("there is no instruction of the number at {at}"))?;
+        at += 1 + op.description().extra;
+    }
+    if at == function.code.len() && at > 0 {
+        Ok(starts)
+    } else {
+        Err("the code ends in the middle of an instruction".to_owned())
+    }
+}
+
+struct Checker<'a> {
+    function: &'a Function,
+    starts: Vec<bool>,
+}
+
+impl Checker<'_> {
+    fn check(&self, around: Option<&Function>) -> Result<(), String> {
+        let function = self.function;
+        let registers = usize::from(function.registers);
+        let rest_fits = !function.rest || !function.params.is_empty();
+        if registers > MOST_REGISTERS || function.params.len() > registers || !rest_fits {
+            return Err("its parameters do not fit its registers".to_owned());
+        }
+        self.check_captures(around)?;
+        self.check_sites()?;
+        let code = &function.code;
+        let begun = (0..code.len()).filter(|&at| self.starts[at]);
+        for at in begun {
+            let wrong = |problem: &str| format!("the instruction at {at} {problem}");
+            let word = code[at];
+            let Some(op) = word.op() else {
+                return Err(wrong("has no number of one"));
+            };
+            self.check_fields(op, word).map_err(|problem| wrong(&problem))?;
+            self.check_way(at, op, word).map_err(wrong)?;
+        }
+        for handler in &function.handlers {
+            let [start, end, target] =
+                [handler.start, handler.end, handler.target].map(|at| at as usize);
+            // It leads on: no failure goes round in circles.
+            let leads_on = start <= end && end <= target && self.is_start(target);
+            if !leads_on || usize::from(handler.register) >= registers {
+                return Err("what catches failures leads nowhere".to_owned());
+            }
+        }
+        Ok(())
+    }
+
+    fn check_captures(&self, around: Option<&Function>) -> Result<(), String> {
+        for captured in &self.function.captures {
+            let is_there = match captured.from {
+                From::Itself => true,
+                From::Register(register) => around.is_some_and(|f| register < f.registers),
+                From::Captured(number) => {
+                    around.is_some_and(|f| usize::from(number) < f.captures.len())
+                }
+            };
+            if !is_there {
+                return Err(format!("{} is captured from nowhere", captured.name));
+            }
+        }
+        Ok(())
+    }
+
+    fn check_sites(&self) -> Result<(), String> {
+        let function = self.function;
+        let text = function.source.text();
+        let sites = &function.site_of;
+        let all_there = sites.iter().all(|&site| (site as usize) < function.sites.len());
+        if sites.len() != function.code.len() || !all_there {
+            return Err("not every instruction comes from somewhere".to_owned());
+        }
+        for site in &function.sites {
+            for origin in site.operands.iter().chain([&site.whole]) {
+                let span = origin.span;
+                let (start, end) = (span.start as usize, span.end as usize);
+                let inside = start <= end
+                    && text.is_char_boundary(start)
+                    && text.is_char_boundary(end);
+                if !inside {
+                    return Err("an instruction comes from outside of the text".to_owned());
+                }
+            }
+        }
+        Ok(())
+    }
+
+    fn is_start(&self, at: usize) -> bool {
+        self.starts.get(at).copied().unwrap_or(false)
+    }
+
+    /// Checks what the fields name.
+    fn check_fields(&self, op: Op, word: Instruction) -> Result<(), String> {
+        let fields = op.description().fields;
+        let values = [u16::from(word.x()), word.a(), word.b(), word.c()];
+        for (index, (&role, &value)) in fields.iter().zip(&values).enumerate() {
+            let next = values.get(index + 1).copied().unwrap_or(0);
+            if !self.is_there(op, word, role, value, next) {
+                return Err(format!("names {value} where nothing of that number is"));
+            }
+        }
+        Ok(())
+    }
+
+    fn is_there(&self, op: Op, word: Instruction, role: Role, value: u16, next: u16) -> bool {
+        let function = self.function;
+        let number = usize::from(value);
+        let registers = usize::from(function.registers);
+        let long = usize::try_from(word.long()).unwrap_or(usize::MAX);
+        match role {
+            Role::Read | Role::Write | Role::Both => {
+                // Two items are compared at a time.
+                let more = usize::from(op == Op::SortAsk && role == Role::Write);
+                number + more < registers
+            }
+            Role::Constant => number < function.constants.len(),
+            Role::LongConstant => long < function.constants.len(),
+            Role::Name => matches!(function.constants.get(number), Some(Constant::Text(_))),
+            Role::Captured => number < function.captures.len(),
+            Role::Function => long < function.functions.len(),
+            Role::Registers => number + usize::from(next) <= registers,
+            Role::Window => number < registers && number + usize::from(word.x()) <= registers,
+            Role::Flag | Role::Base => value <= 1,
+            Role::Operation => {
+                let operation = Operation::ALL.get(number);
+                operation.is_some_and(|&operation| {
+                    !has_own_way(operation) && operation.arity().fits(usize::from(word.c()))
+                })
+            }
+            Role::None
+            | Role::Integer
+            | Role::Long
+            | Role::Jump
+            | Role::LongJump
+            | Role::Count
+            | Role::Place
+            | Role::Kind => true,
+        }
+    }
+
+    /// Checks where an instruction goes on.
+    fn check_way(&self, at: usize, op: Op, word: Instruction) -> Result<(), &'static str> {
+        let code = &self.function.code;
+        let after = at + 1 + op.description().extra;
+        if let Some(jump) = word.jump() {
+            let target = at as i64 + 1 + i64::from(jump);
+            let target = usize::try_from(target).ok();
+            let Some(target) = target.filter(|&target| self.is_start(target)) else {
+                return Err("jumps to where no instruction is");
+            };
+            // Every way back is counted, and this one is not.
+            if op == Op::JumpKind && target <= at {
+                return Err("goes back without being counted");
+            }
+        }
+        match op {
+            Op::Stop => Err("is the machine's own"),
+            Op::TryLength | Op::TryItem | Op::TryPutItem => {
+                let next = code.get(after).filter(|next| next.op() == Some(Op::Jump));
+                let leads_on = next.is_some_and(|next| next.long() >= 0);
+                if leads_on && self.is_start(after + 1) {
+                    Ok(())
+                } else {
+                    Err("is not followed by a jump onward")
+                }
+            }
+            Op::EachNext | Op::ModuleLoad => {
+                let next = code.get(after).and_then(|next| next.op());
+                let expected = match op {
+                    Op::EachNext => Op::EachCheck,
+                    _ => Op::ModuleDone,
+                };
+                if next == Some(expected) && self.is_start(after + 1) {
+                    Ok(())
+                } else {
+                    Err("is not followed by what belongs to it")
+                }
+            }
+            _ if ends(op) || self.is_start(after) => Ok(()),
+            _ => Err("runs past the end of the code"),
+        }
+    }
+}
+
+/// Whether an instruction never goes on with the next.
+fn ends(op: Op) -> bool {
+    matches!(
+        op,
+        Op::Jump | Op::Return | Op::ReturnNothing | Op::TailCall | Op::Fault | Op::Raise | Op::NoMatch
+    )
+}
+
+/// Whether an operation is carried out by instructions of its own only.
+fn has_own_way(operation: Operation) -> bool {
+    use Operation as O;
+    matches!(
+        operation,
+        O::ListMap
+            | O::ListFilter
+            | O::ListFold
+            | O::ListSortBy
+            | O::CoroutineResume
+            | O::CoroutineSuspend
+            | O::ModuleLoad
+    )
+}
+
+/// Gives a program and everything in it its text.
+pub(super) fn with_source(function: &mut Function, source: &std::sync::Arc<crate::source::SourceText>) {
+    function.source = std::sync::Arc::clone(source);
+    for inner in &mut function.functions {
+        if let Some(inner) = Rc::get_mut(inner) {
+            with_source(inner, source);
+        }
+    }
+}
