@@ -1,0 +1,9 @@
+//! What the machine is measured against: the demo language again, by hand. A tree of the
+//! program as one would make it for this language alone, a walker of that tree, a compiler to
+//! bytecode with a machine, and the same work in Rust itself.
+
+pub mod machine;
+pub mod native;
+pub mod tree;
+pub mod values;
+pub mod walker;
