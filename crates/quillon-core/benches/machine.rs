@@ -98,7 +98,10 @@ fn race(name: &str, text: &str, language: &Language) -> [f64; 5] {
 }
 
 fn main() {
-    let chosen: Vec<String> = std::env::args().skip(1).filter(|a| !a.starts_with('-')).collect();
+    let chosen: Vec<String> = std::env::args()
+        .skip(1)
+        .filter(|a| !a.starts_with('-'))
+        .collect();
     let source = SourceText::new("towpath.quillon", DEFINITION);
     let language = Language::load(&source).value.expect("the demo is right");
     println!("milliseconds, and how many times as fast the machine is");
@@ -118,7 +121,11 @@ fn main() {
         for (way, time) in times.iter().enumerate() {
             let ratio = time / times[0];
             sums[way] += ratio.ln();
-            let ratio = if way == 0 { String::new() } else { format!("{ratio:.2}") };
+            let ratio = if way == 0 {
+                String::new()
+            } else {
+                format!("{ratio:.2}")
+            };
             print!("{:>10.2} {ratio:>5}", time * 1e3);
         }
         println!();
@@ -127,7 +134,11 @@ fn main() {
     print!("{:<9}", "mean");
     for (way, sum) in sums.iter().enumerate() {
         let mean = f64::exp(sum / count);
-        let mean = if way == 0 { String::new() } else { format!("{mean:.2}") };
+        let mean = if way == 0 {
+            String::new()
+        } else {
+            format!("{mean:.2}")
+        };
         print!("{mean:>16}");
     }
     println!();

@@ -3,13 +3,13 @@
 use std::rc::Rc;
 use std::sync::Arc;
 
+use crate::bytecode::{self, Function};
 use crate::diagnostic::{Diagnostic, Outcome, codes};
 use crate::evaluation::{self, Telling, Tracer};
 use crate::language::{Language, Reading};
+use crate::machine;
 use crate::meaning::{self, FunctionCore};
 use crate::runtime::{Failure, Host, Limits, Memory, World};
-use crate::bytecode::{self, Function};
-use crate::machine;
 use crate::scoping::{Around, Home, Kept};
 use crate::source::SourceText;
 use crate::values::{Closure, Copier, Held, Ref, Value};

@@ -415,7 +415,10 @@ impl Maker {
                     }
                     _ => self.unless(e),
                 };
-                let (yes, no) = (self.constant(&V::Truth(true)), self.constant(&V::Truth(false)));
+                let (yes, no) = (
+                    self.constant(&V::Truth(true)),
+                    self.constant(&V::Truth(false)),
+                );
                 self.put(Ins::Const(into, yes));
                 let end = self.put(Ins::Jump(0));
                 for at in jumps {
@@ -682,7 +685,9 @@ pub fn run(code: &Rc<Code>) -> String {
                 let captures = func.captures.borrow();
                 let captured = captures.iter().map(|var| match *var {
                     Var::Local(slot) | Var::Boxed(slot) => r!(slot).clone(),
-                    Var::Captured(index) | Var::CapturedBox(index) => me.captured[index as usize].clone(),
+                    Var::Captured(index) | Var::CapturedBox(index) => {
+                        me.captured[index as usize].clone()
+                    }
                     _ => V::Func(Rc::clone(&me)),
                 });
                 let captured = captured.collect();

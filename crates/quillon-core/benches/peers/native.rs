@@ -123,7 +123,9 @@ fn bodies(turns: i64) -> i64 {
             boat.y += time * boat.v;
         }
     }
-    let energy = boats.iter().fold(0.0, |energy, b| energy + b.mass * (b.u * b.u + b.v * b.v) / 2.0);
+    let energy = boats.iter().fold(0.0, |energy, b| {
+        energy + b.mass * (b.u * b.u + b.v * b.v) / 2.0
+    });
     (energy * 1000.0).round() as i64
 }
 
@@ -217,7 +219,11 @@ fn higher(days: i64) -> i64 {
     let mut total = 0;
     for day in 1..=days {
         let tolls: Vec<i64> = black_box(&boats).iter().map(|n| n * 3 + day).collect();
-        let even: Vec<i64> = black_box(&tolls).iter().copied().filter(|n| n % 2 == 0).collect();
+        let even: Vec<i64> = black_box(&tolls)
+            .iter()
+            .copied()
+            .filter(|n| n % 2 == 0)
+            .collect();
         total += black_box(&even).iter().sum::<i64>();
     }
     total

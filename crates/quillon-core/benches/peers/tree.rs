@@ -269,7 +269,12 @@ impl Reader {
             "List" => Expr::List(self.exprs(&f["items"])),
             "Card" => {
                 let entries = f["entries"].as_array().cloned().unwrap_or_default();
-                let one = |e: &Json| (self.key(&e["fields"]["key"]), self.expr(&e["fields"]["value"]));
+                let one = |e: &Json| {
+                    (
+                        self.key(&e["fields"]["key"]),
+                        self.expr(&e["fields"]["value"]),
+                    )
+                };
                 Expr::Card(entries.iter().map(one).collect())
             }
             "Item" => Expr::Item(self.boxed(&f["from"]), self.boxed(&f["place"])),
@@ -332,17 +337,28 @@ fn place(id: usize, depth: usize, known: &[Known], around: &mut Around) -> Var {
     let var = &known[id];
     let shared = var.captured && var.changed;
     if var.func == around[depth].0 {
-        return if shared { Var::Boxed(var.slot) } else { Var::Local(var.slot) };
+        return if shared {
+            Var::Boxed(var.slot)
+        } else {
+            Var::Local(var.slot)
+        };
     }
     if var.is == Some(around[depth].0) && !var.changed {
         return Var::Me;
     }
     let captures = &mut around[depth].1;
-    let at = captures.iter().position(|own| *own == id).unwrap_or_else(|| {
-        captures.push(id);
-        captures.len() - 1
-    });
-    if shared { Var::CapturedBox(at as u16) } else { Var::Captured(at as u16) }
+    let at = captures
+        .iter()
+        .position(|own| *own == id)
+        .unwrap_or_else(|| {
+            captures.push(id);
+            captures.len() - 1
+        });
+    if shared {
+        Var::CapturedBox(at as u16)
+    } else {
+        Var::Captured(at as u16)
+    }
 }
 
 fn settle_all(stmts: &mut [Stmt], known: &[Known], around: &mut Around) {
@@ -352,8 +368,12 @@ fn settle_all(stmts: &mut [Stmt], known: &[Known], around: &mut Around) {
                 settle(var, known, around);
                 settle_expr(e, known, around);
             }
-            Stmt::SetItem(a, b, c) => [a, b, c].into_iter().for_each(|e| settle_expr(e, known, around)),
-            Stmt::SetPart(a, _, b, _) => [a, b].into_iter().for_each(|e| settle_expr(e, known, around)),
+            Stmt::SetItem(a, b, c) => [a, b, c]
+                .into_iter()
+                .for_each(|e| settle_expr(e, known, around)),
+            Stmt::SetPart(a, _, b, _) => [a, b]
+                .into_iter()
+                .for_each(|e| settle_expr(e, known, around)),
             Stmt::Say(list) => list.iter_mut().for_each(|e| settle_expr(e, known, around)),
             Stmt::Do(e) | Stmt::Answer(e) => settle_expr(e, known, around),
             Stmt::When(e, yes, no) => {
@@ -397,18 +417,24 @@ fn settle_expr(expr: &mut Expr, known: &[Known], around: &mut Around) {
             settle_expr(b, known, around);
         }
         Expr::Not(a) | Expr::Neg(a) | Expr::Part(a, ..) => settle_expr(a, known, around),
-        Expr::Card(entries) => entries.iter_mut().for_each(|(_, e)| settle_expr(e, known, around)),
+        Expr::Card(entries) => entries
+            .iter_mut()
+            .for_each(|(_, e)| settle_expr(e, known, around)),
         Expr::Func(func) => {
             let func = Rc::get_mut(func).expect("nobody else has it");
             let Some(Var::Open(own)) = func.captures.get_mut().pop() else {
                 return;
             };
             around.push((own, Vec::new()));
-            func.params.iter_mut().for_each(|p| settle(p, known, around));
+            func.params
+                .iter_mut()
+                .for_each(|p| settle(p, known, around));
             settle_all(&mut func.body, known, around);
             let (_, captured) = around.pop().expect("this one");
             let depth = around.len() - 1;
-            let from = captured.into_iter().map(|id| place(id, depth, known, around));
+            let from = captured
+                .into_iter()
+                .map(|id| place(id, depth, known, around));
             *func.captures.get_mut() = from.collect();
         }
     }

@@ -113,7 +113,10 @@ impl Walker {
                 }
             }
             Stmt::Say(list) => {
-                let shown: Vec<String> = list.iter().map(|e| shown(&self.expr(e, base, me))).collect();
+                let shown: Vec<String> = list
+                    .iter()
+                    .map(|e| shown(&self.expr(e, base, me)))
+                    .collect();
                 self.out.push_str(&shown.join(" "));
                 self.out.push('\n');
             }
@@ -135,7 +138,9 @@ impl Walker {
                 }
             }
             Stmt::Count(var, first, last, body) => {
-                let (V::Int(first), V::Int(last)) = (self.expr(first, base, me), self.expr(last, base, me)) else {
+                let (V::Int(first), V::Int(last)) =
+                    (self.expr(first, base, me), self.expr(last, base, me))
+                else {
                     panic!("integers are needed");
                 };
                 for n in first..=last {
@@ -205,7 +210,9 @@ impl Walker {
                 let a = self.expr(a, base, me);
                 let b = self.expr(b, base, me);
                 match (op, &a, &b) {
-                    (Op::Add, V::Int(a), V::Int(b)) => V::Int(a.checked_add(*b).expect("too large")),
+                    (Op::Add, V::Int(a), V::Int(b)) => {
+                        V::Int(a.checked_add(*b).expect("too large"))
+                    }
                     (Op::Lt, V::Int(a), V::Int(b)) => V::Truth(a < b),
                     (Op::Join, ..) => join(&a, &b),
                     _ => operate(*op, &a, &b),

@@ -137,17 +137,15 @@ fn cut_off() -> Unusable {
 
 /// The program in the content of a file.
 fn checked(content: &[u8]) -> Result<Program, Unusable> {
-    let kept: Kept<'static> = ciborium::from_reader(content).map_err(|_| {
-        Unusable::new("this program has been damaged: it cannot be read")
-    })?;
+    let kept: Kept<'static> = ciborium::from_reader(content)
+        .map_err(|_| Unusable::new("this program has been damaged: it cannot be read"))?;
     let source = kept.program.source();
     let mut code = kept.code;
     if let Some(code) = Rc::get_mut(&mut code) {
         with_source(code, &source);
     }
-    verify(&code).map_err(|problem| {
-        Unusable::new(format!("this program has been damaged: {problem}"))
-    })?;
+    verify(&code)
+        .map_err(|problem| Unusable::new(format!("this program has been damaged: {problem}")))?;
     Ok(Program {
         code,
         definition: kept.definition.source(),

@@ -138,6 +138,9 @@ instructions! {
     Modulo "modulo" [None Write Read Read] "a becomes `integer.modulo` of b and c" ["run.kind", "run.division"];
     ModuloInteger "modulo_integer" [None Write Read Integer] "a becomes `integer.modulo` of b and an integer above 0" ["run.kind"];
     Join "join" [None Write Read Read] "a becomes b & c, two texts or two lists" ["run.kind", "run.size"];
+    JoinShown "join_shown" [None Write Read Read] "a becomes `shown` of b & `shown` of c" ["run.size"];
+    JoinShownConstant "join_shown_constant" [None Write Read Name] "a becomes `shown` of b & a text" ["run.size"];
+    Shown "shown" [None Write Read None] "a becomes `shown` of b";
     Negate "negate" [None Write Read None] "a becomes the opposite of the number b" ["run.kind", "run.overflow"];
     Not "not" [None Write Read None] "a becomes the opposite of the truth value b" ["run.kind"];
     CheckTruth "check_truth" [None Read None None] "an error if a is not a truth value" ["run.kind"];

@@ -168,7 +168,11 @@ impl Lister<'_> {
             rest: function.rest,
             registers: function.registers,
             constants: function.constants.iter().map(written).collect(),
-            captures: function.captures.iter().map(|c| c.name.to_string()).collect(),
+            captures: function
+                .captures
+                .iter()
+                .map(|c| c.name.to_string())
+                .collect(),
             lines: lines.collect(),
             handlers: self.handlers(),
         }
@@ -200,7 +204,11 @@ impl Lister<'_> {
         let [x, a, b, c] = op.description().fields;
         let mut out = Vec::new();
         // What `x` says comes last: it is rather about how.
-        for (role, value, next) in [(a, word.a(), word.b()), (b, word.b(), word.c()), (c, word.c(), 0)] {
+        for (role, value, next) in [
+            (a, word.a(), word.b()),
+            (b, word.b(), word.c()),
+            (c, word.c(), 0),
+        ] {
             out.extend(self.operand(address, op, word, role, value, next));
         }
         out.extend(self.operand(address, op, word, x, u16::from(word.x()), 0));

@@ -81,7 +81,8 @@ impl Checker<'_> {
             let Some(op) = word.op() else {
                 return Err(wrong("has no number of one"));
             };
-            self.check_fields(op, word).map_err(|problem| wrong(&problem))?;
+            self.check_fields(op, word)
+                .map_err(|problem| wrong(&problem))?;
             self.check_way(at, op, word).map_err(wrong)?;
         }
         for handler in &function.handlers {
@@ -116,7 +117,9 @@ impl Checker<'_> {
         let function = self.function;
         let text = function.source.text();
         let sites = &function.site_of;
-        let all_there = sites.iter().all(|&site| (site as usize) < function.sites.len());
+        let all_there = sites
+            .iter()
+            .all(|&site| (site as usize) < function.sites.len());
         if sites.len() != function.code.len() || !all_there {
             return Err("not every instruction comes from somewhere".to_owned());
         }
@@ -124,9 +127,8 @@ impl Checker<'_> {
             for origin in site.operands.iter().chain([&site.whole]) {
                 let span = origin.span;
                 let (start, end) = (span.start as usize, span.end as usize);
-                let inside = start <= end
-                    && text.is_char_boundary(start)
-                    && text.is_char_boundary(end);
+                let inside =
+                    start <= end && text.is_char_boundary(start) && text.is_char_boundary(end);
                 if !inside {
                     return Err("an instruction comes from outside of the text".to_owned());
                 }
@@ -236,7 +238,13 @@ impl Checker<'_> {
 fn ends(op: Op) -> bool {
     matches!(
         op,
-        Op::Jump | Op::Return | Op::ReturnNothing | Op::TailCall | Op::Fault | Op::Raise | Op::NoMatch
+        Op::Jump
+            | Op::Return
+            | Op::ReturnNothing
+            | Op::TailCall
+            | Op::Fault
+            | Op::Raise
+            | Op::NoMatch
     )
 }
 
@@ -256,7 +264,10 @@ fn has_own_way(operation: Operation) -> bool {
 }
 
 /// Gives a program and everything in it its text.
-pub(super) fn with_source(function: &mut Function, source: &std::sync::Arc<crate::source::SourceText>) {
+pub(super) fn with_source(
+    function: &mut Function,
+    source: &std::sync::Arc<crate::source::SourceText>,
+) {
     function.source = std::sync::Arc::clone(source);
     for inner in &mut function.functions {
         if let Some(inner) = Rc::get_mut(inner) {

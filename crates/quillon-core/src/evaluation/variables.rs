@@ -78,8 +78,7 @@ impl Walker<'_> {
                 }
             }
             Variable::Captured(index) => {
-                if let Value::Variable(shared) =
-                    self.stacks.frame().closure.captured(index as u16)
+                if let Value::Variable(shared) = self.stacks.frame().closure.captured(index as u16)
                 {
                     shared.set(value);
                 }

@@ -7,8 +7,8 @@ use super::threads::{Asleep, Thread};
 use super::{Machine, Resumed};
 use crate::bytecode::{Instruction, Op};
 use crate::diagnostic::codes;
-use crate::runtime::{Culprit, Module, Problem};
 use crate::runtime::Loaded as Found;
+use crate::runtime::{Culprit, Module, Problem};
 use crate::values::{Closure, Coroutine, Progress, Ref, Value};
 
 type Done = Result<(), Box<Problem>>;
@@ -172,7 +172,10 @@ impl Machine<'_> {
             return Err(Problem::kind(0, "a text", regs.at(word.b())));
         };
         let from = Arc::clone(&self.loaded().function.source);
-        match self.memory.program(&path, &from, &mut self.host, self.compile)? {
+        match self
+            .memory
+            .program(&path, &from, &mut self.host, self.compile)?
+        {
             Found::Known(value) => {
                 regs.set(word.a(), value);
                 self.at.pc = self.at.pc.plus(1);

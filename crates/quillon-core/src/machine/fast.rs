@@ -2,7 +2,9 @@
 //! they leave to [`super::slow`].
 //!
 //! A handler gets where it is and ends in a jump to the handler of the next instruction; all
-//! that the handlers share travels in argument registers. Without an optimiser that makes
+//! that the handlers share travels in argument registers. That holds as long as a handler keeps
+//! nothing on the native stack: what needs more is a function of its own that is not inlined
+//! (`benches/machine.rs` runs each on a small stack). Without an optimiser that makes
 //! jumps of such calls, each handler returns, and a loop calls the next.
 
 use super::fast_arithmetic as arithmetic;
@@ -10,7 +12,7 @@ use super::raw::{Pc, Row, Scaled};
 use super::threads::{Frame, Tail};
 use super::{At, Exit, Machine, loaded_of, slow};
 use crate::bytecode::Op;
-use crate::values::{Closure, Ref, Value};
+use crate::values::{Closure, Ref, Text, Value};
 
 /// What carries out an instruction.
 pub(super) type Handler = fn(&mut Machine<'_>, Pc, Row, Row) -> Exit;
@@ -78,6 +80,9 @@ static HANDLERS: [Handler; 256] = {
     all[Op::MapGet as usize] = map_get;
     all[Op::MapPut as usize] = map_put;
     all[Op::EachNext as usize] = each_next;
+    all[Op::Shown as usize] = show;
+    all[Op::JoinShown as usize] = join_shown;
+    all[Op::JoinShownConstant as usize] = join_shown_constant;
     arithmetic::with(all)
 };
 
@@ -351,6 +356,31 @@ handlers! {
         slow::carry_out(m, pc, regs, constants)
     }
 
+    fn show(m, pc, regs, constants) {
+        match regs.see(pc.b()) {
+            Value::Text(_) => {
+                regs.copy(pc.a(), pc.b());
+                next(m, pc.plus(1), regs, constants)
+            }
+            _ => slow::carry_out(m, pc, regs, constants),
+        }
+    }
+
+    fn join_shown(m, pc, regs, constants) {
+        if let (Value::Text(first), Value::Text(second)) = (regs.see(pc.b()), regs.see(pc.c())) {
+            return joined(m, pc, regs, constants, *first, *second);
+        }
+        slow::carry_out(m, pc, regs, constants)
+    }
+
+    fn join_shown_constant(m, pc, regs, constants) {
+        let second = constants.constant(u32::from(pc.c_number()));
+        if let (Value::Text(first), Value::Text(second)) = (regs.see(pc.b()), second) {
+            return joined(m, pc, regs, constants, *first, *second);
+        }
+        slow::carry_out(m, pc, regs, constants)
+    }
+
     fn each_next(m, pc, regs, constants) {
         if let Value::Inner(inner) = regs.see(pc.a())
             && let Some(item) = inner.next_item()
@@ -360,6 +390,23 @@ handlers! {
         }
         slow::carry_out(m, pc, regs, constants)
     }
+}
+
+/// Two texts one after the other; what is frequent is that they are not too large and the heap
+/// is not full.
+#[inline(always)]
+fn joined(
+    m: &mut Machine<'_>,
+    pc: Pc,
+    regs: Row,
+    constants: Row,
+    first: Ref<Text>,
+    second: Ref<Text>,
+) -> Exit {
+    if m.memory.heap.is_full() || !slow::join_texts(regs, pc, first, second) {
+        return slow::carry_out(m, pc, regs, constants);
+    }
+    next(m, pc.plus(1), regs, constants)
 }
 
 /// After an instruction that was tried and could be done: the next is a jump, made here.

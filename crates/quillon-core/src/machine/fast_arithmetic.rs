@@ -179,7 +179,10 @@ fn narrow_quotient(a: i64, b: i64) -> i64 {
 fn floor_quotient_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
     match regs.see(pc.b()) {
         Value::Integer(a) => {
-            regs.put(pc.a(), Value::Integer(narrow_quotient(*a, field(pc).max(1))));
+            regs.put(
+                pc.a(),
+                Value::Integer(narrow_quotient(*a, field(pc).max(1))),
+            );
             next(m, pc.plus(1), regs, constants)
         }
         _ => slow::carry_out(m, pc, regs, constants),

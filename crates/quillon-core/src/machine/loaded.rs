@@ -31,7 +31,11 @@ const ANY_NUMBER: u32 = u32::MAX;
 impl Loaded {
     /// Makes a function ready to run with values of a heap.
     pub fn new(function: &Rc<Function>, heap: &Heap) -> Rc<Loaded> {
-        let code: Box<[Cell<u64>]> = function.code.iter().map(|w| Cell::new(scaled(*w))).collect();
+        let code: Box<[Cell<u64>]> = function
+            .code
+            .iter()
+            .map(|w| Cell::new(scaled(*w)))
+            .collect();
         let values: Box<[Value]> = function
             .constants
             .iter()

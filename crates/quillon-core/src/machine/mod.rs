@@ -20,9 +20,7 @@ use threads::{Frame, Thread};
 
 use crate::bytecode::Function;
 use crate::meaning::FunctionCore;
-use crate::runtime::{
-    Budget, Compile, Failure, Limits, Memory, Metered, Problem, World, too_deep,
-};
+use crate::runtime::{Budget, Compile, Failure, Limits, Memory, Metered, Problem, World, too_deep};
 use crate::values::{Closure, Code, Coroutine, Heap, Marker, Ref, Roots, Traced, Value};
 
 /// Where a run is: the next instruction, its registers and constants.
@@ -201,6 +199,7 @@ impl Machine<'_> {
     }
 
     /// When a slice of steps is used up: looks at the limits, and collects if it is time.
+    #[inline(never)]
     fn pause(&mut self) -> Result<(), Box<Problem>> {
         self.fuel = self.budget.slice(&self.host)?;
         self.clean_up()
@@ -216,7 +215,10 @@ impl Machine<'_> {
             self.thread.forget_above(used);
             heap.collect(self);
         }
-        match self.budget.too_much(heap.used(), stacks, self.calls() as u32) {
+        match self
+            .budget
+            .too_much(heap.used(), stacks, self.calls() as u32)
+        {
             None => Ok(()),
             Some(problem) => Err(problem),
         }
@@ -235,7 +237,8 @@ impl Roots for Machine<'_> {
     fn trace(&self, marker: &mut Marker) {
         self.memory.trace(marker);
         marker.value(Value::Function(self.closure));
-        self.thread.trace_up_to(self.top.count(&self.thread.frames), marker);
+        self.thread
+            .trace_up_to(self.top.count(&self.thread.frames), marker);
         for outer in &self.outer {
             outer.thread.trace(marker);
             marker.value(Value::Function(outer.closure));

@@ -14,30 +14,31 @@ use crate::runtime::{
     self, Culprit, Division, Problem, Sorting, binary, integer_division, negate, not_set,
     wrong_count,
 };
-use crate::values::{Closure, Code, Inner, Ref, Turns, Value, described};
+use crate::values::{
+    Closure, Code, Inner, Ref, Text, Turns, Value, append, described, join, shown,
+};
 
 type Done = Result<(), Box<Problem>>;
 
 /// Carries out an instruction and goes on.
 #[cold]
 #[inline(never)]
-pub(super) fn carry_out(
-    m: &mut Machine<'_>,
-    pc: Pc,
-    regs: Row,
-    constants: Row,
-) -> Exit {
+pub(super) fn carry_out(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
     m.culprit = pc;
     m.at = At {
         pc: pc.plus(1),
         regs,
         constants,
     };
-    let loaded = m.loaded();
-    let word = loaded.function.code[pc.from_start(loaded.start)];
-    // The verifier lets no other number in.
-    let op = word.op().unwrap_or(Op::Stop);
-    go_on(m, |m| m.perform(op, word))
+    if !step(m, pc) {
+        return Exit::Failed;
+    }
+    let At {
+        pc,
+        regs,
+        constants,
+    } = m.at;
+    fast::next(m, pc, regs, constants)
 }
 
 /// Pauses at an instruction that leads elsewhere, and goes on there.
@@ -50,32 +51,54 @@ pub(super) fn pause(m: &mut Machine<'_>, pc: Pc, to: Pc, regs: Row, constants: R
         regs,
         constants,
     };
-    go_on(m, |m| m.pause())
+    if !rest(m) {
+        return Exit::Failed;
+    }
+    fast::next(m, to, regs, constants)
 }
 
-#[inline(always)]
-fn go_on(m: &mut Machine<'_>, what: impl FnOnce(&mut Machine<'_>) -> Done) -> Exit {
-    match what(m) {
-        Ok(()) => {
-            let At {
-                pc,
-                regs,
-                constants,
-            } = m.at;
-            fast::next(m, pc, regs, constants)
-        }
-        Err(problem) => {
-            // A raised value is there already.
-            if m.failure.is_none() {
-                let failure = m.failure_of(*problem);
-                m.failure = Some(failure);
-            }
-            Exit::Failed
-        }
+/// Carries out an instruction; whether that went well.
+#[inline(never)]
+fn step(m: &mut Machine<'_>, pc: Pc) -> bool {
+    let loaded = m.loaded();
+    let word = loaded.function.code[pc.from_start(loaded.start)];
+    // The verifier lets no other number in.
+    let op = word.op().unwrap_or(Op::Stop);
+    let done = m.perform(op, word);
+    m.noted(done)
+}
+
+/// Looks at the limits; whether they are kept.
+#[inline(never)]
+fn rest(m: &mut Machine<'_>) -> bool {
+    let done = m.pause();
+    m.noted(done)
+}
+
+/// Joins two texts, unless they are too large.
+#[inline(never)]
+pub(super) fn join_texts(regs: Row, pc: Pc, first: Ref<Text>, second: Ref<Text>) -> bool {
+    let fits = runtime::bounded(first.len() + second.len()).is_ok();
+    if fits {
+        regs.put(pc.a(), Value::Text(join(first, second)));
     }
+    fits
 }
 
 impl Machine<'_> {
+    /// Notes what went wrong, if anything did.
+    fn noted(&mut self, done: Done) -> bool {
+        if let Err(problem) = done {
+            // A raised value is there already.
+            if self.failure.is_none() {
+                self.failure = Some(self.failure_of(*problem));
+            }
+            return false;
+        }
+        true
+    }
+
+    #[inline(never)]
     fn perform(&mut self, op: Op, word: Instruction) -> Done {
         use Op as O;
         let regs = self.at.regs;
@@ -96,7 +119,11 @@ impl Machine<'_> {
                 regs.set(a, Value::Variable(Value::variable(regs.get(a))));
                 return self.made();
             }
-            O::GetShared | O::GetOuter | O::GetSession | O::GetReadyMade | O::GetState
+            O::GetShared
+            | O::GetOuter
+            | O::GetSession
+            | O::GetReadyMade
+            | O::GetState
             | O::GetDynamic => return self.read(op, word),
             O::PutSession => self.memory.set_session(u32::from(a), regs.get(b)),
             O::PutState => {
@@ -116,6 +143,7 @@ impl Machine<'_> {
                 let held = self.memory.dynamic.remove(name.as_str());
                 regs.set(a, held.unwrap_or(Value::Unset));
             }
+            O::JoinShown | O::JoinShownConstant | O::Shown => return self.join_shown(op, word),
             O::Negate => regs.set(a, negate(regs.at(b))?),
             O::Not => match regs.at(b) {
                 Value::Truth(truth) => regs.set(a, Value::Truth(!truth)),
@@ -145,7 +173,7 @@ impl Machine<'_> {
                 return self.made();
             }
             O::Fault => {
-                let message = crate::values::shown(regs.at(a));
+                let message = shown(regs.at(a));
                 return Err(Problem::new(Culprit::Whole, codes::RUN_FAULT, message));
             }
             O::Raise => return self.raise(regs.get(a)),
@@ -155,10 +183,15 @@ impl Machine<'_> {
             O::EachBegin | O::ItemsBegin | O::EachNext | O::EachCheck => {
                 return self.each(op, word);
             }
-            O::CheckFunction | O::CheckAnswer | O::SortBegin | O::SortAsk | O::SortAnswer
+            O::CheckFunction
+            | O::CheckAnswer
+            | O::SortBegin
+            | O::SortAsk
+            | O::SortAnswer
             | O::SortEnd => return self.higher(op, word),
-            O::Push | O::ListLength | O::Item | O::PutItem | O::ListAdd | O::MapGet
-            | O::MapPut => return self.structure(op, word),
+            O::Push | O::ListLength | O::Item | O::PutItem | O::ListAdd | O::MapGet | O::MapPut => {
+                return self.structure(op, word);
+            }
             _ => return self.operator(op, word),
         }
         Ok(())
@@ -237,12 +270,14 @@ impl Machine<'_> {
             return Ok(());
         }
         let (mut left, mut right) = match op {
-            Op::AddInteger | Op::SubtractInteger | Op::MultiplyInteger
-            | Op::FloorQuotientInteger | Op::ModuloInteger => {
-                (regs.get(word.b()), field(word.c()))
+            Op::AddInteger
+            | Op::SubtractInteger
+            | Op::MultiplyInteger
+            | Op::FloorQuotientInteger
+            | Op::ModuloInteger => (regs.get(word.b()), field(word.c())),
+            Op::AddConstant | Op::SubtractConstant | Op::MultiplyConstant | Op::DivideConstant => {
+                (regs.get(word.b()), constant(word.c()))
             }
-            Op::AddConstant | Op::SubtractConstant | Op::MultiplyConstant
-            | Op::DivideConstant => (regs.get(word.b()), constant(word.c())),
             Op::SubtractFrom | Op::DivideFrom => (constant(word.b()), regs.get(word.c())),
             _ => (regs.get(word.b()), regs.get(word.c())),
         };
@@ -258,21 +293,52 @@ impl Machine<'_> {
         if op == Op::Join { self.made() } else { Ok(()) }
     }
 
+    /// Texts one after the other, whatever they are made of.
+    fn join_shown(&mut self, op: Op, word: Instruction) -> Done {
+        let regs = self.at.regs;
+        let first = match regs.get(word.b()) {
+            Value::Text(text) => text,
+            other => Text::made(shown(&other)),
+        };
+        if op == Op::Shown {
+            regs.set(word.a(), Value::Text(first));
+            return self.made();
+        }
+        let second = match op {
+            Op::JoinShown => regs.get(word.c()),
+            _ => *self.at.constants.constant(u32::from(word.c())),
+        };
+        let joined = match second {
+            Value::Text(second) => {
+                runtime::bounded(first.len() + second.len())?;
+                join(first, second)
+            }
+            other => {
+                let second = shown(&other);
+                runtime::bounded(first.len() + second.len())?;
+                append(first, &second)
+            }
+        };
+        regs.set(word.a(), Value::Text(joined));
+        self.made()
+    }
+
     fn make_function(&mut self, into: u16, number: usize) -> Done {
         use crate::bytecode::From;
         let loaded = std::rc::Rc::clone(&self.loaded().functions[number]);
         let captures = &loaded.function.captures;
         let mut itself = Vec::new();
-        let captured = captures.iter().enumerate().map(|(index, captured)| {
-            match captured.from {
+        let captured = captures
+            .iter()
+            .enumerate()
+            .map(|(index, captured)| match captured.from {
                 From::Register(register) => self.at.regs.get(register),
                 From::Captured(outer) => self.closure.captured(outer),
                 From::Itself => {
                     itself.push(index);
                     Value::Unset
                 }
-            }
-        });
+            });
         let captured = captured.map(Cell::new).collect();
         let closure = Closure::made(Closure {
             code: Code::Machine(loaded),
@@ -319,7 +385,12 @@ impl Machine<'_> {
     }
 
     /// Makes room for a function whose registers begin in a row.
-    fn grow_for(&mut self, closure: Ref<Closure>, inner: Row, count: u16) -> Result<Row, Box<Problem>> {
+    fn grow_for(
+        &mut self,
+        closure: Ref<Closure>,
+        inner: Row,
+        count: u16,
+    ) -> Result<Row, Box<Problem>> {
         let needed = loaded_of(closure).registers + u32::from(count) + 1;
         self.grow(inner, needed)
     }
@@ -589,9 +660,7 @@ fn division(op: Op) -> Option<Division> {
 fn operator(op: Op) -> B {
     match op {
         Op::Add | Op::AddInteger | Op::AddConstant => B::Add,
-        Op::Subtract | Op::SubtractInteger | Op::SubtractConstant | Op::SubtractFrom => {
-            B::Subtract
-        }
+        Op::Subtract | Op::SubtractInteger | Op::SubtractConstant | Op::SubtractFrom => B::Subtract,
         Op::Multiply | Op::MultiplyInteger | Op::MultiplyConstant => B::Multiply,
         Op::Divide | Op::DivideConstant | Op::DivideFrom => B::Divide,
         Op::Join => B::Join,

@@ -14,6 +14,7 @@ use crate::values::{Closure, Inner, Ref, Value};
 
 impl Machine<'_> {
     /// The failure that a problem with the instruction at fault makes.
+    #[inline(never)]
     pub(super) fn failure_of(&self, problem: Problem) -> Box<Failure> {
         let function = &self.loaded().function;
         let origin = origin(function, self.closure, self.culprit, problem.culprit);
@@ -27,9 +28,7 @@ impl Machine<'_> {
             calls: Vec::new(),
             last_calls: VecDeque::new(),
             more_calls: 0,
-            inside_ready_made: function
-                .ready_made
-                .then(|| origin.param.map(u32::from)),
+            inside_ready_made: function.ready_made.then(|| origin.param.map(u32::from)),
         })
     }
 

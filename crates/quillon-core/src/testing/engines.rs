@@ -61,12 +61,22 @@ impl Ran {
         let error = self.error.as_ref().map(|error| {
             let place = error.place.as_ref();
             let at = place.map(|p| p.source.position(p.span.start).to_string());
-            format!("{}: {:?} at {}", error.code.0, error.message, at.unwrap_or_default())
+            format!(
+                "{}: {:?} at {}",
+                error.code.0,
+                error.message,
+                at.unwrap_or_default()
+            )
         });
         let left = self.left.iter();
-        let left: Vec<String> = left.map(|(n, v)| format!("{n} = {}", v.written())).collect();
+        let left: Vec<String> = left
+            .map(|(n, v)| format!("{n} = {}", v.written()))
+            .collect();
         [
-            ("value", self.value.as_ref().map_or_else(String::new, Held::written)),
+            (
+                "value",
+                self.value.as_ref().map_or_else(String::new, Held::written),
+            ),
             ("error", error.unwrap_or_default()),
             ("output", crate::diagnostic::quoted(&self.printed)),
             ("state", left.join(", ")),

@@ -22,5 +22,5 @@ pub(crate) use list::List;
 pub(crate) use map::{Key, Map, Shape};
 pub(crate) use pool::{Pool, Ref};
 pub(crate) use show::{described, shown, written};
-pub(crate) use text::{Text, join};
+pub(crate) use text::{Text, append, join};
 pub(crate) use value::Value;

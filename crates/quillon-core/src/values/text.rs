@@ -1,41 +1,46 @@
 //! Texts. A text never changes; but one that is longer than another and begins with it can
-//! take over its bytes, so that a text built piece by piece is not copied each time.
+//! share its bytes, so that a text built piece by piece is not copied each time.
 
 use std::cell::{Cell, RefCell};
 use std::hash::{Hash, Hasher};
+use std::rc::Rc;
 
 use super::value::made;
-use super::{Heap, Marker, Pool, Ref, Traced, Value};
+use super::{Heap, Marker, Pool, Ref, Traced};
 
 /// A text.
 #[derive(Debug)]
 pub(crate) struct Text {
-    content: RefCell<Content>,
+    content: Content,
     /// The hash of the content once it has been asked for; 0 before.
     hash: Cell<u64>,
 }
 
 #[derive(Debug)]
 enum Content {
-    Own(String),
-    /// The beginning of a longer text, up to so many bytes.
-    Beginning(Ref<Text>, usize),
+    Own(Box<str>),
+    /// So many bytes of what longer texts go on with.
+    Beginning(Rc<RefCell<String>>, usize),
 }
 
 /// From this length on, a text is built in place.
-const LONG: usize = 32;
+const LONG: usize = 48;
 
 impl Text {
-    /// A text.
-    pub fn new(text: impl Into<String>) -> Text {
+    fn with(content: Content) -> Text {
         Text {
-            content: RefCell::new(Content::Own(text.into())),
+            content,
             hash: Cell::new(0),
         }
     }
 
+    /// A text.
+    pub fn new(text: impl Into<Box<str>>) -> Text {
+        Text::with(Content::Own(text.into()))
+    }
+
     /// A text on the current heap.
-    pub fn made(text: impl Into<String>) -> Ref<Text> {
+    pub fn made(text: impl Into<Box<str>>) -> Ref<Text> {
         made(Text::new(text), |heap| &heap.texts)
     }
 
@@ -51,23 +56,16 @@ impl Text {
         self.hash.set(hash);
         hash
     }
-
-    fn is_own(&self) -> bool {
-        matches!(*self.content.borrow(), Content::Own(_))
-    }
 }
 
 impl Traced for Text {
-    fn trace(&self, marker: &mut Marker) {
-        if let Content::Beginning(longer, _) = *self.content.borrow() {
-            marker.value(Value::Text(longer));
-        }
-    }
+    fn trace(&self, _marker: &mut Marker) {}
 
     fn room(&self) -> usize {
-        match &*self.content.borrow() {
-            Content::Own(text) => text.capacity(),
-            Content::Beginning(..) => 0,
+        match &self.content {
+            Content::Own(text) => text.len(),
+            // Each of those that share the bytes counts its part of them.
+            Content::Beginning(all, _) => all.borrow().capacity() / Rc::strong_count(all),
         }
     }
 }
@@ -77,7 +75,10 @@ impl std::ops::Deref for Text {
 
     #[inline]
     fn deref(&self) -> &str {
-        super::pool::bytes_of(self)
+        match &self.content {
+            Content::Own(text) => text,
+            Content::Beginning(all, length) => super::pool::beginning(all, *length),
+        }
     }
 }
 
@@ -92,56 +93,43 @@ impl Eq for Text {}
 
 /// One text after the other.
 pub(crate) fn join(a: Ref<Text>, b: Ref<Text>) -> Ref<Text> {
-    let (first, second) = (a.len(), b.len());
-    if first < LONG || !a.is_own() || !b.is_own() || a.is(b) {
-        let mut joined = String::with_capacity(first + second);
-        joined.push_str(&a);
-        joined.push_str(&b);
-        return Text::made(joined);
+    // The bytes of the second must not move while they are copied.
+    match &b.content {
+        Content::Own(b) => append(a, b),
+        Content::Beginning(..) => append(a, &b.to_string()),
     }
-    Heap::with(|heap| {
-        heap.count(Pool::<Text>::SIZE);
-        let joined = heap.texts.allocate(Text::new(String::new()));
-        let given = Content::Beginning(joined, first);
-        if let Content::Own(mut text) = a.content.replace(given) {
-            let before = text.capacity();
-            text.push_str(&b);
-            heap.count(text.capacity() - before);
-            joined.content.replace(Content::Own(text));
-        }
-        joined
-    })
 }
 
-impl Text {
-    /// The text whose bytes these are the beginning of, with how many of them, if that is
-    /// another. Goes the whole way, and remembers it.
-    pub(super) fn longer(&self) -> Option<(Ref<Text>, usize)> {
-        let Content::Beginning(mut longer, length) = *self.content.borrow() else {
-            return None;
-        };
-        let mut far = false;
-        loop {
-            let next = match *longer.content.borrow() {
-                Content::Beginning(next, _) => next,
-                Content::Own(_) => break,
-            };
-            longer = next;
-            far = true;
-        }
-        if far {
-            self.content.replace(Content::Beginning(longer, length));
-        }
-        Some((longer, length))
+/// A text with something at its end that is not part of the text itself.
+pub(crate) fn append(a: Ref<Text>, b: &str) -> Ref<Text> {
+    let length = a.len() + b.len();
+    if length < LONG {
+        let mut joined = String::with_capacity(length);
+        joined.push_str(&a);
+        joined.push_str(b);
+        return Text::made(joined);
     }
-
-    /// The text's own bytes, if it has any.
-    pub(super) fn own(&self) -> *const str {
-        match &*self.content.borrow() {
-            Content::Own(text) => std::ptr::from_ref::<str>(text),
-            Content::Beginning(..) => std::ptr::from_ref::<str>(""),
+    let all = match &a.content {
+        // Nobody has gone on with it yet.
+        Content::Beginning(all, own) if *own == all.borrow().len() => Rc::clone(all),
+        _ => {
+            let mut all = String::with_capacity(2 * length);
+            all.push_str(&a);
+            Heap::with(|heap| heap.count(all.capacity()));
+            Rc::new(RefCell::new(all))
         }
-    }
+    };
+    let more = {
+        let mut all = all.borrow_mut();
+        let before = all.capacity();
+        all.push_str(b);
+        all.capacity() - before
+    };
+    Heap::with(|heap| {
+        heap.count(Pool::<Text>::SIZE + more);
+        heap.texts
+            .allocate(Text::with(Content::Beginning(all, length)))
+    })
 }
 
 #[cfg(test)]

@@ -27,7 +27,11 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     let asked = args.common.language.as_deref();
     if let Some(text) = &args.text {
         let language = in_asked_surface(&Rc::new(language(asked)?), &args.common)?;
-        return one(args, &language, &What::Text(given_text(text), Reading::Entry));
+        return one(
+            args,
+            &language,
+            &What::Text(given_text(text), Reading::Entry),
+        );
     }
     let mut languages = Languages::default();
     let mut exit = Exit::Done;
@@ -98,16 +102,15 @@ fn save(path: &Path, language: &Language, what: &What) -> Result<Exit, Stop> {
     let bytes = bytecode::save(&program).map_err(|unusable| unusable_file(path, &unusable))?;
     super::new::write(path, &bytes)?;
     let length = bytes.len();
-    print_lines(&[format!("{} has {length} bytes; `quillon run` runs it", files::shown(path))])?;
+    print_lines(&[format!(
+        "{} has {length} bytes; `quillon run` runs it",
+        files::shown(path)
+    )])?;
     Ok(Exit::Done)
 }
 
 /// Runs one program.
-fn one(
-    args: &Args,
-    language: &Language,
-    what: &What,
-) -> Result<Exit, Stop> {
+fn one(args: &Args, language: &Language, what: &What) -> Result<Exit, Stop> {
     if let Some(path) = &args.save {
         return save(path, language, what);
     }
@@ -161,12 +164,7 @@ struct Ran {
     after: Vec<(String, String)>,
 }
 
-fn ran(
-    args: &Args,
-    language: &Language,
-    what: &What,
-    host: &mut Terminal,
-) -> Result<Ran, Stop> {
+fn ran(args: &Args, language: &Language, what: &What, host: &mut Terminal) -> Result<Ran, Stop> {
     let mut session = match args.running.session(args.engine.into(), language, host)? {
         Ok(session) => session,
         Err(problem) => {

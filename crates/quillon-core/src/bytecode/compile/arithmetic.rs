@@ -4,7 +4,7 @@ use super::{Builder, Operand, Register};
 use crate::bytecode::instruction::Op;
 use crate::definition::Literal;
 use crate::definition::template::BinaryOperator as B;
-use crate::meaning::{Core, Part};
+use crate::meaning::{Core, CoreKind as K, Operation, Part};
 use crate::runtime::binary;
 use crate::values::Value;
 
@@ -66,6 +66,23 @@ pub(super) fn fold(operator: B, left: &Literal, right: &Literal) -> Option<Liter
     }
 }
 
+/// What a piece of Core shows, if it gives a text whatever that is: `shown` of something, or
+/// something that is a text already.
+fn as_text(core: &Part) -> Option<&Part> {
+    match &core.kind {
+        K::Mark(_, body) => as_text(body),
+        K::Apply(Operation::Shown, args) => args.first(),
+        K::Apply(operation, _) if operation.gives() == "text" => Some(core),
+        K::Literal(Literal::Text(_)) => Some(core),
+        K::Binary(B::Join, [left, right])
+            if as_text(left).is_some() || as_text(right).is_some() =>
+        {
+            Some(core)
+        }
+        _ => None,
+    }
+}
+
 impl Builder<'_> {
     /// An operator on two values.
     pub(super) fn binary(
@@ -76,6 +93,10 @@ impl Builder<'_> {
         into: Register,
     ) {
         let top = self.top;
+        if operator == B::Join && self.join_shown(core, [left, right], into) {
+            self.top = top;
+            return;
+        }
         let a = self.lasting(left, &[right]);
         let b = self.operand(right);
         let site = self.site(core, &[left, right]);
@@ -84,6 +105,27 @@ impl Builder<'_> {
             self.emit(on_registers(operator), 0, into, a, b, site);
         }
         self.top = top;
+    }
+
+    /// Texts one after the other, where both sides are texts whatever they are made of; whether
+    /// that is so.
+    fn join_shown(&mut self, core: &Core, [left, right]: [&Part; 2], into: Register) -> bool {
+        let (Some(a), Some(b)) = (as_text(left), as_text(right)) else {
+            return false;
+        };
+        let site = self.site(core, &[left, right]);
+        let first = self.lasting(a, &[b]);
+        let first = self.in_register(&first);
+        let second = self.operand(b);
+        if let Operand::Literal(literal @ Literal::Text(_)) = &second
+            && let Some(constant) = self.short_constant(literal)
+        {
+            self.emit(Op::JoinShownConstant, 0, into, first, constant, site);
+        } else {
+            let second = self.in_register(&second);
+            self.emit(Op::JoinShown, 0, into, first, second, site);
+        }
+        true
     }
 
     /// The same where an operand is a literal and there is an instruction for that.

@@ -12,12 +12,42 @@ use crate::meaning::{Core, CoreKind as K, Part};
 /// constant; and whether they jump when it holds.
 fn comparison(operator: B) -> Option<([Op; 3], bool)> {
     Some(match operator {
-        B::Equal => ([Op::JumpEqual, Op::JumpEqualInteger, Op::JumpEqualConstant], true),
-        B::Unequal => ([Op::JumpEqual, Op::JumpEqualInteger, Op::JumpEqualConstant], false),
-        B::Less => ([Op::JumpLess, Op::JumpLessInteger, Op::JumpLessConstant], true),
-        B::LessOrEqual => ([Op::JumpLessOrEqual, Op::JumpLessOrEqualInteger, Op::JumpLessOrEqualConstant], true),
-        B::Greater => ([Op::JumpGreater, Op::JumpGreaterInteger, Op::JumpGreaterConstant], true),
-        B::GreaterOrEqual => ([Op::JumpGreaterOrEqual, Op::JumpGreaterOrEqualInteger, Op::JumpGreaterOrEqualConstant], true),
+        B::Equal => (
+            [Op::JumpEqual, Op::JumpEqualInteger, Op::JumpEqualConstant],
+            true,
+        ),
+        B::Unequal => (
+            [Op::JumpEqual, Op::JumpEqualInteger, Op::JumpEqualConstant],
+            false,
+        ),
+        B::Less => (
+            [Op::JumpLess, Op::JumpLessInteger, Op::JumpLessConstant],
+            true,
+        ),
+        B::LessOrEqual => (
+            [
+                Op::JumpLessOrEqual,
+                Op::JumpLessOrEqualInteger,
+                Op::JumpLessOrEqualConstant,
+            ],
+            true,
+        ),
+        B::Greater => (
+            [
+                Op::JumpGreater,
+                Op::JumpGreaterInteger,
+                Op::JumpGreaterConstant,
+            ],
+            true,
+        ),
+        B::GreaterOrEqual => (
+            [
+                Op::JumpGreaterOrEqual,
+                Op::JumpGreaterOrEqualInteger,
+                Op::JumpGreaterOrEqualConstant,
+            ],
+            true,
+        ),
         _ => return None,
     })
 }

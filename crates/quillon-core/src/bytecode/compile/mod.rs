@@ -306,7 +306,12 @@ impl Builder<'_> {
 
     /// A variable is in a register from here on.
     fn begin_local(&mut self, slot: u32, register: Register) {
-        if let Some(name) = self.facts(slot).name.clone().filter(|name| !name.is_empty()) {
+        if let Some(name) = self
+            .facts(slot)
+            .name
+            .clone()
+            .filter(|name| !name.is_empty())
+        {
             let start = self.code.len() as u32;
             self.locals.push(Local {
                 name,
@@ -338,10 +343,9 @@ impl Builder<'_> {
     /// How a variable of the function around is captured by a function made here.
     fn captured_from(&mut self, from: &Variable, itself: Option<u32>) -> (From, Capturing) {
         match *from {
-            Variable::Captured(index) => (
-                From::Captured(index as u16),
-                self.capturing[index as usize],
-            ),
+            Variable::Captured(index) => {
+                (From::Captured(index as u16), self.capturing[index as usize])
+            }
             Variable::Slot(slot) | Variable::Cell(slot) => {
                 let shared = self.facts(slot).shared;
                 if !shared && itself == Some(slot) {

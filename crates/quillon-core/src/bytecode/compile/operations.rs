@@ -33,6 +33,7 @@ impl Builder<'_> {
         into: Option<Register>,
     ) {
         let top = self.top;
+        let is_wanted = into.is_some();
         let into = match into {
             Some(register) => register,
             None => self.register(),
@@ -61,7 +62,7 @@ impl Builder<'_> {
                 self.emit(Op::ModuleDone, 0, into, 0, 0, site);
             }
             _ => {
-                if !self.special(core, operation, args, into) {
+                if !self.special(core, operation, args, into, is_wanted) {
                     self.general(core, operation, args, into);
                 }
             }
@@ -82,7 +83,14 @@ impl Builder<'_> {
     }
 
     /// An operation with an instruction of its own; whether there is one.
-    fn special(&mut self, core: &Core, operation: O, args: &[Part], into: Register) -> bool {
+    fn special(
+        &mut self,
+        core: &Core,
+        operation: O,
+        args: &[Part],
+        into: Register,
+        is_wanted: bool,
+    ) -> bool {
         match (operation, args) {
             (O::MapGet, [map, key]) => {
                 let Some(name) = self.key(key) else {
@@ -103,13 +111,15 @@ impl Builder<'_> {
                 let site = self.site(core, &[&args[0], key, &args[2]]);
                 self.emit(Op::MapPut, 0, map, name, value, site);
                 self.emit_word(site);
-                self.load(&Literal::Nothing, into, site);
+                if is_wanted {
+                    self.load(&Literal::Nothing, into, site);
+                }
             }
             (O::MapNew, []) => {
                 let site = self.site(core, &[]);
                 self.emit(Op::MapNew, 0, into, 0, 0, site);
             }
-            _ => return self.on_operands(core, operation, args, into),
+            _ => return self.on_operands(core, operation, args, into, is_wanted),
         }
         true
     }
@@ -123,7 +133,14 @@ impl Builder<'_> {
     }
 
     /// An instruction on the operands, wherever they are.
-    fn on_operands(&mut self, core: &Core, operation: O, args: &[Part], into: Register) -> bool {
+    fn on_operands(
+        &mut self,
+        core: &Core,
+        operation: O,
+        args: &[Part],
+        into: Register,
+        is_wanted: bool,
+    ) -> bool {
         let Some(op) = own_instruction(operation) else {
             return false;
         };
@@ -148,11 +165,15 @@ impl Builder<'_> {
         match (op, &registers[..]) {
             (Op::PutItem, [list, index, value]) => {
                 self.emit(op, base, *list, *index, *value, site);
-                self.load(&Literal::Nothing, into, site);
+                if is_wanted {
+                    self.load(&Literal::Nothing, into, site);
+                }
             }
             (Op::ListAdd, [list, value]) => {
                 self.emit(op, 0, *list, *value, 0, site);
-                self.load(&Literal::Nothing, into, site);
+                if is_wanted {
+                    self.load(&Literal::Nothing, into, site);
+                }
             }
             (_, [one]) => {
                 self.emit(op, base, into, *one, 0, site);
@@ -229,12 +250,7 @@ impl Builder<'_> {
 
     /// What a match on a kind does if its subject is a list, where that is one instruction on
     /// registers at hand: then the instruction can be tried first.
-    pub(super) fn tried(
-        &mut self,
-        subject: &Core,
-        arms: &[ArmCore],
-        want: Want,
-    ) -> Option<Tried> {
+    pub(super) fn tried(&mut self, subject: &Core, arms: &[ArmCore], want: Want) -> Option<Tried> {
         let arm = arms
             .iter()
             .find(|arm| arm.kind.is_none_or(|kind| kind == ValueKind::List))?;
@@ -270,8 +286,12 @@ impl Builder<'_> {
         })
     }
 
-    /// The register that a variable is in, if it is just read and always set.
+    /// The register that a literal is put into, or that a variable is in, if it is just read
+    /// and always set.
     fn at_hand(&mut self, core: &Core) -> Option<Register> {
+        if let Some(literal) = self.folded(core, 0) {
+            return Some(self.in_register(&super::Operand::Literal(literal)));
+        }
         let K::Read(Variable::Slot(slot), _) = core.kind else {
             return None;
         };
@@ -313,6 +333,7 @@ fn own_instruction(operation: O) -> Option<Op> {
         O::IntegerRemainder => Op::Remainder,
         O::IntegerFloorQuotient => Op::FloorQuotient,
         O::IntegerModulo => Op::Modulo,
+        O::Shown => Op::Shown,
         O::ListLength => Op::ListLength,
         O::ListAt | O::ListItem => Op::Item,
         O::ListPut | O::ListPutItem => Op::PutItem,

@@ -137,13 +137,21 @@ fn by_module(
     host: &mut Metered<'_>,
     random: &mut fastrand::Rng,
 ) -> Outcome {
-    let module = operation.name().split('.').next().unwrap_or_default();
-    match module {
-        "integer" => integers::apply(operation, args),
-        "number" => numbers::apply(operation, args),
-        "text" => texts::apply(operation, args),
-        "list" => lists::apply(operation, args),
-        "map" => maps::apply(operation, args),
-        _ => outside::apply(operation, args, host, random),
+    use Operation as O;
+    let is_in =
+        |first: O, last: O| (first as usize..=last as usize).contains(&(operation as usize));
+    // The table of operations goes module by module.
+    if is_in(O::NumberRoot, O::NumberLargest) {
+        numbers::apply(operation, args)
+    } else if is_in(O::IntegerQuotient, O::IntegerInBase) {
+        integers::apply(operation, args)
+    } else if is_in(O::TextLength, O::TextToNumber) {
+        texts::apply(operation, args)
+    } else if is_in(O::ListLength, O::ListCopy) {
+        lists::apply(operation, args)
+    } else if is_in(O::MapNew, O::MapLength) {
+        maps::apply(operation, args)
+    } else {
+        outside::apply(operation, args, host, random)
     }
 }
