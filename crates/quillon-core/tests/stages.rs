@@ -265,7 +265,7 @@ form N in Expr
                 "{name} {}",
                 value
                     .as_ref()
-                    .map_or_else(String::new, |value| value.written())
+                    .map_or_else(String::new, quillon_core::values::Held::written)
             )
         })
         .collect();

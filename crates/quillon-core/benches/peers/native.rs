@@ -159,7 +159,7 @@ fn sort(list: &mut [i64], low: usize, high: usize) {
     if low >= high {
         return;
     }
-    let middle = list[(low + high) / 2];
+    let middle = list[usize::midpoint(low, high)];
     let (mut i, mut j) = (low, high);
     while i <= j {
         while list[i] < middle {

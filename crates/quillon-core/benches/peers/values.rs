@@ -135,7 +135,7 @@ pub fn equal(a: &V, b: &V) -> bool {
 
 /// An operator on any two values.
 pub fn operate(op: Op, a: &V, b: &V) -> V {
-    use Op::*;
+    use Op::{Add, Div, Eq, FloorDiv, Ge, Gt, Join, Le, Lt, Mod, Mul, Ne, Sub};
     match (op, a, b) {
         (Add, V::Int(a), V::Int(b)) => V::Int(a.checked_add(*b).expect("too large")),
         (Sub, V::Int(a), V::Int(b)) => V::Int(a.checked_sub(*b).expect("too large")),

@@ -164,7 +164,11 @@ impl Lister<'_> {
         FunctionListing {
             number,
             name: function.name.as_deref().map(str::to_owned),
-            parameters: function.params.iter().map(|p| p.to_string()).collect(),
+            parameters: function
+                .params
+                .iter()
+                .map(std::string::ToString::to_string)
+                .collect(),
             rest: function.rest,
             registers: function.registers,
             constants: function.constants.iter().map(written).collect(),
@@ -302,7 +306,7 @@ impl Lister<'_> {
             _ => None,
         };
         match name {
-            Some(name) => format!("{name}"),
+            Some(name) => name.clone(),
             None => format!("variable {number}"),
         }
     }

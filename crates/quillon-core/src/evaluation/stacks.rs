@@ -138,7 +138,7 @@ impl Continuation {
             Continuation::Calling(calling) => calling.trace(marker),
             Continuation::After(going) => going.trace(marker),
             Continuation::Rebound(held) => {
-                marker.values(held.iter().filter_map(|(_, v)| v.as_ref()))
+                marker.values(held.iter().filter_map(|(_, v)| v.as_ref()));
             }
         }
     }

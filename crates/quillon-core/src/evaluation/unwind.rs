@@ -7,7 +7,7 @@ use super::stacks::{Activation, Continuation, Going};
 use super::walk::{Walker, operand};
 use crate::diagnostic::Place;
 use crate::meaning::{Core, CoreKind as K, FunctionCore, Label, Part, Variable};
-use crate::runtime::{Culprit, Failure, Problem, not_caught};
+use crate::runtime::{Culprit, Failure, InReadyMade, Problem, not_caught};
 use crate::values::Value;
 
 impl Walker<'_> {
@@ -82,7 +82,7 @@ impl Walker<'_> {
             return;
         };
         let place = Place::new(&caller.source, call.span);
-        let Some(param) = failure.inside_ready_made.take() else {
+        let Some(InReadyMade { param }) = failure.inside_ready_made.take() else {
             failure.passed(closure.core().name.as_deref(), place);
             return;
         };
@@ -95,7 +95,9 @@ impl Walker<'_> {
         failure.place.source = Arc::clone(&caller.source);
         failure.place.span = arg.map_or(call.span, |arg| arg.span);
         if caller.ready_made {
-            failure.inside_ready_made = Some(arg.and_then(|arg| param_of(arg, &caller)));
+            failure.inside_ready_made = Some(InReadyMade {
+                param: arg.and_then(|arg| param_of(arg, &caller)),
+            });
         }
     }
 
@@ -127,7 +129,9 @@ pub(super) fn failure(problem: Problem, core: &Core, function: &FunctionCore) ->
         Culprit::Operand(index) => operand(core, index).unwrap_or(core),
         Culprit::Whole => core,
     };
-    let inside_ready_made = function.ready_made.then(|| param_of(culprit, function));
+    let inside_ready_made = function.ready_made.then(|| InReadyMade {
+        param: param_of(culprit, function),
+    });
     Box::new(Failure {
         code: problem.code,
         message: problem.message,

@@ -4,14 +4,12 @@ use std::rc::Rc;
 use std::sync::Arc;
 
 use super::threads::{Asleep, Thread};
-use super::{Machine, Resumed};
+use super::{Done, Machine, Resumed};
 use crate::bytecode::{Instruction, Op};
 use crate::diagnostic::codes;
 use crate::runtime::Loaded as Found;
 use crate::runtime::{Culprit, Module, Problem};
 use crate::values::{Closure, Coroutine, Progress, Ref, Value};
-
-type Done = Result<(), Box<Problem>>;
 
 impl Machine<'_> {
     pub(super) fn coroutine(&mut self, op: Op, word: Instruction) -> Done {
@@ -32,7 +30,7 @@ impl Machine<'_> {
         match coroutine.set(Progress::Running) {
             Progress::Fresh(function) => {
                 let calls = self.calls();
-                let fits = self.check_count(function, 0).and_then(|()| {
+                let fits = Self::check_count(function, 0).and_then(|()| {
                     if calls >= self.limits.depth as usize {
                         return Err(crate::runtime::too_deep(calls as u32));
                     }

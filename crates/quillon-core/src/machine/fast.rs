@@ -6,6 +6,8 @@
 //! nothing on the native stack: what needs more is a function of its own that is not inlined
 //! (`benches/machine.rs` runs each on a small stack). Without an optimiser that makes
 //! jumps of such calls, each handler returns, and a loop calls the next.
+// A handler is a few machine instructions; a call inside one would cost more than it does.
+#![allow(clippy::inline_always)]
 
 use super::fast_arithmetic as arithmetic;
 use super::raw::{Pc, Row, Scaled};

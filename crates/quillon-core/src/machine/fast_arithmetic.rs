@@ -1,4 +1,7 @@
 //! The handlers of arithmetic and comparison: two integers, or two numbers.
+// A handler is a few machine instructions; a call inside one would cost more than it does.
+// And numbers are compared as exactly as programs ask for it.
+#![allow(clippy::inline_always, clippy::float_cmp)]
 
 use super::fast::{Handler, jump_by, next};
 use super::raw::{Pc, Row};

@@ -3,10 +3,12 @@
 //! Bell, 1973; as tail calls that the optimiser turns into jumps). The handlers know the
 //! frequent cases; everything else is carried out by [`slow`], in the way of the walker.
 
+mod calls;
 mod coroutines;
 mod fast;
 mod fast_arithmetic;
 mod loaded;
+mod loops;
 mod raw;
 mod slow;
 mod threads;
@@ -22,6 +24,9 @@ use crate::bytecode::Function;
 use crate::meaning::FunctionCore;
 use crate::runtime::{Budget, Compile, Failure, Limits, Memory, Metered, Problem, World, too_deep};
 use crate::values::{Closure, Code, Coroutine, Heap, Marker, Ref, Roots, Traced, Value};
+
+/// How an instruction ends that is carried out in full.
+type Done = Result<(), Box<Problem>>;
 
 /// Where a run is: the next instruction, its registers and constants.
 #[derive(Clone, Copy, Debug)]

@@ -12,7 +12,7 @@
 //! And before a function is begun, the machine makes sure that the stack has room for all its
 //! registers. The compiler's own code is what the verifier accepts: the tests check all of it.
 //! In builds with debug assertions every access is checked against the stack it belongs to.
-#![allow(unsafe_code)]
+#![allow(unsafe_code, clippy::inline_always)]
 
 use std::cell::Cell;
 use std::mem::MaybeUninit;
@@ -112,7 +112,7 @@ impl Pc {
     }
 
     /// How many words it is from the start of its code.
-    pub fn from_start(self, start: Pc) -> usize {
+    pub fn words_from(self, start: Pc) -> usize {
         (self.0 as usize).wrapping_sub(start.0 as usize) / size_of::<u64>()
     }
 }

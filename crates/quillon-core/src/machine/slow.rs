@@ -1,24 +1,14 @@
 //! What the handlers leave: every instruction in full, as the walker would do it, errors
 //! included.
 
-use std::cell::{Cell, RefCell};
-
-use super::raw::{Pc, Row, Scaled};
-use super::threads::Frame;
-use super::{At, Exit, Loaded, Machine, fast, loaded_of};
+use super::raw::{Pc, Row};
+use super::{At, Done, Exit, Machine, fast};
 use crate::bytecode::{Instruction, Op};
 use crate::definition::template::BinaryOperator as B;
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
-use crate::runtime::{
-    self, Culprit, Division, Problem, Sorting, binary, integer_division, negate, not_set,
-    wrong_count,
-};
-use crate::values::{
-    Closure, Code, Inner, Ref, Text, Turns, Value, append, described, join, shown,
-};
-
-type Done = Result<(), Box<Problem>>;
+use crate::runtime::{self, Culprit, Division, Problem, binary, integer_division, negate, not_set};
+use crate::values::{Ref, Text, Value, append, described, join, shown};
 
 /// Carries out an instruction and goes on.
 #[cold]
@@ -61,7 +51,7 @@ pub(super) fn pause(m: &mut Machine<'_>, pc: Pc, to: Pc, regs: Row, constants: R
 #[inline(never)]
 fn step(m: &mut Machine<'_>, pc: Pc) -> bool {
     let loaded = m.loaded();
-    let word = loaded.function.code[pc.from_start(loaded.start)];
+    let word = loaded.function.code[pc.words_from(loaded.start)];
     // The verifier lets no other number in.
     let op = word.op().unwrap_or(Op::Stop);
     let done = m.perform(op, word);
@@ -198,7 +188,7 @@ impl Machine<'_> {
     }
 
     /// After something has been made: frees what is out of use, if it is time.
-    fn made(&mut self) -> Done {
+    pub(super) fn made(&mut self) -> Done {
         let heap = &self.memory.heap;
         if heap.is_full() || self.budget.is_exceeded(heap.used()) {
             return self.clean_up();
@@ -207,7 +197,7 @@ impl Machine<'_> {
     }
 
     /// Jumps so many words from the next instruction, which is a step.
-    fn jump(&mut self, by: i32) -> Done {
+    pub(super) fn jump(&mut self, by: i32) -> Done {
         self.at.pc = self.at.pc.plus(by);
         self.fuel -= 1;
         if self.fuel == 0 { self.pause() } else { Ok(()) }
@@ -323,128 +313,6 @@ impl Machine<'_> {
         self.made()
     }
 
-    fn make_function(&mut self, into: u16, number: usize) -> Done {
-        use crate::bytecode::From;
-        let loaded = std::rc::Rc::clone(&self.loaded().functions[number]);
-        let captures = &loaded.function.captures;
-        let mut itself = Vec::new();
-        let captured = captures
-            .iter()
-            .enumerate()
-            .map(|(index, captured)| match captured.from {
-                From::Register(register) => self.at.regs.get(register),
-                From::Captured(outer) => self.closure.captured(outer),
-                From::Itself => {
-                    itself.push(index);
-                    Value::Unset
-                }
-            });
-        let captured = captured.map(Cell::new).collect();
-        let closure = Closure::made(Closure {
-            code: Code::Machine(loaded),
-            captured,
-        });
-        for index in itself {
-            closure.set_captured(index, Value::Function(closure));
-        }
-        self.at.regs.set(into, Value::Function(closure));
-        self.made()
-    }
-
-    /// What an instruction calls.
-    fn callee(&self, op: Op, word: Instruction) -> Value {
-        match op {
-            Op::CallCaptured => self.closure.captured(word.c()),
-            Op::CallReadyMade => {
-                let ready_made = self.memory.ready_made.get(word.c() as usize);
-                ready_made.copied().unwrap_or_default()
-            }
-            _ => self.at.regs.get(word.c()),
-        }
-    }
-
-    fn call(&mut self, op: Op, word: Instruction) -> Done {
-        let closure = match self.callee(op, word) {
-            Value::Function(closure) => closure,
-            other => return Err(Problem::kind(0, "a function", &other)),
-        };
-        self.fuel -= 1;
-        if self.fuel == 0 {
-            self.pause()?;
-        }
-        let count = u16::from(word.x());
-        if op == Op::TailCall {
-            self.check_count(closure, count)?;
-            let window = Scaled::new(word.b());
-            fast::replace(self, self.culprit, self.at.regs, window, word.x(), closure);
-            self.at.regs = self.grow_for(closure, self.at.regs, count)?;
-            let regs = self.at.regs;
-            return self.start(closure, regs, count);
-        }
-        self.enter(closure, word.b(), count, word.a())
-    }
-
-    /// Makes room for a function whose registers begin in a row.
-    fn grow_for(
-        &mut self,
-        closure: Ref<Closure>,
-        inner: Row,
-        count: u16,
-    ) -> Result<Row, Box<Problem>> {
-        let needed = loaded_of(closure).registers + u32::from(count) + 1;
-        self.grow(inner, needed)
-    }
-
-    /// Begins a function whose arguments are in the window.
-    pub(super) fn enter(
-        &mut self,
-        closure: Ref<Closure>,
-        window: u16,
-        count: u16,
-        into: u16,
-    ) -> Done {
-        self.check_count(closure, count)?;
-        let inner = self.at.regs.plus(u32::from(window));
-        let inner = self.grow_for(closure, inner, count)?;
-        self.top.push(Frame {
-            pc: self.at.pc,
-            constants: self.at.constants,
-            closure: self.closure,
-            window: Scaled::new(window),
-            into: Scaled::new(into),
-            is_tail: false,
-        });
-        self.closure = closure;
-        self.start(closure, inner, count)
-    }
-
-    pub(super) fn check_count(&self, closure: Ref<Closure>, count: u16) -> Done {
-        let code = &closure.code;
-        let params = code.params();
-        let count = usize::from(count);
-        let fits = count == params.len() || (code.rest() && count + 1 >= params.len());
-        if fits {
-            return Ok(());
-        }
-        Err(wrong_count(code.name(), &params, code.rest(), count))
-    }
-
-    /// Starts the code of a function that is the running one now.
-    fn start(&mut self, closure: Ref<Closure>, inner: Row, count: u16) -> Done {
-        let loaded: &Loaded = loaded_of(closure);
-        if loaded.function.rest {
-            let fixed = loaded.function.params.len() as u16 - 1;
-            let rest = inner.slice(fixed, count - fixed).to_vec();
-            inner.set(fixed, Value::list(rest));
-        }
-        self.at = At {
-            pc: loaded.start,
-            regs: inner,
-            constants: loaded.constants,
-        };
-        Ok(())
-    }
-
     fn apply(&mut self, word: Instruction) -> Done {
         let all = Operation::ALL;
         let operation = all[usize::from(word.x()).min(all.len() - 1)];
@@ -492,128 +360,12 @@ impl Machine<'_> {
         }
         self.made()
     }
-
-    /// Loops over values.
-    fn each(&mut self, op: Op, word: Instruction) -> Done {
-        let regs = self.at.regs;
-        match op {
-            Op::EachNext => return self.next_of_coroutine(word),
-            Op::EachCheck => {
-                let ended = match regs.at(word.a()) {
-                    Value::Coroutine(coroutine) => coroutine.has_ended(),
-                    _ => true,
-                };
-                return if ended {
-                    Ok(())
-                } else {
-                    self.jump(i32::from(word.c() as i16))
-                };
-            }
-            _ => {}
-        }
-        let items = match regs.get(word.b()) {
-            Value::List(list) => list.copied(),
-            Value::Map(map) if op == Op::EachBegin => {
-                map.keys().iter().map(crate::values::Key::value).collect()
-            }
-            coroutine @ Value::Coroutine(_) if op == Op::EachBegin => {
-                regs.set(word.a(), coroutine);
-                return Ok(());
-            }
-            other => {
-                let wanted = match op {
-                    Op::EachBegin => "a list, a map or a coroutine",
-                    _ => "a list",
-                };
-                return Err(Problem::kind(0, wanted, &other));
-            }
-        };
-        let turns = Inner::Turns(RefCell::new(Turns { items, next: 0 }));
-        regs.set(word.a(), Value::Inner(Value::inner(turns)));
-        self.made()
-    }
-
-    /// The next item where it is not one of a list.
-    fn next_of_coroutine(&mut self, word: Instruction) -> Done {
-        match self.at.regs.get(word.a()) {
-            Value::Coroutine(coroutine) if !coroutine.has_ended() => {
-                self.resume(coroutine, Value::Nothing, word.b())
-            }
-            _ => {
-                self.at.pc = self.at.pc.plus(1);
-                Ok(())
-            }
-        }
-    }
-
-    /// Instructions around calls that operations make.
-    fn higher(&mut self, op: Op, word: Instruction) -> Done {
-        let regs = self.at.regs;
-        let sorting = |register: u16| match regs.at(register) {
-            Value::Inner(inner) => match inner.follow() {
-                Inner::Sorting(sorting) => Some(sorting),
-                _ => None,
-            },
-            _ => None,
-        };
-        match op {
-            Op::CheckFunction => match regs.at(word.a()) {
-                Value::Function(_) => Ok(()),
-                other => Err(Problem::kind(0, "a function", other)),
-            },
-            Op::CheckAnswer => answer(regs.at(word.a())).map(|_| ()),
-            Op::SortBegin => {
-                let Value::List(list) = regs.at(word.b()) else {
-                    return Err(Problem::kind(0, "a list", regs.at(word.b())));
-                };
-                let sorting = Inner::Sorting(RefCell::new(Sorting::new(list.copied())));
-                regs.set(word.a(), Value::Inner(Value::inner(sorting)));
-                self.made()
-            }
-            Op::SortAsk => {
-                let asked = sorting(word.a()).and_then(|sorting| sorting.borrow_mut().ask());
-                let Some([first, second]) = asked else {
-                    return Ok(());
-                };
-                regs.set(word.b(), first);
-                regs.set(word.b() + 1, second);
-                self.jump(i32::from(word.c() as i16))
-            }
-            Op::SortAnswer => {
-                let answer = answer(regs.at(word.b()))?;
-                if let Some(sorting) = sorting(word.a()) {
-                    sorting.borrow_mut().answer(answer);
-                }
-                Ok(())
-            }
-            _ => {
-                let sorted = sorting(word.b()).map(|sorting| sorting.borrow_mut().sorted());
-                regs.set(word.a(), Value::list(sorted.unwrap_or_default()));
-                self.made()
-            }
-        }
-    }
 }
 
 fn truth(value: &Value, operand: usize) -> Result<bool, Box<Problem>> {
     match value {
         Value::Truth(truth) => Ok(*truth),
         other => Err(Problem::kind(operand, "a truth value", other)),
-    }
-}
-
-/// What a function that was asked has answered.
-fn answer(value: &Value) -> Result<bool, Box<Problem>> {
-    match value {
-        Value::Truth(truth) => Ok(*truth),
-        other => Err(Problem::new(
-            Culprit::Operand(0),
-            codes::RUN_KIND,
-            format!(
-                "the function must give a truth value, and it gives {}",
-                described(other)
-            ),
-        )),
     }
 }
 

@@ -9,7 +9,7 @@ use super::threads::Tail;
 use super::{At, Machine, loaded_of};
 use crate::bytecode::{Function, Origin, Purpose};
 use crate::diagnostic::Place;
-use crate::runtime::{Culprit, Failure, Problem, not_caught};
+use crate::runtime::{Culprit, Failure, InReadyMade, Problem, not_caught};
 use crate::values::{Closure, Inner, Ref, Value};
 
 impl Machine<'_> {
@@ -28,7 +28,9 @@ impl Machine<'_> {
             calls: Vec::new(),
             last_calls: VecDeque::new(),
             more_calls: 0,
-            inside_ready_made: function.ready_made.then(|| origin.param.map(u32::from)),
+            inside_ready_made: function.ready_made.then(|| InReadyMade {
+                param: origin.param.map(u32::from),
+            }),
         })
     }
 
@@ -83,7 +85,7 @@ impl Machine<'_> {
     /// Goes on at what catches a failure of the running function, if something does.
     fn catch(&mut self, failure: &mut Box<Failure>) -> bool {
         let loaded = loaded_of(self.closure);
-        let at = self.culprit.from_start(loaded.start) as u32;
+        let at = self.culprit.words_from(loaded.start) as u32;
         let catchable = failure.is_catchable();
         let handler = loaded.function.handlers.iter().find(|handler| {
             handler.start <= at
@@ -139,7 +141,7 @@ impl Machine<'_> {
         };
         let code = &loaded_of(caller).function;
         let whole = origin(code, caller, pc, Culprit::Whole);
-        let Some(param) = failure.inside_ready_made.take() else {
+        let Some(InReadyMade { param }) = failure.inside_ready_made.take() else {
             let place = Place::new(&code.source, whole.span);
             failure.passed(function.code.name(), place);
             return;
@@ -147,21 +149,23 @@ impl Machine<'_> {
         // The program knows nothing of what is inside: its own text is at fault, the argument
         // where that is known. What is called is the first operand of a call.
         let arg = param.and_then(|param| {
-            let at = pc.from_start(loaded_of(caller).start);
+            let at = pc.words_from(loaded_of(caller).start);
             let site = code.site(at)?;
             site.operands.get(param as usize + 1).copied()
         });
         failure.place.source = Arc::clone(&code.source);
         failure.place.span = arg.unwrap_or(whole).span;
         if code.ready_made {
-            failure.inside_ready_made = Some(arg.and_then(|arg| arg.param).map(u32::from));
+            failure.inside_ready_made = Some(InReadyMade {
+                param: arg.and_then(|arg| arg.param).map(u32::from),
+            });
         }
     }
 }
 
 /// Where the culprit of an instruction comes from.
 fn origin(function: &Function, closure: Ref<Closure>, pc: Pc, culprit: Culprit) -> Origin {
-    let at = pc.from_start(loaded_of(closure).start);
+    let at = pc.words_from(loaded_of(closure).start);
     let Some(site) = function.site(at) else {
         return Origin {
             span: crate::source::Span::new(0, 0),

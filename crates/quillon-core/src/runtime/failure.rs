@@ -134,6 +134,13 @@ pub(crate) fn not_set(name: &str, is_dynamic: bool) -> Box<Problem> {
         .detail("name", name)
 }
 
+/// A failure inside a ready-made function.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(crate) struct InReadyMade {
+    /// The parameter that is at fault, if one is.
+    pub param: Option<u32>,
+}
+
 /// Why a run stopped.
 #[derive(Clone, Debug)]
 pub struct Failure {
@@ -155,9 +162,8 @@ pub struct Failure {
     pub last_calls: VecDeque<CallSite>,
     /// Calls between those that are not listed, since there are too many.
     pub more_calls: u32,
-    /// Set while the failure is inside a ready-made function: the parameter that is at
-    /// fault, if one is.
-    pub inside_ready_made: Option<Option<u32>>,
+    /// Set while the failure is inside a ready-made function.
+    pub inside_ready_made: Option<InReadyMade>,
 }
 
 /// Most calls that a failure lists from either end.

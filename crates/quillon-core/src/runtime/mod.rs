@@ -9,7 +9,9 @@ mod natives;
 mod number;
 mod sorting;
 
-pub(crate) use failure::{Culprit, Failure, Problem, not_caught, not_set, too_deep, wrong_count};
+pub(crate) use failure::{
+    Culprit, Failure, InReadyMade, Problem, not_caught, not_set, too_deep, wrong_count,
+};
 pub(crate) use host::Metered;
 pub use host::{Amount, Host, Recorder, Refused};
 pub(crate) use limits::Budget;

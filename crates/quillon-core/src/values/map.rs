@@ -17,18 +17,13 @@ pub(crate) struct Map(RefCell<Entries>);
 
 type Table = IndexMap<Key, Value, BuildHasherDefault<FxHasher>>;
 
-#[derive(Debug)]
+#[derive(Debug, Default)]
 enum Entries {
     /// Nothing yet.
+    #[default]
     Empty,
     Row(Ref<Shape>, Vec<Value>),
     Table(Table),
-}
-
-impl Default for Entries {
-    fn default() -> Entries {
-        Entries::Empty
-    }
 }
 
 /// Which keys the maps of a kind have.

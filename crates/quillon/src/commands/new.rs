@@ -55,7 +55,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     let mut lines = vec![format!("made {}:", paint(FORM, &args.name))];
     for (path, text) in FILES {
         let path = folder.join(fill(path));
-        write(&path, &fill(text))?;
+        write(&path, fill(text))?;
         lines.push(format!("  {}", path.display()));
     }
     lines.push(paint(QUIET, "next:"));

@@ -71,13 +71,12 @@ impl Builder<'_> {
             K::Read(Variable::ReadyMade(index), _) => Some((Op::CallReadyMade, *index as u16)),
             _ => None,
         };
-        let (op, function) = match fixed {
-            Some(fixed) => fixed,
-            None => {
-                let others: Vec<&Part> = args.iter().collect();
-                let operand = self.lasting(callee, &others);
-                (Op::Call, self.in_register(&operand))
-            }
+        let (op, function) = if let Some(fixed) = fixed {
+            fixed
+        } else {
+            let others: Vec<&Part> = args.iter().collect();
+            let operand = self.lasting(callee, &others);
+            (Op::Call, self.in_register(&operand))
         };
         // What a call gives comes into the register where its arguments begin, unless it is
         // wanted elsewhere.

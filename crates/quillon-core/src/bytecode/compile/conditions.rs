@@ -143,14 +143,20 @@ impl Builder<'_> {
     /// The truth value that a piece of Core always gives, if that can be seen.
     pub(super) fn folded_truth(&mut self, core: &Core) -> Option<bool> {
         match &core.kind {
-            K::And([first, second]) => match self.folded_truth(first)? {
-                false => Some(false),
-                true => self.folded_truth(second),
-            },
-            K::Or([first, second]) => match self.folded_truth(first)? {
-                true => Some(true),
-                false => self.folded_truth(second),
-            },
+            K::And([first, second]) => {
+                if self.folded_truth(first)? {
+                    self.folded_truth(second)
+                } else {
+                    Some(false)
+                }
+            }
+            K::Or([first, second]) => {
+                if self.folded_truth(first)? {
+                    Some(true)
+                } else {
+                    self.folded_truth(second)
+                }
+            }
             _ => match self.folded(core, 0)? {
                 Literal::Truth(truth) => Some(truth),
                 _ => None,

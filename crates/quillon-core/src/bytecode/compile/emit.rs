@@ -162,12 +162,11 @@ impl Builder<'_> {
 
     /// The number of a name.
     pub(super) fn name(&mut self, name: &str) -> u16 {
-        match self.short_constant(&Literal::Text(name.to_owned())) {
-            Some(number) => number,
-            None => {
-                self.too_large("a function has more than 65536 constants before a name");
-                0
-            }
+        if let Some(number) = self.short_constant(&Literal::Text(name.to_owned())) {
+            number
+        } else {
+            self.too_large("a function has more than 65536 constants before a name");
+            0
         }
     }
 

@@ -262,7 +262,6 @@ impl Study<'_> {
     fn visit(&mut self, core: &Core) {
         self.node += 1;
         match &core.kind {
-            K::Literal(_) => {}
             K::Read(Variable::Slot(slot) | Variable::Cell(slot), name) => {
                 self.facts.slots[*slot as usize]
                     .name
@@ -271,7 +270,7 @@ impl Study<'_> {
                     self.facts.slots[*slot as usize].maybe_unset = true;
                 }
             }
-            K::Read(..) => {}
+            K::Literal(_) | K::Read(..) => {}
             K::Write(variable, name, value) => {
                 if let Variable::Slot(slot) | Variable::Cell(slot) = variable
                     && let Some(name) = name
@@ -327,6 +326,17 @@ impl Study<'_> {
                 });
                 self.loops -= 1;
             }
+            K::Landing(..) | K::Jump(..) | K::Attempt(..) | K::Cleanup(_) => self.way_out(core),
+            _ => core.each_part(&mut |part| self.visit(part)),
+        }
+        if matches!(core.kind, K::Fault(_) | K::Raise(_)) {
+            self.dead = true;
+        }
+    }
+
+    /// What leads out of something, and what waits there.
+    fn way_out(&mut self, core: &Core) {
+        match &core.kind {
             K::Landing(label, body) => {
                 self.facts.is_plain = false;
                 let mark = self.trail.len();
@@ -381,10 +391,7 @@ impl Study<'_> {
                     self.assign(slot);
                 }
             }
-            _ => core.each_part(&mut |part| self.visit(part)),
-        }
-        if matches!(core.kind, K::Fault(_) | K::Raise(_)) {
-            self.dead = true;
+            _ => {}
         }
     }
 

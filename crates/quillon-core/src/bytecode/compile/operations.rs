@@ -192,8 +192,8 @@ impl Builder<'_> {
         let last = args.len() - 1;
         let site = self.site(core, &cores);
         let others: Vec<&Part> = args[1..].iter().collect();
-        let list = self.lasting(&args[0], &others);
-        let list = self.in_register(&list);
+        let given = self.lasting(&args[0], &others);
+        let given = self.in_register(&given);
         let so_far = self.register();
         if operation == O::ListFold {
             self.generate(&args[1], Want::Into(so_far));
@@ -205,7 +205,7 @@ impl Builder<'_> {
             O::ListSortBy => Op::SortBegin,
             _ => Op::ItemsBegin,
         };
-        self.emit(begin, 0, turns, list, 0, site);
+        self.emit(begin, 0, turns, given, 0, site);
         self.emit(Op::CheckFunction, 0, function, 0, 0, function_site);
         if matches!(operation, O::ListMap | O::ListFilter) {
             self.emit(Op::List, 0, so_far, 0, 0, site);

@@ -138,7 +138,7 @@ fn power(base: &Value, exponent: &Value) -> Outcome {
 
 fn whole(value: &Value, round: fn(f64) -> f64) -> Outcome {
     let Value::Number(n) = value else {
-        return Ok(value.clone());
+        return Ok(*value);
     };
     exact_integer(round(*n)).map(Value::Integer).ok_or_else(|| {
         Problem::new(
@@ -156,5 +156,5 @@ fn extreme(args: &[Value], wanted: Ordering) -> Value {
             best = arg;
         }
     }
-    best.clone()
+    *best
 }

@@ -1,0 +1,135 @@
+//! Making functions and beginning them, where that is not the frequent case.
+
+use std::cell::Cell;
+
+use super::raw::{Row, Scaled};
+use super::threads::Frame;
+use super::{At, Done, Loaded, Machine, fast, loaded_of};
+use crate::bytecode::{Instruction, Op};
+use crate::runtime::{Problem, wrong_count};
+use crate::values::{Closure, Code, Ref, Value};
+
+impl Machine<'_> {
+    pub(super) fn make_function(&mut self, into: u16, number: usize) -> Done {
+        use crate::bytecode::From;
+        let loaded = std::rc::Rc::clone(&self.loaded().functions[number]);
+        let captures = &loaded.function.captures;
+        let mut itself = Vec::new();
+        let values = captures
+            .iter()
+            .enumerate()
+            .map(|(index, captured)| match captured.from {
+                From::Register(register) => self.at.regs.get(register),
+                From::Captured(outer) => self.closure.captured(outer),
+                From::Itself => {
+                    itself.push(index);
+                    Value::Unset
+                }
+            });
+        let values = values.map(Cell::new).collect();
+        let closure = Closure::made(Closure {
+            code: Code::Machine(loaded),
+            captured: values,
+        });
+        for index in itself {
+            closure.set_captured(index, Value::Function(closure));
+        }
+        self.at.regs.set(into, Value::Function(closure));
+        self.made()
+    }
+
+    /// What an instruction calls.
+    fn callee(&self, op: Op, word: Instruction) -> Value {
+        match op {
+            Op::CallCaptured => self.closure.captured(word.c()),
+            Op::CallReadyMade => {
+                let ready_made = self.memory.ready_made.get(word.c() as usize);
+                ready_made.copied().unwrap_or_default()
+            }
+            _ => self.at.regs.get(word.c()),
+        }
+    }
+
+    pub(super) fn call(&mut self, op: Op, word: Instruction) -> Done {
+        let closure = match self.callee(op, word) {
+            Value::Function(closure) => closure,
+            other => return Err(Problem::kind(0, "a function", &other)),
+        };
+        self.fuel -= 1;
+        if self.fuel == 0 {
+            self.pause()?;
+        }
+        let count = u16::from(word.x());
+        if op == Op::TailCall {
+            Self::check_count(closure, count)?;
+            let window = Scaled::new(word.b());
+            fast::replace(self, self.culprit, self.at.regs, window, word.x(), closure);
+            self.at.regs = self.grow_for(closure, self.at.regs, count)?;
+            let regs = self.at.regs;
+            self.start(closure, regs, count);
+            return Ok(());
+        }
+        self.enter(closure, word.b(), count, word.a())
+    }
+
+    /// Makes room for a function whose registers begin in a row.
+    fn grow_for(
+        &mut self,
+        closure: Ref<Closure>,
+        inner: Row,
+        count: u16,
+    ) -> Result<Row, Box<Problem>> {
+        let needed = loaded_of(closure).registers + u32::from(count) + 1;
+        self.grow(inner, needed)
+    }
+
+    /// Begins a function whose arguments are in the window.
+    pub(super) fn enter(
+        &mut self,
+        closure: Ref<Closure>,
+        window: u16,
+        count: u16,
+        into: u16,
+    ) -> Done {
+        Self::check_count(closure, count)?;
+        let inner = self.at.regs.plus(u32::from(window));
+        let inner = self.grow_for(closure, inner, count)?;
+        self.top.push(Frame {
+            pc: self.at.pc,
+            constants: self.at.constants,
+            closure: self.closure,
+            window: Scaled::new(window),
+            into: Scaled::new(into),
+            is_tail: false,
+        });
+        self.closure = closure;
+        self.start(closure, inner, count);
+        Ok(())
+    }
+
+    pub(super) fn check_count(closure: Ref<Closure>, count: u16) -> Done {
+        let code = &closure.code;
+        let params = code.params();
+        let count = usize::from(count);
+        let fits = count == params.len() || (code.rest() && count + 1 >= params.len());
+        if fits {
+            return Ok(());
+        }
+        Err(wrong_count(code.name(), &params, code.rest(), count))
+    }
+
+    /// Starts the code of a function that is the running one now.
+    fn start(&mut self, closure: Ref<Closure>, inner: Row, count: u16) {
+        let loaded: &Loaded = loaded_of(closure);
+        if loaded.function.rest {
+            let fixed = loaded.function.params.len() as u16 - 1;
+            let rest = inner.slice(fixed, count - fixed).to_vec();
+            inner.set(fixed, Value::list(rest));
+        }
+        self.at = At {
+            pc: loaded.start,
+            regs: inner,
+            constants: loaded.constants,
+        };
+    }
+}

@@ -1,0 +1,125 @@
+//! Loops over values, and what stands around the calls that operations make.
+
+use std::cell::RefCell;
+
+use super::{Done, Machine};
+use crate::bytecode::{Instruction, Op};
+use crate::diagnostic::codes;
+use crate::runtime::{Culprit, Problem, Sorting};
+use crate::values::{Inner, Key, Turns, Value, described};
+
+impl Machine<'_> {
+    /// Loops over values.
+    pub(super) fn each(&mut self, op: Op, word: Instruction) -> Done {
+        let regs = self.at.regs;
+        match op {
+            Op::EachNext => return self.next_of_coroutine(word),
+            Op::EachCheck => {
+                let ended = match regs.at(word.a()) {
+                    Value::Coroutine(coroutine) => coroutine.has_ended(),
+                    _ => true,
+                };
+                return if ended {
+                    Ok(())
+                } else {
+                    self.jump(i32::from(word.c() as i16))
+                };
+            }
+            _ => {}
+        }
+        let items = match regs.get(word.b()) {
+            Value::List(list) => list.copied(),
+            Value::Map(map) if op == Op::EachBegin => map.keys().iter().map(Key::value).collect(),
+            coroutine @ Value::Coroutine(_) if op == Op::EachBegin => {
+                regs.set(word.a(), coroutine);
+                return Ok(());
+            }
+            other => {
+                let wanted = match op {
+                    Op::EachBegin => "a list, a map or a coroutine",
+                    _ => "a list",
+                };
+                return Err(Problem::kind(0, wanted, &other));
+            }
+        };
+        let turns = Inner::Turns(RefCell::new(Turns { items, next: 0 }));
+        regs.set(word.a(), Value::Inner(Value::inner(turns)));
+        self.made()
+    }
+
+    /// The next item where it is not one of a list.
+    fn next_of_coroutine(&mut self, word: Instruction) -> Done {
+        match self.at.regs.get(word.a()) {
+            Value::Coroutine(coroutine) if !coroutine.has_ended() => {
+                self.resume(coroutine, Value::Nothing, word.b())
+            }
+            _ => {
+                self.at.pc = self.at.pc.plus(1);
+                Ok(())
+            }
+        }
+    }
+
+    /// Instructions around calls that operations make.
+    pub(super) fn higher(&mut self, op: Op, word: Instruction) -> Done {
+        let regs = self.at.regs;
+        let sorting = |register: u16| match regs.at(register) {
+            Value::Inner(inner) => match inner.follow() {
+                Inner::Sorting(sorting) => Some(sorting),
+                _ => None,
+            },
+            _ => None,
+        };
+        match op {
+            Op::CheckFunction => match regs.at(word.a()) {
+                Value::Function(_) => Ok(()),
+                other => Err(Problem::kind(0, "a function", other)),
+            },
+            Op::CheckAnswer => answer(regs.at(word.a())).map(|_| ()),
+            Op::SortBegin => {
+                let Value::List(list) = regs.at(word.b()) else {
+                    return Err(Problem::kind(0, "a list", regs.at(word.b())));
+                };
+                let sorting = Inner::Sorting(RefCell::new(Sorting::new(list.copied())));
+                regs.set(word.a(), Value::Inner(Value::inner(sorting)));
+                self.made()
+            }
+            Op::SortAsk => {
+                let asked = sorting(word.a()).and_then(|sorting| sorting.borrow_mut().ask());
+                let Some([first, second]) = asked else {
+                    return Ok(());
+                };
+                regs.set(word.b(), first);
+                regs.set(word.b() + 1, second);
+                self.jump(i32::from(word.c() as i16))
+            }
+            Op::SortAnswer => {
+                let answer = answer(regs.at(word.b()))?;
+                if let Some(sorting) = sorting(word.a()) {
+                    sorting.borrow_mut().answer(answer);
+                }
+                Ok(())
+            }
+            _ => {
+                let sorted = sorting(word.b()).map(|sorting| sorting.borrow_mut().sorted());
+                regs.set(word.a(), Value::list(sorted.unwrap_or_default()));
+                self.made()
+            }
+        }
+    }
+}
+
+/// What a function that was asked has answered.
+fn answer(value: &Value) -> Result<bool, Box<Problem>> {
+    match value {
+        Value::Truth(truth) => Ok(*truth),
+        other => Err(Problem::new(
+            Culprit::Operand(0),
+            codes::RUN_KIND,
+            format!(
+                "the function must give a truth value, and it gives {}",
+                described(other)
+            ),
+        )),
+    }
+}
