@@ -52,6 +52,7 @@ mod machine;
 pub mod meaning;
 pub mod parsing;
 pub mod printing;
+pub mod profiling;
 pub mod runtime;
 pub mod scoping;
 mod session;

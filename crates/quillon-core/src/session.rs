@@ -7,7 +7,7 @@ use crate::bytecode::{self, Function};
 use crate::diagnostic::{Diagnostic, Outcome, codes};
 use crate::evaluation::{self, Telling, Tracer};
 use crate::language::{Language, Reading};
-use crate::machine;
+use crate::machine::{self, Probe};
 use crate::meaning::{self, FunctionCore};
 use crate::runtime::{Failure, Host, Limits, Memory, World};
 use crate::scoping::{Around, Home, Kept};
@@ -34,6 +34,8 @@ pub struct Session<'l> {
     /// The Core of the ready-made functions, in the definition's order; nothing for constants.
     ready_made: Vec<Option<Rc<FunctionCore>>>,
     kept: Vec<Kept>,
+    /// What is counted of its runs, if anything is.
+    probe: Option<Probe>,
 }
 
 impl<'l> Session<'l> {
@@ -54,6 +56,32 @@ impl<'l> Session<'l> {
         limits: Limits,
         host: &mut dyn Host,
     ) -> Result<Session<'l>, Box<Diagnostic>> {
+        Session::made(engine, language, limits, host, false)
+    }
+
+    /// A session that counts what the machine does, for a profile.
+    pub fn counting(
+        language: &'l Language,
+        limits: Limits,
+        host: &mut dyn Host,
+    ) -> Result<Session<'l>, Box<Diagnostic>> {
+        let mut session = Session::made(Engine::Machine, language, limits, host, true)?;
+        session.probe = Some(Probe::new());
+        Ok(session)
+    }
+
+    /// What has been counted so far; from here on it is counted anew.
+    pub(crate) fn take_probe(&mut self) -> Probe {
+        self.probe.replace(Probe::new()).unwrap_or_else(Probe::new)
+    }
+
+    fn made(
+        engine: Engine,
+        language: &'l Language,
+        limits: Limits,
+        host: &mut dyn Host,
+        probed: bool,
+    ) -> Result<Session<'l>, Box<Diagnostic>> {
         let memory = Memory::default();
         let _entered = memory.heap.enter();
         let mut session = Session {
@@ -63,6 +91,7 @@ impl<'l> Session<'l> {
             memory,
             ready_made: Vec::new(),
             kept: Vec::new(),
+            probe: probed.then(Probe::new),
         };
         let definition = language.definition();
         if definition.words_errors() {
@@ -119,7 +148,7 @@ impl<'l> Session<'l> {
             Engine::Machine => {
                 let function = bytecode::compile(core, &self.ready_made)
                     .map_err(|problem| Failure::at_start(*problem, &core.source))?;
-                Closure::of_code(&Rc::new(function), &self.memory.heap)
+                Closure::of_code(&Rc::new(function), &self.memory.heap, self.probe.is_some())
             }
         })
     }
@@ -144,7 +173,8 @@ impl<'l> Session<'l> {
             Engine::Machine => {
                 let ready_made = &self.ready_made;
                 let assemble = |core: &Rc<FunctionCore>| bytecode::compile(core, ready_made);
-                machine::call(function, &args, memory, limits, world, &assemble)
+                let probe = self.probe.as_mut();
+                machine::call(function, &args, memory, limits, world, &assemble, probe)
             }
         }
     }
@@ -264,7 +294,7 @@ impl<'l> Session<'l> {
         // What has not been found good never runs.
         let value = match bytecode::verify(code) {
             Ok(()) if self.engine == Engine::Machine => {
-                let closure = Closure::of_code(code, &heap);
+                let closure = Closure::of_code(code, &heap, self.probe.is_some());
                 let result = self.call_closure(closure, Vec::new(), world);
                 result.map_err(|failure| diagnostics.push(failure.diagnostic()))
             }

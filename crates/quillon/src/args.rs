@@ -101,6 +101,11 @@ pub enum Command {
         after_help = "Example:\n  quillon trace programs/tolls.tow --fold 4\n  quillon trace -l towpath.quillon --text 'let level be 2 change level to level + 1'\n  quillon trace programs/flight.tow --watch level"
     )]
     Trace(Trace),
+    /// Say where a run spends its time and what it makes
+    #[command(
+        after_help = "Example:\n  quillon profile programs/tolls.tow\n  quillon profile --as flame programs/tolls.tow > calls.svg"
+    )]
+    Profile(Profile),
     /// Say everything known about one place of a program
     #[command(after_help = "Example:\n  quillon explain programs/tolls.tow:3:5")]
     Explain(Explain),
@@ -130,6 +135,7 @@ impl Command {
             Command::Translate(args) => args.common.format,
             Command::Run(args) => args.common.format,
             Command::Trace(args) => args.common.format,
+            Command::Profile(args) => args.common.format,
             Command::Explain(args) => args.common.format,
             Command::Test(args) => args.format,
         }
@@ -387,6 +393,41 @@ pub struct Run {
     /// Keep the program's bytecode in a file instead of running it; `run FILE` runs it
     #[arg(long, value_name = "FILE")]
     pub save: Option<PathBuf>,
+
+    #[command(flatten)]
+    pub running: Running,
+}
+
+/// How a profile is shown.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
+pub enum ProfileView {
+    /// Tables: by line, by form, by function
+    Table,
+    /// The calls as a picture in SVG, each as wide as its time
+    Flame,
+}
+
+/// Arguments of `profile`.
+#[derive(Debug, ClapArgs)]
+pub struct Profile {
+    /// The program's file, or - for standard input
+    #[arg(required_unless_present = "text", conflicts_with = "text")]
+    pub program: Option<PathBuf>,
+
+    /// The program itself
+    #[arg(short, long)]
+    pub text: Option<String>,
+
+    #[command(flatten)]
+    pub common: Common,
+
+    /// How to show it
+    #[arg(long = "as", value_name = "VIEW", default_value = "table")]
+    pub view: ProfileView,
+
+    /// Leave out the run by the walker, which takes many times as long
+    #[arg(long)]
+    pub no_walk: bool,
 
     #[command(flatten)]
     pub running: Running,

@@ -1,12 +1,12 @@
 //! What a program run from the command line can reach: standard output and input, and the
 //! files of the folders that it may use.
 
-use std::io::{BufRead, Read, Write};
+use std::io::{BufRead, IsTerminal, Read, Write};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use quillon_core::runtime::{Amount, Host, Refused};
+use quillon_core::runtime::{Amount, Host, Recorder, Refused};
 use quillon_core::source::SourceText;
 
 use crate::files;
@@ -88,6 +88,66 @@ impl Terminal {
             Out::Standard(_) => "",
             Out::Kept(text) => text,
         }
+    }
+}
+
+/// The outside of a run that is made several times: what is printed is lost, and input is the
+/// same each time.
+pub struct Rehearsal {
+    outside: Terminal,
+    given: Recorder,
+}
+
+impl Rehearsal {
+    /// What standard input has, unless a person sits there or the program came from it.
+    pub fn input(program: &SourceText) -> String {
+        let mut input = String::new();
+        let is_free = program.name() != files::STANDARD_INPUT;
+        if is_free && !std::io::stdin().is_terminal() {
+            let mut bytes = Vec::new();
+            let _ = std::io::stdin().read_to_end(&mut bytes);
+            input = String::from_utf8_lossy(&bytes).into_owned();
+        }
+        input
+    }
+
+    /// A run with this input.
+    pub fn new(allowed: Allowed, input: &str) -> Rehearsal {
+        Rehearsal {
+            outside: Terminal::keeping(allowed),
+            given: Recorder {
+                input: input.to_owned(),
+                ..Recorder::default()
+            },
+        }
+    }
+}
+
+impl Host for Rehearsal {
+    fn output(&mut self, _text: &str) {}
+
+    fn input(&mut self, amount: Amount) -> Option<String> {
+        self.given.input(amount)
+    }
+
+    fn is_interrupted(&self) -> bool {
+        self.outside.is_interrupted()
+    }
+
+    fn read_file(&mut self, path: &str) -> Result<String, Refused> {
+        self.outside.read_file(path)
+    }
+
+    fn write_file(&mut self, path: &str, text: &str) -> Result<(), Refused> {
+        self.outside.write_file(path, text)
+    }
+
+    fn has_file(&mut self, path: &str) -> Result<bool, Refused> {
+        self.outside.has_file(path)
+    }
+
+    fn program(&mut self, path: &str, from: &SourceText) -> Result<Arc<SourceText>, Refused> {
+        self.outside.program(path, from)
     }
 }
 

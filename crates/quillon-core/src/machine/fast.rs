@@ -10,6 +10,7 @@
 #![allow(clippy::inline_always)]
 
 use super::fast_arithmetic as arithmetic;
+use super::probe::PROBE;
 use super::raw::{Pc, Row, Scaled};
 use super::threads::{Frame, Tail};
 use super::{At, Exit, Machine, loaded_of, slow};
@@ -22,11 +23,11 @@ pub(super) type Handler = fn(&mut Machine<'_>, Pc, Row, Row) -> Exit;
 /// Goes on with the instruction at a place.
 #[inline(always)]
 pub(super) fn next(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
-    #[cfg(quillon_threaded)]
+    #[cfg(all(quillon_threaded, not(debug_assertions)))]
     {
         HANDLERS[pc.number() as usize](m, pc, regs, constants)
     }
-    #[cfg(not(quillon_threaded))]
+    #[cfg(not(all(quillon_threaded, not(debug_assertions))))]
     {
         m.at = At {
             pc,
@@ -85,6 +86,7 @@ static HANDLERS: [Handler; 256] = {
     all[Op::Shown as usize] = show;
     all[Op::JoinShown as usize] = join_shown;
     all[Op::JoinShownConstant as usize] = join_shown_constant;
+    all[PROBE as usize] = probe;
     arithmetic::with(all)
 };
 
@@ -113,6 +115,12 @@ fn position(index: i64, base: u8) -> usize {
 }
 
 handlers! {
+    /// Counts an instruction and carries it out.
+    fn probe(m, pc, regs, constants) {
+        let number = slow::count(m, pc);
+        HANDLERS[number as usize](m, pc, regs, constants)
+    }
+
     fn copy(m, pc, regs, constants) {
         regs.copy(pc.a(), pc.b());
         next(m, pc.plus(1), regs, constants)

@@ -4,6 +4,7 @@
 use std::cell::Cell;
 use std::rc::Rc;
 
+use super::probe::PROBE;
 use super::raw::{Pc, Row, scaled};
 use crate::bytecode::{Constant, Function};
 use crate::values::{Heap, Value};
@@ -29,13 +30,13 @@ pub(crate) struct Loaded {
 const ANY_NUMBER: u32 = u32::MAX;
 
 impl Loaded {
-    /// Makes a function ready to run with values of a heap.
-    pub fn new(function: &Rc<Function>, heap: &Heap) -> Rc<Loaded> {
-        let code: Box<[Cell<u64>]> = function
-            .code
-            .iter()
-            .map(|w| Cell::new(scaled(*w)))
-            .collect();
+    /// Makes a function ready to run with values of a heap, and watched if it is to be.
+    pub fn new(function: &Rc<Function>, heap: &Heap, probed: bool) -> Rc<Loaded> {
+        let mut code: Vec<u64> = function.code.iter().map(|word| scaled(*word)).collect();
+        if probed {
+            watch(function, &mut code);
+        }
+        let code: Box<[Cell<u64>]> = code.into_iter().map(Cell::new).collect();
         let values: Box<[Value]> = function
             .constants
             .iter()
@@ -55,10 +56,20 @@ impl Loaded {
             } else {
                 function.params.len() as u32
             },
-            functions: inner.map(|inner| Loaded::new(inner, heap)).collect(),
+            functions: inner.map(|inner| Loaded::new(inner, heap, probed)).collect(),
             function: Rc::clone(function),
             _code: code,
             _values: values,
         })
+    }
+}
+
+/// Gives every instruction the number of the probe.
+fn watch(function: &Function, code: &mut [u64]) {
+    let mut at = 0;
+    while at < code.len() {
+        code[at] = code[at] & !0xff | u64::from(PROBE);
+        let op = function.code[at].op();
+        at += 1 + op.map_or(0, |op| op.description().extra);
     }
 }

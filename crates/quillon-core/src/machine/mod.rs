@@ -9,6 +9,7 @@ mod fast;
 mod fast_arithmetic;
 mod loaded;
 mod loops;
+mod probe;
 mod raw;
 mod slow;
 mod threads;
@@ -17,6 +18,7 @@ mod unwind;
 use std::rc::Rc;
 
 pub(crate) use loaded::Loaded;
+pub(crate) use probe::{Calls, Cost, Counted, Probe};
 use raw::{Pc, Row, Top};
 use threads::{Frame, Thread};
 
@@ -40,7 +42,7 @@ struct At {
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 enum Exit {
     /// To go on at once, where handlers cannot jump to each other.
-    #[cfg_attr(quillon_threaded, allow(dead_code))]
+    #[cfg_attr(all(quillon_threaded, not(debug_assertions)), allow(dead_code))]
     Next,
     /// The run, or a coroutine, has come to its end.
     Done,
@@ -50,9 +52,9 @@ enum Exit {
 
 impl Closure {
     /// A function for the machine that captures nothing.
-    pub(crate) fn of_code(function: &Rc<Function>, heap: &Heap) -> Ref<Closure> {
+    pub(crate) fn of_code(function: &Rc<Function>, heap: &Heap, probed: bool) -> Ref<Closure> {
         Closure::made(Closure {
-            code: Code::Machine(Loaded::new(function, heap)),
+            code: Code::Machine(Loaded::new(function, heap, probed)),
             captured: Box::default(),
         })
     }
@@ -90,6 +92,7 @@ struct Machine<'a> {
     assemble: &'a Assemble<'a>,
     budget: Budget,
     limits: Limits,
+    probe: Option<&'a mut Probe>,
 }
 
 /// Something that has resumed a coroutine, and waits.
@@ -111,8 +114,12 @@ pub(crate) fn call<'a>(
     limits: Limits,
     world: World<'a>,
     assemble: &'a Assemble<'a>,
+    mut probe: Option<&'a mut Probe>,
 ) -> Result<Value, Box<Failure>> {
     let World { host, compile, .. } = world;
+    if let Some(probe) = &mut probe {
+        probe.begin(memory.heap.made_in_all());
+    }
     let mut thread = Thread::new(function, args);
     let at = thread.begin(function);
     let mut machine = Machine {
@@ -135,9 +142,14 @@ pub(crate) fn call<'a>(
         assemble,
         budget: Budget::new(limits),
         limits,
+        probe,
     };
     machine.settle();
     let result = machine.go();
+    let made = machine.memory.heap.made_in_all();
+    if let Some(probe) = &mut machine.probe {
+        probe.settle(made);
+    }
     machine.memory.forget_unfinished();
     result
 }
@@ -219,6 +231,9 @@ impl Machine<'_> {
             let used = self.at.regs.from(self.thread.row(0)) + self.loaded().registers as usize;
             self.thread.forget_above(used);
             heap.collect(self);
+            if let Some(probe) = &mut self.probe {
+                probe.collections += 1;
+            }
         }
         match self
             .budget

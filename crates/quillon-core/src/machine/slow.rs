@@ -58,6 +58,16 @@ fn step(m: &mut Machine<'_>, pc: Pc) -> bool {
     m.noted(done)
 }
 
+/// Counts the instruction at a place; its number.
+#[inline(never)]
+pub(super) fn count(m: &mut Machine<'_>, pc: Pc) -> u8 {
+    let loaded = m.loaded();
+    let at = pc.words_from(loaded.start);
+    let number = loaded.function.code[at].number();
+    m.count(at);
+    number
+}
+
 /// Looks at the limits; whether they are kept.
 #[inline(never)]
 fn rest(m: &mut Machine<'_>) -> bool {

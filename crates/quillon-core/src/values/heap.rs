@@ -59,6 +59,8 @@ pub(crate) struct Heap {
     lived: Cell<usize>,
     /// Bytes made since then, and how many may be.
     made: Cell<usize>,
+    /// Bytes made before.
+    made_before: Cell<u64>,
     enough: Cell<usize>,
     /// How many chances to collect are all taken.
     stress: Cell<u32>,
@@ -99,6 +101,7 @@ impl Heap {
             held: RefCell::default(),
             lived: Cell::new(0),
             made: Cell::new(0),
+            made_before: Cell::new(0),
             enough: Cell::new(LEAST),
             stress: Cell::new(0),
         });
@@ -152,6 +155,11 @@ impl Heap {
         self.lived.get() + self.made.get()
     }
 
+    /// How many bytes have ever been made.
+    pub fn made_in_all(&self) -> u64 {
+        self.made_before.get() + self.made.get() as u64
+    }
+
     /// Whether it is time for a collection.
     #[inline]
     pub fn is_full(&self) -> bool {
@@ -187,6 +195,7 @@ impl Heap {
         marker.finish();
         let lived = marker.bytes;
         self.lived.set(lived);
+        self.made_before.set(self.made_in_all());
         self.made.set(0);
         let stress = self.stress.get();
         self.stress.set(stress.saturating_sub(1));

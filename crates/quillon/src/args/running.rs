@@ -5,10 +5,11 @@ use std::time::Duration;
 
 use clap::Args as ClapArgs;
 use quillon_core::diagnostic::Diagnostic;
+use quillon_core::runtime::Host;
 use quillon_core::{Engine, Language, Session};
 
 use crate::commands::Stop;
-use crate::host::{Allowed, Terminal};
+use crate::host::Allowed;
 use crate::state;
 
 /// What runs a program.
@@ -59,13 +60,33 @@ impl Running {
         &self,
         engine: Engine,
         language: &'l Language,
-        host: &mut Terminal,
+        host: &mut dyn Host,
+    ) -> Result<Result<Session<'l>, Box<Diagnostic>>, Stop> {
+        let session = Session::by(engine, language, self.limits.limits(), host);
+        self.begun(language, session)
+    }
+
+    /// The same with a session that counts what the machine does.
+    pub fn counting<'l>(
+        &self,
+        language: &'l Language,
+        host: &mut dyn Host,
+    ) -> Result<Result<Session<'l>, Box<Diagnostic>>, Stop> {
+        let session = Session::counting(language, self.limits.limits(), host);
+        self.begun(language, session)
+    }
+
+    /// A session with the state and the seed asked for.
+    fn begun<'l>(
+        &self,
+        language: &'l Language,
+        session: Result<Session<'l>, Box<Diagnostic>>,
     ) -> Result<Result<Session<'l>, Box<Diagnostic>>, Stop> {
         let given = match &self.state {
             Some(path) => state::read(path, language)?,
             None => Vec::new(),
         };
-        let mut session = match Session::by(engine, language, self.limits.limits(), host) {
+        let mut session = match session {
             Ok(session) => session,
             Err(problem) => return Ok(Err(problem)),
         };

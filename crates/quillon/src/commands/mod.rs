@@ -21,6 +21,7 @@ mod demo;
 mod explain;
 mod grammar;
 mod new;
+mod profile;
 mod repl;
 mod run;
 mod scopes;
@@ -44,6 +45,7 @@ pub fn run(command: &Command) -> Result<Exit, Stop> {
         Command::Translate(args) => translate::run(args),
         Command::Run(args) => run::run(args),
         Command::Trace(args) => trace::run(args),
+        Command::Profile(args) => profile::run(args),
         Command::Explain(args) => explain::run(args),
         Command::Repl(args) => repl::run(args),
         Command::Test(args) => test::run(args),

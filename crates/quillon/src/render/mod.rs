@@ -3,6 +3,7 @@
 pub mod code;
 pub mod diagnostic;
 pub mod names;
+pub mod profile;
 pub mod state;
 pub mod style;
 pub mod table;

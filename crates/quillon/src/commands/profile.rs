@@ -1,0 +1,92 @@
+//! `quillon profile`: where a run spends its time.
+
+use std::path::Path;
+use std::rc::Rc;
+use std::sync::Arc;
+
+use quillon_core::profiling::{Profile, profile, time, to_svg};
+use quillon_core::source::SourceText;
+use quillon_core::{Engine, Language, Reading};
+use serde_json::{Value, json};
+
+use super::{
+    Languages, Stop, given_text, in_asked_surface, language, print_json, print_lines, report,
+    status, with_diagnostics,
+};
+use crate::args::{Format, Profile as Args, ProfileView};
+use crate::exit::Exit;
+use crate::files;
+use crate::host::{Rehearsal, watch_for_interrupts};
+use crate::render::profile as render;
+
+pub fn run(args: &Args) -> Result<Exit, Stop> {
+    watch_for_interrupts();
+    if let Some(text) = &args.text {
+        let whole = Rc::new(language(args.common.language.as_deref())?);
+        let language = in_asked_surface(&whole, &args.common)?;
+        return one(args, &language, &given_text(text), Reading::Entry);
+    }
+    let path = args.program.as_deref().unwrap_or(Path::new("-"));
+    let language = Languages::default()
+        .of_program(&args.common, path)?
+        .language;
+    let source = files::read(path)?;
+    one(args, &language, &source, Reading::Program)
+}
+
+fn one(
+    args: &Args,
+    language: &Language,
+    source: &Arc<SourceText>,
+    reading: Reading<'_>,
+) -> Result<Exit, Stop> {
+    // The program runs several times, each time with the same input; what it prints is not
+    // what is asked for.
+    let input = Rehearsal::input(source);
+    let mut host = Rehearsal::new(args.running.allowed(), &input);
+    let mut session = args
+        .running
+        .counting(language, &mut host)?
+        .map_err(|problem| Stop::Definition(vec![*problem]))?;
+    let mut outcome = profile(&mut session, source, reading, &mut host);
+    let went_well = outcome.diagnostics.iter().all(|d| !d.is_error());
+    if let Some(profile) = outcome.value.as_mut().filter(|_| went_well) {
+        let timed = |engine| -> Result<_, Stop> {
+            let mut host = Rehearsal::new(args.running.allowed(), &input);
+            let session = args.running.session(engine, language, &mut host)?;
+            let mut session = session.map_err(|problem| Stop::Definition(vec![*problem]))?;
+            Ok(time(&mut session, source, reading, &mut host))
+        };
+        let machine = timed(Engine::Machine)?;
+        let walker = match args.no_walk {
+            true => None,
+            false => Some(timed(Engine::Walk)?),
+        };
+        profile.timed(machine, walker);
+    }
+    show(args, source, outcome.value.as_ref(), &outcome.diagnostics)?;
+    Ok(status(&outcome.diagnostics))
+}
+
+fn show(
+    args: &Args,
+    source: &SourceText,
+    profile: Option<&Profile>,
+    diagnostics: &[quillon_core::diagnostic::Diagnostic],
+) -> Result<(), Stop> {
+    if args.common.format == Format::Json {
+        let value = profile.map_or(Value::Null, |profile| json!(profile));
+        return print_json(&with_diagnostics("profile", &value, diagnostics));
+    }
+    if let Some(profile) = profile {
+        print_lines(&match args.view {
+            ProfileView::Table => render::shown(profile),
+            ProfileView::Flame => {
+                let title = format!("calls of {}", source.name());
+                vec![to_svg(&profile.flame, &title).trim_end().to_owned()]
+            }
+        })?;
+    }
+    report(diagnostics, Format::Text);
+    Ok(())
+}

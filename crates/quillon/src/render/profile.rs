@@ -1,0 +1,97 @@
+//! How a profile looks.
+
+use quillon_core::diagnostic::plural;
+use quillon_core::profiling::{Profile, Share};
+
+use super::style::{FORM, GOOD, HEADING, QUIET, VALUE, paint};
+use super::table::{Cell, lines as table};
+
+/// Most forms and functions that are listed.
+const MOST: usize = 12;
+
+/// A profile as tables, the source first.
+pub fn shown(profile: &Profile) -> Vec<String> {
+    let mut out = summary(profile);
+    out.push(String::new());
+    out.push(paint(HEADING, "by line"));
+    let rows: Vec<Vec<Cell>> = profile.lines.iter().map(|s| row(s, profile)).collect();
+    out.extend(table(&HEADINGS, &rows));
+    for (heading, shares) in [("by form", &profile.forms), ("by function", &profile.functions)] {
+        out.push(String::new());
+        out.push(paint(HEADING, heading));
+        let rows: Vec<Vec<Cell>> = shares.iter().take(MOST).map(|s| row(s, profile)).collect();
+        out.extend(table(&HEADINGS, &rows));
+        if shares.len() > MOST {
+            out.push(paint(QUIET, format_args!("and {} more", shares.len() - MOST)));
+        }
+    }
+    out
+}
+
+const HEADINGS: [&str; 7] = ["time", "", "instructions", "made", "bytes", "line", ""];
+
+fn summary(profile: &Profile) -> Vec<String> {
+    let mut out = vec![format!(
+        "{} in {}; made {} times on the heap, {} in all, freed {}",
+        plural_of(profile.instructions, "instruction"),
+        seconds(profile.machine_seconds),
+        profile.allocations,
+        bytes(profile.bytes),
+        plural_of(profile.collections, "time"),
+    )];
+    if let (Some(walker), Some(ratio)) = (profile.walker_seconds, profile.ratio) {
+        out.push(format!(
+            "the machine {}, the walker {}: {}",
+            seconds(profile.machine_seconds),
+            seconds(walker),
+            paint(GOOD, format_args!("{ratio:.1} times as fast"))
+        ));
+    }
+    out
+}
+
+fn plural_of(count: u64, word: &str) -> String {
+    plural(usize::try_from(count).unwrap_or(usize::MAX), word)
+}
+
+fn row(share: &Share, profile: &Profile) -> Vec<Cell> {
+    let whole = profile.flame.seconds.max(1e-12);
+    let part = share.seconds / whole;
+    let plain = anstyle::Style::new();
+    let count = |n: u64| if n == 0 { String::new() } else { n.to_string() };
+    let made = if share.bytes == 0 { String::new() } else { bytes(share.bytes) };
+    let line = share.line.map_or(String::new(), |line| line.to_string());
+    vec![
+        Cell::right(format!("{:.1} %", part * 100.0), VALUE),
+        Cell::new(bar(part), FORM),
+        Cell::right(count(share.instructions), plain),
+        Cell::right(count(share.allocations), plain),
+        Cell::right(made, plain),
+        Cell::right(line, QUIET),
+        Cell::new(share.name.clone(), plain),
+    ]
+}
+
+/// A part of the whole as a bar.
+fn bar(part: f64) -> String {
+    const LONGEST: f64 = 20.0;
+    const EIGHTHS: [&str; 8] = ["", "▏", "▎", "▍", "▌", "▋", "▊", "▉"];
+    let eighths = (part.clamp(0.0, 1.0) * LONGEST * 8.0).round() as usize;
+    "█".repeat(eighths / 8) + EIGHTHS[eighths % 8]
+}
+
+fn seconds(seconds: f64) -> String {
+    if seconds >= 1.0 {
+        format!("{seconds:.2} s")
+    } else {
+        format!("{:.2} ms", seconds * 1e3)
+    }
+}
+
+fn bytes(bytes: u64) -> String {
+    match bytes {
+        0..10_000 => format!("{bytes} B"),
+        10_000..10_000_000 => format!("{:.0} KB", bytes as f64 / 1e3),
+        _ => format!("{:.0} MB", bytes as f64 / 1e6),
+    }
+}
