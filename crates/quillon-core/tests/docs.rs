@@ -3,6 +3,7 @@
 
 use std::path::Path;
 
+use quillon_core::bytecode::{Instruction, Op, Role};
 use quillon_core::diagnostic::codes;
 use quillon_core::meaning::Operation;
 
@@ -40,6 +41,73 @@ fn the_notation_lists_every_operation() {
         ));
     }
     compare("notation.md", "operations", &table);
+}
+
+#[test]
+fn the_machine_lists_every_instruction() {
+    let mut table = "| no. | instruction | x | a | b | c | does | errors |\n".to_owned();
+    table.push_str("|---|---|---|---|---|---|---|---|\n");
+    for (number, op) in Op::ALL.iter().enumerate() {
+        let description = op.description();
+        assert_eq!(Instruction::new(*op, 0, 0, 0, 0).op(), Some(*op));
+        let errors = description.errors.iter();
+        let errors: Vec<String> = errors.map(|error| format!("`{error}`")).collect();
+        let fields = description.fields.map(in_words).join(" | ");
+        let extra = match description.extra {
+            0 => "",
+            _ => "; a word follows",
+        };
+        table.push_str(&format!(
+            "| {number} | `{}` | {fields} | {}{extra} | {} |\n",
+            description.mnemonic,
+            description.effect,
+            errors
+                .join(", ")
+                .replace("`those of the operation`", "those of the operation"),
+        ));
+    }
+    compare("machine.md", "instructions", &table);
+}
+
+/// What a field of an instruction stands for.
+fn in_words(role: Role) -> &'static str {
+    match role {
+        Role::None => "",
+        Role::Read => "register",
+        Role::Write => "register =",
+        Role::Both => "register, register =",
+        Role::Constant => "constant",
+        Role::LongConstant => "constant (with c)",
+        Role::Name => "name",
+        Role::Integer => "integer",
+        Role::Long => "integer (with c)",
+        Role::Jump => "jump",
+        Role::LongJump => "jump (with c)",
+        Role::Captured => "captured",
+        Role::Function => "function (with c)",
+        Role::Registers => "registers",
+        Role::Count => "count",
+        Role::Window => "window",
+        Role::Place => "place",
+        Role::Flag => "flag",
+        Role::Base => "base",
+        Role::Kind => "kind",
+        Role::Operation => "operation",
+    }
+}
+
+/// Every error that an instruction names is a code there is.
+#[test]
+fn instructions_name_errors_that_there_are() {
+    for op in Op::ALL {
+        for error in op.description().errors {
+            let known = codes::ALL.iter().any(|(code, _)| code.0 == *error);
+            assert!(
+                known || *error == "those of the operation",
+                "{op:?} {error}"
+            );
+        }
+    }
 }
 
 #[test]

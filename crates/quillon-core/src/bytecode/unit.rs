@@ -49,6 +49,8 @@ pub struct Function {
     /// The text its places are in; in a file, it stands there once for all functions.
     #[serde(skip, default = "no_source")]
     pub source: Arc<SourceText>,
+    /// Whether it is a program, and no function of one.
+    pub is_program: bool,
     /// Whether it is ready-made: its errors are shown at the call.
     pub ready_made: bool,
 }

@@ -181,11 +181,8 @@ impl Machine<'_> {
             }
             Found::Code(core, name) => {
                 let function = (self.assemble)(&core)?;
-                let closure = Closure::of_code(
-                    &Rc::new(function),
-                    &self.memory.heap,
-                    self.probe.is_some(),
-                );
+                let closure =
+                    Closure::of_code(&Rc::new(function), &self.memory.heap, self.probe.is_some());
                 self.loading.push(name);
                 // Above all registers in use.
                 let window = self.loaded().registers as u16;

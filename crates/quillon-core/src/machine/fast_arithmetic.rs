@@ -202,6 +202,28 @@ fn modulo_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exi
     }
 }
 
+/// Whether two values are equal, where that is seen without looking inside: `None` for two
+/// lists, two maps, and an integer and a number.
+#[inline(always)]
+fn equality(a: &Value, b: &Value) -> Option<bool> {
+    Some(match (a, b) {
+        (Value::Integer(a), Value::Integer(b)) => a == b,
+        (Value::Number(a), Value::Number(b)) => a == b,
+        (Value::Nothing, Value::Nothing) => true,
+        (Value::Truth(a), Value::Truth(b)) => a == b,
+        (Value::Text(a), Value::Text(b)) if a.is(*b) => true,
+        (
+            Value::Nothing | Value::Truth(_) | Value::Text(_) | Value::Integer(_),
+            Value::Nothing | Value::Truth(_),
+        )
+        | (
+            Value::List(_) | Value::Map(_),
+            Value::Nothing | Value::Truth(_) | Value::Integer(_) | Value::Number(_),
+        ) => false,
+        _ => return None,
+    })
+}
+
 /// Whether a comparison holds, if both are integers or both numbers.
 macro_rules! holds {
     ($sign:tt, $a:expr, $b:expr) => {
@@ -213,10 +235,30 @@ macro_rules! holds {
     };
 }
 
+#[inline(always)]
+fn is_less(a: &Value, b: &Value) -> Option<bool> {
+    holds!(<, a, b)
+}
+
+#[inline(always)]
+fn is_less_or_equal(a: &Value, b: &Value) -> Option<bool> {
+    holds!(<=, a, b)
+}
+
+#[inline(always)]
+fn is_greater(a: &Value, b: &Value) -> Option<bool> {
+    holds!(>, a, b)
+}
+
+#[inline(always)]
+fn is_greater_or_equal(a: &Value, b: &Value) -> Option<bool> {
+    holds!(>=, a, b)
+}
+
 macro_rules! comparison {
-    ($name:ident, $jump:ident, $with_integer:ident, $with_constant:ident, $sign:tt) => {
+    ($name:ident, $jump:ident, $with_integer:ident, $with_constant:ident, $sign:tt, $holds:ident) => {
         fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
-            match holds!($sign, regs.see(pc.b()), regs.see(pc.c())) {
+            match $holds(regs.see(pc.b()), regs.see(pc.c())) {
                 Some(holds) => {
                     regs.put(pc.a(), Value::Truth(holds));
                     next(m, pc.plus(1), regs, constants)
@@ -226,7 +268,7 @@ macro_rules! comparison {
         }
 
         fn $jump(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
-            match holds!($sign, regs.see(pc.a()), regs.see(pc.b())) {
+            match $holds(regs.see(pc.a()), regs.see(pc.b())) {
                 Some(holds) if u8::from(holds) == pc.x() => {
                     jump_by(m, pc, i32::from(pc.c_number() as i16), regs, constants)
                 }
@@ -237,7 +279,7 @@ macro_rules! comparison {
 
         fn $with_constant(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
             let b = constants.constant(u32::from(pc.b_number()));
-            match holds!($sign, regs.see(pc.a()), b) {
+            match $holds(regs.see(pc.a()), b) {
                 Some(holds) if u8::from(holds) == pc.x() => {
                     jump_by(m, pc, i32::from(pc.c_number() as i16), regs, constants)
                 }
@@ -261,16 +303,16 @@ macro_rules! comparison {
     };
 }
 
-comparison!(less, jump_less, jump_less_integer, jump_less_constant, <);
-comparison!(less_or_equal, jump_less_or_equal, jump_less_or_equal_integer, jump_less_or_equal_constant, <=);
-comparison!(greater, jump_greater, jump_greater_integer, jump_greater_constant, >);
-comparison!(greater_or_equal, jump_greater_or_equal, jump_greater_or_equal_integer, jump_greater_or_equal_constant, >=);
-comparison!(equal, jump_equal, jump_equal_integer, jump_equal_constant, ==);
+comparison!(less, jump_less, jump_less_integer, jump_less_constant, <, is_less);
+comparison!(less_or_equal, jump_less_or_equal, jump_less_or_equal_integer, jump_less_or_equal_constant, <=, is_less_or_equal);
+comparison!(greater, jump_greater, jump_greater_integer, jump_greater_constant, >, is_greater);
+comparison!(greater_or_equal, jump_greater_or_equal, jump_greater_or_equal_integer, jump_greater_or_equal_constant, >=, is_greater_or_equal);
+comparison!(equal, jump_equal, jump_equal_integer, jump_equal_constant, ==, equality);
 
 fn unequal(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
-    match holds!(!=, regs.see(pc.b()), regs.see(pc.c())) {
-        Some(holds) => {
-            regs.put(pc.a(), Value::Truth(holds));
+    match equality(regs.see(pc.b()), regs.see(pc.c())) {
+        Some(equal) => {
+            regs.put(pc.a(), Value::Truth(!equal));
             next(m, pc.plus(1), regs, constants)
         }
         None => slow::carry_out(m, pc, regs, constants),

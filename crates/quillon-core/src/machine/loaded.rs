@@ -56,7 +56,9 @@ impl Loaded {
             } else {
                 function.params.len() as u32
             },
-            functions: inner.map(|inner| Loaded::new(inner, heap, probed)).collect(),
+            functions: inner
+                .map(|inner| Loaded::new(inner, heap, probed))
+                .collect(),
             function: Rc::clone(function),
             _code: code,
             _values: values,

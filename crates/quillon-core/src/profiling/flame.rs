@@ -40,7 +40,12 @@ pub fn to_svg(flame: &Flame, title: &str) -> String {
 }
 
 fn depth(flame: &Flame) -> usize {
-    flame.calls.iter().map(|call| 1 + depth(call)).max().unwrap_or(0)
+    flame
+        .calls
+        .iter()
+        .map(|call| 1 + depth(call))
+        .max()
+        .unwrap_or(0)
 }
 
 struct Picture<'a> {

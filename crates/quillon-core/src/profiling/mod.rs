@@ -198,16 +198,12 @@ impl Count<'_> {
         if let Some(name) = &function.name {
             return name.to_string();
         }
+        if function.is_program {
+            return "the program".to_owned();
+        }
         let site = function.sites.first();
         let start = site.map_or(0, |site| site.whole.span.start);
-        let line = function.source.line_of(start);
-        if Arc::ptr_eq(&function.source, self.source) && !function.captures.is_empty() {
-            return format!("function on line {line}");
-        }
-        if Arc::ptr_eq(&function.source, self.source) && start > 0 && line > 1 {
-            return format!("function on line {line}");
-        }
-        "the program".to_owned()
+        format!("function on line {}", function.source.line_of(start))
     }
 
     fn flame(&self, name: &str, calls: &Calls, probe: &Probe) -> Flame {
@@ -239,10 +235,15 @@ fn share(name: &str, line: Option<u32>, cost: Cost) -> Share {
 /// The shares, the dearest first.
 fn dearest(costs: FxHashMap<String, Cost>) -> Vec<Share> {
     let shares = costs.into_iter();
-    let mut shares: Vec<Share> = shares.map(|(name, cost)| share(&name, None, cost)).collect();
+    let mut shares: Vec<Share> = shares
+        .map(|(name, cost)| share(&name, None, cost))
+        .collect();
     shares.sort_by(|a, b| {
         let by_count = b.instructions.cmp(&a.instructions);
-        b.seconds.total_cmp(&a.seconds).then(by_count).then(a.name.cmp(&b.name))
+        b.seconds
+            .total_cmp(&a.seconds)
+            .then(by_count)
+            .then(a.name.cmp(&b.name))
     });
     shares
 }

@@ -14,21 +14,29 @@ pub fn shown(profile: &Profile) -> Vec<String> {
     let mut out = summary(profile);
     out.push(String::new());
     out.push(paint(HEADING, "by line"));
+    let [headings @ .., last] = HEADINGS;
+    let by_line = [&headings[..], &["line", last]].concat();
     let rows: Vec<Vec<Cell>> = profile.lines.iter().map(|s| row(s, profile)).collect();
-    out.extend(table(&HEADINGS, &rows));
-    for (heading, shares) in [("by form", &profile.forms), ("by function", &profile.functions)] {
+    out.extend(table(&by_line, &rows));
+    for (heading, shares) in [
+        ("by form", &profile.forms),
+        ("by function", &profile.functions),
+    ] {
         out.push(String::new());
         out.push(paint(HEADING, heading));
         let rows: Vec<Vec<Cell>> = shares.iter().take(MOST).map(|s| row(s, profile)).collect();
         out.extend(table(&HEADINGS, &rows));
         if shares.len() > MOST {
-            out.push(paint(QUIET, format_args!("and {} more", shares.len() - MOST)));
+            out.push(paint(
+                QUIET,
+                format_args!("and {} more", shares.len() - MOST),
+            ));
         }
     }
     out
 }
 
-const HEADINGS: [&str; 7] = ["time", "", "instructions", "made", "bytes", "line", ""];
+const HEADINGS: [&str; 6] = ["time", "", "instructions", "made", "bytes", ""];
 
 fn summary(profile: &Profile) -> Vec<String> {
     let mut out = vec![format!(
@@ -59,17 +67,23 @@ fn row(share: &Share, profile: &Profile) -> Vec<Cell> {
     let part = share.seconds / whole;
     let plain = anstyle::Style::new();
     let count = |n: u64| if n == 0 { String::new() } else { n.to_string() };
-    let made = if share.bytes == 0 { String::new() } else { bytes(share.bytes) };
-    let line = share.line.map_or(String::new(), |line| line.to_string());
-    vec![
+    let made = if share.bytes == 0 {
+        String::new()
+    } else {
+        bytes(share.bytes)
+    };
+    let mut cells = vec![
         Cell::right(format!("{:.1} %", part * 100.0), VALUE),
         Cell::new(bar(part), FORM),
         Cell::right(count(share.instructions), plain),
         Cell::right(count(share.allocations), plain),
         Cell::right(made, plain),
-        Cell::right(line, QUIET),
-        Cell::new(share.name.clone(), plain),
-    ]
+    ];
+    if let Some(line) = share.line {
+        cells.push(Cell::right(line.to_string(), QUIET));
+    }
+    cells.push(Cell::new(share.name.clone(), plain));
+    cells
 }
 
 /// A part of the whole as a bar.

@@ -203,7 +203,7 @@ impl Builder<'_> {
             most: 0,
         };
         builder.body(core);
-        builder.finish(core)
+        builder.finish(core, is_program)
     }
 
     fn body(&mut self, core: &Rc<FunctionCore>) {
@@ -236,7 +236,7 @@ impl Builder<'_> {
         self.generate(&core.body, Want::Tail);
     }
 
-    fn finish(mut self, core: &FunctionCore) -> Function {
+    fn finish(mut self, core: &FunctionCore, is_program: bool) -> Function {
         self.end_locals(0);
         self.settle();
         if self.most > MOST_REGISTERS {
@@ -260,6 +260,7 @@ impl Builder<'_> {
             sites: self.sites,
             locals: self.locals,
             source: Arc::clone(&core.source),
+            is_program,
             ready_made: core.ready_made,
         }
     }
