@@ -83,6 +83,7 @@ impl<'l> Session<'l> {
         probed: bool,
     ) -> Result<Session<'l>, Box<Diagnostic>> {
         let memory = Memory::default();
+        memory.heap.set_most(limits.memory);
         let _entered = memory.heap.enter();
         let mut session = Session {
             language,

@@ -83,12 +83,18 @@ static HANDLERS: [Handler; 256] = {
     all[Op::MapGet as usize] = map_get;
     all[Op::MapPut as usize] = map_put;
     all[Op::EachNext as usize] = each_next;
+    all[Op::List as usize] = list;
+    all[Op::MapNew as usize] = map_new;
     all[Op::Shown as usize] = show;
     all[Op::JoinShown as usize] = join_shown;
     all[Op::JoinShownConstant as usize] = join_shown_constant;
     all[PROBE as usize] = probe;
     arithmetic::with(all)
 };
+
+/// In what `map_put` remembers: the map had the first shape before the key was put, and the
+/// second after that.
+pub(super) const LEADS_ON: u64 = 1 << 63;
 
 macro_rules! handlers {
     ($($(#[$meta:meta])* fn $name:ident($m:ident, $pc:ident, $regs:ident, $constants:ident) $body:block)*) => {
@@ -289,6 +295,22 @@ handlers! {
         slow::carry_out(m, pc, regs, constants)
     }
 
+    fn list(m, pc, regs, constants) {
+        if m.memory.heap.is_full() {
+            return slow::carry_out(m, pc, regs, constants);
+        }
+        slow::make_list(regs, pc);
+        next(m, pc.plus(1), regs, constants)
+    }
+
+    fn map_new(m, pc, regs, constants) {
+        if m.memory.heap.is_full() {
+            return slow::carry_out(m, pc, regs, constants);
+        }
+        slow::make_map(regs, pc);
+        next(m, pc.plus(1), regs, constants)
+    }
+
     fn list_length(m, pc, regs, constants) {
         match regs.see(pc.b()) {
             Value::List(list) => {
@@ -359,6 +381,13 @@ handlers! {
     fn map_put(m, pc, regs, constants) {
         if let Value::Map(map) = regs.see(pc.a()) {
             let known = pc.plus(1).word();
+            if known & LEADS_ON != 0 {
+                let (map, value) = (*map, regs.take(pc.c()));
+                if slow::put_at_end(m, map, known, value) {
+                    return next(m, pc.plus(2), regs, constants);
+                }
+                return slow::carry_out(m, pc, regs, constants);
+            }
             if map.put_at_place(known as u32, (known >> 32) as u32, regs.take(pc.c())) {
                 return next(m, pc.plus(2), regs, constants);
             }

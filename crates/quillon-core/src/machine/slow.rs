@@ -8,7 +8,7 @@ use crate::definition::template::BinaryOperator as B;
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
 use crate::runtime::{self, Culprit, Division, Problem, binary, integer_division, negate, not_set};
-use crate::values::{Ref, Text, Value, append, described, join, shown};
+use crate::values::{Map, Ref, Text, Traced, Value, append, described, join, shown};
 
 /// Carries out an instruction and goes on.
 #[cold]
@@ -66,6 +66,36 @@ pub(super) fn count(m: &mut Machine<'_>, pc: Pc) -> u8 {
     let number = loaded.function.code[at].number();
     m.count(at);
     number
+}
+
+/// Makes a list of some registers.
+#[inline(never)]
+pub(super) fn make_list(regs: Row, pc: Pc) {
+    let items = regs.window(pc.b()).slice(0, pc.c_number());
+    regs.put(pc.a(), Value::list(items.to_vec()));
+}
+
+/// Makes a map.
+#[inline(never)]
+pub(super) fn make_map(regs: Row, pc: Pc) {
+    regs.put(pc.a(), Value::map([]));
+}
+
+/// Puts a value at a key that a map does not have yet; whether that could be done at once.
+#[inline(never)]
+pub(super) fn put_at_end(m: &Machine<'_>, map: Ref<Map>, known: u64, value: Value) -> bool {
+    let heap = &m.memory.heap;
+    let number = (known & !fast::LEADS_ON) >> 32;
+    let Some(next) = heap.shape(number as u32) else {
+        return false;
+    };
+    if heap.is_full() || !map.put_at_end(known as u32, next, value) {
+        return false;
+    }
+    if known as u32 == 0 {
+        heap.count(map.room());
+    }
+    true
 }
 
 /// Looks at the limits; whether they are kept.
@@ -355,6 +385,10 @@ impl Machine<'_> {
             Op::MapGet => (Operation::MapGet, vec![regs.get(b), name(c)]),
             _ => (Operation::MapPut, vec![regs.get(a), name(b), regs.get(c)]),
         };
+        let before = match args[0] {
+            Value::Map(map) => map.shape(),
+            _ => None,
+        };
         let value = runtime::apply(operation, &args, &mut self.host, &mut self.memory.random)?;
         if matches!(op, Op::ListLength | Op::Item | Op::MapGet) {
             regs.set(a, value);
@@ -363,7 +397,13 @@ impl Machine<'_> {
         {
             // The word after it remembers where the key was.
             if let Some((shape, place)) = map.place_of(key) {
-                let known = u64::from(shape) | u64::from(place) << 32;
+                let known = match before {
+                    // A key that was not there before leads to another shape.
+                    Some(before) if before != shape => {
+                        u64::from(before) | u64::from(shape) << 32 | fast::LEADS_ON
+                    }
+                    _ => u64::from(shape) | u64::from(place) << 32,
+                };
                 self.culprit.plus(1).remember(known);
             }
             self.at.pc = self.at.pc.plus(1);

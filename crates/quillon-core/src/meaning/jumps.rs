@@ -1,22 +1,23 @@
 //! Jumps that no landing can catch: found when the definition is read, over all forms that
 //! a form can stand in.
 
-use std::collections::BTreeSet;
+use std::rc::Rc;
 
 use rustc_hash::FxHashMap;
 
-use crate::definition::{Definition, Form, Name, Template, TemplateKind as T, Thing};
+use crate::definition::{Definition, Form, Name, Template, TemplateKind as T};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 
-/// The landings around something.
-type Landings<'a> = BTreeSet<&'a str>;
+/// The landings around something: a bit for each name.
+type Landings = u128;
 
-/// Stands for any landing: what is around something is not known yet.
-const ANY: &str = "";
+/// Stands for any landing: what is around something is not known yet. So do names of which
+/// there are too many for bits of their own.
+const ANY: Landings = 1 << 127;
 
 /// Every jump whose landing is in no form that can be around it.
 pub(super) fn stray_jumps(definition: &Definition) -> Vec<Diagnostic> {
-    let mut all = Landings::new();
+    let mut all = Vec::new();
     let templates = definition
         .forms
         .iter()
@@ -27,7 +28,9 @@ pub(super) fn stray_jumps(definition: &Definition) -> Vec<Diagnostic> {
         .for_each(|means| landings_in(means, &mut all));
     let mut survey = Survey {
         definition,
-        around: vec![Landings::new(); definition.forms.len()],
+        bits: (0..).zip(&all).map(|(bit, name)| (*name, bit)).collect(),
+        fields: fields(definition),
+        around: vec![0; definition.forms.len()],
         changed: true,
         stray: Vec::new(),
     };
@@ -58,77 +61,103 @@ pub(super) fn stray_jumps(definition: &Definition) -> Vec<Diagnostic> {
         .collect()
 }
 
-fn landings_in<'a>(template: &'a Template, out: &mut Landings<'a>) {
-    if let T::Landing(name, _) = &template.kind {
-        out.insert(&name.text);
+fn landings_in<'a>(template: &'a Template, out: &mut Vec<&'a str>) {
+    if let T::Landing(name, _) = &template.kind
+        && !out.contains(&name.text.as_str())
+    {
+        out.push(&name.text);
     }
     template.each_part(&mut |part| landings_in(part, out));
 }
 
+/// Forms, by their indexes in the definition.
+type Forms = Rc<[usize]>;
+
+/// The forms that each field of each form can be.
+fn fields(definition: &Definition) -> Vec<Vec<Forms>> {
+    let forms = definition.forms.iter();
+    let index: FxHashMap<*const Form, usize> = forms
+        .enumerate()
+        .map(|(index, form)| (std::ptr::from_ref(form), index))
+        .collect();
+    let of_form = |form: &Form| {
+        let fields = form.fields.iter();
+        let of_field = |things| {
+            let forms = definition.forms_of(things).into_iter();
+            let known = |form: &Form| index.get(&std::ptr::from_ref(form)).copied();
+            forms.filter_map(known).collect()
+        };
+        fields.map(|field| of_field(&field.things)).collect()
+    };
+    definition.forms.iter().map(of_form).collect()
+}
+
 struct Survey<'a> {
     definition: &'a Definition,
+    /// The bit of each landing.
+    bits: FxHashMap<&'a str, u32>,
+    fields: Vec<Vec<Forms>>,
     /// The landings that can be around each form.
-    around: Vec<Landings<'a>>,
+    around: Vec<Landings>,
     changed: bool,
     /// Jumps without a landing, as far as is known now.
     stray: Vec<(&'a Form, &'a Name)>,
 }
 
 /// Children that a meaning has a name for.
-type Children<'a> = FxHashMap<&'a str, Vec<&'a Form>>;
+type Children<'a> = FxHashMap<&'a str, Forms>;
 
 impl<'a> Survey<'a> {
+    fn landing(&self, name: &str) -> Landings {
+        match self.bits.get(name) {
+            Some(bit) if *bit < 127 => 1 << bit,
+            Some(_) => ANY,
+            None => 0,
+        }
+    }
+
     fn form(&mut self, index: usize) {
         let form = &self.definition.forms[index];
-        let around = self.around[index].clone();
+        let around = self.around[index];
         match &form.means {
             Some(means) if form.sugar.is_none() => {
-                self.template(form, means, &around, &mut Children::default());
+                self.template(index, means, around, &mut Children::default());
             }
             // Where its fields will be run is not known yet: anything can be around them.
             _ => {
-                let fields = form.fields.iter();
-                let inner: Vec<&Form> = fields
-                    .flat_map(|f| self.definition.forms_of(&f.things))
-                    .collect();
-                self.run(&inner, &Landings::from([ANY]));
+                for field in 0..form.fields.len() {
+                    let forms = Rc::clone(&self.fields[index][field]);
+                    self.run(&forms, ANY);
+                }
             }
         }
     }
 
     /// The forms are run with these landings around them.
-    fn run(&mut self, forms: &[&'a Form], around: &Landings<'a>) {
-        for form in forms {
-            let index = self
-                .definition
-                .forms
-                .iter()
-                .position(|f| std::ptr::eq(f, *form));
-            let Some(known) = index.map(|index| &mut self.around[index]) else {
-                continue;
-            };
-            let before = known.len();
-            known.extend(around);
-            self.changed |= known.len() > before;
+    fn run(&mut self, forms: &[usize], around: Landings) {
+        for &form in forms {
+            let known = &mut self.around[form];
+            self.changed |= *known | around != *known;
+            *known |= around;
         }
     }
 
     /// The forms that a name of a meaning can stand for.
-    fn forms(&self, form: &'a Form, name: &str, children: &Children<'a>) -> Vec<&'a Form> {
+    fn forms(&self, form: usize, name: &str, children: &Children<'a>) -> Forms {
         if let Some(children) = children.get(name) {
-            return children.clone();
+            return Rc::clone(children);
         }
-        match form.field_index(name) {
-            Some(index) => self.definition.forms_of(&form.fields[index].things),
-            None => Vec::new(),
+        match self.definition.forms[form].field_index(name) {
+            Some(field) => Rc::clone(&self.fields[form][field]),
+            None => Forms::from([]),
         }
     }
 
     fn template(
         &mut self,
-        form: &'a Form,
+        form: usize,
         template: &'a Template,
-        around: &Landings<'a>,
+        around: Landings,
         children: &mut Children<'a>,
     ) {
         match &template.kind {
@@ -139,13 +168,12 @@ impl<'a> Survey<'a> {
                 self.template(form, value, around, children);
             }
             T::Member(owner, field) => {
-                let owners = self.forms(form, &owner.text, children);
-                let things: Vec<&[Thing]> = owners
-                    .iter()
-                    .filter_map(|o| Some(&o.fields[o.field_index(&field.text)?].things[..]))
-                    .collect();
-                for things in things {
-                    self.run(&self.definition.forms_of(things), around);
+                for &owner in &*self.forms(form, &owner.text, children) {
+                    let index = self.definition.forms[owner].field_index(&field.text);
+                    if let Some(index) = index {
+                        let forms = Rc::clone(&self.fields[owner][index]);
+                        self.run(&forms, around);
+                    }
                 }
             }
             T::Each(name, list, body) => {
@@ -161,14 +189,13 @@ impl<'a> Survey<'a> {
                 children.extend(before.map(|before| (name.text.as_str(), before)));
             }
             T::Landing(name, body) => {
-                let mut around = around.clone();
-                around.insert(&name.text);
-                self.template(form, body, &around, children);
+                let inner = around | self.landing(&name.text);
+                self.template(form, body, inner, children);
             }
-            T::Function(_, body) => self.template(form, body, &Landings::new(), children),
+            T::Function(_, body) => self.template(form, body, 0, children),
             T::Jump(name, value) => {
-                if !around.contains(name.text.as_str()) && !around.contains(ANY) {
-                    self.stray.push((form, name));
+                if around & (self.landing(&name.text) | ANY) == 0 {
+                    self.stray.push((&self.definition.forms[form], name));
                 }
                 if let Some(value) = value {
                     self.template(form, value, around, children);

@@ -172,7 +172,7 @@ impl Count<'_> {
                 forms.entry(form.to_owned()).or_default().add(*cost);
             }
             all.add(whole);
-            functions.entry(self.name(counted)).or_default().add(whole);
+            functions.entry(Self::name(counted)).or_default().add(whole);
         }
         let line = |(line, cost): (u32, Cost)| {
             let text = self.source.slice(self.source.line_span(line)).trim_end();
@@ -193,7 +193,8 @@ impl Count<'_> {
         }
     }
 
-    fn name(&self, counted: &Counted) -> String {
+    /// What a function is called.
+    fn name(counted: &Counted) -> String {
         let function = &counted.function;
         if let Some(name) = &function.name {
             return name.to_string();
@@ -208,7 +209,7 @@ impl Count<'_> {
 
     fn flame(&self, name: &str, calls: &Calls, probe: &Probe) -> Flame {
         let inner = calls.inner.iter().map(|call| {
-            let name = self.name(&probe.functions[call.function]);
+            let name = Self::name(&probe.functions[call.function]);
             self.flame(&name, call, probe)
         });
         let inner: Vec<Flame> = inner.collect();

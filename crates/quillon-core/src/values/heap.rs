@@ -61,6 +61,8 @@ pub(crate) struct Heap {
     made: Cell<usize>,
     /// Bytes made before.
     made_before: Cell<u64>,
+    /// Bytes that there may be in all.
+    most: Cell<usize>,
     enough: Cell<usize>,
     /// How many chances to collect are all taken.
     stress: Cell<u32>,
@@ -102,6 +104,7 @@ impl Heap {
             lived: Cell::new(0),
             made: Cell::new(0),
             made_before: Cell::new(0),
+            most: Cell::new(usize::MAX),
             enough: Cell::new(LEAST),
             stress: Cell::new(0),
         });
@@ -160,6 +163,23 @@ impl Heap {
         self.made_before.get() + self.made.get() as u64
     }
 
+    /// How many bytes may be made when so many are in use: as many again, but not more than
+    /// there may be.
+    fn room_after(&self, lived: usize) -> usize {
+        let left = self.most.get().saturating_sub(lived).saturating_add(1);
+        lived.max(LEAST).min(left)
+    }
+
+    /// Makes so many bytes all that there may be: it is time for a collection before there are
+    /// more.
+    pub fn set_most(&self, most: Option<u64>) {
+        let most = most.and_then(|most| usize::try_from(most).ok());
+        self.most.set(most.unwrap_or(usize::MAX));
+        if self.stress.get() == 0 {
+            self.enough.set(self.room_after(self.lived.get()));
+        }
+    }
+
     /// Whether it is time for a collection.
     #[inline]
     pub fn is_full(&self) -> bool {
@@ -200,7 +220,7 @@ impl Heap {
         let stress = self.stress.get();
         self.stress.set(stress.saturating_sub(1));
         self.enough.set(match stress {
-            0 => lived.max(LEAST),
+            0 => self.room_after(lived),
             _ => 0,
         });
     }
@@ -242,13 +262,19 @@ impl Heap {
         self.known_shapes.borrow()[0]
     }
 
+    /// The shape of a number, if there is one.
+    #[inline]
+    pub fn shape(&self, number: u32) -> Option<Ref<Shape>> {
+        self.known_shapes.borrow().get(number as usize).copied()
+    }
+
     /// A shape of its own, unless there are too many.
     pub fn add_shape(&self, keys: Vec<Ref<Text>>) -> Option<Ref<Shape>> {
         let mut known = self.known_shapes.borrow_mut();
         if known.len() >= MOST_SHAPES {
             return None;
         }
-        let shape = Shape::with(known.len() as u32 + 1, keys);
+        let shape = Shape::with(known.len() as u32, keys);
         let shape = self.shapes.allocate(shape);
         known.push(shape);
         Some(shape)

@@ -29,7 +29,7 @@ enum Entries {
 /// Which keys the maps of a kind have.
 #[derive(Debug, Default)]
 pub(crate) struct Shape {
-    /// Tells it from others; never 0, which no map in a row has.
+    /// Tells it from others; 0 has no keys.
     pub number: u32,
     keys: Vec<Ref<Text>>,
     /// The shapes with one key more.
@@ -38,6 +38,9 @@ pub(crate) struct Shape {
 
 /// Most keys of a map in a row: more are found faster in a table.
 const LONGEST_ROW: usize = 24;
+
+/// So many values a row has room for at first.
+const FIRST_ROW: usize = 4;
 
 /// Most ways to go on from one shape: with more, the keys are rather data.
 const MOST_WAYS: usize = 64;
@@ -179,6 +182,38 @@ impl Map {
         }
     }
 
+    /// The number of its shape; that of no keys for an empty map, and nothing for a table.
+    pub fn shape(&self) -> Option<u32> {
+        match &*self.0.borrow() {
+            Entries::Empty => Some(0),
+            Entries::Row(shape, _) => Some(shape.number),
+            Entries::Table(_) => None,
+        }
+    }
+
+    /// Adds a value at the end of the row, if the map has a shape of that number; it has the
+    /// next one then. Whether that could be done without more room.
+    #[inline]
+    pub fn put_at_end(&self, number: u32, next: Ref<Shape>, value: Value) -> bool {
+        let mut entries = self.0.borrow_mut();
+        if number == 0 && matches!(*entries, Entries::Empty) {
+            let mut values = Vec::with_capacity(FIRST_ROW);
+            values.push(value);
+            *entries = Entries::Row(next, values);
+            return true;
+        }
+        match &mut *entries {
+            Entries::Row(shape, values)
+                if shape.number == number && values.len() < values.capacity() =>
+            {
+                values.push(value);
+                *shape = next;
+                true
+            }
+            _ => false,
+        }
+    }
+
     /// The value at a place of the row, if the map has a shape of that number.
     #[inline]
     pub fn at_place(&self, number: u32, place: u32) -> Option<Value> {
@@ -213,7 +248,7 @@ const ENTRY: usize = size_of::<(Key, Value)>() + 2 * size_of::<usize>();
 
 fn push(values: &mut Vec<Value>, value: Value) {
     if values.len() == values.capacity() {
-        let more = if values.is_empty() { 4 } else { values.len() };
+        let more = values.len().max(FIRST_ROW);
         values.reserve_exact(more);
         Heap::with(|heap| heap.count(more * size_of::<Value>()));
     }

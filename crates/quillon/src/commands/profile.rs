@@ -58,9 +58,10 @@ fn one(
             Ok(time(&mut session, source, reading, &mut host))
         };
         let machine = timed(Engine::Machine)?;
-        let walker = match args.no_walk {
-            true => None,
-            false => Some(timed(Engine::Walk)?),
+        let walker = if args.no_walk {
+            None
+        } else {
+            Some(timed(Engine::Walk)?)
         };
         profile.timed(machine, walker);
     }
