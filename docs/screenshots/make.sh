@@ -55,7 +55,51 @@ environments() {
   (cd "$work/towpath" && quillon scopes --as svg programs/flight.tow) | rsvg-convert -o "$out/$1.png"
 }
 
+# flame NAME: the calls of a busy program as a picture.
+flame() {
+  [[ ${#wanted[@]} -eq 0 || " ${wanted[*]} " == *" $1 "* ]] || return 0
+  (cd "$work/towpath" && quillon profile --as flame --no-walk busy.tow </dev/null) |
+    rsvg-convert -o "$out/$1.png"
+}
+
 wanted=("$@")
+cat >"$work/towpath/busy.tow" <<'PROGRAM'
+~ A long day at the flight: boats of all draughts, put in order, and their tolls.
+let seed be 7
+way draught() {
+  change seed to (seed * 1103515245 + 12345) % 2147483648
+  answer seed % 1000
+}
+way sort(boats, low, high) {
+  when low >= high { answer nothing }
+  let middle be boats#((low + high) // 2)
+  let i be low
+  let j be high
+  while i <= j {
+    while boats#i < middle { change i to i + 1 }
+    while boats#j > middle { change j to j - 1 }
+    when i <= j {
+      let held be boats#i
+      change boats#i to boats#j
+      change boats#j to held
+      change i to i + 1
+      change j to j - 1
+    }
+  }
+  do sort(boats, low, j)
+  do sort(boats, i, high)
+}
+way toll(tons) {
+  when tons < 10 { answer 5 }
+  answer toll(tons // 2) + toll(tons // 3)
+}
+let boats be []
+count n from 1 to 4000 { do add(boats, draught()) }
+do sort(boats, 1, 4000)
+let sum be 0
+each boat in boats { change sum to sum + toll(boat) }
+say sum
+PROGRAM
 cat >"$work/towpath/wrong.tow" <<'PROGRAM'
 let levels be [3, 5, 2]
 way lift(level {
@@ -89,6 +133,9 @@ shot scopes 'quillon scopes programs/filling.tow; quillon scopes --as table --te
 shot run 'quillon run programs/tolls.tow programs/filling.tow programs/flight.tow'
 shot errors 'quillon run wrong.tow; quillon run unbound.tow; quillon run fails.tow'
 shot trace 'quillon trace programs/filling.tow --fold 6 --to 60'
+shot code 'quillon code --lines --text "way toll(tons) { when tons > 20 { answer tons * 3 } answer tons } say toll(24) + toll(12)"'
+shot profile 'quillon --color always profile busy.tow </dev/null | head -41'
+flame flame
 shot explain 'quillon explain programs/flight.tow:15:39; quillon scopes --as table programs/filling.tow | head -24'
 shot test 'mv other.quillon.txt towpath.quillon; quillon test'
 (cd "$work" && rm -rf towpath && quillon demo --save towpath >/dev/null)

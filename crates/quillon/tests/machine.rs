@@ -19,7 +19,7 @@ fn code_lists_functions_with_labels_names_and_sizes() {
     ran.ends_with(0)
         .shows("the program   ")
         .shows("function 1 toll(tons)   ")
-        .shows("jump_greater_integer  r0:tons, 20, → L1, false")
+        .shows("jump_greater_integer  r0:tons, 20, → L1, if false")
         .shows("multiply_integer")
         .shows("2 functions, ");
     let ran = folder.quillon(&["code", "--lines", "tolls.tow"]);

@@ -215,6 +215,22 @@ instructions! {
     Finish "finish" [None Read None None] "after a cleanup: goes on failing if a is a failure";
 }
 
+impl Op {
+    /// Whether it never goes on with the instruction after it.
+    pub fn never_goes_on(self) -> bool {
+        matches!(
+            self,
+            Op::Jump
+                | Op::Return
+                | Op::ReturnNothing
+                | Op::TailCall
+                | Op::Fault
+                | Op::Raise
+                | Op::NoMatch
+        )
+    }
+}
+
 /// An instruction: a word of eight bytes, from the lowest the operation, `x`, and `a`, `b`
 /// and `c` of two bytes each.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, serde::Serialize, serde::Deserialize)]

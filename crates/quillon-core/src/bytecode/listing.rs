@@ -265,7 +265,9 @@ impl Lister<'_> {
                 Op::AddInteger | Op::AddConstant | Op::MultiplyInteger | Op::MultiplyConstant => {
                     return (number == 1).then(|| "the literal first".to_owned());
                 }
-                _ => (number == 1).to_string(),
+                Op::Truth => (number == 1).to_string(),
+                _ if number == 1 => "if true".to_owned(),
+                _ => "if false".to_owned(),
             },
             Role::Base => format!("from {number}"),
             Role::Kind => ValueKind::ALL

@@ -228,24 +228,10 @@ impl Checker<'_> {
                     Err("is not followed by what belongs to it")
                 }
             }
-            _ if ends(op) || self.is_start(after) => Ok(()),
+            _ if op.never_goes_on() || self.is_start(after) => Ok(()),
             _ => Err("runs past the end of the code"),
         }
     }
-}
-
-/// Whether an instruction never goes on with the next.
-fn ends(op: Op) -> bool {
-    matches!(
-        op,
-        Op::Jump
-            | Op::Return
-            | Op::ReturnNothing
-            | Op::TailCall
-            | Op::Fault
-            | Op::Raise
-            | Op::NoMatch
-    )
 }
 
 /// Whether an operation is carried out by instructions of its own only.

@@ -28,19 +28,21 @@ impl Classes {
         }
         starts.sort_unstable();
         starts.dedup();
-        let mut memberships: Vec<Vec<u64>> = vec![vec![0; sets.len().div_ceil(64)]; starts.len()];
+        // A row of bits for each start: which sets have the stretch that begins there.
+        let words = sets.len().div_ceil(64).max(1);
+        let mut memberships: Vec<u64> = vec![0; words * starts.len()];
         for (index, set) in sets.iter().enumerate() {
             for &(low, high) in set.ranges() {
                 let first = starts.partition_point(|&s| s < low);
                 let last = starts.partition_point(|&s| s <= high);
-                for membership in &mut memberships[first..last] {
+                for membership in memberships[first * words..last * words].chunks_mut(words) {
                     membership[index / 64] |= 1 << (index % 64);
                 }
             }
         }
         let mut known: FxHashMap<&[u64], u8> = FxHashMap::default();
         let mut of_start = Vec::with_capacity(starts.len());
-        for membership in &memberships {
+        for membership in memberships.chunks(words) {
             let next = known.len();
             let class = *known.entry(membership).or_insert(u8::try_from(next).ok()?);
             of_start.push(class);

@@ -87,6 +87,12 @@ impl Tables {
                 }
             }
             for terminal in 0..terminals as u16 {
+                let mut sets = lookaheads[index].iter();
+                let shift = shifts[terminal as usize];
+                if shift.is_none() && !sets.any(|(_, set)| set.contains(terminal)) {
+                    // An error, which the table begins with.
+                    continue;
+                }
                 let reduces = lookaheads[index]
                     .iter()
                     .filter(|(_, set)| set.contains(terminal))
@@ -99,7 +105,7 @@ impl Tables {
                     state,
                     terminal,
                 };
-                let (actions, unchained) = cell.settle(shifts[terminal as usize], reduces);
+                let (actions, unchained) = cell.settle(shift, reduces);
                 if unchained {
                     tables.unchained.insert((index as u32, terminal));
                 }

@@ -189,7 +189,7 @@ impl Count<'_> {
             lines: lines.into_iter().map(line).collect(),
             forms: dearest(forms),
             functions: dearest(functions),
-            flame: self.flame("all", &probe.calls, probe),
+            flame: Self::flame("all", &probe.calls, probe),
         }
     }
 
@@ -207,10 +207,10 @@ impl Count<'_> {
         format!("function on line {}", function.source.line_of(start))
     }
 
-    fn flame(&self, name: &str, calls: &Calls, probe: &Probe) -> Flame {
+    fn flame(name: &str, calls: &Calls, probe: &Probe) -> Flame {
         let inner = calls.inner.iter().map(|call| {
             let name = Self::name(&probe.functions[call.function]);
-            self.flame(&name, call, probe)
+            Self::flame(&name, call, probe)
         });
         let inner: Vec<Flame> = inner.collect();
         let inside: f64 = inner.iter().map(|flame| flame.seconds).sum();

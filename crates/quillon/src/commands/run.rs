@@ -33,7 +33,8 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
             &What::Text(given_text(text), Reading::Entry),
         );
     }
-    let mut languages = Languages::default();
+    // The process ends after this, and gives its memory back as a whole.
+    let mut languages = std::mem::ManuallyDrop::new(Languages::default());
     let mut exit = Exit::Done;
     for path in &args.programs {
         exit = exit.and(match file(args, &mut languages, path) {

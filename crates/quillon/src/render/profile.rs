@@ -14,10 +14,11 @@ pub fn shown(profile: &Profile) -> Vec<String> {
     let mut out = summary(profile);
     out.push(String::new());
     out.push(paint(HEADING, "by line"));
-    let [headings @ .., last] = HEADINGS;
-    let by_line = [&headings[..], &["line", last]].concat();
     let rows: Vec<Vec<Cell>> = profile.lines.iter().map(|s| row(s, profile)).collect();
-    out.extend(table(&by_line, &rows));
+    out.extend(table(
+        &["time", "", "instructions", "made", "bytes", "line", ""],
+        &rows,
+    ));
     for (heading, shares) in [
         ("by form", &profile.forms),
         ("by function", &profile.functions),
@@ -25,7 +26,10 @@ pub fn shown(profile: &Profile) -> Vec<String> {
         out.push(String::new());
         out.push(paint(HEADING, heading));
         let rows: Vec<Vec<Cell>> = shares.iter().take(MOST).map(|s| row(s, profile)).collect();
-        out.extend(table(&HEADINGS, &rows));
+        out.extend(table(
+            &["time", "", "", "instructions", "made", "bytes"],
+            &rows,
+        ));
         if shares.len() > MOST {
             out.push(paint(
                 QUIET,
@@ -35,8 +39,6 @@ pub fn shown(profile: &Profile) -> Vec<String> {
     }
     out
 }
-
-const HEADINGS: [&str; 6] = ["time", "", "instructions", "made", "bytes", ""];
 
 fn summary(profile: &Profile) -> Vec<String> {
     let mut out = vec![format!(
@@ -72,17 +74,28 @@ fn row(share: &Share, profile: &Profile) -> Vec<Cell> {
     } else {
         bytes(share.bytes)
     };
+    let name = Cell::new(share.name.clone(), plain);
     let mut cells = vec![
         Cell::right(format!("{:.1} %", part * 100.0), VALUE),
         Cell::new(bar(part), FORM),
+    ];
+    let costs = [
         Cell::right(count(share.instructions), plain),
         Cell::right(count(share.allocations), plain),
         Cell::right(made, plain),
     ];
-    if let Some(line) = share.line {
-        cells.push(Cell::right(line.to_string(), QUIET));
+    match share.line {
+        // The text of a line is long, and stands last.
+        Some(line) => {
+            cells.extend(costs);
+            cells.push(Cell::right(line.to_string(), QUIET));
+            cells.push(name);
+        }
+        None => {
+            cells.push(name);
+            cells.extend(costs);
+        }
     }
-    cells.push(Cell::new(share.name.clone(), plain));
     cells
 }
 

@@ -83,7 +83,7 @@ fn as_text(core: &Part) -> Option<&Part> {
     }
 }
 
-impl Builder<'_> {
+impl Builder<'_, '_> {
     /// An operator on two values.
     pub(super) fn binary(
         &mut self,

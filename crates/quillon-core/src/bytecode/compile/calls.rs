@@ -18,7 +18,7 @@ const DEEPEST: usize = 6;
 /// Most arguments of a call.
 const MOST_ARGUMENTS: usize = 255;
 
-impl Builder<'_> {
+impl Builder<'_, '_> {
     /// Makes a function. `itself` is the slot that it is put into right away.
     pub(super) fn make_function(
         &mut self,
@@ -100,11 +100,15 @@ impl Builder<'_> {
     }
 
     /// The ready-made function that is called, if it can be filled in.
-    fn filled_in(&self, callee: &Core, args: &[Part]) -> Option<(Rc<FunctionCore>, Rc<Facts>)> {
+    fn filled_in(&mut self, callee: &Core, args: &[Part]) -> Option<(Rc<FunctionCore>, Rc<Facts>)> {
         let K::Read(Variable::ReadyMade(index), _) = callee.kind else {
             return None;
         };
-        let (function, facts) = self.shared.ready_made.get(index as usize)?.as_ref()?;
+        let index = index as usize;
+        let function = self.shared.ready_made.get(index)?.as_ref()?;
+        let writers = &mut self.shared.writers;
+        let facts = self.shared.facts[index]
+            .get_or_insert_with(|| Rc::new(super::facts::study(function, writers)));
         let fits = function.params.len() == args.len() && !function.rest;
         let small = facts.size <= FILLED_IN && facts.is_plain && self.scopes.len() < DEEPEST;
         let params = function.params.iter();

@@ -52,7 +52,7 @@ fn comparison(operator: B) -> Option<([Op; 3], bool)> {
     })
 }
 
-impl Builder<'_> {
+impl Builder<'_, '_> {
     /// Jumps to a mark if a piece of Core gives this truth value, and goes on otherwise.
     pub(super) fn branch(&mut self, core: &Core, on: bool, to: Mark) {
         let top = self.top;

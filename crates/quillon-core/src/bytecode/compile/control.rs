@@ -9,7 +9,7 @@ use crate::bytecode::unit::{Handler, Purpose};
 use crate::definition::Literal;
 use crate::meaning::{ArmCore, Core, CoreKind as K, Label, Part, Variable};
 
-impl Builder<'_> {
+impl Builder<'_, '_> {
     pub(super) fn sequence(&mut self, core: &Core, parts: &[Part], want: Want) {
         let Some((last, first)) = parts.split_last() else {
             self.give_nothing(core, want);
@@ -55,7 +55,7 @@ impl Builder<'_> {
         self.branch(test, false, otherwise);
         self.generate(yes, want);
         let is_empty = want == Want::Effect && matches!(no.kind, K::Literal(_));
-        if !is_empty && want != Want::Tail {
+        if !is_empty && want != Want::Tail && !self.is_unreachable() {
             self.jump(end, site);
         }
         self.here(otherwise);
@@ -270,6 +270,7 @@ impl Builder<'_> {
 
     /// What is caught in a stretch of code goes on here.
     fn catch(&mut self, start: u32, end: u32, register: Register, purpose: Purpose) {
+        self.reached();
         if start < end {
             self.handlers.push(Handler {
                 start,

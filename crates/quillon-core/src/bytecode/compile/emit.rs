@@ -16,7 +16,7 @@ pub(super) struct Patch {
     mark: Mark,
 }
 
-impl Builder<'_> {
+impl Builder<'_, '_> {
     /// Puts an instruction at the end; where it is.
     pub(super) fn emit(&mut self, op: Op, x: u8, a: u16, b: u16, c: u16, site: u32) -> usize {
         self.code.push(Instruction::new(op, x, a, b, c));
@@ -46,6 +46,18 @@ impl Builder<'_> {
     /// A place is here.
     pub(super) fn here(&mut self, mark: Mark) {
         self.marks[mark] = Some(self.code.len() as u32);
+        self.reached();
+    }
+
+    /// What comes here is reached in some other way than from the instruction before.
+    pub(super) fn reached(&mut self) {
+        self.reached_at = self.code.len();
+    }
+
+    /// Whether nothing that comes here is ever carried out.
+    pub(super) fn is_unreachable(&self) -> bool {
+        let last = self.code.last().and_then(|word| word.op());
+        self.reached_at != self.code.len() && last.is_some_and(Op::never_goes_on)
     }
 
     /// The instruction put last jumps to a place.

@@ -40,23 +40,19 @@ pub(crate) fn compile(
     program: &Rc<FunctionCore>,
     ready_made: &ReadyMade,
 ) -> Result<Function, Box<Problem>> {
-    let mut writers = Writers::default();
-    let ready_made = ready_made
-        .iter()
-        .map(|function| {
-            let function = function.as_ref()?;
-            let facts = study(function, &mut writers);
-            Some((Rc::clone(function), Rc::new(facts)))
-        })
-        .collect();
     let mut shared = Shared {
         ready_made,
-        writers,
+        facts: vec![None; ready_made.len()],
+        writers: Writers::default(),
         too_large: None,
     };
     let function = Builder::function(program, &mut shared, Vec::new(), true);
     match shared.too_large {
-        None => Ok(function),
+        None => {
+            // What runs without having been kept is not verified each time.
+            debug_assert_eq!(super::verify(&function), Ok(()));
+            Ok(function)
+        }
         Some(what) => {
             let message = format!("this program is too large for the machine: {what}");
             let problem = Problem::new(Culprit::Whole, codes::RUN_SIZE, message);
@@ -66,8 +62,10 @@ pub(crate) fn compile(
 }
 
 /// What all functions of a program share while they are compiled.
-struct Shared {
-    ready_made: Vec<Option<(Rc<FunctionCore>, Rc<Facts>)>>,
+struct Shared<'r> {
+    ready_made: &'r ReadyMade,
+    /// What is known of the ready-made functions that have been asked about.
+    facts: Vec<Option<Rc<Facts>>>,
     writers: Writers,
     /// What is too large, if something is.
     too_large: Option<String>,
@@ -142,8 +140,8 @@ struct Cleanup {
 }
 
 /// A function under construction.
-struct Builder<'s> {
-    shared: &'s mut Shared,
+struct Builder<'s, 'r> {
+    shared: &'s mut Shared<'r>,
     scopes: Vec<Scope>,
     capturing: Vec<Capturing>,
     code: Vec<Instruction>,
@@ -157,6 +155,8 @@ struct Builder<'s> {
     locals: Vec<Local>,
     marks: Vec<Option<u32>>,
     patches: Vec<Patch>,
+    /// Where code was last that is reached in some other way than from before.
+    reached_at: usize,
     landings: Vec<Landing>,
     cleanups: Vec<Cleanup>,
     /// How many things are around inside which no call is a tail call, beside cleanups.
@@ -166,11 +166,11 @@ struct Builder<'s> {
     most: usize,
 }
 
-impl Builder<'_> {
+impl Builder<'_, '_> {
     /// Compiles a function.
     fn function(
         core: &Rc<FunctionCore>,
-        shared: &mut Shared,
+        shared: &mut Shared<'_>,
         capturing: Vec<Capturing>,
         is_program: bool,
     ) -> Function {
@@ -195,6 +195,7 @@ impl Builder<'_> {
             locals: Vec::new(),
             marks: Vec::new(),
             patches: Vec::new(),
+            reached_at: 0,
             landings: Vec::new(),
             cleanups: Vec::new(),
             // A program is called by nothing, so that nothing takes its place.

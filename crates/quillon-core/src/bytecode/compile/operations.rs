@@ -23,7 +23,7 @@ pub(super) struct Tried {
     rest: Vec<Register>,
 }
 
-impl Builder<'_> {
+impl Builder<'_, '_> {
     /// Carries out an operation; its value goes into a register, if it is wanted.
     pub(super) fn apply(
         &mut self,
@@ -322,6 +322,8 @@ impl Builder<'_> {
             }
         }
         self.jump(end, site);
+        // Where it cannot be done, the jump is passed over.
+        self.reached();
         self.top = top;
     }
 }

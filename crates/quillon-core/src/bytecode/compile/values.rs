@@ -11,9 +11,12 @@ use crate::meaning::{Core, CoreKind as K, Part, Variable};
 /// assumed.
 const LOOKED_THROUGH: usize = 60;
 
-impl Builder<'_> {
+impl Builder<'_, '_> {
     /// Compiles a piece of Core; its value goes where it is wanted.
     pub(super) fn generate(&mut self, core: &Core, want: Want) {
+        if self.is_unreachable() {
+            return;
+        }
         match &core.kind {
             K::Mark(_, body) => self.generate(body, want),
             K::Sequence(parts) => self.sequence(core, parts, want),
