@@ -22,7 +22,8 @@ pub fn verify(program: &Function) -> Result<(), String> {
     within(program, None, 0)
 }
 
-fn within(function: &Function, around: Option<&Function>, depth: usize) -> Result<(), String> {
+/// Checks a function in another one, or one that a program is not asked to be.
+pub(super) fn within(function: &Function, around: Option<&Function>, depth: usize) -> Result<(), String> {
     if depth > DEEPEST {
         return Err("functions are one inside the other too deeply".to_owned());
     }

@@ -46,11 +46,11 @@ pub(crate) fn compile(
         writers: Writers::default(),
         too_large: None,
     };
-    let function = Builder::function(program, &mut shared, Vec::new(), true);
+    let function = Builder::function(program, &mut shared, Vec::new(), !program.ready_made);
     match shared.too_large {
         None => {
             // What runs without having been kept is not verified each time.
-            debug_assert_eq!(super::verify(&function), Ok(()));
+            debug_assert_eq!(super::verify::within(&function, None, 0), Ok(()));
             Ok(function)
         }
         Some(what) => {
