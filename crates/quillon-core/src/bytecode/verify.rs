@@ -23,7 +23,11 @@ pub fn verify(program: &Function) -> Result<(), String> {
 }
 
 /// Checks a function in another one, or one that a program is not asked to be.
-pub(super) fn within(function: &Function, around: Option<&Function>, depth: usize) -> Result<(), String> {
+pub(super) fn within(
+    function: &Function,
+    around: Option<&Function>,
+    depth: usize,
+) -> Result<(), String> {
     if depth > DEEPEST {
         return Err("functions are one inside the other too deeply".to_owned());
     }
