@@ -84,17 +84,14 @@ fn row(share: &Share, profile: &Profile) -> Vec<Cell> {
         Cell::right(count(share.allocations), plain),
         Cell::right(made, plain),
     ];
-    match share.line {
+    if let Some(line) = share.line {
         // The text of a line is long, and stands last.
-        Some(line) => {
-            cells.extend(costs);
-            cells.push(Cell::right(line.to_string(), QUIET));
-            cells.push(name);
-        }
-        None => {
-            cells.push(name);
-            cells.extend(costs);
-        }
+        cells.extend(costs);
+        cells.push(Cell::right(line.to_string(), QUIET));
+        cells.push(name);
+    } else {
+        cells.push(name);
+        cells.extend(costs);
     }
     cells
 }
