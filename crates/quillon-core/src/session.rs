@@ -131,11 +131,7 @@ impl<'l> Session<'l> {
     ) -> Result<Value, Box<Failure>> {
         let language = self.language;
         let compile = |source: &Arc<SourceText>| language.module(source);
-        let world = World {
-            host,
-            compile: &compile,
-            watcher: None,
-        };
+        let world = World::new(host, &compile);
         let heap = Rc::clone(&self.memory.heap);
         let _entered = heap.enter();
         let closure = self.closure(core)?;
@@ -203,11 +199,7 @@ impl<'l> Session<'l> {
         let args = args.iter().map(|arg| arg.on(&heap)).collect();
         let language = self.language;
         let compile = |source: &Arc<SourceText>| language.module(source);
-        let world = World {
-            host,
-            compile: &compile,
-            watcher: None,
-        };
+        let world = World::new(host, &compile);
         let result = self.call_closure(function, args, world);
         let mut diagnostics = Vec::new();
         let value = result.map_err(|failure| diagnostics.push(failure.diagnostic()));
@@ -284,11 +276,7 @@ impl<'l> Session<'l> {
     pub fn run_code(&mut self, code: &Rc<Function>, host: &mut dyn Host) -> Outcome<Held> {
         let language = self.language;
         let compile = |source: &Arc<SourceText>| language.module(source);
-        let world = World {
-            host,
-            compile: &compile,
-            watcher: None,
-        };
+        let world = World::new(host, &compile);
         let heap = Rc::clone(&self.memory.heap);
         let _entered = heap.enter();
         let mut diagnostics = Vec::new();

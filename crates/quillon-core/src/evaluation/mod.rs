@@ -27,11 +27,7 @@ pub fn walk(program: &Rc<FunctionCore>, limits: Limits, host: &mut dyn Host) -> 
     let mut memory = Memory::default();
     let heap = Rc::clone(&memory.heap);
     let _entered = heap.enter();
-    let world = World {
-        host,
-        compile: &|_| Err(Vec::new()),
-        watcher: None,
-    };
+    let world = World::new(host, &|_| Err(Vec::new()));
     match run(program, &mut memory, limits, world) {
         Ok(value) => Outcome {
             value: Some(Held::of(&heap, value)),

@@ -141,6 +141,18 @@ pub(crate) struct InReadyMade {
     pub param: Option<u32>,
 }
 
+/// Whether an error is that of a limit of the run.
+pub(crate) fn is_limit(code: Code) -> bool {
+    let limits = [
+        codes::RUN_STEPS,
+        codes::RUN_DEPTH,
+        codes::RUN_TIME,
+        codes::RUN_OUTPUT,
+        codes::RUN_MEMORY,
+    ];
+    limits.contains(&code)
+}
+
 /// Why a run stopped.
 #[derive(Clone, Debug)]
 pub struct Failure {
@@ -188,15 +200,7 @@ impl Failure {
 
     /// Whether `attempt` catches it: limits end the run whatever the program says.
     pub fn is_catchable(&self) -> bool {
-        let limits = [
-            codes::RUN_STEPS,
-            codes::RUN_DEPTH,
-            codes::RUN_TIME,
-            codes::RUN_OUTPUT,
-            codes::RUN_MEMORY,
-            codes::RUN_INTERRUPTED,
-        ];
-        !limits.contains(&self.code)
+        !is_limit(self.code) && self.code != codes::RUN_INTERRUPTED
     }
 
     /// What a `rescue` gets: the raised value, or a map that says what went wrong, in the

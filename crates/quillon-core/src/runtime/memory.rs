@@ -149,6 +149,17 @@ impl Memory {
     }
 }
 
+impl<'a> World<'a> {
+    /// What is around a run that nobody watches.
+    pub fn new(host: &'a mut dyn Host, compile: &'a Compile<'a>) -> World<'a> {
+        World {
+            host,
+            compile,
+            watcher: None,
+        }
+    }
+}
+
 /// What is around a run.
 pub(crate) struct World<'a> {
     /// What it can do to the outside.

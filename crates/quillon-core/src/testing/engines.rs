@@ -4,9 +4,9 @@ use std::sync::Arc;
 
 use super::{CaseResult, Difference, case_limits, give};
 use crate::definition::Example;
-use crate::diagnostic::{Diagnostic, codes};
+use crate::diagnostic::Diagnostic;
 use crate::language::{Language, Reading};
-use crate::runtime::Recorder;
+use crate::runtime::{Recorder, is_limit};
 use crate::session::{Engine, Session};
 use crate::source::SourceText;
 use crate::values::Held;
@@ -85,15 +85,8 @@ impl Ran {
 
     /// Whether a limit ended it, which each engine counts in its own way.
     fn is_cut_short(&self) -> bool {
-        let limits = [
-            codes::RUN_STEPS,
-            codes::RUN_DEPTH,
-            codes::RUN_TIME,
-            codes::RUN_OUTPUT,
-            codes::RUN_MEMORY,
-        ];
         let error = self.error.as_ref();
-        error.is_some_and(|error| limits.contains(&error.code))
+        error.is_some_and(|error| is_limit(error.code))
     }
 }
 

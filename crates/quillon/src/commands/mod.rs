@@ -298,6 +298,27 @@ fn in_asked_surface(whole: &Rc<Language>, common: &Common) -> Result<Rc<Language
     }
 }
 
+/// The one program of a command, typed or in a file, with its language.
+fn one_program(text: Option<&str>, program: Option<&Path>, common: &Common) -> Result<Input, Stop> {
+    if let Some(text) = text {
+        let whole = Rc::new(language(common.language.as_deref())?);
+        return Ok(Input {
+            language: in_asked_surface(&whole, common)?,
+            whole,
+            source: given_text(text),
+            reading: Reading::Entry,
+        });
+    }
+    let path = program.unwrap_or(Path::new("-"));
+    let known = Languages::default().of_program(common, path)?;
+    Ok(Input {
+        language: known.language,
+        whole: known.whole,
+        source: files::read(path)?,
+        reading: Reading::Program,
+    })
+}
+
 /// A program typed on the command line.
 fn given_text(text: &str) -> Arc<SourceText> {
     SourceText::new("text", text)

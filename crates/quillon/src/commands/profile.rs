@@ -1,7 +1,5 @@
 //! `quillon profile`: where a run spends its time.
 
-use std::path::Path;
-use std::rc::Rc;
 use std::sync::Arc;
 
 use quillon_core::profiling::{Profile, profile, time, to_svg};
@@ -9,29 +7,16 @@ use quillon_core::source::SourceText;
 use quillon_core::{Engine, Language, Reading};
 use serde_json::{Value, json};
 
-use super::{
-    Languages, Stop, given_text, in_asked_surface, language, print_json, print_lines, report,
-    status, with_diagnostics,
-};
+use super::{Stop, one_program, print_json, print_lines, report, status, with_diagnostics};
 use crate::args::{Format, Profile as Args, ProfileView};
 use crate::exit::Exit;
-use crate::files;
 use crate::host::{Rehearsal, watch_for_interrupts};
 use crate::render::profile as render;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     watch_for_interrupts();
-    if let Some(text) = &args.text {
-        let whole = Rc::new(language(args.common.language.as_deref())?);
-        let language = in_asked_surface(&whole, &args.common)?;
-        return one(args, &language, &given_text(text), Reading::Entry);
-    }
-    let path = args.program.as_deref().unwrap_or(Path::new("-"));
-    let language = Languages::default()
-        .of_program(&args.common, path)?
-        .language;
-    let source = files::read(path)?;
-    one(args, &language, &source, Reading::Program)
+    let input = one_program(args.text.as_deref(), args.program.as_deref(), &args.common)?;
+    one(args, &input.language, &input.source, input.reading)
 }
 
 fn one(
