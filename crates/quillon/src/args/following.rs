@@ -1,0 +1,84 @@
+//! What the commands take that follow a run.
+
+use std::path::PathBuf;
+
+use clap::{Args as ClapArgs, ValueEnum};
+
+use super::{Common, Running};
+
+/// How a profile is shown.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
+pub enum ProfileView {
+    /// Tables: by line, by form, by function
+    Table,
+    /// The calls as a picture in SVG, each as wide as its time
+    Flame,
+}
+
+/// Arguments of `profile`.
+#[derive(Debug, ClapArgs)]
+pub struct Profile {
+    /// The program's file, or - for standard input
+    #[arg(required_unless_present = "text", conflicts_with = "text")]
+    pub program: Option<PathBuf>,
+
+    /// The program itself
+    #[arg(short, long)]
+    pub text: Option<String>,
+
+    #[command(flatten)]
+    pub common: Common,
+
+    /// How to show it
+    #[arg(long = "as", value_name = "VIEW", default_value = "table")]
+    pub view: ProfileView,
+
+    /// Leave out the run by the walker, which takes many times as long
+    #[arg(long)]
+    pub no_walk: bool,
+
+    #[command(flatten)]
+    pub running: Running,
+}
+
+/// Arguments of `trace`.
+#[derive(Debug, ClapArgs)]
+pub struct Trace {
+    /// The program's file, or - for standard input
+    #[arg(required_unless_present = "text", conflicts_with = "text")]
+    pub program: Option<PathBuf>,
+
+    /// The program itself
+    #[arg(short, long)]
+    pub text: Option<String>,
+
+    #[command(flatten)]
+    pub common: Common,
+
+    /// From this step on
+    #[arg(long, value_name = "STEP")]
+    pub from: Option<u64>,
+
+    /// Up to this step
+    #[arg(long, value_name = "STEP")]
+    pub to: Option<u64>,
+
+    /// Only steps that begin on this line
+    #[arg(long)]
+    pub line: Option<u32>,
+
+    /// Only steps of this form
+    #[arg(long)]
+    pub form: Option<String>,
+
+    /// Only steps that change this variable or cell of the state
+    #[arg(long, value_name = "NAME")]
+    pub watch: Option<String>,
+
+    /// Show so many steps one inside the other, and what is further in as one
+    #[arg(long, value_name = "DEPTH")]
+    pub fold: Option<usize>,
+
+    #[command(flatten)]
+    pub running: Running,
+}
