@@ -87,17 +87,31 @@ impl Tables {
                 }
             }
             for terminal in 0..terminals as u16 {
-                let mut sets = lookaheads[index].iter();
                 let shift = shifts[terminal as usize];
-                if shift.is_none() && !sets.any(|(_, set)| set.contains(terminal)) {
-                    // An error, which the table begins with.
-                    continue;
-                }
-                let reduces = lookaheads[index]
+                let mut reducing = lookaheads[index]
                     .iter()
                     .filter(|(_, set)| set.contains(terminal))
-                    .map(|(production, _)| *production)
-                    .collect();
+                    .map(|(production, _)| *production);
+                // Most cells are empty, and most others have one action.
+                let only = match (shift, reducing.next()) {
+                    (None, None) => continue,
+                    (Some(to), None) => Ok(Action::Shift(to)),
+                    (_, Some(first)) => {
+                        let more: Vec<u32> = reducing.collect();
+                        if shift.is_none() && more.is_empty() {
+                            Ok(Action::Reduce(first))
+                        } else {
+                            Err([vec![first], more].concat())
+                        }
+                    }
+                };
+                let reduces = match only {
+                    Ok(action) => {
+                        tables.actions[index * terminals + terminal as usize] = encode(action);
+                        continue;
+                    }
+                    Err(reduces) => reduces,
+                };
                 let cell = Cell {
                     grammar,
                     first: &tables.first,
