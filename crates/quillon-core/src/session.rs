@@ -2,6 +2,7 @@
 
 use std::rc::Rc;
 use std::sync::Arc;
+use std::time::{Duration, Instant};
 
 use crate::bytecode::{self, Function};
 use crate::diagnostic::{Diagnostic, Outcome, codes};
@@ -270,6 +271,29 @@ impl<'l> Session<'l> {
             value: value.map(|value| self.held(value)),
             diagnostics,
         }
+    }
+
+    /// How long a run of a program takes, reading and compiling it apart.
+    pub(crate) fn time(
+        &mut self,
+        source: &Arc<SourceText>,
+        reading: Reading<'_>,
+        host: &mut dyn Host,
+    ) -> Duration {
+        let language = self.language;
+        let compile = |source: &Arc<SourceText>| language.module(source);
+        let world = World::new(host, &compile);
+        let heap = Rc::clone(&self.memory.heap);
+        let _entered = heap.enter();
+        let compiled = language.compiled(source, Around::Nothing, reading);
+        let core = compiled.value.map(|(_, _, core)| core);
+        let closure = core.and_then(|core| self.closure(&core).ok());
+        let start = Instant::now();
+        if let Some(closure) = closure {
+            // How it ends has been seen when it was counted.
+            let _ = self.call_closure(closure, Vec::new(), world);
+        }
+        start.elapsed()
     }
 
     /// Runs bytecode that has been kept.

@@ -42,10 +42,10 @@ pub fn shown(profile: &Profile) -> Vec<String> {
 
 fn summary(profile: &Profile) -> Vec<String> {
     let mut out = vec![format!(
-        "{} in {}; made {} times on the heap, {} in all, freed {}",
+        "{} in {}; made {} on the heap, {} in all, freed {}",
         plural_of(profile.instructions, "instruction"),
         seconds(profile.machine_seconds),
-        profile.allocations,
+        plural_of(profile.allocations, "time"),
         bytes(profile.bytes),
         plural_of(profile.collections, "time"),
     )];
@@ -65,8 +65,12 @@ fn plural_of(count: u64, word: &str) -> String {
 }
 
 fn row(share: &Share, profile: &Profile) -> Vec<Cell> {
-    let whole = profile.flame.seconds.max(1e-12);
-    let part = share.seconds / whole;
+    // A run too short for the clock is shown by its instructions.
+    let part = if profile.flame.seconds > 0.0 {
+        share.seconds / profile.flame.seconds
+    } else {
+        share.instructions as f64 / profile.instructions.max(1) as f64
+    };
     let plain = anstyle::Style::new();
     let count = |n: u64| if n == 0 { String::new() } else { n.to_string() };
     let made = if share.bytes == 0 {
