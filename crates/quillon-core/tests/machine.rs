@@ -169,8 +169,11 @@ fn functions_of_any_size_run() {
     for index in 0..9000 {
         long.push_str(&format!("when n = {index}.5 {{ say \"{index}\" }}\n"));
     }
-    long.push_str("change n to n + 1 }\nanswer n");
-    assert_eq!(common::value(&language, &long), "2");
+    long.push_str("change n to n + 1 }\n");
+    long.push_str(
+        "let sum be 0 each tons in [1, 2, 3] { change sum to sum + tons }\nanswer [n, sum]",
+    );
+    assert_eq!(common::value(&language, &long), "[2, 6]");
     let items: Vec<String> = (0..70_000).map(|n| format!("{n}.25")).collect();
     let list = format!("answer length([{}])", items.join(", "));
     assert_eq!(common::value(&language, &list), "70000");

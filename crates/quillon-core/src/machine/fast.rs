@@ -73,7 +73,7 @@ static HANDLERS: [Handler; 256] = {
     all[Op::ReturnNothing as usize] = give_nothing_back;
     all[Op::Stop as usize] = stop;
     all[Op::Push as usize] = push;
-    all[Op::ListAdd as usize] = push_checked;
+    all[Op::ListAdd as usize] = push;
     all[Op::ListLength as usize] = list_length;
     all[Op::Item as usize] = item;
     all[Op::PutItem as usize] = put_item;
@@ -278,15 +278,6 @@ handlers! {
     }
 
     fn push(m, pc, regs, constants) {
-        if let Value::List(list) = regs.see(pc.a())
-            && list.push(regs.take(pc.b()))
-        {
-            return next(m, pc.plus(1), regs, constants);
-        }
-        slow::carry_out(m, pc, regs, constants)
-    }
-
-    fn push_checked(m, pc, regs, constants) {
         if let Value::List(list) = regs.see(pc.a())
             && list.push(regs.take(pc.b()))
         {

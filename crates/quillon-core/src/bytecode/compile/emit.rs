@@ -93,45 +93,47 @@ impl Builder<'_, '_> {
         }
     }
 
-    /// Makes short jumps long: each jumps to an instruction after the code that jumps on.
+    /// Makes short jumps long: each jumps to an instruction after it that jumps on, and what
+    /// does not jump passes that over.
     fn lengthen(&mut self) {
-        // A short jump becomes one over two instructions: `jump_x +1; jump +1; jump far`.
         let mut moved = vec![0u32; self.code.len() + 1];
-        let short: Vec<bool> = self
-            .code
-            .iter()
-            .map(|word| {
-                word.op()
-                    .is_some_and(|op| op.description().fields[3] == Role::Jump)
-            })
-            .collect();
-        let mut words: rustc_hash::FxHashSet<usize> = rustc_hash::FxHashSet::default();
+        // Where the long jump for each short one is.
+        let mut far = vec![None; self.code.len()];
+        let (mut code, mut sites) = (Vec::new(), Vec::new());
         let mut at = 0;
         while at < self.code.len() {
-            let extra = self.code[at].op().map_or(0, |op| op.description().extra);
-            words.extend(at + 1..=at + extra);
-            at += 1 + extra;
-        }
-        let (mut code, mut sites) = (Vec::new(), Vec::new());
-        for at in 0..self.code.len() {
-            moved[at] = code.len() as u32;
-            code.push(self.code[at]);
-            sites.push(self.site_of[at]);
-            if short[at] && !words.contains(&at) {
-                code[moved[at] as usize] = self.code[at].with_c(1);
+            let description = self.code[at].op().map(Op::description);
+            let is_short = description.is_some_and(|d| d.fields[3] == Role::Jump);
+            // A loop over items goes on after the check that belongs to it: both stay together.
+            let count = match self.code[at].op() {
+                Some(Op::EachNext) => 2,
+                _ => 1 + description.map_or(0, |d| d.extra),
+            };
+            for index in 0..count {
+                let word = self.code[at + index];
+                moved[at + index] = code.len() as u32;
+                code.push(if is_short {
+                    word.with_c((count - index) as u16)
+                } else {
+                    word
+                });
+                sites.push(self.site_of[at + index]);
+            }
+            if is_short {
                 for _ in 0..2 {
                     code.push(Instruction::new(Op::Jump, 0, 0, 0, 0).with_long(1));
                     sites.push(self.site_of[at]);
                 }
+                far[at..at + count].fill(Some(code.len() - 1));
             }
+            at += count;
         }
         moved[self.code.len()] = code.len() as u32;
         for mark in self.marks.iter_mut().flatten() {
             *mark = moved[*mark as usize];
         }
         for patch in &mut self.patches {
-            let was_short = short[patch.at];
-            patch.at = moved[patch.at] as usize + if was_short { 2 } else { 0 };
+            patch.at = far[patch.at].unwrap_or(moved[patch.at] as usize);
         }
         for local in &mut self.locals {
             local.start = moved[local.start as usize];
@@ -200,7 +202,7 @@ impl Builder<'_, '_> {
             }
             Literal::List(items) => {
                 let parts: Vec<Literal> = items.clone();
-                self.gathered(&parts, into, site, |builder, first, count| {
+                self.gathered(&parts, site, |builder, first, count| {
                     builder.emit(Op::List, 0, into, first, count, site);
                 });
             }
@@ -210,7 +212,7 @@ impl Builder<'_, '_> {
                     .flat_map(|(key, value)| [key.clone(), value.clone()])
                     .collect();
                 let map_of = super::operations::number_of(crate::meaning::Operation::MapOf);
-                self.gathered(&parts, into, site, |builder, first, count| {
+                self.gathered(&parts, site, |builder, first, count| {
                     builder.emit(Op::Apply, map_of, into, first, count, site);
                 });
             }
@@ -218,13 +220,7 @@ impl Builder<'_, '_> {
     }
 
     /// Puts literals into registers one after the other, for an instruction.
-    fn gathered(
-        &mut self,
-        parts: &[Literal],
-        _into: Register,
-        site: u32,
-        then: impl FnOnce(&mut Self, u16, u16),
-    ) {
+    fn gathered(&mut self, parts: &[Literal], site: u32, then: impl FnOnce(&mut Self, u16, u16)) {
         let top = self.top;
         let first = top.min(MOST) as u16;
         for part in parts {
