@@ -143,7 +143,6 @@ instructions! {
     Shown "shown" [None Write Read None] "a becomes `shown` of b";
     Negate "negate" [None Write Read None] "a becomes the opposite of the number b" ["run.kind", "run.overflow"];
     Not "not" [None Write Read None] "a becomes the opposite of the truth value b" ["run.kind"];
-    CheckTruth "check_truth" [None Read None None] "an error if a is not a truth value" ["run.kind"];
     Equal "equal" [None Write Read Read] "a becomes whether b = c" ["run.size"];
     Unequal "unequal" [None Write Read Read] "a becomes whether b /= c" ["run.size"];
     Less "less" [None Write Read Read] "a becomes whether b < c" ["run.kind"];

@@ -179,7 +179,6 @@ impl Machine<'_> {
                 Value::Truth(truth) => regs.set(a, Value::Truth(!truth)),
                 other => return Err(Problem::kind(0, "a truth value", other)),
             },
-            O::CheckTruth => truth(regs.at(a), 0).map(|_| ())?,
             O::JumpIf => {
                 if u8::from(truth(regs.at(a), 0)?) == word.x() {
                     return self.jump(word.long());
