@@ -75,15 +75,38 @@ impl Language {
         let Some(tree) = tree.value else {
             return failed(diagnostics);
         };
-        let names = self.names(&tree, around);
-        diagnostics.extend(names.diagnostics);
+        let rest = self.compiled_tree_by(&tree, around, core);
+        diagnostics.extend(rest.diagnostics);
+        Outcome {
+            value: rest.value.map(|(names, core)| (tree, names, core)),
+            diagnostics,
+        }
+    }
+
+    /// The stages from tree to Core: the names, and the Core.
+    pub fn compiled_tree(
+        &self,
+        tree: &Tree,
+        around: Around<'_>,
+    ) -> Outcome<(Names, Rc<FunctionCore>)> {
+        self.compiled_tree_by(tree, around, |tree, names| self.core(tree, names))
+    }
+
+    fn compiled_tree_by(
+        &self,
+        tree: &Tree,
+        around: Around<'_>,
+        core: impl Fn(&Tree, &Names) -> Outcome<FunctionCore>,
+    ) -> Outcome<(Names, Rc<FunctionCore>)> {
+        let names = self.names(tree, around);
+        let mut diagnostics = names.diagnostics;
         let Some(names) = names.value.filter(|_| !has_errors(&diagnostics)) else {
             return failed(diagnostics);
         };
-        let core = core(&tree, &names);
+        let core = core(tree, &names);
         diagnostics.extend(core.diagnostics);
         Outcome {
-            value: core.value.map(|core| (tree, names, Rc::new(core))),
+            value: core.value.map(|core| (names, Rc::new(core))),
             diagnostics,
         }
     }

@@ -35,10 +35,13 @@ pub enum Reading<'a> {
     Sort(&'a str),
 }
 
-/// A language, compiled from its definition.
+/// A language, compiled from its definition. Copies share all of it.
 #[derive(Clone, Debug)]
-pub struct Language {
-    definition: Definition,
+pub struct Language(Arc<Compiled>);
+
+#[derive(Debug)]
+struct Compiled {
+    definition: Arc<Definition>,
     lexer: Lexer,
     parser: Option<Parser>,
     /// The same in its other surfaces.
@@ -93,17 +96,17 @@ impl Language {
                 }
             }
         }
-        let mut language = Language::compile_one(definition, &literals)?;
-        for other in others {
-            let surface = Language::compile_one(other, &literals)?;
-            language.surfaces.push(surface);
-        }
-        Ok(language)
+        let surfaces = others
+            .into_iter()
+            .map(|other| Language::compile_one(other, &literals, Vec::new()))
+            .collect::<Result<_, _>>()?;
+        Language::compile_one(definition, &literals, surfaces)
     }
 
     fn compile_one(
         definition: Definition,
         literals: &[(String, bool)],
+        surfaces: Vec<Language>,
     ) -> Result<Language, Vec<Diagnostic>> {
         let own = parsing::literals(&definition);
         let lexer = Lexer::new(&definition, literals, &own).map_err(|error| vec![*error])?;
@@ -113,18 +116,18 @@ impl Language {
         } else {
             Some(Parser::new(&definition, &lexer, &entries)?)
         };
-        Ok(Language {
-            definition,
+        Ok(Language(Arc::new(Compiled {
+            definition: Arc::new(definition),
             lexer,
             parser,
-            surfaces: Vec::new(),
-        })
+            surfaces,
+        })))
     }
 
     /// The names of the ways to write the language, the first one's its own.
     pub fn surface_names(&self) -> impl Iterator<Item = &str> {
-        let others = self.definition.surfaces.iter().map(|s| &s.name);
-        std::iter::once(&self.definition.name)
+        let others = self.0.definition.surfaces.iter().map(|s| &s.name);
+        std::iter::once(&self.0.definition.name)
             .chain(others)
             .map(|name| name.text.as_str())
     }
@@ -133,57 +136,62 @@ impl Language {
     pub fn surface(&self, name: &str) -> Option<&Language> {
         match self.surface_names().position(|known| known == name)? {
             0 => Some(self),
-            at => self.surfaces.get(at - 1),
+            at => self.0.surfaces.get(at - 1),
         }
     }
 
     /// The name of the surface that a file is written in, by its extension.
     pub fn surface_name_of_file(&self, file: &str) -> &str {
-        let mut surfaces = self.definition.surfaces.iter();
+        let mut surfaces = self.0.definition.surfaces.iter();
         let reads = surfaces.find(|s| s.extensions.iter().any(|e| file.ends_with(&e.text)));
         &reads
-            .map_or(&self.definition.name, |surface| &surface.name)
+            .map_or(&self.0.definition.name, |surface| &surface.name)
             .text
+    }
+
+    /// The definition, to be kept.
+    pub(crate) fn shared_definition(&self) -> Arc<Definition> {
+        Arc::clone(&self.0.definition)
     }
 
     /// The definition.
     pub fn definition(&self) -> &Definition {
-        &self.definition
+        &self.0.definition
     }
 
     /// What is probably not meant in the definition: warnings and notes, found by looking
     /// longer than every command should.
     pub fn advice(&self) -> Vec<Diagnostic> {
-        crate::lexing::mistakes(&self.definition, &self.lexer)
+        crate::lexing::mistakes(&self.0.definition, &self.0.lexer)
     }
 
     /// The compiled tokens.
     pub fn lexer(&self) -> &Lexer {
-        &self.lexer
+        &self.0.lexer
     }
 
     /// The compiled grammar, when there are forms with a `written` clause.
     pub fn parser(&self) -> Option<&Parser> {
-        self.parser.as_ref()
+        self.0.parser.as_ref()
     }
 
     /// What the definition lacks for some work, as an error for the designer.
     pub fn lacks(&self, stage: Stage) -> Option<Diagnostic> {
-        let name = &self.definition.name.text;
+        let name = &self.0.definition.name.text;
         let lack = |message: String, remedy: &str| {
             Some(
                 Diagnostic::error(codes::DEFINITION_LACKS, message)
-                    .at(&self.definition.source, self.definition.name.span)
+                    .at(&self.0.definition.source, self.0.definition.name.span)
                     .remedy(remedy),
             )
         };
-        if self.lexer.kinds().len() <= 1 {
+        if self.0.lexer.kinds().len() <= 1 {
             return lack(
                 format!("{name} has no tokens yet, so its programs cannot be tokenized"),
                 "add an item `tokens` with a line for each kind of token",
             );
         }
-        if stage != Stage::Tokens && self.parser.is_none() {
+        if stage != Stage::Tokens && self.0.parser.is_none() {
             return lack(
                 format!(
                     "{name} can be tokenized, and has no forms yet: its programs cannot be read as trees"
@@ -192,7 +200,7 @@ impl Language {
             );
         }
         let no_meaning = self
-            .definition
+            .definition()
             .forms
             .iter()
             .all(|form| form.means.is_none());
@@ -209,7 +217,7 @@ impl Language {
     pub fn tokens(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
         match self.lacks(Stage::Tokens) {
             Some(lack) => failed(vec![lack]),
-            None => self.worded(self.lexer.tokens(source)),
+            None => self.worded(self.0.lexer.tokens(source)),
         }
     }
 
@@ -217,7 +225,7 @@ impl Language {
     pub fn all_tokens(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
         match self.lacks(Stage::Tokens) {
             Some(lack) => failed(vec![lack]),
-            None => self.worded(self.lexer.all_tokens(source)),
+            None => self.worded(self.0.lexer.all_tokens(source)),
         }
     }
 
@@ -226,7 +234,7 @@ impl Language {
         if let Some(lack) = self.lacks(Stage::Tree) {
             return failed(vec![lack]);
         }
-        let tokens = self.lexer.tokens(source);
+        let tokens = self.0.lexer.tokens(source);
         match tokens.value {
             Some(found) if !has_errors(&tokens.diagnostics) => self.tree_of(&found, reading),
             _ => self.worded(failed(tokens.diagnostics)),
@@ -235,13 +243,13 @@ impl Language {
 
     /// An outcome with its errors in the words of the definition.
     pub(crate) fn worded<T>(&self, mut outcome: Outcome<T>) -> Outcome<T> {
-        self.definition.reword(&mut outcome.diagnostics);
+        self.0.definition.reword(&mut outcome.diagnostics);
         outcome
     }
 
     /// Reads tokens as a tree.
     pub fn tree_of(&self, tokens: &Tokens, reading: Reading<'_>) -> Outcome<Tree> {
-        let Some(parser) = &self.parser else {
+        let Some(parser) = &self.0.parser else {
             return failed(self.lacks(Stage::Tree).into_iter().collect());
         };
         let names: Vec<&str> = parser.entries().collect();
@@ -260,7 +268,7 @@ impl Language {
         }
         let mut furthest: Option<Outcome<Tree>> = None;
         for index in chosen {
-            let parsed = parser.parse(&self.definition, tokens, index);
+            let parsed = parser.parse(&self.0.definition, tokens, index);
             let mut outcome = parsed.outcome;
             if let (Some(found), [diagnostic]) = (&parsed.ambiguity, &mut outcome.diagnostics[..]) {
                 self.show_readings(diagnostic, found);
@@ -288,7 +296,7 @@ impl Language {
         diagnostic
             .remedies
             .push("in the program: bracket the part that belongs together".to_owned());
-        let settlement = ambiguity::settlement(&self.definition, found);
+        let settlement = ambiguity::settlement(&self.0.definition, found);
         diagnostic
             .remedies
             .push(format!("in the definition: {settlement}"));
@@ -303,10 +311,10 @@ impl Language {
         brackets: Brackets,
         comments: &Comments,
     ) -> Option<String> {
-        let parser = self.parser.as_ref()?;
+        let parser = self.0.parser.as_ref()?;
         printing::source_of(
-            &self.definition,
-            &self.lexer,
+            &self.0.definition,
+            &self.0.lexer,
             parser,
             tree,
             brackets,
@@ -316,7 +324,7 @@ impl Language {
 
     /// The comments of a text, to be written with the tree of it.
     pub fn comments(&self, source: &Arc<SourceText>) -> Comments {
-        Comments::of(&self.lexer, source)
+        Comments::of(&self.0.lexer, source)
     }
 
     /// Writes a tree with comments, reads it again as the same entry and compares; what was
@@ -327,10 +335,10 @@ impl Language {
         comments: &Comments,
         reading: Reading<'_>,
     ) -> Result<(), String> {
-        let Some(parser) = &self.parser else {
+        let Some(parser) = &self.0.parser else {
             return Ok(());
         };
-        let (definition, lexer) = (&self.definition, &self.lexer);
+        let (definition, lexer) = (&self.0.definition, &self.0.lexer);
         let mut result = Ok(());
         for entry in chosen(parser, reading) {
             result = printing::round_trip(definition, lexer, parser, tree, comments, entry);
@@ -348,10 +356,10 @@ impl Language {
         source: &Arc<SourceText>,
         reading: Reading<'_>,
     ) -> (Outcome<Tree>, Option<u32>) {
-        let (Some(parser), None) = (&self.parser, self.lacks(Stage::Tree)) else {
+        let (Some(parser), None) = (&self.0.parser, self.lacks(Stage::Tree)) else {
             return (self.tree(source, reading), None);
         };
-        let scanned = self.lexer.tokens(source);
+        let scanned = self.0.lexer.tokens(source);
         let Some(mut tokens) = scanned.value else {
             return (self.tree(source, reading), None);
         };
@@ -369,7 +377,7 @@ impl Language {
         let entries = chosen(parser, reading);
         let fronts = entries
             .into_iter()
-            .filter_map(|entry| Some((parser.front(&self.definition, &tokens, entry)?, entry)));
+            .filter_map(|entry| Some((parser.front(&self.0.definition, &tokens, entry)?, entry)));
         // Of entries of the same length the first one listed counts.
         let longest = fronts.max_by_key(|&(count, entry)| (count, std::cmp::Reverse(entry)));
         let Some((count, entry)) = longest else {
@@ -384,7 +392,7 @@ impl Language {
 
     /// Every entry that a text could be read as, the program first.
     pub fn readings(&self) -> impl Iterator<Item = Reading<'_>> {
-        self.parser
+        self.0.parser
             .iter()
             .flat_map(Parser::entries)
             .map(Reading::Sort)
@@ -392,10 +400,10 @@ impl Language {
 
     /// Whether more text could make an unfinished entry whole.
     pub fn is_unfinished(&self, source: &Arc<SourceText>) -> bool {
-        if self.parser.is_none() {
+        if self.0.parser.is_none() {
             return false;
         }
-        let tokens = self.lexer.tokens(source);
+        let tokens = self.0.lexer.tokens(source);
         let Some(found) = tokens.value else {
             return false;
         };
@@ -412,7 +420,7 @@ impl Language {
 
     /// Finds what the names of a tree mean.
     pub fn names(&self, tree: &Tree, around: Around<'_>) -> Outcome<Names> {
-        self.worded(scoping::resolve(&self.definition, tree, around))
+        self.worded(scoping::resolve(&self.0.definition, tree, around))
     }
 }
 

@@ -45,7 +45,7 @@ fn gauge() -> Language {
     language(GAUGE)
 }
 
-fn state(session: &Session<'_>) -> String {
+fn state(session: &Session) -> String {
     let cells = session
         .state()
         .map(|(name, value)| format!("{name} {}", value.written()));

@@ -6,9 +6,11 @@ use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
 
 mod following;
 mod running;
+mod trying;
 
 pub use following::{Profile, ProfileView, Trace};
 pub use running::{EngineChoice, Running};
+pub use trying::{Repl, Test, TestFormat};
 
 /// Describe a small scripting language in one file, and use it.
 #[derive(Debug, Parser)]
@@ -118,7 +120,7 @@ pub enum Command {
     Repl(Repl),
     /// Run the examples of a definition and its case files
     #[command(
-        after_help = "Example:\n  quillon test\n  quillon test towpath.quillon --only boat\n  quillon test cases/tolls.cases"
+        after_help = "Example:\n  quillon test\n  quillon test towpath.quillon --only boat\n  quillon test cases/tolls.cases --accept\n  quillon test --watch"
     )]
     Test(Test),
 }
@@ -139,7 +141,7 @@ impl Command {
             Command::Trace(args) => args.common.format,
             Command::Profile(args) => args.common.format,
             Command::Explain(args) => args.common.format,
-            Command::Test(args) => args.format,
+            Command::Test(args) => args.format.into(),
         }
     }
 }
@@ -408,45 +410,6 @@ pub struct Explain {
 
     #[command(flatten)]
     pub common: Common,
-}
-
-/// Arguments of `repl`.
-#[derive(Debug, ClapArgs)]
-pub struct Repl {
-    /// The definition; without it, the one in this folder or above
-    #[arg(short, long, value_name = "DEFINITION")]
-    pub language: Option<PathBuf>,
-
-    /// From a pipe: go on after an entry that fails
-    #[arg(long)]
-    pub keep_going: bool,
-
-    #[command(flatten)]
-    pub running: Running,
-}
-
-/// Arguments of `test`.
-#[derive(Debug, ClapArgs)]
-pub struct Test {
-    /// Definitions, case files, or folders that have them; without any, the definition in
-    /// this folder or above, with its cases
-    pub paths: Vec<PathBuf>,
-
-    /// The definition of the case files
-    #[arg(short, long, value_name = "DEFINITION")]
-    pub language: Option<PathBuf>,
-
-    /// Only cases with this in their title
-    #[arg(long, value_name = "WORDS")]
-    pub only: Option<String>,
-
-    /// List the cases that pass, too
-    #[arg(long)]
-    pub list: bool,
-
-    /// How to show the result
-    #[arg(long, value_name = "FORMAT", default_value = "text")]
-    pub format: Format,
 }
 
 #[cfg(test)]

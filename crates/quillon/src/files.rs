@@ -251,10 +251,7 @@ pub fn programs(paths: &[PathBuf], asked: Option<&Path>) -> Result<Vec<PathBuf>,
         }
         let known = asked.map(extensions_of);
         let found = files_below(path, &|file| match &known {
-            Some(known) => {
-                let name = file.file_name().map(|n| n.to_string_lossy().into_owned());
-                name.is_some_and(|n| known.iter().any(|e| n.ends_with(e.as_str())))
-            }
+            Some(known) => reads(known, file),
             None => definition_for(file).is_ok(),
         });
         if found.is_empty() {
@@ -266,6 +263,18 @@ pub fn programs(paths: &[PathBuf], asked: Option<&Path>) -> Result<Vec<PathBuf>,
         programs.extend(found);
     }
     Ok(programs)
+}
+
+/// The programs of a definition in a folder and below.
+pub fn programs_of(definition: &Path, folder: &Path) -> Vec<PathBuf> {
+    let known = extensions_of(definition);
+    files_below(folder, &|file| reads(&known, file))
+}
+
+/// Whether a file has one of some extensions.
+fn reads(extensions: &[String], file: &Path) -> bool {
+    let name = file.file_name().map(|n| n.to_string_lossy().into_owned());
+    name.is_some_and(|n| extensions.iter().any(|e| n.ends_with(e.as_str())))
 }
 
 /// The files of a folder and of those in it that pass, by name.

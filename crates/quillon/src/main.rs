@@ -10,9 +10,11 @@ mod commands;
 mod exit;
 mod files;
 mod host;
+mod lasting;
 mod render;
 mod repl;
 mod state;
+mod watching;
 
 fn main() -> ExitCode {
     let args = args::Args::parse();

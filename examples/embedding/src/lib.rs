@@ -64,23 +64,23 @@ pub fn language() -> Result<Language, Vec<Diagnostic>> {
 
 /// An office at work: its books, and the rules it has been given.
 #[derive(Debug)]
-pub struct Office<'l> {
-    session: Session<'l>,
+pub struct Office {
+    session: Session,
     /// The books, open to rules and office alike.
     pub books: Books,
 }
 
-impl<'l> Office<'l> {
+impl Office {
     /// An office that lets no rule run for longer than a hundred thousand steps, and in
     /// which so many notes have been made before.
     ///
     /// # Errors
     /// What goes wrong in the definition's own constants and state.
     pub fn new(
-        language: &'l Language,
+        language: &Language,
         mut books: Books,
         noted: i64,
-    ) -> Result<Office<'l>, Box<Diagnostic>> {
+    ) -> Result<Office, Box<Diagnostic>> {
         let limits = Limits {
             steps: Some(100_000),
             memory: Some(1 << 20),

@@ -26,13 +26,13 @@ pub enum Literal {
 #[derive(Clone, PartialEq, Debug)]
 pub enum TreeTerm {
     /// A form with its children, by position or by field name.
-    Form(String, Vec<(Option<String>, TreeTerm)>),
-    /// A repeated field.
-    List(Vec<TreeTerm>),
+    Form(Name, Vec<(Option<Name>, TreeTerm)>),
+    /// A repeated field, with the place where it ends.
+    List(Vec<TreeTerm>, Span),
     /// A token, by the value it holds.
-    Value(Literal),
+    Value(Literal, Span),
     /// A word: a form without children, or a token by its text.
-    Word(String),
+    Word(Name),
 }
 
 /// A program and what it must do.
@@ -40,10 +40,16 @@ pub enum TreeTerm {
 pub struct Example {
     /// What the case is called; examples of a form have the form's name.
     pub title: String,
-    /// The program.
+    /// Entries that are made before the program, in the same session.
+    pub after: Vec<String>,
+    /// The program; where it is given as a tree, what is written of that.
     pub program: String,
+    /// The tree to start from, if no text is to be read.
+    pub start: Option<TreeTerm>,
     /// Where the example stands.
     pub span: Span,
+    /// All of it.
+    pub whole: Span,
     /// What it finds.
     pub given: Vec<Given>,
     /// What must hold.
@@ -57,6 +63,8 @@ pub enum Given {
     State(Name, Literal),
     /// Lines to be read.
     Input(String),
+    /// Where chance starts from.
+    Seed(u64),
 }
 
 /// One thing that must hold, with its place.
@@ -81,6 +89,22 @@ pub enum Expected {
     Leaves(Name, Literal),
     /// Its tree.
     Tree(TreeTerm),
+    /// Its tokens, without those that are ignored.
+    Tokens(Vec<TreeTerm>),
+}
+
+impl Expected {
+    /// The word that it is written with.
+    pub fn word(&self) -> &'static str {
+        match self {
+            Expected::Gives(_) => "gives",
+            Expected::Prints(_) => "prints",
+            Expected::Fails(..) => "fails",
+            Expected::Leaves(..) => "leaves",
+            Expected::Tree(_) => "tree",
+            Expected::Tokens(_) => "tokens",
+        }
+    }
 }
 
 /// A named example's title.

@@ -60,6 +60,11 @@ impl Definition {
         self.forms.iter().find(|form| form.name.text == name)
     }
 
+    /// The index of the form with a name.
+    pub fn form_index(&self, name: &str) -> Option<usize> {
+        self.forms.iter().position(|form| form.name.text == name)
+    }
+
     /// Whether any form is a way to write this sort.
     pub fn has_sort(&self, name: &str) -> bool {
         self.forms.iter().any(|form| form.sort_name() == name)

@@ -1,7 +1,7 @@
 //! `becomes Form(…)`: a form that stands for other forms, put together from its fields. No
 //! names are made, so none can be captured.
 
-use super::{Count, Definition, Form, TreeTerm};
+use super::{Count, Definition, Form, Name, TreeTerm};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 use crate::source::Span;
 
@@ -66,19 +66,19 @@ impl Definition {
 
     fn shape(&self, form: &Form, term: &TreeTerm) -> Result<Shape, Problem> {
         match term {
-            TreeTerm::Word(word) => match form.field_index(word) {
+            TreeTerm::Word(Name { text: word, .. }) => match form.field_index(word) {
                 Some(field) => Ok(Shape::Field(field as u16)),
                 None if self.form(word).is_some() => self.form_shape(form, word, &[]),
                 None => Err(Problem::Unknown(word.clone(), form.name.text.clone())),
             },
-            TreeTerm::Form(name, children) => self.form_shape(form, name, children),
-            TreeTerm::List(items) => Ok(Shape::List(
+            TreeTerm::Form(name, children) => self.form_shape(form, &name.text, children),
+            TreeTerm::List(items, _) => Ok(Shape::List(
                 items
                     .iter()
                     .map(|item| self.shape(form, item))
                     .collect::<Result<_, _>>()?,
             )),
-            TreeTerm::Value(_) => Err(Problem::Other(
+            TreeTerm::Value(..) => Err(Problem::Other(
                 "a value has no place in a program; use a field".to_owned(),
             )),
         }
@@ -88,7 +88,7 @@ impl Definition {
         &self,
         form: &Form,
         name: &str,
-        children: &[(Option<String>, TreeTerm)],
+        children: &[(Option<Name>, TreeTerm)],
     ) -> Result<Shape, Problem> {
         let Some(index) = self.forms.iter().position(|f| f.name.text == name) else {
             return Err(Problem::Unknown(name.to_owned(), form.name.text.clone()));
@@ -103,12 +103,12 @@ impl Definition {
         let mut slots: Vec<(u16, Shape)> = Vec::new();
         for (position, (field, child)) in children.iter().enumerate() {
             let slot = match field {
-                Some(field) => target.field_index(field),
+                Some(field) => target.field_index(&field.text),
                 None => (position < target.fields.len()).then_some(position),
             };
             let Some(slot) = slot else {
                 return Err(Problem::Other(match field {
-                    Some(field) => format!("form {named} has no field {}", quote(field)),
+                    Some(field) => format!("form {named} has no field {}", quote(&field.text)),
                     None => format!("form {named} has only {} fields", target.fields.len()),
                 }));
             };

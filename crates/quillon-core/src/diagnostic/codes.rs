@@ -75,6 +75,7 @@ codes! {
     RUN_SIZE = "run.size", "a value larger than the limit";
     RUN_BYTECODE = "run.bytecode", "bytecode that cannot be run";
     // Cases.
+    CASE_EMPTY = "case.empty", "a case that expects nothing";
     CASE_SYNTAX = "case.syntax", "a case file that is not written as cases are";
     // Files.
     FILE_UNREADABLE = "file.unreadable", "a file that cannot be read";

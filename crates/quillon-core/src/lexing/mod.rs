@@ -341,20 +341,22 @@ impl Lexer {
         self.automaton.after(self.automaton.start(), c) != DEAD
     }
 
+    /// Whether a text is one token of a kind.
+    pub fn is_one(&self, kind: KindId, text: &str) -> bool {
+        let outcome = self.tokens(&SourceText::new("sample", text));
+        let tokens = outcome.value.as_ref().map_or(&[][..], |t| &t.tokens);
+        !outcome.diagnostics.iter().any(Diagnostic::is_error)
+            && tokens.first().is_some_and(|first| {
+                (first.kind == kind || first.also() == Some(kind))
+                    && first.span.range() == (0..text.len())
+            })
+    }
+
     /// A shortest text that is one token of a kind; nothing for layout, and where every
     /// text is some other token first.
     pub fn sample(&self, kind: KindId) -> Option<String> {
         let own = self.kind(kind);
-        let is_it = |text: &str| {
-            let outcome = self.tokens(&SourceText::new("sample", text));
-            !outcome.has_errors()
-                && outcome.value.is_some_and(|t| {
-                    t.tokens.first().is_some_and(|first| {
-                        (first.kind == kind || first.also() == Some(kind))
-                            && first.span.range() == (0..text.len())
-                    })
-                })
-        };
+        let is_it = |text: &str| self.is_one(kind, text);
         match own.origin {
             Origin::Literal => Some(own.name.clone()).filter(|text| is_it(text)),
             Origin::Layout => None,

@@ -77,12 +77,12 @@ pub struct Profile {
 
 /// Runs a program with a session that counts, and says what came of it.
 pub fn profile(
-    session: &mut Session<'_>,
+    session: &mut Session,
     source: &Arc<SourceText>,
     reading: Reading<'_>,
     host: &mut dyn crate::runtime::Host,
 ) -> Outcome<Profile> {
-    let language = session.language();
+    let language = session.language().clone();
     let tree = language.tree(source, reading);
     let outcome = session.run_as(source, reading, host);
     let value = tree.value.map(|tree| {
@@ -102,7 +102,7 @@ pub fn profile(
 
 /// How long a run takes that nobody watches, reading and compiling the program apart.
 pub fn time(
-    session: &mut Session<'_>,
+    session: &mut Session,
     source: &Arc<SourceText>,
     reading: Reading<'_>,
     host: &mut dyn crate::runtime::Host,

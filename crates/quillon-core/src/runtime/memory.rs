@@ -42,7 +42,7 @@ pub(crate) struct Memory {
     /// What the dynamic variables hold, by name.
     pub dynamic: FxHashMap<Rc<str>, Value>,
     /// The definition, if it words errors: for those that a program catches.
-    pub wording: Option<Rc<Definition>>,
+    pub wording: Option<Arc<Definition>>,
     /// Where chance comes from.
     pub random: fastrand::Rng,
     /// The other programs that have been loaded, by name, in order.

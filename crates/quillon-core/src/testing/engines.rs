@@ -1,121 +1,180 @@
-//! What running a case came to, and whether both engines came to the same.
+//! What running a program comes to, and whether both engines come to the same.
 
 use std::sync::Arc;
 
-use super::{CaseResult, Difference, case_limits, give};
-use crate::definition::Example;
+use super::{Compared, Difference};
+use crate::definition::Given;
 use crate::diagnostic::Diagnostic;
 use crate::language::{Language, Reading};
-use crate::runtime::{Recorder, is_limit};
+use crate::runtime::{Limits, Recorder, is_limit};
 use crate::session::{Engine, Session};
-use crate::source::SourceText;
+use crate::source::{SourceText, Span};
+use crate::tree::Tree;
 use crate::values::Held;
 
+/// A program to be run, with all that it finds.
+#[derive(Clone, Debug)]
+pub struct Trial<'a> {
+    /// The language.
+    pub language: &'a Language,
+    /// The program's text.
+    pub program: Arc<SourceText>,
+    /// The tree that is run instead, if it does not come from the text.
+    pub tree: Option<Tree>,
+    /// Entries that are made before it, in the same session.
+    pub after: &'a [String],
+    /// What it finds.
+    pub given: &'a [Given],
+    /// How far it may go.
+    pub limits: Limits,
+}
+
 /// What running a program came to.
-pub(super) struct Ran {
+#[derive(Debug)]
+pub struct Ran {
+    /// What it gave.
     pub value: Option<Held>,
     /// The error it ended in, if any.
     pub error: Option<Diagnostic>,
+    /// All that it printed.
     pub printed: String,
     /// What the cells of the state held at the end.
     pub left: Vec<(String, Held)>,
-    /// What is wrong with the case itself.
-    pub problems: Vec<Diagnostic>,
+    /// The cells of the state that it should find, and that there are not.
+    pub no_cells: Vec<String>,
 }
 
-/// Runs the program of a case by an engine.
-pub(super) fn run_by(
-    engine: Engine,
-    language: &Language,
-    program: &Arc<SourceText>,
-    case: &Example,
-    source: &Arc<SourceText>,
-) -> Ran {
-    let mut host = Recorder::default();
-    let mut problems = Vec::new();
-    let mut left = Vec::new();
-    let (value, diagnostics) = match Session::by(engine, language, case_limits(), &mut host) {
-        Ok(mut session) => {
-            // A case ends the same way each time, also where chance plays a part.
-            session.seed(0);
-            give(&mut session, case, &mut host, source, &mut problems);
-            let outcome = session.run_as(program, Reading::Entry, &mut host);
-            let cells = session.state();
-            left.extend(cells.map(|(name, value)| (name.to_owned(), value)));
-            (outcome.value, outcome.diagnostics)
+impl<'a> Trial<'a> {
+    /// A program by itself, as the first entry that fits.
+    pub fn of(language: &'a Language, program: &Arc<SourceText>) -> Trial<'a> {
+        Trial {
+            language,
+            program: Arc::clone(program),
+            tree: None,
+            after: &[],
+            given: &[],
+            limits: super::case_limits(),
         }
-        Err(diagnostic) => (None, vec![*diagnostic]),
-    };
-    Ran {
-        value,
-        error: diagnostics.into_iter().find(Diagnostic::is_error),
-        printed: host.printed,
-        left,
-        problems,
+    }
+
+    /// Runs it by an engine.
+    pub fn run(&self, engine: Engine) -> Ran {
+        let mut host = Recorder::default();
+        let mut ran = Ran {
+            value: None,
+            error: None,
+            printed: String::new(),
+            left: Vec::new(),
+            no_cells: Vec::new(),
+        };
+        let (limits, language) = (self.limits, self.language);
+        let mut session = match Session::by(engine, language, limits, &mut host) {
+            Ok(session) => session,
+            Err(diagnostic) => {
+                ran.error = Some(*diagnostic);
+                return ran;
+            }
+        };
+        // A program ends the same way each time, also where chance plays a part.
+        session.seed(0);
+        for given in self.given {
+            match given {
+                Given::Input(text) => host.input.push_str(text),
+                Given::Seed(seed) => session.seed(*seed),
+                Given::State(name, literal) => {
+                    if !session.set_state(&name.text, &Held::new(literal.clone())) {
+                        ran.no_cells.push(name.text.clone());
+                    }
+                }
+            }
+        }
+        ran.error = self.enter_before(&mut session, &mut host);
+        if ran.error.is_some() {
+            return ran;
+        }
+        host.printed.clear();
+        let outcome = match &self.tree {
+            Some(tree) => session.run_tree(tree, &mut host),
+            None if self.after.is_empty() => {
+                session.run_as(&self.program, Reading::Entry, &mut host)
+            }
+            None => session.enter(&self.program, &mut host),
+        };
+        let cells = session.state();
+        ran.left = cells.map(|(n, value)| (n.to_owned(), value)).collect();
+        ran.value = outcome.value;
+        ran.error = outcome.diagnostics.into_iter().find(Diagnostic::is_error);
+        ran.printed = host.printed;
+        ran
+    }
+
+    /// Makes the entries before the program; the error of one that fails.
+    fn enter_before(&self, session: &mut Session, host: &mut Recorder) -> Option<Diagnostic> {
+        for (number, entry) in self.after.iter().enumerate() {
+            let source = SourceText::new(format!("entry {} before", number + 1), entry.clone());
+            let outcome = session.enter(&source, host);
+            let error = outcome.diagnostics.into_iter().find(Diagnostic::is_error);
+            if error.is_some() {
+                return error;
+            }
+        }
+        None
+    }
+
+    /// Where the engines do not agree, if `ran` is what the machine came to.
+    pub(super) fn disagreements(&self, ran: &Ran, span: Span) -> Vec<Difference> {
+        let walked = self.run(Engine::Walk);
+        if ran.is_cut_short() || walked.is_cut_short() {
+            return Vec::new();
+        }
+        let pairs = ran.traits().into_iter().zip(walked.traits());
+        let differing = pairs.filter(|(machine, walk)| machine != walk);
+        let differing: Vec<_> = differing.collect();
+        // A program that looks at the clock never comes to the same.
+        if differing.is_empty() || self.run(Engine::Machine).traits() != ran.traits() {
+            return Vec::new();
+        }
+        let difference = |((what, machine), (_, walk))| Difference {
+            what: Compared::Engines,
+            expected: format!("{what} {walk}, as walked"),
+            got: format!("{what} {machine}, by the machine"),
+            span,
+        };
+        differing.into_iter().map(difference).collect()
     }
 }
 
 impl Ran {
     /// All that engines must agree on, as texts with what they are.
-    fn traits(&self) -> [(&'static str, String); 4] {
-        let error = self.error.as_ref().map(|error| {
-            let place = error.place.as_ref();
-            let at = place.map(|p| p.source.position(p.span.start).to_string());
-            format!(
-                "{}: {:?} at {}",
-                error.code.0,
-                error.message,
-                at.unwrap_or_default()
-            )
-        });
+    pub fn traits(&self) -> [(&'static str, String); 4] {
         let left = self.left.iter();
         let left: Vec<String> = left
             .map(|(n, v)| format!("{n} = {}", v.written()))
             .collect();
+        let value = self.value.as_ref();
         [
-            (
-                "value",
-                self.value.as_ref().map_or_else(String::new, Held::written),
-            ),
-            ("error", error.unwrap_or_default()),
+            ("value", value.map_or_else(String::new, Held::written)),
+            ("error", self.error.as_ref().map_or_else(String::new, told)),
             ("output", crate::diagnostic::quoted(&self.printed)),
             ("state", left.join(", ")),
         ]
     }
 
     /// Whether a limit ended it, which each engine counts in its own way.
-    fn is_cut_short(&self) -> bool {
+    pub fn is_cut_short(&self) -> bool {
         let error = self.error.as_ref();
         error.is_some_and(|error| is_limit(error.code))
     }
 }
 
-/// Checks that the walking engine comes to the same.
-pub(super) fn check_engines(
-    ran: &Ran,
-    language: &Language,
-    program: &Arc<SourceText>,
-    case: &Example,
-    result: &mut CaseResult,
-) {
-    let by = |engine| run_by(engine, language, program, case, &result.source);
-    let walked = by(Engine::Walk);
-    if ran.is_cut_short() || walked.is_cut_short() {
-        return;
-    }
-    let pairs = ran.traits().into_iter().zip(walked.traits());
-    let differing = pairs.filter(|(machine, walk)| machine != walk);
-    let differing: Vec<_> = differing.collect();
-    // A program that looks at the clock never comes to the same.
-    if differing.is_empty() || by(Engine::Machine).traits() != ran.traits() {
-        return;
-    }
-    for ((what, machine), (_, walk)) in differing {
-        result.differences.push(Difference {
-            what: "engines",
-            expected: format!("{what} {walk}, as walked"),
-            got: format!("{what} {machine}, by the machine"),
-            span: result.span,
-        });
-    }
+/// An error with its code, its message and its place.
+fn told(error: &Diagnostic) -> String {
+    let place = error.place.as_ref();
+    let at = place.map(|p| p.source.position(p.span.start).to_string());
+    format!(
+        "{}: {:?} at {}",
+        error.code.0,
+        error.message,
+        at.unwrap_or_default()
+    )
 }

@@ -1,7 +1,7 @@
 //! Whether a tree is the one that a case expects.
 
 use super::{Child, NodeId, Tree, What};
-use crate::definition::{Definition, TreeTerm};
+use crate::definition::{Definition, Name, TreeTerm};
 use crate::lexing::Lexer;
 
 /// Where a tree is not as expected.
@@ -64,11 +64,13 @@ impl Matcher<'_> {
     fn node(&self, id: NodeId, term: &TreeTerm) -> Result<(), Mismatch> {
         match (self.tree.node(id).what, term) {
             (What::Form(form), TreeTerm::Form(name, children)) => {
-                self.form(id, form as usize, name, children)
+                self.form(id, form as usize, &name.text, children)
             }
-            (What::Form(form), TreeTerm::Word(name)) => self.form(id, form as usize, name, &[]),
-            (What::Token(_), TreeTerm::Word(text)) if self.tree.text(id) == text => Ok(()),
-            (What::Token(_), TreeTerm::Value(value))
+            (What::Form(form), TreeTerm::Word(name)) => {
+                self.form(id, form as usize, &name.text, &[])
+            }
+            (What::Token(_), TreeTerm::Word(word)) if self.tree.text(id) == word.text => Ok(()),
+            (What::Token(_), TreeTerm::Value(value, _))
                 if self.tree.value(self.lexer, id).as_ref() == Some(value) =>
             {
                 Ok(())
@@ -92,7 +94,7 @@ impl Matcher<'_> {
         id: NodeId,
         form: usize,
         name: &str,
-        children: &[(Option<String>, TreeTerm)],
+        children: &[(Option<Name>, TreeTerm)],
     ) -> Result<(), Mismatch> {
         let form = &self.definition.forms[form];
         if form.name.text != name {
@@ -104,7 +106,7 @@ impl Matcher<'_> {
         let mut expected: Vec<Option<&TreeTerm>> = vec![None; form.fields.len()];
         for (index, (field, term)) in children.iter().enumerate() {
             let slot = match field {
-                Some(field) => form.field_index(field),
+                Some(field) => form.field_index(&field.text),
                 None => (index < form.fields.len()).then_some(index),
             };
             let Some(slot) = slot else {
@@ -117,7 +119,7 @@ impl Matcher<'_> {
             match (self.tree.field(id, index), term) {
                 (Child::Absent | Child::Many([]), None) => {}
                 (Child::One(child), Some(term)) => self.node(child, term)?,
-                (Child::Many(items), Some(TreeTerm::List(terms))) => {
+                (Child::Many(items), Some(TreeTerm::List(terms, _))) => {
                     if items.len() != terms.len() {
                         let problem = format!(
                             "field {field} has {} where {} expected",

@@ -6,15 +6,17 @@ use crate::definition::{Count, Definition};
 use crate::lexing::{KindId, Lexer, Token};
 use crate::source::{SourceText, Span};
 
+mod from_term;
 mod json;
 mod matching;
 pub(crate) mod picture;
 mod text;
 
+pub use from_term::from_term;
 pub use json::{literal_json, to_json};
 pub use matching::{Mismatch, matches};
 pub use picture::{to_dot, to_svg};
-pub use text::{Line, lines, one_line, to_sexp, value_text};
+pub use text::{Line, lines, token_text,  one_line, to_sexp, value_text};
 
 /// A node, by index.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]

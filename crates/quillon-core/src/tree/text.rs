@@ -2,8 +2,8 @@
 
 use super::{Child, NodeId, Tree, What};
 use crate::definition::{Definition, Literal};
-use crate::lexing::Lexer;
-use crate::source::Position;
+use crate::lexing::{Lexer, Token};
+use crate::source::{Position, SourceText};
 
 /// One line of the tree drawn as an outline.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -61,20 +61,41 @@ pub fn lines(definition: &Definition, lexer: &Lexer, tree: &Tree) -> Vec<Line> {
 
 /// A token's node: its value if it holds one, its text otherwise.
 pub(super) fn leaf(lexer: &Lexer, tree: &Tree, id: NodeId) -> String {
+    let span = tree.node(id).span;
     match tree.node(id).what {
-        What::Token(kind) if lexer.kind(kind).holds.is_some() => tree
-            .value(lexer, id)
-            .map_or_else(String::new, |value| value_text(&value)),
-        _ => {
-            let text = tree.text(id);
-            let word = text.chars().all(|c| c.is_alphanumeric() || c == '_')
-                && text.starts_with(|c: char| c.is_alphabetic() || c == '_');
-            if word {
-                text.to_owned()
-            } else {
-                format!("`{text}`")
-            }
-        }
+        What::Token(kind) => token_leaf(lexer, tree.source(), Token::new(kind, span)),
+        _ => word(tree.text(id)),
+    }
+}
+
+fn token_leaf(lexer: &Lexer, source: &SourceText, token: Token) -> String {
+    if lexer.kind(token.kind).holds.is_some() {
+        value_text(&lexer.value(source, token))
+    } else {
+        word(source.slice(token.span))
+    }
+}
+
+/// A text as it is, if it looks like a word, and in backquotes otherwise.
+fn word(text: &str) -> String {
+    let is_word = text.chars().all(|c| c.is_alphanumeric() || c == '_')
+        && text.starts_with(|c: char| c.is_alphabetic() || c == '_');
+    if is_word {
+        text.to_owned()
+    } else {
+        format!("`{text}`")
+    }
+}
+
+/// A token as cases write it: `let`, `` `+` ``, `Name(level)`, `Whole(2)`.
+pub fn token_text(lexer: &Lexer, source: &SourceText, token: Token) -> String {
+    let kind = lexer.kind(token.kind);
+    if kind.is_literal() {
+        word(&kind.name)
+    } else if kind.is_layout() {
+        kind.name.clone()
+    } else {
+        format!("{}({})", kind.name, token_leaf(lexer, source, token))
     }
 }
 

@@ -1,20 +1,25 @@
 //! A copy of values that does not change when they do.
 
+use std::cell::Cell;
+
 use rustc_hash::FxHashMap;
 
-use super::{Key, List, Map, Ref, Value};
+use super::{Closure, Key, List, Map, Ref, Value, Variable};
 
-/// Copies values with everything in them; what they share, the copies share, and circles
-/// stay circles. Functions are kept as they are.
+/// Copies values with everything in them: lists, maps, and the variables that functions
+/// share. What values share, their copies share, and circles stay circles. A coroutine is
+/// kept as it is: where it stands cannot be copied.
 #[derive(Default)]
 pub(crate) struct Copier {
     copies: FxHashMap<usize, Value>,
 }
 
-/// A list or map whose copy is still empty.
+/// Something whose copy is still empty.
 enum Open {
     List(Ref<List>, Ref<List>),
     Map(Ref<Map>, Ref<Map>),
+    Function(Ref<Closure>, Ref<Closure>),
+    Variable(Ref<Variable>, Ref<Variable>),
 }
 
 impl Copier {
@@ -35,6 +40,12 @@ impl Copier {
                         to.put(key, self.shallow(value, &mut work));
                     }
                 }
+                Open::Function(from, to) => {
+                    for (index, captured) in from.captured.iter().enumerate() {
+                        to.set_captured(index, self.shallow(captured.get(), &mut work));
+                    }
+                }
+                Open::Variable(from, to) => to.set(self.shallow(from.get(), &mut work)),
             }
         }
         result
@@ -61,6 +72,20 @@ impl Copier {
                     work.push(Open::Map(from, to));
                 }
                 copy
+            }
+            // One that captured nothing has nothing that could change.
+            Value::Function(from) if !from.captured.is_empty() => {
+                let to = Closure::made(Closure {
+                    code: from.code.clone(),
+                    captured: vec![Cell::new(Value::Unset); from.captured.len()].into(),
+                });
+                work.push(Open::Function(from, to));
+                Value::Function(to)
+            }
+            Value::Variable(from) => {
+                let to = Value::variable(Value::Unset);
+                work.push(Open::Variable(from, to));
+                Value::Variable(to)
             }
             other => other,
         };

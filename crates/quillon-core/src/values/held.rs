@@ -92,6 +92,16 @@ impl Held {
         })
     }
 
+    /// As the notation writes it; nothing for what it has no way to write: functions,
+    /// numbers that are none, and lists and maps with such in them.
+    pub fn literal(&self) -> Option<Literal> {
+        let literal = match &self.0 {
+            Content::Free(literal) => literal.clone(),
+            Content::Bound(_, value) => as_literal(*value, 0),
+        };
+        self.is(&literal).then_some(literal)
+    }
+
     /// `an integer: 3`, `nothing`; long values are cut.
     pub fn described(&self) -> String {
         self.with(described)

@@ -61,7 +61,7 @@ impl Running {
         engine: Engine,
         language: &'l Language,
         host: &mut dyn Host,
-    ) -> Result<Result<Session<'l>, Box<Diagnostic>>, Stop> {
+    ) -> Result<Result<Session, Box<Diagnostic>>, Stop> {
         let session = Session::by(engine, language, self.limits.limits(), host);
         self.begun(language, session)
     }
@@ -71,7 +71,7 @@ impl Running {
         &self,
         language: &'l Language,
         host: &mut dyn Host,
-    ) -> Result<Result<Session<'l>, Box<Diagnostic>>, Stop> {
+    ) -> Result<Result<Session, Box<Diagnostic>>, Stop> {
         let session = Session::counting(language, self.limits.limits(), host);
         self.begun(language, session)
     }
@@ -80,8 +80,8 @@ impl Running {
     fn begun<'l>(
         &self,
         language: &'l Language,
-        session: Result<Session<'l>, Box<Diagnostic>>,
-    ) -> Result<Result<Session<'l>, Box<Diagnostic>>, Stop> {
+        session: Result<Session, Box<Diagnostic>>,
+    ) -> Result<Result<Session, Box<Diagnostic>>, Stop> {
         let given = match &self.state {
             Some(path) => state::read(path, language)?,
             None => Vec::new(),
@@ -125,7 +125,7 @@ struct RunLimits {
 }
 
 /// A time in seconds, as `1.5`.
-fn seconds(text: &str) -> Result<Duration, String> {
+pub(super) fn seconds(text: &str) -> Result<Duration, String> {
     let number: f64 = text
         .parse()
         .map_err(|_| "write seconds, as `1.5`".to_owned())?;

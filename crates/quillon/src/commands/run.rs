@@ -179,7 +179,7 @@ fn ran(args: &Args, language: &Language, what: &What, host: &mut Terminal) -> Re
             });
         }
     };
-    let cells = |session: &Session<'_>| -> Vec<(String, String)> {
+    let cells = |session: &Session| -> Vec<(String, String)> {
         let cells = session.state();
         cells
             .map(|(name, value)| (name.to_owned(), value.written()))

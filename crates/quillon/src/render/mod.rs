@@ -2,6 +2,7 @@
 
 pub mod code;
 pub mod diagnostic;
+pub mod difference;
 pub mod names;
 pub mod profile;
 pub mod state;

@@ -46,7 +46,7 @@ pub enum After {
 /// A conversation with a language.
 pub struct Conversation<'l> {
     language: &'l Language,
-    session: Session<'l>,
+    session: Session,
     host: Terminal,
     count: usize,
 }

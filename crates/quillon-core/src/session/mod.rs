@@ -1,5 +1,6 @@
 //! Running programs, and keeping what outlives a run.
 
+use std::collections::VecDeque;
 use std::rc::Rc;
 use std::sync::Arc;
 use std::time::{Duration, Instant};
@@ -11,9 +12,16 @@ use crate::language::{Language, Reading};
 use crate::machine::{self, Probe};
 use crate::meaning::{self, FunctionCore};
 use crate::runtime::{Failure, Host, Limits, Memory, World};
-use crate::scoping::{Around, Home, Kept};
+use crate::scoping::{Around, Kept};
 use crate::source::SourceText;
-use crate::values::{Closure, Copier, Held, Ref, Value};
+use crate::tree::Tree;
+use crate::values::{Closure, Held, Ref, Value};
+
+mod entries;
+mod reload;
+
+use entries::Before;
+pub use reload::Lost;
 
 /// What runs programs.
 #[derive(Clone, Copy, PartialEq, Eq, Default, Debug)]
@@ -27,45 +35,49 @@ pub enum Engine {
 
 /// Runs programs of one language, one after the other.
 #[derive(Debug)]
-pub struct Session<'l> {
-    language: &'l Language,
+pub struct Session {
+    language: Language,
     engine: Engine,
     limits: Limits,
     memory: Memory,
     /// The Core of the ready-made functions, in the definition's order; nothing for constants.
     ready_made: Vec<Option<Rc<FunctionCore>>>,
     kept: Vec<Kept>,
+    /// How all was before the last entries, the latest last.
+    past: VecDeque<Before>,
+    /// Before how many entries that is known.
+    remembers: usize,
     /// What is counted of its runs, if anything is.
     probe: Option<Probe>,
 }
 
-impl<'l> Session<'l> {
+impl Session {
     /// A session in which nothing has been run. Ready-made constants are computed here;
     /// one that fails is an error of the definition.
     pub fn new(
-        language: &'l Language,
+        language: &Language,
         limits: Limits,
         host: &mut dyn Host,
-    ) -> Result<Session<'l>, Box<Diagnostic>> {
+    ) -> Result<Session, Box<Diagnostic>> {
         Session::by(Engine::default(), language, limits, host)
     }
 
     /// The same with an engine.
     pub fn by(
         engine: Engine,
-        language: &'l Language,
+        language: &Language,
         limits: Limits,
         host: &mut dyn Host,
-    ) -> Result<Session<'l>, Box<Diagnostic>> {
+    ) -> Result<Session, Box<Diagnostic>> {
         Session::made(engine, language, limits, host, false)
     }
 
     /// A session that counts what the machine does, for a profile.
     pub fn counting(
-        language: &'l Language,
+        language: &Language,
         limits: Limits,
         host: &mut dyn Host,
-    ) -> Result<Session<'l>, Box<Diagnostic>> {
+    ) -> Result<Session, Box<Diagnostic>> {
         let mut session = Session::made(Engine::Machine, language, limits, host, true)?;
         // What the ready-made constants cost is no part of a run.
         session.take_probe();
@@ -79,51 +91,60 @@ impl<'l> Session<'l> {
 
     fn made(
         engine: Engine,
-        language: &'l Language,
+        language: &Language,
         limits: Limits,
         host: &mut dyn Host,
         probed: bool,
-    ) -> Result<Session<'l>, Box<Diagnostic>> {
+    ) -> Result<Session, Box<Diagnostic>> {
         let memory = Memory::default();
         memory.heap.set_most(limits.memory);
         let _entered = memory.heap.enter();
         let mut session = Session {
-            language,
+            language: language.clone(),
             engine,
             limits,
             memory,
             ready_made: Vec::new(),
             kept: Vec::new(),
+            past: VecDeque::new(),
+            remembers: 0,
             probe: probed.then(Probe::new),
         };
+        session.make_ready(host)?;
+        Ok(session)
+    }
+
+    /// Makes what the definition has ready, and the cells of its state.
+    fn make_ready(&mut self, host: &mut dyn Host) -> Result<(), Box<Diagnostic>> {
+        let language = self.language.clone();
         let definition = language.definition();
-        if definition.words_errors() {
-            session.memory.wording = Some(Rc::new(definition.clone()));
-        }
+        let words = definition.words_errors();
+        self.memory.wording = words.then(|| language.shared_definition());
+        self.ready_made.clear();
+        self.memory.ready_made.clear();
+        self.memory.state.clear();
         for provided in &definition.provides {
             let function = Rc::new(meaning::ready_made(definition, provided));
             let is_function = provided.params.is_some();
-            session
-                .ready_made
+            self.ready_made
                 .push(is_function.then(|| Rc::clone(&function)));
             let value = if is_function {
-                let closure = session.closure(&function);
+                let closure = self.closure(&function);
                 Value::Function(closure.map_err(|failure| Box::new(failure.diagnostic()))?)
             } else {
-                session
-                    .core(&function, host)
+                self.core(&function, host)
                     .map_err(|failure| Box::new(failure.diagnostic()))?
             };
-            session.memory.ready_made.push(value);
+            self.memory.ready_made.push(value);
         }
         for cell in &definition.state {
             let initial = Rc::new(meaning::initial(definition, cell));
-            let value = session
+            let value = self
                 .core(&initial, host)
                 .map_err(|failure| Box::new(failure.diagnostic()))?;
-            session.memory.state.push(value);
+            self.memory.state.push(value);
         }
-        Ok(session)
+        Ok(())
     }
 
     fn core(
@@ -131,7 +152,7 @@ impl<'l> Session<'l> {
         core: &Rc<FunctionCore>,
         host: &mut dyn Host,
     ) -> Result<Value, Box<Failure>> {
-        let language = self.language;
+        let language = self.language.clone();
         let compile = |source: &Arc<SourceText>| language.module(source);
         let world = World::new(host, &compile);
         let heap = Rc::clone(&self.memory.heap);
@@ -199,7 +220,7 @@ impl<'l> Session<'l> {
             };
         };
         let args = args.iter().map(|arg| arg.on(&heap)).collect();
-        let language = self.language;
+        let language = self.language.clone();
         let compile = |source: &Arc<SourceText>| language.module(source);
         let world = World::new(host, &compile);
         let result = self.call_closure(function, args, world);
@@ -224,8 +245,8 @@ impl<'l> Session<'l> {
     }
 
     /// The language.
-    pub fn language(&self) -> &'l Language {
-        self.language
+    pub fn language(&self) -> &Language {
+        &self.language
     }
 
     /// The cells of the state, in the definition's order, with what they hold.
@@ -274,6 +295,26 @@ impl<'l> Session<'l> {
         }
     }
 
+    /// Runs a tree, however it came to be.
+    pub fn run_tree(&mut self, tree: &Tree, host: &mut dyn Host) -> Outcome<Held> {
+        let around = match &self.kept[..] {
+            [] => Around::Nothing,
+            kept => Around::Session(kept),
+        };
+        let compiled = self.language.compiled_tree(tree, around);
+        let mut diagnostics = compiled.diagnostics;
+        let value = compiled.value.and_then(|(_, core)| {
+            self.core(&core, host)
+                .map_err(|failure| diagnostics.push(failure.diagnostic()))
+                .ok()
+        });
+        self.language.definition().reword(&mut diagnostics);
+        Outcome {
+            value: value.map(|value| self.held(value)),
+            diagnostics,
+        }
+    }
+
     /// How long a run of a program takes, reading and compiling it apart.
     pub(crate) fn time(
         &mut self,
@@ -281,7 +322,7 @@ impl<'l> Session<'l> {
         reading: Reading<'_>,
         host: &mut dyn Host,
     ) -> Duration {
-        let language = self.language;
+        let language = self.language.clone();
         let compile = |source: &Arc<SourceText>| language.module(source);
         let world = World::new(host, &compile);
         let heap = Rc::clone(&self.memory.heap);
@@ -299,7 +340,7 @@ impl<'l> Session<'l> {
 
     /// Runs bytecode that has been kept.
     pub fn run_code(&mut self, code: &Rc<Function>, host: &mut dyn Host) -> Outcome<Held> {
-        let language = self.language;
+        let language = self.language.clone();
         let compile = |source: &Arc<SourceText>| language.module(source);
         let world = World::new(host, &compile);
         let heap = Rc::clone(&self.memory.heap);
@@ -337,7 +378,7 @@ impl<'l> Session<'l> {
         host: &mut dyn Host,
         tell: &mut dyn FnMut(Telling<'_>),
     ) -> Outcome<Held> {
-        let language = self.language;
+        let language = self.language.clone();
         let compiled = language.compiled_marked(source, Around::Nothing, reading);
         let mut diagnostics = compiled.diagnostics;
         let value = compiled.value.and_then(|(_, _, core)| {
@@ -364,97 +405,5 @@ impl<'l> Session<'l> {
             value: value.map(|value| self.held(value)),
             diagnostics,
         }
-    }
-
-    /// Runs an entry of a conversation: names it binds at the top stay for the next
-    /// entries. One that fails leaves all names as they were.
-    pub fn enter(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Held> {
-        let compiled = self
-            .language
-            .compiled(source, Around::Session(&self.kept), Reading::Entry);
-        let mut diagnostics = compiled.diagnostics;
-        let Some((_, names, core)) = compiled.value else {
-            return Outcome {
-                value: None,
-                diagnostics,
-            };
-        };
-        let before = self.memory.session.clone();
-        let dynamic = self.memory.dynamic.clone();
-        // What is kept for a failure is held, so that nothing frees it meanwhile.
-        let state = self.copied_state();
-        let kept: Vec<Held> = before
-            .iter()
-            .chain(dynamic.values())
-            .chain(&state)
-            .map(|value| self.held(*value))
-            .collect();
-        let result = self.core(&core, host);
-        drop(kept);
-        match result {
-            Ok(value) => {
-                let mut fresh: Vec<(u32, Kept)> = names
-                    .bindings
-                    .iter()
-                    .filter_map(|binding| match binding.home {
-                        Home::Session(index) if index as usize >= self.kept.len() => Some((
-                            index,
-                            Kept {
-                                name: binding.name.clone(),
-                                fixed: binding.fixed,
-                                dynamic: binding.dynamic,
-                                space: binding.space.clone(),
-                            },
-                        )),
-                        _ => None,
-                    })
-                    .collect();
-                fresh.sort_by_key(|(index, _)| *index);
-                self.kept.extend(fresh.into_iter().map(|(_, kept)| kept));
-                Outcome {
-                    value: Some(self.held(value)),
-                    diagnostics,
-                }
-            }
-            Err(failure) => {
-                self.memory.session = before;
-                self.memory.dynamic = dynamic;
-                self.memory.state = state;
-                diagnostics.push(failure.diagnostic());
-                self.language.definition().reword(&mut diagnostics);
-                Outcome {
-                    value: None,
-                    diagnostics,
-                }
-            }
-        }
-    }
-
-    fn copied_state(&self) -> Vec<Value> {
-        let _entered = self.memory.heap.enter();
-        let mut copier = Copier::default();
-        let cells = self.memory.state.iter();
-        cells.map(|value| copier.copy(*value)).collect()
-    }
-
-    /// The names kept so far with their values, the latest of each name.
-    pub fn names(&self) -> Vec<(&str, Option<Held>)> {
-        let mut names: Vec<(&str, Option<Held>)> = Vec::new();
-        for (index, kept) in self.kept.iter().enumerate() {
-            let value = self
-                .memory
-                .session
-                .get(index)
-                .and_then(|value| value.if_set());
-            let value = value.map(|value| self.held(value));
-            let latest = self.kept[index + 1..]
-                .iter()
-                .all(|later| (&later.name, &later.space) != (&kept.name, &kept.space));
-            if !latest {
-                continue;
-            }
-            names.push((&kept.name, value));
-        }
-        names
     }
 }

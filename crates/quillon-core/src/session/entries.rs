@@ -1,0 +1,189 @@
+//! Entries of a conversation: what they leave behind, and how all was before them.
+
+use std::rc::Rc;
+use std::sync::Arc;
+
+use indexmap::IndexMap;
+use rustc_hash::FxHashMap;
+
+use super::Session;
+use crate::diagnostic::Outcome;
+use crate::language::Reading;
+use crate::runtime::{Host, Module};
+use crate::scoping::{Around, Home, Kept, Names};
+use crate::source::SourceText;
+use crate::values::{Copier, Held, Value};
+
+/// How everything was before an entry, to go back to.
+#[derive(Debug)]
+pub(super) struct Before {
+    session: Vec<Value>,
+    dynamic: FxHashMap<Rc<str>, Value>,
+    state: Vec<Value>,
+    ready_made: Vec<Value>,
+    modules: IndexMap<String, Module>,
+    random: fastrand::Rng,
+    kept: usize,
+    /// The same values once more, so that nothing frees them meanwhile.
+    held: Vec<Held>,
+}
+
+impl Session {
+    /// Runs an entry of a conversation: names it binds at the top stay for the next
+    /// entries. One that fails leaves everything as it was.
+    pub fn enter(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Held> {
+        let around = Around::Session(&self.kept);
+        let compiled = self.language.compiled(source, around, Reading::Entry);
+        let mut diagnostics = compiled.diagnostics;
+        let Some((_, names, core)) = compiled.value else {
+            return Outcome {
+                value: None,
+                diagnostics,
+            };
+        };
+        let before = self.before();
+        match self.core(&core, host) {
+            Ok(value) => {
+                self.keep(&names);
+                self.past.push_back(before);
+                while self.past.len() > self.remembers {
+                    self.past.pop_front();
+                }
+                Outcome {
+                    value: Some(self.held(value)),
+                    diagnostics,
+                }
+            }
+            Err(failure) => {
+                self.go_back(before);
+                diagnostics.push(failure.diagnostic());
+                self.language.definition().reword(&mut diagnostics);
+                Outcome {
+                    value: None,
+                    diagnostics,
+                }
+            }
+        }
+    }
+
+    /// Makes the session remember how all was before so many entries, for `undo`. None
+    /// are remembered unless asked for: each takes the room of all values there are.
+    pub fn remember(&mut self, entries: usize) {
+        self.remembers = entries;
+    }
+
+    /// Goes back to how all was before the last entry that did not fail: names, what they
+    /// hold, and the state. False if that is not known.
+    pub fn undo(&mut self) -> bool {
+        let before = self.past.pop_back();
+        let known = before.is_some();
+        before.into_iter().for_each(|before| self.go_back(before));
+        known
+    }
+
+    /// Adds the names that an entry has bound at the top.
+    fn keep(&mut self, names: &Names) {
+        let known = self.kept.len();
+        let mut fresh: Vec<(u32, Kept)> = names
+            .bindings
+            .iter()
+            .filter_map(|binding| match binding.home {
+                Home::Session(index) if index as usize >= known => Some((
+                    index,
+                    Kept {
+                        name: binding.name.clone(),
+                        fixed: binding.fixed,
+                        dynamic: binding.dynamic,
+                        space: binding.space.clone(),
+                    },
+                )),
+                _ => None,
+            })
+            .collect();
+        fresh.sort_by_key(|(index, _)| *index);
+        self.kept.extend(fresh.into_iter().map(|(_, kept)| kept));
+    }
+
+    /// How everything is now. One copier for all, so that what is shared stays so.
+    pub(super) fn before(&self) -> Before {
+        let _entered = self.memory.heap.enter();
+        let mut copier = Copier::default();
+        let memory = &self.memory;
+        let mut all = |values: &[Value]| -> Vec<Value> {
+            values.iter().map(|value| copier.copy(*value)).collect()
+        };
+        let session = all(&memory.session);
+        let state = all(&memory.state);
+        let ready_made = all(&memory.ready_made);
+        let dynamic: FxHashMap<_, _> = memory
+            .dynamic
+            .iter()
+            .map(|(name, value)| (Rc::clone(name), copier.copy(*value)))
+            .collect();
+        let modules: IndexMap<_, _> = memory
+            .modules
+            .iter()
+            .filter_map(|(name, module)| match module {
+                Module::Done(value) => Some((name.clone(), Module::Done(copier.copy(*value)))),
+                Module::Running => None,
+            })
+            .collect();
+        let loaded = modules.values().filter_map(|module| match module {
+            Module::Done(value) => Some(value),
+            Module::Running => None,
+        });
+        let held = session
+            .iter()
+            .chain(&state)
+            .chain(&ready_made)
+            .chain(dynamic.values())
+            .chain(loaded)
+            .map(|value| self.held(*value))
+            .collect();
+        Before {
+            session,
+            dynamic,
+            state,
+            ready_made,
+            modules,
+            random: memory.random.clone(),
+            kept: self.kept.len(),
+            held,
+        }
+    }
+
+    pub(super) fn go_back(&mut self, before: Before) {
+        self.kept.truncate(before.kept);
+        let memory = &mut self.memory;
+        memory.session = before.session;
+        memory.dynamic = before.dynamic;
+        memory.state = before.state;
+        memory.ready_made = before.ready_made;
+        memory.modules = before.modules;
+        memory.random = before.random;
+        // They are roots again.
+        drop(before.held);
+    }
+
+    /// The names kept so far with their values, the latest of each name.
+    pub fn names(&self) -> Vec<(&str, Option<Held>)> {
+        let mut names: Vec<(&str, Option<Held>)> = Vec::new();
+        for (index, kept) in self.kept.iter().enumerate() {
+            let latest = self.kept[index + 1..]
+                .iter()
+                .all(|later| (&later.name, &later.space) != (&kept.name, &kept.space));
+            if !latest || kept.name.is_empty() {
+                continue;
+            }
+            let value = self.memory.session.get(index);
+            let value = value.and_then(|value| value.if_set());
+            names.push((&kept.name, value.map(|value| self.held(value))));
+        }
+        names
+    }
+
+    /// The names kept so far, as what is around the next entry.
+    pub fn around(&self) -> Around<'_> {
+        Around::Session(&self.kept)
+    }
+}

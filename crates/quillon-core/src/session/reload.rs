@@ -1,0 +1,134 @@
+//! A session goes on with another version of its definition.
+
+use rustc_hash::FxHashSet;
+
+use super::Session;
+use crate::definition::Definition;
+use crate::diagnostic::Diagnostic;
+use crate::language::Language;
+use crate::runtime::Host;
+use crate::values::{Held, Value};
+
+/// Something that a session could not take along.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Lost {
+    /// The name, or the cell of the state.
+    pub name: String,
+    /// Whether it is a cell of the state.
+    pub is_state: bool,
+    /// Why not.
+    pub why: String,
+}
+
+impl Session {
+    /// Goes on with another version of the definition: names keep their values and cells
+    /// of the state what they hold, as far as that can be; what is lost is told. If the new
+    /// constants or cells cannot be made, all stays as it was.
+    pub fn reload(
+        &mut self,
+        language: &Language,
+        host: &mut dyn Host,
+    ) -> Result<Vec<Lost>, Box<Diagnostic>> {
+        let old = std::mem::replace(&mut self.language, language.clone());
+        let before = self.before();
+        let kept: Vec<Held> = self.memory.state.iter().map(|v| self.held(*v)).collect();
+        let ready_made = std::mem::take(&mut self.ready_made);
+        if let Err(problem) = self.make_ready(host) {
+            self.language = old;
+            self.ready_made = ready_made;
+            self.go_back(before);
+            return Err(problem);
+        }
+        // The entries before were of another language.
+        self.past.clear();
+        self.memory.modules.clear();
+        let goes_on = goes_on(old.definition(), language.definition());
+        let mut lost = Vec::new();
+        for (cell, held) in old.definition().state.iter().zip(&kept) {
+            let name = &cell.name.text;
+            let value = held.on(&self.memory.heap);
+            let why = match language.definition().state_index(name) {
+                None => "the definition has no such cell any more".to_owned(),
+                Some(_) if !goes_on && has_function(value) => CHANGED.to_owned(),
+                Some(index) => {
+                    self.memory.state[index] = value;
+                    continue;
+                }
+            };
+            lost.push(Lost {
+                name: name.clone(),
+                is_state: true,
+                why,
+            });
+        }
+        if !goes_on {
+            lost.extend(self.forget_functions());
+        }
+        Ok(lost)
+    }
+
+    /// Forgets all names that hold functions, or something with a function in it.
+    fn forget_functions(&mut self) -> Vec<Lost> {
+        let mut lost = Vec::new();
+        for (index, kept) in self.kept.iter_mut().enumerate() {
+            let Some(value) = self.memory.session.get_mut(index) else {
+                continue;
+            };
+            if !has_function(*value) {
+                continue;
+            }
+            *value = Value::Unset;
+            // Nothing finds a name that is empty; those after it keep their places.
+            let name = std::mem::take(&mut kept.name);
+            if !name.is_empty() {
+                lost.push(Lost {
+                    name,
+                    is_state: false,
+                    why: CHANGED.to_owned(),
+                });
+            }
+        }
+        self.memory
+            .dynamic
+            .retain(|_, value| !has_function(*value));
+        lost
+    }
+}
+
+const CHANGED: &str =
+    "it has a function in it, made when the definition had other ready-made names or cells";
+
+/// Whether functions made under one definition mean the same under another: what is
+/// ready-made and the cells are known to them by their numbers.
+fn goes_on(old: &Definition, new: &Definition) -> bool {
+    let provided = |definition: &Definition| -> Vec<(String, bool)> {
+        let all = definition.provides.iter();
+        all.map(|p| (p.name.text.clone(), p.params.is_some()))
+            .collect()
+    };
+    let cells = |definition: &Definition| -> Vec<String> {
+        let all = definition.state.iter();
+        all.map(|cell| cell.name.text.clone()).collect()
+    };
+    provided(new).starts_with(&provided(old)) && cells(new).starts_with(&cells(old))
+}
+
+/// Whether a value is a function or has one in it.
+fn has_function(value: Value) -> bool {
+    let mut seen = FxHashSet::default();
+    let mut work = vec![value];
+    while let Some(value) = work.pop() {
+        if let Some(address) = value.address()
+            && !seen.insert(address)
+        {
+            continue;
+        }
+        match value {
+            Value::Function(_) | Value::Coroutine(_) => return true,
+            Value::List(list) => work.extend(list.copied()),
+            Value::Map(map) => work.extend(map.entries().into_iter().map(|(_, value)| value)),
+            _ => {}
+        }
+    }
+    false
+}

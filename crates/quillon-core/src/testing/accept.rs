@@ -1,0 +1,132 @@
+//! What a program does, written down as what is expected of it.
+
+use std::sync::Arc;
+
+use super::engines::Ran;
+use super::expect::{clause_of, position, tokens_text};
+use super::trial;
+use crate::definition::{Example, Expected};
+use crate::language::{Language, Reading};
+use crate::runtime::Limits;
+use crate::session::Engine;
+use crate::source::{SourceText, Span};
+use crate::tree::one_line;
+use crate::values::Held;
+
+/// A change of a text: what stands in place of a stretch of it.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Edit {
+    /// The stretch; an empty one is where something is put in.
+    pub span: Span,
+    /// What is to stand there.
+    pub text: String,
+}
+
+/// The changes after which a case expects what its program does now; none where that cannot
+/// be written down.
+pub fn accepted(
+    language: &Language,
+    source: &Arc<SourceText>,
+    case: &Example,
+    limits: Limits,
+) -> Vec<Edit> {
+    let Ok(trial) = trial(language, source, case, limits) else {
+        return Vec::new();
+    };
+    let ran = trial.run(Engine::Machine);
+    let ending = ending_of(&ran);
+    let mut edits: Vec<Edit> = Vec::new();
+    for expectation in &case.expectations {
+        let text = match &expectation.expected {
+            Expected::Tree(_) => {
+                let tree = trial.tree.clone();
+                let tree = tree.or_else(|| language.tree(&trial.program, Reading::Entry).value);
+                tree.map(|tree| one_line(language.definition(), language.lexer(), &tree))
+                    .map(|line| format!("tree {line}"))
+            }
+            Expected::Tokens(_) => language
+                .tokens(&trial.program)
+                .value
+                .map(|tokens| format!("tokens {}", tokens_text(language, &tokens))),
+            Expected::Gives(_) | Expected::Fails(..) => ending.as_ref().and_then(clause_of),
+            Expected::Prints(_) => clause_of(&Expected::Prints(ran.printed.clone())),
+            Expected::Leaves(name, _) => {
+                let mut cells = ran.left.iter();
+                let cell = cells.find(|(known, _)| *known == name.text);
+                cell.and_then(|(_, value)| value.literal())
+                    .and_then(|value| clause_of(&Expected::Leaves(name.clone(), value)))
+            }
+        };
+        if let Some(text) = text {
+            let is_said = edits.iter().any(|edit| edit.text == text);
+            edits.push(Edit {
+                span: expectation.span,
+                text: if is_said { String::new() } else { text },
+            });
+        }
+    }
+    let says_error = |e: &&Edit| e.text.starts_with("fails ") || e.text.starts_with("gives ");
+    if ran.error.is_some() && edits.iter().find(says_error).is_none() || edits.is_empty() {
+        edits.extend(added(source, case, &ran, ending.as_ref()));
+    }
+    edits.retain(|edit| source.slice(edit.span) != edit.text);
+    edits
+}
+
+/// How a program ended: with a value, or with an error.
+fn ending_of(ran: &Ran) -> Option<Expected> {
+    match &ran.error {
+        Some(error) => Some(Expected::Fails(error.message.clone(), position(error))),
+        None => ran.value.as_ref().and_then(Held::literal).map(Expected::Gives),
+    }
+}
+
+/// What a case that expects nothing of its program's ending is to expect.
+fn added(
+    source: &SourceText,
+    case: &Example,
+    ran: &Ran,
+    ending: Option<&Expected>,
+) -> Option<Edit> {
+    let mut clauses = Vec::new();
+    if !ran.printed.is_empty() && case.expectations.is_empty() {
+        clauses.extend(clause_of(&Expected::Prints(ran.printed.clone())));
+    }
+    let is_nothing = ran.value.as_ref().is_some_and(Held::is_nothing);
+    if !is_nothing || clauses.is_empty() {
+        clauses.extend(ending.and_then(clause_of));
+    }
+    let between = if case.whole == case.span { "   " } else { "\n  " };
+    let text: String = clauses
+        .into_iter()
+        .map(|clause| format!("{between}{clause}"))
+        .collect();
+    // Behind bars nothing can follow on the same line.
+    let last_line = source.line_span(source.line_of(case.whole.end));
+    let is_barred = source.slice(last_line).trim_start().starts_with('|');
+    let text = if is_barred && between == "   " {
+        text.replace("   ", "\n    ")
+    } else {
+        text
+    };
+    (!text.is_empty()).then(|| Edit {
+        span: case.whole.after(),
+        text,
+    })
+}
+
+/// A text with changes, which must not overlap.
+pub fn edited(text: &str, edits: &[Edit]) -> String {
+    let mut edits: Vec<&Edit> = edits.iter().collect();
+    edits.sort_by_key(|edit| edit.span.start);
+    let mut out = String::new();
+    let mut at = 0;
+    for edit in edits {
+        let (start, end) = (edit.span.start as usize, edit.span.end as usize);
+        out.push_str(&text[at..start.max(at)]);
+        out.push_str(&edit.text);
+        at = end.max(at);
+    }
+    out.push_str(&text[at..]);
+    out
+}

@@ -1,0 +1,229 @@
+//! Whether a program does what a case expects.
+
+use super::engines::{Ran, Trial};
+use super::{CaseResult, Compared, Difference};
+use crate::definition::{Expectation, Expected, Literal, Name, TreeTerm};
+use crate::diagnostic::{Diagnostic, codes, nearest, quote, quoted};
+use crate::language::{Language, Reading};
+use crate::lexing::{KindId, Token, Tokens};
+use crate::source::{Position, SourceText};
+use crate::tree::{Tree, matches, one_line, token_text, value_text};
+use crate::values::Held;
+
+impl Expected {
+    /// Whether only a run can tell.
+    pub(super) fn needs_run(&self) -> bool {
+        !matches!(self, Expected::Tree(_) | Expected::Tokens(_))
+    }
+}
+
+impl CaseResult {
+    fn differs(&mut self, expectation: &Expectation, expected: String, got: String) {
+        self.differences.push(Difference {
+            what: match expectation.expected {
+                Expected::Gives(_) => Compared::Value,
+                Expected::Prints(_) => Compared::Output,
+                Expected::Fails(..) => Compared::Error,
+                Expected::Leaves(..) => Compared::State,
+                Expected::Tree(_) => Compared::Tree,
+                Expected::Tokens(_) => Compared::Tokens,
+            },
+            expected,
+            got,
+            span: expectation.span,
+        });
+    }
+
+    /// Compares the tokens.
+    pub(super) fn check_tokens(&mut self, trial: &Trial<'_>, expectation: &Expectation) {
+        let Expected::Tokens(terms) = &expectation.expected else {
+            return;
+        };
+        let outcome = trial.language.tokens(&trial.program);
+        let Some(tokens) = outcome.value.filter(|_| !outcome.diagnostics.iter().any(Diagnostic::is_error)) else {
+            self.diagnostics.extend(outcome.diagnostics);
+            return;
+        };
+        let of_text = real_tokens(&tokens);
+        let same = of_text.len() == terms.len()
+            && of_text
+                .iter()
+                .zip(terms)
+                .all(|(token, term)| is_token(trial.language, &tokens.source, *token, term));
+        if !same {
+            let wanted = spelt(&self.source, expectation);
+            self.differs(expectation, wanted, tokens_text(trial.language, &tokens));
+        }
+    }
+
+    /// Compares the tree.
+    pub(super) fn check_tree(&mut self, trial: &Trial<'_>, expectation: &Expectation) {
+        let Expected::Tree(term) = &expectation.expected else {
+            return;
+        };
+        let Some(tree) = self.tree_of(trial) else {
+            return;
+        };
+        let (definition, lexer) = (trial.language.definition(), trial.language.lexer());
+        if let Err(mismatch) = matches(definition, lexer, &tree, term) {
+            let position = tree
+                .source()
+                .position(tree.node(mismatch.node).span.start);
+            let wanted = spelt(&self.source, expectation);
+            let got = one_line(definition, lexer, &tree);
+            self.differs(expectation, wanted, got);
+            let why = format!("{} at {position}", mismatch.problem);
+            self.notes.push(why);
+        }
+    }
+
+    fn tree_of(&mut self, trial: &Trial<'_>) -> Option<Tree> {
+        if trial.tree.is_some() {
+            return trial.tree.clone();
+        }
+        let parsed = trial.language.tree(&trial.program, Reading::Entry);
+        if parsed.value.is_none() {
+            self.diagnostics.extend(parsed.diagnostics);
+        }
+        parsed.value
+    }
+
+    /// Compares what a run came to.
+    pub(super) fn check_ran(
+        &mut self,
+        language: &Language,
+        ran: &Ran,
+        expectation: &Expectation,
+    ) {
+        let difference = match &expectation.expected {
+            Expected::Tree(_) | Expected::Tokens(_) => None,
+            Expected::Gives(literal) => ran.value.as_ref().and_then(|value| {
+                (!value.is(literal)).then(|| (written(literal), value.written()))
+            }),
+            Expected::Leaves(name, literal) => {
+                match ran.left.iter().find(|(known, _)| *known == name.text) {
+                    // An error has kept the run from leaving anything.
+                    None if ran.left.is_empty() && ran.error.is_some() => None,
+                    None => {
+                        let problem = no_cell(language, name).at(&self.source, name.span);
+                        self.diagnostics.push(problem);
+                        None
+                    }
+                    Some((_, value)) => {
+                        (!value.is(literal)).then(|| (written(literal), value.written()))
+                    }
+                }
+            }
+            Expected::Prints(text) => {
+                (ran.printed != *text).then(|| (text.clone(), ran.printed.clone()))
+            }
+            Expected::Fails(message, place) => failure(ran, message, *place),
+        };
+        if let Some((expected, got)) = difference {
+            self.differs(expectation, expected, got);
+        }
+    }
+}
+
+/// How an error differs from the one expected: what was, and what came.
+fn failure(ran: &Ran, message: &str, place: Option<Position>) -> Option<(String, String)> {
+    let with_place = |message: &str, at: Option<Position>| match at {
+        Some(at) => format!("{message:?} at {at}"),
+        None => format!("{message:?}"),
+    };
+    let expected = with_place(message, place);
+    let Some(error) = &ran.error else {
+        let got = match &ran.value {
+            Some(value) => format!("no error; it gives {}", value.written()),
+            None => "no error".to_owned(),
+        };
+        return Some((expected, got));
+    };
+    let at = position(error);
+    let holds = error.message.contains(message) && place.is_none_or(|place| at == Some(place));
+    (!holds).then(|| (expected, with_place(&error.message, at)))
+}
+
+/// Where an error points.
+pub(super) fn position(error: &Diagnostic) -> Option<Position> {
+    let place = error.place.as_ref()?;
+    Some(place.source.position(place.span.start))
+}
+
+fn written(literal: &Literal) -> String {
+    Held::new(literal.clone()).written()
+}
+
+/// An expectation as it is written, without its first word.
+fn spelt(source: &SourceText, expectation: &Expectation) -> String {
+    let text = source.slice(expectation.span);
+    let word = expectation.expected.word();
+    text.strip_prefix(word).unwrap_or(text).trim().to_owned()
+}
+
+/// The tokens of a text but for its end.
+fn real_tokens(tokens: &Tokens) -> Vec<Token> {
+    let all = tokens.tokens.iter();
+    all.filter(|t| t.kind != KindId::END).copied().collect()
+}
+
+/// Tokens as cases write them.
+pub(super) fn tokens_text(language: &Language, tokens: &Tokens) -> String {
+    let all = real_tokens(tokens).into_iter();
+    let texts: Vec<String> = all
+        .map(|token| token_text(language.lexer(), &tokens.source, token))
+        .collect();
+    format!("[{}]", texts.join(", "))
+}
+
+/// Whether a token is what a case expects: its kind, its text, its value, or its kind with
+/// one of them.
+fn is_token(language: &Language, source: &SourceText, token: Token, term: &TreeTerm) -> bool {
+    let lexer = language.lexer();
+    let text = source.slice(token.span);
+    let kind = &lexer.kind(token.kind).name;
+    match term {
+        TreeTerm::Word(word) => word.text == text || word.text == *kind,
+        TreeTerm::Value(value, _) => {
+            let is_text = matches!(value, Literal::Text(wanted) if wanted == text);
+            is_text || lexer.value(source, token) == *value
+        }
+        TreeTerm::Form(name, children) => match &children[..] {
+            [(None, inner)] => name.text == *kind && is_token(language, source, token, inner),
+            _ => false,
+        },
+        TreeTerm::List(..) => false,
+    }
+}
+
+/// The error for a cell of the state that there is not; without its place.
+pub(super) fn no_cell(language: &Language, name: &Name) -> Diagnostic {
+    let cells = language.definition().state.iter();
+    let near = nearest(&name.text, cells.map(|cell| cell.name.text.as_str()));
+    Diagnostic::error(
+        codes::CASE_SYNTAX,
+        format!("the state has no {}", quote(&name.text)),
+    )
+    .did_you_mean(near)
+}
+
+/// What a case expects, as it is written; a value that cannot be written is none.
+pub(super) fn clause_of(expected: &Expected) -> Option<String> {
+    Some(match expected {
+        Expected::Gives(literal) => format!("gives {}", finite(literal)?),
+        Expected::Prints(text) => format!("prints {}", quoted(text)),
+        Expected::Fails(message, Some(at)) => format!("fails {} at {at}", quoted(message)),
+        Expected::Fails(message, None) => format!("fails {}", quoted(message)),
+        Expected::Leaves(name, literal) => {
+            format!("leaves {} = {}", name.text, finite(literal)?)
+        }
+        Expected::Tree(_) | Expected::Tokens(_) => return None,
+    })
+}
+
+fn finite(literal: &Literal) -> Option<String> {
+    match literal {
+        Literal::Number(n) if !n.is_finite() => None,
+        other => Some(value_text(other)),
+    }
+}

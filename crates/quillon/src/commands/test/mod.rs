@@ -1,0 +1,60 @@
+//! `quillon test`: runs the examples of a definition and its case files, and checks what
+//! holds for every program.
+//!
+//! `suites` finds what there is, `running` runs it in parallel, `report` and `formats` show
+//! what came of it, `accepting` writes down what was got, `remembered` keeps which failed,
+//! `watching` does it again whenever a file changes.
+
+use super::{Stop, print_lines};
+use crate::args::{Test as Args, TestFormat};
+use crate::exit::Exit;
+
+mod accepting;
+mod formats;
+mod remembered;
+mod report;
+mod running;
+mod suites;
+mod watching;
+
+use running::Results;
+
+pub fn run(args: &Args) -> Result<Exit, Stop> {
+    if args.watch {
+        return watching::watch(args);
+    }
+    once(args)
+}
+
+/// Runs everything once.
+fn once(args: &Args) -> Result<Exit, Stop> {
+    let results = running::run_all(args)?;
+    match args.format {
+        TestFormat::Text => print_lines(&report::lines(&results, args.list))?,
+        TestFormat::Json => super::print_json(&formats::json(&results))?,
+        TestFormat::Junit => print_text(&formats::junit(&results))?,
+        TestFormat::Tap => print_text(&formats::tap(&results))?,
+    }
+    if args.format != TestFormat::Text {
+        crate::render::show_all(&results.diagnostics);
+    }
+    remembered::remember(&results);
+    if args.accept {
+        return accepting::accept(args, &results);
+    }
+    Ok(exit_of(&results))
+}
+
+fn exit_of(results: &Results) -> Exit {
+    if results.failed() > 0 || results.broken() > 0 {
+        Exit::Failed
+    } else {
+        Exit::Done
+    }
+}
+
+fn print_text(text: &str) -> Result<(), Stop> {
+    use std::io::Write;
+    std::io::stdout().write_all(text.as_bytes())?;
+    Ok(())
+}

@@ -1,0 +1,187 @@
+//! Runs all cases, several at a time; what comes of them stays in their order.
+
+use std::path::PathBuf;
+use std::sync::Arc;
+use std::time::{Duration, Instant};
+
+use indicatif::{ProgressBar, ProgressStyle};
+use quillon_core::Language;
+use quillon_core::definition::{Example, read_cases};
+use quillon_core::diagnostic::{Diagnostic, codes};
+use quillon_core::runtime::Limits;
+use quillon_core::source::SourceText;
+use quillon_core::testing::{
+    CaseResult, Verdict, case_limits, check_program, examples, run_case,
+};
+use rayon::prelude::*;
+
+use super::super::{Stop, compile};
+use super::remembered;
+use super::suites::{Suite, suites};
+use crate::args::Test as Args;
+use crate::files;
+
+/// The native stack of a thread that runs cases: most of it is never touched.
+const STACK: usize = 256 << 20;
+
+/// One case, or a program of which only that is checked that holds for all.
+pub struct Task {
+    pub language: Language,
+    /// The definition's file.
+    pub definition: PathBuf,
+    /// The text it stands in.
+    pub source: Arc<SourceText>,
+    /// The case; nothing for a program.
+    pub case: Option<Example>,
+}
+
+impl Task {
+    fn title(&self) -> &str {
+        self.case
+            .as_ref()
+            .map_or(self.source.name(), |case| &case.title)
+    }
+
+    fn run(&self, limits: Limits) -> CaseResult {
+        match &self.case {
+            Some(case) => run_case(&self.language, &self.source, case, limits),
+            None => check_program(&self.language, &self.source, limits),
+        }
+    }
+}
+
+/// What came of all cases.
+pub struct Results {
+    /// Each case with what came of it and how long it took, in order.
+    pub all: Vec<(Task, CaseResult, Duration)>,
+    /// What is wrong with case files.
+    pub diagnostics: Vec<Diagnostic>,
+    /// How many cases there are that were not asked for.
+    pub left_out: usize,
+}
+
+impl Results {
+    pub fn count(&self, verdict: Verdict) -> usize {
+        let all = self.all.iter();
+        all.filter(|(_, result, _)| result.verdict == verdict).count()
+    }
+
+    pub fn failed(&self) -> usize {
+        self.count(Verdict::Failed)
+    }
+
+    /// The number of errors in case files.
+    pub fn broken(&self) -> usize {
+        self.diagnostics.iter().filter(|d| d.is_error()).count()
+    }
+
+    /// The results of each text, in order.
+    pub fn by_text(&self) -> impl Iterator<Item = &[(Task, CaseResult, Duration)]> {
+        self.all.chunk_by(|(a, ..), (b, ..)| {
+            a.source == b.source || a.case.is_none() && b.case.is_none()
+        })
+    }
+}
+
+/// Runs everything that the arguments ask for.
+pub fn run_all(args: &Args) -> Result<Results, Stop> {
+    let mut tasks = Vec::new();
+    let mut diagnostics = Vec::new();
+    for suite in suites(args)? {
+        collect(&suite, args.accept, &mut tasks, &mut diagnostics)?;
+    }
+    let before = tasks.len();
+    if let Some(words) = &args.only {
+        let words = words.to_lowercase();
+        tasks.retain(|task| task.title().to_lowercase().contains(&words));
+    }
+    if args.failed {
+        remembered::retain_failed(&mut tasks);
+    }
+    let left_out = before - tasks.len();
+    let limits = Limits {
+        time: Some(args.time),
+        ..case_limits()
+    };
+    Ok(Results {
+        all: in_parallel(tasks, limits)?,
+        diagnostics,
+        left_out,
+    })
+}
+
+/// The cases of a suite. One that expects nothing is among them only when it is to be
+/// told what to expect.
+fn collect(
+    suite: &Suite,
+    accepting: bool,
+    tasks: &mut Vec<Task>,
+    diagnostics: &mut Vec<Diagnostic>,
+) -> Result<(), Stop> {
+    let source = files::read_definition(&suite.definition)?;
+    let language = compile(&source)?;
+    let task = |source: &Arc<SourceText>, case: Option<Example>| Task {
+        language: language.clone(),
+        definition: suite.definition.clone(),
+        source: Arc::clone(source),
+        case,
+    };
+    if suite.examples {
+        tasks.extend(examples(&language).map(|case| task(&source, Some(case.clone()))));
+    }
+    for path in &suite.cases {
+        let source = files::read(path)?;
+        let read = read_cases(&source);
+        let mut problems = read.diagnostics;
+        if accepting {
+            problems.retain(|problem| problem.code != codes::CASE_EMPTY);
+        }
+        diagnostics.extend(problems);
+        let cases = read.value.into_iter().flat_map(|file| file.cases);
+        let wanted = cases.filter(|case| accepting || !case.expectations.is_empty());
+        tasks.extend(wanted.map(|case| task(&source, Some(case))));
+    }
+    for path in &suite.programs {
+        let source = files::read(path)?;
+        let name = language.surface_name_of_file(source.name()).to_owned();
+        let mut task = task(&source, None);
+        if let Some(surface) = language.surface(&name) {
+            task.language = surface.clone();
+        }
+        tasks.push(task);
+    }
+    Ok(())
+}
+
+fn in_parallel(
+    tasks: Vec<Task>,
+    limits: Limits,
+) -> Result<Vec<(Task, CaseResult, Duration)>, Stop> {
+    let progress = progress(tasks.len());
+    let pool = rayon::ThreadPoolBuilder::new()
+        .stack_size(STACK)
+        .build()
+        .map_err(|error| Stop::Output(std::io::Error::other(error)))?;
+    let results = pool.install(|| {
+        tasks
+            .into_par_iter()
+            .map(|task| {
+                let start = Instant::now();
+                let result = task.run(limits);
+                progress.inc(1);
+                (task, result, start.elapsed())
+            })
+            .collect()
+    });
+    progress.finish_and_clear();
+    Ok(results)
+}
+
+/// A bar on a terminal, if it takes long enough to look at one.
+fn progress(count: usize) -> ProgressBar {
+    let bar = ProgressBar::new(count as u64);
+    if let Ok(style) = ProgressStyle::with_template("{bar:40} {pos} of {len} cases") {
+        bar.set_style(style.progress_chars("━╸ "));
+    }
+    bar
+}

@@ -1,0 +1,175 @@
+//! Expected against got, so that the difference is seen at once.
+
+use quillon_core::testing::{Compared, Difference};
+use similar::{ChangeTag, TextDiff};
+
+use super::style::{ERROR, GOOD, QUIET, paint};
+
+/// Texts up to this width are shown one above the other.
+const WIDEST: usize = 76;
+
+/// Lines around a change that are shown with it.
+const CONTEXT: usize = 2;
+
+/// What was expected and what came, side by side if short, and line by line if not.
+pub fn lines(found: &Difference) -> Vec<String> {
+    let shown = |text: &str| match found.what {
+        Compared::Output => quillon_core::diagnostic::quoted(text),
+        _ => text.to_owned(),
+    };
+    let (expected, got) = (shown(&found.expected), shown(&found.got));
+    let is_short = |text: &str| text.chars().count() <= WIDEST && !text.contains('\n');
+    if is_short(&expected) && is_short(&got) {
+        return short(&expected, &got);
+    }
+    match found.what {
+        Compared::Output => line_by_line(&found.expected, &found.got),
+        Compared::Tree | Compared::Value | Compared::State | Compared::Tokens => {
+            line_by_line(&unfolded(&expected), &unfolded(&got))
+        }
+        _ => short(&expected, &got),
+    }
+}
+
+/// One above the other, the characters that differ marked.
+fn short(expected: &str, got: &str) -> Vec<String> {
+    let diff = TextDiff::from_chars(expected, got);
+    let is_like = diff.ratio() > 0.5;
+    let marked = |style: anstyle::Style, own: ChangeTag| -> String {
+        let strong = if is_like { style.underline() } else { style };
+        diff.iter_all_changes()
+            .filter(|change| change.tag() == ChangeTag::Equal || change.tag() == own)
+            .map(|change| {
+                let is_own = change.tag() == own;
+                paint(if is_own { strong } else { style }, change.value())
+            })
+            .collect()
+    };
+    vec![
+        format!("expected  {}", marked(GOOD, ChangeTag::Delete)),
+        format!("got       {}", marked(ERROR, ChangeTag::Insert)),
+    ]
+}
+
+/// Two long texts as one, with what is missing and what is there instead.
+fn line_by_line(expected: &str, got: &str) -> Vec<String> {
+    let diff = TextDiff::from_lines(expected, got);
+    let mut lines = vec![format!(
+        "{}  {}",
+        paint(GOOD, "- expected"),
+        paint(ERROR, "+ got")
+    )];
+    for (number, group) in diff.grouped_ops(CONTEXT).iter().enumerate() {
+        if number > 0 {
+            lines.push(paint(QUIET, "  ⋮"));
+        }
+        for change in group.iter().flat_map(|op| diff.iter_changes(op)) {
+            let text = change.value();
+            let mut line = text.trim_end_matches('\n').replace('\t', "→   ");
+            if change.tag() != ChangeTag::Equal {
+                let kept = line.trim_end().len();
+                let blanks = line.split_off(kept);
+                line.extend(blanks.chars().map(|_| '·'));
+                if !text.ends_with('\n') {
+                    line.push_str(" (no line end)");
+                }
+            }
+            lines.push(match change.tag() {
+                ChangeTag::Equal => paint(QUIET, format_args!("  {line}")),
+                ChangeTag::Delete => paint(GOOD, format_args!("- {line}")),
+                ChangeTag::Insert => paint(ERROR, format_args!("+ {line}")),
+            });
+        }
+    }
+    lines
+}
+
+/// A long term with each of its parts on a line of its own.
+fn unfolded(text: &str) -> String {
+    let mut out = String::new();
+    let mut depth = 0usize;
+    let mut quote: Option<char> = None;
+    let mut chars = text.chars().peekable();
+    while let Some(c) = chars.next() {
+        if let Some(open) = quote {
+            out.push(c);
+            if c == '\\' && open == '"' {
+                out.extend(chars.next());
+            } else if c == open {
+                quote = None;
+            }
+            continue;
+        }
+        match c {
+            '"' | '`' => {
+                quote = Some(c);
+                out.push(c);
+            }
+            '(' | '[' | '{' => {
+                out.push(c);
+                // What has one short part only stays on its line.
+                if let Some(inner) = simple(chars.clone()) {
+                    for _ in 0..inner {
+                        out.extend(chars.next());
+                    }
+                } else {
+                    depth += 1;
+                    new_line(&mut out, depth);
+                }
+            }
+            ')' | ']' | '}' => {
+                depth = depth.saturating_sub(1);
+                new_line(&mut out, depth);
+                out.push(c);
+            }
+            ',' => {
+                out.push(c);
+                while chars.peek() == Some(&' ') {
+                    chars.next();
+                }
+                new_line(&mut out, depth);
+            }
+            c if c.is_whitespace() => out.push(' '),
+            c => out.push(c),
+        }
+    }
+    out.push('\n');
+    out
+}
+
+/// How many characters there are up to and with the closing bracket, if there is neither a
+/// comma nor another bracket before it.
+fn simple(chars: impl Iterator<Item = char>) -> Option<usize> {
+    const LONGEST: usize = 60;
+    let mut quote: Option<char> = None;
+    for (at, c) in chars.enumerate().take(LONGEST) {
+        match (quote, c) {
+            (Some(open), c) if c == open => quote = None,
+            (Some(_), '\\') => return None,
+            (Some(_), _) => {}
+            (None, '"' | '`') => quote = Some(c),
+            (None, ')' | ']' | '}') => return Some(at + 1),
+            (None, '(' | '[' | '{' | ',') => return None,
+            (None, _) => {}
+        }
+    }
+    None
+}
+
+fn new_line(out: &mut String, depth: usize) {
+    out.push('\n');
+    out.extend(std::iter::repeat_n("  ", depth));
+}
+
+#[cfg(test)]
+mod tests {
+    use super::unfolded;
+
+    #[test]
+    fn terms_unfold_part_by_part() {
+        assert_eq!(
+            unfolded("Add(Number(1), Words(\"a, (b\"))"),
+            "Add(\n  Number(1),\n  Words(\"a, (b\")\n)\n"
+        );
+    }
+}
