@@ -10,6 +10,7 @@ use crate::language::{Language, Reading, Stage, failed};
 use crate::lexing::Lexer;
 use crate::meaning::{self, FunctionCore, Places};
 use crate::runtime::Failure;
+use crate::session::Prepared;
 use crate::scoping::{Around, BindingId, Home, Names};
 use crate::source::SourceText;
 use crate::tree::Tree;
@@ -116,7 +117,7 @@ impl Language {
         let compiled = self.compiled(source, Around::Nothing, reading);
         let mut diagnostics = compiled.diagnostics;
         let value = compiled.value.and_then(|(_, _, core)| {
-            let made = bytecode::compile(&core, &self.ready_made());
+            let made = bytecode::compile(&core, Prepared::new(self).functions());
             made.map_err(|problem| {
                 let failure = Failure::at_start(*problem, source);
                 diagnostics.push(failure.diagnostic());
@@ -127,18 +128,6 @@ impl Language {
             value: value.map(Rc::new),
             diagnostics,
         }
-    }
-
-    /// The Core of the ready-made functions, in the definition's order; nothing for constants.
-    fn ready_made(&self) -> Vec<Option<Rc<FunctionCore>>> {
-        let definition = self.definition();
-        let provides = definition.provides.iter();
-        provides
-            .map(|provided| {
-                let is_function = provided.params.is_some();
-                is_function.then(|| Rc::new(meaning::ready_made(definition, provided)))
-            })
-            .collect()
     }
 
     /// The Core of another program, for one that loads it: it gives a map of what its

@@ -124,6 +124,11 @@ impl Language {
         })))
     }
 
+    /// Whether this is a copy of another: the same definition, compiled once.
+    pub fn is(&self, other: &Language) -> bool {
+        Arc::ptr_eq(&self.0, &other.0)
+    }
+
     /// The names of the ways to write the language, the first one's its own.
     pub fn surface_names(&self) -> impl Iterator<Item = &str> {
         let others = self.0.definition.surfaces.iter().map(|s| &s.name);

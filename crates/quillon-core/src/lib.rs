@@ -63,4 +63,4 @@ pub mod values;
 mod xml;
 
 pub use language::{Language, Reading, Stage};
-pub use session::{Engine, Lost, Session};
+pub use session::{Engine, Lost, Prepared, Session};

@@ -33,7 +33,7 @@ impl Session {
     /// entries. One that fails leaves everything as it was.
     pub fn enter(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Held> {
         let around = Around::Session(&self.kept);
-        let compiled = self.language.compiled(source, around, Reading::Entry);
+        let compiled = self.language().compiled(source, around, Reading::Entry);
         let mut diagnostics = compiled.diagnostics;
         let Some((_, names, core)) = compiled.value else {
             return Outcome {
@@ -57,7 +57,7 @@ impl Session {
             Err(failure) => {
                 self.go_back(before);
                 diagnostics.push(failure.diagnostic());
-                self.language.definition().reword(&mut diagnostics);
+                self.language().definition().reword(&mut diagnostics);
                 Outcome {
                     value: None,
                     diagnostics,

@@ -10,7 +10,7 @@ use crate::diagnostic::{Diagnostic, Outcome, codes};
 use crate::evaluation::{self, Telling, Tracer};
 use crate::language::{Language, Reading};
 use crate::machine::{self, Probe};
-use crate::meaning::{self, FunctionCore};
+use crate::meaning::FunctionCore;
 use crate::runtime::{Failure, Host, Limits, Memory, World};
 use crate::scoping::{Around, Kept};
 use crate::source::SourceText;
@@ -18,9 +18,12 @@ use crate::tree::Tree;
 use crate::values::{Closure, Held, Ref, Value};
 
 mod entries;
+mod prepared;
 mod reload;
 
 use entries::Before;
+pub use prepared::Prepared;
+use prepared::Ready;
 pub use reload::Lost;
 
 /// What runs programs.
@@ -36,12 +39,10 @@ pub enum Engine {
 /// Runs programs of one language, one after the other.
 #[derive(Debug)]
 pub struct Session {
-    language: Language,
+    prepared: Prepared,
     engine: Engine,
     limits: Limits,
     memory: Memory,
-    /// The Core of the ready-made functions, in the definition's order; nothing for constants.
-    ready_made: Vec<Option<Rc<FunctionCore>>>,
     kept: Vec<Kept>,
     /// How all was before the last entries, the latest last.
     past: VecDeque<Before>,
@@ -69,7 +70,17 @@ impl Session {
         limits: Limits,
         host: &mut dyn Host,
     ) -> Result<Session, Box<Diagnostic>> {
-        Session::made(engine, language, limits, host, false)
+        Session::made(engine, &Prepared::new(language), limits, host, false)
+    }
+
+    /// The same from what is prepared: when there are many sessions of one language.
+    pub fn of(
+        engine: Engine,
+        prepared: &Prepared,
+        limits: Limits,
+        host: &mut dyn Host,
+    ) -> Result<Session, Box<Diagnostic>> {
+        Session::made(engine, prepared, limits, host, false)
     }
 
     /// A session that counts what the machine does, for a profile.
@@ -78,7 +89,7 @@ impl Session {
         limits: Limits,
         host: &mut dyn Host,
     ) -> Result<Session, Box<Diagnostic>> {
-        let mut session = Session::made(Engine::Machine, language, limits, host, true)?;
+        let mut session = Session::made(Engine::Machine, &Prepared::new(language), limits, host, true)?;
         // What the ready-made constants cost is no part of a run.
         session.take_probe();
         Ok(session)
@@ -91,7 +102,7 @@ impl Session {
 
     fn made(
         engine: Engine,
-        language: &Language,
+        prepared: &Prepared,
         limits: Limits,
         host: &mut dyn Host,
         probed: bool,
@@ -100,11 +111,10 @@ impl Session {
         memory.heap.set_most(limits.memory);
         let _entered = memory.heap.enter();
         let mut session = Session {
-            language: language.clone(),
+            prepared: prepared.clone(),
             engine,
             limits,
             memory,
-            ready_made: Vec::new(),
             kept: Vec::new(),
             past: VecDeque::new(),
             remembers: 0,
@@ -116,35 +126,45 @@ impl Session {
 
     /// Makes what the definition has ready, and the cells of its state.
     fn make_ready(&mut self, host: &mut dyn Host) -> Result<(), Box<Diagnostic>> {
-        let language = self.language.clone();
-        let definition = language.definition();
-        let words = definition.words_errors();
+        let prepared = self.prepared.clone();
+        let language = prepared.language();
+        let words = language.definition().words_errors();
         self.memory.wording = words.then(|| language.shared_definition());
-        self.ready_made.clear();
         self.memory.ready_made.clear();
         self.memory.state.clear();
-        for provided in &definition.provides {
-            let function = Rc::new(meaning::ready_made(definition, provided));
-            let is_function = provided.params.is_some();
-            self.ready_made
-                .push(is_function.then(|| Rc::clone(&function)));
-            let value = if is_function {
-                let closure = self.closure(&function);
-                Value::Function(closure.map_err(|failure| Box::new(failure.diagnostic()))?)
-            } else {
-                self.core(&function, host)
-                    .map_err(|failure| Box::new(failure.diagnostic()))?
-            };
+        for ready in prepared.provided() {
+            let value = self.ready_value(&prepared, ready, host)?;
             self.memory.ready_made.push(value);
         }
-        for cell in &definition.state {
-            let initial = Rc::new(meaning::initial(definition, cell));
-            let value = self
-                .core(&initial, host)
-                .map_err(|failure| Box::new(failure.diagnostic()))?;
+        for cell in prepared.state() {
+            let value = self.ready_value(&prepared, cell, host)?;
             self.memory.state.push(value);
         }
         Ok(())
+    }
+
+    /// A function that is ready-made, or what a constant or a cell holds.
+    fn ready_value(
+        &mut self,
+        prepared: &Prepared,
+        ready: &Ready,
+        host: &mut dyn Host,
+    ) -> Result<Value, Box<Diagnostic>> {
+        let heap = Rc::clone(&self.memory.heap);
+        let _entered = heap.enter();
+        let closure = match self.engine {
+            Engine::Walk => Closure::of_core(&ready.core, Vec::new()),
+            Engine::Machine => {
+                Closure::of_code(prepared.code(ready)?, &heap, self.probe.is_some())
+            }
+        };
+        if ready.is_function {
+            return Ok(Value::Function(closure));
+        }
+        let language = self.language().clone();
+        let compile = |source: &Arc<SourceText>| language.module(source);
+        self.call_closure(closure, Vec::new(), World::new(host, &compile))
+            .map_err(|failure| Box::new(failure.diagnostic()))
     }
 
     fn core(
@@ -152,7 +172,7 @@ impl Session {
         core: &Rc<FunctionCore>,
         host: &mut dyn Host,
     ) -> Result<Value, Box<Failure>> {
-        let language = self.language.clone();
+        let language = self.language().clone();
         let compile = |source: &Arc<SourceText>| language.module(source);
         let world = World::new(host, &compile);
         let heap = Rc::clone(&self.memory.heap);
@@ -166,7 +186,7 @@ impl Session {
         Ok(match self.engine {
             Engine::Walk => Closure::of_core(core, Vec::new()),
             Engine::Machine => {
-                let function = bytecode::compile(core, &self.ready_made)
+                let function = bytecode::compile(core, self.prepared.functions())
                     .map_err(|problem| Failure::at_start(*problem, &core.source))?;
                 Closure::of_code(&Rc::new(function), &self.memory.heap, self.probe.is_some())
             }
@@ -191,7 +211,7 @@ impl Session {
         match self.engine {
             Engine::Walk => evaluation::call(function, args, memory, limits, world),
             Engine::Machine => {
-                let ready_made = &self.ready_made;
+                let ready_made = self.prepared.functions();
                 let assemble = |core: &Rc<FunctionCore>| bytecode::compile(core, ready_made);
                 let probe = self.probe.as_mut();
                 machine::call(function, &args, memory, limits, world, &assemble, probe)
@@ -220,7 +240,7 @@ impl Session {
             };
         };
         let args = args.iter().map(|arg| arg.on(&heap)).collect();
-        let language = self.language.clone();
+        let language = self.language().clone();
         let compile = |source: &Arc<SourceText>| language.module(source);
         let world = World::new(host, &compile);
         let result = self.call_closure(function, args, world);
@@ -246,12 +266,12 @@ impl Session {
 
     /// The language.
     pub fn language(&self) -> &Language {
-        &self.language
+        self.prepared.language()
     }
 
     /// The cells of the state, in the definition's order, with what they hold.
     pub fn state(&self) -> impl Iterator<Item = (&str, Held)> {
-        let cells = self.language.definition().state.iter();
+        let cells = self.language().definition().state.iter();
         let names = cells.map(|cell| cell.name.text.as_str());
         names.zip(self.memory.state.iter().map(|value| self.held(*value)))
     }
@@ -259,7 +279,7 @@ impl Session {
     /// Puts a value into a cell of the state; false if there is no such cell.
     pub fn set_state(&mut self, name: &str, value: &Held) -> bool {
         let value = value.on(&self.memory.heap);
-        let index = self.language.definition().state_index(name);
+        let index = self.language().definition().state_index(name);
         match index.and_then(|index| self.memory.state.get_mut(index)) {
             Some(cell) => {
                 *cell = value;
@@ -281,14 +301,14 @@ impl Session {
         reading: Reading<'_>,
         host: &mut dyn Host,
     ) -> Outcome<Held> {
-        let compiled = self.language.compiled(source, Around::Nothing, reading);
+        let compiled = self.language().compiled(source, Around::Nothing, reading);
         let mut diagnostics = compiled.diagnostics;
         let value = compiled.value.and_then(|(_, _, core)| {
             self.core(&core, host)
                 .map_err(|failure| diagnostics.push(failure.diagnostic()))
                 .ok()
         });
-        self.language.definition().reword(&mut diagnostics);
+        self.language().definition().reword(&mut diagnostics);
         Outcome {
             value: value.map(|value| self.held(value)),
             diagnostics,
@@ -301,14 +321,14 @@ impl Session {
             [] => Around::Nothing,
             kept => Around::Session(kept),
         };
-        let compiled = self.language.compiled_tree(tree, around);
+        let compiled = self.language().compiled_tree(tree, around);
         let mut diagnostics = compiled.diagnostics;
         let value = compiled.value.and_then(|(_, core)| {
             self.core(&core, host)
                 .map_err(|failure| diagnostics.push(failure.diagnostic()))
                 .ok()
         });
-        self.language.definition().reword(&mut diagnostics);
+        self.language().definition().reword(&mut diagnostics);
         Outcome {
             value: value.map(|value| self.held(value)),
             diagnostics,
@@ -322,7 +342,7 @@ impl Session {
         reading: Reading<'_>,
         host: &mut dyn Host,
     ) -> Duration {
-        let language = self.language.clone();
+        let language = self.language().clone();
         let compile = |source: &Arc<SourceText>| language.module(source);
         let world = World::new(host, &compile);
         let heap = Rc::clone(&self.memory.heap);
@@ -340,7 +360,7 @@ impl Session {
 
     /// Runs bytecode that has been kept.
     pub fn run_code(&mut self, code: &Rc<Function>, host: &mut dyn Host) -> Outcome<Held> {
-        let language = self.language.clone();
+        let language = self.language().clone();
         let compile = |source: &Arc<SourceText>| language.module(source);
         let world = World::new(host, &compile);
         let heap = Rc::clone(&self.memory.heap);
@@ -378,7 +398,7 @@ impl Session {
         host: &mut dyn Host,
         tell: &mut dyn FnMut(Telling<'_>),
     ) -> Outcome<Held> {
-        let language = self.language.clone();
+        let language = self.language().clone();
         let compiled = language.compiled_marked(source, Around::Nothing, reading);
         let mut diagnostics = compiled.diagnostics;
         let value = compiled.value.and_then(|(_, _, core)| {

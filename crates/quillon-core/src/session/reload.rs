@@ -2,7 +2,7 @@
 
 use rustc_hash::FxHashSet;
 
-use super::Session;
+use super::{Prepared, Session};
 use crate::definition::Definition;
 use crate::diagnostic::Diagnostic;
 use crate::language::Language;
@@ -29,19 +29,18 @@ impl Session {
         language: &Language,
         host: &mut dyn Host,
     ) -> Result<Vec<Lost>, Box<Diagnostic>> {
-        let old = std::mem::replace(&mut self.language, language.clone());
+        let old = std::mem::replace(&mut self.prepared, Prepared::new(language));
         let before = self.before();
         let kept: Vec<Held> = self.memory.state.iter().map(|v| self.held(*v)).collect();
-        let ready_made = std::mem::take(&mut self.ready_made);
         if let Err(problem) = self.make_ready(host) {
-            self.language = old;
-            self.ready_made = ready_made;
+            self.prepared = old;
             self.go_back(before);
             return Err(problem);
         }
         // The entries before were of another language.
         self.past.clear();
         self.memory.modules.clear();
+        let old = old.language();
         let goes_on = goes_on(old.definition(), language.definition());
         let mut lost = Vec::new();
         for (cell, held) in old.definition().state.iter().zip(&kept) {

@@ -6,9 +6,9 @@ use super::engines::Ran;
 use super::expect::{clause_of, position, tokens_text};
 use super::trial;
 use crate::definition::{Example, Expected};
-use crate::language::{Language, Reading};
+use crate::language::Reading;
 use crate::runtime::Limits;
-use crate::session::Engine;
+use crate::session::{Engine, Prepared};
 use crate::source::{SourceText, Span};
 use crate::tree::one_line;
 use crate::values::Held;
@@ -25,14 +25,15 @@ pub struct Edit {
 /// The changes after which a case expects what its program does now; none where that cannot
 /// be written down.
 pub fn accepted(
-    language: &Language,
+    prepared: &Prepared,
     source: &Arc<SourceText>,
     case: &Example,
     limits: Limits,
 ) -> Vec<Edit> {
-    let Ok(trial) = trial(language, source, case, limits) else {
+    let Ok(trial) = trial(prepared, source, case, limits) else {
         return Vec::new();
     };
+    let language = prepared.language();
     let ran = trial.run(Engine::Machine);
     let ending = ending_of(&ran);
     let mut edits: Vec<Edit> = Vec::new();

@@ -7,7 +7,7 @@ use crate::definition::Given;
 use crate::diagnostic::Diagnostic;
 use crate::language::{Language, Reading};
 use crate::runtime::{Limits, Recorder, is_limit};
-use crate::session::{Engine, Session};
+use crate::session::{Engine, Prepared, Session};
 use crate::source::{SourceText, Span};
 use crate::tree::Tree;
 use crate::values::Held;
@@ -15,8 +15,8 @@ use crate::values::Held;
 /// A program to be run, with all that it finds.
 #[derive(Clone, Debug)]
 pub struct Trial<'a> {
-    /// The language.
-    pub language: &'a Language,
+    /// The language, with what its sessions begin with.
+    pub prepared: &'a Prepared,
     /// The program's text.
     pub program: Arc<SourceText>,
     /// The tree that is run instead, if it does not come from the text.
@@ -46,15 +46,20 @@ pub struct Ran {
 
 impl<'a> Trial<'a> {
     /// A program by itself, as the first entry that fits.
-    pub fn of(language: &'a Language, program: &Arc<SourceText>) -> Trial<'a> {
+    pub fn of(prepared: &'a Prepared, program: &Arc<SourceText>) -> Trial<'a> {
         Trial {
-            language,
+            prepared,
             program: Arc::clone(program),
             tree: None,
             after: &[],
             given: &[],
             limits: super::case_limits(),
         }
+    }
+
+    /// The language.
+    pub fn language(&self) -> &'a Language {
+        self.prepared.language()
     }
 
     /// Runs it by an engine.
@@ -67,8 +72,7 @@ impl<'a> Trial<'a> {
             left: Vec::new(),
             no_cells: Vec::new(),
         };
-        let (limits, language) = (self.limits, self.language);
-        let mut session = match Session::by(engine, language, limits, &mut host) {
+        let mut session = match Session::of(engine, self.prepared, self.limits, &mut host) {
             Ok(session) => session,
             Err(diagnostic) => {
                 ran.error = Some(*diagnostic);

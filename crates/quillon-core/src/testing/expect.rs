@@ -39,7 +39,7 @@ impl CaseResult {
         let Expected::Tokens(terms) = &expectation.expected else {
             return;
         };
-        let outcome = trial.language.tokens(&trial.program);
+        let outcome = trial.language().tokens(&trial.program);
         let Some(tokens) = outcome.value.filter(|_| !outcome.diagnostics.iter().any(Diagnostic::is_error)) else {
             self.diagnostics.extend(outcome.diagnostics);
             return;
@@ -49,10 +49,10 @@ impl CaseResult {
             && of_text
                 .iter()
                 .zip(terms)
-                .all(|(token, term)| is_token(trial.language, &tokens.source, *token, term));
+                .all(|(token, term)| is_token(trial.language(), &tokens.source, *token, term));
         if !same {
             let wanted = spelt(&self.source, expectation);
-            self.differs(expectation, wanted, tokens_text(trial.language, &tokens));
+            self.differs(expectation, wanted, tokens_text(trial.language(), &tokens));
         }
     }
 
@@ -64,7 +64,7 @@ impl CaseResult {
         let Some(tree) = self.tree_of(trial) else {
             return;
         };
-        let (definition, lexer) = (trial.language.definition(), trial.language.lexer());
+        let (definition, lexer) = (trial.language().definition(), trial.language().lexer());
         if let Err(mismatch) = matches(definition, lexer, &tree, term) {
             let position = tree
                 .source()
@@ -81,7 +81,7 @@ impl CaseResult {
         if trial.tree.is_some() {
             return trial.tree.clone();
         }
-        let parsed = trial.language.tree(&trial.program, Reading::Entry);
+        let parsed = trial.language().tree(&trial.program, Reading::Entry);
         if parsed.value.is_none() {
             self.diagnostics.extend(parsed.diagnostics);
         }

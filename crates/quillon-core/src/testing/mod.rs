@@ -16,7 +16,7 @@ use crate::definition::{Example, Given};
 use crate::diagnostic::{Diagnostic, codes};
 use crate::language::Language;
 use crate::runtime::Limits;
-use crate::session::Engine;
+use crate::session::{Engine, Prepared};
 use crate::source::{SourceText, Span};
 use crate::tree::from_term;
 
@@ -131,7 +131,7 @@ pub fn examples(language: &Language) -> impl Iterator<Item = &Example> {
 
 /// Runs a case that stands in a text.
 pub fn run_case(
-    language: &Language,
+    prepared: &Prepared,
     source: &Arc<SourceText>,
     case: &Example,
     limits: Limits,
@@ -146,7 +146,7 @@ pub fn run_case(
         notes: Vec::new(),
         diagnostics: Vec::new(),
     };
-    match trial(language, source, case, limits) {
+    match trial(prepared, source, case, limits) {
         Ok(trial) => result.check(&trial, case),
         Err(problem) => result.diagnostics.push(*problem),
     }
@@ -164,13 +164,13 @@ pub fn run_case(
 
 /// Checks what holds for every program of a program that is no case.
 pub fn check_program(
-    language: &Language,
+    prepared: &Prepared,
     program: &Arc<SourceText>,
     limits: Limits,
 ) -> CaseResult {
     let trial = Trial {
         limits,
-        ..Trial::of(language, program)
+        ..Trial::of(prepared, program)
     };
     let differences = properties(&trial);
     CaseResult {
@@ -191,22 +191,22 @@ pub fn check_program(
 
 /// A case as a program to run.
 fn trial<'a>(
-    language: &'a Language,
+    prepared: &'a Prepared,
     source: &Arc<SourceText>,
     case: &'a Example,
     limits: Limits,
 ) -> Result<Trial<'a>, Box<Diagnostic>> {
     let tree = match &case.start {
         Some(term) => Some(from_term(
-            language.definition(),
-            language.lexer(),
+            prepared.language().definition(),
+            prepared.language().lexer(),
             source,
             term,
         )?),
         None => None,
     };
     Ok(Trial {
-        language,
+        prepared,
         program: SourceText::new(format!("program of {}", case.title), case.program.clone()),
         tree,
         after: &case.after,
@@ -222,7 +222,7 @@ impl CaseResult {
             self.check_tree(trial, expectation);
         }
         if trial.tree.is_none() {
-            let language = trial.language;
+            let language = trial.language();
             self.differences
                 .extend(properties::of_text(language, &trial.program, case.span));
         }
@@ -237,7 +237,7 @@ impl CaseResult {
             if let Given::State(name, _) = given
                 && ran.no_cells.contains(&name.text)
             {
-                let problem = expect::no_cell(trial.language, name);
+                let problem = expect::no_cell(trial.language(), name);
                 self.diagnostics.push(problem.at(&self.source, name.span));
             }
         }
@@ -250,7 +250,7 @@ impl CaseResult {
         let mut fails = false;
         for expectation in &case.expectations {
             fails |= matches!(expectation.expected, crate::definition::Expected::Fails(..));
-            self.check_ran(trial.language, &ran, expectation);
+            self.check_ran(trial.language(), &ran, expectation);
         }
         if let Some(error) = error.filter(|_| !fails) {
             self.diagnostics.push(error.clone());

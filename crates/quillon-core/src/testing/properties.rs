@@ -13,8 +13,8 @@ use crate::tree::one_line;
 /// printed back is read as the same tree, and the engines agree on what it comes to.
 /// Programs with mistakes are not held against.
 pub fn properties(trial: &Trial<'_>) -> Vec<Difference> {
-    let mut found = of_text(trial.language, &trial.program, Span::default());
-    if trial.language.lacks(crate::Stage::Meaning).is_none() {
+    let mut found = of_text(trial.language(), &trial.program, Span::default());
+    if trial.language().lacks(crate::Stage::Meaning).is_none() {
         let ran = trial.run(Engine::Machine);
         found.extend(trial.disagreements(&ran, Span::default()));
     }

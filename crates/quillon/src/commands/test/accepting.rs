@@ -3,6 +3,7 @@
 use std::path::Path;
 use std::sync::Arc;
 
+use quillon_core::Prepared;
 use quillon_core::diagnostic::plural;
 use quillon_core::runtime::Limits;
 use quillon_core::source::SourceText;
@@ -73,7 +74,7 @@ fn edits_of(task: &Task, limits: Limits) -> Vec<(Arc<SourceText>, Edit)> {
     let Some(case) = &task.case else {
         return Vec::new();
     };
-    let edits = accepted(&task.language, &task.source, case, limits).into_iter();
+    let edits = accepted(&Prepared::new(&task.language), &task.source, case, limits).into_iter();
     edits
         .map(|edit| {
             let (source, span) = task.source.origin(edit.span);

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use indicatif::{ProgressBar, ProgressStyle};
-use quillon_core::Language;
+use quillon_core::{Language, Prepared};
 use quillon_core::definition::{Example, read_cases};
 use quillon_core::diagnostic::{Diagnostic, codes};
 use quillon_core::runtime::Limits;
@@ -42,10 +42,10 @@ impl Task {
             .map_or(self.source.name(), |case| &case.title)
     }
 
-    fn run(&self, limits: Limits) -> CaseResult {
+    fn run(&self, prepared: &Prepared, limits: Limits) -> CaseResult {
         match &self.case {
-            Some(case) => run_case(&self.language, &self.source, case, limits),
-            None => check_program(&self.language, &self.source, limits),
+            Some(case) => run_case(prepared, &self.source, case, limits),
+            None => check_program(prepared, &self.source, limits),
         }
     }
 }
@@ -165,9 +165,9 @@ fn in_parallel(
     let results = pool.install(|| {
         tasks
             .into_par_iter()
-            .map(|task| {
+            .map_init(Vec::new, |known, task| {
                 let start = Instant::now();
-                let result = task.run(limits);
+                let result = task.run(prepared(known, &task), limits);
                 progress.inc(1);
                 (task, result, start.elapsed())
             })
@@ -175,6 +175,18 @@ fn in_parallel(
     });
     progress.finish_and_clear();
     Ok(results)
+}
+
+/// What sessions of a task's language begin with; each thread makes it once.
+fn prepared<'a>(known: &'a mut Vec<Prepared>, task: &Task) -> &'a Prepared {
+    let at = known
+        .iter()
+        .position(|prepared| prepared.language().is(&task.language));
+    let at = at.unwrap_or_else(|| {
+        known.push(Prepared::new(&task.language));
+        known.len() - 1
+    });
+    &known[at]
 }
 
 /// A bar on a terminal, if it takes long enough to look at one.

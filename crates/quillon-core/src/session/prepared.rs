@@ -1,0 +1,99 @@
+//! What every session of a language begins with, made once.
+
+use std::cell::OnceCell;
+use std::rc::Rc;
+
+use crate::bytecode::{self, Function};
+use crate::diagnostic::Diagnostic;
+use crate::language::Language;
+use crate::meaning::{self, FunctionCore};
+use crate::runtime::Failure;
+
+/// The Core and the bytecode of all that a language has ready, for any number of sessions.
+#[derive(Clone, Debug)]
+pub struct Prepared(Rc<Inner>);
+
+#[derive(Debug)]
+struct Inner {
+    language: Language,
+    provided: Vec<Ready>,
+    /// The Core of the ready-made functions, in the definition's order; nothing for constants.
+    functions: Vec<Option<Rc<FunctionCore>>>,
+    state: Vec<Ready>,
+}
+
+/// Something ready-made, or what a cell of the state holds at first.
+#[derive(Debug)]
+pub(super) struct Ready {
+    pub core: Rc<FunctionCore>,
+    /// Whether it is called by programs, and not once at the beginning.
+    pub is_function: bool,
+    /// How many of the ready-made functions its bytecode may have filled in.
+    known: usize,
+    code: OnceCell<Rc<Function>>,
+}
+
+impl Prepared {
+    /// Makes it for a language.
+    pub fn new(language: &Language) -> Prepared {
+        let definition = language.definition();
+        let ready = |core: FunctionCore, is_function, known| Ready {
+            core: Rc::new(core),
+            is_function,
+            known,
+            code: OnceCell::new(),
+        };
+        let provides = definition.provides.iter().enumerate();
+        let provided: Vec<Ready> = provides
+            .map(|(index, provided)| {
+                let core = meaning::ready_made(definition, provided);
+                ready(core, provided.params.is_some(), index)
+            })
+            .collect();
+        let functions = provided
+            .iter()
+            .map(|ready| ready.is_function.then(|| Rc::clone(&ready.core)))
+            .collect();
+        let state = definition.state.iter();
+        let state = state
+            .map(|cell| ready(meaning::initial(definition, cell), false, provided.len()))
+            .collect();
+        Prepared(Rc::new(Inner {
+            language: language.clone(),
+            provided,
+            functions,
+            state,
+        }))
+    }
+
+    /// The language.
+    pub fn language(&self) -> &Language {
+        &self.0.language
+    }
+
+    /// The Core of the ready-made functions.
+    pub(crate) fn functions(&self) -> &[Option<Rc<FunctionCore>>] {
+        &self.0.functions
+    }
+
+    pub(super) fn provided(&self) -> &[Ready] {
+        &self.0.provided
+    }
+
+    pub(super) fn state(&self) -> &[Ready] {
+        &self.0.state
+    }
+
+    /// The bytecode of something ready-made.
+    pub(super) fn code<'a>(&self, ready: &'a Ready) -> Result<&'a Rc<Function>, Box<Diagnostic>> {
+        if let Some(code) = ready.code.get() {
+            return Ok(code);
+        }
+        let known = &self.0.functions[..ready.known];
+        let made = bytecode::compile(&ready.core, known).map_err(|problem| {
+            let failure = Failure::at_start(*problem, &ready.core.source);
+            Box::new(failure.diagnostic())
+        })?;
+        Ok(ready.code.get_or_init(|| Rc::new(made)))
+    }
+}
