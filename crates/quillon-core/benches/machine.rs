@@ -10,6 +10,7 @@ use std::sync::Arc;
 use std::time::Instant;
 
 use quillon_core::runtime::{Limits, Recorder};
+use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
 use quillon_core::tree::to_json;
 use quillon_core::{Engine, Language, Reading, Session};
@@ -45,7 +46,9 @@ fn quillon(engine: Engine, language: &Language, source: &Arc<SourceText>) -> (St
     let mut session = session.expect("a session");
     match engine {
         Engine::Machine => {
-            let code = language.code(source, Reading::Program).value;
+            let code = language
+                .code(source, Around::Nothing, Reading::Program)
+                .value;
             let code = code.expect("a right program");
             let start = Instant::now();
             let outcome = session.run_code(&code, &mut host);

@@ -10,8 +10,8 @@ use crate::language::{Language, Reading, Stage, failed};
 use crate::lexing::Lexer;
 use crate::meaning::{self, FunctionCore, Places};
 use crate::runtime::Failure;
-use crate::session::Prepared;
 use crate::scoping::{Around, BindingId, Home, Names};
+use crate::session::Prepared;
 use crate::source::SourceText;
 use crate::tree::Tree;
 
@@ -113,8 +113,13 @@ impl Language {
     }
 
     /// The bytecode of a program.
-    pub fn code(&self, source: &Arc<SourceText>, reading: Reading<'_>) -> Outcome<Rc<Function>> {
-        let compiled = self.compiled(source, Around::Nothing, reading);
+    pub fn code(
+        &self,
+        source: &Arc<SourceText>,
+        around: Around<'_>,
+        reading: Reading<'_>,
+    ) -> Outcome<Rc<Function>> {
+        let compiled = self.compiled(source, around, reading);
         let mut diagnostics = compiled.diagnostics;
         let value = compiled.value.and_then(|(_, _, core)| {
             let made = bytecode::compile(&core, Prepared::new(self).functions());

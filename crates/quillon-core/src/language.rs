@@ -7,7 +7,7 @@ use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors, quote};
 use crate::lexing::{KindId, Lexer, Token, Tokens};
 use crate::meaning;
-use crate::parsing::{self, Ambiguity, Parser};
+use crate::parsing::{self, Ahead, Ambiguity, Parser};
 use crate::printing::{self, Brackets, Comments};
 use crate::scoping::{self, Around, Names};
 use crate::source::{SourceText, Span};
@@ -397,7 +397,8 @@ impl Language {
 
     /// Every entry that a text could be read as, the program first.
     pub fn readings(&self) -> impl Iterator<Item = Reading<'_>> {
-        self.0.parser
+        self.0
+            .parser
             .iter()
             .flat_map(Parser::entries)
             .map(Reading::Sort)
@@ -421,6 +422,44 @@ impl Language {
                 .diagnostics
                 .iter()
                 .any(|d| d.code == codes::SYNTAX_UNFINISHED)
+    }
+
+    /// Entries of a conversation as one program, if they can be put one after the other:
+    /// each on a line of its own, with what separates the parts of a program if need be.
+    pub fn joined(&self, entries: &[&str]) -> Option<String> {
+        let mut separators = vec![String::new()];
+        let forms = self.definition().forms.iter();
+        for part in forms.filter_map(|form| form.written.as_ref()) {
+            part.separators(&mut separators);
+        }
+        separators.into_iter().find_map(|separator| {
+            let between = format!("{separator}\n");
+            let entries: Vec<&str> = entries.iter().map(|entry| entry.trim_end()).collect();
+            let text = entries.join(&between) + "\n";
+            let tree = self.tree(&SourceText::new("program", text.clone()), Reading::Program);
+            tree.value.map(|_| text)
+        })
+    }
+
+    /// What could come after a text that is the beginning of an entry, and what is open
+    /// there. Errors of tokens are passed over.
+    pub fn ahead(&self, source: &Arc<SourceText>) -> Ahead {
+        let (Some(parser), Some(tokens)) = (self.parser(), self.lexer().tokens(source).value)
+        else {
+            return Ahead::default();
+        };
+        let mut all = Ahead::default();
+        for entry in chosen(parser, Reading::Entry) {
+            if let Some(ahead) = parser.ahead(self.definition(), &tokens, entry) {
+                if ahead.open.len() > all.open.len() {
+                    all.open = ahead.open;
+                }
+                all.kinds.extend(ahead.kinds);
+            }
+        }
+        all.kinds.sort();
+        all.kinds.dedup();
+        all
     }
 
     /// Finds what the names of a tree mean.

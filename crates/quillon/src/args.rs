@@ -129,7 +129,8 @@ impl Command {
     /// How the result is to be shown.
     pub fn format(&self) -> Format {
         match self {
-            Command::New(_) | Command::Demo(_) | Command::Repl(_) => Format::Text,
+            Command::New(_) | Command::Demo(_) => Format::Text,
+            Command::Repl(args) => args.format,
             Command::Check(args) => args.format,
             Command::Grammar(args) => args.format,
             Command::Tokens(args) => args.common.format,

@@ -49,12 +49,25 @@ enum Out {
     Standard(std::io::BufWriter<std::io::Stdout>),
     /// A text, to be shown later.
     Kept(String),
+    /// Nowhere.
+    Nowhere,
+}
+
+/// What a run has printed and read.
+#[derive(Clone, Default, Debug)]
+pub struct Recorded {
+    pub printed: String,
+    pub input: String,
 }
 
 /// The outside of a run.
 pub struct Terminal {
     out: Out,
     allowed: Allowed,
+    /// What is printed and read is noted here, if it is to be known afterwards.
+    recorded: Option<Recorded>,
+    /// What is read instead of standard input, if that is for something else.
+    given: Option<Recorder>,
 }
 
 impl Terminal {
@@ -64,7 +77,41 @@ impl Terminal {
         Terminal {
             out: Out::Standard(standard),
             allowed,
+            recorded: None,
+            given: None,
         }
+    }
+
+    /// Gives what is read from now on, in place of standard input.
+    pub fn give(&mut self, input: &str) {
+        self.given = Some(Recorder {
+            input: input.to_owned(),
+            ..Recorder::default()
+        });
+    }
+
+    /// Notes what is printed and read; it is printed at once if that is wanted.
+    pub fn recording(allowed: Allowed, live: bool) -> Terminal {
+        let terminal = if live {
+            Terminal::new(allowed)
+        } else {
+            Terminal {
+                out: Out::Nowhere,
+                ..Terminal::keeping(allowed)
+            }
+        };
+        Terminal {
+            recorded: Some(Recorded::default()),
+            ..terminal
+        }
+    }
+
+    /// What has been printed and read since the last time.
+    pub fn take_recorded(&mut self) -> Recorded {
+        self.recorded
+            .as_mut()
+            .map(std::mem::take)
+            .unwrap_or_default()
     }
 
     /// Keeps what is printed.
@@ -72,6 +119,8 @@ impl Terminal {
         Terminal {
             out: Out::Kept(String::new()),
             allowed,
+            recorded: None,
+            given: None,
         }
     }
 
@@ -85,7 +134,7 @@ impl Terminal {
     /// What has been printed and kept.
     pub fn kept(&self) -> &str {
         match &self.out {
-            Out::Standard(_) => "",
+            Out::Standard(_) | Out::Nowhere => "",
             Out::Kept(text) => text,
         }
     }
@@ -156,14 +205,27 @@ impl Host for Terminal {
         match &mut self.out {
             Out::Standard(out) => settle(&out.write_all(text.as_bytes())),
             Out::Kept(kept) => kept.push_str(text),
+            Out::Nowhere => {}
+        }
+        if let Some(recorded) = &mut self.recorded {
+            recorded.printed.push_str(text);
         }
     }
 
     fn input(&mut self, amount: Amount) -> Option<String> {
         self.flush();
         READING.store(true, Ordering::SeqCst);
-        let read = read(amount);
+        let read = match &mut self.given {
+            Some(given) => given.input(amount),
+            None => read(amount),
+        };
         READING.store(false, Ordering::SeqCst);
+        if let (Some(recorded), Some(read)) = (&mut self.recorded, &read) {
+            recorded.input.push_str(read);
+            if let Amount::Line = amount {
+                recorded.input.push('\n');
+            }
+        }
         read
     }
 

@@ -40,10 +40,14 @@ pub fn update(path: &Path, change: impl FnOnce(&str) -> String) -> std::io::Resu
 fn lock_beside(path: &Path) -> std::io::Result<std::fs::File> {
     use std::hash::{DefaultHasher, Hash, Hasher};
     let full = std::path::absolute(path)?;
-    let folder = state_folder().unwrap_or_else(std::env::temp_dir).join("locks");
+    let folder = state_folder()
+        .unwrap_or_else(std::env::temp_dir)
+        .join("locks");
     std::fs::create_dir_all(&folder)?;
     let mut hasher = DefaultHasher::new();
-    std::fs::canonicalize(&full).unwrap_or(full).hash(&mut hasher);
+    std::fs::canonicalize(&full)
+        .unwrap_or(full)
+        .hash(&mut hasher);
     let name = format!("{:016x}", hasher.finish());
     std::fs::OpenOptions::new()
         .create(true)

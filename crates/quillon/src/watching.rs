@@ -21,14 +21,15 @@ impl Watch {
     /// Watches folders with all that is in them, or single files.
     pub fn new(paths: &[PathBuf]) -> notify::Result<Watch> {
         let (tell, changes) = channel();
-        let mut watcher = notify::recommended_watcher(move |event: notify::Result<notify::Event>| {
-            if let Ok(event) = event
-                && !event.kind.is_access()
-            {
-                // Nobody listens any more: nothing is left to do.
-                let _ = tell.send(event.paths);
-            }
-        })?;
+        let mut watcher =
+            notify::recommended_watcher(move |event: notify::Result<notify::Event>| {
+                if let Ok(event) = event
+                    && !event.kind.is_access()
+                {
+                    // Nobody listens any more: nothing is left to do.
+                    let _ = tell.send(event.paths);
+                }
+            })?;
         for path in paths {
             let folder = if path.is_dir() {
                 path.clone()

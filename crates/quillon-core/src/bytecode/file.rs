@@ -165,6 +165,7 @@ mod tests {
     use super::*;
     use crate::bytecode::{Instruction, Op};
     use crate::runtime::{Limits, Recorder};
+    use crate::scoping::Around;
     use crate::{Engine, Language, Reading, Session};
 
     const DEFINITION: &str = include_str!("../../../../languages/towpath/towpath.quillon");
@@ -189,7 +190,7 @@ mod tests {
 
     fn kept(language: &Language) -> Vec<u8> {
         let source = SourceText::new("a.tow", PROGRAM);
-        let code = language.code(&source, Reading::Program);
+        let code = language.code(&source, Around::Nothing, Reading::Program);
         let program = Program {
             code: code.value.expect("the program is right"),
             definition: Arc::clone(&language.definition().source),

@@ -342,6 +342,27 @@ pub enum Part {
     Tight(Span),
 }
 
+impl Part {
+    /// Adds the texts that separate repeated parts, each once.
+    pub(crate) fn separators(&self, found: &mut Vec<String>) {
+        match self {
+            Part::Sequence(parts) | Part::Choice(parts) => {
+                parts.iter().for_each(|part| part.separators(found));
+            }
+            Part::Optional(part) => part.separators(found),
+            Part::Repeat(repeat) => {
+                if let Some(Part::Literal(text)) = &repeat.by
+                    && !found.contains(&text.text)
+                {
+                    found.push(text.text.clone());
+                }
+                repeat.part.separators(found);
+            }
+            _ => {}
+        }
+    }
+}
+
 /// A repeated part.
 #[derive(Clone, Debug)]
 pub struct Repeat {
@@ -453,6 +474,8 @@ pub struct Provided {
     pub rest: bool,
     /// What it does.
     pub means: Template,
+    /// The comment on its line: help for those who use it.
+    pub help: String,
 }
 
 /// One line of `messages`.

@@ -8,8 +8,9 @@ use crate::diagnostic::{Diagnostic, codes, nearest};
 use crate::source::Position;
 
 /// The words that say what must hold.
-pub(super) const EXPECTATIONS: [&str; 7] =
-    ["gives", "prints", "fails", "leaves", "tree", "tokens", "given"];
+pub(super) const EXPECTATIONS: [&str; 7] = [
+    "gives", "prints", "fails", "leaves", "tree", "tokens", "given",
+];
 
 /// One thing that must hold.
 pub(super) fn expectation(cursor: &mut Cursor<'_>) -> Option<Expectation> {

@@ -333,8 +333,14 @@ impl<'a> Reader<'a> {
         self.cursor(rest, Mode::Plain).finish();
         for &span in &item.clauses {
             let mut cursor = self.cursor(span, Mode::Plain);
-            if let Some(provided) = provided(&mut cursor) {
+            if let Some(mut provided) = provided(&mut cursor) {
                 cursor.finish();
+                let after = Span {
+                    start: cursor.last_span().end.max(span.start),
+                    end: span.end,
+                };
+                let comment = self.source.slice(after).trim().strip_prefix("--");
+                provided.help = comment.unwrap_or_default().trim().to_owned();
                 definition.provides.push(provided);
             }
         }

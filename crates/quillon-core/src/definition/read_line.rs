@@ -124,5 +124,6 @@ pub(super) fn provided(cursor: &mut Cursor<'_>) -> Option<Provided> {
         params,
         rest,
         means,
+        help: String::new(),
     })
 }

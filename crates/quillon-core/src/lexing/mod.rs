@@ -231,7 +231,7 @@ struct Care {
 
 /// Pairs of brackets: what people look for by eye, and what line ends inside do not matter
 /// in, unless a form says so.
-pub(crate) const BRACKETS: [(&str, &str); 3] = [("(", ")"), ("[", "]"), ("{", "}")];
+pub const BRACKETS: [(&str, &str); 3] = [("(", ")"), ("[", "]"), ("{", "}")];
 
 /// No file has more errors worth showing.
 const MOST_ERRORS: usize = 100;

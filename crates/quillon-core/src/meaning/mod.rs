@@ -11,6 +11,7 @@ mod jumps;
 mod kinds;
 mod mentions;
 pub mod operations;
+mod outline;
 
 pub use check::check;
 pub use core::{ArmCore, Capture, Core, CoreKind, FunctionCore, Label, Marked, Part, Variable};
@@ -18,3 +19,4 @@ pub use environments::{environments_to_dot, environments_to_svg};
 pub use function::{Place, Places};
 pub use instantiate::{initial, marked, module, places, program, ready_made};
 pub use operations::{Arity, Operation};
+pub use outline::{CoreLine, core_lines};

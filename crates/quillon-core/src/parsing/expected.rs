@@ -55,6 +55,11 @@ impl Inquiry<'_> {
         all
     }
 
+    /// Whether a terminal could come next on a stack.
+    pub fn could_take(&self, stack: &[Entry], terminal: u16) -> bool {
+        !self.takes(stack, terminal).is_empty()
+    }
+
     /// The states in which a terminal would be taken, after every reduction before it.
     fn takes(&self, stack: &[Entry], terminal: u16) -> Vec<u32> {
         let mut found = Vec::new();

@@ -7,6 +7,7 @@ use crate::lexing::{BRACKETS, Kind, KindId, Lexer, Token, Tokens};
 use crate::source::Span;
 use crate::tree::Tree;
 
+mod ahead;
 mod assembly;
 mod errors;
 mod expand;
@@ -21,6 +22,7 @@ mod recovery;
 mod stacks;
 mod tables;
 
+pub use ahead::Ahead;
 use assembly::Assembly;
 use expected::Inquiry;
 use grammar::Grammar;

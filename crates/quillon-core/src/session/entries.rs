@@ -182,6 +182,12 @@ impl Session {
         names
     }
 
+    /// The bytes that all values take, those that nobody has any more included until they
+    /// are collected.
+    pub fn bytes(&self) -> usize {
+        self.memory.heap.used()
+    }
+
     /// The names kept so far, as what is around the next entry.
     pub fn around(&self) -> Around<'_> {
         Around::Session(&self.kept)

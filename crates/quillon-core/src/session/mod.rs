@@ -89,7 +89,13 @@ impl Session {
         limits: Limits,
         host: &mut dyn Host,
     ) -> Result<Session, Box<Diagnostic>> {
-        let mut session = Session::made(Engine::Machine, &Prepared::new(language), limits, host, true)?;
+        let mut session = Session::made(
+            Engine::Machine,
+            &Prepared::new(language),
+            limits,
+            host,
+            true,
+        )?;
         // What the ready-made constants cost is no part of a run.
         session.take_probe();
         Ok(session)
@@ -154,9 +160,7 @@ impl Session {
         let _entered = heap.enter();
         let closure = match self.engine {
             Engine::Walk => Closure::of_core(&ready.core, Vec::new()),
-            Engine::Machine => {
-                Closure::of_code(prepared.code(ready)?, &heap, self.probe.is_some())
-            }
+            Engine::Machine => Closure::of_code(prepared.code(ready)?, &heap, self.probe.is_some()),
         };
         if ready.is_function {
             return Ok(Value::Function(closure));
@@ -317,11 +321,7 @@ impl Session {
 
     /// Runs a tree, however it came to be.
     pub fn run_tree(&mut self, tree: &Tree, host: &mut dyn Host) -> Outcome<Held> {
-        let around = match &self.kept[..] {
-            [] => Around::Nothing,
-            kept => Around::Session(kept),
-        };
-        let compiled = self.language().compiled_tree(tree, around);
+        let compiled = self.language().compiled_tree(tree, self.names_before());
         let mut diagnostics = compiled.diagnostics;
         let value = compiled.value.and_then(|(_, core)| {
             self.core(&core, host)
@@ -390,7 +390,16 @@ impl Session {
         }
     }
 
-    /// Runs a text as `run_as` does, and tells each of its steps.
+    /// What is around a program that is run by itself: the names kept before, if there are
+    /// any.
+    fn names_before(&self) -> Around<'_> {
+        match &self.kept[..] {
+            [] => Around::Nothing,
+            kept => Around::Session(kept),
+        }
+    }
+
+    /// Runs a text, with the names kept before, and tells each of its steps.
     pub fn trace(
         &mut self,
         source: &Arc<SourceText>,
@@ -399,7 +408,7 @@ impl Session {
         tell: &mut dyn FnMut(Telling<'_>),
     ) -> Outcome<Held> {
         let language = self.language().clone();
-        let compiled = language.compiled_marked(source, Around::Nothing, reading);
+        let compiled = language.compiled_marked(source, self.names_before(), reading);
         let mut diagnostics = compiled.diagnostics;
         let value = compiled.value.and_then(|(_, _, core)| {
             if self.engine != Engine::Walk {

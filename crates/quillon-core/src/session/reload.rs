@@ -87,9 +87,7 @@ impl Session {
                 });
             }
         }
-        self.memory
-            .dynamic
-            .retain(|_, value| !has_function(*value));
+        self.memory.dynamic.retain(|_, value| !has_function(*value));
         lost
     }
 }

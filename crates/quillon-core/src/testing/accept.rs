@@ -75,10 +75,14 @@ pub fn accepted(
 }
 
 /// How a program ended: with a value, or with an error.
-fn ending_of(ran: &Ran) -> Option<Expected> {
+pub(super) fn ending_of(ran: &Ran) -> Option<Expected> {
     match &ran.error {
         Some(error) => Some(Expected::Fails(error.message.clone(), position(error))),
-        None => ran.value.as_ref().and_then(Held::literal).map(Expected::Gives),
+        None => ran
+            .value
+            .as_ref()
+            .and_then(Held::literal)
+            .map(Expected::Gives),
     }
 }
 
@@ -97,7 +101,11 @@ fn added(
     if !is_nothing || clauses.is_empty() {
         clauses.extend(ending.and_then(clause_of));
     }
-    let between = if case.whole == case.span { "   " } else { "\n  " };
+    let between = if case.whole == case.span {
+        "   "
+    } else {
+        "\n  "
+    };
     let text: String = clauses
         .into_iter()
         .map(|clause| format!("{between}{clause}"))

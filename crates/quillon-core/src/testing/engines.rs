@@ -148,6 +148,21 @@ impl<'a> Trial<'a> {
     }
 }
 
+/// What the cells of the state hold before anything has run.
+pub(super) fn initial_state(prepared: &Prepared) -> Vec<(String, Held)> {
+    let mut host = Recorder::default();
+    let session = Session::of(Engine::Machine, prepared, super::case_limits(), &mut host);
+    session.map_or_else(
+        |_| Vec::new(),
+        |session| {
+            session
+                .state()
+                .map(|(n, value)| (n.to_owned(), value))
+                .collect()
+        },
+    )
+}
+
 impl Ran {
     /// All that engines must agree on, as texts with what they are.
     pub fn traits(&self) -> [(&'static str, String); 4] {

@@ -40,7 +40,10 @@ impl CaseResult {
             return;
         };
         let outcome = trial.language().tokens(&trial.program);
-        let Some(tokens) = outcome.value.filter(|_| !outcome.diagnostics.iter().any(Diagnostic::is_error)) else {
+        let Some(tokens) = outcome
+            .value
+            .filter(|_| !outcome.diagnostics.iter().any(Diagnostic::is_error))
+        else {
             self.diagnostics.extend(outcome.diagnostics);
             return;
         };
@@ -66,9 +69,7 @@ impl CaseResult {
         };
         let (definition, lexer) = (trial.language().definition(), trial.language().lexer());
         if let Err(mismatch) = matches(definition, lexer, &tree, term) {
-            let position = tree
-                .source()
-                .position(tree.node(mismatch.node).span.start);
+            let position = tree.source().position(tree.node(mismatch.node).span.start);
             let wanted = spelt(&self.source, expectation);
             let got = one_line(definition, lexer, &tree);
             self.differs(expectation, wanted, got);
@@ -89,12 +90,7 @@ impl CaseResult {
     }
 
     /// Compares what a run came to.
-    pub(super) fn check_ran(
-        &mut self,
-        language: &Language,
-        ran: &Ran,
-        expectation: &Expectation,
-    ) {
+    pub(super) fn check_ran(&mut self, language: &Language, ran: &Ran, expectation: &Expectation) {
         let difference = match &expectation.expected {
             Expected::Tree(_) | Expected::Tokens(_) => None,
             Expected::Gives(literal) => ran.value.as_ref().and_then(|value| {

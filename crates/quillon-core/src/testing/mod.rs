@@ -6,10 +6,12 @@ use std::sync::Arc;
 mod accept;
 mod engines;
 mod expect;
+mod keep;
 mod properties;
 
 pub use accept::{Edit, accepted, edited};
 pub use engines::{Ran, Trial};
+pub use keep::{Exchange, case_of};
 pub use properties::properties;
 
 use crate::definition::{Example, Given};
@@ -163,11 +165,7 @@ pub fn run_case(
 }
 
 /// Checks what holds for every program of a program that is no case.
-pub fn check_program(
-    prepared: &Prepared,
-    program: &Arc<SourceText>,
-    limits: Limits,
-) -> CaseResult {
+pub fn check_program(prepared: &Prepared, program: &Arc<SourceText>, limits: Limits) -> CaseResult {
     let trial = Trial {
         limits,
         ..Trial::of(prepared, program)
@@ -246,7 +244,8 @@ impl CaseResult {
             self.diagnostics.push(lack.clone());
             return;
         }
-        self.differences.extend(trial.disagreements(&ran, case.span));
+        self.differences
+            .extend(trial.disagreements(&ran, case.span));
         let mut fails = false;
         for expectation in &case.expectations {
             fails |= matches!(expectation.expected, crate::definition::Expected::Fails(..));

@@ -58,10 +58,7 @@ fn not_covered(language: &Language, program: &Arc<SourceText>, span: Span) -> Op
     (at < length).then(|| Difference {
         what: Compared::Cover,
         expected: "every character in one token".to_owned(),
-        got: format!(
-            "none, or two, from {} on",
-            program.position(at.min(length))
-        ),
+        got: format!("none, or two, from {} on", program.position(at.min(length))),
         span,
     })
 }

@@ -102,6 +102,34 @@ impl Held {
         self.is(&literal).then_some(literal)
     }
 
+    /// The keys of a map that are texts, in order; none for anything else.
+    pub fn keys(&self) -> Vec<String> {
+        self.with(|value| match value {
+            Value::Map(map) => {
+                let entries = map.entries().into_iter();
+                let texts = entries.filter_map(|(key, _)| match key.value() {
+                    Value::Text(text) => Some(text.to_string()),
+                    _ => None,
+                });
+                texts.collect()
+            }
+            _ => Vec::new(),
+        })
+    }
+
+    /// What a map has under a key that is a text.
+    pub fn entry(&self, key: &str) -> Option<Held> {
+        let Content::Bound(heap, Value::Map(map)) = &self.0 else {
+            return None;
+        };
+        let mut entries = map.entries().into_iter();
+        let is_it =
+            |known: &Key| matches!(known.value(), Value::Text(text) if text.to_string() == key);
+        entries
+            .find(|(known, _)| is_it(known))
+            .map(|(_, value)| Held::of(heap, value))
+    }
+
     /// `an integer: 3`, `nothing`; long values are cut.
     pub fn described(&self) -> String {
         self.with(described)

@@ -54,6 +54,14 @@ impl Running {
         }
     }
 
+    /// The same for reading alone: for a run that has been made before.
+    pub fn reading_only(&self) -> Allowed {
+        Allowed {
+            read: self.reach.allow_read.clone(),
+            write: Vec::new(),
+        }
+    }
+
     /// A session within the limits, with the state and the seed asked for. The inner error
     /// is one of the definition's own constants.
     pub fn session<'l>(

@@ -19,6 +19,14 @@ pub struct Repl {
     #[arg(long)]
     pub keep_going: bool,
 
+    /// Go on with the definition as it is saved, from the next entry on
+    #[arg(long)]
+    pub watch: bool,
+
+    /// How entries come and answers go: as text, or as a JSON object a line
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+
     #[command(flatten)]
     pub running: Running,
 }

@@ -1,6 +1,7 @@
 //! `quillon code`: the bytecode of a program.
 
 use quillon_core::bytecode::listing;
+use quillon_core::scoping::Around;
 use serde_json::{Value, json};
 
 use super::{Stop, each_input, inputs, print_lines, with_diagnostics};
@@ -12,7 +13,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     let format = args.common.format;
     each_input(&inputs(&args.program, &args.common)?, format, |input| {
         let language = &input.language;
-        let outcome = language.code(&input.source, input.reading);
+        let outcome = language.code(&input.source, Around::Nothing, input.reading);
         let found = outcome.value.as_ref();
         let found = found.map(|function| listing(function, language.definition()));
         if format == Format::Json {

@@ -31,6 +31,10 @@ mod trace;
 mod translate;
 mod tree;
 
+pub use scopes::as_json as names_json;
+pub use tokens::as_json as token_json;
+pub use trace::as_json as step_json;
+
 /// Does what was asked for.
 pub fn run(command: &Command) -> Result<Exit, Stop> {
     match command {
@@ -118,7 +122,7 @@ pub fn give_up(stop: &Stop, format: Format) -> Exit {
 }
 
 /// Loads a definition; its notes are left to `check`, its warnings are shown.
-fn load(path: &Path) -> Result<Language, Stop> {
+pub fn load(path: &Path) -> Result<Language, Stop> {
     compile(&files::read_definition(path)?)
 }
 

@@ -1,22 +1,29 @@
 //! `quillon repl`: a conversation with a language.
 
 use std::io::IsTerminal;
+use std::path::Path;
 
-use super::{Stop, language};
-use crate::args::Repl as Args;
+use super::Stop;
+use crate::args::{Format, Repl as Args};
 use crate::exit::Exit;
+use crate::files;
 use crate::host::watch_for_interrupts;
-use crate::repl::{Conversation, lines};
+use crate::repl::{Repl, lines, tools};
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
-    let language = language(args.language.as_deref())?;
-    if let Some(lack) = language.lacks(quillon_core::Stage::Tree) {
-        return Err(Stop::Definition(vec![lack]));
+    let definition = match &args.language {
+        Some(path) => path.clone(),
+        None => files::definition_near(Path::new("."))?,
+    };
+    let live = args.format == Format::Text;
+    let mut repl = Repl::new(&definition, &args.running, live, args.watch)?;
+    if !live {
+        watch_for_interrupts();
+        return tools::answer(&mut repl, args.keep_going);
     }
-    let mut conversation = Conversation::new(&language, &args.running)?;
     if std::io::stdin().is_terminal() {
-        return lines::interactive(&mut conversation);
+        return lines::interactive(&mut repl);
     }
     watch_for_interrupts();
-    lines::piped(&mut conversation, args.keep_going)
+    lines::piped(&mut repl, args.keep_going)
 }

@@ -7,6 +7,7 @@ use std::sync::Arc;
 use quillon_core::bytecode::{self, Function, Program, Unusable, load};
 use quillon_core::diagnostic::{Diagnostic, Outcome, codes};
 use quillon_core::runtime::Host;
+use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
 use quillon_core::values::Held;
 use quillon_core::{Language, Reading, Session};
@@ -88,7 +89,7 @@ fn save(path: &Path, language: &Language, what: &What) -> Result<Exit, Stop> {
     let code = match what {
         What::Code(code) => Rc::clone(code),
         What::Text(source, reading) => {
-            let outcome = language.code(source, *reading);
+            let outcome = language.code(source, Around::Nothing, *reading);
             report(&outcome.diagnostics, Format::Text);
             match outcome.value {
                 Some(code) => code,

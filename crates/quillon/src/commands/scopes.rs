@@ -1,5 +1,6 @@
 //! `quillon scopes`: what the names of a program mean.
 
+use quillon_core::Language;
 use quillon_core::meaning::{Places, environments_to_dot, environments_to_svg};
 use quillon_core::scoping::{Around, Home, Mention, Names, notes};
 use quillon_core::tree::Tree;
@@ -25,12 +26,9 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
             diagnostics.extend(notes(language.definition(), tree, names));
         }
         if format == Format::Json {
-            let listed = found.as_ref().map_or(Value::Null, |(tree, names)| {
-                let mentions = names.mentions(tree);
-                let places = language.places(tree, names);
-                let one = |m: &Mention| as_json(tree, names, &places, m);
-                mentions.iter().map(one).collect()
-            });
+            let listed = found
+                .as_ref()
+                .map_or(Value::Null, |(tree, names)| as_json(language, tree, names));
             let json = with_diagnostics("names", &listed, &diagnostics);
             return Ok((Some(json), diagnostics));
         }
@@ -60,7 +58,15 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     })
 }
 
-fn as_json(tree: &Tree, names: &Names, places: &Places, mention: &Mention) -> Value {
+/// Every mention of a name as data.
+pub fn as_json(language: &Language, tree: &Tree, names: &Names) -> Value {
+    let mentions = names.mentions(tree);
+    let places = language.places(tree, names);
+    let one = |m: &Mention| mention_json(tree, names, &places, m);
+    mentions.iter().map(one).collect()
+}
+
+fn mention_json(tree: &Tree, names: &Names, places: &Places, mention: &Mention) -> Value {
     let kept = places.of(mention.binding);
     let binding = names.binding(mention.binding);
     let place = |span: quillon_core::source::Span| {

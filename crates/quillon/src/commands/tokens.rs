@@ -38,7 +38,8 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     })
 }
 
-fn as_json(language: &Language, source: &SourceText, token: Token) -> Value {
+/// A token as data.
+pub fn as_json(language: &Language, source: &SourceText, token: Token) -> Value {
     let kind = language.lexer().kind(token.kind);
     let position = source.position(token.span.start);
     let mut out = json!({

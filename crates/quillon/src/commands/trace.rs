@@ -5,7 +5,7 @@ use std::sync::Arc;
 use quillon_core::evaluation::{Step, Telling};
 use quillon_core::source::SourceText;
 use quillon_core::{Engine, Language, Reading};
-use serde_json::json;
+use serde_json::{Value as Json, json};
 
 use super::{Stop, one_program, report, status};
 use crate::args::{Format, Trace as Args};
@@ -105,8 +105,14 @@ fn tell(args: &Args, telling: Telling<'_>) -> Result<(), Stop> {
 /// A step as one line of JSON.
 fn print_line(step: &Step) -> Result<(), Stop> {
     use std::io::Write;
+    writeln!(std::io::stdout(), "{}", as_json(step))?;
+    Ok(())
+}
+
+/// A step as data.
+pub fn as_json(step: &Step) -> Json {
     let position = step.source.position(step.span.start);
-    let line = json!({
+    json!({
         "step": step.number,
         "depth": step.depth,
         "form": step.form,
@@ -121,7 +127,5 @@ fn print_line(step: &Step) -> Result<(), Stop> {
         "value": step.value,
         "changes": step.changes,
         "printed": step.printed,
-    });
-    writeln!(std::io::stdout(), "{line}")?;
-    Ok(())
+    })
 }

@@ -1,10 +1,12 @@
 //! How things look: diagnostics, tables, trees.
 
 pub mod code;
+pub mod core;
 pub mod diagnostic;
 pub mod difference;
 pub mod names;
 pub mod profile;
+pub mod ready;
 pub mod state;
 pub mod style;
 pub mod table;

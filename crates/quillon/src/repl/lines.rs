@@ -1,34 +1,53 @@
 //! Reading entries: from a terminal, with editing and history, or from a pipe.
 
-use std::io::BufRead;
-use std::path::PathBuf;
+use std::cell::RefCell;
+use std::rc::Rc;
 
+use anstream::ColorChoice;
 use quillon_core::diagnostic::{Diagnostic, codes};
+use quillon_core::source::SourceText;
 use rustyline::error::ReadlineError;
-use rustyline::history::FileHistory;
-use rustyline::{Config, Editor};
+use rustyline::history::MemHistory;
+use rustyline::{ColorMode, CompletionType, Config, Editor};
 
-use super::{After, Conversation};
+use super::editing::{Around, Typing};
+use super::{After, Repl, history};
 use crate::commands::Stop;
 use crate::exit::Exit;
 use crate::host::watch_for_interrupts;
 use crate::render::style::{QUIET, paint};
 
+/// The next line of standard input; nothing at its end. The lock is not kept, since a
+/// program may want to read, too.
+pub fn next_line(number: usize) -> Result<Option<String>, Stop> {
+    let mut line = String::new();
+    match std::io::stdin().read_line(&mut line) {
+        Ok(0) => Ok(None),
+        Ok(_) => Ok(Some(line.trim_end_matches(['\n', '\r']).to_owned())),
+        Err(error) => Err(unreadable(number, &error)),
+    }
+}
+
 /// Entries from a pipe: no prompt; the first that fails ends it, unless told otherwise.
-pub fn piped(conversation: &mut Conversation<'_>, keep_going: bool) -> Result<Exit, Stop> {
+pub fn piped(repl: &mut Repl<'_>, keep_going: bool) -> Result<Exit, Stop> {
     let mut exit = Exit::Done;
     let mut entry = String::new();
-    for (number, line) in std::io::stdin().lock().lines().enumerate() {
-        let line = line.map_err(|error| unreadable(number + 1, &error))?;
-        let ends = line.trim().is_empty();
-        if !entry.is_empty() {
-            entry.push('\n');
+    let mut number = 0;
+    loop {
+        number += 1;
+        let line = next_line(number)?;
+        let is_last = line.is_none();
+        let ends = line.as_ref().is_none_or(|line| line.trim().is_empty());
+        if let Some(line) = line {
+            if !entry.is_empty() {
+                entry.push('\n');
+            }
+            entry.push_str(&line);
         }
-        entry.push_str(&line);
-        if !ends && conversation.is_unfinished(&entry) {
+        if !ends && repl.is_unfinished(&entry) {
             continue;
         }
-        match conversation.enter(&std::mem::take(&mut entry)) {
+        match repl.enter(&std::mem::take(&mut entry)) {
             After::Next => {}
             After::Leave => return Ok(exit),
             After::Failed => {
@@ -38,11 +57,10 @@ pub fn piped(conversation: &mut Conversation<'_>, keep_going: bool) -> Result<Ex
                 }
             }
         }
+        if is_last {
+            return Ok(exit);
+        }
     }
-    if conversation.enter(&entry) == After::Failed {
-        exit = Exit::Failed;
-    }
-    Ok(exit)
 }
 
 fn unreadable(line: usize, error: &std::io::Error) -> Stop {
@@ -57,46 +75,44 @@ fn unreadable(line: usize, error: &std::io::Error) -> Stop {
     )))
 }
 
+type Lines = Editor<Typing, MemHistory>;
+
 /// Entries typed on a terminal.
-pub fn interactive(conversation: &mut Conversation<'_>) -> Result<Exit, Stop> {
-    let name = conversation.name().to_owned();
-    let mut editor = editor()?;
+pub fn interactive(repl: &mut Repl<'_>) -> Result<Exit, Stop> {
+    let around = Rc::new(RefCell::new(around(repl)));
+    let mut editor = editor(Rc::clone(&around))?;
     // After the editor, which wants to be told of interrupts itself, and would be alone.
     watch_for_interrupts();
-    let history = history_file(&name);
-    if let Some(path) = &history {
-        // A first conversation has no history.
-        let _ = editor.load_history(path);
-    }
-    anstream::println!(
-        "{}",
-        paint(
-            QUIET,
-            format_args!("{name}; `/help` lists what else can be done, Ctrl-D leaves")
-        )
-    );
-    let first = format!("{name}> ");
-    let more = format!("{:>1$} ", "·", name.len() + 1);
+    let mut language = repl.name().to_owned();
+    fill_history(&mut editor, &language)?;
+    let help = format!("{language}; `/help` lists what else can be done, Ctrl-D leaves");
+    anstream::println!("{}", paint(QUIET, help));
     let mut entry = String::new();
     loop {
-        let prompt = if entry.is_empty() { &first } else { &more };
-        match editor.readline(prompt) {
+        if *repl.name() != language {
+            repl.name().clone_into(&mut language);
+            fill_history(&mut editor, &language)?;
+        }
+        entry.clone_into(&mut around.borrow_mut().begun);
+        match editor.readline(&prompt(repl, &entry)) {
             Ok(line) => {
                 let ends = line.trim().is_empty();
-                if !entry.is_empty() {
-                    entry.push('\n');
-                }
                 entry.push_str(&line);
-                if !ends && conversation.is_unfinished(&entry) {
+                if !ends && repl.is_unfinished(&entry) {
+                    entry.push('\n');
                     continue;
                 }
                 let whole = std::mem::take(&mut entry);
                 if !whole.trim().is_empty() {
-                    let _ = editor.add_history_entry(whole.trim_end());
+                    let text = whole.trim_end();
+                    history::add(&language, text);
+                    // One that is too long is not offered again.
+                    let _ = editor.add_history_entry(text);
                 }
-                if conversation.enter(&whole) == After::Leave {
+                if repl.enter(&whole) == After::Leave {
                     break;
                 }
+                *around.borrow_mut() = self::around(repl);
             }
             Err(ReadlineError::Interrupted) => {
                 if entry.is_empty() {
@@ -105,32 +121,97 @@ pub fn interactive(conversation: &mut Conversation<'_>) -> Result<Exit, Stop> {
                 entry.clear();
             }
             Err(ReadlineError::Eof) => break,
-            Err(error) => return Err(Stop::Output(std::io::Error::other(error))),
+            Err(error) => return Err(broken(error)),
         }
-    }
-    if let Some(path) = &history {
-        // Losing the history is no reason to fail.
-        let _ = editor.append_history(path);
     }
     Ok(Exit::Done)
 }
 
-fn editor() -> Result<Editor<(), FileHistory>, Stop> {
-    let config = Config::builder()
-        .max_history_size(2000)
-        .and_then(|builder| builder.history_ignore_dups(true))
-        .map(|builder| builder.auto_add_history(false).build());
-    config
-        .and_then(Editor::with_config)
-        .map_err(|error| Stop::Output(std::io::Error::other(error)))
+fn broken(error: ReadlineError) -> Stop {
+    Stop::Output(std::io::Error::other(error))
 }
 
-/// Where the history of a language's conversations is kept, if there is such a place.
-fn history_file(language: &str) -> Option<PathBuf> {
-    let state = std::env::var_os("XDG_STATE_HOME")
-        .map(PathBuf::from)
-        .or_else(|| Some(PathBuf::from(std::env::var_os("HOME")?).join(".local/state")))?;
-    let folder = state.join("quillon");
-    std::fs::create_dir_all(&folder).ok()?;
-    Some(folder.join(format!("{language}.history")))
+/// The language's name, or what is open in an entry that goes on.
+fn prompt(repl: &Repl<'_>, entry: &str) -> String {
+    let first = format!("{}> ", repl.name());
+    if entry.is_empty() {
+        return first;
+    }
+    let open = open_in(repl, entry);
+    let width = first.chars().count().saturating_sub(2);
+    format!("{open:>width$}│ ")
+}
+
+/// The words and brackets that are open, the innermost last.
+fn open_in(repl: &Repl<'_>, entry: &str) -> String {
+    const WIDEST: usize = 24;
+    let language = &repl.room().language;
+    let source = SourceText::new("entry", entry.to_owned());
+    let tokens = language.lexer().tokens(&source);
+    let unfinished = tokens.diagnostics.iter().find(|d| d.is_error());
+    let mut words: Vec<String> = match unfinished.and_then(|d| d.place.as_ref()) {
+        // A token that is not closed is all that counts.
+        Some(place) => source
+            .slice(place.span)
+            .chars()
+            .take(1)
+            .map(String::from)
+            .collect(),
+        None => {
+            let open = language.ahead(&source).open.into_iter();
+            open.map(|span| source.slice(span).to_owned()).collect()
+        }
+    };
+    let mut cut = false;
+    while words.len() > 1 && words.iter().map(|w| w.chars().count() + 1).sum::<usize>() > WIDEST {
+        words.remove(0);
+        cut = true;
+    }
+    let dots = if cut { "… " } else { "" };
+    format!("{dots}{} ", words.join(" "))
+}
+
+/// What the line that is typed next is a part of.
+fn around(repl: &Repl<'_>) -> Around {
+    let room = repl.room();
+    let names = room.session.names().into_iter();
+    Around {
+        language: room.language.clone(),
+        begun: String::new(),
+        names: names
+            .map(|(name, value)| (name.to_owned(), value))
+            .collect(),
+        colours: has_colours(),
+    }
+}
+
+fn has_colours() -> bool {
+    anstream::AutoStream::choice(&std::io::stdout()) != ColorChoice::Never
+}
+
+fn editor(around: Rc<RefCell<Around>>) -> Result<Lines, Stop> {
+    let colours = if has_colours() {
+        ColorMode::Enabled
+    } else {
+        ColorMode::Disabled
+    };
+    let config = Config::builder()
+        .completion_type(CompletionType::List)
+        .color_mode(colours)
+        .auto_add_history(false)
+        .build();
+    let history = MemHistory::with_config(&config);
+    let mut editor = Editor::with_history(config, history).map_err(broken)?;
+    editor.set_helper(Some(Typing(around)));
+    Ok(editor)
+}
+
+/// Offers the entries of a language's earlier conversations, and no others.
+fn fill_history(editor: &mut Lines, language: &str) -> Result<(), Stop> {
+    editor.clear_history().map_err(broken)?;
+    for entry in history::load(language) {
+        // One that is too long is not offered again.
+        let _ = editor.add_history_entry(entry);
+    }
+    Ok(())
 }

@@ -1,36 +1,36 @@
-//! The REPL: what an entry does. How lines are read is in `lines`.
+//! The REPL: conversations with languages.
+//!
+//! `room` is a conversation with one language, `orders` what the REPL itself can be told,
+//! `views` what can be seen of an entry, `keeping` what is written into files. `lines` reads
+//! from a terminal or a pipe, with `editing`, `completing` and `history` for the terminal;
+//! `tools` speaks JSON.
 
-use std::sync::Arc;
+use std::path::{Path, PathBuf};
 
-use quillon_core::diagnostic::{Diagnostic, has_errors, nearest, quote};
+use quillon_core::diagnostic::{Diagnostic, has_errors, plural, quote};
 use quillon_core::source::SourceText;
-use quillon_core::{Engine, Language, Reading, Session};
 
 use crate::args::Running;
-use crate::commands::Stop;
-use crate::host::{Terminal, forget_interrupts};
+use crate::commands::{Stop, give_up};
+use crate::files;
 use crate::render;
-use crate::render::style::{FORM, QUIET, VALUE, paint};
+use crate::render::style::{FORM, GOOD, QUIET, VALUE, WARNING, paint};
 use crate::render::table::{self, Cell};
+use crate::watching::Watch;
 
+mod completing;
+mod editing;
+mod history;
+mod keeping;
 pub mod lines;
+mod orders;
+mod room;
+pub mod tools;
+mod views;
 
-/// What the REPL itself can be told, with what it does.
-const ORDERS: [(&str, &str); 7] = [
-    (
-        "/tokens ENTRY",
-        "show the tokens of an entry, without running it",
-    ),
-    (
-        "/tree ENTRY",
-        "show the tree of an entry, without running it",
-    ),
-    ("/names", "list the names kept so far, with their values"),
-    ("/state", "show the state"),
-    ("/ready", "list what is ready-made"),
-    ("/help", "show this list"),
-    ("/leave", "leave; so does Ctrl-D"),
-];
+use orders::Order;
+use room::Room;
+use views::{Seen, View};
 
 /// What came of an entry.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -43,36 +43,68 @@ pub enum After {
     Leave,
 }
 
-/// A conversation with a language.
-pub struct Conversation<'l> {
-    language: &'l Language,
-    session: Session,
-    host: Terminal,
-    count: usize,
+/// Conversations with one or several languages, of which one is at hand.
+pub struct Repl<'r> {
+    running: &'r Running,
+    rooms: Vec<Room<'r>>,
+    at: usize,
+    also: Vec<View>,
+    /// Knows when the file of the definition at hand changes, if that is to be known.
+    watch: Option<Watch>,
+    /// Whether what entries print is shown at once.
+    live: bool,
 }
 
-impl<'l> Conversation<'l> {
-    pub fn new(language: &'l Language, running: &Running) -> Result<Conversation<'l>, Stop> {
-        let mut host = Terminal::new(running.allowed());
-        let session = running
-            .session(Engine::Machine, language, &mut host)?
-            .map_err(|problem| Stop::Definition(vec![*problem]))?;
-        Ok(Conversation {
-            language,
-            session,
-            host,
-            count: 0,
-        })
+impl<'r> Repl<'r> {
+    /// A conversation with a language; with `live`, what entries print is shown at once, and
+    /// with `watched` a change of the definition's file counts from the next entry on.
+    pub fn new(
+        definition: &Path,
+        running: &'r Running,
+        live: bool,
+        watched: bool,
+    ) -> Result<Repl<'r>, Stop> {
+        let mut repl = Repl {
+            running,
+            rooms: vec![Room::new(definition, running, live)?],
+            at: 0,
+            also: Vec::new(),
+            watch: None,
+            live,
+        };
+        if watched {
+            repl.watch_definition()?;
+        }
+        Ok(repl)
     }
 
-    /// The language's name.
+    fn watch_definition(&mut self) -> Result<(), Stop> {
+        let definition = self.room().definition.clone();
+        let watch = Watch::new(&[definition]);
+        self.watch = Some(watch.map_err(|error| Stop::Output(std::io::Error::other(error)))?);
+        Ok(())
+    }
+
+    fn room(&self) -> &Room<'r> {
+        &self.rooms[self.at]
+    }
+
+    fn room_mut(&mut self) -> &mut Room<'r> {
+        &mut self.rooms[self.at]
+    }
+
+    /// The name of the language at hand.
     pub fn name(&self) -> &str {
-        &self.language.definition().name.text
+        self.room().name()
     }
 
     /// Whether a text is the beginning of an entry that goes on.
     pub fn is_unfinished(&self, text: &str) -> bool {
-        !text.starts_with('/') && self.language.is_unfinished(&SourceText::new("entry", text))
+        orders::read(text).is_none()
+            && self
+                .room()
+                .language
+                .is_unfinished(&SourceText::new("entry", text))
     }
 
     /// Does what an entry says.
@@ -80,76 +112,118 @@ impl<'l> Conversation<'l> {
         if text.trim().is_empty() {
             return After::Next;
         }
-        if let Some(order) = text.trim_end().strip_prefix('/')
-            && order.starts_with(|c: char| c.is_ascii_lowercase())
-        {
-            return self.order(order);
+        let reloaded = self.reload_if_changed();
+        if let After::Failed = reloaded {
+            return reloaded;
         }
-        let source = self.source(text);
-        forget_interrupts();
-        let outcome = self.session.enter(&source, &mut self.host);
-        self.host.flush();
-        render::show_all(&outcome.diagnostics);
-        match outcome.value {
-            Some(value) if value.is_nothing() => After::Next,
-            Some(value) => {
-                anstream::println!("{}", paint(VALUE, value.written()));
-                After::Next
+        match orders::read(text) {
+            Some(Ok(order)) => self.order(order),
+            Some(Err(wrong)) => {
+                anstream::eprintln!("{wrong}");
+                After::Failed
             }
-            None => After::Failed,
+            None => {
+                let source = self.room_mut().source(text);
+                self.run(&source)
+            }
         }
     }
 
-    fn source(&mut self, text: &str) -> Arc<SourceText> {
-        self.count += 1;
-        SourceText::new(format!("entry {}", self.count), text)
+    fn run(&mut self, source: &std::sync::Arc<SourceText>) -> After {
+        let exchange = self.room_mut().enter(source);
+        render::show_all(&exchange.diagnostics);
+        let failed = exchange.value.is_none();
+        if let Some(value) = exchange.value.as_ref().filter(|value| !value.is_nothing()) {
+            anstream::println!("{}", paint(VALUE, value.written()));
+        }
+        for view in self.also.clone() {
+            self.see_last(view);
+        }
+        if failed { After::Failed } else { After::Next }
     }
 
-    fn order(&mut self, order: &str) -> After {
-        let (word, rest) = order.split_once(char::is_whitespace).unwrap_or((order, ""));
-        match word {
-            "leave" => return After::Leave,
-            "help" => help(),
-            "names" => self.names(),
-            "ready" => self.ready(),
-            "state" => print(&render::state::listed(self.session.state())),
-            "tokens" => {
-                let source = self.source(rest);
-                let outcome = self.language.tokens(&source);
-                if let Some(tokens) = &outcome.value {
-                    print(&render::tokens::listing(self.language, tokens, false));
-                }
-                return after(&outcome.diagnostics);
+    /// Shows something of the last entry, under its name.
+    fn see_last(&self, view: View) -> After {
+        let room = self.room();
+        let Some(exchange) = &room.last else {
+            anstream::eprintln!("there is no entry yet; write one after `/{}`", view.name());
+            return After::Failed;
+        };
+        let seen = views::of_exchange(room, view, exchange);
+        if !seen.lines.is_empty() {
+            anstream::println!("{}", paint(QUIET, format_args!("── {}", view.name())));
+        }
+        show(&seen)
+    }
+
+    fn see(&mut self, view: View, text: &str) -> After {
+        if text.is_empty() {
+            if view == View::State && self.room().last.is_none() {
+                print(&render::state::listed(self.room().session.state()));
+                return After::Next;
             }
-            "tree" => {
-                let source = self.source(rest);
-                let outcome = self.language.tree(&source, Reading::Entry);
-                if let Some(tree) = &outcome.value {
-                    print(&render::tree::outline(self.language, tree));
-                }
-                return after(&outcome.diagnostics);
-            }
-            _ => {
-                let known: Vec<&str> = ORDERS
-                    .iter()
-                    .filter_map(|(o, _)| o.trim_start_matches('/').split(' ').next())
-                    .collect();
-                let near = nearest(word, known);
-                let hint = near.map_or_else(
-                    || "`/help` lists what there is".to_owned(),
-                    |near| format!("did you mean `/{near}`?"),
-                );
-                anstream::eprintln!("there is no {}; {hint}", quote(&format!("/{word}")));
-                return After::Failed;
-            }
+            return self.see_last(view);
+        }
+        let source = self.room_mut().source(text);
+        if view.needs_run() {
+            let after = self.run(&source);
+            return match after {
+                After::Next => self.see_last(view),
+                other => other,
+            };
+        }
+        let room = self.room();
+        show(&views::of_text(room, view, &source, room.entries.len()))
+    }
+
+    fn order(&mut self, order: Order) -> After {
+        match order {
+            Order::See(view, text) => return self.see(view, &text),
+            Order::Also(views) => self.also(&views),
+            Order::Names => self.names(),
+            Order::Ready(name) => return self.ready(&name),
+            Order::Load(file) => return self.load(Path::new(&file)),
+            Order::Reload => return self.reload(),
+            Order::Language(file) => return self.switch(Path::new(&file)),
+            Order::Save(file) => return self.told(keeping::save(self.room(), Path::new(&file))),
+            Order::Keep(title) => return self.told(keeping::keep(self.room(), &title)),
+            Order::Undo => return self.undo(),
+            Order::Help => help(),
+            Order::Leave => return After::Leave,
         }
         After::Next
     }
 
+    fn told(&self, result: Result<String, Stop>) -> After {
+        match result {
+            Ok(said) => {
+                anstream::println!("{}", paint(GOOD, said));
+                After::Next
+            }
+            Err(stop) => failed(&stop),
+        }
+    }
+
+    fn also(&mut self, views: &[View]) {
+        for view in views {
+            match self.also.iter().position(|known| known == view) {
+                Some(at) => {
+                    self.also.remove(at);
+                }
+                None => self.also.push(*view),
+            }
+        }
+        let names: Vec<&str> = self.also.iter().map(|view| view.name()).collect();
+        let said = match &names[..] {
+            [] => "nothing else is shown after an entry".to_owned(),
+            names => format!("shown after every entry: {}", names.join(", ")),
+        };
+        anstream::println!("{}", paint(QUIET, said));
+    }
+
     fn names(&self) {
-        let rows: Vec<Vec<Cell>> = self
-            .session
-            .names()
+        let names = self.room().session.names();
+        let rows: Vec<Vec<Cell>> = names
             .into_iter()
             .map(|(name, value)| {
                 let (kind, shown) = match value {
@@ -170,23 +244,129 @@ impl<'l> Conversation<'l> {
         }
     }
 
-    fn ready(&self) {
-        let provides = &self.language.definition().provides;
-        if provides.is_empty() {
-            anstream::println!("{} has nothing ready-made", self.name());
-        }
-        for provided in provides {
-            let params = provided.params.as_ref().map_or(String::new(), |params| {
-                let names: Vec<&str> = params.iter().map(|p| p.text.as_str()).collect();
-                format!(
-                    "({}{})",
-                    names.join(", "),
-                    if provided.rest { "..." } else { "" }
-                )
-            });
-            anstream::println!("{}{params}", paint(FORM, &provided.name.text));
+    fn ready(&self, name: &str) -> After {
+        match render::ready::listed(&self.room().language, name) {
+            Ok(lines) => {
+                print(&lines);
+                After::Next
+            }
+            Err(wrong) => {
+                anstream::eprintln!("{wrong}");
+                After::Failed
+            }
         }
     }
+
+    fn load(&mut self, file: &Path) -> After {
+        match files::read(file) {
+            Ok(source) => self.run(&source),
+            Err(problem) => failed(&Stop::Unreadable(problem)),
+        }
+    }
+
+    fn reload(&mut self) -> After {
+        let lost = match self.room_mut().reload() {
+            Ok(lost) => lost,
+            Err(stop) => {
+                failed(&stop);
+                let said = "the session goes on with the definition as it was";
+                anstream::eprintln!("{}", paint(WARNING, said));
+                return After::Failed;
+            }
+        };
+        let kept = plural(self.room().session.names().len(), "name");
+        let said = format!("{} is reloaded; {kept} kept", self.name());
+        anstream::println!("{}", paint(GOOD, said));
+        for lost in lost {
+            let what = if lost.is_state {
+                "the cell"
+            } else {
+                "the name"
+            };
+            let name = quote(&lost.name);
+            anstream::eprintln!("{} {what} {name}: {}", paint(WARNING, "lost"), lost.why);
+        }
+        After::Next
+    }
+
+    /// Reloads the definition if it is watched and its file has changed.
+    fn reload_if_changed(&mut self) -> After {
+        let definition = self.room().definition.clone();
+        let name = definition.file_name();
+        let is_it = |path: &Path| path.file_name() == name;
+        let changed = self.watch.as_ref().is_some_and(|w| w.has_changed(is_it));
+        if changed { self.reload() } else { After::Next }
+    }
+
+    fn switch(&mut self, file: &Path) -> After {
+        let file = definition_of(file);
+        let full = |path: &Path| std::fs::canonicalize(path).unwrap_or_else(|_| path.to_owned());
+        let known = self
+            .rooms
+            .iter()
+            .position(|room| full(&room.definition) == full(&file) || room.definition == file);
+        let said = match known {
+            Some(at) => {
+                self.at = at;
+                let names = plural(self.room().session.names().len(), "name");
+                format!("back to {}, with {names}", self.name())
+            }
+            None => match Room::new(&file, self.running, self.live) {
+                Ok(room) => {
+                    self.rooms.push(room);
+                    self.at = self.rooms.len() - 1;
+                    format!("now it is {}", self.name())
+                }
+                Err(stop) => return failed(&stop),
+            },
+        };
+        if self.watch.is_some()
+            && let Err(stop) = self.watch_definition()
+        {
+            return failed(&stop);
+        }
+        anstream::println!("{}", paint(GOOD, said));
+        After::Next
+    }
+
+    fn undo(&mut self) -> After {
+        match self.room_mut().undo() {
+            Some(text) => {
+                anstream::println!(
+                    "{}",
+                    paint(QUIET, format_args!("taken back: {}", text.trim_end()))
+                );
+                After::Next
+            }
+            None => {
+                anstream::eprintln!("there is no entry to take back");
+                After::Failed
+            }
+        }
+    }
+}
+
+/// The definition that a person means by a file or a folder.
+fn definition_of(file: &Path) -> PathBuf {
+    if file.is_dir()
+        && let Ok(found) = files::definition_near(file)
+    {
+        return found;
+    }
+    if file.extension().is_none() {
+        return file.with_extension(files::DEFINITION);
+    }
+    file.to_owned()
+}
+
+fn failed(stop: &Stop) -> After {
+    give_up(stop, crate::args::Format::Text);
+    After::Failed
+}
+
+fn show(seen: &Seen) -> After {
+    print(&seen.lines);
+    after(&seen.diagnostics)
 }
 
 fn after(diagnostics: &[Diagnostic]) -> After {
@@ -205,12 +385,18 @@ fn print(lines: &[String]) {
 }
 
 fn help() {
-    let rows: Vec<Vec<Cell>> = ORDERS
-        .iter()
+    let views = View::ALL.into_iter().map(|view| {
+        let order = format!("/{} [ENTRY]", view.name());
+        (order, format!("show {}", view.what()))
+    });
+    let others = orders::OTHERS.iter();
+    let others = others.map(|(order, what)| ((*order).to_owned(), (*what).to_owned()));
+    let rows: Vec<Vec<Cell>> = views
+        .chain(others)
         .map(|(order, what)| {
             vec![
-                Cell::new(*order, FORM),
-                Cell::new(*what, anstyle::Style::new()),
+                Cell::new(order, FORM),
+                Cell::new(what, anstyle::Style::new()),
             ]
         })
         .collect();
@@ -220,7 +406,7 @@ fn help() {
         "{}",
         paint(
             QUIET,
-            "Anything else is an entry. An unfinished one goes on on the next line; an empty line ends it."
+            "Without ENTRY, the last one is meant. Anything else is an entry; an unfinished one goes\non on the next line, and an empty line ends it."
         )
     );
 }

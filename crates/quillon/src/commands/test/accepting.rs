@@ -31,7 +31,10 @@ pub fn accept(args: &Args, results: &Results) -> Result<Exit, Stop> {
     let mut files: Vec<Changes> = Vec::new();
     let mut left = 0;
     for (task, result, _) in &results.all {
-        let empty = task.case.as_ref().is_some_and(|c| c.expectations.is_empty());
+        let empty = task
+            .case
+            .as_ref()
+            .is_some_and(|c| c.expectations.is_empty());
         if result.verdict != Verdict::Failed && !empty {
             continue;
         }
@@ -122,7 +125,10 @@ fn shown(file: &Changes) -> Vec<String> {
             lines.push(format!("{at}{}", paint(ERROR, format_args!("- {old}"))));
         }
         for text in edit.text.trim().lines() {
-            lines.push(format!("{at}{}", paint(GOOD, format_args!("+ {}", text.trim()))));
+            lines.push(format!(
+                "{at}{}",
+                paint(GOOD, format_args!("+ {}", text.trim()))
+            ));
         }
     }
     lines

@@ -90,7 +90,12 @@ pub fn junit(results: &Results) -> String {
 }
 
 fn junit_suite(of_text: &[(Task, CaseResult, Duration)]) -> String {
-    let count = |verdict| of_text.iter().filter(|(_, r, _)| r.verdict == verdict).count();
+    let count = |verdict| {
+        of_text
+            .iter()
+            .filter(|(_, r, _)| r.verdict == verdict)
+            .count()
+    };
     let total: Duration = of_text.iter().map(|(.., time)| *time).sum();
     let name = escaped(of_text[0].0.source.name());
     let mut out = format!(
@@ -145,7 +150,11 @@ fn escaped(text: &str) -> String {
 
 /// As TAP 14.
 pub fn tap(results: &Results) -> String {
-    let errors: Vec<_> = results.diagnostics.iter().filter(|d| d.is_error()).collect();
+    let errors: Vec<_> = results
+        .diagnostics
+        .iter()
+        .filter(|d| d.is_error())
+        .collect();
     let count = results.all.len() + errors.len();
     let mut out = format!("TAP version 14\n1..{count}\n");
     for (number, (_, result, time)) in results.all.iter().enumerate() {
@@ -155,7 +164,10 @@ pub fn tap(results: &Results) -> String {
             Verdict::Passed => out.push_str(&format!("ok {number} - {title}\n")),
             Verdict::Waiting => {
                 let reason = result.diagnostics.first().map_or("", |d| &d.message);
-                out.push_str(&format!("ok {number} - {title} # SKIP {}\n", tap_title(reason)));
+                out.push_str(&format!(
+                    "ok {number} - {title} # SKIP {}\n",
+                    tap_title(reason)
+                ));
             }
             Verdict::Failed => {
                 out.push_str(&format!("not ok {number} - {title}\n"));
@@ -187,7 +199,10 @@ fn tap_block(result: &CaseResult, time: Duration) -> String {
         ));
     }
     for diagnostic in &result.diagnostics {
-        out.push_str(&format!("    - error: {}\n", text(&diagnostic.in_one_line())));
+        out.push_str(&format!(
+            "    - error: {}\n",
+            text(&diagnostic.in_one_line())
+        ));
     }
     out.push_str("  ...\n");
     out

@@ -15,7 +15,9 @@ pub fn lines(results: &Results, list: bool) -> Vec<String> {
     let mut lines = Vec::new();
     for of_text in results.by_text() {
         let heading = match &of_text[0].0 {
-            task if task.case.is_none() => format!("every program of {}", task.definition.display()),
+            task if task.case.is_none() => {
+                format!("every program of {}", task.definition.display())
+            }
             task => task.source.name().to_owned(),
         };
         lines.push(paint(QUIET, heading));
@@ -28,7 +30,11 @@ pub fn lines(results: &Results, list: bool) -> Vec<String> {
             let titles = passed.iter().map(|result| &result.title);
             lines.extend(titles.map(|title| format!("  {}  {title}", paint(GOOD, "pass"))));
         } else if !passed.is_empty() {
-            lines.push(format!("  {}  {} passed", paint(GOOD, "pass"), passed.len()));
+            lines.push(format!(
+                "  {}  {} passed",
+                paint(GOOD, "pass"),
+                passed.len()
+            ));
         }
         for (_, result, _) in of_text {
             lines.extend(not_passed(result));
@@ -75,7 +81,11 @@ pub fn failed(result: &CaseResult) -> Vec<String> {
     }
     for found in &result.differences {
         lines.push(format!("        {}", heading(result, found)));
-        lines.extend(difference::lines(found).into_iter().map(|l| format!("          {l}")));
+        lines.extend(
+            difference::lines(found)
+                .into_iter()
+                .map(|l| format!("          {l}")),
+        );
     }
     for note in &result.notes {
         lines.push(format!("          {}", paint(QUIET, note)));
@@ -111,11 +121,17 @@ fn closing(results: &Results) -> String {
     if results.all.is_empty() && broken == 0 {
         return format!("no cases were run{left_out}");
     }
-    let style = if failed > 0 || broken > 0 { ERROR } else { GOOD };
+    let style = if failed > 0 || broken > 0 {
+        ERROR
+    } else {
+        GOOD
+    };
     let mut line = format!("{} passed, {failed} failed", results.count(Verdict::Passed));
     let waiting = results.count(Verdict::Waiting);
     if waiting > 0 {
-        line.push_str(&format!(", {waiting} waiting for clauses of the definition"));
+        line.push_str(&format!(
+            ", {waiting} waiting for clauses of the definition"
+        ));
     }
     line.push_str(&left_out);
     if broken > 0 {

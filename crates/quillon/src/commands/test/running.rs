@@ -5,14 +5,12 @@ use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use indicatif::{ProgressBar, ProgressStyle};
-use quillon_core::{Language, Prepared};
 use quillon_core::definition::{Example, read_cases};
 use quillon_core::diagnostic::{Diagnostic, codes};
 use quillon_core::runtime::Limits;
 use quillon_core::source::SourceText;
-use quillon_core::testing::{
-    CaseResult, Verdict, case_limits, check_program, examples, run_case,
-};
+use quillon_core::testing::{CaseResult, Verdict, case_limits, check_program, examples, run_case};
+use quillon_core::{Language, Prepared};
 use rayon::prelude::*;
 
 use super::super::{Stop, compile};
@@ -63,7 +61,8 @@ pub struct Results {
 impl Results {
     pub fn count(&self, verdict: Verdict) -> usize {
         let all = self.all.iter();
-        all.filter(|(_, result, _)| result.verdict == verdict).count()
+        all.filter(|(_, result, _)| result.verdict == verdict)
+            .count()
     }
 
     pub fn failed(&self) -> usize {

@@ -121,4 +121,3 @@ fn beside(definition: PathBuf) -> Suite {
         programs,
     }
 }
-

@@ -11,7 +11,11 @@ use crate::watching::Watch;
 
 pub fn watch(args: &Args) -> Result<Exit, Stop> {
     let here = [PathBuf::from(".")];
-    let asked = if args.paths.is_empty() { &here } else { &args.paths[..] };
+    let asked = if args.paths.is_empty() {
+        &here
+    } else {
+        &args.paths[..]
+    };
     let mut watched = asked.to_vec();
     watched.extend(args.language.clone());
     let watch = Watch::new(&watched).map_err(|error| Stop::Output(std::io::Error::other(error)))?;
@@ -33,6 +37,8 @@ pub fn watch(args: &Args) -> Result<Exit, Stop> {
 
 /// Whether a change of a file matters. What `--accept` and editors leave beside it does not.
 fn counts(path: &Path) -> bool {
-    let name = path.file_name().map(|name| name.to_string_lossy().into_owned());
+    let name = path
+        .file_name()
+        .map(|name| name.to_string_lossy().into_owned());
     name.is_some_and(|name| !name.starts_with('.') && !name.ends_with('~'))
 }

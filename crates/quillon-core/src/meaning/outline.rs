@@ -1,0 +1,198 @@
+//! Core as an outline, a line a piece: what a program becomes before it is run.
+
+use serde::Serialize;
+
+use super::core::{ArmCore, Core, CoreKind, FunctionCore, Variable};
+use crate::source::{Position, SourceText};
+use crate::tree::value_text;
+
+/// A line of the outline.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
+pub struct CoreLine {
+    /// How deep the piece lies.
+    pub depth: usize,
+    /// What it does.
+    pub does: &'static str,
+    /// With what: a variable, a value, a label.
+    pub with: String,
+    /// Where in the program it comes from.
+    pub line: u32,
+    /// The column there.
+    pub column: u32,
+}
+
+/// A piece that is still to be told of.
+enum Work<'a> {
+    Core(&'a Core, usize, &'a SourceText),
+    Function(&'a FunctionCore, usize),
+    Arm(&'a ArmCore, usize, &'a SourceText),
+}
+
+/// The outline of a program's Core, functions inside it included. Works with a stack of its
+/// own, so that depth costs no native stack.
+pub fn core_lines(program: &FunctionCore) -> Vec<CoreLine> {
+    let mut out = Vec::new();
+    let mut work = vec![Work::Function(program, 0)];
+    while let Some(next) = work.pop() {
+        match next {
+            Work::Function(function, depth) => {
+                let does = if depth == 0 { "program" } else { "function" };
+                let start = function.source.position(function.body.span.start);
+                out.push(line(depth, does, heading(function), start));
+                work.push(Work::Core(&function.body, depth + 1, &function.source));
+            }
+            Work::Arm(arm, depth, source) => {
+                let kind = arm.kind.map_or("else", |kind| kind.word());
+                let slot = arm
+                    .slot
+                    .map_or(String::new(), |slot| format!(" in slot {slot}"));
+                let start = source.position(arm.body.span.start);
+                out.push(line(depth, "arm", format!("{kind}{slot}"), start));
+                work.push(Work::Core(&arm.body, depth + 1, source));
+            }
+            Work::Core(core, depth, source) => {
+                if let CoreKind::Function(function) = &core.kind {
+                    work.push(Work::Function(function, depth));
+                    continue;
+                }
+                let (does, with) = told(&core.kind);
+                out.push(line(depth, does, with, source.position(core.span.start)));
+                work.extend(parts(core, depth + 1, source).into_iter().rev());
+            }
+        }
+    }
+    out
+}
+
+fn line(depth: usize, does: &'static str, with: String, at: Position) -> CoreLine {
+    CoreLine {
+        depth,
+        does,
+        with,
+        line: at.line,
+        column: at.column,
+    }
+}
+
+fn parts<'a>(core: &'a Core, depth: usize, source: &'a SourceText) -> Vec<Work<'a>> {
+    let all = |parts: &'a [super::core::Part]| {
+        let parts = parts.iter();
+        parts
+            .map(|part| Work::Core(part, depth, source))
+            .collect::<Vec<_>>()
+    };
+    use CoreKind as K;
+    match &core.kind {
+        K::Literal(_) | K::Read(..) | K::Function(_) => Vec::new(),
+        K::Write(_, _, part)
+        | K::Mark(_, part)
+        | K::Fresh(_, part)
+        | K::Rebind(_, part)
+        | K::Landing(_, part)
+        | K::Jump(_, part)
+        | K::Negate(part)
+        | K::Not(part)
+        | K::Fault(part)
+        | K::Raise(part) => all(std::slice::from_ref(part)),
+        K::If(parts) => all(parts),
+        K::While(parts)
+        | K::Each(_, parts)
+        | K::Binary(_, parts)
+        | K::And(parts)
+        | K::Or(parts)
+        | K::Attempt(_, parts)
+        | K::Cleanup(parts) => all(parts),
+        K::Sequence(parts) | K::Apply(_, parts) | K::List(parts) => all(parts),
+        K::Call(callee, args) => {
+            let mut found = all(std::slice::from_ref(callee));
+            found.extend(all(args));
+            found
+        }
+        K::Match(subject, arms) => {
+            let mut found = all(std::slice::from_ref(subject));
+            found.extend(arms.iter().map(|arm| Work::Arm(arm, depth, source)));
+            found
+        }
+    }
+}
+
+/// A function's name, parameters and captures.
+fn heading(function: &FunctionCore) -> String {
+    let params: Vec<String> = function
+        .params
+        .iter()
+        .map(|(slot, cell, name)| {
+            let kind = if *cell { "cell" } else { "slot" };
+            format!("{name} in {kind} {slot}")
+        })
+        .collect();
+    let rest = if function.rest { "..." } else { "" };
+    let mut out = function
+        .name
+        .as_ref()
+        .map_or(String::new(), |name| name.to_string());
+    if !params.is_empty() {
+        out.push_str(&format!("({}{rest})", params.join(", ")));
+    }
+    if !function.captures.is_empty() {
+        let captures = function.captures.iter();
+        let captures: Vec<String> = captures
+            .map(|capture| format!("{} from {}", capture.name, variable(&capture.from)))
+            .collect();
+        out.push_str(&format!(" captures {}", captures.join(", ")));
+    }
+    out
+}
+
+fn variable(variable: &Variable) -> String {
+    match variable {
+        Variable::Slot(slot) => format!("slot {slot}"),
+        Variable::Cell(slot) => format!("cell {slot}"),
+        Variable::Captured(index) => format!("captured {index}"),
+        Variable::Session(index) => format!("session {index}"),
+        Variable::ReadyMade(index) => format!("ready-made {index}"),
+        Variable::State(index) => format!("state {index}"),
+        Variable::Dynamic(name) => format!("dynamic {name}"),
+    }
+}
+
+/// What a piece does, and with what.
+fn told(kind: &CoreKind) -> (&'static str, String) {
+    use CoreKind as K;
+    let none = String::new();
+    match kind {
+        K::Literal(literal) => ("value", value_text(literal)),
+        K::Read(from, name) => ("read", format!("{name} in {}", variable(from))),
+        K::Write(to, Some(name), _) => ("write", format!("{name} in {}", variable(to))),
+        K::Write(to, None, _) => ("write", variable(to)),
+        K::Fresh(slots, _) => {
+            let slots = slots.iter();
+            let slots: Vec<String> = slots
+                .map(|(slot, cell)| format!("{} {slot}", if *cell { "cell" } else { "slot" }))
+                .collect();
+            ("fresh", slots.join(", "))
+        }
+        K::Rebind(names, _) => ("rebind", names.join(", ")),
+        K::Mark(..) => ("mark", none),
+        K::Sequence(_) => ("sequence", none),
+        K::If(_) => ("if", none),
+        K::While(_) => ("while", none),
+        K::Each(slot, _) => ("each", format!("in slot {slot}")),
+        K::Landing(label, _) => ("landing", label.to_string()),
+        K::Jump(label, _) => ("jump", label.to_string()),
+        K::Function(_) => ("function", none),
+        K::Call(..) => ("call", none),
+        K::Binary(operator, _) => ("operator", operator.sign().to_owned()),
+        K::Negate(_) => ("negate", none),
+        K::Not(_) => ("not", none),
+        K::And(_) => ("and", none),
+        K::Or(_) => ("or", none),
+        K::Apply(operation, _) => ("apply", operation.name().to_owned()),
+        K::List(_) => ("list", none),
+        K::Match(..) => ("match", none),
+        K::Fault(_) => ("fault", none),
+        K::Raise(_) => ("raise", none),
+        K::Attempt(slot, _) => ("attempt", format!("caught in slot {slot}")),
+        K::Cleanup(_) => ("cleanup", none),
+    }
+}

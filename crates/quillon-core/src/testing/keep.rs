@@ -1,0 +1,138 @@
+//! What was tried in a conversation, as a case.
+
+use super::accept::ending_of;
+use super::engines::{Ran, Trial};
+use super::expect::clause_of;
+use crate::definition::{Expected, Given, Name};
+use crate::diagnostic::{Diagnostic, codes, quoted};
+use crate::runtime::Limits;
+use crate::session::{Engine, Prepared};
+use crate::source::{SourceText, Span};
+
+/// An entry of a conversation, with what came before it.
+#[derive(Clone, Debug)]
+pub struct Exchange<'a> {
+    /// The language.
+    pub prepared: &'a Prepared,
+    /// The entries made before, which have not failed.
+    pub after: &'a [String],
+    /// The entry.
+    pub program: &'a str,
+    /// What it read.
+    pub input: &'a str,
+    /// What it gave, as it was shown; nothing if it failed.
+    pub value: Option<&'a str>,
+    /// What it printed.
+    pub printed: &'a str,
+    /// How far it may go.
+    pub limits: Limits,
+}
+
+/// The case that expects of an entry what came of it, with as few of the entries before
+/// as it takes.
+///
+/// # Errors
+/// That it comes to something else when it is run again.
+pub fn case_of(exchange: &Exchange<'_>, title: &str) -> Result<String, Box<Diagnostic>> {
+    let given = match exchange.input {
+        "" => Vec::new(),
+        input => vec![Given::Input(input.to_owned())],
+    };
+    let run = |after: &[String]| {
+        let trial = Trial {
+            after,
+            given: &given,
+            limits: exchange.limits,
+            ..Trial::of(
+                exchange.prepared,
+                &SourceText::new("entry", exchange.program.to_owned()),
+            )
+        };
+        trial.run(Engine::Machine)
+    };
+    let mut after = exchange.after.to_vec();
+    let ran = run(&after);
+    let value = ran.value.as_ref().map(crate::values::Held::written);
+    if value.as_deref() != exchange.value || ran.printed != exchange.printed {
+        let message = "run once more, this entry comes to something else";
+        let problem = Diagnostic::error(codes::CASE_SYNTAX, message)
+            .why("it depends on chance, on time, on files, or on what the session began with")
+            .remedy("write the case by hand, with `given seed`, `given state` or `given input`");
+        return Err(Box::new(problem));
+    }
+    let wanted = ran.traits();
+    // From the last on: what only those after it needed goes with them.
+    for at in (0..after.len()).rev() {
+        let entry = after.remove(at);
+        if run(&after).traits() != wanted {
+            after.insert(at, entry);
+        }
+    }
+    Ok(written(exchange, &after, &ran, title))
+}
+
+fn written(exchange: &Exchange<'_>, after: &[String], ran: &Ran, title: &str) -> String {
+    let mut out = format!("case {title}\n");
+    for entry in after {
+        out.push_str(&block("after", entry));
+    }
+    if !exchange.input.is_empty() {
+        out.push_str(&format!("  given input {}\n", quoted(exchange.input)));
+    }
+    out.push_str(&block("program", exchange.program));
+    let mut clauses: Vec<String> = Vec::new();
+    if !ran.printed.is_empty() {
+        clauses.extend(clause_of(&Expected::Prints(ran.printed.clone())));
+    }
+    let is_nothing = ran
+        .value
+        .as_ref()
+        .is_some_and(crate::values::Held::is_nothing);
+    if !is_nothing || clauses.is_empty() {
+        clauses.extend(ending_of(ran).and_then(|ending| clause_of(&ending)));
+    }
+    clauses.extend(state_left(exchange, after, ran));
+    for clause in clauses {
+        out.push_str(&format!("  {clause}\n"));
+    }
+    out
+}
+
+/// The cells of the state that the entry has changed.
+fn state_left(exchange: &Exchange<'_>, after: &[String], ran: &Ran) -> Vec<String> {
+    let before = match after {
+        [] => super::engines::initial_state(exchange.prepared),
+        [others @ .., last] => {
+            let trial = Trial {
+                after: others,
+                limits: exchange.limits,
+                ..Trial::of(exchange.prepared, &SourceText::new("entry", last.clone()))
+            };
+            trial.run(Engine::Machine).left
+        }
+    };
+    ran.left
+        .iter()
+        .filter(|(name, value)| {
+            let known = before.iter().find(|(known, _)| known == name);
+            known.is_none_or(|(_, old)| old.written() != value.written())
+        })
+        .filter_map(|(name, value)| {
+            let name = Name {
+                text: name.clone(),
+                span: Span::default(),
+            };
+            clause_of(&Expected::Leaves(name, value.literal()?))
+        })
+        .collect()
+}
+
+/// A text as a clause: in backquotes if it can be, behind bars otherwise.
+pub(super) fn block(word: &str, text: &str) -> String {
+    let text = text.trim_end();
+    if !text.contains(['\n', '`', '\r']) && !text.is_empty() {
+        return format!("  {word} `{text}`\n");
+    }
+    let lines: String = text.lines().map(|line| format!("    | {line}\n")).collect();
+    format!("  {word}\n{lines}")
+}

@@ -1,0 +1,67 @@
+//! What a language has ready-made, with help.
+
+use quillon_core::Language;
+use quillon_core::definition::{Provided, TemplateKind};
+use quillon_core::diagnostic::{nearest, quote};
+
+use super::style::{FORM, QUIET};
+use super::table::{self, Cell};
+
+/// A line for each thing that is ready-made, or more about the one of a name.
+pub fn listed(language: &Language, name: &str) -> Result<Vec<String>, String> {
+    let definition = language.definition();
+    let all = &definition.provides;
+    if name.is_empty() {
+        if all.is_empty() {
+            let message = format!("{} has nothing ready-made", definition.name.text);
+            return Ok(vec![message]);
+        }
+        let rows: Vec<Vec<Cell>> = all.iter().map(row).collect();
+        return Ok(table::lines(&["ready-made", "what it gives"], &rows));
+    }
+    let Some(found) = all.iter().find(|provided| provided.name.text == name) else {
+        let near = nearest(name, all.iter().map(|p| p.name.text.as_str()));
+        let hint = near.map_or(String::new(), |near| {
+            format!("; did you mean {}?", quote(near))
+        });
+        return Err(format!(
+            "nothing ready-made is called {}{hint}",
+            quote(name)
+        ));
+    };
+    let span = definition
+        .source
+        .line_span(definition.source.line_of(found.name.span.start));
+    let mut lines = table::lines(&["ready-made", "what it gives"], &[row(found)]);
+    lines.push(format!("    {}", definition.source.slice(span).trim()));
+    Ok(lines)
+}
+
+fn row(provided: &Provided) -> Vec<Cell> {
+    vec![
+        Cell::new(head(provided), FORM),
+        Cell::new(help(provided), QUIET),
+    ]
+}
+
+/// Its name with its parameters.
+pub fn head(provided: &Provided) -> String {
+    let Some(params) = &provided.params else {
+        return provided.name.text.clone();
+    };
+    let names: Vec<&str> = params.iter().map(|p| p.text.as_str()).collect();
+    let rest = if provided.rest { "..." } else { "" };
+    format!("{}({}{rest})", provided.name.text, names.join(", "))
+}
+
+/// What the definition says of it, or what the operation behind it does.
+pub fn help(provided: &Provided) -> String {
+    if !provided.help.is_empty() {
+        return provided.help.clone();
+    }
+    match &provided.means.kind {
+        TemplateKind::Apply(name, _) => quillon_core::meaning::Operation::named(&name.text)
+            .map_or(String::new(), |operation| operation.what().to_owned()),
+        _ => String::new(),
+    }
+}

@@ -1,0 +1,126 @@
+//! What the REPL itself can be told.
+
+use quillon_core::diagnostic::{nearest, quote};
+
+use super::views::View;
+
+/// An order.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Order {
+    /// Show something of an entry, of the last one if there is no text.
+    See(View, String),
+    /// Show views after every entry from now on: those that are not shown, and no more those
+    /// that are. Without any, say which are.
+    Also(Vec<View>),
+    Names,
+    Ready(String),
+    Load(String),
+    Reload,
+    Language(String),
+    Save(String),
+    Keep(String),
+    Undo,
+    Help,
+    Leave,
+}
+
+/// How orders that are no views are written, and what they do.
+pub const OTHERS: [(&str, &str); 12] = [
+    (
+        "/also VIEW…",
+        "show these after every entry from now on, or no more",
+    ),
+    ("/names", "list the names kept so far, with their values"),
+    (
+        "/ready [NAME]",
+        "list what is ready-made, or say more of one",
+    ),
+    ("/load FILE", "make a program an entry"),
+    (
+        "/reload",
+        "go on with the definition as its file has it now",
+    ),
+    (
+        "/language FILE",
+        "talk with another language, or with one from before",
+    ),
+    ("/save FILE", "write all entries so far as a program"),
+    (
+        "/keep [TITLE]",
+        "keep the last entry as a case of the language",
+    ),
+    ("/undo", "take the last entry back"),
+    ("/help", "show this list"),
+    ("/leave", "leave; so does Ctrl-D"),
+    (
+        " ENTRY",
+        "a line that begins with a blank is an entry, whatever it begins with",
+    ),
+];
+
+/// The words that orders begin with, without the stroke.
+pub fn words() -> impl Iterator<Item = &'static str> {
+    let views = View::ALL.into_iter().map(View::name);
+    let others = OTHERS
+        .iter()
+        .filter_map(|(order, _)| order.strip_prefix('/')?.split(' ').next());
+    views.chain(others)
+}
+
+/// The order that a line is; nothing if it is none, and the inner error if it is a wrong
+/// one.
+pub fn read(line: &str) -> Option<Result<Order, String>> {
+    let order = line.trim_end().strip_prefix('/')?;
+    if !order.starts_with(|c: char| c.is_ascii_lowercase()) {
+        return None;
+    }
+    let (word, rest) = order.split_once(char::is_whitespace).unwrap_or((order, ""));
+    let rest = rest.trim();
+    if let Some(view) = View::named(word) {
+        return Some(Ok(Order::See(view, rest.to_owned())));
+    }
+    let file = |make: fn(String) -> Order| match rest {
+        "" => Err(format!("{} needs a file", quote(&format!("/{word}")))),
+        rest => Ok(make(rest.to_owned())),
+    };
+    Some(match word {
+        "also" => views(rest).map(Order::Also),
+        "names" => Ok(Order::Names),
+        "ready" => Ok(Order::Ready(rest.to_owned())),
+        "load" => file(Order::Load),
+        "reload" => Ok(Order::Reload),
+        "language" => file(Order::Language),
+        "save" => file(Order::Save),
+        "keep" => Ok(Order::Keep(rest.to_owned())),
+        "undo" => Ok(Order::Undo),
+        "help" => Ok(Order::Help),
+        "leave" => Ok(Order::Leave),
+        _ => Err(unknown(word)),
+    })
+}
+
+fn views(rest: &str) -> Result<Vec<View>, String> {
+    let one = |word: &str| {
+        View::named(word.trim_start_matches('/')).ok_or_else(|| {
+            let names: Vec<&str> = View::ALL.into_iter().map(View::name).collect();
+            let near = nearest(word, names.iter().copied());
+            let hint = near.map_or_else(
+                || format!("there are {}", names.join(", ")),
+                |near| format!("did you mean `{near}`?"),
+            );
+            format!("there is no view {}; {hint}", quote(word))
+        })
+    };
+    rest.split_whitespace().map(one).collect()
+}
+
+fn unknown(word: &str) -> String {
+    let hint = nearest(word, words()).map_or_else(
+        || {
+            "`/help` lists what there is; an entry that begins with `/` needs a blank before it"
+                .to_owned()
+        },
+        |near| format!("did you mean `/{near}`?"),
+    );
+    format!("there is no {}; {hint}", quote(&format!("/{word}")))
+}

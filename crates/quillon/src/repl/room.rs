@@ -1,0 +1,180 @@
+//! A conversation with one language: its session, and what has been said in it.
+
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::time::{Duration, Instant};
+
+use quillon_core::diagnostic::Diagnostic;
+use quillon_core::source::SourceText;
+use quillon_core::values::Held;
+use quillon_core::{Engine, Language, Lost, Session};
+
+use crate::args::Running;
+use crate::commands::{Stop, load};
+use crate::host::{Recorded, Rehearsal, Terminal, forget_interrupts};
+
+/// Before how many entries all is remembered, for `/undo`.
+const REMEMBERED: usize = 50;
+
+/// An entry that has been made and has not failed.
+#[derive(Clone, Debug)]
+pub struct Entry {
+    pub text: String,
+    /// What it read from standard input.
+    pub input: String,
+}
+
+/// An entry with all that came of it.
+pub struct Exchange {
+    pub entry: Entry,
+    pub source: Arc<SourceText>,
+    /// What it gave; nothing if it failed.
+    pub value: Option<Held>,
+    pub printed: String,
+    pub diagnostics: Vec<Diagnostic>,
+    /// How long it took, from text to value.
+    pub time: Duration,
+    /// How many bytes all values took before and after.
+    pub bytes: [usize; 2],
+    /// What the cells of the state held before and after.
+    pub state: [Vec<(String, String)>; 2],
+    /// How many entries there were before it.
+    pub before: usize,
+}
+
+/// A conversation with one language.
+pub struct Room<'r> {
+    pub definition: PathBuf,
+    pub language: Language,
+    pub session: Session,
+    running: &'r Running,
+    host: Terminal,
+    count: usize,
+    /// Those that are still in force.
+    pub entries: Vec<Entry>,
+    pub last: Option<Exchange>,
+}
+
+impl<'r> Room<'r> {
+    pub fn new(definition: &Path, running: &'r Running, live: bool) -> Result<Room<'r>, Stop> {
+        let language = load(definition)?;
+        if let Some(lack) = language.lacks(quillon_core::Stage::Tree) {
+            return Err(Stop::Definition(vec![lack]));
+        }
+        let mut host = Terminal::recording(running.allowed(), live);
+        let mut session = running
+            .session(Engine::Machine, &language, &mut host)?
+            .map_err(|problem| Stop::Definition(vec![*problem]))?;
+        session.remember(REMEMBERED);
+        Ok(Room {
+            definition: definition.to_owned(),
+            language,
+            session,
+            running,
+            host,
+            count: 0,
+            entries: Vec::new(),
+            last: None,
+        })
+    }
+
+    /// The language's name.
+    pub fn name(&self) -> &str {
+        &self.language.definition().name.text
+    }
+
+    /// A text under the name that messages have for it.
+    pub fn source(&mut self, text: &str) -> Arc<SourceText> {
+        self.count += 1;
+        SourceText::new(format!("entry {}", self.count), text)
+    }
+
+    /// Gives what the next entry reads, in place of standard input.
+    pub fn give(&mut self, input: &str) {
+        self.host.give(input);
+    }
+
+    /// Runs an entry.
+    pub fn enter(&mut self, source: &Arc<SourceText>) -> &Exchange {
+        forget_interrupts();
+        self.host.take_recorded();
+        let state = self.state();
+        let bytes = self.session.bytes();
+        let start = Instant::now();
+        let outcome = self.session.enter(source, &mut self.host);
+        let time = start.elapsed();
+        self.host.flush();
+        let Recorded { printed, input } = self.host.take_recorded();
+        let entry = Entry {
+            text: source.text().to_owned(),
+            input,
+        };
+        let before = self.entries.len();
+        if outcome.value.is_some() {
+            self.entries.push(entry.clone());
+        }
+        self.last.insert(Exchange {
+            entry,
+            source: Arc::clone(source),
+            value: outcome.value,
+            printed,
+            diagnostics: outcome.diagnostics,
+            time,
+            bytes: [bytes, self.session.bytes()],
+            state: [state, self.state()],
+            before,
+        })
+    }
+
+    fn state(&self) -> Vec<(String, String)> {
+        let cells = self.session.state();
+        cells
+            .map(|(name, value)| (name.to_owned(), value.written()))
+            .collect()
+    }
+
+    /// Goes back to before the last entry that did not fail; its text, if there is one.
+    pub fn undo(&mut self) -> Option<String> {
+        if !self.session.undo() {
+            return None;
+        }
+        self.last = None;
+        Some(self.entries.pop()?.text)
+    }
+
+    /// Reads the definition again and goes on with it; what could not be kept.
+    pub fn reload(&mut self) -> Result<Vec<Lost>, Stop> {
+        let language = load(&self.definition)?;
+        if let Some(lack) = language.lacks(quillon_core::Stage::Tree) {
+            return Err(Stop::Definition(vec![lack]));
+        }
+        let lost = self
+            .session
+            .reload(&language, &mut self.host)
+            .map_err(|problem| Stop::Definition(vec![*problem]))?;
+        self.language = language;
+        self.last = None;
+        Ok(lost)
+    }
+
+    /// A copy of the conversation up to a number of entries that can be watched: made by
+    /// running them again, with what they print lost. The error of the first that fails.
+    pub fn again(&self, entries: usize) -> Result<(Session, Rehearsal), Stop> {
+        let entries = &self.entries[..entries.min(self.entries.len())];
+        let input: String = entries.iter().map(|entry| entry.input.as_str()).collect();
+        let mut host = Rehearsal::new(self.running.reading_only(), &input);
+        let mut session = self
+            .running
+            .session(Engine::Walk, &self.language, &mut host)?
+            .map_err(|problem| Stop::Definition(vec![*problem]))?;
+        for (number, entry) in entries.iter().enumerate() {
+            let name = format!("entry {} again", number + 1);
+            let source = SourceText::new(name, entry.text.clone());
+            let outcome = session.enter(&source, &mut host);
+            if outcome.value.is_none() {
+                return Err(Stop::Definition(outcome.diagnostics));
+            }
+        }
+        Ok((session, host))
+    }
+}
