@@ -414,7 +414,13 @@ impl Language {
             return false;
         };
         if found.unfinished {
-            return true;
+            // A token that ends with its line is not helped by another line.
+            let longer = SourceText::new(source.name(), format!("{}\n", source.text()));
+            return self
+                .lexer()
+                .tokens(&longer)
+                .value
+                .is_some_and(|t| t.unfinished);
         }
         !has_errors(&tokens.diagnostics)
             && self

@@ -4,13 +4,14 @@
 mod common;
 
 use common::{language, said, with_tokens};
+use quillon_core::Prepared;
 use quillon_core::definition::read_cases;
 use quillon_core::evaluation::walk;
 use quillon_core::lexing::KindId;
 use quillon_core::runtime::{Amount, Host, Limits, Recorder};
 use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
-use quillon_core::testing::{Verdict, run_case};
+use quillon_core::testing::{Verdict, case_limits, run_case};
 use quillon_core::tree::{TreeBuilder, one_line, to_json};
 use quillon_core::{Language, Session, Stage};
 
@@ -321,11 +322,11 @@ fn verdicts(cases: &str) -> Vec<String> {
         .cases
         .iter()
         .map(|case| {
-            let result = run_case(&own, &source, case);
+            let result = run_case(&Prepared::new(&own), &source, case, case_limits());
             let differences: Vec<String> = result
                 .differences
                 .iter()
-                .map(|d| format!("{}: {} / {}", d.what, d.expected, d.got))
+                .map(|d| format!("{}: {} / {}", d.what.words(), d.expected, d.got))
                 .collect();
             let verdict = match result.verdict {
                 Verdict::Passed => "passed",

@@ -3,9 +3,10 @@
 mod common;
 
 use common::{language, mistakes, value};
+use quillon_core::Prepared;
 use quillon_core::runtime::{Limits, Recorder};
 use quillon_core::source::SourceText;
-use quillon_core::testing::{Verdict, examples, run_case};
+use quillon_core::testing::{Verdict, case_limits, examples, run_case};
 use quillon_core::values::Held;
 use quillon_core::{Language, Session};
 
@@ -58,7 +59,12 @@ fn cells_are_read_and_set_by_name_and_begin_anew_in_each_session() {
     assert_eq!(value(&own, "up 3 up 1 read"), "10");
     assert_eq!(value(&own, "read"), "6");
     for example in examples(&own) {
-        let result = run_case(&own, &own.definition().source, example);
+        let result = run_case(
+            &Prepared::new(&own),
+            &own.definition().source,
+            example,
+            case_limits(),
+        );
         assert_eq!(
             result.verdict,
             Verdict::Passed,

@@ -80,7 +80,7 @@ fn new_makes_a_language_that_works() {
         .ends_with(0)
         .shows("quillon test");
     let in_it = |args: &[&str]| folder.quillon_in("ferry", args, "");
-    in_it(&["test"]).ends_with(0).shows("10 passed, 0 failed");
+    in_it(&["test"]).ends_with(0).shows("11 passed, 0 failed");
     let run = in_it(&["run", "programs/first.ferry"]);
     run.ends_with(0);
     assert_eq!(run.out, "to pay:\n97\n");
@@ -112,7 +112,7 @@ fn adding_a_form_adds_a_construct() {
     folder
         .quillon_in("ferry", &["test"], "")
         .ends_with(0)
-        .shows("11 passed, 0 failed");
+        .shows("12 passed, 0 failed");
 }
 
 #[test]
@@ -424,7 +424,7 @@ fn mistakes_in_case_files_point_at_the_line() {
         .says("own.cases:2:13")
         .says("did you mean `gives`?")
         .says("own.cases:3:3")
-        .says("lacks a `program`")
+        .says("there is no program here")
         .says("starts no case")
         .shows("4 errors in case files");
 }

@@ -188,7 +188,7 @@ impl Inquiry<'_> {
         // what the mistake is in.
         let mut over = true;
         while at > 0 {
-            let Some(item) = self.begun(stack[at].state, child) else {
+            let Some(item) = self.begun(stack[at].state, child, over) else {
                 break;
             };
             let production = &self.grammar.productions[item.production as usize];
@@ -209,8 +209,9 @@ impl Inquiry<'_> {
         frames
     }
 
-    /// The item of a state that the child (if any) is a part of.
-    fn begun(&self, state: u32, child: Option<u16>) -> Option<Item> {
+    /// The item of a state that the child (if any) is a part of. Where everything inside
+    /// could be over, one that could be over with it comes first.
+    fn begun(&self, state: u32, child: Option<u16>, over: bool) -> Option<Item> {
         let kernel = &self.tables.states[state as usize].kernel;
         let begun = kernel.iter().filter(|item| item.dot > 0);
         let going_on = |item: &&Item| self.grammar.next(**item).is_some();
@@ -224,9 +225,16 @@ impl Inquiry<'_> {
                 .clone()
                 .find(going_on)
                 .or_else(|| begun.clone().next()),
-            Some(child) => begun
-                .clone()
-                .find(|item| self.starts_with(self.grammar.next(**item), child)),
+            Some(child) => {
+                let fits = |item: &&Item| self.starts_with(self.grammar.next(**item), child);
+                let ends = |item: &&Item| {
+                    let production = &self.grammar.productions[item.production as usize];
+                    item.dot as usize + 1 == production.right.len()
+                };
+                let mut fitting = begun.clone().filter(fits);
+                let ending = fitting.clone().find(ends).filter(|_| over);
+                ending.or_else(|| fitting.next())
+            }
         }
         .copied()
     }

@@ -29,14 +29,14 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
 /// Runs everything once.
 fn once(args: &Args) -> Result<Exit, Stop> {
     let results = running::run_all(args)?;
+    if args.format != TestFormat::Json {
+        crate::render::show_all(&results.diagnostics);
+    }
     match args.format {
         TestFormat::Text => print_lines(&report::lines(&results, args.list))?,
         TestFormat::Json => super::print_json(&formats::json(&results))?,
         TestFormat::Junit => print_text(&formats::junit(&results))?,
         TestFormat::Tap => print_text(&formats::tap(&results))?,
-    }
-    if args.format != TestFormat::Text {
-        crate::render::show_all(&results.diagnostics);
     }
     remembered::remember(&results);
     if args.accept {

@@ -40,9 +40,6 @@ pub fn lines(results: &Results, list: bool) -> Vec<String> {
             lines.extend(not_passed(result));
         }
     }
-    for diagnostic in &results.diagnostics {
-        lines.extend(rendered(diagnostic).trim_end().lines().map(str::to_owned));
-    }
     lines.push(closing(results));
     lines
 }
