@@ -8,7 +8,7 @@ use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Outcome, has_errors};
 use crate::language::{Language, Reading, Stage, failed};
 use crate::lexing::Lexer;
-use crate::meaning::{self, FunctionCore, Places};
+use crate::meaning::{self, FunctionCore, Marks, Places};
 use crate::runtime::Failure;
 use crate::scoping::{Around, BindingId, Home, Names};
 use crate::session::Prepared;
@@ -58,9 +58,12 @@ impl Language {
         source: &Arc<SourceText>,
         around: Around<'_>,
         reading: Reading<'_>,
+        marks: Marks,
     ) -> Outcome<(Tree, Names, Rc<FunctionCore>)> {
         self.compiled_by(source, around, reading, |tree, names| {
-            self.core_by(tree, names, meaning::marked)
+            self.core_by(tree, names, |definition, lexer, tree, names| {
+                meaning::marked(definition, lexer, tree, names, marks)
+            })
         })
     }
 

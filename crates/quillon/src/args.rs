@@ -10,7 +10,7 @@ mod trying;
 
 pub use following::{Profile, ProfileView, Trace};
 pub use running::{EngineChoice, Running};
-pub use trying::{Repl, Test, TestFormat};
+pub use trying::{Compare, CoverageOf, Generate, Repl, Test, TestFormat};
 
 /// Describe a small scripting language in one file, and use it.
 #[derive(Debug, Parser)]
@@ -85,6 +85,11 @@ pub enum Command {
         after_help = "Example:\n  quillon scopes programs/tolls.tow\n  quillon scopes --notes -l towpath.quillon --text 'let a be 1 say 2'"
     )]
     Scopes(Scopes),
+    /// Show the Core that a program becomes
+    #[command(
+        after_help = "Example:\n  quillon core programs/tolls.tow\n  quillon core -l towpath.quillon --text 'say 1 + 2'"
+    )]
+    Core(Core),
     /// Show the bytecode of a program
     #[command(
         after_help = "Example:\n  quillon code programs/tolls.tow --lines\n  quillon code -l towpath.quillon --text 'say 1 + 2'"
@@ -120,9 +125,19 @@ pub enum Command {
     Repl(Repl),
     /// Run the examples of a definition and its case files
     #[command(
-        after_help = "Example:\n  quillon test\n  quillon test towpath.quillon --only boat\n  quillon test cases/tolls.cases --accept\n  quillon test --watch"
+        after_help = "Example:\n  quillon test\n  quillon test towpath.quillon --only boat\n  quillon test cases/tolls.cases --accept\n  quillon test --watch\n  quillon test --coverage\n  quillon test --generated 1000"
     )]
     Test(Test),
+    /// Make up programs from a definition
+    #[command(
+        after_help = "Example:\n  quillon generate towpath.quillon --size 60\n  quillon generate --sort Expr -n 20"
+    )]
+    Generate(Generate),
+    /// Say which programs a change of the definition makes a difference to
+    #[command(
+        after_help = "Example:\n  quillon compare old.quillon towpath.quillon programs\n  quillon compare old.quillon towpath.quillon --brief"
+    )]
+    Compare(Compare),
 }
 
 impl Command {
@@ -143,6 +158,9 @@ impl Command {
             Command::Profile(args) => args.common.format,
             Command::Explain(args) => args.common.format,
             Command::Test(args) => args.format.into(),
+            Command::Generate(args) => args.format,
+            Command::Compare(args) => args.format,
+            Command::Core(args) => args.common.format,
         }
     }
 }
@@ -321,6 +339,16 @@ pub enum ScopesView {
     Dot,
     /// The same as a picture
     Svg,
+}
+
+/// Arguments of `core`.
+#[derive(Debug, ClapArgs)]
+pub struct Core {
+    #[command(flatten)]
+    pub program: Program,
+
+    #[command(flatten)]
+    pub common: Common,
 }
 
 /// Arguments of `code`.

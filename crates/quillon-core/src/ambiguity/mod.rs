@@ -37,6 +37,15 @@ pub struct Findings {
     pub cut_short: bool,
 }
 
+/// Gives texts of a language in which each form stands inside each other where it can, the
+/// plain ones first, until `tell` says to stop.
+pub(crate) fn each_sample(language: &Language, tell: &mut dyn FnMut(&str) -> bool) {
+    if let Some(parser) = language.parser() {
+        let samples = Samples::new(parser, language.lexer());
+        samples.each_text(LONGEST, &mut |_, text| tell(text));
+    }
+}
+
 /// Searches a language for at most so long.
 pub fn search(language: &Language, limit: Duration) -> Findings {
     let mut findings = Findings {

@@ -2,7 +2,7 @@
 
 use crate::lexing::Lexer;
 use crate::parsing::{Parser, Production, Symbol};
-use crate::printing::{Join, Piece, joined};
+use crate::printing::text_of_terminals;
 
 /// What a terminal looks like, what every nonterminal can shortly be, and what stands
 /// around it in a shortest program.
@@ -191,29 +191,9 @@ impl<'a> Samples<'a> {
 
     /// The text of some terminals.
     fn text(&self, terminals: &[u16]) -> Option<String> {
-        let grammar = self.parser.grammar();
-        let mut pieces = Vec::new();
-        for &t in terminals {
-            let terminal = grammar.terminals[t as usize];
-            let kind = self.lexer.kind(terminal.kind);
-            if kind.is_layout() {
-                pieces.push(match kind.name.as_str() {
-                    "LineEnd" => Piece::Line,
-                    "Indent" => Piece::Deeper,
-                    _ => Piece::BackHere,
-                });
-                continue;
-            }
-            let join = if terminal.tight {
-                Join::Touching
-            } else if grammar.of_kind[terminal.kind.0 as usize].1.is_some() {
-                Join::Apart
-            } else {
-                Join::Free
-            };
-            pieces.push(Piece::Token(self.texts[t as usize].clone()?, join));
-        }
-        Some(joined(self.lexer, &pieces))
+        text_of_terminals(self.parser, self.lexer, terminals, |t| {
+            self.texts[t as usize].clone()
+        })
     }
 }
 

@@ -159,6 +159,13 @@ struct Writer {
     notation: Notation,
 }
 
+impl Notation {
+    /// A part of a `written` clause in this notation.
+    pub(crate) fn text_of(self, part: &Part) -> String {
+        Writer { notation: self }.part(part, Holds::Sequence)
+    }
+}
+
 impl Writer {
     fn rule(&self, name: &str, choices: &[String]) -> String {
         match self.notation {

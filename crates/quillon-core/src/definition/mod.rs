@@ -343,6 +343,30 @@ pub enum Part {
 }
 
 impl Part {
+    /// The parts at which there is a choice, in the order of the text: alternatives, what
+    /// may be missing, and fields of several things.
+    pub(crate) fn choices<'p>(&'p self, found: &mut Vec<&'p Part>) {
+        match self {
+            Part::Sequence(parts) => parts.iter().for_each(|part| part.choices(found)),
+            Part::Choice(parts) => {
+                found.push(self);
+                parts.iter().for_each(|part| part.choices(found));
+            }
+            Part::Optional(part) => {
+                found.push(self);
+                part.choices(found);
+            }
+            Part::Repeat(repeat) => {
+                // The things of a repeated field are not told apart.
+                if !matches!(repeat.part, Part::Field(..)) {
+                    repeat.part.choices(found);
+                }
+            }
+            Part::Field(_, things) if things.len() > 1 => found.push(self),
+            _ => {}
+        }
+    }
+
     /// Adds the texts that separate repeated parts, each once.
     pub(crate) fn separators(&self, found: &mut Vec<String>) {
         match self {

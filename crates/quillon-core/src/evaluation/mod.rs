@@ -19,6 +19,7 @@ mod variables;
 mod walk;
 mod watch;
 
+pub(crate) use watch::Touched;
 pub(crate) use watch::Watcher;
 pub use watch::{Change, Step, Telling, Tracer};
 

@@ -6,13 +6,14 @@ use crate::definition::Definition;
 use crate::meaning::Marked;
 use crate::source::{SourceText, Span};
 use crate::values::{Value, written};
+use rustc_hash::FxHashSet;
 
 /// Somebody who watches a run whose Core has marks.
 pub(crate) trait Watcher {
-    /// A node begins.
+    /// A node or a branch begins.
     fn begins(&mut self, marked: Marked, source: &Arc<SourceText>, span: Span);
 
-    /// A node ends: with a value, or because something leads out of it. `state` is what the
+    /// A node or a branch ends: with a value, or because something leads out of it. `state` is what the
     /// cells of the state hold now.
     fn ends(&mut self, marked: Marked, value: Option<&Value>, state: &[Value]);
 
@@ -21,6 +22,24 @@ pub(crate) trait Watcher {
 
     /// Something is printed.
     fn prints(&mut self, text: &str);
+}
+
+/// Which branches of meanings a run has come to, by where they stand in the definition.
+#[derive(Debug, Default)]
+pub(crate) struct Touched(pub FxHashSet<Span>);
+
+impl Watcher for Touched {
+    fn begins(&mut self, marked: Marked, _: &Arc<SourceText>, _: Span) {
+        if let Marked::Branch(span) = marked {
+            self.0.insert(span);
+        }
+    }
+
+    fn ends(&mut self, _: Marked, _: Option<&Value>, _: &[Value]) {}
+
+    fn changes(&mut self, _: &str, _: Option<&Value>, _: &Value) {}
+
+    fn prints(&mut self, _: &str) {}
 }
 
 /// One thing that has changed.
@@ -134,6 +153,9 @@ impl<'a> Tracer<'a> {
 
 impl Watcher for Tracer<'_> {
     fn begins(&mut self, marked: Marked, source: &Arc<SourceText>, span: Span) {
+        let Marked::Node { node, form } = marked else {
+            return;
+        };
         if let Some(around) = self.open.last_mut()
             && !std::mem::replace(&mut around.has_inner, true)
         {
@@ -143,24 +165,24 @@ impl Watcher for Tracer<'_> {
         self.open.push(Step {
             number: self.count,
             depth: self.open.len(),
-            form: self.definition.forms[marked.form as usize]
-                .name
-                .text
-                .clone(),
+            form: self.definition.forms[form as usize].name.text.clone(),
             source: Arc::clone(source),
             span,
             value: None,
             changes: Vec::new(),
             printed: String::new(),
-            node: marked.node,
+            node,
             has_inner: false,
         });
     }
 
     fn ends(&mut self, marked: Marked, value: Option<&Value>, state: &[Value]) {
+        let Marked::Node { node, .. } = marked else {
+            return;
+        };
         // A coroutine that is suspended leaves steps open, and ends them when it is
         // resumed, where others are open.
-        let Some(at) = self.open.iter().rposition(|step| step.node == marked.node) else {
+        let Some(at) = self.open.iter().rposition(|step| step.node == node) else {
             return;
         };
         while self.open.len() > at + 1 {

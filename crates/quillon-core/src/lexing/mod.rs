@@ -69,6 +69,11 @@ pub struct Kind {
 }
 
 impl Kind {
+    /// What its tokens look like, if it is not a literal.
+    pub(crate) fn pattern(&self) -> Option<&Pattern> {
+        self.pattern.as_ref()
+    }
+
     /// Whether it is a literal of a `written` clause.
     pub fn is_literal(&self) -> bool {
         self.origin == Origin::Literal

@@ -10,6 +10,7 @@ use super::operations::Operation;
 use crate::definition::template::Arm;
 use crate::definition::{Count, Literal, Name, Template, TemplateKind as T};
 use crate::diagnostic::{Diagnostic, codes};
+use crate::source::Span;
 
 use CoreKind as K;
 
@@ -33,7 +34,11 @@ impl Maker<'_> {
             T::Set(name, value) => return self.set(name, value, context),
             T::With(name, value, body) => return self.with(name, value, body, context),
             T::If(test, yes, no) => return self.conditional(test, yes, no.as_deref(), context),
-            T::While(test, body) => K::While(self.both(test, body, context)),
+            T::While(test, body) => {
+                let test = self.part(test, context);
+                let turn = self.template(body, context);
+                K::While([test, self.branch(turn, body.span).into()])
+            }
             T::Match(subject, arms) => self.matching(subject, arms, context),
             T::Landing(name, body) => {
                 let label = self.functions.open_landing(&name.text);
@@ -67,14 +72,18 @@ impl Maker<'_> {
                     .map(Rc::new)
                     .collect(),
             ),
-            T::Fault(message, at) => return self.fault(message, at.as_ref(), context),
+            T::Fault(message, at) => {
+                let fault = self.fault(message, at.as_ref(), context);
+                return self.branch(fault, template.span);
+            }
             T::Raise(value) => K::Raise(self.part(value, context)),
             T::Always(body, after) => K::Cleanup(self.both(body, after, context)),
             T::Attempt(body, name, rescue) => {
                 let body = self.template(body, context);
                 let depth = self.locals.len();
                 let slot = self.local(name, None);
-                let rescue = self.template(rescue, context);
+                let caught = self.template(rescue, context);
+                let rescue = self.branch(caught, rescue.span);
                 self.locals.truncate(depth);
                 K::Attempt(slot, [body.into(), rescue.into()])
             }
@@ -92,26 +101,32 @@ impl Maker<'_> {
 
     fn conditional(
         &mut self,
-        test: &Template,
+        before: &Template,
         yes: &Template,
         no: Option<&Template>,
         context: Context<'_>,
     ) -> Core {
-        let test = self.template(test, context);
+        let test = self.template(before, context);
         // What is known when Core is made, such as `given`, is decided here.
         if let K::Literal(Literal::Truth(truth)) = test.kind {
-            return match (truth, no) {
-                (true, _) => self.template(yes, context),
-                (false, Some(no)) => self.template(no, context),
-                (false, None) => nothing(context.span),
+            return if truth {
+                self.way(Some(yes), yes.span, context)
+            } else {
+                self.way(no, no.map_or(before.span.after(), |no| no.span), context)
             };
         }
-        let yes = self.template(yes, context);
-        let no = match no {
-            Some(no) => self.template(no, context),
+        let yes = self.way(Some(yes), yes.span, context);
+        let no = self.way(no, no.map_or(before.span.after(), |no| no.span), context);
+        Core::new(K::If([test.into(), yes.into(), no.into()]), context.span)
+    }
+
+    /// One way of a condition; nothing if it has none.
+    fn way(&mut self, body: Option<&Template>, at: Span, context: Context<'_>) -> Core {
+        let body = match body {
+            Some(body) => self.template(body, context),
             None => nothing(context.span),
         };
-        Core::new(K::If([test.into(), yes.into(), no.into()]), context.span)
+        self.branch(body, at)
     }
 
     fn matching(&mut self, subject: &Template, arms: &[Arm], context: Context<'_>) -> CoreKind {
@@ -124,6 +139,7 @@ impl Maker<'_> {
                 .as_ref()
                 .map(|name| self.local(name, Some(subject.span)));
             let body = self.template(&arm.body, context);
+            let body = self.branch(body, arm.body.span);
             self.locals.truncate(depth);
             made.push(ArmCore {
                 kind: arm.kind,

@@ -58,7 +58,7 @@ pub enum CoreKind {
     /// Goes on with fresh dynamic variables of these names; what they held before comes back
     /// when that ends, however it ends.
     Rebind(Vec<Rc<str>>, Part),
-    /// A node of the tree begins and ends here, for those who watch.
+    /// Something begins and ends here, for those who watch.
     Mark(Marked, Part),
     /// One after the other; gives the last, or nothing when empty.
     Sequence(Vec<Part>),
@@ -104,13 +104,30 @@ pub enum CoreKind {
     Cleanup([Part; 2]),
 }
 
-/// A node of the tree.
+/// What begins and ends at a mark.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub struct Marked {
-    /// Its number in the tree.
-    pub node: u32,
-    /// Its form, by its index in the definition.
-    pub form: u16,
+pub enum Marked {
+    /// A node of the tree.
+    Node {
+        /// Its number in the tree.
+        node: u32,
+        /// Its form, by its index in the definition.
+        form: u16,
+    },
+    /// A branch of a meaning, by where it stands in the definition (see `branches`).
+    Branch(Span),
+}
+
+/// What of a program is marked for those who watch it.
+#[derive(Clone, Copy, PartialEq, Eq, Default, Debug)]
+pub enum Marks {
+    /// Nothing.
+    #[default]
+    None,
+    /// Its nodes.
+    Nodes,
+    /// The branches of meanings.
+    Branches,
 }
 
 /// One arm of a match.

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::core::{Core, CoreKind, FunctionCore, Marked, Variable};
+use super::core::{Core, CoreKind, FunctionCore, Marked, Marks, Variable};
 use super::function::{Finished, Functions, Places, VariableId, fresh, sequence};
 use super::mentions::fields_in_functions;
 use super::operations::Operation;
@@ -33,15 +33,16 @@ pub fn program(
     )
 }
 
-/// The same, with a mark where each form begins and ends.
+/// The same, with marks for those who watch.
 pub fn marked(
     definition: &Definition,
     lexer: &Lexer,
     tree: &Tree,
     names: &Names,
+    marks: Marks,
 ) -> Outcome<FunctionCore> {
     let mut maker = Maker::new(definition, tree.source(), Some((lexer, tree, names)));
-    maker.marks = true;
+    maker.marks = marks;
     make(maker, None)
 }
 
@@ -97,50 +98,18 @@ fn make(mut maker: Maker<'_>, exports: Option<&[BindingId]>) -> Outcome<Function
 }
 
 /// The Core of a ready-made function, or of the value of a constant.
-pub fn ready_made(definition: &Definition, provided: &Provided) -> FunctionCore {
+pub fn ready_made(definition: &Definition, provided: &Provided, marks: Marks) -> FunctionCore {
     let params = provided.params.as_deref().unwrap_or_default();
     let name = Some(provided.name.text.as_str());
-    of_definition(definition, name, params, provided.rest, &provided.means)
+    let mut maker = Maker::new(definition, &definition.source, None);
+    maker.marks = marks;
+    maker.of_definition(name, params, provided.rest, &provided.means)
 }
 
 /// The Core of what a cell of the state holds at first.
 pub fn initial(definition: &Definition, cell: &StateCell) -> FunctionCore {
-    of_definition(definition, None, &[], false, &cell.initial)
-}
-
-/// The Core of a meaning that belongs to no form.
-fn of_definition(
-    definition: &Definition,
-    name: Option<&str>,
-    params: &[Name],
-    rest: bool,
-    means: &Template,
-) -> FunctionCore {
-    let mut maker = Maker::new(definition, &definition.source, None);
-    maker.functions.enter();
-    let params: Vec<VariableId> = params
-        .iter()
-        .map(|param| {
-            let variable = maker.functions.variable(&param.text);
-            maker
-                .locals
-                .push((param.text.clone(), Local::Variable(variable, None)));
-            variable
-        })
-        .collect();
-    let context = Context {
-        node: None,
-        span: means.span,
-    };
-    let body = maker.template(means, context);
-    maker.functions.leave(Finished {
-        name,
-        params: &params,
-        rest,
-        body,
-        source: &definition.source,
-        ready_made: true,
-    })
+    let maker = Maker::new(definition, &definition.source, None);
+    maker.of_definition(None, &[], false, &cell.initial)
 }
 
 /// What a name made by a meaning stands for.
@@ -187,8 +156,8 @@ pub(super) struct Maker<'a> {
     pub variables: FxHashMap<BindingId, VariableId>,
     pub locals: Vec<(String, Local)>,
     pub lacking: FxHashSet<usize>,
-    /// Whether to mark where forms begin and end.
-    marks: bool,
+    /// What is marked.
+    marks: Marks,
     pub diagnostics: Vec<Diagnostic>,
 }
 
@@ -206,9 +175,51 @@ impl<'a> Maker<'a> {
             variables: FxHashMap::default(),
             locals: Vec::new(),
             lacking: FxHashSet::default(),
-            marks: false,
+            marks: Marks::None,
             diagnostics: Vec::new(),
         }
+    }
+
+    /// The Core of a meaning that belongs to no form.
+    fn of_definition(
+        mut self,
+        name: Option<&str>,
+        params: &[Name],
+        rest: bool,
+        means: &Template,
+    ) -> FunctionCore {
+        self.functions.enter();
+        let params: Vec<VariableId> = params
+            .iter()
+            .map(|param| {
+                let variable = self.functions.variable(&param.text);
+                let local = Local::Variable(variable, None);
+                self.locals.push((param.text.clone(), local));
+                variable
+            })
+            .collect();
+        let context = Context {
+            node: None,
+            span: means.span,
+        };
+        let body = self.template(means, context);
+        self.functions.leave(Finished {
+            name,
+            params: &params,
+            rest,
+            body,
+            source: self.source,
+            ready_made: true,
+        })
+    }
+
+    /// A branch of a meaning that stands at a place of the definition.
+    pub(super) fn branch(&self, body: Core, at: Span) -> Core {
+        if self.marks != Marks::Branches {
+            return body;
+        }
+        let span = body.span;
+        Core::new(K::Mark(Marked::Branch(at), Rc::new(body)), span)
     }
 
     /// A map of variables by their names.
@@ -279,10 +290,10 @@ impl<'a> Maker<'a> {
         let body = self.template(means, context);
         self.locals = outer;
         let body = homes.around(body, span);
-        if !self.marks {
+        if self.marks != Marks::Nodes {
             return body;
         }
-        let marked = Marked {
+        let marked = Marked::Node {
             node: id.0,
             form: index as u16,
         };

@@ -1,6 +1,7 @@
 //! From tree and names to Core: each node's `means` clause is a template, filled in
 //! for that node. Running a program never looks at the definition again.
 
+mod branches;
 pub mod check;
 mod constructs;
 pub mod core;
@@ -13,8 +14,11 @@ mod mentions;
 pub mod operations;
 mod outline;
 
+pub use branches::{Branch, BranchKind, branches};
 pub use check::check;
-pub use core::{ArmCore, Capture, Core, CoreKind, FunctionCore, Label, Marked, Part, Variable};
+pub use core::{
+    ArmCore, Capture, Core, CoreKind, FunctionCore, Label, Marked, Marks, Part, Variable,
+};
 pub use environments::{environments_to_dot, environments_to_svg};
 pub use function::{Place, Places};
 pub use instantiate::{initial, marked, module, places, program, ready_made};

@@ -6,12 +6,10 @@ use super::grammar::{Builder, Production, Role, Symbol};
 use crate::definition::{Grouping, Name, Part, Repeat, Thing};
 use crate::diagnostic::{Diagnostic, codes};
 use crate::source::Span;
+use rustc_hash::FxHashMap;
 
 /// More sequences than this a form does not get: further choices become helpers.
 const MOST_SEQUENCES: usize = 48;
-
-/// Symbols with their roles.
-type Sequence = Vec<(Symbol, Role)>;
 
 /// Expands the parts of one form.
 pub(super) struct Expander<'a, 'b> {
@@ -21,28 +19,90 @@ pub(super) struct Expander<'a, 'b> {
     /// Whether what is expanded can be the last thing in the form: only there does the
     /// form's precedence say how far a list goes.
     pub last: bool,
+    /// The numbers of the form's choices (see `Part::choices`), by where they stand.
+    points: FxHashMap<*const Part, u16>,
 }
 
-/// A sequence in the making; `tight` when a `~` waits for the next symbol.
+/// A sequence in the making.
 #[derive(Clone, Default)]
-struct Draft {
-    symbols: Sequence,
+pub(super) struct Draft {
+    /// Symbols with their roles.
+    symbols: Vec<(Symbol, Role)>,
+    /// Which way was taken at each choice.
+    choices: Vec<(u16, u16)>,
+    /// Set when a `~` waits for the next symbol.
     tight: Option<Span>,
+}
+
+impl Draft {
+    fn extend(&mut self, other: &Draft) {
+        self.symbols.extend(&other.symbols);
+        self.choices.extend(&other.choices);
+    }
+
+    /// As a way to write a nonterminal.
+    pub fn production(
+        &self,
+        left: u16,
+        form: usize,
+        node: bool,
+        level: Option<(usize, usize, Grouping)>,
+    ) -> Production {
+        Production {
+            left,
+            right: self.symbols.iter().map(|&(symbol, _)| symbol).collect(),
+            roles: self.symbols.iter().map(|&(_, role)| role).collect(),
+            form: Some(form),
+            node,
+            level,
+            choices: self.choices.clone(),
+        }
+    }
+}
+
+impl<'a, 'b> Expander<'a, 'b> {
+    /// Ready to expand what a form is written as.
+    pub fn new(
+        builder: &'a mut Builder<'b>,
+        form: usize,
+        level: Option<(usize, usize, Grouping)>,
+        written: &Part,
+    ) -> Expander<'a, 'b> {
+        let mut points = Vec::new();
+        written.choices(&mut points);
+        let points = (0..)
+            .zip(points)
+            .map(|(number, part)| (std::ptr::from_ref(part), number));
+        Expander {
+            builder,
+            form,
+            level,
+            last: true,
+            points: points.collect(),
+        }
+    }
 }
 
 impl Expander<'_, '_> {
     /// Every sequence that a part stands for.
-    pub fn alternatives(&mut self, part: &Part) -> Vec<Sequence> {
-        let drafts = self.extend(vec![Draft::default()], part);
+    pub fn alternatives(&mut self, part: &Part) -> Vec<Draft> {
+        let mut drafts = self.extend(vec![Draft::default()], part);
+        for draft in &mut drafts {
+            if let Some(span) = draft.tight.take() {
+                self.misplaced_tight(span);
+            }
+        }
         drafts
-            .into_iter()
-            .map(|draft| {
-                if let Some(span) = draft.tight {
-                    self.misplaced_tight(span);
-                }
-                draft.symbols
-            })
-            .collect()
+    }
+
+    /// Notes that one way was taken at a choice.
+    fn chosen(&self, mut drafts: Vec<Draft>, part: &Part, way: usize) -> Vec<Draft> {
+        if let Some(&number) = self.points.get(&std::ptr::from_ref(part)) {
+            for draft in &mut drafts {
+                draft.choices.push((number, way as u16));
+            }
+        }
+        drafts
     }
 
     fn misplaced_tight(&mut self, span: Span) {
@@ -65,16 +125,21 @@ impl Expander<'_, '_> {
             Part::Choice(parts) if drafts.len() * parts.len() > MOST_SEQUENCES => {
                 self.through_helper(drafts, part)
             }
-            Part::Choice(parts) => parts
-                .iter()
-                .flat_map(|part| self.extend(drafts.clone(), part))
-                .collect(),
+            Part::Choice(parts) => {
+                let mut all = Vec::new();
+                for (way, inner) in parts.iter().enumerate() {
+                    let drafts = self.chosen(drafts.clone(), part, way);
+                    all.extend(self.extend(drafts, inner));
+                }
+                all
+            }
             Part::Optional(_) if drafts.len() * 2 > MOST_SEQUENCES => {
                 self.through_helper(drafts, part)
             }
             Part::Optional(inner) => {
-                let mut all = self.extend(drafts.clone(), inner);
-                all.extend(drafts);
+                let there = self.chosen(drafts.clone(), part, 0);
+                let mut all = self.extend(there, inner);
+                all.extend(self.chosen(drafts, part, 1));
                 all
             }
             Part::Literal(name) | Part::Soft(name) => {
@@ -91,14 +156,14 @@ impl Expander<'_, '_> {
             }
             Part::Field(name, things) => {
                 let role = Role::Field(self.field(name));
-                things
-                    .iter()
-                    .flat_map(|thing| {
-                        self.push(drafts.clone(), role, |builder, tight| {
-                            symbol_of(builder, thing, tight)
-                        })
-                    })
-                    .collect()
+                let mut all = Vec::new();
+                for (way, thing) in things.iter().enumerate() {
+                    let drafts = self.chosen(drafts.clone(), part, way);
+                    all.extend(self.push(drafts, role, |builder, tight| {
+                        symbol_of(builder, thing, tight)
+                    }));
+                }
+                all
             }
             Part::Repeat(repeat) => self.repeat(drafts, repeat),
             Part::Tight(span) => drafts
@@ -150,27 +215,21 @@ impl Expander<'_, '_> {
     /// A part that would multiply out too far, as a nonterminal of its own.
     fn through_helper(&mut self, drafts: Vec<Draft>, part: &Part) -> Vec<Draft> {
         let left = self.builder.helper();
-        for sequence in self.alternatives(part) {
-            self.helper_production(left, &sequence);
+        for draft in self.alternatives(part) {
+            self.helper_production(left, &draft);
         }
         self.push(drafts, Role::Inner, |_, _| Symbol::Nonterminal(left))
     }
 
-    fn helper_production(&mut self, left: u16, sequence: &Sequence) {
-        self.builder.production(Production {
-            left,
-            right: sequence.iter().map(|&(symbol, _)| symbol).collect(),
-            roles: sequence.iter().map(|&(_, role)| role).collect(),
-            form: Some(self.form),
-            node: false,
-            level: self.level,
-        });
+    fn helper_production(&mut self, left: u16, draft: &Draft) {
+        self.builder
+            .production(draft.production(left, self.form, false, self.level));
     }
 
     fn repeat(&mut self, drafts: Vec<Draft>, repeat: &Repeat) -> Vec<Draft> {
-        let separators: Vec<Sequence> = match &repeat.by {
+        let separators: Vec<Draft> = match &repeat.by {
             Some(by) => self.alternatives(by),
-            None => vec![Vec::new()],
+            None => vec![Draft::default()],
         };
         let (list, role) = self.list(repeat, &separators);
         let listed = self.push(drafts.clone(), role, |_, _| Symbol::Nonterminal(list));
@@ -179,7 +238,7 @@ impl Expander<'_, '_> {
             for separator in &separators {
                 all.extend(listed.iter().map(|draft| {
                     let mut draft = draft.clone();
-                    draft.symbols.extend(separator);
+                    draft.extend(separator);
                     draft
                 }));
             }
@@ -194,7 +253,7 @@ impl Expander<'_, '_> {
     /// The nonterminal for one or more of the repeated part. A list of one field is
     /// shared by all forms that have such a list: what two forms have in common is
     /// read once, and which form it is can be decided later.
-    fn list(&mut self, repeat: &Repeat, separators: &[Sequence]) -> (u16, Role) {
+    fn list(&mut self, repeat: &Repeat, separators: &[Draft]) -> (u16, Role) {
         if let Part::Field(name, things) = &repeat.part {
             let items: Vec<Symbol> = things
                 .iter()
@@ -202,7 +261,7 @@ impl Expander<'_, '_> {
                 .collect();
             let between: Vec<Vec<Symbol>> = separators
                 .iter()
-                .map(|s| s.iter().map(|&(symbol, _)| symbol).collect())
+                .map(|s| s.symbols.iter().map(|&(symbol, _)| symbol).collect())
                 .collect();
             let role = Role::Items(self.field(name));
             let key = (items, between, self.level.filter(|_| self.last));
@@ -210,26 +269,32 @@ impl Expander<'_, '_> {
                 return (list, role);
             }
             let list = self.builder.helper();
-            let sequences: Vec<Sequence> =
-                key.0.iter().map(|&item| vec![(item, Role::Item)]).collect();
+            let item = |&item: &Symbol| Draft {
+                symbols: vec![(item, Role::Item)],
+                ..Draft::default()
+            };
+            let items: Vec<Draft> = key.0.iter().map(item).collect();
             let own = std::mem::replace(&mut self.level, key.2);
             self.builder.lists.insert(key, list);
-            self.list_productions(list, &sequences, separators);
+            self.list_productions(list, &items, separators);
             self.level = own;
             return (list, role);
         }
         let list = self.builder.helper();
-        let mut sequences = self.alternatives(&repeat.part);
-        sequences.retain(|sequence| !sequence.is_empty());
-        self.list_productions(list, &sequences, separators);
+        let mut items = self.alternatives(&repeat.part);
+        items.retain(|item| !item.symbols.is_empty());
+        self.list_productions(list, &items, separators);
         (list, Role::Inner)
     }
 
-    fn list_productions(&mut self, list: u16, items: &[Sequence], separators: &[Sequence]) {
+    fn list_productions(&mut self, list: u16, items: &[Draft], separators: &[Draft]) {
         for item in items {
             self.helper_production(list, item);
             for separator in separators {
-                let mut more = vec![(Symbol::Nonterminal(list), Role::Inner)];
+                let mut more = Draft {
+                    symbols: vec![(Symbol::Nonterminal(list), Role::Inner)],
+                    ..Draft::default()
+                };
                 more.extend(separator);
                 more.extend(item);
                 self.helper_production(list, &more);

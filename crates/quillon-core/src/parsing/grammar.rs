@@ -59,6 +59,8 @@ pub(crate) struct Production {
     pub node: bool,
     /// Table, level and grouping of an operator.
     pub level: Option<(usize, usize, Grouping)>,
+    /// Which way it goes at the choices of the form (see `Part::choices`).
+    pub choices: Vec<(u16, u16)>,
 }
 
 /// What may stand alone.
@@ -168,6 +170,7 @@ impl Grammar {
                 form: None,
                 node: false,
                 level: None,
+                choices: Vec::new(),
             });
             builder.grammar.entries.push(Entry {
                 sort: sort.clone(),
@@ -253,22 +256,9 @@ impl Builder<'_> {
             return;
         };
         let level = definition.level_of(&definition.forms[form].name.text);
-        let sequences = Expander {
-            builder: self,
-            form,
-            level,
-            last: true,
-        }
-        .alternatives(part);
-        for sequence in sequences {
-            self.production(Production {
-                left,
-                right: sequence.iter().map(|&(symbol, _)| symbol).collect(),
-                roles: sequence.iter().map(|&(_, role)| role).collect(),
-                form: Some(form),
-                node: true,
-                level,
-            });
+        let drafts = Expander::new(self, form, level, part).alternatives(part);
+        for draft in drafts {
+            self.production(draft.production(left, form, true, level));
         }
     }
 

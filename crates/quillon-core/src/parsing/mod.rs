@@ -195,6 +195,18 @@ impl Parser {
         }
     }
 
+    /// Every production that reading a text uses; nothing if it cannot be read.
+    pub(crate) fn used(
+        &self,
+        definition: &Definition,
+        tokens: &Tokens,
+        entry: usize,
+    ) -> Option<Vec<u32>> {
+        let mut run = self.run(definition, tokens, entry).noting();
+        let (_, step) = self.advance(&mut run, tokens, 0);
+        (step == Step::Accepted).then(|| run.noted())
+    }
+
     /// The outermost stretch of a text that can be read in two ways; nothing if there is
     /// none, or if the text cannot be read at all.
     pub fn ambiguity(

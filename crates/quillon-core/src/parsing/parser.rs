@@ -34,6 +34,8 @@ pub(super) struct Run<'a> {
     /// The states that those would put on top of the plain stack, but for the topmost.
     above: Vec<u32>,
     ambiguity: Option<Ambiguity>,
+    /// Every production reduced, if that is to be known; not in haste.
+    log: Option<Vec<u32>>,
 }
 
 /// What came of giving a token to the parser. A refused one changes nothing.
@@ -69,7 +71,21 @@ impl<'a> Run<'a> {
             decided: Vec::new(),
             above: Vec::new(),
             ambiguity: None,
+            log: None,
         }
+    }
+
+    /// The same, and what is reduced is noted.
+    pub fn noting(self) -> Run<'a> {
+        Run {
+            log: Some(Vec::new()),
+            ..self
+        }
+    }
+
+    /// Every production reduced so far.
+    pub fn noted(self) -> Vec<u32> {
+        self.log.unwrap_or_default()
     }
 
     /// The same, in haste: faster, but a refused token leaves the stack in disorder, and
@@ -181,6 +197,9 @@ impl<'a> Run<'a> {
                 }
                 Action::Leaf(production) => {
                     self.carry_out(index);
+                    if let Some(log) = &mut self.log {
+                        log.push(production);
+                    }
                     let left = self.rules.rule(production).left;
                     let state = self.tables.goto(state, left);
                     self.assembly
@@ -215,6 +234,9 @@ impl<'a> Run<'a> {
 
     #[inline]
     fn carry_out(&mut self, index: u32) {
+        if let Some(log) = &mut self.log {
+            log.extend(self.decided.iter().map(|(production, _)| production));
+        }
         for &(production, state) in &self.decided {
             self.assembly
                 .reduce(&mut self.plain, production, state, index);
@@ -274,6 +296,9 @@ impl<'a> Run<'a> {
         while let Some(step) = work.pop() {
             match step {
                 Work::Reduce(production, end) => {
+                    if let Some(log) = &mut self.log {
+                        log.push(production);
+                    }
                     self.assembly.reduce(&mut self.plain, production, 0, end);
                 }
                 Work::Visit(node, pass_over) => {

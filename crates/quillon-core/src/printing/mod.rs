@@ -15,9 +15,11 @@ mod comments;
 mod fill;
 mod lists;
 mod spacing;
+mod terminals;
 
 pub use comments::Comments;
 pub(crate) use spacing::joined;
+pub(crate) use terminals::text_of_terminals;
 
 /// How many brackets are written.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]

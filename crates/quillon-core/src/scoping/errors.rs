@@ -53,6 +53,10 @@ impl Resolver<'_> {
     /// late, or is out of sight, is pointed at.
     pub(super) fn report_unbound(&mut self) {
         let unbound = std::mem::take(&mut self.unbound);
+        let missing = unbound.iter();
+        self.names.missing = missing
+            .map(|(leaf, _, visible)| (*leaf, visible.clone()))
+            .collect();
         let more = unbound.len().saturating_sub(MOST_SHOWN);
         for (leaf, uses, visible) in unbound.into_iter().take(MOST_SHOWN) {
             let space = super::space_of(uses.space.as_ref());

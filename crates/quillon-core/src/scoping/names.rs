@@ -66,6 +66,8 @@ pub struct Names {
     pub(super) at_node: FxHashMap<NodeId, Vec<BindingId>>,
     /// How a name's token that is no binding uses what it means.
     pub(super) uses: FxHashMap<NodeId, Use>,
+    /// Names that nothing binds, with those that could stand there.
+    pub missing: Vec<(NodeId, Vec<String>)>,
     /// The nodes that open scopes in which something is bound, the outer before the inner.
     pub scopes: Vec<NodeId>,
 }

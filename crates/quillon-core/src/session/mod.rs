@@ -7,10 +7,10 @@ use std::time::{Duration, Instant};
 
 use crate::bytecode::{self, Function};
 use crate::diagnostic::{Diagnostic, Outcome, codes};
-use crate::evaluation::{self, Telling, Tracer};
+use crate::evaluation::{self, Telling, Touched, Tracer, Watcher};
 use crate::language::{Language, Reading};
 use crate::machine::{self, Probe};
-use crate::meaning::FunctionCore;
+use crate::meaning::{FunctionCore, Marks};
 use crate::runtime::{Failure, Host, Limits, Memory, World};
 use crate::scoping::{Around, Kept};
 use crate::source::SourceText;
@@ -408,7 +408,34 @@ impl Session {
         tell: &mut dyn FnMut(Telling<'_>),
     ) -> Outcome<Held> {
         let language = self.language().clone();
-        let compiled = language.compiled_marked(source, self.names_before(), reading);
+        let heap = Rc::clone(&self.memory.heap);
+        let _entered = heap.enter();
+        let state = self.memory.state.clone();
+        let mut tracer = Tracer::new(language.definition(), &state, tell);
+        self.watched(source, reading, Marks::Nodes, host, &mut tracer)
+    }
+
+    /// Runs a text, with the names kept before, and notes which branches of meanings it
+    /// comes to, by where they stand in the definition.
+    pub(crate) fn touch(
+        &mut self,
+        source: &Arc<SourceText>,
+        host: &mut dyn Host,
+        touched: &mut Touched,
+    ) -> Outcome<Held> {
+        self.watched(source, Reading::Entry, Marks::Branches, host, touched)
+    }
+
+    fn watched(
+        &mut self,
+        source: &Arc<SourceText>,
+        reading: Reading<'_>,
+        marks: Marks,
+        host: &mut dyn Host,
+        watcher: &mut dyn Watcher,
+    ) -> Outcome<Held> {
+        let language = self.language().clone();
+        let compiled = language.compiled_marked(source, self.names_before(), reading, marks);
         let mut diagnostics = compiled.diagnostics;
         let value = compiled.value.and_then(|(_, _, core)| {
             if self.engine != Engine::Walk {
@@ -418,12 +445,11 @@ impl Session {
             }
             let heap = Rc::clone(&self.memory.heap);
             let _entered = heap.enter();
-            let mut tracer = Tracer::new(language.definition(), &self.memory.state, tell);
             let compile = |source: &Arc<SourceText>| language.module(source);
             let world = World {
                 host,
                 compile: &compile,
-                watcher: Some(&mut tracer),
+                watcher: Some(watcher),
             };
             evaluation::run(&core, &mut self.memory, self.limits, world)
                 .map_err(|failure| diagnostics.push(failure.diagnostic()))

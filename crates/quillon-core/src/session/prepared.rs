@@ -6,7 +6,7 @@ use std::rc::Rc;
 use crate::bytecode::{self, Function};
 use crate::diagnostic::Diagnostic;
 use crate::language::Language;
-use crate::meaning::{self, FunctionCore};
+use crate::meaning::{self, FunctionCore, Marks};
 use crate::runtime::Failure;
 
 /// The Core and the bytecode of all that a language has ready, for any number of sessions.
@@ -36,6 +36,15 @@ pub(super) struct Ready {
 impl Prepared {
     /// Makes it for a language.
     pub fn new(language: &Language) -> Prepared {
+        Prepared::made(language, Marks::None)
+    }
+
+    /// The same, with the branches of ready-made functions marked for those who watch.
+    pub(crate) fn marked(language: &Language) -> Prepared {
+        Prepared::made(language, Marks::Branches)
+    }
+
+    fn made(language: &Language, marks: Marks) -> Prepared {
         let definition = language.definition();
         let ready = |core: FunctionCore, is_function, known| Ready {
             core: Rc::new(core),
@@ -46,7 +55,7 @@ impl Prepared {
         let provides = definition.provides.iter().enumerate();
         let provided: Vec<Ready> = provides
             .map(|(index, provided)| {
-                let core = meaning::ready_made(definition, provided);
+                let core = meaning::ready_made(definition, provided, marks);
                 ready(core, provided.params.is_some(), index)
             })
             .collect();

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::engines::Ran;
+use super::engines::{Ran, Trial};
 use super::expect::{clause_of, position, tokens_text};
 use super::trial;
 use crate::definition::{Example, Expected};
@@ -30,9 +30,10 @@ pub fn accepted(
     case: &Example,
     limits: Limits,
 ) -> Vec<Edit> {
-    let Ok(trial) = trial(prepared, source, case, limits) else {
+    let Ok(trial) = trial(prepared, source, case) else {
         return Vec::new();
     };
+    let trial = Trial { limits, ..trial };
     let language = prepared.language();
     let ran = trial.run(Engine::Machine);
     let ending = ending_of(&ran);

@@ -5,6 +5,7 @@ use std::sync::Arc;
 use super::{Compared, Difference};
 use crate::definition::Given;
 use crate::diagnostic::Diagnostic;
+use crate::evaluation::Touched;
 use crate::language::{Language, Reading};
 use crate::runtime::{Limits, Recorder, is_limit};
 use crate::session::{Engine, Prepared, Session};
@@ -30,7 +31,7 @@ pub struct Trial<'a> {
 }
 
 /// What running a program came to.
-#[derive(Debug)]
+#[derive(Debug, Default)]
 pub struct Ran {
     /// What it gave.
     pub value: Option<Held>,
@@ -65,13 +66,7 @@ impl<'a> Trial<'a> {
     /// Runs it by an engine.
     pub fn run(&self, engine: Engine) -> Ran {
         let mut host = Recorder::default();
-        let mut ran = Ran {
-            value: None,
-            error: None,
-            printed: String::new(),
-            left: Vec::new(),
-            no_cells: Vec::new(),
-        };
+        let mut ran = Ran::default();
         let mut session = match Session::of(engine, self.prepared, self.limits, &mut host) {
             Ok(session) => session,
             Err(diagnostic) => {
@@ -79,19 +74,7 @@ impl<'a> Trial<'a> {
                 return ran;
             }
         };
-        // A program ends the same way each time, also where chance plays a part.
-        session.seed(0);
-        for given in self.given {
-            match given {
-                Given::Input(text) => host.input.push_str(text),
-                Given::Seed(seed) => session.seed(*seed),
-                Given::State(name, literal) => {
-                    if !session.set_state(&name.text, &Held::new(literal.clone())) {
-                        ran.no_cells.push(name.text.clone());
-                    }
-                }
-            }
-        }
+        ran.no_cells = self.give(&mut session, &mut host);
         ran.error = self.enter_before(&mut session, &mut host);
         if ran.error.is_some() {
             return ran;
@@ -110,6 +93,40 @@ impl<'a> Trial<'a> {
         ran.error = outcome.diagnostics.into_iter().find(Diagnostic::is_error);
         ran.printed = host.printed;
         ran
+    }
+
+    /// Runs it by the walker and notes the branches it comes to; what is wrong with it.
+    pub(super) fn touch(&self, touched: &mut Touched) -> Vec<Diagnostic> {
+        let mut host = Recorder::default();
+        let session = Session::of(Engine::Walk, self.prepared, self.limits, &mut host);
+        let mut session = match session {
+            Ok(session) => session,
+            Err(diagnostic) => return vec![*diagnostic],
+        };
+        self.give(&mut session, &mut host);
+        if let Some(error) = self.enter_before(&mut session, &mut host) {
+            return vec![error];
+        }
+        session.touch(&self.program, &mut host, touched).diagnostics
+    }
+
+    /// Gives a session what the program finds; the cells that there are not.
+    fn give(&self, session: &mut Session, host: &mut Recorder) -> Vec<String> {
+        let mut no_cells = Vec::new();
+        // A program ends the same way each time, also where chance plays a part.
+        session.seed(0);
+        for given in self.given {
+            match given {
+                Given::Input(text) => host.input.push_str(text),
+                Given::Seed(seed) => session.seed(*seed),
+                Given::State(name, literal) => {
+                    if !session.set_state(&name.text, &Held::new(literal.clone())) {
+                        no_cells.push(name.text.clone());
+                    }
+                }
+            }
+        }
+        no_cells
     }
 
     /// Makes the entries before the program; the error of one that fails.

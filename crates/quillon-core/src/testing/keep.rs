@@ -5,9 +5,11 @@ use super::engines::{Ran, Trial};
 use super::expect::clause_of;
 use crate::definition::{Expected, Given, Name};
 use crate::diagnostic::{Diagnostic, codes, quoted};
+use crate::language::{Language, Reading};
 use crate::runtime::Limits;
 use crate::session::{Engine, Prepared};
 use crate::source::{SourceText, Span};
+use crate::tree::one_line;
 
 /// An entry of a conversation, with what came before it.
 #[derive(Clone, Debug)]
@@ -69,6 +71,17 @@ pub fn case_of(exchange: &Exchange<'_>, title: &str) -> Result<String, Box<Diagn
         }
     }
     Ok(written(exchange, &after, &ran, title))
+}
+
+/// The case that expects of a program the tree that it has; nothing if it has none.
+pub fn tree_case(language: &Language, program: &str, title: &str) -> Option<String> {
+    let source = SourceText::new("program", program.to_owned());
+    let tree = language.tree(&source, Reading::Entry).value?;
+    let line = one_line(language.definition(), language.lexer(), &tree);
+    Some(format!(
+        "case {title}\n{}  tree {line}\n",
+        block("program", program)
+    ))
 }
 
 fn written(exchange: &Exchange<'_>, after: &[String], ran: &Ran, title: &str) -> String {

@@ -4,14 +4,20 @@
 use std::sync::Arc;
 
 mod accept;
+mod compare;
+mod coverage;
 mod engines;
 mod expect;
+mod generating;
 mod keep;
 mod properties;
 
 pub use accept::{Edit, accepted, edited};
+pub use compare::compare;
+pub use coverage::{Item, ItemKind, Survey};
 pub use engines::{Ran, Trial};
-pub use keep::{Exchange, case_of};
+pub use generating::{Generator, shrink};
+pub use keep::{Exchange, case_of, tree_case};
 pub use properties::properties;
 
 use crate::definition::{Example, Given};
@@ -148,8 +154,8 @@ pub fn run_case(
         notes: Vec::new(),
         diagnostics: Vec::new(),
     };
-    match trial(prepared, source, case, limits) {
-        Ok(trial) => result.check(&trial, case),
+    match trial(prepared, source, case) {
+        Ok(trial) => result.check(&Trial { limits, ..trial }, case),
         Err(problem) => result.diagnostics.push(*problem),
     }
     let mut all = result.diagnostics.iter();
@@ -188,11 +194,13 @@ pub fn check_program(prepared: &Prepared, program: &Arc<SourceText>, limits: Lim
 }
 
 /// A case as a program to run.
-fn trial<'a>(
+///
+/// # Errors
+/// That it starts from a tree which is none of the language.
+pub fn trial<'a>(
     prepared: &'a Prepared,
     source: &Arc<SourceText>,
     case: &'a Example,
-    limits: Limits,
 ) -> Result<Trial<'a>, Box<Diagnostic>> {
     let tree = match &case.start {
         Some(term) => Some(from_term(
@@ -209,7 +217,7 @@ fn trial<'a>(
         tree,
         after: &case.after,
         given: &case.given,
-        limits,
+        limits: case_limits(),
     })
 }
 

@@ -58,6 +58,32 @@ pub struct Test {
     #[arg(long)]
     pub accept: bool,
 
+    /// Show what of the language no case touches, with a small program for each; of one kind
+    /// only if that is named
+    #[arg(long, value_name = "KIND", num_args = 0..=1, default_missing_value = "all")]
+    pub coverage: Option<CoverageOf>,
+
+    /// Check so many programs made up from the definition, too
+    #[arg(long, value_name = "N")]
+    pub generated: Option<u64>,
+
+    /// How large those are, in tokens, about
+    #[arg(
+        long,
+        value_name = "TOKENS",
+        default_value = "40",
+        requires = "generated"
+    )]
+    pub size: usize,
+
+    /// The first seed of those
+    #[arg(long, value_name = "N", default_value = "0", requires = "generated")]
+    pub seed: u64,
+
+    /// Keep each of those that fails as a case, as small as it can be made
+    #[arg(long, requires = "generated")]
+    pub keep: bool,
+
     /// Run again whenever a file changes
     #[arg(long, conflicts_with = "accept")]
     pub watch: bool,
@@ -91,4 +117,76 @@ impl From<TestFormat> for Format {
             _ => Format::Text,
         }
     }
+}
+
+/// What coverage is shown of.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
+pub enum CoverageOf {
+    /// Everything
+    All,
+    /// Kinds of token
+    Tokens,
+    /// Forms
+    Forms,
+    /// The ways to write them
+    Ways,
+    /// Operators side by side
+    Pairs,
+    /// Branches of meanings
+    Branches,
+    /// Errors worded by the definition
+    Errors,
+}
+
+/// Arguments of `generate`.
+#[derive(Debug, ClapArgs)]
+pub struct Generate {
+    /// The definition; without it, the one in this folder or above
+    pub definition: Option<PathBuf>,
+
+    /// Make texts of this sort, which may stand alone; without it, whole programs
+    #[arg(long, value_name = "SORT")]
+    pub sort: Option<String>,
+
+    /// About how large they are, in tokens
+    #[arg(long, value_name = "TOKENS", default_value = "40")]
+    pub size: usize,
+
+    /// How many
+    #[arg(short = 'n', long, value_name = "N", default_value = "1")]
+    pub count: u64,
+
+    /// The first one's seed: the same seed makes the same program
+    #[arg(long, value_name = "N", default_value = "0")]
+    pub seed: u64,
+
+    /// Write each into a file of its own in this folder
+    #[arg(long, value_name = "FOLDER")]
+    pub save: Option<PathBuf>,
+
+    /// How to show the result
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+}
+
+/// Arguments of `compare`.
+#[derive(Debug, ClapArgs)]
+pub struct Compare {
+    /// The old definition
+    pub old: PathBuf,
+
+    /// The new definition
+    pub new: PathBuf,
+
+    /// Programs, case files, or folders that have them; without any, the examples, cases and
+    /// programs of both
+    pub programs: Vec<PathBuf>,
+
+    /// Only say which programs differ, and in what
+    #[arg(long)]
+    pub brief: bool,
+
+    /// How to show the result
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
 }

@@ -17,8 +17,11 @@ use crate::render::style::{HEADING, paint};
 
 mod check;
 mod code;
+mod compare;
+mod core;
 mod demo;
 mod explain;
+mod generate;
 mod grammar;
 mod new;
 mod profile;
@@ -45,6 +48,7 @@ pub fn run(command: &Command) -> Result<Exit, Stop> {
         Command::Tokens(args) => tokens::run(args),
         Command::Tree(args) => tree::run(args),
         Command::Scopes(args) => scopes::run(args),
+        Command::Core(args) => core::run(args),
         Command::Code(args) => code::run(args),
         Command::Translate(args) => translate::run(args),
         Command::Run(args) => run::run(args),
@@ -53,6 +57,8 @@ pub fn run(command: &Command) -> Result<Exit, Stop> {
         Command::Explain(args) => explain::run(args),
         Command::Repl(args) => repl::run(args),
         Command::Test(args) => test::run(args),
+        Command::Generate(args) => generate::run(args),
+        Command::Compare(args) => compare::run(args),
     }
 }
 

@@ -11,8 +11,14 @@ const WIDEST: usize = 76;
 /// Lines around a change that are shown with it.
 const CONTEXT: usize = 2;
 
-/// What was expected and what came, side by side if short, and line by line if not.
+/// What was expected and what came, one above the other if short, and line by line if not.
 pub fn lines(found: &Difference) -> Vec<String> {
+    with_words(found, "expected", "got")
+}
+
+/// The same with other words for what was expected and what came.
+pub fn with_words(found: &Difference, before: &str, after: &str) -> Vec<String> {
+    let words = [before, after];
     let shown = |text: &str| match found.what {
         Compared::Output => quillon_core::diagnostic::quoted(text),
         _ => text.to_owned(),
@@ -20,19 +26,24 @@ pub fn lines(found: &Difference) -> Vec<String> {
     let (expected, got) = (shown(&found.expected), shown(&found.got));
     let is_short = |text: &str| text.chars().count() <= WIDEST && !text.contains('\n');
     if is_short(&expected) && is_short(&got) {
-        return short(&expected, &got);
+        return short(&expected, &got, words);
     }
     match found.what {
-        Compared::Output => line_by_line(&found.expected, &found.got),
-        Compared::Tree | Compared::Value | Compared::State | Compared::Tokens => {
-            line_by_line(&unfolded(&expected), &unfolded(&got))
+        Compared::Output => line_by_line(&found.expected, &found.got, words),
+        Compared::Tree | Compared::Value | Compared::State | Compared::Tokens | Compared::Names => {
+            line_by_line(&unfolded(&expected), &unfolded(&got), words)
         }
-        _ => short(&expected, &got),
+        _ => short(&expected, &got, words),
     }
 }
 
 /// One above the other, the characters that differ marked.
-fn short(expected: &str, got: &str) -> Vec<String> {
+fn short(expected: &str, got: &str, [before, after]: [&str; 2]) -> Vec<String> {
+    let width = before.len().max(after.len()) + 2;
+    let shown = |text: &str, marked: String| match text {
+        "" => paint(QUIET, "nothing"),
+        _ => marked,
+    };
     let diff = TextDiff::from_chars(expected, got);
     let is_like = diff.ratio() > 0.5;
     let marked = |style: anstyle::Style, own: ChangeTag| -> String {
@@ -46,18 +57,24 @@ fn short(expected: &str, got: &str) -> Vec<String> {
             .collect()
     };
     vec![
-        format!("expected  {}", marked(GOOD, ChangeTag::Delete)),
-        format!("got       {}", marked(ERROR, ChangeTag::Insert)),
+        format!(
+            "{before:width$}{}",
+            shown(expected, marked(GOOD, ChangeTag::Delete))
+        ),
+        format!(
+            "{after:width$}{}",
+            shown(got, marked(ERROR, ChangeTag::Insert))
+        ),
     ]
 }
 
 /// Two long texts as one, with what is missing and what is there instead.
-fn line_by_line(expected: &str, got: &str) -> Vec<String> {
+fn line_by_line(expected: &str, got: &str, [before, after]: [&str; 2]) -> Vec<String> {
     let diff = TextDiff::from_lines(expected, got);
     let mut lines = vec![format!(
         "{}  {}",
-        paint(GOOD, "- expected"),
-        paint(ERROR, "+ got")
+        paint(GOOD, format_args!("- {before}")),
+        paint(ERROR, format_args!("+ {after}"))
     )];
     for (number, group) in diff.grouped_ops(CONTEXT).iter().enumerate() {
         if number > 0 {

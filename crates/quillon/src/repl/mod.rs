@@ -21,7 +21,7 @@ use crate::watching::Watch;
 mod completing;
 mod editing;
 mod history;
-mod keeping;
+pub mod keeping;
 pub mod lines;
 mod orders;
 mod room;

@@ -7,10 +7,10 @@ use quillon_core::Prepared;
 use quillon_core::diagnostic::plural;
 use quillon_core::runtime::Limits;
 use quillon_core::source::SourceText;
-use quillon_core::testing::{Edit, Verdict, accepted, case_limits, edited};
+use quillon_core::testing::{Edit, Verdict, accepted, edited};
 
 use super::super::{Stop, print_lines};
-use super::running::{Results, Task};
+use super::running::{Results, Task, limits_of};
 use crate::args::{Test as Args, TestFormat};
 use crate::exit::Exit;
 use crate::lasting;
@@ -24,10 +24,7 @@ struct Changes {
 
 /// Writes what every failed case came to into its file, and says so.
 pub fn accept(args: &Args, results: &Results) -> Result<Exit, Stop> {
-    let limits = Limits {
-        time: Some(args.time),
-        ..case_limits()
-    };
+    let limits = limits_of(args);
     let mut files: Vec<Changes> = Vec::new();
     let mut left = 0;
     for (task, result, _) in &results.all {

@@ -3,14 +3,17 @@
 //!
 //! `suites` finds what there is, `running` runs it in parallel, `report` and `formats` show
 //! what came of it, `accepting` writes down what was got, `remembered` keeps which failed,
-//! `watching` does it again whenever a file changes.
+//! `covering` says what no case touches, `made_up` checks programs made up from the
+//! definition, and `watching` does it all again whenever a file changes.
 
 use super::{Stop, print_lines};
 use crate::args::{Test as Args, TestFormat};
 use crate::exit::Exit;
 
 mod accepting;
+mod covering;
 mod formats;
+mod made_up;
 mod remembered;
 mod report;
 mod running;
@@ -18,6 +21,7 @@ mod suites;
 mod watching;
 
 use running::Results;
+pub use suites::beside;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     if args.watch {
@@ -28,7 +32,13 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
 
 /// Runs everything once.
 fn once(args: &Args) -> Result<Exit, Stop> {
-    let results = running::run_all(args)?;
+    if args.coverage.is_some() {
+        return covering::cover(args);
+    }
+    let mut results = running::run_all(args)?;
+    if let Some(count) = args.generated {
+        results.all.extend(made_up::check(args, count)?);
+    }
     if args.format != TestFormat::Json {
         crate::render::show_all(&results.diagnostics);
     }

@@ -82,13 +82,27 @@ impl Results {
     }
 }
 
+/// How far a case may go.
+pub fn limits_of(args: &Args) -> Limits {
+    Limits {
+        time: Some(args.time),
+        ..case_limits()
+    }
+}
+
+/// All cases and programs that the arguments ask for, and what is wrong with case files.
+pub fn tasks(args: &Args, diagnostics: &mut Vec<Diagnostic>) -> Result<Vec<Task>, Stop> {
+    let mut tasks = Vec::new();
+    for suite in suites(args)? {
+        collect(&suite, args.accept, &mut tasks, diagnostics)?;
+    }
+    Ok(tasks)
+}
+
 /// Runs everything that the arguments ask for.
 pub fn run_all(args: &Args) -> Result<Results, Stop> {
-    let mut tasks = Vec::new();
     let mut diagnostics = Vec::new();
-    for suite in suites(args)? {
-        collect(&suite, args.accept, &mut tasks, &mut diagnostics)?;
-    }
+    let mut tasks = tasks(args, &mut diagnostics)?;
     let before = tasks.len();
     if let Some(words) = &args.only {
         let words = words.to_lowercase();
@@ -98,12 +112,8 @@ pub fn run_all(args: &Args) -> Result<Results, Stop> {
         remembered::retain_failed(&mut tasks);
     }
     let left_out = before - tasks.len();
-    let limits = Limits {
-        time: Some(args.time),
-        ..case_limits()
-    };
     Ok(Results {
-        all: in_parallel(tasks, limits)?,
+        all: in_parallel(tasks, limits_of(args))?,
         diagnostics,
         left_out,
     })
@@ -156,12 +166,8 @@ fn in_parallel(
     tasks: Vec<Task>,
     limits: Limits,
 ) -> Result<Vec<(Task, CaseResult, Duration)>, Stop> {
-    let progress = progress(tasks.len());
-    let pool = rayon::ThreadPoolBuilder::new()
-        .stack_size(STACK)
-        .build()
-        .map_err(|error| Stop::Output(std::io::Error::other(error)))?;
-    let results = pool.install(|| {
+    let progress = progress(tasks.len(), "cases");
+    let results = pool()?.install(|| {
         tasks
             .into_par_iter()
             .map_init(Vec::new, |known, task| {
@@ -174,6 +180,14 @@ fn in_parallel(
     });
     progress.finish_and_clear();
     Ok(results)
+}
+
+/// The threads that run cases.
+pub fn pool() -> Result<rayon::ThreadPool, Stop> {
+    rayon::ThreadPoolBuilder::new()
+        .stack_size(STACK)
+        .build()
+        .map_err(|error| Stop::Output(std::io::Error::other(error)))
 }
 
 /// What sessions of a task's language begin with; each thread makes it once.
@@ -189,9 +203,10 @@ fn prepared<'a>(known: &'a mut Vec<Prepared>, task: &Task) -> &'a Prepared {
 }
 
 /// A bar on a terminal, if it takes long enough to look at one.
-fn progress(count: usize) -> ProgressBar {
+pub fn progress(count: usize, of: &str) -> ProgressBar {
     let bar = ProgressBar::new(count as u64);
-    if let Ok(style) = ProgressStyle::with_template("{bar:40} {pos} of {len} cases") {
+    let template = format!("{{bar:40}} {{pos}} of {{len}} {of}");
+    if let Ok(style) = ProgressStyle::with_template(&template) {
         bar.set_style(style.progress_chars("━╸ "));
     }
     bar

@@ -99,7 +99,7 @@ fn collect_definitions(folder: &Path, depth: usize, found: &mut Vec<PathBuf>) {
 /// A definition with the case files beside it, in its folder and in `cases`, and the
 /// programs in `programs`. Where
 /// several definitions share a folder, only those with the definition's name.
-fn beside(definition: PathBuf) -> Suite {
+pub fn beside(definition: PathBuf) -> Suite {
     let folder = files::folder_of(&definition);
     let stem = definition.file_stem().map(std::ffi::OsStr::to_owned);
     let shared = files::files_in(&folder, |path| files::has_extension(path, DEFINITION)).len() > 1;

@@ -1,0 +1,112 @@
+//! One program under two definitions.
+
+use std::sync::Arc;
+
+use super::engines::{Ran, Trial};
+use super::expect::tokens_text;
+use super::{Compared, Difference};
+use crate::diagnostic::Diagnostic;
+use crate::language::{Language, Reading};
+use crate::runtime::Limits;
+use crate::scoping::{Around, Home};
+use crate::session::{Engine, Prepared};
+use crate::source::{SourceText, Span};
+use crate::tree::one_line;
+use crate::values::Held;
+
+/// Everything in which a program differs between an old and a new definition: `expected` is
+/// what comes of it under the old one, `got` under the new one.
+pub fn compare(
+    old: &Prepared,
+    new: &Prepared,
+    program: &Arc<SourceText>,
+    limits: Limits,
+) -> Vec<Difference> {
+    let both = [old, new].map(|prepared| traits(prepared, program, limits));
+    let [old, new] = both;
+    old.into_iter()
+        .zip(new)
+        .filter(|((_, old), (_, new))| old != new)
+        .map(|((what, expected), (_, got))| Difference {
+            what,
+            expected,
+            got,
+            span: Span::default(),
+        })
+        .collect()
+}
+
+/// What comes of a program, stage by stage, as texts.
+fn traits(
+    prepared: &Prepared,
+    program: &Arc<SourceText>,
+    limits: Limits,
+) -> Vec<(Compared, String)> {
+    let language = prepared.language();
+    let tokens = language.tokens(program).value;
+    let tokens = tokens.map_or_else(String::new, |tokens| tokens_text(language, &tokens));
+    let tree = language.tree(program, Reading::Entry).value;
+    let shown = tree.as_ref().map_or_else(String::new, |tree| {
+        one_line(language.definition(), language.lexer(), tree)
+    });
+    let names = tree
+        .as_ref()
+        .map_or_else(String::new, |tree| names(language, tree));
+    let ran = if language.lacks(crate::Stage::Meaning).is_none() {
+        let trial = Trial {
+            limits,
+            ..Trial::of(prepared, program)
+        };
+        trial.run(Engine::Machine)
+    } else {
+        let error = language.tree(program, Reading::Entry).diagnostics;
+        Ran {
+            error: error.into_iter().find(Diagnostic::is_error),
+            ..Ran::default()
+        }
+    };
+    let error = ran.error.as_ref().map_or_else(String::new, error);
+    let value = ran.value.as_ref().map_or_else(String::new, Held::written);
+    let left = ran.left.iter();
+    let left: Vec<String> = left
+        .map(|(n, v)| format!("{n} = {}", v.written()))
+        .collect();
+    vec![
+        (Compared::Tokens, tokens),
+        (Compared::Tree, shown),
+        (Compared::Names, names),
+        (Compared::Error, error),
+        (Compared::Value, value),
+        (Compared::Output, ran.printed),
+        (Compared::State, left.join(", ")),
+    ]
+}
+
+fn error(error: &Diagnostic) -> String {
+    let at = super::expect::position(error).map_or_else(String::new, |at| format!(" at {at}"));
+    format!("{}{at}", error.message)
+}
+
+/// Each mention of a name with what it means.
+fn names(language: &Language, tree: &crate::tree::Tree) -> String {
+    let names = language
+        .names(tree, Around::Nothing)
+        .value
+        .unwrap_or_default();
+    let lines: Vec<String> = names
+        .mentions(tree)
+        .iter()
+        .map(|mention| {
+            let binding = names.binding(mention.binding);
+            let place = |span: Span| tree.source().position(span.start);
+            let at = place(tree.node(mention.node).span);
+            let home = match (binding.span, binding.home) {
+                (Some(span), _) => format!("bound at {}", place(span)),
+                (None, Home::ReadyMade(_)) => "ready-made".to_owned(),
+                (None, _) => "bound before".to_owned(),
+            };
+            format!("{} at {at} {home}", binding.name)
+        })
+        .collect();
+    lines.join(", ")
+}

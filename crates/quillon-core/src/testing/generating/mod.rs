@@ -1,0 +1,125 @@
+//! Programs made up from a definition.
+//!
+//! A text is derived from the grammar at random (`derive`), with tokens made up from their
+//! patterns (`tokens`). What in it breaks the rules of names is mended (`mend`), so that
+//! what comes out is a program that can be run. A program found to be interesting is made as
+//! small as can be (`shrink`).
+
+use std::sync::Arc;
+
+use super::expect::position;
+use crate::diagnostic::{Diagnostic, codes, nearest, quote};
+use crate::language::{Language, Reading};
+use crate::source::SourceText;
+
+mod derive;
+mod mend;
+mod shrink;
+mod tokens;
+
+pub use shrink::shrink;
+
+use derive::Derivation;
+use mend::Mender;
+
+/// Makes up programs of one language.
+#[derive(Debug)]
+pub struct Generator<'a> {
+    language: &'a Language,
+    derivation: Derivation<'a>,
+    mender: Mender<'a>,
+    entry: String,
+}
+
+/// How often another text is tried before a seed is given up.
+const MOST_TRIES: u64 = 20;
+
+impl<'a> Generator<'a> {
+    /// A generator of programs, or of texts of another sort that may stand alone.
+    ///
+    /// # Errors
+    /// What the definition lacks, or that the sort may not stand alone.
+    pub fn new(
+        language: &'a Language,
+        sort: Option<&str>,
+    ) -> Result<Generator<'a>, Box<Diagnostic>> {
+        let definition = language.definition();
+        let parser = match (language.parser(), language.lacks(crate::Stage::Tree)) {
+            (Some(parser), None) => parser,
+            (_, lack) => {
+                let lack = lack.unwrap_or_else(|| {
+                    Diagnostic::error(codes::DEFINITION_LACKS, "there are no forms yet")
+                });
+                return Err(Box::new(lack));
+            }
+        };
+        let entries: Vec<&str> = parser.entries().collect();
+        let entry = match sort {
+            None => entries[0],
+            Some(sort) => match entries.iter().find(|entry| **entry == sort) {
+                Some(entry) => entry,
+                None => {
+                    let listed: Vec<String> = entries.iter().map(|e| quote(e)).collect();
+                    let problem = Diagnostic::error(
+                        codes::DEFINITION_NAME,
+                        format!("{} may not stand alone", quote(sort)),
+                    )
+                    .at(&definition.source, definition.name.span)
+                    .why(format!("what may stand alone is {}", listed.join(", ")))
+                    .did_you_mean(nearest(sort, entries.iter().copied()))
+                    .remedy(format!("add {sort} to `entries`"));
+                    return Err(Box::new(problem));
+                }
+            },
+        };
+        Ok(Generator {
+            language,
+            derivation: Derivation::new(parser, language.lexer()),
+            mender: Mender::new(language),
+            entry: entry.to_owned(),
+        })
+    }
+
+    /// The program of a seed, of about so many tokens: always the same. Nothing where the
+    /// language has too few programs that keep the rules of names.
+    pub fn program(&self, seed: u64, size: usize) -> Option<String> {
+        for attempt in 0..MOST_TRIES {
+            // Seeds that follow each other must not make programs that are alike.
+            let mixed = (seed ^ attempt.rotate_left(32)).wrapping_mul(0x9E37_79B9_7F4A_7C15);
+            let mut rng = fastrand::Rng::with_seed(mixed);
+            let Some(text) = self.derivation.text(&self.entry, size, &mut rng) else {
+                continue;
+            };
+            if let Some(mended) = self.mended(&text, &mut rng) {
+                return Some(mended);
+            }
+        }
+        None
+    }
+
+    /// A text with all that breaks the rules of names mended, if it can be.
+    pub(super) fn mended(&self, text: &str, rng: &mut fastrand::Rng) -> Option<String> {
+        self.mender
+            .mended(text, Reading::Sort(&self.entry), &self.derivation, rng)
+    }
+
+    /// The language.
+    pub fn language(&self) -> &'a Language {
+        self.language
+    }
+
+    pub(super) fn derivation(&self) -> &Derivation<'a> {
+        &self.derivation
+    }
+}
+
+/// The text of a made-up program, for messages.
+pub(super) fn source(text: &str) -> Arc<SourceText> {
+    SourceText::new("generated program", text.to_owned())
+}
+
+/// Where an error points, as an offset.
+fn offset(error: &Diagnostic) -> Option<u32> {
+    position(error)?;
+    Some(error.place.as_ref()?.span.start)
+}

@@ -1,0 +1,61 @@
+//! `quillon generate`: programs made up from a definition.
+
+use quillon_core::diagnostic::{Diagnostic, codes, plural};
+use quillon_core::testing::Generator;
+use serde_json::{Value, json};
+
+use super::{Stop, language, print_json, print_lines};
+use crate::args::{Format, Generate as Args};
+use crate::exit::Exit;
+use crate::lasting;
+use crate::render::style::{GOOD, QUIET, paint};
+
+pub fn run(args: &Args) -> Result<Exit, Stop> {
+    let language = language(args.definition.as_deref())?;
+    let generator = Generator::new(&language, args.sort.as_deref())
+        .map_err(|problem| Stop::Definition(vec![*problem]))?;
+    let seeds = args.seed..args.seed.saturating_add(args.count);
+    let made: Vec<(u64, String)> = seeds
+        .filter_map(|seed| Some((seed, generator.program(seed, args.size)?)))
+        .collect();
+    let missing = args.count - made.len() as u64;
+    if let Some(folder) = &args.save {
+        let extension = language.definition().extensions.first();
+        let extension = extension.map_or(".txt", |name| name.text.as_str());
+        for (seed, text) in &made {
+            let path = folder.join(format!("generated-{seed}{extension}"));
+            lasting::update(&path, |_| text.clone())?;
+        }
+        let count = plural(made.len(), "program");
+        print_lines(&[paint(GOOD, format_args!("{count} in {}", folder.display()))])?;
+    } else if args.format == Format::Json {
+        let programs: Vec<Value> = made
+            .iter()
+            .map(|(seed, text)| json!({ "seed": seed, "text": text }))
+            .collect();
+        print_json(&json!({ "programs": programs, "missing": missing }))?;
+    } else {
+        let mut lines = Vec::new();
+        for (seed, text) in &made {
+            if args.count > 1 {
+                lines.push(paint(QUIET, format_args!("── seed {seed}")));
+            }
+            lines.push(text.trim_end().to_owned());
+        }
+        print_lines(&lines)?;
+    }
+    if missing == 0 {
+        return Ok(Exit::Done);
+    }
+    let problem = Diagnostic::error(
+        codes::USAGE,
+        format!(
+            "of {} no program could be made",
+            plural(missing as usize, "seed")
+        ),
+    )
+    .why("every text that was tried breaks a rule of names, or cannot be read back as it was meant")
+    .remedy("try another `--size` or another `--seed`");
+    crate::render::show(&problem);
+    Ok(Exit::Failed)
+}

@@ -1,0 +1,129 @@
+//! `--coverage`: what of a language no case touches.
+
+use quillon_core::Language;
+use quillon_core::testing::{Item, ItemKind, Survey, Trial, trial};
+use serde_json::{Value, json};
+
+use super::super::{Stop, print_json, print_lines};
+use super::running::{Task, tasks};
+use crate::args::{CoverageOf, Test as Args, TestFormat};
+use crate::exit::Exit;
+use crate::render::style::{FORM, GOOD, HEADING, QUIET, STRONG, WARNING, paint};
+
+impl CoverageOf {
+    fn includes(self, kind: ItemKind) -> bool {
+        match self {
+            CoverageOf::All => true,
+            CoverageOf::Tokens => kind == ItemKind::Token,
+            CoverageOf::Forms => kind == ItemKind::Form,
+            CoverageOf::Ways => kind == ItemKind::Way,
+            CoverageOf::Pairs => kind == ItemKind::Pair,
+            CoverageOf::Branches => kind == ItemKind::Branch,
+            CoverageOf::Errors => kind == ItemKind::Message,
+        }
+    }
+}
+
+/// Shows what the cases of each language leave out.
+pub fn cover(args: &Args) -> Result<Exit, Stop> {
+    let mut diagnostics = Vec::new();
+    let tasks = tasks(args, &mut diagnostics)?;
+    let wanted = args.coverage.unwrap_or(CoverageOf::All);
+    let mut results = Vec::new();
+    for of_definition in tasks.chunk_by(|a, b| a.definition == b.definition) {
+        let survey = survey(of_definition);
+        let language = &of_definition[0].language;
+        let items: Vec<&Item> = survey
+            .items()
+            .iter()
+            .filter(|item| wanted.includes(item.kind))
+            .collect();
+        match args.format {
+            TestFormat::Json => results.push(as_json(language, &items)),
+            _ => print_lines(&lines(language, &items))?,
+        }
+    }
+    if args.format == TestFormat::Json {
+        print_json(&json!({ "coverage": results, "diagnostics": diagnostics }))?;
+    } else {
+        crate::render::show_all(&diagnostics);
+    }
+    let broken = diagnostics.iter().any(|d| d.is_error());
+    Ok(if broken { Exit::Failed } else { Exit::Done })
+}
+
+fn survey(tasks: &[Task]) -> Survey {
+    let mut survey = Survey::new(&tasks[0].language);
+    let prepared = survey.prepared().clone();
+    for task in tasks {
+        let made = match &task.case {
+            // What is wrong with a case is said when it is run.
+            Some(case) => trial(&prepared, &task.source, case).ok(),
+            // A program in another surface is read in that.
+            None if task.language.is(prepared.language()) => {
+                Some(Trial::of(&prepared, &task.source))
+            }
+            None => None,
+        };
+        if let Some(made) = made {
+            survey.add(&made);
+        }
+    }
+    survey.suggest();
+    survey
+}
+
+fn lines(language: &Language, items: &[&Item]) -> Vec<String> {
+    let definition = language.definition();
+    let mut lines = vec![paint(HEADING, &definition.name.text)];
+    let mut missing = 0;
+    for kind in ItemKind::ALL {
+        let of_kind: Vec<&&Item> = items.iter().filter(|item| item.kind == kind).collect();
+        if of_kind.is_empty() {
+            continue;
+        }
+        let left: Vec<&&&Item> = of_kind.iter().filter(|item| item.touched == 0).collect();
+        missing += left.len();
+        let touched = of_kind.len() - left.len();
+        let style = if left.is_empty() { GOOD } else { WARNING };
+        lines.push(format!(
+            "  {}  {}",
+            paint(style, format_args!("{touched:>4} of {:<4}", of_kind.len())),
+            paint(STRONG, kind.words())
+        ));
+        for item in left {
+            let line = definition.source.line_of(item.span.start);
+            let at = paint(QUIET, format_args!("line {line}"));
+            lines.push(format!("        {}   {at}", paint(FORM, &item.name)));
+            if let Some(program) = &item.suggestion {
+                for line in program.lines() {
+                    lines.push(format!("          {} {line}", paint(QUIET, "│")));
+                }
+            }
+        }
+    }
+    let touched = items.len() - missing;
+    let percent = (touched * 100).checked_div(items.len()).unwrap_or(100);
+    lines.push(format!(
+        "{touched} of {} things are touched by some case, {percent} %",
+        items.len()
+    ));
+    lines
+}
+
+fn as_json(language: &Language, items: &[&Item]) -> Value {
+    let definition = language.definition();
+    let items: Vec<Value> = items
+        .iter()
+        .map(|item| {
+            json!({
+                "kind": item.kind,
+                "name": item.name,
+                "line": definition.source.line_of(item.span.start),
+                "touched": item.touched,
+                "suggestion": item.suggestion,
+            })
+        })
+        .collect();
+    json!({ "language": definition.name.text, "items": items })
+}

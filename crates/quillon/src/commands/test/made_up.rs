@@ -1,0 +1,132 @@
+//! `--generated`: what holds for every program, checked of programs made up from the
+//! definition.
+
+use std::sync::Arc;
+use std::time::{Duration, Instant};
+
+use quillon_core::runtime::Limits;
+use quillon_core::source::SourceText;
+use quillon_core::testing::{CaseResult, Generator, Verdict, check_program, shrink, tree_case};
+use quillon_core::{Language, Prepared};
+use rayon::prelude::*;
+
+use super::super::{Stop, load, print_lines};
+use super::running::{Task, limits_of, pool, progress};
+use super::suites::suites;
+use crate::args::{Test as Args, TestFormat};
+use crate::render::style::{GOOD, paint};
+use crate::repl::keeping::{add_case, case_file_of};
+
+/// Checks so many programs of each definition; those that fail, as small as they can be
+/// made, and one result for all that do not.
+pub fn check(args: &Args, count: u64) -> Result<Vec<(Task, CaseResult, Duration)>, Stop> {
+    let mut results = Vec::new();
+    for suite in suites(args)?.into_iter().filter(|suite| suite.examples) {
+        let language = load(&suite.definition)?;
+        let start = Instant::now();
+        let failed = failing(args, count, &language)?;
+        let time = start.elapsed();
+        let task = |text: &str| Task {
+            language: language.clone(),
+            definition: suite.definition.clone(),
+            source: SourceText::new("generated programs", text.to_owned()),
+            case: None,
+        };
+        if failed.is_empty() {
+            let task = task("");
+            let mut passed = empty(&task.source);
+            passed.title = format!(
+                "{count} generated programs of {}",
+                language.definition().name.text
+            );
+            results.push((task, passed, time));
+        }
+        for (seed, text, mut result) in failed {
+            result.title = format!("generated program of seed {seed}");
+            if args.keep {
+                keep(args, &language, &suite.definition, seed, &text)?;
+            }
+            results.push((task(&text), result, time));
+        }
+    }
+    Ok(results)
+}
+
+fn empty(source: &Arc<SourceText>) -> CaseResult {
+    CaseResult {
+        title: String::new(),
+        program: String::new(),
+        source: Arc::clone(source),
+        span: quillon_core::source::Span::default(),
+        verdict: Verdict::Passed,
+        differences: Vec::new(),
+        notes: Vec::new(),
+        diagnostics: Vec::new(),
+    }
+}
+
+/// The programs for which something does not hold.
+fn failing(
+    args: &Args,
+    count: u64,
+    language: &Language,
+) -> Result<Vec<(u64, String, CaseResult)>, Stop> {
+    let generator =
+        Generator::new(language, None).map_err(|problem| Stop::Definition(vec![*problem]))?;
+    let limits = Limits {
+        steps: Some(100_000),
+        ..limits_of(args)
+    };
+    let bar = progress(count as usize, "programs");
+    let seeds = args.seed..args.seed.saturating_add(count);
+    let failed = pool()?.install(|| {
+        seeds
+            .into_par_iter()
+            .map_init(
+                || Prepared::new(language),
+                |prepared, seed| {
+                    let checked = |text: &str| {
+                        let source = SourceText::new("generated program", text.to_owned());
+                        check_program(prepared, &source, limits)
+                    };
+                    let text = generator.program(seed, args.size)?;
+                    let result = checked(&text);
+                    bar.inc(1);
+                    if result.verdict == Verdict::Passed {
+                        return None;
+                    }
+                    let what = result.differences.first().map(|found| found.what);
+                    let smallest = shrink(&generator, &text, |smaller| {
+                        let mut found = checked(smaller).differences.into_iter();
+                        found.any(|found| Some(found.what) == what)
+                    });
+                    let result = checked(&smallest);
+                    Some((seed, smallest, result))
+                },
+            )
+            .flatten()
+            .collect()
+    });
+    bar.finish_and_clear();
+    Ok(failed)
+}
+
+/// Keeps a program that fails as a case.
+fn keep(
+    args: &Args,
+    language: &Language,
+    definition: &std::path::Path,
+    seed: u64,
+    text: &str,
+) -> Result<(), Stop> {
+    let path = case_file_of(definition);
+    let title = format!("generated, seed {seed}");
+    if let Some(case) = tree_case(language, text, &title) {
+        add_case(&path, &case)?;
+        if args.format == TestFormat::Text {
+            let said = format!("kept in {} as `{title}`", path.display());
+            print_lines(&[paint(GOOD, said)])?;
+        }
+    }
+    Ok(())
+}
