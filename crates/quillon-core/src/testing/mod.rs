@@ -124,6 +124,7 @@ pub fn case_limits() -> Limits {
         steps: Some(10_000_000),
         depth: 100_000,
         memory: Some(1 << 30),
+        output: Some(1 << 24),
         ..Limits::default()
     }
 }

@@ -9,9 +9,10 @@ use quillon_core::runtime::Limits;
 use quillon_core::source::SourceText;
 use quillon_core::testing::{Compared, Difference, case_limits, compare, examples};
 use quillon_core::{Language, Prepared};
+use rayon::prelude::*;
 use serde_json::{Value, json};
 
-use super::test::beside;
+use super::test::{beside, pool};
 use super::{Stop, load, print_json, print_lines};
 use crate::args::{Compare as Args, Format};
 use crate::exit::Exit;
@@ -33,15 +34,23 @@ const STAGES: [Compared; 7] = [
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let (old, new) = (load(&args.old)?, load(&args.new)?);
     let programs = programs(args, &old, &new)?;
-    let (old, new) = (Prepared::new(&old), Prepared::new(&new));
+    // A change may well make programs loop.
     let limits = Limits {
-        time: Some(std::time::Duration::from_secs(10)),
+        steps: Some(2_000_000),
+        memory: Some(1 << 28),
+        output: Some(1 << 20),
+        time: Some(std::time::Duration::from_secs(2)),
         ..case_limits()
     };
-    let found: Vec<(&Arc<SourceText>, Vec<Difference>)> = programs
-        .iter()
-        .map(|program| (program, compare(&old, &new, program, limits)))
-        .collect();
+    let both = || (Prepared::new(&old), Prepared::new(&new));
+    let found: Vec<(&Arc<SourceText>, Vec<Difference>)> = pool()?.install(|| {
+        programs
+            .par_iter()
+            .map_init(both, |(old, new), program| {
+                (program, compare(old, new, program, limits))
+            })
+            .collect()
+    });
     match args.format {
         Format::Json => print_json(&as_json(&found))?,
         Format::Text => print_lines(&lines(args, &found))?,
@@ -144,8 +153,9 @@ fn lines(args: &Args, found: &[(&Arc<SourceText>, Vec<Difference>)]) -> Vec<Stri
         _ => paint(
             ERROR,
             format_args!(
-                "{all}: {} the same, {differing} differ ({})",
+                "{all}: {} the same, {differing} {} ({})",
                 found.len() - differing,
+                if differing == 1 { "differs" } else { "differ" },
                 counts.join(", ")
             ),
         ),

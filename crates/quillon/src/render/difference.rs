@@ -1,5 +1,7 @@
 //! Expected against got, so that the difference is seen at once.
 
+use std::time::Duration;
+
 use quillon_core::testing::{Compared, Difference};
 use similar::{ChangeTag, TextDiff};
 
@@ -7,6 +9,12 @@ use super::style::{ERROR, GOOD, QUIET, paint};
 
 /// Texts up to this width are shown one above the other.
 const WIDEST: usize = 76;
+
+/// How long two texts are compared.
+const LONGEST_COMPARISON: Duration = Duration::from_millis(300);
+
+/// More lines than this are not shown.
+const MOST_LINES: usize = 60;
 
 /// Lines around a change that are shown with it.
 const CONTEXT: usize = 2;
@@ -70,7 +78,10 @@ fn short(expected: &str, got: &str, [before, after]: [&str; 2]) -> Vec<String> {
 
 /// Two long texts as one, with what is missing and what is there instead.
 fn line_by_line(expected: &str, got: &str, [before, after]: [&str; 2]) -> Vec<String> {
-    let diff = TextDiff::from_lines(expected, got);
+    // Two long texts with nothing in common need not be compared to the end.
+    let diff = TextDiff::configure()
+        .timeout(LONGEST_COMPARISON)
+        .diff_lines(expected, got);
     let mut lines = vec![format!(
         "{}  {}",
         paint(GOOD, format_args!("- {before}")),
@@ -97,6 +108,11 @@ fn line_by_line(expected: &str, got: &str, [before, after]: [&str; 2]) -> Vec<St
                 ChangeTag::Insert => paint(ERROR, format_args!("+ {line}")),
             });
         }
+    }
+    if lines.len() > MOST_LINES {
+        let more = lines.len() - MOST_LINES;
+        lines.truncate(MOST_LINES);
+        lines.push(paint(QUIET, format_args!("… {more} more lines")));
     }
     lines
 }

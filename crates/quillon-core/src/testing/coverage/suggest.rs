@@ -6,7 +6,10 @@ use super::super::engines::Trial;
 use super::super::generating::{Generator, shrink, source};
 use super::Survey;
 use crate::ambiguity::each_sample;
+use crate::diagnostic::has_errors;
+use crate::language::Reading;
 use crate::runtime::Limits;
+use crate::scoping::Around;
 
 /// How many texts that put one form into another are looked at.
 const MOST_SAMPLES: usize = 1500;
@@ -29,9 +32,9 @@ fn limits() -> Limits {
 
 /// A small program for as many of the missing items as one is found for.
 pub(super) fn suggestions(survey: &Survey, missing: FxHashSet<usize>) -> FxHashMap<usize, String> {
-    let mut found: FxHashMap<usize, String> = FxHashMap::default();
+    let mut found: FxHashMap<usize, (bool, String)> = FxHashMap::default();
     let Ok(generator) = Generator::new(&survey.language, None) else {
-        return found;
+        return FxHashMap::default();
     };
     let touched = |text: &str| {
         let trial = Trial {
@@ -40,42 +43,49 @@ pub(super) fn suggestions(survey: &Survey, missing: FxHashSet<usize>) -> FxHashM
         };
         survey.touched(&trial)
     };
+    // Whether a program keeps the rules of names: one that does says more, but an error may
+    // be just what is missing.
+    let is_sound = |text: &str| {
+        let outcome = survey
+            .language
+            .compiled(&source(text), Around::Nothing, Reading::Entry);
+        !has_errors(&outcome.diagnostics)
+    };
     let mut rng = fastrand::Rng::with_seed(0);
-    let mut look = |text: &str, found: &mut FxHashMap<usize, String>| {
-        // A program that keeps the rules of names says more than one that breaks them; but
-        // an error may be what is missing.
+    let mut look = |text: &str, found: &mut FxHashMap<usize, (bool, String)>| {
         let mended = generator.mended(text, &mut rng);
-        for text in [mended.as_deref(), Some(text)].into_iter().flatten() {
+        let both = [(true, mended.as_deref()), (false, Some(text))];
+        for (sound, text) in both {
+            let Some(text) = text else { continue };
             for item in touched(text).intersection(&missing) {
-                let known = found.get(item);
-                if known.is_none_or(|known| text.len() < known.len()) {
-                    found.insert(*item, text.to_owned());
+                let better = found.get(item).is_none_or(|(known, other)| {
+                    (sound, other.len()) > (*known, text.len()) && sound >= *known
+                });
+                if better {
+                    found.insert(*item, (sound, text.to_owned()));
                 }
             }
         }
-        found.len() < missing.len()
+        found.len() < missing.len() || found.values().any(|(sound, _)| !sound)
     };
     let mut count = 0;
+    let mut going = true;
     each_sample(&survey.language, &mut |text| {
         count += 1;
-        look(text, &mut found) && count < MOST_SAMPLES
+        going = look(text, &mut found);
+        going && count < MOST_SAMPLES
     });
     for seed in 0..MOST_GENERATED {
-        if found.len() == missing.len() {
-            break;
-        }
         let size = SIZES[seed as usize % SIZES.len()];
-        if let Some(text) = generator.program(seed, size) {
-            look(&text, &mut found);
+        if let Some(text) = generator.program(seed, size).filter(|_| going) {
+            going = look(&text, &mut found);
         }
     }
-    for (item, text) in &mut found {
-        // The smallest ones are small already.
-        const LONG: usize = 16;
-        if text.len() > LONG {
-            *text = shrink(&generator, text, |smaller| touched(smaller).contains(item));
-        }
-        text.truncate(text.trim_end().len());
-    }
-    found
+    let small = |(item, (sound, text)): (usize, (bool, String))| {
+        let text = shrink(&generator, &text, |smaller| {
+            touched(smaller).contains(&item) && (!sound || is_sound(smaller))
+        });
+        (item, text.trim_end().to_owned())
+    };
+    found.into_iter().map(small).collect()
 }

@@ -8,7 +8,8 @@ use super::super::{Stop, print_json, print_lines};
 use super::running::{Task, tasks};
 use crate::args::{CoverageOf, Test as Args, TestFormat};
 use crate::exit::Exit;
-use crate::render::style::{FORM, GOOD, HEADING, QUIET, STRONG, WARNING, paint};
+use crate::render::style::{FORM, GOOD, HEADING, QUIET, STRONG, VALUE, WARNING, paint};
+use crate::render::table::{self, Cell};
 
 impl CoverageOf {
     fn includes(self, kind: ItemKind) -> bool {
@@ -82,7 +83,11 @@ fn lines(language: &Language, items: &[&Item]) -> Vec<String> {
         if of_kind.is_empty() {
             continue;
         }
-        let left: Vec<&&&Item> = of_kind.iter().filter(|item| item.touched == 0).collect();
+        let left: Vec<&Item> = of_kind
+            .iter()
+            .map(|item| **item)
+            .filter(|item| item.touched == 0)
+            .collect();
         missing += left.len();
         let touched = of_kind.len() - left.len();
         let style = if left.is_empty() { GOOD } else { WARNING };
@@ -91,16 +96,7 @@ fn lines(language: &Language, items: &[&Item]) -> Vec<String> {
             paint(style, format_args!("{touched:>4} of {:<4}", of_kind.len())),
             paint(STRONG, kind.words())
         ));
-        for item in left {
-            let line = definition.source.line_of(item.span.start);
-            let at = paint(QUIET, format_args!("line {line}"));
-            lines.push(format!("        {}   {at}", paint(FORM, &item.name)));
-            if let Some(program) = &item.suggestion {
-                for line in program.lines() {
-                    lines.push(format!("          {} {line}", paint(QUIET, "│")));
-                }
-            }
-        }
+        lines.extend(table(language, &left));
     }
     let touched = items.len() - missing;
     let percent = (touched * 100).checked_div(items.len()).unwrap_or(100);
@@ -109,6 +105,33 @@ fn lines(language: &Language, items: &[&Item]) -> Vec<String> {
         items.len()
     ));
     lines
+}
+
+/// What no case touches: where it stands, and a program that would touch it.
+fn table(language: &Language, items: &[&Item]) -> Vec<String> {
+    let source = &language.definition().source;
+    let rows: Vec<Vec<Cell>> = items
+        .iter()
+        .map(|item| {
+            let line = source.line_of(item.span.start);
+            let program = match item.suggestion.as_deref() {
+                None => Cell::new("", QUIET),
+                Some("") => Cell::new("the empty text", QUIET),
+                // What is on several lines is one line here: it is to be read, not run.
+                Some(text) => Cell::new(text.replace('\n', " ⏎ "), VALUE),
+            };
+            vec![
+                Cell::new("       ", QUIET),
+                Cell::new(&item.name, FORM),
+                Cell::right(line.to_string(), QUIET),
+                program,
+            ]
+        })
+        .collect();
+    if rows.is_empty() {
+        return Vec::new();
+    }
+    table::lines(&["", "no case touches", "line", "this would"], &rows)
 }
 
 fn as_json(language: &Language, items: &[&Item]) -> Value {

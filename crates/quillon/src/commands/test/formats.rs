@@ -69,8 +69,8 @@ pub fn junit(results: &Results) -> String {
         results.count(Verdict::Waiting),
         seconds(total)
     );
-    for of_text in results.by_text() {
-        out.push_str(&junit_suite(of_text));
+    for of_group in results.by_group() {
+        out.push_str(&junit_suite(of_group));
     }
     if results.broken() > 0 {
         let broken = results.broken();
@@ -89,27 +89,28 @@ pub fn junit(results: &Results) -> String {
     out
 }
 
-fn junit_suite(of_text: &[(Task, CaseResult, Duration)]) -> String {
+fn junit_suite(of_group: &[(Task, CaseResult, Duration)]) -> String {
     let count = |verdict| {
-        of_text
+        of_group
             .iter()
             .filter(|(_, r, _)| r.verdict == verdict)
             .count()
     };
-    let total: Duration = of_text.iter().map(|(.., time)| *time).sum();
-    let name = escaped(of_text[0].0.source.name());
+    let total: Duration = of_group.iter().map(|(.., time)| *time).sum();
+    let name = escaped(of_group[0].0.group.as_str());
     let mut out = format!(
         "  <testsuite name=\"{name}\" tests=\"{}\" failures=\"{}\" errors=\"0\" skipped=\"{}\" time=\"{}\">\n",
-        of_text.len(),
+        of_group.len(),
         count(Verdict::Failed),
         count(Verdict::Waiting),
         seconds(total)
     );
-    for (_, result, time) in of_text {
+    for (_, result, time) in of_group {
         let line = result.source.position(result.span.start).line;
         out.push_str(&format!(
-            "    <testcase name=\"{}\" classname=\"{name}\" file=\"{name}\" line=\"{line}\" time=\"{}\"",
+            "    <testcase name=\"{}\" classname=\"{name}\" file=\"{}\" line=\"{line}\" time=\"{}\"",
             escaped(&result.title),
+            escaped(result.source.name()),
             seconds(*time)
         ));
         let lines = told(result);

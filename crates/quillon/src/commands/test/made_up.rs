@@ -29,8 +29,9 @@ pub fn check(args: &Args, count: u64) -> Result<Vec<(Task, CaseResult, Duration)
         let task = |text: &str| Task {
             language: language.clone(),
             definition: suite.definition.clone(),
-            source: SourceText::new("generated programs", text.to_owned()),
+            source: SourceText::new("generated program", text.to_owned()),
             case: None,
+            group: format!("programs made up from {}", suite.definition.display()),
         };
         if failed.is_empty() {
             let task = task("");

@@ -21,6 +21,7 @@ mod suites;
 mod watching;
 
 use running::Results;
+pub use running::pool;
 pub use suites::beside;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {

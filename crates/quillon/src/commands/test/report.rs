@@ -13,15 +13,9 @@ const MOST_PROGRAM_LINES: usize = 12;
 /// Everything, text by text; the cases that passed are listed if asked for.
 pub fn lines(results: &Results, list: bool) -> Vec<String> {
     let mut lines = Vec::new();
-    for of_text in results.by_text() {
-        let heading = match &of_text[0].0 {
-            task if task.case.is_none() => {
-                format!("every program of {}", task.definition.display())
-            }
-            task => task.source.name().to_owned(),
-        };
-        lines.push(paint(QUIET, heading));
-        let passed: Vec<&CaseResult> = of_text
+    for of_group in results.by_group() {
+        lines.push(paint(QUIET, &of_group[0].0.group));
+        let passed: Vec<&CaseResult> = of_group
             .iter()
             .map(|(_, result, _)| result)
             .filter(|result| result.verdict == Verdict::Passed)
@@ -36,7 +30,7 @@ pub fn lines(results: &Results, list: bool) -> Vec<String> {
                 passed.len()
             ));
         }
-        for (_, result, _) in of_text {
+        for (_, result, _) in of_group {
             lines.extend(not_passed(result));
         }
     }

@@ -31,6 +31,8 @@ pub struct Task {
     pub source: Arc<SourceText>,
     /// The case; nothing for a program.
     pub case: Option<Example>,
+    /// What it is listed under.
+    pub group: String,
 }
 
 impl Task {
@@ -74,11 +76,9 @@ impl Results {
         self.diagnostics.iter().filter(|d| d.is_error()).count()
     }
 
-    /// The results of each text, in order.
-    pub fn by_text(&self) -> impl Iterator<Item = &[(Task, CaseResult, Duration)]> {
-        self.all.chunk_by(|(a, ..), (b, ..)| {
-            a.source == b.source || a.case.is_none() && b.case.is_none()
-        })
+    /// The results that are listed together, in order.
+    pub fn by_group(&self) -> impl Iterator<Item = &[(Task, CaseResult, Duration)]> {
+        self.all.chunk_by(|(a, ..), (b, ..)| a.group == b.group)
     }
 }
 
@@ -133,6 +133,10 @@ fn collect(
         language: language.clone(),
         definition: suite.definition.clone(),
         source: Arc::clone(source),
+        group: match case {
+            Some(_) => source.name().to_owned(),
+            None => format!("every program of {}", suite.definition.display()),
+        },
         case,
     };
     if suite.examples {
