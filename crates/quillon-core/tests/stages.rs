@@ -367,7 +367,7 @@ case over several lines
             "sums (2) failed value: 3 / 3.0",
             "sums (3) passed",
             "sums (4) passed",
-            "sums (5) failed tree: Sum([Number(2)]) / Sum([Number(1)])   (there is the token `1` here at 1:5)",
+            "sums (5) failed tree: Sum([Number(2)]) / Sum([Number(1)])",
             "sums (6) passed",
             "sums (7) failed error: \"elsewhere\" / \"the text ends where `,`, `end` or a text is expected\" at 1:6",
             "sums (8) failed error: \"something\" / no error; it gives 1",

@@ -32,6 +32,10 @@ pub fn with_words(found: &Difference, before: &str, after: &str) -> Vec<String> 
         _ => text.to_owned(),
     };
     let (expected, got) = (shown(&found.expected), shown(&found.got));
+    let has_lines = |text: &str| found.what == Compared::Output && text.lines().count() > 2;
+    if has_lines(&found.expected) || has_lines(&found.got) {
+        return line_by_line(&found.expected, &found.got, words);
+    }
     let is_short = |text: &str| text.chars().count() <= WIDEST && !text.contains('\n');
     if is_short(&expected) && is_short(&got) {
         return short(&expected, &got, words);

@@ -21,6 +21,9 @@ pub(in crate::testing) struct Derivation<'a> {
     least: Vec<Option<usize>>,
 }
 
+/// How long a text is, by what a terminal counts.
+type Weight<'w> = &'w dyn Fn(u16) -> usize;
+
 impl<'a> Derivation<'a> {
     pub fn new(parser: &'a Parser, lexer: &'a Lexer) -> Derivation<'a> {
         let grammar = parser.grammar();
@@ -35,20 +38,23 @@ impl<'a> Derivation<'a> {
             texts,
             least: Vec::new(),
         };
-        derivation.least = derivation.least_without(&|_| true);
+        derivation.least = derivation.least_without(&|_| true, &|_| 1);
         derivation
     }
 
-    /// The least number of terminals that each nonterminal stands for, by productions that
-    /// pass.
-    fn least_without(&self, pass: &dyn Fn(&Production) -> bool) -> Vec<Option<usize>> {
+    /// The least length of what each nonterminal stands for, by productions that pass.
+    fn least_without(
+        &self,
+        pass: &dyn Fn(&Production) -> bool,
+        weight: Weight<'_>,
+    ) -> Vec<Option<usize>> {
         let grammar = self.parser.grammar();
         let mut least: Vec<Option<usize>> = vec![None; grammar.nonterminals.len()];
         let mut changed = true;
         while changed {
             changed = false;
             for production in grammar.productions.iter().filter(|p| pass(p)) {
-                let Some(length) = self.length(production, &least) else {
+                let Some(length) = self.length(production, &least, weight) else {
                     continue;
                 };
                 let known = &mut least[production.left as usize];
@@ -61,13 +67,18 @@ impl<'a> Derivation<'a> {
         least
     }
 
-    fn length(&self, production: &Production, least: &[Option<usize>]) -> Option<usize> {
+    fn length(
+        &self,
+        production: &Production,
+        least: &[Option<usize>],
+        weight: Weight<'_>,
+    ) -> Option<usize> {
         let grammar = self.parser.grammar();
         let lengths = production.right.iter().map(|symbol| match symbol {
             Symbol::Terminal(t) => {
                 let kind = self.lexer.kind(grammar.terminals[*t as usize].kind);
                 let can = kind.is_layout() || !self.texts[*t as usize].is_empty();
-                can.then_some(1)
+                can.then(|| weight(*t))
             }
             Symbol::Nonterminal(n) => least[*n as usize],
         });
@@ -121,7 +132,7 @@ impl<'a> Derivation<'a> {
         let all = grammar.of[nonterminal as usize].iter();
         let all: Vec<(&Production, usize)> = all
             .map(|&id| &grammar.productions[id as usize])
-            .filter_map(|p| Some((p, self.length(p, &self.least)?)))
+            .filter_map(|p| Some((p, self.length(p, &self.least, &|_| 1)?)))
             .collect();
         let mut fitting: Vec<&Production> = all
             .iter()
@@ -171,7 +182,11 @@ impl<'a> Derivation<'a> {
     /// The shortest text of a sort that has none of some forms in it.
     pub fn shortest(&self, sort: &str, without: &dyn Fn(usize) -> bool) -> Option<String> {
         let pass = |production: &Production| !production.form.is_some_and(without);
-        let least = self.least_without(&pass);
+        let weight = |t: u16| {
+            let first = self.texts[t as usize].first();
+            first.map_or(1, |text| text.len() + 1)
+        };
+        let least = self.least_without(&pass, &weight);
         let grammar = self.parser.grammar();
         let mut terminals = Vec::new();
         let mut work = vec![Symbol::Nonterminal(self.nonterminal(sort)?)];
@@ -183,7 +198,7 @@ impl<'a> Derivation<'a> {
                     let productions = all.map(|&id| &grammar.productions[id as usize]);
                     let best = productions
                         .filter(|p| pass(p))
-                        .filter_map(|p| Some((self.length(p, &least)?, p)))
+                        .filter_map(|p| Some((self.length(p, &least, &weight)?, p)))
                         .min_by_key(|(length, _)| *length)?;
                     work.extend(best.1.right.iter().copied().rev());
                 }

@@ -45,6 +45,9 @@ pub fn shrink(
     }
 }
 
+/// Of so many parts each is tried in place of the whole.
+const MOST_PARTS: usize = 60;
+
 /// Smaller texts, those that leave out most first.
 fn candidates(
     language: &Language,
@@ -61,15 +64,12 @@ fn candidates(
         };
         let form = &definition.forms[form as usize];
         let span = tree.node(node).span;
-        // A part of the same sort in place of the whole.
+        // A part in place of the whole; whether it can stand there is seen when it is read.
         let inner = below(tree, node);
-        for part in inner.iter().filter(|part| **part != node) {
-            let same = tree.form(*part).map(|f| definition.forms[f].sort_name());
-            if same == Some(form.sort_name()) {
-                let own = tree.node(*part).span;
-                let saved = span.range().len() - own.range().len();
-                found.push((saved as u32, replaced(text, span, tree.text(*part))));
-            }
+        for part in inner.iter().filter(|part| **part != node).take(MOST_PARTS) {
+            let own = tree.node(*part).span;
+            let saved = span.range().len() - own.range().len();
+            found.push((saved as u32, replaced(text, span, tree.text(*part))));
         }
         // The smallest thing of its sort.
         if let Some(least) = derivation.shortest(form.sort_name(), &|_| false) {
