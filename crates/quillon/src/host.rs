@@ -68,6 +68,8 @@ pub struct Terminal {
     recorded: Option<Recorded>,
     /// What is read instead of standard input, if that is for something else.
     given: Option<Recorder>,
+    /// Whether a person reads along.
+    is_watched: bool,
 }
 
 impl Terminal {
@@ -79,6 +81,7 @@ impl Terminal {
             allowed,
             recorded: None,
             given: None,
+            is_watched: std::io::stdout().is_terminal(),
         }
     }
 
@@ -121,6 +124,7 @@ impl Terminal {
             allowed,
             recorded: None,
             given: None,
+            is_watched: std::io::stdout().is_terminal(),
         }
     }
 
@@ -203,7 +207,13 @@ impl Host for Rehearsal {
 impl Host for Terminal {
     fn output(&mut self, text: &str) {
         match &mut self.out {
-            Out::Standard(out) => settle(&out.write_all(text.as_bytes())),
+            Out::Standard(out) => {
+                settle(&out.write_all(text.as_bytes()));
+                // Who watches sees each line when it is printed.
+                if self.is_watched && text.contains('\n') {
+                    settle(&out.flush());
+                }
+            }
             Out::Kept(kept) => kept.push_str(text),
             Out::Nowhere => {}
         }

@@ -150,7 +150,7 @@ fn the_state_is_shown_and_given() {
     folder
         .quillon_with(&["repl"], "let a 1\n/state\n")
         .ends_with(0)
-        .shows("level  2");
+        .shows("level  1       2");
 }
 
 #[test]

@@ -100,3 +100,164 @@ fn bytes_that_are_no_text_end_it_with_a_message() {
         "{said}"
     );
 }
+
+#[test]
+fn a_failed_entry_leaves_lists_as_they_were() {
+    let ran = talk("let l be [1]\ndo add(l, 2) alarm \"no\"\nl\n");
+    ran.ends_with(1);
+    assert_eq!(ran.out, "[1]\n", "{ran}");
+}
+
+#[test]
+fn programs_read_the_lines_that_follow() {
+    let ran = talk("let name be ask()\nHeron\nsay \"boat\", name\n");
+    ran.ends_with(0);
+    assert_eq!(ran.out, "boat Heron\n", "{ran}");
+}
+
+#[test]
+fn views_are_shown_for_an_entry_or_after_every_one() {
+    let ran = talk("let n be 2\n/core n + 1\n/code n + 1\n/scopes n\n/trace n + 1\n");
+    ran.ends_with(0)
+        .shows("read n in session 0")
+        .shows("get_session")
+        .shows("Plus n + 1")
+        .shows("→ 2");
+    let ran = talk("/also tree time\n1 + 2\n/also tree time\n3 + 4\n");
+    ran.ends_with(0)
+        .shows("shown after every entry: tree, time")
+        .shows("3\n── tree\nPlus")
+        .shows("── time")
+        .shows("nothing else is shown after an entry\n7\n");
+    talk("/also trees\n")
+        .ends_with(1)
+        .says("there is no view `trees`; did you mean `tree`?");
+    talk("/tree\n").ends_with(1).says("there is no entry yet");
+}
+
+#[test]
+fn entries_are_taken_back() {
+    let ran = talk("let l be [1]\ndo add(l, 2)\n/undo\nl\n/undo\n/undo\nl\n/undo\n");
+    ran.ends_with(1)
+        .shows("taken back: do add(l, 2)")
+        .shows("[1]")
+        .shows("taken back: let l be [1]")
+        .says("no binding called `l`")
+        .says("there is no entry to take back");
+}
+
+#[test]
+fn entries_are_kept_as_cases_and_saved_as_a_program() {
+    let folder = Folder::with_demo();
+    let input = "let toll be 4\n~ a remark\nway twice(n) {\n  answer n * 2\n}\ntwice(toll)\n/keep\nsay `\n/keep broken\n/save tolls.tow\n/load tolls.tow\n";
+    let ran = folder.quillon_with(&["repl", "--keep-going"], input);
+    ran.ends_with(1)
+        .shows("kept in cases/towpath.cases as `twice(toll)`")
+        .shows("kept in cases/towpath.cases as `broken`")
+        .shows("saved in tolls.tow; 1 entry left out, being no part of a program: `twice(toll)`");
+    let cases = std::fs::read_to_string(folder.path().join("cases/towpath.cases")).unwrap();
+    assert!(
+        cases.starts_with("case twice(toll)\n  after `let toll be 4`\n  after\n    | "),
+        "{cases}"
+    );
+    folder
+        .quillon(&["test", "cases/towpath.cases"])
+        .ends_with(0)
+        .shows("2 passed, 0 failed");
+    folder.quillon(&["run", "tolls.tow"]).ends_with(0);
+    let dice = "let chance be round(root(2) * 1000)\n/undo\n/keep\n";
+    folder
+        .quillon_with(&["repl"], dice)
+        .ends_with(1)
+        .says("there is no entry to keep yet");
+    folder
+        .quillon_with(&["repl"], "let a be 1\n/save programs/tolls.tow\n")
+        .ends_with(1)
+        .says("is there already, with something else in it");
+}
+
+#[test]
+fn the_definition_is_reloaded_and_languages_are_swapped() {
+    let folder = Folder::with_demo();
+    folder.write(
+        "other.quillon",
+        "language Other\ntokens\n  Blank \" \"+ ignored\n  Whole digit+ holds integer\nform Number in Expr\n  written  value:Whole\n  means    value * 10\n",
+    );
+    let ran = folder.quillon_with(
+        &["repl", "-l", "towpath.quillon", "--keep-going"],
+        "let n be 2\n/reload\nn\n/language other\n7\nn\n/language towpath.quillon\nn + 1\n/language nowhere\n",
+    );
+    ran.ends_with(1)
+        .shows("Towpath is reloaded; 1 name kept\n2\n")
+        .shows("now it is Other\n70\n")
+        .says("no token starts with")
+        .shows("back to Towpath, with 1 name\n3\n")
+        .says("nowhere.quillon");
+    folder.write("other.quillon", "language Other\ntokens\n  Whole digit+\n");
+    folder
+        .quillon_with(&["repl", "-l", "other.quillon"], "1\n")
+        .ends_with(3)
+        .says("has no forms yet");
+}
+
+#[test]
+fn what_is_ready_made_has_help() {
+    let ran = talk("/ready\n/ready largest\n/ready lenght\n");
+    ran.ends_with(1)
+        .shows("the square root; an error for a negative number")
+        .shows("largest(first, rest...)  means")
+        .says("nothing ready-made is called `lenght`; did you mean `length`?");
+}
+
+#[test]
+fn tools_ask_and_are_answered_a_line_each() {
+    let folder = Folder::with_demo();
+    let asked = [
+        r#"{"entry": "let n be ask() say n", "input": "lock\n", "id": 1}"#,
+        r#"{"entry": "n & \"s\"", "views": ["tree", "state", "time"]}"#,
+        r#"{"entry": "when yes {"}"#,
+        r#"{"look": "n + 1", "views": ["tokens", "scopes", "core", "code"]}"#,
+        r#"{"order": "names"}"#,
+        r#"{"order": "undo"}"#,
+        r#"{"order": "keep"}"#,
+        r#"{"entry": "1", "look": "2"}"#,
+        r#"{"entry": 1}"#,
+        r#"{"order": "leave"}"#,
+        r#"{"entry": "never"}"#,
+    ];
+    let ran = folder.quillon_with(
+        &["repl", "--format", "json", "--keep-going"],
+        &asked.join("\n"),
+    );
+    ran.ends_with(1);
+    let answers: Vec<serde_json::Value> = ran
+        .out
+        .lines()
+        .map(|line| serde_json::from_str(line).unwrap())
+        .collect();
+    assert_eq!(answers.len(), 10, "{ran}");
+    let ok: Vec<bool> = answers.iter().map(|a| a["ok"].as_bool().unwrap()).collect();
+    assert_eq!(
+        ok,
+        [
+            true, true, false, true, true, true, false, false, false, true
+        ],
+        "{ran}"
+    );
+    assert_eq!(
+        (&answers[0]["printed"], &answers[0]["id"]),
+        (&"lock\n".into(), &1.into())
+    );
+    assert_eq!(answers[1]["value"], "\"locks\"");
+    assert_eq!(answers[1]["tree"]["kind"], "Joined");
+    assert_eq!(answers[2]["unfinished"], true);
+    assert_eq!(answers[3]["tokens"].as_array().unwrap().len(), 3);
+    assert_eq!(answers[4]["names"][0]["name"], "n");
+    assert_eq!(answers[5]["undone"], "n & \"s\"");
+    assert!(
+        answers[8]["diagnostics"][0]["message"]
+            .as_str()
+            .unwrap()
+            .contains("this is no question")
+    );
+}

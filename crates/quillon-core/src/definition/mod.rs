@@ -356,11 +356,9 @@ impl Part {
                 found.push(self);
                 part.choices(found);
             }
-            Part::Repeat(repeat) => {
-                // The things of a repeated field are not told apart.
-                if !matches!(repeat.part, Part::Field(..)) {
-                    repeat.part.choices(found);
-                }
+            // The things of a repeated field are not told apart.
+            Part::Repeat(repeat) if !matches!(repeat.part, Part::Field(..)) => {
+                repeat.part.choices(found);
             }
             Part::Field(_, things) if things.len() > 1 => found.push(self),
             _ => {}

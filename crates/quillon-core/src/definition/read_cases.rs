@@ -91,7 +91,7 @@ struct Reader<'a> {
     diagnostics: Vec<Diagnostic>,
 }
 
-impl<'a> Reader<'a> {
+impl Reader<'_> {
     fn report(&mut self, diagnostic: Diagnostic) {
         self.diagnostics.push(diagnostic);
     }
@@ -124,7 +124,8 @@ impl<'a> Reader<'a> {
                 } else if !has_program && cursor.eat_word("from") {
                     let start = cursor.span();
                     example.start = Some(tree_term(&mut cursor)?);
-                    example.program = source.slice(start.to(cursor.last_span())).to_owned();
+                    let span = start.to(cursor.last_span());
+                    source.slice(span).clone_into(&mut example.program);
                     has_program = true;
                 } else {
                     clause(&mut cursor, &mut example)?;
@@ -140,11 +141,12 @@ impl<'a> Reader<'a> {
         let mut has_program = false;
         let before = self.diagnostics.len();
         for &span in &item.clauses {
-            if let Some(text) = self.with_text(span, "program") {
-                example.program = text?;
+            if let Some(after) = self.after_word(span, "program") {
+                example.program = self.text(after)?;
                 has_program = true;
-            } else if let Some(text) = self.with_text(span, "after") {
-                example.after.push(text?);
+            } else if let Some(after) = self.after_word(span, "after") {
+                let entry = self.text(after)?;
+                example.after.push(entry);
             } else if let Some(printed) = self.barred(span, "prints") {
                 let expected = Expected::Prints(printed);
                 example.expectations.push(Expectation { expected, span });
@@ -156,7 +158,8 @@ impl<'a> Reader<'a> {
                 if cursor.eat_word("from") {
                     let start = cursor.span();
                     example.start = Some(tree_term(&mut cursor)?);
-                    example.program = source.slice(start.to(cursor.last_span())).to_owned();
+                    let span = start.to(cursor.last_span());
+                    source.slice(span).clone_into(&mut example.program);
                     has_program = true;
                 }
                 while !cursor.at_end() && clause(&mut cursor, &mut example).is_some() {}
@@ -195,13 +198,11 @@ impl<'a> Reader<'a> {
         Some(example)
     }
 
-    /// The text of a clause of a word, in backquotes or behind bars; nothing if the clause
-    /// begins with another word. The inner nothing is a mistake, which has been reported.
-    fn with_text(&mut self, span: Span, word: &str) -> Option<Option<String>> {
-        let after = self.after_word(span, word)?;
+    /// A text in backquotes or behind bars; anything else is reported.
+    fn text(&mut self, after: Span) -> Option<String> {
         let (barred, rest) = split_bars(self.source, after);
         if barred.is_some() && rest.is_empty() {
-            return Some(barred);
+            return barred;
         }
         let mut cursor = self.cursor(rest.first().copied().unwrap_or(after));
         let text = match cursor.peek().clone() {
@@ -214,7 +215,7 @@ impl<'a> Reader<'a> {
             cursor.unexpected("a program in backquotes, or lines behind bars,");
         }
         cursor.finish();
-        Some(text)
+        text
     }
 
     /// The lines behind bars of a clause of a word, if it has nothing else.

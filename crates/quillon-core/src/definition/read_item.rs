@@ -340,7 +340,10 @@ impl<'a> Reader<'a> {
                     end: span.end,
                 };
                 let comment = self.source.slice(after).trim().strip_prefix("--");
-                provided.help = comment.unwrap_or_default().trim().to_owned();
+                comment
+                    .unwrap_or_default()
+                    .trim()
+                    .clone_into(&mut provided.help);
                 definition.provides.push(provided);
             }
         }

@@ -6,6 +6,8 @@ use super::core::{ArmCore, Core, CoreKind, FunctionCore, Variable};
 use crate::source::{Position, SourceText};
 use crate::tree::value_text;
 
+use CoreKind as K;
+
 /// A line of the outline.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize)]
 pub struct CoreLine {
@@ -81,7 +83,6 @@ fn parts<'a>(core: &'a Core, depth: usize, source: &'a SourceText) -> Vec<Work<'
             .map(|part| Work::Core(part, depth, source))
             .collect::<Vec<_>>()
     };
-    use CoreKind as K;
     match &core.kind {
         K::Literal(_) | K::Read(..) | K::Function(_) => Vec::new(),
         K::Write(_, _, part)
@@ -130,7 +131,7 @@ fn heading(function: &FunctionCore) -> String {
     let mut out = function
         .name
         .as_ref()
-        .map_or(String::new(), |name| name.to_string());
+        .map_or(String::new(), ToString::to_string);
     if !params.is_empty() {
         out.push_str(&format!("({}{rest})", params.join(", ")));
     }
@@ -158,7 +159,6 @@ fn variable(variable: &Variable) -> String {
 
 /// What a piece does, and with what.
 fn told(kind: &CoreKind) -> (&'static str, String) {
-    use CoreKind as K;
     let none = String::new();
     match kind {
         K::Literal(literal) => ("value", value_text(literal)),

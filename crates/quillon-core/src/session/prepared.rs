@@ -52,8 +52,8 @@ impl Prepared {
             known,
             code: OnceCell::new(),
         };
-        let provides = definition.provides.iter().enumerate();
-        let provided: Vec<Ready> = provides
+        let all = definition.provides.iter().enumerate();
+        let provided: Vec<Ready> = all
             .map(|(index, provided)| {
                 let core = meaning::ready_made(definition, provided, marks);
                 ready(core, provided.params.is_some(), index)

@@ -107,10 +107,11 @@ fn added(
     } else {
         "\n  "
     };
-    let text: String = clauses
-        .into_iter()
-        .map(|clause| format!("{between}{clause}"))
-        .collect();
+    let mut text = String::new();
+    for clause in clauses {
+        text.push_str(between);
+        text.push_str(&clause);
+    }
     // Behind bars nothing can follow on the same line.
     let last_line = source.line_span(source.line_of(case.whole.end));
     let is_barred = source.slice(last_line).trim_start().starts_with('|');

@@ -146,6 +146,11 @@ pub(super) fn block(word: &str, text: &str) -> String {
     if !text.contains(['\n', '`', '\r']) && !text.is_empty() {
         return format!("  {word} `{text}`\n");
     }
-    let lines: String = text.lines().map(|line| format!("    | {line}\n")).collect();
-    format!("  {word}\n{lines}")
+    let mut out = format!("  {word}\n");
+    for line in text.lines() {
+        out.push_str("    | ");
+        out.push_str(line);
+        out.push('\n');
+    }
+    out
 }

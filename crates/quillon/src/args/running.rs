@@ -64,10 +64,10 @@ impl Running {
 
     /// A session within the limits, with the state and the seed asked for. The inner error
     /// is one of the definition's own constants.
-    pub fn session<'l>(
+    pub fn session(
         &self,
         engine: Engine,
-        language: &'l Language,
+        language: &Language,
         host: &mut dyn Host,
     ) -> Result<Result<Session, Box<Diagnostic>>, Stop> {
         let session = Session::by(engine, language, self.limits.limits(), host);
@@ -75,9 +75,9 @@ impl Running {
     }
 
     /// The same with a session that counts what the machine does.
-    pub fn counting<'l>(
+    pub fn counting(
         &self,
-        language: &'l Language,
+        language: &Language,
         host: &mut dyn Host,
     ) -> Result<Result<Session, Box<Diagnostic>>, Stop> {
         let session = Session::counting(language, self.limits.limits(), host);
@@ -85,9 +85,9 @@ impl Running {
     }
 
     /// A session with the state and the seed asked for.
-    fn begun<'l>(
+    fn begun(
         &self,
-        language: &'l Language,
+        language: &Language,
         session: Result<Session, Box<Diagnostic>>,
     ) -> Result<Result<Session, Box<Diagnostic>>, Stop> {
         let given = match &self.state {

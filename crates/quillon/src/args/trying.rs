@@ -32,6 +32,7 @@ pub struct Repl {
 }
 
 /// Arguments of `test`.
+#[expect(clippy::struct_excessive_bools, reason = "each is a switch of its own")]
 #[derive(Debug, ClapArgs)]
 pub struct Test {
     /// Definitions, case files, or folders that have them; without any, the definition in

@@ -18,11 +18,11 @@ pub fn outline(lines: &[CoreLine]) -> Vec<String> {
             let at = paint(QUIET, format_args!("{:>width$}", place(line)));
             let indent = "  ".repeat(line.depth);
             let does = paint(FORM, line.does);
-            let with = match line.with.as_str() {
+            let what = match line.with.as_str() {
                 "" => String::new(),
-                with => format!(" {}", paint(VALUE, with)),
+                what => format!(" {}", paint(VALUE, what)),
             };
-            format!("{at}  {indent}{does}{with}")
+            format!("{at}  {indent}{does}{what}")
         })
         .collect()
 }

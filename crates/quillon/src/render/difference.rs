@@ -180,14 +180,13 @@ fn simple(chars: impl Iterator<Item = char>) -> Option<usize> {
     const LONGEST: usize = 60;
     let mut quote: Option<char> = None;
     for (at, c) in chars.enumerate().take(LONGEST) {
-        match (quote, c) {
-            (Some(open), c) if c == open => quote = None,
-            (Some(_), '\\') => return None,
-            (Some(_), _) => {}
-            (None, '"' | '`') => quote = Some(c),
-            (None, ')' | ']' | '}') => return Some(at + 1),
-            (None, '(' | '[' | '{' | ',') => return None,
-            (None, _) => {}
+        match quote {
+            Some(open) if c == open => quote = None,
+            Some(_) if c == '\\' => return None,
+            None if "\"`".contains(c) => quote = Some(c),
+            None if ")]}".contains(c) => return Some(at + 1),
+            None if "([{,".contains(c) => return None,
+            _ => {}
         }
     }
     None

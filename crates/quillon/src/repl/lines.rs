@@ -149,18 +149,13 @@ fn open_in(repl: &Repl<'_>, entry: &str) -> String {
     let source = SourceText::new("entry", entry.to_owned());
     let tokens = language.lexer().tokens(&source);
     let unfinished = tokens.diagnostics.iter().find(|d| d.is_error());
-    let mut words: Vec<String> = match unfinished.and_then(|d| d.place.as_ref()) {
+    let mut words: Vec<String> = if let Some(place) = unfinished.and_then(|d| d.place.as_ref()) {
         // A token that is not closed is all that counts.
-        Some(place) => source
-            .slice(place.span)
-            .chars()
-            .take(1)
-            .map(String::from)
-            .collect(),
-        None => {
-            let open = language.ahead(&source).open.into_iter();
-            open.map(|span| source.slice(span).to_owned()).collect()
-        }
+        let text = source.slice(place.span);
+        text.chars().take(1).map(String::from).collect()
+    } else {
+        let open = language.ahead(&source).open.into_iter();
+        open.map(|span| source.slice(span).to_owned()).collect()
     };
     let mut cut = false;
     while words.len() > 1 && words.iter().map(|w| w.chars().count() + 1).sum::<usize>() > WIDEST {

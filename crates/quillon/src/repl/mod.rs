@@ -185,23 +185,13 @@ impl<'r> Repl<'r> {
             Order::Load(file) => return self.load(Path::new(&file)),
             Order::Reload => return self.reload(),
             Order::Language(file) => return self.switch(Path::new(&file)),
-            Order::Save(file) => return self.told(keeping::save(self.room(), Path::new(&file))),
-            Order::Keep(title) => return self.told(keeping::keep(self.room(), &title)),
+            Order::Save(file) => return told(keeping::save(self.room(), Path::new(&file))),
+            Order::Keep(title) => return told(keeping::keep(self.room(), &title)),
             Order::Undo => return self.undo(),
             Order::Help => help(),
             Order::Leave => return After::Leave,
         }
         After::Next
-    }
-
-    fn told(&self, result: Result<String, Stop>) -> After {
-        match result {
-            Ok(said) => {
-                anstream::println!("{}", paint(GOOD, said));
-                After::Next
-            }
-            Err(stop) => failed(&stop),
-        }
     }
 
     fn also(&mut self, views: &[View]) {
@@ -330,19 +320,13 @@ impl<'r> Repl<'r> {
     }
 
     fn undo(&mut self) -> After {
-        match self.room_mut().undo() {
-            Some(text) => {
-                anstream::println!(
-                    "{}",
-                    paint(QUIET, format_args!("taken back: {}", text.trim_end()))
-                );
-                After::Next
-            }
-            None => {
-                anstream::eprintln!("there is no entry to take back");
-                After::Failed
-            }
-        }
+        let Some(text) = self.room_mut().undo() else {
+            anstream::eprintln!("there is no entry to take back");
+            return After::Failed;
+        };
+        let said = format!("taken back: {}", text.trim_end());
+        anstream::println!("{}", paint(QUIET, said));
+        After::Next
     }
 }
 
@@ -357,6 +341,17 @@ fn definition_of(file: &Path) -> PathBuf {
         return file.with_extension(files::DEFINITION);
     }
     file.to_owned()
+}
+
+/// Says what was done, or why it was not.
+fn told(result: Result<String, Stop>) -> After {
+    match result {
+        Ok(said) => {
+            anstream::println!("{}", paint(GOOD, said));
+            After::Next
+        }
+        Err(stop) => failed(&stop),
+    }
 }
 
 fn failed(stop: &Stop) -> After {

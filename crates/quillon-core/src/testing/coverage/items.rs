@@ -88,10 +88,8 @@ impl Lister<'_> {
     /// Where a literal stands first.
     fn literal_span(&self, text: &str) -> Span {
         let forms = self.definition.forms.iter();
-        let written = forms.filter_map(|form| form.written.as_ref());
-        let found = written
-            .filter_map(|part| span_of_literal(part, text))
-            .next();
+        let mut written = forms.filter_map(|form| form.written.as_ref());
+        let found = written.find_map(|part| span_of_literal(part, text));
         found.unwrap_or(self.definition.name.span)
     }
 

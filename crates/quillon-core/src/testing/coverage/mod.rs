@@ -117,7 +117,7 @@ impl Survey {
         let missing: FxHashSet<usize> = (0..self.items.len())
             .filter(|&at| self.items[at].touched == 0)
             .collect();
-        for (item, text) in suggest::suggestions(self, missing) {
+        for (item, text) in suggest::suggestions(self, &missing) {
             self.items[item].suggestion = Some(text);
         }
     }

@@ -31,7 +31,7 @@ fn limits() -> Limits {
 }
 
 /// A small program for as many of the missing items as one is found for.
-pub(super) fn suggestions(survey: &Survey, missing: FxHashSet<usize>) -> FxHashMap<usize, String> {
+pub(super) fn suggestions(survey: &Survey, missing: &FxHashSet<usize>) -> FxHashMap<usize, String> {
     let mut found: FxHashMap<usize, (bool, String)> = FxHashMap::default();
     let Ok(generator) = Generator::new(&survey.language, None) else {
         return FxHashMap::default();
@@ -57,7 +57,7 @@ pub(super) fn suggestions(survey: &Survey, missing: FxHashSet<usize>) -> FxHashM
         let both = [(true, mended.as_deref()), (false, Some(text))];
         for (sound, text) in both {
             let Some(text) = text else { continue };
-            for item in touched(text).intersection(&missing) {
+            for item in touched(text).intersection(missing) {
                 let better = found.get(item).is_none_or(|(known, other)| {
                     (sound, other.len()) > (*known, text.len()) && sound >= *known
                 });

@@ -20,6 +20,13 @@ pub(super) struct Mender<'a> {
     language: &'a Language,
 }
 
+/// A text with what is known of it.
+struct Draft<'t> {
+    text: &'t str,
+    tree: &'t Tree,
+    names: &'t Names,
+}
+
 impl<'a> Mender<'a> {
     pub fn new(language: &'a Language) -> Mender<'a> {
         Mender { language }
@@ -51,48 +58,76 @@ impl<'a> Mender<'a> {
             if error.code == codes::DEFINITION_LACKS {
                 return Some(text);
             }
-            text = self.changed(&text, &tree, &names, error, reading, derivation, rng)?;
+            let draft = Draft {
+                text: &text,
+                tree: &tree,
+                names: &names,
+            };
+            text = self.changed(&draft, error, reading, derivation, rng)?;
         }
         None
     }
 
     /// The text with one change that does away with an error.
-    #[expect(clippy::too_many_arguments, reason = "all that is known of the text")]
     fn changed(
         &self,
-        text: &str,
-        tree: &Tree,
-        names: &Names,
+        draft: &Draft<'_>,
         error: &Diagnostic,
         reading: Reading<'_>,
         derivation: &Derivation<'_>,
         rng: &mut Rng,
     ) -> Option<String> {
         let at = offset(error)?;
-        let renamed = self.renamed(text, tree, names, error, at, derivation, rng);
+        let renamed = draft.renamed(error, at, derivation, rng);
         let reads = |text: &String| self.language.tree(&source(text), reading).value.is_some();
         renamed.filter(reads).or_else(|| {
-            let path = tree.path(at);
+            let path = draft.tree.path(at);
             let nodes = path.iter().rev().map(|step| step.node);
             nodes
-                .filter_map(|node| self.replaced(text, tree, node, derivation))
+                .filter_map(|node| self.replaced(draft, node, derivation))
                 .flatten()
                 .find(reads)
         })
     }
 
+    /// The text with the smallest thing of its sort in place of a node, set close and apart;
+    /// one that is no form of the same kind and uses no names.
+    fn replaced(
+        &self,
+        draft: &Draft<'_>,
+        node: NodeId,
+        derivation: &Derivation<'_>,
+    ) -> Option<[String; 2]> {
+        let (text, tree) = (draft.text, draft.tree);
+        let What::Form(own) = tree.node(node).what else {
+            return None;
+        };
+        let definition = self.language.definition();
+        let sort = definition.forms[own as usize].sort_name();
+        let unwanted =
+            |form: usize| form == own as usize || !definition.forms[form].uses.is_empty();
+        let other = derivation.shortest(sort, &unwanted)?;
+        let other = other.trim();
+        let span = tree.node(node).span;
+        (tree.text(node) != other).then(|| {
+            [
+                replaced(text, span, other),
+                replaced(text, span, &format!(" {other} ")),
+            ]
+        })
+    }
+}
+
+impl Draft<'_> {
     /// Another name where the error is.
-    #[expect(clippy::too_many_arguments, reason = "all that is known of the text")]
     fn renamed(
         &self,
-        text: &str,
-        tree: &Tree,
-        names: &Names,
         error: &Diagnostic,
         at: u32,
         derivation: &Derivation<'_>,
         rng: &mut Rng,
     ) -> Option<String> {
+        let (tree, names) = (self.tree, self.names);
         let leaf = tree.path(at).last()?.node;
         let span = tree.node(leaf).span;
         let own = tree.text(leaf);
@@ -114,34 +149,7 @@ impl<'a> Mender<'a> {
         } else {
             return None;
         };
-        Some(replaced(text, span, &name))
-    }
-
-    /// The text with the smallest thing of its sort in place of a node, set close and apart;
-    /// one that is no form of the same kind and uses no names.
-    fn replaced(
-        &self,
-        text: &str,
-        tree: &Tree,
-        node: NodeId,
-        derivation: &Derivation<'_>,
-    ) -> Option<[String; 2]> {
-        let What::Form(own) = tree.node(node).what else {
-            return None;
-        };
-        let definition = self.language.definition();
-        let sort = definition.forms[own as usize].sort_name();
-        let unwanted =
-            |form: usize| form == own as usize || !definition.forms[form].uses.is_empty();
-        let other = derivation.shortest(sort, &unwanted)?;
-        let other = other.trim();
-        let span = tree.node(node).span;
-        (tree.text(node) != other).then(|| {
-            [
-                replaced(text, span, other),
-                replaced(text, span, &format!(" {other} ")),
-            ]
-        })
+        Some(replaced(self.text, span, &name))
     }
 }
 

@@ -54,29 +54,24 @@ impl<'a> Generator<'a> {
             }
         };
         let entries: Vec<&str> = parser.entries().collect();
-        let entry = match sort {
-            None => entries[0],
-            Some(sort) => match entries.iter().find(|entry| **entry == sort) {
-                Some(entry) => entry,
-                None => {
-                    let listed: Vec<String> = entries.iter().map(|e| quote(e)).collect();
-                    let problem = Diagnostic::error(
-                        codes::DEFINITION_NAME,
-                        format!("{} may not stand alone", quote(sort)),
-                    )
-                    .at(&definition.source, definition.name.span)
-                    .why(format!("what may stand alone is {}", listed.join(", ")))
-                    .did_you_mean(nearest(sort, entries.iter().copied()))
-                    .remedy(format!("add {sort} to `entries`"));
-                    return Err(Box::new(problem));
-                }
-            },
+        let wanted = sort.unwrap_or(entries[0]);
+        let Some(entry) = entries.iter().find(|entry| **entry == wanted) else {
+            let listed: Vec<String> = entries.iter().map(|e| quote(e)).collect();
+            let problem = Diagnostic::error(
+                codes::DEFINITION_NAME,
+                format!("{} may not stand alone", quote(wanted)),
+            )
+            .at(&definition.source, definition.name.span)
+            .why(format!("what may stand alone is {}", listed.join(", ")))
+            .did_you_mean(nearest(wanted, entries.iter().copied()))
+            .remedy(format!("add {wanted} to `entries`"));
+            return Err(Box::new(problem));
         };
         Ok(Generator {
             language,
             derivation: Derivation::new(parser, language.lexer()),
             mender: Mender::new(language),
-            entry: entry.to_owned(),
+            entry: (*entry).to_owned(),
         })
     }
 

@@ -1,6 +1,7 @@
 //! `--coverage`: what of a language no case touches.
 
 use quillon_core::Language;
+use quillon_core::diagnostic::Diagnostic;
 use quillon_core::testing::{Item, ItemKind, Survey, Trial, trial};
 use serde_json::{Value, json};
 
@@ -49,7 +50,7 @@ pub fn cover(args: &Args) -> Result<Exit, Stop> {
     } else {
         crate::render::show_all(&diagnostics);
     }
-    let broken = diagnostics.iter().any(|d| d.is_error());
+    let broken = diagnostics.iter().any(Diagnostic::is_error);
     Ok(if broken { Exit::Failed } else { Exit::Done })
 }
 
