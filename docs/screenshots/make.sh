@@ -139,9 +139,9 @@ flame flame
 shot explain 'quillon explain programs/flight.tow:15:39; quillon scopes --as table programs/filling.tow | head -24'
 shot test 'mv other.quillon.txt towpath.quillon; quillon test'
 (cd "$work" && rm -rf towpath && quillon demo --save towpath >/dev/null)
-shot coverage 'quillon test --coverage | head -40'
+shot coverage 'quillon --color always test --coverage | head -40'
 sed -e 's/  left    Times, Divided, Over, Left/  right   Times, Divided, Over, Left/' \
   "$work/towpath/towpath.quillon" >"$work/towpath/new.quillon.txt"
 shot compare 'quillon compare towpath.quillon new.quillon.txt'
 (cd "$work" && rm -rf towpath && quillon demo --save towpath >/dev/null)
-shot repl 'quillon repl' '\nlet boats be [name: "Heron", tons: 18]\nway toll(boat) {\nwhen boat.tons > 10 { answer boat.tons * 4 }\nanswer 5\n}\n/also time\ntoll(boats)\nboats.length\n/tree 1 + 2 * 3\n/undo\n/names\n/keep a heavy boat\nlet all be [1, (2 + 3)]'
+shot repl 'quillon repl' '\nlet boats be [name: "Heron", tons: 18]\nway toll(boat) {\nwhen boat.tons > 10 { answer boat.tons * 4 }\nanswer 5\n}\n/also time\ntoll(boats)\nboats.length\ntoll(boats) + 1\n/keep a heavy boat pays\n/tree 1 + 2 * 3\n/undo\n/names\nlet all be [1, (2 + 3'

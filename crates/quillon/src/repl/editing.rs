@@ -26,6 +26,8 @@ pub struct Around {
     /// The names kept so far.
     pub names: Vec<(String, Option<Held>)>,
     pub colours: bool,
+    /// Whether the line is shown for the last time.
+    pub is_done: bool,
 }
 
 /// Helps while a line is typed.
@@ -71,8 +73,11 @@ impl Highlighter for Typing {
         }
     }
 
-    fn highlight_char(&self, _: &str, _: usize, _: CmdKind) -> bool {
-        self.0.borrow().colours
+    fn highlight_char(&self, _: &str, _: usize, kind: CmdKind) -> bool {
+        let mut around = self.0.borrow_mut();
+        // A line that is done has no cursor in it any more.
+        around.is_done = kind == CmdKind::ForcedRefresh;
+        around.colours
     }
 }
 
@@ -92,7 +97,11 @@ fn coloured(around: &Around, line: &str, cursor: usize) -> String {
     all.extend(&tokens.ignored);
     all.retain(|token| !token.span.is_empty() && token.kind != KindId::END);
     all.sort_by_key(|token| token.span.start);
-    let matching = matching(&source, &all, start + cursor);
+    let matching = if around.is_done {
+        Vec::new()
+    } else {
+        matching(&source, &all, start + cursor)
+    };
     let mut out = String::new();
     let mut at = start;
     for token in all {

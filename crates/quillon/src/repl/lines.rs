@@ -177,6 +177,7 @@ fn around(repl: &Repl<'_>) -> Around {
             .map(|(name, value)| (name.to_owned(), value))
             .collect(),
         colours: has_colours(),
+        is_done: false,
     }
 }
 
