@@ -438,13 +438,20 @@ impl Language {
         for part in forms.filter_map(|form| form.written.as_ref()) {
             part.separators(&mut separators);
         }
-        separators.into_iter().find_map(|separator| {
-            let between = format!("{separator}\n");
-            let entries: Vec<&str> = entries.iter().map(|entry| entry.trim_end()).collect();
-            let text = entries.join(&between) + "\n";
-            let tree = self.tree(&SourceText::new("program", text.clone()), Reading::Program);
-            tree.value.map(|_| text)
-        })
+        let reads = |text: &String| {
+            let source = SourceText::new("program", text.clone());
+            self.tree(&source, Reading::Program).value.is_some()
+        };
+        let mut program = String::new();
+        for entry in entries.iter().map(|entry| entry.trim_end()) {
+            // An entry may end in a separator of its own.
+            let mut longer = separators.iter().map(|separator| {
+                let separator = if program.is_empty() { "" } else { separator };
+                format!("{}{separator}\n{entry}\n", program.trim_end())
+            });
+            program = longer.find(reads)?.trim_start().to_owned();
+        }
+        Some(program)
     }
 
     /// What could come after a text that is the beginning of an entry, and what is open

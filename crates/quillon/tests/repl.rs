@@ -149,7 +149,7 @@ fn entries_are_taken_back() {
 #[test]
 fn entries_are_kept_as_cases_and_saved_as_a_program() {
     let folder = Folder::with_demo();
-    let input = "let toll be 4\n~ a remark\nway twice(n) {\n  answer n * 2\n}\ntwice(toll)\n/keep\nsay `\n/keep broken\n/save tolls.tow\n/load tolls.tow\n";
+    let input = "let toll be 4\n~ a remark\nway twice(n) {\n  answer n * 2\n}\ntwice(toll)\n/keep\n/keep\nsay `\n/keep broken\n/save tolls.tow\n/load tolls.tow\n";
     let ran = folder.quillon_with(&["repl", "--keep-going"], input);
     ran.ends_with(1)
         .shows("kept in cases/towpath.cases as `twice(toll)`")
@@ -260,4 +260,17 @@ fn tools_ask_and_are_answered_a_line_each() {
             .unwrap()
             .contains("this is no question")
     );
+}
+
+#[test]
+fn entries_that_end_in_a_separator_are_saved_as_one_program_with_others() {
+    let folder = Folder::new();
+    folder.quillon(&["new", "lock"]).ends_with(0);
+    let input = "let a = 1;\na\nlet b = a +\n 2; say b\n/save all.lock\n";
+    folder
+        .quillon_in("lock", &["repl"], input)
+        .ends_with(0)
+        .shows("3 entries saved in all.lock");
+    let saved = std::fs::read_to_string(folder.path().join("lock/all.lock")).unwrap();
+    assert_eq!(saved, "let a = 1;\na;\nlet b = a +\n 2; say b\n");
 }

@@ -217,7 +217,7 @@ fn coverage_tells_what_no_case_touches() {
         .shows("   of    ".trim())
         .shows("things are touched by some case");
     let json = folder
-        .quillon(&["test", "--coverage", "forms", "--format", "json"])
+        .quillon(&["test", "--coverage=forms", "--format", "json"])
         .json();
     let items = json["coverage"][0]["items"].as_array().unwrap();
     let missing: Vec<(&str, &str)> = items

@@ -61,7 +61,7 @@ pub struct Test {
 
     /// Show what of the language no case touches, with a small program for each; of one kind
     /// only if that is named
-    #[arg(long, value_name = "KIND", num_args = 0..=1, default_missing_value = "all")]
+    #[arg(long, value_name = "KIND", num_args = 0..=1, require_equals = true, default_missing_value = "all")]
     pub coverage: Option<CoverageOf>,
 
     /// Check so many programs made up from the definition, too

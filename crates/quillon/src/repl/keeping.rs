@@ -45,10 +45,11 @@ pub fn keep(room: &Room<'_>, title: &str) -> Result<String, Stop> {
     Ok(format!("kept in {} as `{title}`", path.display()))
 }
 
-/// Adds a case to a file, with an empty line before it.
+/// Adds a case to a file, with an empty line before it, unless it is there already.
 pub fn add_case(path: &Path, case: &str) -> Result<(), Stop> {
     lasting::update(path, |old| match old.trim_end() {
         "" => case.to_owned(),
+        _ if old.contains(case) => old.to_owned(),
         old => format!("{old}\n\n{case}"),
     })?;
     Ok(())
