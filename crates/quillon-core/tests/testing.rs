@@ -347,7 +347,7 @@ tokens
 precedence of Expr, loosest first
   left Sum
 form Program
-  written  steps:Step*
+  written  steps:Step* by LineEnd trailing
   opens    scope
   means    all steps
 form Def in Step
@@ -356,11 +356,11 @@ form Def in Step
   binds    params in body
   means    name := function (params) { body }
 form Body
-  written  \":\" LineEnd Indent steps:Step+ Dedent
+  written  \":\" Indent steps:Step+ by LineEnd Dedent
   opens    scope
   means    all steps
 form Give in Step
-  written  value:Expr LineEnd
+  written  value:Expr
   means    value
 form Sum in Expr
   written  left:Expr \"+\" right:Expr
