@@ -7,7 +7,7 @@ use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors, quote};
 use crate::lexing::{KindId, Lexer, Token, Tokens};
 use crate::meaning;
-use crate::parsing::{self, Ahead, Ambiguity, Parser};
+use crate::parsing::{self, Ambiguity, Parser};
 use crate::printing::{self, Brackets, Comments};
 use crate::scoping::{self, Around, Names};
 use crate::source::{SourceText, Span};
@@ -404,77 +404,6 @@ impl Language {
             .map(Reading::Sort)
     }
 
-    /// Whether more text could make an unfinished entry whole.
-    pub fn is_unfinished(&self, source: &Arc<SourceText>) -> bool {
-        if self.0.parser.is_none() {
-            return false;
-        }
-        let tokens = self.0.lexer.tokens(source);
-        let Some(found) = tokens.value else {
-            return false;
-        };
-        if found.unfinished {
-            // A token that ends with its line is not helped by another line.
-            let longer = SourceText::new(source.name(), format!("{}\n", source.text()));
-            return self
-                .lexer()
-                .tokens(&longer)
-                .value
-                .is_some_and(|t| t.unfinished);
-        }
-        !has_errors(&tokens.diagnostics)
-            && self
-                .tree_of(&found, Reading::Entry)
-                .diagnostics
-                .iter()
-                .any(|d| d.code == codes::SYNTAX_UNFINISHED)
-    }
-
-    /// Entries of a conversation as one program, if they can be put one after the other:
-    /// each on a line of its own, with what separates the parts of a program if need be.
-    pub fn joined(&self, entries: &[&str]) -> Option<String> {
-        let mut separators = vec![String::new()];
-        let forms = self.definition().forms.iter();
-        for part in forms.filter_map(|form| form.written.as_ref()) {
-            part.separators(&mut separators);
-        }
-        let reads = |text: &String| {
-            let source = SourceText::new("program", text.clone());
-            self.tree(&source, Reading::Program).value.is_some()
-        };
-        let mut program = String::new();
-        for entry in entries.iter().map(|entry| entry.trim_end()) {
-            // An entry may end in a separator of its own.
-            let mut longer = separators.iter().map(|separator| {
-                let separator = if program.is_empty() { "" } else { separator };
-                format!("{}{separator}\n{entry}\n", program.trim_end())
-            });
-            program = longer.find(reads)?.trim_start().to_owned();
-        }
-        Some(program)
-    }
-
-    /// What could come after a text that is the beginning of an entry, and what is open
-    /// there. Errors of tokens are passed over.
-    pub fn ahead(&self, source: &Arc<SourceText>) -> Ahead {
-        let (Some(parser), Some(tokens)) = (self.parser(), self.lexer().tokens(source).value)
-        else {
-            return Ahead::default();
-        };
-        let mut all = Ahead::default();
-        for entry in chosen(parser, Reading::Entry) {
-            if let Some(ahead) = parser.ahead(self.definition(), &tokens, entry) {
-                if ahead.open.len() > all.open.len() {
-                    all.open = ahead.open;
-                }
-                all.kinds.extend(ahead.kinds);
-            }
-        }
-        all.kinds.sort();
-        all.kinds.dedup();
-        all
-    }
-
     /// Finds what the names of a tree mean.
     pub fn names(&self, tree: &Tree, around: Around<'_>) -> Outcome<Names> {
         self.worded(scoping::resolve(&self.0.definition, tree, around))
@@ -489,7 +418,7 @@ pub(crate) fn failed<T>(diagnostics: Vec<Diagnostic>) -> Outcome<T> {
 }
 
 /// The numbers of the entries that a text may be read as.
-fn chosen(parser: &Parser, reading: Reading<'_>) -> Vec<usize> {
+pub(crate) fn chosen(parser: &Parser, reading: Reading<'_>) -> Vec<usize> {
     match reading {
         Reading::Program => vec![0],
         Reading::Entry => (0..parser.entries().count()).collect(),

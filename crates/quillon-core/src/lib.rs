@@ -45,6 +45,7 @@ pub mod deep;
 pub mod definition;
 pub mod diagnostic;
 pub mod diagram;
+mod entering;
 pub mod evaluation;
 mod language;
 pub mod lexing;

@@ -178,9 +178,9 @@ impl Core {
     }
 
     /// Calls `visit` on each direct part, functions' bodies not among them.
-    pub fn each_part(&self, visit: &mut dyn FnMut(&Core)) {
+    pub fn each_part<'a>(&'a self, visit: &mut dyn FnMut(&'a Core)) {
         use CoreKind as K;
-        let mut all = |parts: &[Part]| parts.iter().for_each(|part| visit(part));
+        let mut all = |parts: &'a [Part]| parts.iter().for_each(|part| visit(part));
         match &self.kind {
             K::Literal(_) | K::Read(..) | K::Function(_) => {}
             K::Write(_, _, a)

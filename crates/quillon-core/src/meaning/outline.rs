@@ -77,44 +77,14 @@ fn line(depth: usize, does: &'static str, with: String, at: Position) -> CoreLin
 }
 
 fn parts<'a>(core: &'a Core, depth: usize, source: &'a SourceText) -> Vec<Work<'a>> {
-    let all = |parts: &'a [super::core::Part]| {
-        let parts = parts.iter();
-        parts
-            .map(|part| Work::Core(part, depth, source))
-            .collect::<Vec<_>>()
-    };
-    match &core.kind {
-        K::Literal(_) | K::Read(..) | K::Function(_) => Vec::new(),
-        K::Write(_, _, part)
-        | K::Mark(_, part)
-        | K::Fresh(_, part)
-        | K::Rebind(_, part)
-        | K::Landing(_, part)
-        | K::Jump(_, part)
-        | K::Negate(part)
-        | K::Not(part)
-        | K::Fault(part)
-        | K::Raise(part) => all(std::slice::from_ref(part)),
-        K::If(parts) => all(parts),
-        K::While(parts)
-        | K::Each(_, parts)
-        | K::Binary(_, parts)
-        | K::And(parts)
-        | K::Or(parts)
-        | K::Attempt(_, parts)
-        | K::Cleanup(parts) => all(parts),
-        K::Sequence(parts) | K::Apply(_, parts) | K::List(parts) => all(parts),
-        K::Call(callee, args) => {
-            let mut found = all(std::slice::from_ref(callee));
-            found.extend(all(args));
-            found
-        }
-        K::Match(subject, arms) => {
-            let mut found = all(std::slice::from_ref(subject));
-            found.extend(arms.iter().map(|arm| Work::Arm(arm, depth, source)));
-            found
-        }
+    let mut found = Vec::new();
+    if let K::Match(subject, arms) = &core.kind {
+        found.push(Work::Core(subject, depth, source));
+        found.extend(arms.iter().map(|arm| Work::Arm(arm, depth, source)));
+    } else {
+        core.each_part(&mut |part| found.push(Work::Core(part, depth, source)));
     }
+    found
 }
 
 /// A function's name, parameters and captures.

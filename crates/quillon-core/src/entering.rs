@@ -1,0 +1,83 @@
+//! A language in a conversation: entries that go on, what could come next in them, and
+//! several of them as one program.
+
+use std::sync::Arc;
+
+use crate::diagnostic::{codes, has_errors};
+use crate::language::{Language, Reading, chosen};
+use crate::parsing::Ahead;
+use crate::source::SourceText;
+
+impl Language {
+    /// Whether more text could make an unfinished entry whole.
+    pub fn is_unfinished(&self, source: &Arc<SourceText>) -> bool {
+        if self.parser().is_none() {
+            return false;
+        }
+        let tokens = self.lexer().tokens(source);
+        let Some(found) = tokens.value else {
+            return false;
+        };
+        if found.unfinished {
+            // A token that ends with its line is not helped by another line.
+            let longer = SourceText::new(source.name(), format!("{}\n", source.text()));
+            return self
+                .lexer()
+                .tokens(&longer)
+                .value
+                .is_some_and(|t| t.unfinished);
+        }
+        !has_errors(&tokens.diagnostics)
+            && self
+                .tree_of(&found, Reading::Entry)
+                .diagnostics
+                .iter()
+                .any(|d| d.code == codes::SYNTAX_UNFINISHED)
+    }
+
+    /// Entries of a conversation as one program, if they can be put one after the other:
+    /// each on a line of its own, with what separates the parts of a program if need be.
+    pub fn joined(&self, entries: &[&str]) -> Option<String> {
+        let mut separators = vec![String::new()];
+        let forms = self.definition().forms.iter();
+        for part in forms.filter_map(|form| form.written.as_ref()) {
+            part.separators(&mut separators);
+        }
+        let reads = |text: &String| {
+            let source = SourceText::new("program", text.clone());
+            self.tree(&source, Reading::Program).value.is_some()
+        };
+        let mut program = String::new();
+        for entry in entries.iter().map(|entry| entry.trim_end()) {
+            // An entry may end in a separator of its own.
+            let mut longer = separators.iter().map(|separator| {
+                let separator = if program.is_empty() { "" } else { separator };
+                format!("{}{separator}\n{entry}\n", program.trim_end())
+            });
+            let found = longer.find(reads)?;
+            found.trim_start().clone_into(&mut program);
+        }
+        Some(program)
+    }
+
+    /// What could come after a text that is the beginning of an entry, and what is open
+    /// there. Errors of tokens are passed over.
+    pub fn ahead(&self, source: &Arc<SourceText>) -> Ahead {
+        let (Some(parser), Some(tokens)) = (self.parser(), self.lexer().tokens(source).value)
+        else {
+            return Ahead::default();
+        };
+        let mut all = Ahead::default();
+        for entry in chosen(parser, Reading::Entry) {
+            if let Some(ahead) = parser.ahead(self.definition(), &tokens, entry) {
+                if ahead.open.len() > all.open.len() {
+                    all.open = ahead.open;
+                }
+                all.kinds.extend(ahead.kinds);
+            }
+        }
+        all.kinds.sort();
+        all.kinds.dedup();
+        all
+    }
+}
