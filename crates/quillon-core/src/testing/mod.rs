@@ -235,6 +235,10 @@ impl CaseResult {
         }
         if case.expectations.iter().any(|e| e.expected.needs_run()) {
             self.check_run(trial, case);
+        } else if trial.language().lacks(crate::Stage::Meaning).is_none() {
+            let ran = trial.run(Engine::Machine);
+            self.differences
+                .extend(trial.disagreements(&ran, case.span));
         }
     }
 

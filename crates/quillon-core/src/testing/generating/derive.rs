@@ -142,7 +142,7 @@ impl<'a> Derivation<'a> {
         // What is to be large must not end at once; and every form gets its turn, however
         // many ways it can be written in.
         let is_leaf = |p: &&Production| p.right.iter().all(|s| matches!(s, Symbol::Terminal(_)));
-        if size > 6 && fitting.iter().any(|p| !is_leaf(p)) && rng.u8(0..8) > 0 {
+        if size > 6 && fitting.iter().any(|p| !is_leaf(p)) && rng.usize(0..size) > 3 {
             fitting.retain(|production| !is_leaf(production));
         }
         let forms: Vec<Option<usize>> = fitting.iter().map(|p| p.form).collect();

@@ -82,9 +82,13 @@ impl<'a> Generator<'a> {
             // Seeds that follow each other must not make programs that are alike.
             let mixed = (seed ^ attempt.rotate_left(32)).wrapping_mul(0x9E37_79B9_7F4A_7C15);
             let mut rng = fastrand::Rng::with_seed(mixed);
-            let Some(text) = self.derivation.text(&self.entry, size, &mut rng) else {
+            let Some(mut text) = self.derivation.text(&self.entry, size, &mut rng) else {
                 continue;
             };
+            // A line end may be no blank of the language.
+            if self.language.lexer().tokens(&source(&text)).has_errors() {
+                text.truncate(text.trim_end().len());
+            }
             if let Some(mended) = self.mended(&text, &mut rng) {
                 return Some(mended);
             }

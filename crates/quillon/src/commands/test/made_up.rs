@@ -2,8 +2,10 @@
 //! definition.
 
 use std::sync::Arc;
+use std::sync::atomic::{AtomicU64, Ordering};
 use std::time::{Duration, Instant};
 
+use quillon_core::diagnostic::{Diagnostic, codes};
 use quillon_core::runtime::Limits;
 use quillon_core::source::SourceText;
 use quillon_core::testing::{CaseResult, Generator, Verdict, check_program, shrink, tree_case};
@@ -24,7 +26,7 @@ pub fn check(args: &Args, count: u64) -> Result<Vec<(Task, CaseResult, Duration)
     for suite in suites(args)?.into_iter().filter(|suite| suite.examples) {
         let language = load(&suite.definition)?;
         let start = Instant::now();
-        let failed = failing(args, count, &language)?;
+        let (made, failed) = failing(args, count, &language)?;
         let time = start.elapsed();
         let task = |text: &str| Task {
             language: language.clone(),
@@ -33,11 +35,14 @@ pub fn check(args: &Args, count: u64) -> Result<Vec<(Task, CaseResult, Duration)
             case: None,
             group: format!("programs made up from {}", suite.definition.display()),
         };
+        if made == 0 && count > 0 {
+            return Err(Stop::Usage(Box::new(nothing_made(&language))));
+        }
         if failed.is_empty() {
             let task = task("");
             let mut passed = empty(&task.source);
             passed.title = format!(
-                "{count} generated programs of {}",
+                "{made} generated programs of {}",
                 language.definition().name.text
             );
             results.push((task, passed, time));
@@ -53,6 +58,17 @@ pub fn check(args: &Args, count: u64) -> Result<Vec<(Task, CaseResult, Duration)
     Ok(results)
 }
 
+/// The error for a language of which no program can be made up.
+fn nothing_made(language: &Language) -> Diagnostic {
+    let name = &language.definition().name.text;
+    Diagnostic::error(
+        codes::USAGE,
+        format!("no program of {name} could be made up"),
+    )
+    .why("every text that was tried breaks a rule of names, or cannot be read")
+    .remedy("try another `--size` or another `--seed`")
+}
+
 fn empty(source: &Arc<SourceText>) -> CaseResult {
     CaseResult {
         title: String::new(),
@@ -66,12 +82,11 @@ fn empty(source: &Arc<SourceText>) -> CaseResult {
     }
 }
 
-/// The programs for which something does not hold.
-fn failing(
-    args: &Args,
-    count: u64,
-    language: &Language,
-) -> Result<Vec<(u64, String, CaseResult)>, Stop> {
+/// Programs with their seeds, and what does not hold for them.
+type Failing = Vec<(u64, String, CaseResult)>;
+
+/// How many programs could be made, and those for which something does not hold.
+fn failing(args: &Args, count: u64, language: &Language) -> Result<(u64, Failing), Stop> {
     let generator =
         Generator::new(language, None).map_err(|problem| Stop::Definition(vec![*problem]))?;
     let limits = Limits {
@@ -79,6 +94,7 @@ fn failing(
         ..limits_of(args)
     };
     let bar = progress(count as usize, "programs");
+    let made = AtomicU64::new(0);
     let seeds = args.seed..args.seed.saturating_add(count);
     let failed = pool()?.install(|| {
         seeds
@@ -90,9 +106,10 @@ fn failing(
                         let source = SourceText::new("generated program", text.to_owned());
                         check_program(prepared, &source, limits)
                     };
-                    let text = generator.program(seed, args.size)?;
-                    let result = checked(&text);
                     bar.inc(1);
+                    let text = generator.program(seed, args.size)?;
+                    made.fetch_add(1, Ordering::Relaxed);
+                    let result = checked(&text);
                     if result.verdict == Verdict::Passed {
                         return None;
                     }
@@ -109,7 +126,7 @@ fn failing(
             .collect()
     });
     bar.finish_and_clear();
-    Ok(failed)
+    Ok((made.into_inner(), failed))
 }
 
 /// Keeps a program that fails as a case.
