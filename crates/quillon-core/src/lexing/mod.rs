@@ -4,7 +4,7 @@
 use std::sync::Arc;
 
 use crate::definition::{Definition, Holds, Layout, Literal, PIECES, Pattern, TokenRule};
-use crate::diagnostic::{Diagnostic, Outcome, codes, quote};
+use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors, quote};
 use crate::source::{SourceText, Span};
 
 mod automaton;
@@ -350,7 +350,7 @@ impl Lexer {
     pub fn is_one(&self, kind: KindId, text: &str) -> bool {
         let outcome = self.tokens(&SourceText::new("sample", text));
         let tokens = outcome.value.as_ref().map_or(&[][..], |t| &t.tokens);
-        !outcome.diagnostics.iter().any(Diagnostic::is_error)
+        !has_errors(&outcome.diagnostics)
             && tokens.first().is_some_and(|first| {
                 (first.kind == kind || first.also() == Some(kind))
                     && first.span.range() == (0..text.len())

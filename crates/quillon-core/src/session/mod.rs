@@ -165,9 +165,7 @@ impl Session {
         if ready.is_function {
             return Ok(Value::Function(closure));
         }
-        let language = self.language().clone();
-        let compile = |source: &Arc<SourceText>| language.module(source);
-        self.call_closure(closure, Vec::new(), World::new(host, &compile))
+        self.start(closure, host)
             .map_err(|failure| Box::new(failure.diagnostic()))
     }
 
@@ -176,13 +174,17 @@ impl Session {
         core: &Rc<FunctionCore>,
         host: &mut dyn Host,
     ) -> Result<Value, Box<Failure>> {
-        let language = self.language().clone();
-        let compile = |source: &Arc<SourceText>| language.module(source);
-        let world = World::new(host, &compile);
         let heap = Rc::clone(&self.memory.heap);
         let _entered = heap.enter();
         let closure = self.closure(core)?;
-        self.call_closure(closure, Vec::new(), world)
+        self.start(closure, host)
+    }
+
+    /// Calls a function that takes nothing: a program, a constant, a cell.
+    fn start(&mut self, closure: Ref<Closure>, host: &mut dyn Host) -> Result<Value, Box<Failure>> {
+        let language = self.language().clone();
+        let compile = |source: &Arc<SourceText>| language.module(source);
+        self.call_closure(closure, Vec::new(), World::new(host, &compile))
     }
 
     /// Core as a function of the engine.

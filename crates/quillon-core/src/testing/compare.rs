@@ -12,7 +12,6 @@ use crate::scoping::{Around, Home};
 use crate::session::{Engine, Prepared};
 use crate::source::{SourceText, Span};
 use crate::tree::one_line;
-use crate::values::Held;
 
 /// Everything in which a program differs between an old and a new definition: `expected` is
 /// what comes of it under the old one, `got` under the new one.
@@ -45,7 +44,8 @@ fn traits(
     let language = prepared.language();
     let tokens = language.tokens(program).value;
     let tokens = tokens.map_or_else(String::new, |tokens| tokens_text(language, &tokens));
-    let tree = language.tree(program, Reading::Entry).value;
+    let parsed = language.tree(program, Reading::Entry);
+    let tree = parsed.value;
     let shown = tree.as_ref().map_or_else(String::new, |tree| {
         one_line(language.definition(), language.lexer(), tree)
     });
@@ -59,26 +59,20 @@ fn traits(
         };
         trial.run(Engine::Machine)
     } else {
-        let error = language.tree(program, Reading::Entry).diagnostics;
         Ran {
-            error: error.into_iter().find(Diagnostic::is_error),
+            error: parsed.diagnostics.into_iter().find(Diagnostic::is_error),
             ..Ran::default()
         }
     };
     let error = ran.error.as_ref().map_or_else(String::new, error);
-    let value = ran.value.as_ref().map_or_else(String::new, Held::written);
-    let left = ran.left.iter();
-    let left: Vec<String> = left
-        .map(|(n, v)| format!("{n} = {}", v.written()))
-        .collect();
     vec![
         (Compared::Tokens, tokens),
         (Compared::Tree, shown),
         (Compared::Names, names),
         (Compared::Error, error),
-        (Compared::Value, value),
-        (Compared::Output, ran.printed),
-        (Compared::State, left.join(", ")),
+        (Compared::Value, ran.value_text()),
+        (Compared::Output, ran.printed.clone()),
+        (Compared::State, ran.state_text()),
     ]
 }
 

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use super::expect::position;
 use super::{Compared, Difference};
 use crate::definition::Given;
 use crate::diagnostic::Diagnostic;
@@ -183,17 +184,26 @@ pub(super) fn initial_state(prepared: &Prepared) -> Vec<(String, Held)> {
 impl Ran {
     /// All that engines must agree on, as texts with what they are.
     pub fn traits(&self) -> [(&'static str, String); 4] {
-        let left = self.left.iter();
-        let left: Vec<String> = left
-            .map(|(n, v)| format!("{n} = {}", v.written()))
-            .collect();
-        let value = self.value.as_ref();
         [
-            ("value", value.map_or_else(String::new, Held::written)),
+            ("value", self.value_text()),
             ("error", self.error.as_ref().map_or_else(String::new, told)),
             ("output", crate::diagnostic::quoted(&self.printed)),
-            ("state", left.join(", ")),
+            ("state", self.state_text()),
         ]
+    }
+
+    /// What it gave; nothing if it gave nothing at all.
+    pub(super) fn value_text(&self) -> String {
+        self.value.as_ref().map_or_else(String::new, Held::written)
+    }
+
+    /// What the cells of the state held at the end.
+    pub(super) fn state_text(&self) -> String {
+        let left = self.left.iter();
+        let left: Vec<String> = left
+            .map(|(name, value)| format!("{name} = {}", value.written()))
+            .collect();
+        left.join(", ")
     }
 
     /// Whether a limit ended it, which each engine counts in its own way.
@@ -205,12 +215,6 @@ impl Ran {
 
 /// An error with its code, its message and its place.
 fn told(error: &Diagnostic) -> String {
-    let place = error.place.as_ref();
-    let at = place.map(|p| p.source.position(p.span.start).to_string());
-    format!(
-        "{}: {:?} at {}",
-        error.code.0,
-        error.message,
-        at.unwrap_or_default()
-    )
+    let at = position(error).map_or_else(String::new, |at| at.to_string());
+    format!("{}: {:?} at {at}", error.code.0, error.message)
 }

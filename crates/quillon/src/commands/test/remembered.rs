@@ -47,10 +47,6 @@ pub fn retain_failed(tasks: &mut Vec<Task>) {
         .unwrap_or_default();
     tasks.retain(|task| {
         let titles = known.get(&full(task));
-        let title = match &task.case {
-            Some(case) => case.title.as_str(),
-            None => task.source.name(),
-        };
-        titles.is_some_and(|titles| titles.contains(title))
+        titles.is_some_and(|titles| titles.contains(task.title()))
     });
 }

@@ -36,7 +36,7 @@ pub struct Task {
 }
 
 impl Task {
-    fn title(&self) -> &str {
+    pub fn title(&self) -> &str {
         self.case
             .as_ref()
             .map_or(self.source.name(), |case| &case.title)
