@@ -14,6 +14,36 @@ use crate::scoping::{Around, BindingId, Home, Names};
 use crate::session::Prepared;
 use crate::source::SourceText;
 use crate::tree::Tree;
+use crate::typing::{Type, Types};
+
+/// What every stage has made of a program.
+#[derive(Debug)]
+pub struct Compiled {
+    /// Its tree.
+    pub tree: Tree,
+    /// What its names mean.
+    pub names: Names,
+    /// Its types, if the language has any and checks them.
+    pub types: Option<Types>,
+    /// What it means.
+    pub core: Rc<FunctionCore>,
+}
+
+/// What is around a program, for each stage that asks.
+#[derive(Clone, Copy, Debug)]
+pub struct Surroundings<'a> {
+    /// For its names.
+    pub names: Around<'a>,
+    /// The types of what a session has kept, in the order of the names.
+    pub types: &'a [Type],
+}
+
+impl<'a> From<Around<'a>> for Surroundings<'a> {
+    /// Names of which no types are known.
+    fn from(names: Around<'a>) -> Surroundings<'a> {
+        Surroundings { names, types: &[] }
+    }
+}
 
 impl Language {
     /// The Core of a tree.
@@ -40,14 +70,14 @@ impl Language {
         meaning::places(self.definition(), self.lexer(), tree, names)
     }
 
-    /// All stages from text to Core: the tree, its names, and the Core.
-    pub fn compiled(
+    /// All stages from text to Core: the tree, its names, its types, and the Core.
+    pub fn compiled<'s>(
         &self,
         source: &Arc<SourceText>,
-        around: Around<'_>,
+        around: impl Into<Surroundings<'s>>,
         reading: Reading<'_>,
-    ) -> Outcome<(Tree, Names, Rc<FunctionCore>)> {
-        self.compiled_by(source, around, reading, |tree, names| {
+    ) -> Outcome<Compiled> {
+        self.compiled_by(source, around.into(), reading, |tree, names| {
             self.core(tree, names)
         })
     }
@@ -56,10 +86,10 @@ impl Language {
     pub(crate) fn compiled_marked(
         &self,
         source: &Arc<SourceText>,
-        around: Around<'_>,
+        around: Surroundings<'_>,
         reading: Reading<'_>,
         marks: Marks,
-    ) -> Outcome<(Tree, Names, Rc<FunctionCore>)> {
+    ) -> Outcome<Compiled> {
         self.compiled_by(source, around, reading, |tree, names| {
             self.core_by(tree, names, |definition, lexer, tree, names| {
                 meaning::marked(definition, lexer, tree, names, marks)
@@ -70,62 +100,74 @@ impl Language {
     fn compiled_by(
         &self,
         source: &Arc<SourceText>,
-        around: Around<'_>,
+        around: Surroundings<'_>,
         reading: Reading<'_>,
         core: impl Fn(&Tree, &Names) -> Outcome<FunctionCore>,
-    ) -> Outcome<(Tree, Names, Rc<FunctionCore>)> {
+    ) -> Outcome<Compiled> {
         let tree = self.tree(source, reading);
         let mut diagnostics = tree.diagnostics;
         let Some(tree) = tree.value else {
             return failed(diagnostics);
         };
-        let rest = self.compiled_tree_by(&tree, around, core);
+        let rest = self.compiled_tree_by(tree, around, core);
         diagnostics.extend(rest.diagnostics);
         Outcome {
-            value: rest.value.map(|(names, core)| (tree, names, core)),
+            value: rest.value,
             diagnostics,
         }
     }
 
-    /// The stages from tree to Core: the names, and the Core.
-    pub fn compiled_tree(
+    /// The stages from tree to Core.
+    pub fn compiled_tree<'s>(
         &self,
-        tree: &Tree,
-        around: Around<'_>,
-    ) -> Outcome<(Names, Rc<FunctionCore>)> {
-        self.compiled_tree_by(tree, around, |tree, names| self.core(tree, names))
+        tree: Tree,
+        around: impl Into<Surroundings<'s>>,
+    ) -> Outcome<Compiled> {
+        self.compiled_tree_by(tree, around.into(), |tree, names| self.core(tree, names))
     }
 
     fn compiled_tree_by(
         &self,
-        tree: &Tree,
-        around: Around<'_>,
+        tree: Tree,
+        around: Surroundings<'_>,
         core: impl Fn(&Tree, &Names) -> Outcome<FunctionCore>,
-    ) -> Outcome<(Names, Rc<FunctionCore>)> {
-        let names = self.names(tree, around);
+    ) -> Outcome<Compiled> {
+        let names = self.names(&tree, around.names);
         let mut diagnostics = names.diagnostics;
         let Some(names) = names.value.filter(|_| !has_errors(&diagnostics)) else {
             return failed(diagnostics);
         };
-        let core = core(tree, &names);
-        diagnostics.extend(core.diagnostics);
-        Outcome {
-            value: core.value.map(|core| (names, Rc::new(core))),
-            diagnostics,
+        let mut types = None;
+        if self.checks_types() {
+            let checked = self.types(&tree, &names, around.types);
+            diagnostics.extend(checked.diagnostics);
+            types = checked.value;
         }
+        if has_errors(&diagnostics) {
+            return failed(diagnostics);
+        }
+        let core = core(&tree, &names);
+        diagnostics.extend(core.diagnostics);
+        let value = core.value.map(|core| Compiled {
+            tree,
+            names,
+            types,
+            core: Rc::new(core),
+        });
+        Outcome { value, diagnostics }
     }
 
     /// The bytecode of a program.
-    pub fn code(
+    pub fn code<'s>(
         &self,
         source: &Arc<SourceText>,
-        around: Around<'_>,
+        around: impl Into<Surroundings<'s>>,
         reading: Reading<'_>,
     ) -> Outcome<Rc<Function>> {
         let compiled = self.compiled(source, around, reading);
         let mut diagnostics = compiled.diagnostics;
-        let value = compiled.value.and_then(|(_, _, core)| {
-            let made = bytecode::compile(&core, Prepared::new(self).functions());
+        let value = compiled.value.and_then(|compiled| {
+            let made = bytecode::compile(&compiled.core, Prepared::new(self).functions());
             made.map_err(|problem| {
                 let failure = Failure::at_start(*problem, source);
                 diagnostics.push(failure.diagnostic());
@@ -141,14 +183,14 @@ impl Language {
     /// The Core of another program, for one that loads it: it gives a map of what its
     /// outermost names hold.
     pub fn module(&self, source: &Arc<SourceText>) -> Result<Rc<FunctionCore>, Vec<Diagnostic>> {
-        let compiled =
-            self.compiled_by(source, Around::Nothing, Reading::Program, |tree, names| {
-                let exported = self.exported(tree, names);
-                self.core_by(tree, names, |definition, lexer, tree, names| {
-                    meaning::module(definition, lexer, tree, names, &exported)
-                })
-            });
-        compiled.into_result().map(|(_, _, core)| core)
+        let around = Surroundings::from(Around::Nothing);
+        let compiled = self.compiled_by(source, around, Reading::Program, |tree, names| {
+            let exported = self.exported(tree, names);
+            self.core_by(tree, names, |definition, lexer, tree, names| {
+                meaning::module(definition, lexer, tree, names, &exported)
+            })
+        });
+        compiled.into_result().map(|compiled| compiled.core)
     }
 
     /// The bindings of a program's outermost scope.

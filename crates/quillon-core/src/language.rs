@@ -12,6 +12,7 @@ use crate::printing::{self, Brackets, Comments};
 use crate::scoping::{self, Around, Names};
 use crate::source::{SourceText, Span};
 use crate::tree::Tree;
+use crate::typing::{self, Type, Types};
 
 /// What a definition must have got to for some work to be possible.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -20,6 +21,8 @@ pub enum Stage {
     Tokens,
     /// Reading a text as a tree.
     Tree,
+    /// Finding the types of a program.
+    Types,
     /// Running a program.
     Meaning,
 }
@@ -37,7 +40,11 @@ pub enum Reading<'a> {
 
 /// A language, compiled from its definition. Copies share all of it.
 #[derive(Clone, Debug)]
-pub struct Language(Arc<Compiled>);
+pub struct Language {
+    compiled: Arc<Compiled>,
+    /// Whether the types of programs are left unchecked.
+    types_off: bool,
+}
 
 #[derive(Debug)]
 struct Compiled {
@@ -116,92 +123,124 @@ impl Language {
         } else {
             Some(Parser::new(&definition, &lexer, &entries)?)
         };
-        Ok(Language(Arc::new(Compiled {
-            definition: Arc::new(definition),
-            lexer,
-            parser,
-            surfaces,
-        })))
+        Ok(Language {
+            compiled: Arc::new(Compiled {
+                definition: Arc::new(definition),
+                lexer,
+                parser,
+                surfaces,
+            }),
+            types_off: false,
+        })
     }
 
     /// Whether this is a copy of another: the same definition, compiled once.
     pub fn is(&self, other: &Language) -> bool {
-        Arc::ptr_eq(&self.0, &other.0)
+        Arc::ptr_eq(&self.compiled, &other.compiled) && self.types_off == other.types_off
+    }
+
+    /// The same language, whose programs run without their types being checked.
+    #[must_use]
+    pub fn without_types(&self) -> Language {
+        Language {
+            types_off: true,
+            ..self.clone()
+        }
+    }
+
+    /// Whether the types of programs are found before they run.
+    pub fn checks_types(&self) -> bool {
+        !self.types_off && self.definition().is_typed()
     }
 
     /// The names of the ways to write the language, the first one's its own.
     pub fn surface_names(&self) -> impl Iterator<Item = &str> {
-        let others = self.0.definition.surfaces.iter().map(|s| &s.name);
-        std::iter::once(&self.0.definition.name)
+        let others = self.compiled.definition.surfaces.iter().map(|s| &s.name);
+        std::iter::once(&self.compiled.definition.name)
             .chain(others)
             .map(|name| name.text.as_str())
     }
 
     /// The language in the surface of a name.
-    pub fn surface(&self, name: &str) -> Option<&Language> {
-        match self.surface_names().position(|known| known == name)? {
-            0 => Some(self),
-            at => self.0.surfaces.get(at - 1),
-        }
+    pub fn surface(&self, name: &str) -> Option<Language> {
+        let found = match self.surface_names().position(|known| known == name)? {
+            0 => self,
+            at => self.compiled.surfaces.get(at - 1)?,
+        };
+        Some(Language {
+            compiled: Arc::clone(&found.compiled),
+            types_off: self.types_off,
+        })
     }
 
     /// The name of the surface that a file is written in, by its extension.
     pub fn surface_name_of_file(&self, file: &str) -> &str {
-        let mut surfaces = self.0.definition.surfaces.iter();
+        let mut surfaces = self.compiled.definition.surfaces.iter();
         let reads = surfaces.find(|s| s.extensions.iter().any(|e| file.ends_with(&e.text)));
         &reads
-            .map_or(&self.0.definition.name, |surface| &surface.name)
+            .map_or(&self.compiled.definition.name, |surface| &surface.name)
             .text
     }
 
     /// The definition, to be kept.
     pub(crate) fn shared_definition(&self) -> Arc<Definition> {
-        Arc::clone(&self.0.definition)
+        Arc::clone(&self.compiled.definition)
     }
 
     /// The definition.
     pub fn definition(&self) -> &Definition {
-        &self.0.definition
+        &self.compiled.definition
     }
 
     /// What is probably not meant in the definition: warnings and notes, found by looking
     /// longer than every command should.
     pub fn advice(&self) -> Vec<Diagnostic> {
-        crate::lexing::mistakes(&self.0.definition, &self.0.lexer)
+        let mut found = crate::lexing::mistakes(&self.compiled.definition, &self.compiled.lexer);
+        found.extend(typing::impossible(&self.compiled.definition));
+        found
     }
 
     /// The compiled tokens.
     pub fn lexer(&self) -> &Lexer {
-        &self.0.lexer
+        &self.compiled.lexer
     }
 
     /// The compiled grammar, when there are forms with a `written` clause.
     pub fn parser(&self) -> Option<&Parser> {
-        self.0.parser.as_ref()
+        self.compiled.parser.as_ref()
     }
 
     /// What the definition lacks for some work, as an error for the designer.
     pub fn lacks(&self, stage: Stage) -> Option<Diagnostic> {
-        let name = &self.0.definition.name.text;
+        let name = &self.compiled.definition.name.text;
         let lack = |message: String, remedy: &str| {
             Some(
                 Diagnostic::error(codes::DEFINITION_LACKS, message)
-                    .at(&self.0.definition.source, self.0.definition.name.span)
+                    .at(
+                        &self.compiled.definition.source,
+                        self.compiled.definition.name.span,
+                    )
                     .remedy(remedy),
             )
         };
-        if self.0.lexer.kinds().len() <= 1 {
+        if self.compiled.lexer.kinds().len() <= 1 {
             return lack(
                 format!("{name} has no tokens yet, so its programs cannot be tokenized"),
                 "add an item `tokens` with a line for each kind of token",
             );
         }
-        if stage != Stage::Tokens && self.0.parser.is_none() {
+        if stage != Stage::Tokens && self.compiled.parser.is_none() {
             return lack(
                 format!(
                     "{name} can be tokenized, and has no forms yet: its programs cannot be read as trees"
                 ),
                 "add an item `form NAME` with a clause `written …`",
+            );
+        }
+        if stage == Stage::Types && !self.definition().is_typed() {
+            return lack(
+                format!("{name} has no types yet: none of its forms has a `typed` clause"),
+                "add a clause `typed …` to each form: `typed left, right : number gives number`",
             );
         }
         let no_meaning = self
@@ -222,7 +261,7 @@ impl Language {
     pub fn tokens(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
         match self.lacks(Stage::Tokens) {
             Some(lack) => failed(vec![lack]),
-            None => self.worded(self.0.lexer.tokens(source)),
+            None => self.worded(self.compiled.lexer.tokens(source)),
         }
     }
 
@@ -230,7 +269,7 @@ impl Language {
     pub fn all_tokens(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
         match self.lacks(Stage::Tokens) {
             Some(lack) => failed(vec![lack]),
-            None => self.worded(self.0.lexer.all_tokens(source)),
+            None => self.worded(self.compiled.lexer.all_tokens(source)),
         }
     }
 
@@ -239,7 +278,7 @@ impl Language {
         if let Some(lack) = self.lacks(Stage::Tree) {
             return failed(vec![lack]);
         }
-        let tokens = self.0.lexer.tokens(source);
+        let tokens = self.compiled.lexer.tokens(source);
         match tokens.value {
             Some(found) if !has_errors(&tokens.diagnostics) => self.tree_of(&found, reading),
             _ => self.worded(failed(tokens.diagnostics)),
@@ -248,13 +287,13 @@ impl Language {
 
     /// An outcome with its errors in the words of the definition.
     pub(crate) fn worded<T>(&self, mut outcome: Outcome<T>) -> Outcome<T> {
-        self.0.definition.reword(&mut outcome.diagnostics);
+        self.compiled.definition.reword(&mut outcome.diagnostics);
         outcome
     }
 
     /// Reads tokens as a tree.
     pub fn tree_of(&self, tokens: &Tokens, reading: Reading<'_>) -> Outcome<Tree> {
-        let Some(parser) = &self.0.parser else {
+        let Some(parser) = &self.compiled.parser else {
             return failed(self.lacks(Stage::Tree).into_iter().collect());
         };
         let names: Vec<&str> = parser.entries().collect();
@@ -273,7 +312,7 @@ impl Language {
         }
         let mut furthest: Option<Outcome<Tree>> = None;
         for index in chosen {
-            let parsed = parser.parse(&self.0.definition, tokens, index);
+            let parsed = parser.parse(&self.compiled.definition, tokens, index);
             let mut outcome = parsed.outcome;
             if let (Some(found), [diagnostic]) = (&parsed.ambiguity, &mut outcome.diagnostics[..]) {
                 self.show_readings(diagnostic, found);
@@ -301,7 +340,7 @@ impl Language {
         diagnostic
             .remedies
             .push("in the program: bracket the part that belongs together".to_owned());
-        let settlement = ambiguity::settlement(&self.0.definition, found);
+        let settlement = ambiguity::settlement(&self.compiled.definition, found);
         diagnostic
             .remedies
             .push(format!("in the definition: {settlement}"));
@@ -316,10 +355,10 @@ impl Language {
         brackets: Brackets,
         comments: &Comments,
     ) -> Option<String> {
-        let parser = self.0.parser.as_ref()?;
+        let parser = self.compiled.parser.as_ref()?;
         printing::source_of(
-            &self.0.definition,
-            &self.0.lexer,
+            &self.compiled.definition,
+            &self.compiled.lexer,
             parser,
             tree,
             brackets,
@@ -329,7 +368,7 @@ impl Language {
 
     /// The comments of a text, to be written with the tree of it.
     pub fn comments(&self, source: &Arc<SourceText>) -> Comments {
-        Comments::of(&self.0.lexer, source)
+        Comments::of(&self.compiled.lexer, source)
     }
 
     /// Writes a tree with comments, reads it again as the same entry and compares; what was
@@ -340,10 +379,10 @@ impl Language {
         comments: &Comments,
         reading: Reading<'_>,
     ) -> Result<(), String> {
-        let Some(parser) = &self.0.parser else {
+        let Some(parser) = &self.compiled.parser else {
             return Ok(());
         };
-        let (definition, lexer) = (&self.0.definition, &self.0.lexer);
+        let (definition, lexer) = (&self.compiled.definition, &self.compiled.lexer);
         let mut result = Ok(());
         for entry in chosen(parser, reading) {
             result = printing::round_trip(definition, lexer, parser, tree, comments, entry);
@@ -361,10 +400,10 @@ impl Language {
         source: &Arc<SourceText>,
         reading: Reading<'_>,
     ) -> (Outcome<Tree>, Option<u32>) {
-        let (Some(parser), None) = (&self.0.parser, self.lacks(Stage::Tree)) else {
+        let (Some(parser), None) = (&self.compiled.parser, self.lacks(Stage::Tree)) else {
             return (self.tree(source, reading), None);
         };
-        let scanned = self.0.lexer.tokens(source);
+        let scanned = self.compiled.lexer.tokens(source);
         let Some(mut tokens) = scanned.value else {
             return (self.tree(source, reading), None);
         };
@@ -380,9 +419,12 @@ impl Language {
             tokens.tokens.push(Token::new(KindId::END, end));
         }
         let entries = chosen(parser, reading);
-        let fronts = entries
-            .into_iter()
-            .filter_map(|entry| Some((parser.front(&self.0.definition, &tokens, entry)?, entry)));
+        let fronts = entries.into_iter().filter_map(|entry| {
+            Some((
+                parser.front(&self.compiled.definition, &tokens, entry)?,
+                entry,
+            ))
+        });
         // Of entries of the same length the first one listed counts.
         let longest = fronts.max_by_key(|&(count, entry)| (count, std::cmp::Reverse(entry)));
         let Some((count, entry)) = longest else {
@@ -397,16 +439,25 @@ impl Language {
 
     /// Every entry that a text could be read as, the program first.
     pub fn readings(&self) -> impl Iterator<Item = Reading<'_>> {
-        self.0
+        self.compiled
             .parser
             .iter()
             .flat_map(Parser::entries)
             .map(Reading::Sort)
     }
 
+    /// Finds the types of a tree; `kept` are those of what a session has kept.
+    pub fn types(&self, tree: &Tree, names: &Names, kept: &[Type]) -> Outcome<Types> {
+        if let Some(lack) = self.lacks(Stage::Types) {
+            return failed(vec![lack]);
+        }
+        let (definition, lexer) = (&self.compiled.definition, &self.compiled.lexer);
+        self.worded(typing::check(definition, lexer, tree, names, kept))
+    }
+
     /// Finds what the names of a tree mean.
     pub fn names(&self, tree: &Tree, around: Around<'_>) -> Outcome<Names> {
-        self.worded(scoping::resolve(&self.0.definition, tree, around))
+        self.worded(scoping::resolve(&self.compiled.definition, tree, around))
     }
 }
 

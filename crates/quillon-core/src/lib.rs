@@ -4,7 +4,7 @@
 //! NAME.quillon --definition--> Language  (compiled once: token automaton, parse tables)
 //!                                 |
 //! program text --lexing--> Tokens --parsing--> Tree --scoping--> Names
-//!                                                |                 |
+//!                                                |                 |--typing--> Types
 //!                                                +---- meaning ----+--> Core --> evaluation
 //! every stage: a pure function of its input, returning its result and Diagnostics;
 //! none prints, none exits
@@ -60,8 +60,10 @@ mod session;
 pub mod source;
 pub mod testing;
 pub mod tree;
+pub mod typing;
 pub mod values;
 mod xml;
 
+pub use compiling::{Compiled, Surroundings};
 pub use language::{Language, Reading, Stage};
 pub use session::{Engine, Lost, Prepared, Session};

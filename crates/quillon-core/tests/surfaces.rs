@@ -86,7 +86,7 @@ fn a_surface_gives_the_same_trees() {
     let expected = "Program([Let(a, Times(Add(Number(1), Number(2)), Number(3))), Say([Var(a)])])";
     assert_eq!(line(one.value.unwrap()), expected);
     assert_eq!(line(other.value.unwrap()), expected);
-    assert_eq!(value(back, "1 2 + 3 * into a; say a 1 +"), "10\nnothing");
+    assert_eq!(value(&back, "1 2 + 3 * into a; say a 1 +"), "10\nnothing");
     assert_eq!(own.surface_name_of_file("lift.back"), "Back");
     assert_eq!(own.surface_name_of_file("lift.own"), "Own");
     assert!(own.surface("Front").is_none());
@@ -112,12 +112,12 @@ end
 ~ at the end
 ";
     assert_eq!(translated(&own, &own, text), text);
-    let there = translated(&own, back, text);
+    let there = translated(&own, &back, text);
     assert!(
         there.contains("a 3 + a * into b;\nwhen b do ~ begins\n  say a, b\n"),
         "{there}"
     );
-    assert_eq!(translated(back, &own, &there), text);
+    assert_eq!(translated(&back, &own, &there), text);
     // A keyword of the other surface cannot be a name there.
     let keyword = source("let into = 1 say into");
     let tree = own.tree(&keyword, Reading::Program).value.unwrap();

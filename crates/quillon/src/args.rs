@@ -3,6 +3,7 @@
 use std::path::PathBuf;
 
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
+use quillon_core::Language;
 
 mod following;
 mod running;
@@ -85,6 +86,11 @@ pub enum Command {
         after_help = "Example:\n  quillon scopes programs/tolls.tow\n  quillon scopes --notes -l towpath.quillon --text 'let a be 1 say 2'"
     )]
     Scopes(Scopes),
+    /// Show the types of a program
+    #[command(
+        after_help = "Example:\n  quillon types programs/first.weir\n  quillon types --as table -l weir.quillon --text 'let level = 2; level + 1'\n  quillon types --why 1:16 -l weir.quillon --text 'let level = 2; level + 1'"
+    )]
+    Types(Types),
     /// Show the Core that a program becomes
     #[command(
         after_help = "Example:\n  quillon core programs/tolls.tow\n  quillon core -l towpath.quillon --text 'say 1 + 2'"
@@ -160,6 +166,7 @@ impl Command {
             Command::Test(args) => args.format.into(),
             Command::Generate(args) => args.format,
             Command::Compare(args) => args.format,
+            Command::Types(args) => args.common.format,
             Command::Core(args) => args.common.format,
         }
     }
@@ -186,9 +193,32 @@ pub struct Common {
     #[arg(long, value_name = "SURFACE")]
     pub surface: Option<String>,
 
+    /// Whether types are checked before a program runs
+    #[arg(long, value_name = "WHETHER", default_value = "on")]
+    pub types: Checked,
+
     /// How to show the result
     #[arg(long, value_name = "FORMAT", default_value = "text")]
     pub format: Format,
+}
+
+/// Whether types are checked before anything runs.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
+pub enum Checked {
+    /// As the definition says
+    On,
+    /// Not at all: a program runs whatever its types
+    Off,
+}
+
+impl Checked {
+    /// The language, checking types or not.
+    pub fn apply(self, language: Language) -> Language {
+        match self {
+            Checked::On => language,
+            Checked::Off => language.without_types(),
+        }
+    }
 }
 
 /// Which programs.
@@ -339,6 +369,33 @@ pub enum ScopesView {
     Dot,
     /// The same as a picture
     Svg,
+}
+
+/// How types are shown.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
+pub enum TypesView {
+    /// Over the source
+    Source,
+    /// A line for each node and binding
+    Table,
+}
+
+/// Arguments of `types`.
+#[derive(Debug, ClapArgs)]
+pub struct Types {
+    #[command(flatten)]
+    pub program: Program,
+
+    #[command(flatten)]
+    pub common: Common,
+
+    /// How to show the types
+    #[arg(long = "as", value_name = "VIEW", default_value = "source")]
+    pub view: TypesView,
+
+    /// Show why what stands at this place has its type
+    #[arg(long, value_name = "LINE:COLUMN")]
+    pub why: Option<String>,
 }
 
 /// Arguments of `core`.

@@ -1,5 +1,6 @@
 //! Ties the names of a definition to what they name.
 
+use super::check_typed;
 use super::read_meaning::is_reserved;
 use super::{
     Count, Definition, Field, Form, Holds, Holes, Layout, Name, Part, Reach, Thing, TokenRule,
@@ -26,6 +27,7 @@ pub(super) fn check(definition: &Definition) -> Vec<Diagnostic> {
     checker.duplicates();
     checker.precedence();
     checker.messages();
+    checker.diagnostics.extend(check_typed::check(definition));
     checker.diagnostics
 }
 

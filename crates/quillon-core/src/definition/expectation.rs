@@ -1,6 +1,7 @@
 //! What an example or a case says a program must do.
 
 use super::Name;
+use super::typed::TypeTerm;
 use crate::source::{Position, Span};
 
 /// A value as the notation writes it.
@@ -91,6 +92,8 @@ pub enum Expected {
     Tree(TreeTerm),
     /// Its tokens, without those that are ignored.
     Tokens(Vec<TreeTerm>),
+    /// Its type, or that of a name it binds.
+    Types(Option<Name>, TypeTerm),
 }
 
 impl Expected {
@@ -103,6 +106,7 @@ impl Expected {
             Expected::Leaves(..) => "leaves",
             Expected::Tree(_) => "tree",
             Expected::Tokens(_) => "tokens",
+            Expected::Types(..) => "types",
         }
     }
 }

@@ -50,6 +50,16 @@ impl Definition {
         self.forms.iter().filter(can_be).collect()
     }
 
+    /// The number of a type of the language's own.
+    pub fn own_type(&self, name: &str) -> Option<usize> {
+        self.types.iter().position(|own| own.name.text == name)
+    }
+
+    /// Whether anything in it speaks of types: without that nothing is checked.
+    pub fn is_typed(&self) -> bool {
+        self.forms.iter().any(|form| !form.typed.is_empty())
+    }
+
     /// The number of a cell of the state.
     pub fn state_index(&self, name: &str) -> Option<usize> {
         self.state.iter().position(|cell| cell.name.text == name)

@@ -9,6 +9,7 @@ use std::sync::Arc;
 use crate::source::{SourceText, Span};
 
 mod check;
+mod check_typed;
 mod cursor;
 mod ebnf;
 pub mod expectation;
@@ -30,9 +31,11 @@ mod read_item;
 mod read_line;
 mod read_meaning;
 mod read_pattern;
+mod read_typed;
 mod sugar;
 mod surface;
 pub mod template;
+pub mod typed;
 mod wording;
 
 pub use ebnf::Notation;
@@ -44,6 +47,7 @@ pub use read_cases::{CaseFile, read_cases};
 pub use sugar::Shape;
 pub use surface::Surface;
 pub use template::{Template, TemplateKind};
+pub use typed::{Judgment, OwnType, Subject, TypeTerm, TypeTermKind, Typed};
 
 /// A name with the place in the definition where it stands.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -81,6 +85,8 @@ pub struct Definition {
     pub helpers: Vec<Helper>,
     /// Cells that outlive a run.
     pub state: Vec<StateCell>,
+    /// Types of the language's own.
+    pub types: Vec<OwnType>,
     /// Ready-made functions and constants.
     pub provides: Vec<Provided>,
     /// The designer's own wording.
@@ -222,6 +228,10 @@ pub struct Form {
     pub sugar: Option<(TreeTerm, Span)>,
     /// Where lines end when it is printed.
     pub laid_out: Vec<LaidOut>,
+    /// What must hold of the types in it, and its own: the first of them that fits.
+    pub typed: Vec<Typed>,
+    /// The type that it stands for, where it is an annotation.
+    pub denotes: Option<TypeTerm>,
     /// What it means.
     pub means: Option<Template>,
     /// Examples that prove it.
@@ -384,6 +394,8 @@ pub struct Binds {
     pub inside: Vec<Name>,
     /// Whether it cannot be changed.
     pub fixed: bool,
+    /// Whether each use of it may have a type of its own.
+    pub general: bool,
     /// Whether uses find the binding that is under way when they run, not the one around
     /// them in the text.
     pub dynamic: bool,
@@ -452,6 +464,8 @@ pub struct Provided {
     pub params: Option<Vec<Name>>,
     /// Whether the last parameter takes all arguments that are left.
     pub rest: bool,
+    /// What must hold of its arguments' types, and the type of what it gives.
+    pub typed: Option<Typed>,
     /// What it does.
     pub means: Template,
     /// The comment on its line: help for those who use it.

@@ -4,12 +4,13 @@ use super::Name;
 use super::cursor::Cursor;
 use super::expectation::{Expectation, Expected, Given, Literal, TreeTerm};
 use super::lexer::Word;
+use super::read_typed::type_term;
 use crate::diagnostic::{Diagnostic, codes, nearest};
 use crate::source::Position;
 
 /// The words that say what must hold.
-pub(super) const EXPECTATIONS: [&str; 7] = [
-    "gives", "prints", "fails", "leaves", "tree", "tokens", "given",
+pub(super) const EXPECTATIONS: [&str; 8] = [
+    "gives", "prints", "fails", "leaves", "tree", "tokens", "types", "given",
 ];
 
 /// One thing that must hold.
@@ -35,13 +36,23 @@ pub(super) fn expectation(cursor: &mut Cursor<'_>) -> Option<Expectation> {
     } else if cursor.eat_word("tokens") {
         cursor.expect_sign("[")?;
         Expected::Tokens(listed(cursor, "]", tree_term)?)
+    } else if cursor.eat_word("types") {
+        let names_binding = matches!(cursor.peek_second(), Word::Sign(":"));
+        let name = if names_binding {
+            let name = cursor.name("a name that the program binds")?;
+            cursor.advance();
+            Some(name)
+        } else {
+            None
+        };
+        Expected::Types(name, type_term(cursor)?)
     } else {
         let near = match cursor.peek() {
             Word::Name(word) => nearest(word, EXPECTATIONS),
             _ => None,
         };
         let message = format!(
-            "found {} where `gives`, `prints`, `fails`, `leaves`, `tree`, `tokens` or `given` is expected",
+            "found {} where `gives`, `prints`, `fails`, `leaves`, `tree`, `tokens`, `types` or `given` is expected",
             cursor.found()
         );
         let diagnostic = Diagnostic::error(codes::CASE_SYNTAX, message)

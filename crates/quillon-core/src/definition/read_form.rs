@@ -152,7 +152,7 @@ pub(super) fn opens(cursor: &mut Cursor<'_>) -> Option<Opens> {
 }
 
 /// `binds FIELD onward`, `binds FIELD throughout`, `binds FIELD in FIELD, …`, with commas
-/// between; `as SPACE`, `dynamic` and `fixed` at the end. `FIELD.PART` is a field of the
+/// between; `as SPACE`, `dynamic`, `general` and `fixed` at the end. `FIELD.PART` is a field of the
 /// field's forms, `names of FIELD` what those offer.
 pub(super) fn binds(cursor: &mut Cursor<'_>) -> Option<Binds> {
     let (field, reach) = reaching(cursor, "the field that is bound")?;
@@ -163,6 +163,7 @@ pub(super) fn binds(cursor: &mut Cursor<'_>) -> Option<Binds> {
         throughout: false,
         inside: Vec::new(),
         fixed: false,
+        general: false,
         dynamic: false,
         space: None,
     };
@@ -183,6 +184,7 @@ pub(super) fn binds(cursor: &mut Cursor<'_>) -> Option<Binds> {
     }
     binds.space = space(cursor);
     binds.dynamic = cursor.eat_word("dynamic");
+    binds.general = cursor.eat_word("general");
     binds.fixed = cursor.eat_word("fixed");
     Some(binds)
 }

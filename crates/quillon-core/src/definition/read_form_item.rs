@@ -10,14 +10,15 @@ use super::read_expectation::tree_term;
 use super::read_form::{binds, offers, opens, uses, written};
 use super::read_item::Reader;
 use super::read_meaning::meaning;
+use super::read_typed::{type_term, typed};
 use super::{Definition, Form, expectation};
 use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::source::Span;
 
 /// The clauses of a form.
-const FORM_CLAUSES: [&str; 11] = [
-    "written", "opens", "binds", "uses", "offers", "takes", "typed", "becomes", "laid out",
-    "means", "example",
+const FORM_CLAUSES: [&str; 12] = [
+    "written", "opens", "binds", "uses", "offers", "takes", "typed", "denotes", "becomes",
+    "laid out", "means", "example",
 ];
 
 impl Reader<'_> {
@@ -45,6 +46,8 @@ impl Reader<'_> {
             becomes: None,
             sugar: None,
             laid_out: Vec::new(),
+            typed: Vec::new(),
+            denotes: None,
             means: None,
             examples: Vec::new(),
             damaged: false,
@@ -108,16 +111,10 @@ impl Reader<'_> {
                 twice = form.means.is_some();
                 form.means = meaning(&mut cursor);
             }
-            "typed" => {
-                cursor.report(
-                    Diagnostic::note(
-                        codes::DEFINITION_LATER,
-                        "types are read over and not checked yet",
-                    )
-                    .at(&source, span)
-                    .label("this clause has no effect"),
-                );
-                return;
+            "typed" => form.typed.extend(typed(&mut cursor)),
+            "denotes" => {
+                twice = form.denotes.is_some();
+                form.denotes = type_term(&mut cursor);
             }
             _ => {
                 let owner = format!("form {}", quote(&form.name.text));

@@ -13,18 +13,20 @@ use super::read_line::{
     extensions, layout, parameters, precedence_head, provided, state_cell, token_rule,
 };
 use super::read_meaning::meaning;
+use super::read_typed::own_type;
 use super::{Definition, Grouping, Helper, Level, Message, Name, PrecedenceTable, Surface};
 use crate::diagnostic::{Diagnostic, codes, nearest, one_of, quote};
 use crate::source::{SourceText, Span};
 
 /// The words that start an item.
-const ITEMS: [&str; 10] = [
+const ITEMS: [&str; 11] = [
     "language",
     "tokens",
     "precedence",
     "form",
     "surface",
     "include",
+    "types",
     "define",
     "state",
     "provides",
@@ -69,6 +71,7 @@ impl<'a> Reader<'a> {
             surfaces: Vec::new(),
             helpers: Vec::new(),
             state: Vec::new(),
+            types: Vec::new(),
             provides: Vec::new(),
             messages: Vec::new(),
         };
@@ -141,6 +144,7 @@ impl<'a> Reader<'a> {
                 self.define(whole, definition);
             }
             "state" => self.state(item, rest, definition),
+            "types" => self.types(item, rest, definition),
             "provides" => self.provides(item, rest, definition),
             "messages" => self.messages(item, rest, definition),
             _ => {
@@ -325,6 +329,17 @@ impl<'a> Reader<'a> {
             if let Some(cell) = state_cell(&mut cursor) {
                 cursor.finish();
                 definition.state.push(cell);
+            }
+        }
+    }
+
+    fn types(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
+        self.cursor(rest, Mode::Plain).finish();
+        for &span in &item.clauses {
+            let mut cursor = self.cursor(span, Mode::Plain);
+            if let Some(own) = own_type(&mut cursor) {
+                cursor.finish();
+                definition.types.push(own);
             }
         }
     }

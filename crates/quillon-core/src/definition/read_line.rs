@@ -4,6 +4,7 @@ use super::cursor::Cursor;
 use super::lexer::Word;
 use super::read_meaning::{fresh_name, meaning};
 use super::read_pattern::pattern;
+use super::read_typed::typed;
 use super::{Holds, Holes, Layout, Name, Provided, StateCell, TokenRule};
 
 pub(super) fn precedence_head(cursor: &mut Cursor<'_>) -> Option<Name> {
@@ -117,12 +118,18 @@ pub(super) fn provided(cursor: &mut Cursor<'_>) -> Option<Provided> {
     } else {
         (None, false)
     };
+    let typed = if cursor.eat_word("typed") {
+        Some(typed(cursor)?)
+    } else {
+        None
+    };
     cursor.expect_word("means")?;
     let means = meaning(cursor)?;
     Some(Provided {
         name,
         params,
         rest,
+        typed,
         means,
         help: String::new(),
     })

@@ -28,10 +28,11 @@ codes! {
     DEFINITION_PRECEDENCE = "definition.precedence", "a precedence line that fits no form";
     DEFINITION_MEANING = "definition.meaning", "a meaning that cannot be run";
     DEFINITION_EMPTY = "definition.empty", "a definition that describes nothing";
-    DEFINITION_LATER = "definition.later", "a clause that is read and not acted on yet";
+    DEFINITION_TYPE = "definition.type", "a type clause that names what is not there";
     DEFINITION_LACKS = "definition.lacks", "a clause that the work asked for needs and the definition does not have";
     DEFINITION_LIMIT = "definition.limit", "a definition too large for the tables";
     CHECK_TOKENS = "check.tokens", "tokens that are probably not what was meant";
+    CHECK_TYPES = "check.types", "a type clause that nothing can meet";
     CHECK_AMBIGUOUS = "check.ambiguous", "forms that together can be read in two ways";
     // Tokens.
     TOKEN_UNKNOWN = "token.unknown", "characters that no token starts with";
@@ -50,6 +51,11 @@ codes! {
     NAME_NOTE = "name.note", "a name that may not be meant so, said on request";
     NAME_FIXED = "name.fixed", "a change to something that cannot be changed";
     NAME_LANDING = "name.landing", "a jump with nothing to land on";
+    // Types.
+    TYPE_MISMATCH = "type.mismatch", "a type that does not fit, found before anything runs";
+    TYPE_COUNT = "type.count", "a function with another number of parameters than is wanted, found before anything runs";
+    TYPE_ENDLESS = "type.endless", "a type that would have to contain itself";
+    TYPE_CHOICE = "type.choice", "types that fit none of the ways a form can be typed";
     // Runs.
     RUN_KIND = "run.kind", "a value of a kind that does not belong there";
     RUN_DIVISION = "run.division", "a division by zero";

@@ -8,9 +8,11 @@ use crate::tree::{NodeId, Tree};
 
 mod errors;
 mod hoist;
+mod leaves;
 mod names;
 mod notes;
 
+pub(crate) use leaves::leaves;
 pub use names::{Around, Binding, BindingId, Home, Kept, Mention, Names, Use};
 pub use notes::notes;
 
@@ -199,29 +201,8 @@ impl<'a> Resolver<'a> {
         }
     }
 
-    /// The tokens of a field, or of a field of its forms.
     fn leaves(&self, form: &Form, id: NodeId, field: &Name, reach: &Reach) -> Vec<NodeId> {
-        let Some(index) = form.field_index(&field.text) else {
-            return Vec::new();
-        };
-        let children = self.tree.children(id, index);
-        match reach {
-            Reach::Itself => children,
-            Reach::Part(part) => self.tree.parts(self.definition, &children, &part.text),
-            Reach::Offered => children.iter().flat_map(|&c| self.offered(c)).collect(),
-        }
-    }
-
-    /// The names that a node offers to the forms around it.
-    fn offered(&self, id: NodeId) -> Vec<NodeId> {
-        let Some(form) = self.tree.form(id) else {
-            return Vec::new();
-        };
-        let form = &self.definition.forms[form];
-        form.offers
-            .iter()
-            .flat_map(|offers| self.leaves(form, id, &offers.field, &offers.reach))
-            .collect()
+        leaves(self.definition, self.tree, form, id, (field, reach))
     }
 
     /// Finds the variable that a name means, or makes one in a scope if there is none that

@@ -2,7 +2,7 @@
 
 use std::rc::Rc;
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::source::Span;
 use crate::tree::{NodeId, Tree};
@@ -108,6 +108,19 @@ impl Names {
         let mut all: Vec<Mention> = self.of_node.iter().map(mention).collect();
         all.sort_by_key(|mention| tree.node(mention.node).span.start);
         all
+    }
+
+    /// Every variable that the program changes.
+    pub fn changed(&self) -> FxHashSet<BindingId> {
+        let changes = self.uses.iter().filter(|(_, used)| used.changes);
+        changes
+            .filter_map(|(node, _)| self.binding_of(*node))
+            .collect()
+    }
+
+    /// How a name's token uses what it means; nothing where it is bound.
+    pub fn use_of(&self, name: NodeId) -> Option<Use> {
+        self.uses.get(&name).copied()
     }
 
     /// A binding.

@@ -7,11 +7,13 @@ use indexmap::IndexMap;
 use rustc_hash::FxHashMap;
 
 use super::Session;
+use crate::compiling::Surroundings;
 use crate::diagnostic::Outcome;
 use crate::language::Reading;
 use crate::runtime::{Host, Module};
-use crate::scoping::{Around, Home, Kept, Names};
+use crate::scoping::{Around, BindingId, Home, Kept, Names};
 use crate::source::SourceText;
+use crate::typing::{Type, Types};
 use crate::values::{Copier, Held, Value};
 
 /// How everything was before an entry, to go back to.
@@ -32,19 +34,20 @@ impl Session {
     /// Runs an entry of a conversation: names it binds at the top stay for the next
     /// entries. One that fails leaves everything as it was.
     pub fn enter(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Held> {
-        let around = Around::Session(&self.kept);
-        let compiled = self.language().compiled(source, around, Reading::Entry);
+        let compiled = self
+            .language()
+            .compiled(source, self.around(), Reading::Entry);
         let mut diagnostics = compiled.diagnostics;
-        let Some((_, names, core)) = compiled.value else {
+        let Some(compiled) = compiled.value else {
             return Outcome {
                 value: None,
                 diagnostics,
             };
         };
         let before = self.before();
-        match self.core(&core, host) {
+        match self.core(&compiled.core, host) {
             Ok(value) => {
-                self.keep(&names);
+                self.keep(&compiled.names, compiled.types.as_ref());
                 self.past.push_back(before);
                 while self.past.len() > self.remembers {
                     self.past.pop_front();
@@ -82,12 +85,11 @@ impl Session {
     }
 
     /// Adds the names that an entry has bound at the top.
-    fn keep(&mut self, names: &Names) {
+    fn keep(&mut self, names: &Names, types: Option<&Types>) {
         let known = self.kept.len();
-        let mut fresh: Vec<(u32, Kept)> = names
-            .bindings
-            .iter()
-            .filter_map(|binding| match binding.home {
+        let mut fresh: Vec<(u32, Kept, Type)> = (0u32..)
+            .zip(&names.bindings)
+            .filter_map(|(id, binding)| match binding.home {
                 Home::Session(index) if index as usize >= known => Some((
                     index,
                     Kept {
@@ -96,12 +98,18 @@ impl Session {
                         dynamic: binding.dynamic,
                         space: binding.space.clone(),
                     },
+                    types
+                        .and_then(|types| types.of_binding(BindingId(id)))
+                        .unwrap_or(Type::Any),
                 )),
                 _ => None,
             })
             .collect();
-        fresh.sort_by_key(|(index, _)| *index);
-        self.kept.extend(fresh.into_iter().map(|(_, kept)| kept));
+        fresh.sort_by_key(|(index, ..)| *index);
+        for (_, kept, has) in fresh {
+            self.kept.push(kept);
+            self.types.push(has);
+        }
     }
 
     /// How everything is now. One copier for all, so that what is shared stays so.
@@ -154,6 +162,7 @@ impl Session {
 
     pub(super) fn go_back(&mut self, before: Before) {
         self.kept.truncate(before.kept);
+        self.types.truncate(before.kept);
         let memory = &mut self.memory;
         memory.session = before.session;
         memory.dynamic = before.dynamic;
@@ -189,7 +198,10 @@ impl Session {
     }
 
     /// The names kept so far, as what is around the next entry.
-    pub fn around(&self) -> Around<'_> {
-        Around::Session(&self.kept)
+    pub fn around(&self) -> Surroundings<'_> {
+        Surroundings {
+            names: Around::Session(&self.kept),
+            types: &self.types,
+        }
     }
 }

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use crate::bytecode::{self, Function};
+use crate::compiling::{Compiled, Surroundings};
 use crate::diagnostic::{Diagnostic, Outcome, codes};
 use crate::evaluation::{self, Telling, Touched, Tracer, Watcher};
 use crate::language::{Language, Reading};
@@ -15,6 +16,7 @@ use crate::runtime::{Failure, Host, Limits, Memory, World};
 use crate::scoping::{Around, Kept};
 use crate::source::SourceText;
 use crate::tree::Tree;
+use crate::typing::Type;
 use crate::values::{Closure, Held, Ref, Value};
 
 mod entries;
@@ -44,6 +46,8 @@ pub struct Session {
     limits: Limits,
     memory: Memory,
     kept: Vec<Kept>,
+    /// Their types, if the language has any.
+    types: Vec<Type>,
     /// How all was before the last entries, the latest last.
     past: VecDeque<Before>,
     /// Before how many entries that is known.
@@ -122,6 +126,7 @@ impl Session {
             limits,
             memory,
             kept: Vec::new(),
+            types: Vec::new(),
             past: VecDeque::new(),
             remembers: 0,
             probe: probed.then(Probe::new),
@@ -309,8 +314,8 @@ impl Session {
     ) -> Outcome<Held> {
         let compiled = self.language().compiled(source, Around::Nothing, reading);
         let mut diagnostics = compiled.diagnostics;
-        let value = compiled.value.and_then(|(_, _, core)| {
-            self.core(&core, host)
+        let value = compiled.value.and_then(|compiled| {
+            self.core(&compiled.core, host)
                 .map_err(|failure| diagnostics.push(failure.diagnostic()))
                 .ok()
         });
@@ -323,10 +328,12 @@ impl Session {
 
     /// Runs a tree, however it came to be.
     pub fn run_tree(&mut self, tree: &Tree, host: &mut dyn Host) -> Outcome<Held> {
-        let compiled = self.language().compiled_tree(tree, self.names_before());
+        let compiled = self
+            .language()
+            .compiled_tree(tree.clone(), self.names_before());
         let mut diagnostics = compiled.diagnostics;
-        let value = compiled.value.and_then(|(_, core)| {
-            self.core(&core, host)
+        let value = compiled.value.and_then(|compiled| {
+            self.core(&compiled.core, host)
                 .map_err(|failure| diagnostics.push(failure.diagnostic()))
                 .ok()
         });
@@ -350,7 +357,7 @@ impl Session {
         let heap = Rc::clone(&self.memory.heap);
         let _entered = heap.enter();
         let compiled = language.compiled(source, Around::Nothing, reading);
-        let core = compiled.value.map(|(_, _, core)| core);
+        let core = compiled.value.map(|compiled| compiled.core);
         let closure = core.and_then(|core| self.closure(&core).ok());
         let start = Instant::now();
         if let Some(closure) = closure {
@@ -394,10 +401,10 @@ impl Session {
 
     /// What is around a program that is run by itself: the names kept before, if there are
     /// any.
-    fn names_before(&self) -> Around<'_> {
+    fn names_before(&self) -> Surroundings<'_> {
         match &self.kept[..] {
-            [] => Around::Nothing,
-            kept => Around::Session(kept),
+            [] => Around::Nothing.into(),
+            _ => self.around(),
         }
     }
 
@@ -439,7 +446,7 @@ impl Session {
         let language = self.language().clone();
         let compiled = language.compiled_marked(source, self.names_before(), reading, marks);
         let mut diagnostics = compiled.diagnostics;
-        let value = compiled.value.and_then(|(_, _, core)| {
+        let value = compiled.value.and_then(|Compiled { core, .. }| {
             if self.engine != Engine::Walk {
                 let message = "only the walking engine can be watched";
                 diagnostics.push(Diagnostic::error(codes::RUN_BYTECODE, message));

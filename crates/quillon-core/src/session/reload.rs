@@ -7,6 +7,7 @@ use crate::definition::Definition;
 use crate::diagnostic::Diagnostic;
 use crate::language::Language;
 use crate::runtime::Host;
+use crate::typing::Type;
 use crate::values::{Held, Value};
 
 /// Something that a session could not take along.
@@ -41,6 +42,9 @@ impl Session {
         self.past.clear();
         self.memory.modules.clear();
         let old = old.language();
+        if !same_types(old.definition(), language.definition()) {
+            self.types.fill(Type::Any);
+        }
         let goes_on = goes_on(old.definition(), language.definition());
         let mut lost = Vec::new();
         for (cell, held) in old.definition().state.iter().zip(&kept) {
@@ -108,6 +112,17 @@ fn goes_on(old: &Definition, new: &Definition) -> bool {
         all.map(|cell| cell.name.text.clone()).collect()
     };
     provided(new).starts_with(&provided(old)) && cells(new).starts_with(&cells(old))
+}
+
+/// Whether two definitions have the same types of their own: what is kept knows them by
+/// their numbers.
+fn same_types(old: &Definition, new: &Definition) -> bool {
+    let own = |definition: &Definition| -> Vec<(String, usize)> {
+        let all = definition.types.iter();
+        all.map(|own| (own.name.text.clone(), own.params.len()))
+            .collect()
+    };
+    own(old) == own(new)
 }
 
 /// Whether a value is a function or has one in it.

@@ -50,6 +50,13 @@ pub fn accepted(
                 .tokens(&trial.program)
                 .value
                 .map(|tokens| format!("tokens {}", tokens_text(language, &tokens))),
+            Expected::Types(name, _) => {
+                let found = trial.type_of(name.as_ref()).ok().flatten();
+                let bound = name
+                    .as_ref()
+                    .map_or(String::new(), |n| format!("{} : ", n.text));
+                found.map(|found| format!("types {bound}{}", found.written(language.definition())))
+            }
             Expected::Gives(_) | Expected::Fails(..) => ending.as_ref().and_then(clause_of),
             Expected::Prints(_) => clause_of(&Expected::Prints(ran.printed.clone())),
             Expected::Leaves(name, _) => {

@@ -52,6 +52,9 @@ fn traits(
     let names = tree
         .as_ref()
         .map_or_else(String::new, |tree| names(language, tree));
+    let types = tree
+        .as_ref()
+        .map_or_else(String::new, |tree| types(language, tree));
     let ran = if language.lacks(crate::Stage::Meaning).is_none() {
         let trial = Trial {
             limits,
@@ -69,6 +72,7 @@ fn traits(
         (Compared::Tokens, tokens),
         (Compared::Tree, shown),
         (Compared::Names, names),
+        (Compared::Types, types),
         (Compared::Error, error),
         (Compared::Value, ran.value_text()),
         (Compared::Output, ran.printed.clone()),
@@ -79,6 +83,24 @@ fn traits(
 fn error(error: &Diagnostic) -> String {
     let at = super::expect::position(error).map_or_else(String::new, |at| format!(" at {at}"));
     format!("{}{at}", error.message)
+}
+
+/// Each form and binding with its type, in a language that has types.
+fn types(language: &Language, tree: &crate::tree::Tree) -> String {
+    let names = language.names(tree, Around::Nothing).value;
+    let names = names.unwrap_or_default();
+    let types = language.types(tree, &names, &[]).value;
+    let listed = types.map_or_else(Vec::new, |types| {
+        types.listed(language.definition(), tree, &names)
+    });
+    let lines: Vec<String> = listed
+        .iter()
+        .map(|one| {
+            let at = tree.source().position(one.span.start);
+            format!("{} at {at}", one.has.shown(language.definition()))
+        })
+        .collect();
+    lines.join(", ")
 }
 
 /// Each mention of a name with what it means.

@@ -131,7 +131,11 @@ impl<'a> Trial<'a> {
     }
 
     /// Makes the entries before the program; the error of one that fails.
-    fn enter_before(&self, session: &mut Session, host: &mut Recorder) -> Option<Diagnostic> {
+    pub(super) fn enter_before(
+        &self,
+        session: &mut Session,
+        host: &mut Recorder,
+    ) -> Option<Diagnostic> {
         for (number, entry) in self.after.iter().enumerate() {
             let source = SourceText::new(format!("entry {} before", number + 1), entry.clone());
             let outcome = session.enter(&source, host);

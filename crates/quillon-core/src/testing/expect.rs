@@ -13,12 +13,15 @@ use crate::values::Held;
 impl Expected {
     /// Whether only a run can tell.
     pub(super) fn needs_run(&self) -> bool {
-        !matches!(self, Expected::Tree(_) | Expected::Tokens(_))
+        !matches!(
+            self,
+            Expected::Tree(_) | Expected::Tokens(_) | Expected::Types(..)
+        )
     }
 }
 
 impl CaseResult {
-    fn differs(&mut self, expectation: &Expectation, expected: String, got: String) {
+    pub(super) fn differs(&mut self, expectation: &Expectation, expected: String, got: String) {
         self.differences.push(Difference {
             what: match expectation.expected {
                 Expected::Gives(_) => Compared::Value,
@@ -27,6 +30,7 @@ impl CaseResult {
                 Expected::Leaves(..) => Compared::State,
                 Expected::Tree(_) => Compared::Tree,
                 Expected::Tokens(_) => Compared::Tokens,
+                Expected::Types(..) => Compared::Types,
             },
             expected,
             got,
@@ -92,7 +96,7 @@ impl CaseResult {
     /// Compares what a run came to.
     pub(super) fn check_ran(&mut self, language: &Language, ran: &Ran, expectation: &Expectation) {
         let difference = match &expectation.expected {
-            Expected::Tree(_) | Expected::Tokens(_) => None,
+            Expected::Tree(_) | Expected::Tokens(_) | Expected::Types(..) => None,
             Expected::Gives(literal) => ran.value.as_ref().and_then(|value| {
                 (!value.is(literal)).then(|| (written(literal), value.written()))
             }),
@@ -151,7 +155,7 @@ fn written(literal: &Literal) -> String {
 }
 
 /// An expectation as it is written, without its first word.
-fn spelt(source: &SourceText, expectation: &Expectation) -> String {
+pub(super) fn spelt(source: &SourceText, expectation: &Expectation) -> String {
     let text = source.slice(expectation.span);
     let word = expectation.expected.word();
     text.strip_prefix(word).unwrap_or(text).trim().to_owned()
@@ -213,7 +217,7 @@ pub(super) fn clause_of(expected: &Expected) -> Option<String> {
         Expected::Leaves(name, literal) => {
             format!("leaves {} = {}", name.text, finite(literal)?)
         }
-        Expected::Tree(_) | Expected::Tokens(_) => return None,
+        Expected::Tree(_) | Expected::Tokens(_) | Expected::Types(..) => return None,
     })
 }
 

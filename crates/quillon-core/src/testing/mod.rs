@@ -11,6 +11,7 @@ mod expect;
 mod generating;
 mod keep;
 mod properties;
+mod typed;
 
 pub use accept::{Edit, accepted, edited};
 pub use compare::compare;
@@ -57,6 +58,8 @@ pub enum Compared {
     Tokens,
     /// Its names.
     Names,
+    /// Its types.
+    Types,
     /// What both engines come to.
     Engines,
     /// Its text, with its tokens.
@@ -76,6 +79,7 @@ impl Compared {
             Compared::Tree => "tree",
             Compared::Tokens => "tokens",
             Compared::Names => "names",
+            Compared::Types => "types",
             Compared::Engines => "engines",
             Compared::Cover => "tokens cover the text",
             Compared::PrintedBack => "printed back",
@@ -227,6 +231,7 @@ impl CaseResult {
         for expectation in &case.expectations {
             self.check_tokens(trial, expectation);
             self.check_tree(trial, expectation);
+            self.check_types(trial, expectation);
         }
         if trial.tree.is_none() {
             let language = trial.language();

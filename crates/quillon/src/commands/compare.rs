@@ -21,10 +21,11 @@ use crate::render::difference;
 use crate::render::style::{ERROR, GOOD, QUIET, STRONG, paint};
 
 /// In what programs can differ, stage by stage.
-const STAGES: [Compared; 7] = [
+const STAGES: [Compared; 8] = [
     Compared::Tokens,
     Compared::Tree,
     Compared::Names,
+    Compared::Types,
     Compared::Error,
     Compared::Value,
     Compared::Output,

@@ -14,7 +14,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     each_input(&inputs(&args.program, &args.common)?, format, |input| {
         let language = &input.language;
         let outcome = language.compiled(&input.source, Around::Nothing, input.reading);
-        let found = outcome.value.as_ref().map(|(_, _, core)| core_lines(core));
+        let found = outcome.value.as_ref().map(|made| core_lines(&made.core));
         if format == Format::Json {
             let value = found.map_or(Value::Null, |found| json!(found));
             let json = with_diagnostics("core", &value, &outcome.diagnostics);

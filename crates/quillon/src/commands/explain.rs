@@ -24,19 +24,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         .of_program(&args.common, &path)?
         .language;
     let source = files::read(&path)?;
-    let Some(offset) = source.offset_at(line, column) else {
-        let lines = source.line_count();
-        let (message, why) = if line as usize > lines {
-            let message = format!("{} has no line {line}", source.name());
-            (message, format!("it ends with line {lines}"))
-        } else {
-            let end = source.position(source.line_span(line).end);
-            let message = format!("line {line} of {} has no column {column}", source.name());
-            (message, format!("it ends at column {}", end.column))
-        };
-        let problem = Diagnostic::error(codes::USAGE, message).why(why);
-        return Err(Stop::Usage(Box::new(problem)));
-    };
+    let offset = offset_at(&source, line, column)?;
     let parsed = language.tree(&source, Reading::Program);
     let mut diagnostics = parsed.diagnostics;
     let mut facts = vec![token_fact(&language, &source, offset)];
@@ -78,6 +66,34 @@ struct Fact {
     what: &'static str,
     text: String,
     data: Value,
+}
+
+/// The offset of a place in a text.
+fn offset_at(source: &SourceText, line: u32, column: u32) -> Result<u32, Stop> {
+    source.offset_at(line, column).ok_or_else(|| {
+        let lines = source.line_count();
+        let (message, why) = if line as usize > lines {
+            let message = format!("{} has no line {line}", source.name());
+            (message, format!("it ends with line {lines}"))
+        } else {
+            let end = source.position(source.line_span(line).end);
+            let message = format!("line {line} of {} has no column {column}", source.name());
+            (message, format!("it ends at column {}", end.column))
+        };
+        Stop::Usage(Box::new(Diagnostic::error(codes::USAGE, message).why(why)))
+    })
+}
+
+/// The offset of a place written as `LINE:COLUMN`.
+pub(super) fn place_of(source: &SourceText, text: &str) -> Result<u32, Stop> {
+    let number = |part: &str| part.parse::<u32>().ok().filter(|&n| n > 0);
+    let parts = text.split_once(':');
+    let Some((Some(line), Some(column))) = parts.map(|(l, c)| (number(l), number(c))) else {
+        let problem = Diagnostic::error(codes::USAGE, format!("{} names no place", quote(text)))
+            .remedy("write the line and the column, as `3:5`");
+        return Err(Stop::Usage(Box::new(problem)));
+    };
+    offset_at(source, line, column)
 }
 
 /// `FILE:LINE:COLUMN` taken apart.

@@ -14,7 +14,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     let whole = language(args.definition.as_deref())?;
     let language = match &args.surface {
         Some(name) => in_surface(&whole, name)?,
-        None => &whole,
+        None => whole,
     };
     if let Some(lack) = language.lacks(Stage::Tree) {
         return Err(Stop::Definition(vec![lack]));
@@ -29,7 +29,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         return Ok(Exit::Done);
     }
     let text = match args.view {
-        GrammarView::Both => both(language),
+        GrammarView::Both => both(&language),
         GrammarView::W3c => definition.grammar_text(Notation::W3c),
         GrammarView::Iso => definition.grammar_text(Notation::Iso),
         GrammarView::Abstract => definition.abstract_syntax(),

@@ -33,10 +33,12 @@ mod tokens;
 mod trace;
 mod translate;
 mod tree;
+mod types;
 
 pub use scopes::as_json as names_json;
 pub use tokens::as_json as token_json;
 pub use trace::as_json as step_json;
+pub use types::as_json as types_json;
 
 /// Does what was asked for.
 pub fn run(command: &Command) -> Result<Exit, Stop> {
@@ -48,6 +50,7 @@ pub fn run(command: &Command) -> Result<Exit, Stop> {
         Command::Tokens(args) => tokens::run(args),
         Command::Tree(args) => tree::run(args),
         Command::Scopes(args) => scopes::run(args),
+        Command::Types(args) => types::run(args),
         Command::Core(args) => core::run(args),
         Command::Code(args) => code::run(args),
         Command::Translate(args) => translate::run(args),
@@ -154,7 +157,7 @@ fn language(asked: Option<&Path>) -> Result<Language, Stop> {
 }
 
 /// A language in the surface of a name.
-fn in_surface<'a>(language: &'a Language, name: &str) -> Result<&'a Language, Stop> {
+fn in_surface(language: &Language, name: &str) -> Result<Language, Stop> {
     language.surface(name).ok_or_else(|| {
         let definition = language.definition();
         let known: Vec<String> = language.surface_names().map(quote).collect();
@@ -199,7 +202,7 @@ impl Languages {
         let at = known.unwrap_or(self.known.len());
         if known.is_none() {
             self.known.push(Known {
-                whole: Rc::new(load(&definition)?),
+                whole: Rc::new(common.types.apply(load(&definition)?)),
                 surfaces: Vec::new(),
                 definition,
             });
@@ -226,7 +229,7 @@ impl Known {
         if let Some((_, language)) = self.surfaces.iter().find(|(known, _)| *known == name) {
             return Ok(Rc::clone(language));
         }
-        let language = Rc::new(in_surface(whole, &name)?.clone());
+        let language = Rc::new(in_surface(whole, &name)?);
         self.surfaces.push((name, Rc::clone(&language)));
         Ok(language)
     }
@@ -246,7 +249,7 @@ struct Input {
 fn inputs(program: &Program, common: &Common) -> Result<Vec<Input>, Stop> {
     let asked = common.language.as_deref();
     if let Some(text) = &program.text {
-        let whole = Rc::new(language(asked)?);
+        let whole = Rc::new(common.types.apply(language(asked)?));
         return Ok(vec![Input {
             language: in_asked_surface(&whole, common)?,
             whole,
@@ -303,7 +306,7 @@ fn each_input(
 /// The language in the surface asked for, for a text typed on the command line.
 fn in_asked_surface(whole: &Rc<Language>, common: &Common) -> Result<Rc<Language>, Stop> {
     match &common.surface {
-        Some(name) => Ok(Rc::new(in_surface(whole, name)?.clone())),
+        Some(name) => Ok(Rc::new(in_surface(whole, name)?)),
         None => Ok(Rc::clone(whole)),
     }
 }
@@ -311,7 +314,8 @@ fn in_asked_surface(whole: &Rc<Language>, common: &Common) -> Result<Rc<Language
 /// The one program of a command, typed or in a file, with its language.
 fn one_program(text: Option<&str>, program: Option<&Path>, common: &Common) -> Result<Input, Stop> {
     if let Some(text) = text {
-        let whole = Rc::new(language(common.language.as_deref())?);
+        let asked = language(common.language.as_deref())?;
+        let whole = Rc::new(common.types.apply(asked));
         return Ok(Input {
             language: in_asked_surface(&whole, common)?,
             whole,

@@ -27,7 +27,8 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     watch_for_interrupts();
     let asked = args.common.language.as_deref();
     if let Some(text) = &args.text {
-        let language = in_asked_surface(&Rc::new(language(asked)?), &args.common)?;
+        let whole = args.common.types.apply(language(asked)?);
+        let language = in_asked_surface(&Rc::new(whole), &args.common)?;
         return one(
             args,
             &language,

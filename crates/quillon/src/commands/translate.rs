@@ -21,7 +21,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
             let comments = input.language.comments(&input.source);
             let text = target
                 .source_of(tree, Brackets::Fewest, &comments)
-                .ok_or_else(|| unwritable(target))?;
+                .ok_or_else(|| unwritable(&target))?;
             if target.round_trip(tree, &comments, input.reading).is_err() {
                 let problem = Diagnostic::error(
                     codes::SYNTAX_TRANSLATION,

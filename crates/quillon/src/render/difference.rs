@@ -42,9 +42,12 @@ pub fn with_words(found: &Difference, before: &str, after: &str) -> Vec<String> 
     }
     match found.what {
         Compared::Output => line_by_line(&found.expected, &found.got, words),
-        Compared::Tree | Compared::Value | Compared::State | Compared::Tokens | Compared::Names => {
-            line_by_line(&unfolded(&expected), &unfolded(&got), words)
-        }
+        Compared::Tree
+        | Compared::Value
+        | Compared::State
+        | Compared::Tokens
+        | Compared::Names
+        | Compared::Types => line_by_line(&unfolded(&expected), &unfolded(&got), words),
         _ => short(&expected, &got, words),
     }
 }

@@ -13,5 +13,6 @@ pub mod table;
 pub mod tokens;
 pub mod trace;
 pub mod tree;
+pub mod types;
 
 pub use diagnostic::{show, show_all};

@@ -8,11 +8,11 @@ use quillon_core::evaluation::Telling;
 use quillon_core::meaning::core_lines;
 use quillon_core::source::SourceText;
 use quillon_core::tree::to_json;
-use quillon_core::{Language, Reading};
+use quillon_core::{Language, Reading, Stage};
 use serde_json::{Value as Json, json};
 
 use super::room::{Exchange, Room};
-use crate::commands::{Stop, names_json, step_json, token_json};
+use crate::commands::{Stop, names_json, step_json, token_json, types_json};
 use crate::render;
 use crate::render::tokens::in_order;
 
@@ -22,6 +22,7 @@ pub enum View {
     Tokens,
     Tree,
     Scopes,
+    Types,
     Core,
     Code,
     Trace,
@@ -31,10 +32,11 @@ pub enum View {
 
 impl View {
     /// All of them, in the order of the stages.
-    pub const ALL: [View; 8] = [
+    pub const ALL: [View; 9] = [
         View::Tokens,
         View::Tree,
         View::Scopes,
+        View::Types,
         View::Core,
         View::Code,
         View::Trace,
@@ -48,6 +50,7 @@ impl View {
             View::Tokens => "tokens",
             View::Tree => "tree",
             View::Scopes => "scopes",
+            View::Types => "types",
             View::Core => "core",
             View::Code => "code",
             View::Trace => "trace",
@@ -62,6 +65,7 @@ impl View {
             View::Tokens => "its tokens",
             View::Tree => "its tree",
             View::Scopes => "what its names mean",
+            View::Types => "the types of what is in it",
             View::Core => "the Core that it becomes",
             View::Code => "its bytecode",
             View::Trace => "how it is run, step by step, on a copy of the session",
@@ -128,12 +132,13 @@ pub fn of_text(room: &Room<'_>, view: View, source: &Arc<SourceText>, before: us
             Seen::of(lines, json, outcome.diagnostics)
         }
         View::Scopes => scopes(room, source),
+        View::Types => types(room, source),
         View::Core => {
             let outcome = language.compiled(source, room.session.around(), Reading::Entry);
-            let Some((_, _, core)) = outcome.value else {
+            let Some(compiled) = outcome.value else {
                 return Seen::nothing(outcome.diagnostics);
             };
-            let found = core_lines(&core);
+            let found = core_lines(&compiled.core);
             Seen::of(
                 render::core::outline(&found),
                 json!(found),
@@ -161,11 +166,36 @@ fn scopes(room: &Room<'_>, source: &Arc<SourceText>) -> Seen {
     let Some(tree) = outcome.value else {
         return Seen::nothing(diagnostics);
     };
-    let names = language.names(&tree, room.session.around());
+    let names = language.names(&tree, room.session.around().names);
     diagnostics.extend(names.diagnostics);
     let names = names.value.unwrap_or_default();
     let lines = render::names::over_source(&tree, &names);
     Seen::of(lines, names_json(language, &tree, &names), diagnostics)
+}
+
+fn types(room: &Room<'_>, source: &Arc<SourceText>) -> Seen {
+    let language: &Language = &room.language;
+    if let Some(lack) = language.lacks(Stage::Types) {
+        return Seen::nothing(vec![lack]);
+    }
+    let outcome = language.tree(source, Reading::Entry);
+    let mut diagnostics = outcome.diagnostics;
+    let Some(tree) = outcome.value else {
+        return Seen::nothing(diagnostics);
+    };
+    let around = room.session.around();
+    let names = language.names(&tree, around.names);
+    diagnostics.extend(names.diagnostics);
+    let names = names.value.unwrap_or_default();
+    let found = language.types(&tree, &names, around.types);
+    diagnostics.extend(found.diagnostics);
+    let Some(found) = found.value else {
+        return Seen::nothing(diagnostics);
+    };
+    let listed = found.listed(language.definition(), &tree, &names);
+    let lines = render::types::over_source(language.definition(), &tree, &listed);
+    let json = types_json(language, &tree, &names, &found);
+    Seen::of(lines, json, diagnostics)
 }
 
 fn trace(room: &Room<'_>, source: &Arc<SourceText>, before: usize) -> Seen {

@@ -159,7 +159,7 @@ fn collect(
         let name = language.surface_name_of_file(source.name()).to_owned();
         let mut task = task(&source, None);
         if let Some(surface) = language.surface(&name) {
-            task.language = surface.clone();
+            task.language = surface;
         }
         tasks.push(task);
     }

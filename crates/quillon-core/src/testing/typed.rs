@@ -1,0 +1,87 @@
+//! Whether a program has the type that a case expects.
+
+use super::CaseResult;
+use super::engines::Trial;
+use super::expect::spelt;
+use crate::compiling::Compiled;
+use crate::definition::{Expectation, Expected, Name};
+use crate::diagnostic::{Diagnostic, codes, quote};
+use crate::language::Reading;
+use crate::runtime::Recorder;
+use crate::scoping::Around;
+use crate::session::{Engine, Session};
+use crate::typing::Type;
+
+impl Trial<'_> {
+    /// The program with all that is known of it before it runs.
+    fn compiled(&self) -> Result<Compiled, Vec<Diagnostic>> {
+        let language = self.language();
+        if let Some(lack) = language.lacks(crate::Stage::Types) {
+            return Err(vec![lack]);
+        }
+        let mut host = Recorder::default();
+        let session = Session::of(Engine::Machine, self.prepared, self.limits, &mut host);
+        let mut session = session.map_err(|problem| vec![*problem])?;
+        if let Some(error) = self.enter_before(&mut session, &mut host) {
+            return Err(vec![error]);
+        }
+        let around = match self.after {
+            [] => Around::Nothing.into(),
+            _ => session.around(),
+        };
+        match &self.tree {
+            Some(tree) => language.compiled_tree(tree.clone(), around),
+            None => language.compiled(&self.program, around, Reading::Entry),
+        }
+        .into_result()
+    }
+
+    /// The type of the program, or of a name that it binds.
+    pub(super) fn type_of(&self, name: Option<&Name>) -> Result<Option<Type>, Vec<Diagnostic>> {
+        let compiled = self.compiled()?;
+        let Some(types) = &compiled.types else {
+            return Ok(None);
+        };
+        let Some(name) = name else {
+            return Ok(types.of_node(compiled.tree.root()));
+        };
+        let listed = compiled.names.mentions(&compiled.tree);
+        let bound = listed.iter().find(|mention| {
+            let binding = compiled.names.binding(mention.binding);
+            mention.used.is_none() && binding.name == name.text
+        });
+        Ok(bound.and_then(|mention| types.of_binding(mention.binding)))
+    }
+}
+
+impl CaseResult {
+    /// Compares the type of a program, or of a name that it binds.
+    pub(super) fn check_types(&mut self, trial: &Trial<'_>, expectation: &Expectation) {
+        let Expected::Types(name, wanted) = &expectation.expected else {
+            return;
+        };
+        let definition = trial.language().definition();
+        match trial.type_of(name.as_ref()) {
+            Err(problems) => self.diagnostics.extend(problems),
+            Ok(Some(found)) if found.is(definition, wanted) => {}
+            Ok(Some(found)) => {
+                let wanted = spelt(&self.source, expectation);
+                let bound = name
+                    .as_ref()
+                    .map_or(String::new(), |n| format!("{} : ", n.text));
+                let got = format!("{bound}{}", found.shown(definition));
+                self.differs(expectation, wanted, got);
+            }
+            Ok(None) => {
+                let name = name.as_ref();
+                let message = format!(
+                    "the program binds no {}",
+                    name.map_or(String::new(), |name| quote(&name.text))
+                );
+                let span = name.map_or(expectation.span, |name| name.span);
+                let problem = Diagnostic::error(codes::CASE_SYNTAX, message);
+                self.diagnostics.push(problem.at(&self.source, span));
+            }
+        }
+    }
+}

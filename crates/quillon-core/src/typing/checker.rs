@@ -1,0 +1,288 @@
+//! Goes through a tree and finds the type of each node and binding.
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::choice::Waiting;
+use super::derived::Outline;
+use super::store::{GENERIC, Origin, Store, TypeId};
+use super::types::Type;
+use super::{Con, Types};
+use crate::definition::{Definition, Form};
+use crate::diagnostic::{Diagnostic, Outcome};
+use crate::lexing::Lexer;
+use crate::scoping::{BindingId, Home, Names, leaves};
+use crate::tree::{NodeId, Tree};
+
+/// Finds types; see the module.
+pub(super) struct Checker<'a> {
+    pub definition: &'a Definition,
+    pub lexer: &'a Lexer,
+    pub tree: &'a Tree,
+    pub names: &'a Names,
+    pub store: Store,
+    /// How many general bindings are around.
+    pub level: u32,
+    pub of_node: Vec<Option<TypeId>>,
+    of_binding: Vec<Option<TypeId>>,
+    begun: Vec<bool>,
+    /// The nodes that bind general names which can be used before.
+    owners: FxHashMap<BindingId, NodeId>,
+    changed: FxHashSet<BindingId>,
+    /// The landings around, with the types of what reaches them.
+    pub landings: Vec<(&'a str, TypeId)>,
+    /// Nodes whose clause is not settled yet.
+    pub waiting: Vec<Waiting<'a>>,
+    pub chosen: FxHashMap<NodeId, usize>,
+    /// What is to be known of each form, by its index.
+    pub outlines: Vec<Outline<'a>>,
+    /// The types of what a session has kept.
+    kept: &'a [Type],
+    pub diagnostics: Vec<Diagnostic>,
+}
+
+impl<'a> Checker<'a> {
+    pub fn new(
+        definition: &'a Definition,
+        lexer: &'a Lexer,
+        tree: &'a Tree,
+        names: &'a Names,
+        kept: &'a [Type],
+    ) -> Checker<'a> {
+        Checker {
+            definition,
+            lexer,
+            tree,
+            names,
+            store: Store::default(),
+            level: 0,
+            of_node: vec![None; tree.len()],
+            of_binding: vec![None; names.bindings.len()],
+            begun: vec![false; tree.len()],
+            owners: FxHashMap::default(),
+            changed: FxHashSet::default(),
+            landings: Vec::new(),
+            waiting: Vec::new(),
+            chosen: FxHashMap::default(),
+            outlines: definition.forms.iter().map(Outline::of).collect(),
+            kept,
+            diagnostics: Vec::new(),
+        }
+    }
+
+    pub fn check(mut self) -> Outcome<Types> {
+        let mut clauses = self.definition.forms.iter().flat_map(|form| &form.binds);
+        if clauses.any(|clause| clause.general) {
+            self.changed = self.names.changed();
+            self.find_owners();
+        }
+        self.level = 1;
+        self.visit(self.tree.root());
+        self.settle(0);
+        let place = |d: &Diagnostic| d.place.as_ref().map_or(0, |p| p.span.start);
+        self.diagnostics.sort_by_key(place);
+        // A binding that no clause speaks of can be anything.
+        for (index, binding) in self.names.bindings.iter().enumerate() {
+            if binding.span.is_some() && self.of_binding[index].is_none() {
+                self.of_binding[index] = Some(self.store.any(None));
+            }
+        }
+        Outcome {
+            value: Some(Types {
+                store: self.store,
+                of_node: self.of_node,
+                of_binding: self.of_binding,
+                chosen: self.chosen,
+            }),
+            diagnostics: self.diagnostics,
+        }
+    }
+
+    /// Notes where general names are bound that can be used before their binding is read.
+    fn find_owners(&mut self) {
+        let (definition, tree) = (self.definition, self.tree);
+        let early = |form: &Form| form.binds.iter().any(|b| b.general && b.throughout);
+        if !definition.forms.iter().any(early) {
+            return;
+        }
+        for id in (0..tree.len() as u32).map(NodeId) {
+            let Some(form) = tree.form(id).map(|index| &definition.forms[index]) else {
+                continue;
+            };
+            for clause in form.binds.iter().filter(|b| b.general && b.throughout) {
+                for leaf in leaves(definition, tree, form, id, (&clause.field, &clause.reach)) {
+                    if let Some(binding) = self.names.binding_of(leaf) {
+                        self.owners.insert(binding, id);
+                    }
+                }
+            }
+        }
+    }
+
+    /// The type of a form's node.
+    pub fn visit(&mut self, id: NodeId) -> TypeId {
+        if let Some(known) = self.of_node[id.0 as usize] {
+            return known;
+        }
+        let Some(index) = self.tree.form(id) else {
+            return self.store.any(None);
+        };
+        if std::mem::replace(&mut self.begun[id.0 as usize], true) {
+            // It is under way, further out: what it gives is not known yet.
+            return self.store.any(None);
+        }
+        let form = &self.definition.forms[index];
+        let general = form.binds.iter().any(|clause| clause.general);
+        let waiting = self.waiting.len();
+        self.level += u32::from(general);
+        self.bind(form, id);
+        let landings = self.landings.len();
+        for landing in self.outlines[index].landings.clone() {
+            let landed = self.store.fresh(self.level);
+            self.landings.push((landing.name, landed));
+        }
+        let first = first_fields(form);
+        self.visit_fields(form, id, |field| first[field]);
+        let mut judging = self.begin_judging(form, id);
+        if general {
+            self.judge_fields(&mut judging, |field| first[field]);
+            self.connect(&mut judging);
+            self.settle(waiting);
+            self.level -= 1;
+            self.generalise(form, id);
+            self.visit_fields(form, id, |field| !first[field]);
+        }
+        let given = self.finish_judging(judging);
+        self.landings.truncate(landings);
+        self.of_node[id.0 as usize] = Some(given);
+        given
+    }
+
+    fn visit_fields(&mut self, form: &Form, id: NodeId, which: impl Fn(usize) -> bool) {
+        for field in (0..form.fields.len()).filter(|&field| which(field)) {
+            for child in self.tree.children(id, field) {
+                if self.tree.form(child).is_some() {
+                    self.visit(child);
+                }
+            }
+        }
+    }
+
+    /// Makes types for the names that a form binds, on the level where they belong.
+    fn bind(&mut self, form: &Form, id: NodeId) {
+        for clause in &form.binds {
+            let what = (&clause.field, &clause.reach);
+            for leaf in leaves(self.definition, self.tree, form, id, what) {
+                if let Some(binding) = self.names.binding_of(leaf) {
+                    self.own_type(binding);
+                }
+            }
+        }
+    }
+
+    fn generalise(&mut self, form: &Form, id: NodeId) {
+        for clause in form.binds.iter().filter(|clause| clause.general) {
+            let what = (&clause.field, &clause.reach);
+            for leaf in leaves(self.definition, self.tree, form, id, what) {
+                // A variable that changes keeps one type, whatever is put into it.
+                if let Some(binding) = self.names.binding_of(leaf)
+                    && !self.changed.contains(&binding)
+                {
+                    let own = self.own_type(binding);
+                    self.store.generalise(own, self.level);
+                }
+            }
+        }
+    }
+
+    /// The type that a binding has itself, whatever its uses have.
+    pub fn own_type(&mut self, binding: BindingId) -> TypeId {
+        let slot = binding.0 as usize;
+        if let Some(known) = self.of_binding[slot] {
+            return known;
+        }
+        let fresh = self.store.fresh(self.level);
+        self.of_binding[slot] = Some(fresh);
+        fresh
+    }
+
+    /// The type that a use of a binding has.
+    pub fn used_type(&mut self, binding: BindingId, origin: Origin) -> TypeId {
+        let slot = binding.0 as usize;
+        if let Some(&owner) = self.owners.get(&binding)
+            && !self.begun[owner.0 as usize]
+        {
+            self.visit(owner);
+        }
+        if let Some(known) = self.of_binding[slot] {
+            return self.store.instantiate(known, self.level);
+        }
+        let data = self.names.binding(binding);
+        match data.home {
+            Home::ReadyMade(index) => self.ready_made(index as usize, origin),
+            Home::Session(index) if data.span.is_none() => match self.kept.get(index as usize) {
+                Some(kept) => {
+                    let known = self.imported(kept, &mut Vec::new());
+                    self.of_binding[slot] = Some(known);
+                    self.store.instantiate(known, self.level)
+                }
+                None => self.store.any(None),
+            },
+            _ => {
+                // It is used before the form that binds it is read: one type for all uses.
+                let fresh = self.store.fresh(0);
+                self.of_binding[slot] = Some(fresh);
+                fresh
+            }
+        }
+    }
+
+    /// A type from outside. What was not known then may be anything; what was general is.
+    fn imported(&mut self, kept: &Type, met: &mut Vec<(u32, TypeId)>) -> TypeId {
+        match kept {
+            Type::Any | Type::Variable { general: false, .. } => self.store.any(None),
+            Type::Variable {
+                number, numeric, ..
+            } => {
+                if let Some((_, known)) = met.iter().find(|(n, _)| n == number) {
+                    return *known;
+                }
+                let fresh = self.store.fresh(GENERIC);
+                if *numeric {
+                    let wanted = self.store.con(Con::Number, &[], None);
+                    let fit = super::store::Fit::Accepted;
+                    // A fresh variable can be a number.
+                    let _ = self.store.relate(fresh, wanted, fit);
+                }
+                met.push((*number, fresh));
+                fresh
+            }
+            Type::Con(con, args) => {
+                let args: Vec<TypeId> = args.iter().map(|arg| self.imported(arg, met)).collect();
+                self.store.con(*con, &args, None)
+            }
+        }
+    }
+}
+
+/// The fields that are typed before the names that a form binds in general are used:
+/// those where they cannot be used, and those that say their types.
+fn first_fields(form: &Form) -> Vec<bool> {
+    let general: Vec<_> = form.binds.iter().filter(|clause| clause.general).collect();
+    let is_inside = |name: &str| {
+        let later = general
+            .iter()
+            .filter(|clause| !clause.onward && !clause.throughout);
+        let mut inside = later.flat_map(|clause| &clause.inside);
+        inside.any(|field| field.text == name)
+    };
+    let says = |name: &str| {
+        form.typed.iter().any(|typed| {
+            let bound = general.iter().map(|clause| &clause.field.text);
+            let own: Vec<&str> = bound.flat_map(|field| typed.capitals_of(field)).collect();
+            let capitals = typed.capitals_of(name);
+            capitals.into_iter().any(|capital| own.contains(&capital))
+        })
+    };
+    let fields = form.fields.iter().map(|field| field.name.text.as_str());
+    fields.map(|name| !is_inside(name) || says(name)).collect()
+}
