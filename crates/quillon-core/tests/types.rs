@@ -331,7 +331,7 @@ fn a_program_runs_without_its_types_if_that_is_asked_for() {
 #[test]
 fn types_that_no_program_can_have_are_found_in_the_definition() {
     let language = language(&format!(
-        r#"language Own
+        r"language Own
 {TOKENS}
 form Program
   written  a:Number b:(Number | Words)
@@ -344,7 +344,7 @@ form Number
 form Words
   written  value:Text
   typed    gives text
-"#
+"
     ));
     let found = language.advice();
     let messages: Vec<&str> = found
@@ -365,7 +365,7 @@ form Words
 #[test]
 fn mistakes_in_type_clauses_are_found_where_they_stand() {
     let definition = format!(
-        r#"language Own
+        r"language Own
 {TOKENS}
 types
   pair of (A, B)
@@ -385,7 +385,7 @@ form Number
 
 provides
   up(x)  typed y : number gives number  means x
-"#
+"
     );
     let outcome = Language::load(&SourceText::new("own.quillon", definition));
     let messages: Vec<String> = outcome

@@ -31,6 +31,18 @@ pub(super) fn check(definition: &Definition) -> Vec<Diagnostic> {
     checker.found
 }
 
+impl Definition {
+    /// What is wrong with a type in the meaning of a form.
+    pub(crate) fn type_mistakes(&self, form: &Form, term: &TypeTerm) -> Vec<Diagnostic> {
+        let mut checker = Checker {
+            definition: self,
+            found: Vec::new(),
+        };
+        checker.term(Owner::Form(form), term);
+        checker.found
+    }
+}
+
 /// What a clause belongs to.
 #[derive(Clone, Copy)]
 enum Owner<'a> {

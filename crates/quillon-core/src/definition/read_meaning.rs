@@ -4,17 +4,18 @@ use super::Name;
 use super::cursor::Cursor;
 use super::expectation::Literal;
 use super::lexer::Word;
-use super::template::{Arm, BinaryOperator, Template, TemplateKind, ValueKind};
+use super::read_typed::type_term;
+use super::template::{Arm, BinaryOperator, Template, TemplateKind, ValueKind, Wanted};
 use crate::diagnostic::{codes, quote};
 use crate::source::Span;
 
 use TemplateKind as T;
 
 /// Words that the meaning notation keeps for itself.
-const RESERVED: [&str; 24] = [
-    "all", "and", "attempt", "call", "each", "else", "false", "fault", "function", "given", "if",
-    "jump", "landing", "let", "match", "not", "nothing", "or", "raise", "rescue", "spelling",
-    "true", "while", "with",
+const RESERVED: [&str; 25] = [
+    "all", "and", "attempt", "call", "demand", "each", "else", "false", "fault", "function",
+    "given", "if", "jump", "landing", "let", "match", "not", "nothing", "or", "raise", "rescue",
+    "spelling", "true", "while", "with",
 ];
 
 /// Whether a field could not be named like this in a meaning.
@@ -131,7 +132,26 @@ fn not(cursor: &mut Cursor<'_>) -> Option<Template> {
         cursor.leave();
         return Some(spanned(cursor, start, T::Not(Box::new(inner))));
     }
-    binary(cursor, 0)
+    let left = binary(cursor, 0)?;
+    if !cursor.eat_word("fits") {
+        return Some(left);
+    }
+    let wanted = wanted(cursor)?;
+    Some(spanned(
+        cursor,
+        start,
+        T::Fits(Box::new(left), wanted, false),
+    ))
+}
+
+/// The type after `fits`.
+fn wanted(cursor: &mut Cursor<'_>) -> Option<Wanted> {
+    if matches!(cursor.peek_second(), Word::Sign(".")) {
+        let owner = cursor.name("a field")?;
+        cursor.advance();
+        return Some(Wanted::Part(owner, cursor.name("a field of its forms")?));
+    }
+    type_term(cursor).map(Wanted::Type)
 }
 
 /// The operators by level, loosest first.
@@ -294,6 +314,11 @@ fn keyword(cursor: &mut Cursor<'_>, word: &str) -> Option<Option<Template>> {
                 None
             };
             Some(T::Fault(message, at))
+        },
+        "demand" => |c| {
+            let value = boxed(binary(c, 0))?;
+            c.expect_word("fits")?;
+            Some(T::Fits(value, wanted(c)?, true))
         },
         "raise" => |c| Some(T::Raise(boxed(expression(c))?)),
         "attempt" => attempt,

@@ -3,6 +3,7 @@
 
 use super::Name;
 use super::expectation::Literal;
+use super::typed::TypeTerm;
 use crate::source::Span;
 
 /// A piece of meaning with its place in the definition.
@@ -55,6 +56,8 @@ pub enum TemplateKind {
     Call(Box<Template>, Vec<Template>),
     /// A helper or an operation: `truthy(test)`, `list.length(xs)`.
     Apply(Name, Vec<Template>),
+    /// `VALUE fits TYPE`; with `demand` before it, it must.
+    Fits(Box<Template>, Wanted, bool),
     /// `a + b`.
     Binary(BinaryOperator, Box<Template>, Box<Template>),
     /// `- a`.
@@ -77,6 +80,15 @@ pub enum TemplateKind {
     Attempt(Box<Template>, Name, Box<Template>),
     /// `attempt { … } always { … }`: the second runs whatever comes of the first.
     Always(Box<Template>, Box<Template>),
+}
+
+/// The type that a value is tested for.
+#[derive(Clone, Debug)]
+pub enum Wanted {
+    /// A type, or a field that denotes one.
+    Type(TypeTerm),
+    /// A field of a child that denotes one: `param.kind`.
+    Part(Name, Name),
 }
 
 /// One arm of a `match`.
@@ -225,6 +237,7 @@ impl Template {
             | T::Not(a)
             | T::Fault(a, _)
             | T::Raise(a)
+            | T::Fits(a, ..)
             | T::Taking(_, a) => visit(a),
             T::Each(_, a, b)
             | T::With(_, a, b)

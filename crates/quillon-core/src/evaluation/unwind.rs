@@ -7,7 +7,7 @@ use super::stacks::{Activation, Continuation, Going};
 use super::walk::{Walker, operand};
 use crate::diagnostic::Place;
 use crate::meaning::{Core, CoreKind as K, FunctionCore, Label, Part, Variable};
-use crate::runtime::{Culprit, Failure, InReadyMade, Problem, not_caught};
+use crate::runtime::{Culprit, Failure, OfCall, Problem, not_caught};
 use crate::values::Value;
 
 impl Walker<'_> {
@@ -82,7 +82,7 @@ impl Walker<'_> {
             return;
         };
         let place = Place::new(&caller.source, call.span);
-        let Some(InReadyMade { param }) = failure.inside_ready_made.take() else {
+        let Some(OfCall { param }) = failure.belongs_to_call.take() else {
             failure.passed(closure.core().name.as_deref(), place);
             return;
         };
@@ -95,7 +95,7 @@ impl Walker<'_> {
         failure.place.source = Arc::clone(&caller.source);
         failure.place.span = arg.map_or(call.span, |arg| arg.span);
         if caller.ready_made {
-            failure.inside_ready_made = Some(InReadyMade {
+            failure.belongs_to_call = Some(OfCall {
                 param: arg.and_then(|arg| param_of(arg, &caller)),
             });
         }
@@ -129,9 +129,9 @@ pub(super) fn failure(problem: Problem, core: &Core, function: &FunctionCore) ->
         Culprit::Operand(index) => operand(core, index).unwrap_or(core),
         Culprit::Whole => core,
     };
-    let inside_ready_made = function.ready_made.then(|| InReadyMade {
-        param: param_of(culprit, function),
-    });
+    let param = param_of(culprit, function);
+    let is_of_call = function.ready_made || problem.blames_argument && param.is_some();
+    let belongs_to_call = is_of_call.then_some(OfCall { param });
     Box::new(Failure {
         code: problem.code,
         message: problem.message,
@@ -142,14 +142,14 @@ pub(super) fn failure(problem: Problem, core: &Core, function: &FunctionCore) ->
         calls: Vec::new(),
         last_calls: std::collections::VecDeque::new(),
         more_calls: 0,
-        inside_ready_made,
+        belongs_to_call,
     })
 }
 
 /// The parameter of a running function that a piece of Core just reads.
 fn param_of(arg: &Core, function: &FunctionCore) -> Option<u32> {
     match arg.kind {
-        K::Read(Variable::Slot(slot), _) => function
+        K::Read(Variable::Slot(slot) | Variable::Cell(slot), _) => function
             .params
             .iter()
             .position(|&(param, ..)| param == slot)

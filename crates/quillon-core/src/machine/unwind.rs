@@ -9,7 +9,7 @@ use super::threads::Tail;
 use super::{At, Machine, loaded_of};
 use crate::bytecode::{Function, Origin, Purpose};
 use crate::diagnostic::Place;
-use crate::runtime::{Culprit, Failure, InReadyMade, Problem, not_caught};
+use crate::runtime::{Culprit, Failure, OfCall, Problem, not_caught};
 use crate::values::{Closure, Inner, Ref, Value};
 
 impl Machine<'_> {
@@ -28,7 +28,9 @@ impl Machine<'_> {
             calls: Vec::new(),
             last_calls: VecDeque::new(),
             more_calls: 0,
-            inside_ready_made: function.ready_made.then(|| InReadyMade {
+            belongs_to_call: (function.ready_made
+                || problem.blames_argument && origin.param.is_some())
+            .then(|| OfCall {
                 param: origin.param.map(u32::from),
             }),
         })
@@ -141,7 +143,7 @@ impl Machine<'_> {
         };
         let code = &loaded_of(caller).function;
         let whole = origin(code, caller, pc, Culprit::Whole);
-        let Some(InReadyMade { param }) = failure.inside_ready_made.take() else {
+        let Some(OfCall { param }) = failure.belongs_to_call.take() else {
             let place = Place::new(&code.source, whole.span);
             failure.passed(function.code.name(), place);
             return;
@@ -156,7 +158,7 @@ impl Machine<'_> {
         failure.place.source = Arc::clone(&code.source);
         failure.place.span = arg.unwrap_or(whole).span;
         if code.ready_made {
-            failure.inside_ready_made = Some(InReadyMade {
+            failure.belongs_to_call = Some(OfCall {
                 param: arg.and_then(|arg| arg.param).map(u32::from),
             });
         }

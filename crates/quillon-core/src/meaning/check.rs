@@ -5,6 +5,7 @@ use super::jumps::stray_jumps;
 use super::kinds::misfits;
 use super::mentions::calls_itself;
 use super::operations::{Arity, Operation};
+use crate::definition::template::Wanted;
 use crate::definition::{Count, Definition, Form, Name, Template, TemplateKind};
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
 use crate::source::Span;
@@ -187,6 +188,10 @@ impl Checker<'_> {
                 self.apply(name, args.len());
                 args.iter().for_each(|arg| self.template(arg));
             }
+            T::Fits(value, wanted, _) => {
+                self.template(value);
+                self.wanted(wanted);
+            }
             T::Fault(message, at) => {
                 self.template(message);
                 if let Some(at) = at {
@@ -197,6 +202,19 @@ impl Checker<'_> {
                 let mut parts = Vec::new();
                 template.each_part(&mut |part| parts.push(part));
                 parts.into_iter().for_each(|part| self.template(part));
+            }
+        }
+    }
+
+    /// The type that a value is tested for: what it names is there.
+    fn wanted(&mut self, wanted: &Wanted) {
+        match wanted {
+            Wanted::Part(owner, _) => self.name(&owner.text, owner.span),
+            Wanted::Type(term) => {
+                if let Some(form) = self.form {
+                    let found = self.definition.type_mistakes(form, term);
+                    self.diagnostics.extend(found);
+                }
             }
         }
     }

@@ -76,6 +76,7 @@ impl Maker<'_> {
                 let fault = self.fault(message, at.as_ref(), context);
                 return self.branch(fault, template.span);
             }
+            T::Fits(value, wanted, must) => return self.fitting(value, wanted, *must, context),
             T::Raise(value) => K::Raise(self.part(value, context)),
             T::Always(body, after) => K::Cleanup(self.both(body, after, context)),
             T::Attempt(body, name, rescue) => {

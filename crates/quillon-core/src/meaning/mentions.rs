@@ -5,6 +5,7 @@ use std::rc::Rc;
 use rustc_hash::FxHashSet;
 
 use super::core::{Core, CoreKind as K};
+use crate::definition::template::Wanted;
 use crate::definition::{Definition, Form, Name, Template, TemplateKind as T};
 use crate::source::Span;
 
@@ -61,6 +62,7 @@ fn collect_mentioned(template: &Template, form: &Form, out: &mut FxHashSet<usize
         | T::Set(name, _)
         | T::Taking(name, _)
         | T::With(name, ..) => add(&name.text),
+        T::Fits(_, Wanted::Part(owner, _), _) => add(&owner.text),
         T::Function(params, _) => params.iter().for_each(|p| add(before_dot(&p.text))),
         _ => {}
     }

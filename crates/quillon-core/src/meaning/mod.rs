@@ -6,6 +6,7 @@ pub mod check;
 mod constructs;
 pub mod core;
 mod environments;
+mod fitting;
 mod function;
 mod instantiate;
 mod jumps;
@@ -20,6 +21,7 @@ pub use core::{
     ArmCore, Capture, Core, CoreKind, FunctionCore, Label, Marked, Marks, Part, Variable,
 };
 pub use environments::{environments_to_dot, environments_to_svg};
+pub(crate) use fitting::kind_of_letter;
 pub use function::{Place, Places};
 pub use instantiate::{initial, marked, module, places, program, ready_made};
 pub use operations::{Arity, Operation};

@@ -74,6 +74,8 @@ operations! {
     Shown "shown" ("value") 1 1 gives "text", "the value as a person reads it; a text stays as it is";
     Quoted "quoted" ("value") 1 1 gives "text", "the value as one would write it; a text is in quotes";
     Kind "kind" ("value") 1 1 gives "text", "the name of the value's kind";
+    Fits "A fits TYPE" ("A", "TYPE") 2 2 gives "truth", "whether a value has a declared type";
+    Demand "demand A fits TYPE" ("A", "TYPE", "why") 3 3 gives "like A", "the value, which must have a declared type";
     Same "same" ("a", "b") 2 2 gives "truth", "whether both are the very same list, map or function, or equal otherwise";
     Output "output" ("value") 0 any gives "nothing", "prints the values one after the other, without a line end";
     Input "input" () 0 0 gives "text or nothing", "the next line of input without its line end; nothing at the end";

@@ -30,6 +30,8 @@ pub struct Problem {
     pub why: Option<String>,
     /// Parts of the message by name.
     pub details: Vec<(&'static str, String)>,
+    /// Whether an operand that is a parameter is the fault of the argument in the call.
+    pub blames_argument: bool,
 }
 
 impl Problem {
@@ -41,6 +43,7 @@ impl Problem {
             message: message.into(),
             why: None,
             details: Vec::new(),
+            blames_argument: false,
         })
     }
 
@@ -134,9 +137,10 @@ pub(crate) fn not_set(name: &str, is_dynamic: bool) -> Box<Problem> {
         .detail("name", name)
 }
 
-/// A failure inside a ready-made function.
+/// A failure that is to be shown at a call further out: one inside a ready-made function, or
+/// of a parameter that is not of the type it is declared to have.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub(crate) struct InReadyMade {
+pub(crate) struct OfCall {
     /// The parameter that is at fault, if one is.
     pub param: Option<u32>,
 }
@@ -174,8 +178,8 @@ pub struct Failure {
     pub last_calls: VecDeque<CallSite>,
     /// Calls between those that are not listed, since there are too many.
     pub more_calls: u32,
-    /// Set while the failure is inside a ready-made function.
-    pub inside_ready_made: Option<InReadyMade>,
+    /// Set while the failure is not where it is to be shown.
+    pub belongs_to_call: Option<OfCall>,
 }
 
 /// Most calls that a failure lists from either end.
@@ -194,7 +198,7 @@ impl Failure {
             calls: Vec::new(),
             last_calls: VecDeque::new(),
             more_calls: 0,
-            inside_ready_made: None,
+            belongs_to_call: None,
         })
     }
 

@@ -10,7 +10,7 @@ mod number;
 mod sorting;
 
 pub(crate) use failure::{
-    Culprit, Failure, InReadyMade, Problem, is_limit, not_caught, not_set, too_deep, wrong_count,
+    Culprit, Failure, OfCall, Problem, is_limit, not_caught, not_set, too_deep, wrong_count,
 };
 pub(crate) use host::Metered;
 pub use host::{Amount, Host, Recorder, Refused};

@@ -23,8 +23,9 @@ pub use properties::properties;
 
 use crate::definition::{Example, Given};
 use crate::diagnostic::{Diagnostic, codes};
-use crate::language::Language;
+use crate::language::{Language, Reading};
 use crate::runtime::Limits;
+use crate::scoping::Around;
 use crate::session::{Engine, Prepared};
 use crate::source::{SourceText, Span};
 use crate::tree::from_term;
@@ -182,19 +183,29 @@ pub fn check_program(prepared: &Prepared, program: &Arc<SourceText>, limits: Lim
         ..Trial::of(prepared, program)
     };
     let differences = properties(&trial);
+    // What is to be wrong with a program belongs into a case.
+    let language = prepared.language();
+    let diagnostics = match language.lacks(crate::Stage::Meaning) {
+        None => language
+            .compiled(program, Around::Nothing, Reading::Program)
+            .into_result()
+            .err()
+            .unwrap_or_default(),
+        Some(_) => Vec::new(),
+    };
     CaseResult {
         title: program.name().to_owned(),
         program: program.text().to_owned(),
         source: Arc::clone(program),
         span: Span::default(),
-        verdict: if differences.is_empty() {
+        verdict: if differences.is_empty() && diagnostics.is_empty() {
             Verdict::Passed
         } else {
             Verdict::Failed
         },
         differences,
         notes: Vec::new(),
-        diagnostics: Vec::new(),
+        diagnostics,
     }
 }
 

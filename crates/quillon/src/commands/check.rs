@@ -4,6 +4,7 @@ use std::path::{Path, PathBuf};
 use std::time::Duration;
 
 use quillon_core::ambiguity::{self, Findings};
+use quillon_core::definition::Form;
 use quillon_core::diagnostic::{Diagnostic, Severity, plural};
 use quillon_core::{Language, Stage};
 use serde_json::json;
@@ -113,9 +114,24 @@ fn facts(language: &Language) -> serde_json::Value {
         "terminals": terminals,
         "forks": forks,
         "withoutWritten": lacking(language, |f| f.written.is_none()),
-        "withoutMeaning": lacking(language, |f| f.means.is_none() && f.becomes.is_none() && f.sugar.is_none()),
+        "withoutMeaning": lacking(language, has_no_meaning),
+        "withoutType": lacking(language, |f| definition.is_typed() && has_no_type(f)),
         "withoutExample": lacking(language, |f| f.examples.is_empty()),
     })
+}
+
+/// Whether nothing is said of what a form means; an annotation and what becomes another form
+/// need no meaning.
+fn has_no_meaning(form: &Form) -> bool {
+    form.means.is_none() && !is_other(form)
+}
+
+fn has_no_type(form: &Form) -> bool {
+    form.typed.is_empty() && !is_other(form)
+}
+
+fn is_other(form: &Form) -> bool {
+    form.becomes.is_some() || form.sugar.is_some() || form.denotes.is_some()
 }
 
 /// What the definition has, what it can do, and what its forms lack.
@@ -129,11 +145,15 @@ fn summary(language: &Language, searched: Option<&Findings>) -> Vec<String> {
         plural(definition.forms.len(), "form"),
         plural(examples, "example"),
     )];
-    for (stage, can) in [
+    let stages = [
         (Stage::Tokens, "tokenized"),
         (Stage::Tree, "parsed"),
+        (Stage::Types, "typed before they run"),
         (Stage::Meaning, "run"),
-    ] {
+    ];
+    // Types are a choice: a language without them lacks nothing.
+    let asked = |(stage, _): &(Stage, _)| *stage != Stage::Types || definition.is_typed();
+    for (stage, can) in stages.into_iter().filter(asked) {
         lines.push(match language.lacks(stage) {
             None => format!("  {}  its programs can be {can}", paint(GOOD, "yes")),
             Some(lack) => format!("  {}   {}", paint(QUIET, "no"), lack.message),
@@ -144,11 +164,10 @@ fn summary(language: &Language, searched: Option<&Findings>) -> Vec<String> {
             "no `written` clause",
             lacking(language, |f| f.written.is_none()),
         ),
+        ("no meaning yet", lacking(language, has_no_meaning)),
         (
-            "no meaning yet",
-            lacking(language, |f| {
-                f.means.is_none() && f.becomes.is_none() && f.sugar.is_none()
-            }),
+            "no type, but what its meaning says",
+            lacking(language, |f| definition.is_typed() && has_no_type(f)),
         ),
         ("no example", lacking(language, |f| f.examples.is_empty())),
     ];

@@ -60,10 +60,10 @@ fn found(input: &Input) -> (Option<Found>, Vec<Diagnostic>) {
     let Some(tree) = parsed.value else {
         return (None, diagnostics);
     };
-    let named = language.names(&tree, Around::Nothing);
-    let named_well = !named.has_errors();
-    diagnostics.extend(named.diagnostics);
-    let Some(names) = named.value.filter(|_| named_well) else {
+    let resolved = language.names(&tree, Around::Nothing);
+    let is_bound = !resolved.has_errors();
+    diagnostics.extend(resolved.diagnostics);
+    let Some(names) = resolved.value.filter(|_| is_bound) else {
         return (None, diagnostics);
     };
     let typed = language.types(&tree, &names, &[]);

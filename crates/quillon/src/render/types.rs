@@ -187,9 +187,9 @@ pub fn derivation(
         .unwrap_or(0)
         .min(64);
     rows.into_iter()
-        .map(|(text, own, note)| {
+        .map(|(text, own, beside)| {
             let pad = " ".repeat(width.saturating_sub(own));
-            format!("{text}{pad}   {}", paint(QUIET, note))
+            format!("{text}{pad}   {}", paint(QUIET, beside))
                 .trim_end()
                 .to_owned()
         })
@@ -209,11 +209,11 @@ impl Reasons<'_> {
     fn add(&self, why: &Derivation, lead: &str, below: &str, rows: &mut Vec<Row>) {
         let form = self.tree.form(why.node);
         let form = form.map_or("", |form| self.definition.forms[form].name.text.as_str());
-        let note = match &why.clause {
+        let beside = match &why.clause {
             Some(clause) => format!("{form}: {clause}"),
             None => format!("{form}: from its meaning"),
         };
-        rows.push(self.row(lead, why.node, Some(&why.has), note));
+        rows.push(self.row(lead, why.node, Some(&why.has), beside));
         for (index, premise) in why.premises.iter().enumerate() {
             let is_last = index + 1 == why.premises.len();
             let (branch, bar) = if is_last {
@@ -225,8 +225,8 @@ impl Reasons<'_> {
             match &premise.what {
                 Judged::Form(own) => self.add(own, &lead, &format!("{below}{bar}"), rows),
                 Judged::Name { node, binding, has } => {
-                    let note = format!("{}: {}", premise.field, self.bound(*binding));
-                    rows.push(self.row(&lead, *node, Some(has), note));
+                    let beside = format!("{}: {}", premise.field, self.bound(*binding));
+                    rows.push(self.row(&lead, *node, Some(has), beside));
                 }
                 Judged::Token(node) => {
                     rows.push(self.row(&lead, *node, None, premise.field.clone()));
@@ -235,7 +235,7 @@ impl Reasons<'_> {
         }
     }
 
-    fn row(&self, lead: &str, node: NodeId, has: Option<&Type>, note: String) -> Row {
+    fn row(&self, lead: &str, node: NodeId, has: Option<&Type>, beside: String) -> Row {
         let text = piece(self.tree, self.tree.node(node).span);
         let shown = has.map(|has| has.shown(self.definition));
         let plain = match &shown {
@@ -246,7 +246,7 @@ impl Reasons<'_> {
             Some(shown) => format!("{}{text} : {}", paint(QUIET, lead), paint(VALUE, shown)),
             None => format!("{}{text}", paint(QUIET, lead)),
         };
-        (painted, plain.width(), note)
+        (painted, plain.width(), beside)
     }
 
     fn bound(&self, binding: BindingId) -> String {

@@ -390,7 +390,7 @@ impl Builder<'_, '_> {
     fn origin(&self, core: &Core) -> Origin {
         let scope = &self.scopes[self.scopes.len() - 1];
         let param = match core.kind {
-            crate::meaning::CoreKind::Read(Variable::Slot(slot), _) => {
+            crate::meaning::CoreKind::Read(Variable::Slot(slot) | Variable::Cell(slot), _) => {
                 let mut params = scope.core.params.iter();
                 params.position(|&(param, ..)| param == slot)
             }

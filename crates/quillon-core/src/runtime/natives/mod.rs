@@ -7,6 +7,7 @@ use crate::diagnostic::codes;
 use crate::meaning::Operation;
 use crate::values::{Value, same, shown, written};
 
+mod fitting;
 mod forms;
 mod integers;
 mod lists;
@@ -111,6 +112,11 @@ pub(crate) fn apply(
         },
         O::Quoted => Value::text(&written(&all[0])),
         O::Kind => Value::text(all[0].kind().word()),
+        O::Fits => Value::Truth(fitting::fits(all[0], texts::text(all, 1)?.as_bytes())),
+        O::Demand => {
+            let why = texts::text(all, 2)?;
+            fitting::demand(all[0], texts::text(all, 1)?.as_bytes(), &why)?
+        }
         O::Same => Value::Truth(same(&all[0], &all[1])),
         O::CoroutineMake => match all[0] {
             Value::Function(function) => Value::coroutine(function),

@@ -1,0 +1,96 @@
+//! Whether a value has a type that the program declares; see `meaning::fitting`.
+
+use crate::definition::template::ValueKind;
+use crate::diagnostic::codes;
+use crate::meaning::kind_of_letter;
+use crate::runtime::{Culprit, Problem};
+use crate::values::{Value, described};
+
+/// How many values inside others are looked at: lists can be large, and hold themselves.
+const MOST: usize = 100_000;
+
+/// Whether a value fits a pattern.
+pub(super) fn fits(value: Value, pattern: &[u8]) -> bool {
+    misfit(value, pattern).is_none()
+}
+
+/// The first value that does not fit: the value itself, or one inside it.
+fn misfit(value: Value, pattern: &[u8]) -> Option<Value> {
+    let mut left = MOST;
+    let mut waiting = vec![(value, pattern)];
+    while let Some((value, pattern)) = waiting.pop() {
+        left = left.saturating_sub(1);
+        let Some(kind) = pattern.first().and_then(|letter| kind_of_letter(*letter)) else {
+            continue;
+        };
+        let found = value.kind();
+        let is_number = kind == ValueKind::Number && found == ValueKind::Integer;
+        if found != kind && !is_number {
+            return Some(value);
+        }
+        let inside = &pattern[1..];
+        // Whatever is inside fits `any`.
+        let looks = left > 0 && inside.first().is_some_and(|l| kind_of_letter(*l).is_some());
+        match value {
+            Value::List(list) if looks => {
+                let items = list.copied().into_iter().rev();
+                waiting.extend(items.map(|item| (item, inside)));
+            }
+            Value::Map(map) if looks => {
+                let entries = map.entries().into_iter();
+                waiting.extend(entries.map(|(_, item)| (item, inside)));
+            }
+            _ => {}
+        }
+    }
+    None
+}
+
+/// A value that fits, or what is wrong with it.
+pub(super) fn demand(value: Value, pattern: &[u8], why: &str) -> Result<Value, Box<Problem>> {
+    let Some(misfit) = misfit(value, pattern) else {
+        return Ok(value);
+    };
+    let wanted = words(pattern);
+    let own = pattern.first().and_then(|letter| kind_of_letter(*letter));
+    let found = described(&misfit);
+    let message = if own == Some(value.kind()) {
+        format!("{wanted} is needed here, and in this one there is {found}")
+    } else {
+        format!("{wanted} is needed here, and this is {found}")
+    };
+    let mut problem = Problem::new(Culprit::Operand(0), codes::RUN_KIND, message)
+        .detail("wanted", wanted)
+        .detail("got", found);
+    problem.blames_argument = true;
+    Err(if why.is_empty() {
+        problem
+    } else {
+        problem.why(why)
+    })
+}
+
+/// A pattern in words: `a list of texts`.
+fn words(pattern: &[u8]) -> String {
+    let Some(kind) = pattern.first().and_then(|letter| kind_of_letter(*letter)) else {
+        return "anything".to_owned();
+    };
+    let inner = pattern.get(1).and_then(|letter| kind_of_letter(*letter));
+    let Some(inner) = inner else {
+        return kind.described().to_owned();
+    };
+    let inside = words(&pattern[1..]);
+    let bare = inside
+        .split_once(' ')
+        .map_or(inside.as_str(), |(_, rest)| rest);
+    match inner {
+        ValueKind::Nothing => format!("{} of nothing", kind.described()),
+        ValueKind::List | ValueKind::Map => {
+            let (word, rest) = bare.split_once(' ').unwrap_or((bare, ""));
+            format!("{} of {word}s {rest}", kind.described())
+                .trim_end()
+                .to_owned()
+        }
+        _ => format!("{} of {bare}s", kind.described()),
+    }
+}
