@@ -25,6 +25,8 @@ pub enum Stage {
     Types,
     /// Running a program.
     Meaning,
+    /// Reducing a program.
+    Reduction,
 }
 
 /// What a text is read as.
@@ -241,6 +243,12 @@ impl Language {
             return lack(
                 format!("{name} has no types yet: none of its forms has a `typed` clause"),
                 "add a clause `typed …` to each form: `typed left, right : number gives number`",
+            );
+        }
+        if stage == Stage::Reduction && !self.definition().is_reducing() {
+            return lack(
+                format!("{name} has no rules of reduction, so its programs cannot be rewritten"),
+                "add `is value` to the forms that are finished, and `reduces … to …` to others",
             );
         }
         let no_meaning = self

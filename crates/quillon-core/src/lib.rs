@@ -54,6 +54,7 @@ pub mod meaning;
 pub mod parsing;
 pub mod printing;
 pub mod profiling;
+pub mod reduction;
 pub mod runtime;
 pub mod scoping;
 mod session;

@@ -116,6 +116,11 @@ pub enum Command {
         after_help = "Example:\n  quillon trace programs/tolls.tow --fold 4\n  quillon trace -l towpath.quillon --text 'let level be 2 change level to level + 1'\n  quillon trace programs/flight.tow --watch level"
     )]
     Trace(Trace),
+    /// Rewrite a program step by step, by its rules of reduction
+    #[command(
+        after_help = "Example:\n  quillon steps programs/fall.sluice\n  quillon steps -l sluice.quillon --text 'gate x { x + 1 } <- 2'\n  quillon steps --as html programs/fall.sluice > steps.html"
+    )]
+    Steps(Steps),
     /// Say where a run spends its time and what it makes
     #[command(
         after_help = "Example:\n  quillon profile programs/tolls.tow\n  quillon profile --as flame programs/tolls.tow > calls.svg"
@@ -167,6 +172,7 @@ impl Command {
             Command::Generate(args) => args.format,
             Command::Compare(args) => args.format,
             Command::Types(args) => args.common.format,
+            Command::Steps(args) => args.common.format,
             Command::Core(args) => args.common.format,
         }
     }
@@ -369,6 +375,33 @@ pub enum ScopesView {
     Dot,
     /// The same as a picture
     Svg,
+}
+
+/// How steps are shown.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
+pub enum StepsView {
+    /// As lines
+    Text,
+    /// As a page
+    Html,
+}
+
+/// Arguments of `steps`.
+#[derive(Debug, ClapArgs)]
+pub struct Steps {
+    #[command(flatten)]
+    pub program: Program,
+
+    #[command(flatten)]
+    pub common: Common,
+
+    /// Make not more than so many steps
+    #[arg(long, value_name = "STEPS", default_value_t = 1000)]
+    pub limit: usize,
+
+    /// How to show the steps
+    #[arg(long = "as", value_name = "VIEW", default_value = "text")]
+    pub view: StepsView,
 }
 
 /// How types are shown.

@@ -1,10 +1,10 @@
 //! Ties the names of a definition to what they name.
 
-use super::check_typed;
 use super::read_meaning::is_reserved;
 use super::{
     Count, Definition, Field, Form, Holds, Holes, Layout, Name, Part, Reach, Thing, TokenRule,
 };
+use super::{check_reduces, check_typed};
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
 
 /// Everything wrong with a definition that was read, except for its meanings.
@@ -28,6 +28,7 @@ pub(super) fn check(definition: &Definition) -> Vec<Diagnostic> {
     checker.precedence();
     checker.messages();
     checker.diagnostics.extend(check_typed::check(definition));
+    checker.diagnostics.extend(check_reduces::check(definition));
     checker.diagnostics
 }
 

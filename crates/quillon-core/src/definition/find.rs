@@ -60,6 +60,12 @@ impl Definition {
         self.forms.iter().any(|form| !form.typed.is_empty())
     }
 
+    /// Whether its programs can be reduced.
+    pub fn is_reducing(&self) -> bool {
+        let reduces = |form: &Form| !form.rules.is_empty() || !form.reduces_in.is_empty();
+        self.forms.iter().any(|form| form.is_value) && self.forms.iter().any(reduces)
+    }
+
     /// The number of a cell of the state.
     pub fn state_index(&self, name: &str) -> Option<usize> {
         self.state.iter().position(|cell| cell.name.text == name)

@@ -9,6 +9,7 @@ use std::sync::Arc;
 use crate::source::{SourceText, Span};
 
 mod check;
+mod check_reduces;
 mod check_typed;
 mod cursor;
 mod ebnf;
@@ -31,7 +32,9 @@ mod read_item;
 mod read_line;
 mod read_meaning;
 mod read_pattern;
+mod read_reduces;
 mod read_typed;
+pub mod reduces;
 mod sugar;
 mod surface;
 pub mod template;
@@ -44,6 +47,7 @@ pub use include::with_includes;
 pub use laid_out::{LaidOut, Lay};
 pub use pattern::{CharSet, Pattern};
 pub use read_cases::{CaseFile, read_cases};
+pub use reduces::Rule;
 pub use sugar::Shape;
 pub use surface::Surface;
 pub use template::{Template, TemplateKind};
@@ -234,6 +238,12 @@ pub struct Form {
     pub denotes: Option<TypeTerm>,
     /// What it means.
     pub means: Option<Template>,
+    /// Whether it is finished, as far as reduction goes, once what `reduces_in` has is.
+    pub is_value: bool,
+    /// The fields that are reduced before it is, in order.
+    pub reduces_in: Vec<Name>,
+    /// What takes its place, the first rule that can be used.
+    pub rules: Vec<Rule>,
     /// Examples that prove it.
     pub examples: Vec<Example>,
     /// Whether a clause of it could not be read: nothing is said then of fields it lacks.

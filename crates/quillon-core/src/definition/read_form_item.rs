@@ -10,15 +10,16 @@ use super::read_expectation::tree_term;
 use super::read_form::{binds, offers, opens, uses, written};
 use super::read_item::Reader;
 use super::read_meaning::meaning;
+use super::read_reduces::{order, rule};
 use super::read_typed::{type_term, typed};
 use super::{Definition, Form, expectation};
 use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::source::Span;
 
 /// The clauses of a form.
-const FORM_CLAUSES: [&str; 12] = [
+const FORM_CLAUSES: [&str; 14] = [
     "written", "opens", "binds", "uses", "offers", "takes", "typed", "denotes", "becomes",
-    "laid out", "means", "example",
+    "laid out", "means", "is", "reduces", "example",
 ];
 
 impl Reader<'_> {
@@ -49,6 +50,9 @@ impl Reader<'_> {
             typed: Vec::new(),
             denotes: None,
             means: None,
+            is_value: false,
+            reduces_in: Vec::new(),
+            rules: Vec::new(),
             examples: Vec::new(),
             damaged: false,
         };
@@ -107,6 +111,15 @@ impl Reader<'_> {
                 twice = !form.laid_out.is_empty();
                 form.laid_out = laid_out(&mut cursor).unwrap_or_default();
             }
+            "is" => {
+                twice = form.is_value;
+                form.is_value = cursor.expect_word("value").is_some();
+            }
+            "reduces" if cursor.at_word("in") => {
+                twice = !form.reduces_in.is_empty();
+                form.reduces_in = order(&mut cursor).unwrap_or_default();
+            }
+            "reduces" => form.rules.extend(rule(&mut cursor)),
             "means" => {
                 twice = form.means.is_some();
                 form.means = meaning(&mut cursor);

@@ -88,6 +88,11 @@ pub(super) fn fresh_name(cursor: &mut Cursor<'_>) -> Option<Name> {
     Some(name)
 }
 
+/// A piece of meaning that is worked out where it stands.
+pub(super) fn meaning_expression(cursor: &mut Cursor<'_>) -> Option<Template> {
+    or(cursor)
+}
+
 /// An expression, or an assignment.
 fn expression(cursor: &mut Cursor<'_>) -> Option<Template> {
     cursor.enter()?;

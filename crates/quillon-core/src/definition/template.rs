@@ -270,4 +270,58 @@ impl Template {
             }
         }
     }
+
+    /// The same, to change the parts.
+    pub fn each_part_mut(&mut self, visit: &mut dyn FnMut(&mut Template)) {
+        use TemplateKind as T;
+        match &mut self.kind {
+            T::Literal(_)
+            | T::Name(_)
+            | T::Member(..)
+            | T::Given(_)
+            | T::All(_)
+            | T::Jump(_, None) => {}
+            T::Spelling(a)
+            | T::Let(_, a)
+            | T::Set(_, a)
+            | T::Landing(_, a)
+            | T::Jump(_, Some(a))
+            | T::Function(_, a)
+            | T::Negate(a)
+            | T::Not(a)
+            | T::Fault(a, _)
+            | T::Raise(a)
+            | T::Fits(a, ..)
+            | T::Taking(_, a) => visit(a),
+            T::Each(_, a, b)
+            | T::With(_, a, b)
+            | T::While(a, b)
+            | T::Binary(_, a, b)
+            | T::And(a, b)
+            | T::Or(a, b)
+            | T::Attempt(a, _, b)
+            | T::Always(a, b) => {
+                visit(a);
+                visit(b);
+            }
+            T::If(a, b, c) => {
+                visit(a);
+                visit(b);
+                if let Some(c) = c {
+                    visit(c);
+                }
+            }
+            T::Block(parts) | T::Apply(_, parts) | T::List(parts) => {
+                parts.iter_mut().for_each(visit);
+            }
+            T::Call(callee, args) => {
+                visit(callee);
+                args.iter_mut().for_each(visit);
+            }
+            T::Match(subject, arms) => {
+                visit(subject);
+                arms.iter_mut().for_each(|arm| visit(&mut arm.body));
+            }
+        }
+    }
 }

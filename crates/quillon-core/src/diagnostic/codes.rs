@@ -29,6 +29,7 @@ codes! {
     DEFINITION_MEANING = "definition.meaning", "a meaning that cannot be run";
     DEFINITION_EMPTY = "definition.empty", "a definition that describes nothing";
     DEFINITION_TYPE = "definition.type", "a type clause that names what is not there";
+    DEFINITION_RULE = "definition.rule", "a rule of reduction that names what is not there";
     DEFINITION_LACKS = "definition.lacks", "a clause that the work asked for needs and the definition does not have";
     DEFINITION_LIMIT = "definition.limit", "a definition too large for the tables";
     CHECK_TOKENS = "check.tokens", "tokens that are probably not what was meant";

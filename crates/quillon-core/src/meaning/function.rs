@@ -127,6 +127,15 @@ impl Functions {
         Rc::clone(&self.variables[variable].name)
     }
 
+    /// Whether the function that owns a variable is still under construction.
+    pub fn is_open(&self, variable: VariableId) -> bool {
+        let Known {
+            owner, function, ..
+        } = self.variables[variable];
+        let draft = self.drafts.get(owner);
+        draft.is_some_and(|draft| draft.number == function)
+    }
+
     /// Where the current function finds a variable; every function on the way from its
     /// owner captures it.
     pub fn find(&mut self, variable: VariableId) -> Variable {

@@ -398,8 +398,10 @@ impl<'a> Maker<'a> {
             Home::ReadyMade(index) => Some(Variable::ReadyMade(index)),
             Home::Node(_) => {
                 // A binding whose scope is not run through a template of its own has no
-                // variable yet: it gets one where it is first met.
+                // variable yet: it gets one where it is first met. So does a parameter that
+                // is met outside its function.
                 let known = self.variables.get(&binding).copied();
+                let known = known.filter(|known| self.functions.is_open(*known));
                 let variable = known.unwrap_or_else(|| {
                     let fresh = self.functions.variable(&names.binding(binding).name);
                     self.variables.insert(binding, fresh);

@@ -11,6 +11,7 @@ mod expect;
 mod generating;
 mod keep;
 mod properties;
+mod reduced;
 mod typed;
 
 pub use accept::{Edit, accepted, edited};
@@ -63,6 +64,8 @@ pub enum Compared {
     Types,
     /// What both engines come to.
     Engines,
+    /// What both meanings come to: by running, and by reduction.
+    Meanings,
     /// Its text, with its tokens.
     Cover,
     /// Its tree, with the one of what is printed of it.
@@ -82,6 +85,7 @@ impl Compared {
             Compared::Names => "names",
             Compared::Types => "types",
             Compared::Engines => "engines",
+            Compared::Meanings => "both meanings",
             Compared::Cover => "tokens cover the text",
             Compared::PrintedBack => "printed back",
         }
@@ -251,6 +255,8 @@ impl CaseResult {
         }
         if case.expectations.iter().any(|e| e.expected.needs_run()) {
             self.check_run(trial, case);
+            self.differences
+                .extend(trial.reduced_otherwise(&trial.run(Engine::Machine), case.span));
         } else if trial.language().lacks(crate::Stage::Meaning).is_none() {
             let ran = trial.run(Engine::Machine);
             self.differences

@@ -17,6 +17,7 @@ pub fn properties(trial: &Trial<'_>) -> Vec<Difference> {
     if trial.language().lacks(crate::Stage::Meaning).is_none() {
         let ran = trial.run(Engine::Machine);
         found.extend(trial.disagreements(&ran, Span::default()));
+        found.extend(trial.reduced_otherwise(&ran, Span::default()));
     }
     found
 }

@@ -28,6 +28,7 @@ mod profile;
 mod repl;
 mod run;
 mod scopes;
+mod steps;
 mod test;
 mod tokens;
 mod trace;
@@ -50,6 +51,7 @@ pub fn run(command: &Command) -> Result<Exit, Stop> {
         Command::Tokens(args) => tokens::run(args),
         Command::Tree(args) => tree::run(args),
         Command::Scopes(args) => scopes::run(args),
+        Command::Steps(args) => steps::run(args),
         Command::Types(args) => types::run(args),
         Command::Core(args) => core::run(args),
         Command::Code(args) => code::run(args),

@@ -8,6 +8,7 @@ pub mod names;
 pub mod profile;
 pub mod ready;
 pub mod state;
+pub mod steps;
 pub mod style;
 pub mod table;
 pub mod tokens;

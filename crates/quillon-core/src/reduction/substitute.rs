@@ -1,0 +1,217 @@
+//! `body[x := arg]`: every free use of a name replaced, so that no name in what is put in
+//! comes to mean something else (H. B. Curry and R. Feys, "Combinatory Logic", 1958). What
+//! binds what, the `binds` and `uses` clauses say; a binder that would capture a name gets
+//! another one.
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::term::{Part, Slot, TermKind, Terms, to_tree};
+use crate::definition::Definition;
+use crate::lexing::Lexer;
+use crate::scoping::{Around, BindingId, Names, resolve};
+use crate::tree::NodeId;
+
+/// A binder that has got another name.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Renamed {
+    /// What it was called.
+    pub from: String,
+    /// What it is called now.
+    pub to: String,
+}
+
+/// What the names of a program mean, by the numbers of their tokens.
+pub(super) struct Meant {
+    names: Names,
+    nodes: FxHashMap<u32, NodeId>,
+    /// The token that binds each name.
+    binders: FxHashMap<BindingId, u32>,
+}
+
+impl Meant {
+    pub fn of(definition: &Definition, program: &Part) -> Meant {
+        let (tree, nodes) = to_tree(definition, program);
+        let outcome = resolve(definition, &tree, Around::Nothing);
+        let names = outcome.value.unwrap_or_default();
+        let binds = |(&number, &node): (&u32, &NodeId)| {
+            let binding = names.binding_of(node)?;
+            names.use_of(node).is_none().then_some((binding, number))
+        };
+        Meant {
+            binders: nodes.iter().filter_map(binds).collect(),
+            names,
+            nodes,
+        }
+    }
+
+    fn binding(&self, token: u32) -> Option<BindingId> {
+        self.names.binding_of(*self.nodes.get(&token)?)
+    }
+
+    /// The token that binds what a token means, if that is in the program.
+    fn binder(&self, token: u32) -> Option<u32> {
+        self.binders.get(&self.binding(token)?).copied()
+    }
+}
+
+/// Puts things in place of names, in one program.
+pub(super) struct Substitution<'a> {
+    pub definition: &'a Definition,
+    pub lexer: &'a Lexer,
+    pub terms: &'a Terms,
+    /// What names mean before anything is replaced.
+    pub meant: &'a Meant,
+}
+
+/// What came of it.
+pub(super) struct Substituted {
+    pub body: Part,
+    /// The old number of each token that has been copied.
+    pub copied: FxHashMap<u32, u32>,
+}
+
+impl Substitution<'_> {
+    /// The body with `by` in place of every use of what `name` binds.
+    ///
+    /// # Errors
+    /// Says which use cannot be replaced: one that is only a part of a form.
+    pub fn replace(&self, body: &Part, name: &Part, by: &Part) -> Result<Substituted, String> {
+        let mut copied = FxHashMap::default();
+        let Some(wanted) = self.meant.binding(name.number) else {
+            return Ok(Substituted {
+                body: body.clone(),
+                copied,
+            });
+        };
+        let mut uses = Vec::new();
+        self.uses(body, wanted, &mut uses)?;
+        let with = uses
+            .into_iter()
+            .map(|number| (number, self.terms.copy(by, &mut copied)))
+            .collect();
+        Ok(Substituted {
+            body: self.terms.replaced(body, &with),
+            copied,
+        })
+    }
+
+    /// The forms that are uses of a binding.
+    fn uses(&self, part: &Part, wanted: BindingId, out: &mut Vec<u32>) -> Result<(), String> {
+        let Some((form, slots)) = part.form() else {
+            return Ok(());
+        };
+        let own = &self.definition.forms[form];
+        let children: Vec<&Part> = slots.iter().flat_map(Slot::parts).collect();
+        let is_use = |child: &&&Part| {
+            let node = self.meant.nodes.get(&child.number);
+            let used = node.and_then(|&node| self.meant.names.use_of(node));
+            used.is_some() && self.meant.binding(child.number) == Some(wanted)
+        };
+        if let Some(found) = children.iter().find(is_use) {
+            if children.len() == 1 {
+                out.push(part.number);
+                return Ok(());
+            }
+            let text = match &found.kind {
+                TermKind::Token(_, text) => text.to_string(),
+                TermKind::Form(..) => String::new(),
+            };
+            return Err(format!(
+                "`{text}` cannot be replaced in form `{}`, which has more than the name",
+                own.name.text
+            ));
+        }
+        for child in children {
+            self.uses(child, wanted, out)?;
+        }
+        Ok(())
+    }
+
+    /// Renames what would capture a name in something that has been put in; what was
+    /// renamed.
+    pub fn mend(&self, mut program: Part, copied: &FxHashMap<u32, u32>) -> (Part, Vec<Renamed>) {
+        let mut renamed = Vec::new();
+        // Each round renames one binder, of which there are not more than tokens.
+        for _ in 0..=copied.len() {
+            let now = Meant::of(self.definition, &program);
+            let Some(binder) = self.capturing(&now, copied) else {
+                break;
+            };
+            let Some((new, change)) = self.rename(&program, &now, copied, binder) else {
+                break;
+            };
+            renamed.push(change);
+            program = new;
+        }
+        (program, renamed)
+    }
+
+    /// A binder that a name in something put in has come to mean, and did not before.
+    fn capturing(&self, now: &Meant, copied: &FxHashMap<u32, u32>) -> Option<u32> {
+        let mut tokens: Vec<u32> = copied.keys().copied().collect();
+        tokens.sort_unstable();
+        let mut captured = tokens
+            .into_iter()
+            .map(|token| self.captured(now, copied, token));
+        captured.find_map(|binder| binder)
+    }
+
+    /// The binder that a token has come to mean, if it meant another before it was put in.
+    fn captured(&self, now: &Meant, copied: &FxHashMap<u32, u32>, token: u32) -> Option<u32> {
+        now.nodes.get(&token)?;
+        let before = self.meant.binder(*copied.get(&token)?);
+        let binder = now.binder(token)?;
+        // A binder that was put in as well belongs to the name.
+        let origin = copied.get(&binder).copied().unwrap_or(binder);
+        (before != Some(origin) && before != Some(binder)).then_some(binder)
+    }
+
+    /// Gives a binder another name, with all that it bound before.
+    fn rename(
+        &self,
+        program: &Part,
+        now: &Meant,
+        copied: &FxHashMap<u32, u32>,
+        binder: u32,
+    ) -> Option<(Part, Renamed)> {
+        let binding = now.binding(binder)?;
+        let mut taken = FxHashSet::default();
+        let mut own = Vec::new();
+        let mut waiting = vec![program];
+        while let Some(part) = waiting.pop() {
+            match &part.kind {
+                TermKind::Form(_, slots) => waiting.extend(slots.iter().flat_map(Slot::parts)),
+                TermKind::Token(kind, text) => {
+                    taken.insert(text.to_string());
+                    let is_bound = now.binding(part.number) == Some(binding);
+                    if is_bound && self.captured(now, copied, part.number).is_none() {
+                        own.push((part.number, *kind, text.to_string()));
+                    }
+                }
+            }
+        }
+        let (_, kind, from) = own.iter().find(|(number, ..)| *number == binder)?.clone();
+        let to = fresh(self.lexer, kind, &from, &taken)?;
+        let with = own
+            .into_iter()
+            .map(|(number, kind, _)| (number, self.terms.token(kind, &to)))
+            .collect();
+        Some((self.terms.replaced(program, &with), Renamed { from, to }))
+    }
+}
+
+/// A name like another that nothing in the program is called.
+fn fresh(
+    lexer: &Lexer,
+    kind: crate::lexing::KindId,
+    from: &str,
+    taken: &FxHashSet<String>,
+) -> Option<String> {
+    let stem = from.trim_end_matches(|c: char| c.is_ascii_digit());
+    let numbered = (2..1000).map(|number| format!("{stem}{number}"));
+    let repeated = (2..40).map(|times| from.repeat(times));
+    let letters = ('a'..='z').map(|letter| format!("{from}{letter}"));
+    let single = ('a'..='z').map(|letter| letter.to_string());
+    let mut choices = numbered.chain(repeated).chain(letters).chain(single);
+    choices.find(|text| !taken.contains(text) && lexer.is_one(kind, text))
+}

@@ -1,0 +1,180 @@
+//! Reduction: rules, their order, names that must not be captured, and how it can end.
+
+mod common;
+
+use common::{language, mistakes, with_tokens};
+use quillon_core::reduction::{Ended, Reduction, reduce};
+use quillon_core::source::SourceText;
+use quillon_core::{Language, Reading};
+
+/// A calculus that goes under its binders, so that what is put in can have free names.
+fn calculus() -> Language {
+    with_tokens(
+        r#"
+precedence of Term, loosest first
+  prefix Function
+  left   Plus
+  left   Apply
+
+form Function in Term
+  written  name:Name "." body:Term
+  binds    name in body
+  is value
+  reduces in body
+
+form Apply in Term
+  written  callee:Term "!" argument:Term
+  is value
+  reduces in callee, then in argument
+  reduces  callee is Function(x, body) to body[x := argument]
+
+form Plus in Term
+  written  left:Term "+" right:Term
+  reduces in left, then in right
+  reduces  left is Number(a), right is Number(b) when a < 100 to Number(a + b)
+
+form Pair in Term
+  written  "(" parts:Term* by "," ")"
+  reduces in parts
+  reduces  parts is [one] to one
+  reduces  parts is [one, two, others...] to Plus(one, Pair([two, others...]))
+
+form Variable in Term
+  written  name:Name
+  uses     name
+  is value
+
+form Number in Term
+  written  value:Whole
+  is value
+
+form Group in Term
+  written  "[" inner:Term "]"
+  becomes  inner
+"#,
+    )
+}
+
+fn reduced(language: &Language, text: &str, most: usize) -> Reduction {
+    let source = SourceText::new("program", text);
+    let outcome = reduce(language, &source, Reading::Entry, most);
+    outcome
+        .value
+        .unwrap_or_else(|| panic!("{:#?}", outcome.diagnostics))
+}
+
+/// The texts of all steps.
+fn texts(language: &Language, text: &str) -> Vec<String> {
+    let steps = reduced(language, text, 50).steps;
+    steps.into_iter().map(|step| step.text).collect()
+}
+
+#[test]
+fn steps_follow_the_order_of_the_fields() {
+    let language = calculus();
+    assert_eq!(
+        texts(&language, "[1 + 2] + [3 + 4]"),
+        ["1 + 2 + [3 + 4]", "3 + [3 + 4]", "3 + 7", "10"]
+    );
+    assert_eq!(
+        texts(&language, "(1, 2, 3)"),
+        [
+            "(1, 2, 3)",
+            "1 + (2, 3)",
+            "1 + [2 + (3)]",
+            "1 + [2 + 3]",
+            "1 + 5",
+            "6"
+        ]
+    );
+}
+
+#[test]
+fn what_changes_is_marked_in_both_texts() {
+    let found = reduced(&calculus(), "1 + [2 + 3]", 50);
+    let marked = |number: usize, next: bool| {
+        let step = &found.steps[number];
+        let marks = step.marks;
+        let span = if next {
+            marks.will_change
+        } else {
+            marks.changed
+        };
+        span.map(|span| &step.text[span.start as usize..span.end as usize])
+    };
+    assert_eq!(marked(0, false), None);
+    assert_eq!(marked(0, true), Some("2 + 3"));
+    assert_eq!(marked(1, false), Some("5"));
+    assert_eq!(marked(1, true), Some("1 + 5"));
+}
+
+#[test]
+fn no_name_is_captured() {
+    let language = {
+        let definition = calculus().definition().source.text().to_owned();
+        // An application is finished only where nothing can be done with it.
+        crate::language(&definition.replace(
+            "written  callee:Term \"!\" argument:Term\n  is value\n",
+            "written  callee:Term \"!\" argument:Term\n",
+        ))
+    };
+    // Going under `y`, what is put in for `x` is the outer `y`.
+    let found = reduced(&language, "y. [x. y. x] ! y", 50);
+    let last = found.steps.last().unwrap();
+    assert_eq!(last.text, "y.y2.y");
+    assert_eq!(last.renamed[0].from, "y");
+    assert_eq!(last.renamed[0].to, "y2");
+    assert_eq!(found.ended, Ended::Value);
+    // Nothing is renamed where nothing would be captured.
+    let found = reduced(&language, "y. [x. z. x] ! y", 50);
+    assert_eq!(found.steps.last().unwrap().text, "y.z.y");
+    assert!(found.steps.iter().all(|step| step.renamed.is_empty()));
+    // A binder inside that hides the name is left alone.
+    let found = reduced(&language, "y. [x. x. x] ! y", 50);
+    assert_eq!(found.steps.last().unwrap().text, "y.x.x");
+}
+
+#[test]
+fn it_ends_in_a_value_stuck_in_a_circle_or_at_the_limit() {
+    let language = language(&calculus().definition().source.text().replace(
+        "written  callee:Term \"!\" argument:Term\n  is value\n",
+        "written  callee:Term \"!\" argument:Term\n",
+    ));
+    let ended = |text: &str| reduced(&language, text, 20).ended;
+    assert_eq!(ended("[x. x] ! 3"), Ended::Value);
+    let Ended::Stuck(why) = ended("3 ! 4") else {
+        panic!("it is stuck");
+    };
+    assert_eq!(
+        why,
+        [
+            "`reduces callee is Function(x, body) to body[x := argument]` does not fit: `callee` is no Function"
+        ]
+    );
+    let Ended::Stuck(why) = ended("[[100] + 1]") else {
+        panic!("it is stuck");
+    };
+    assert!(why[0].ends_with("`a < 100` does not hold"), "{why:?}");
+}
+
+#[test]
+fn mistakes_in_rules_are_found_where_they_stand() {
+    let found = mistakes(&format!(
+        "language Own\n{}\nform Plus\n  written  left:Number \"+\" right:Number\n  reduces in lft\n  reduces  left is Nmber(a) to Number(a)\n  reduces  left is Number(a, b) to itself\n  reduces  left is Number(a) to Number(c)\n  reduces  left is value to Number\n\nform Number\n  written  value:Whole\n  is value\n",
+        common::TOKENS
+    ));
+    let messages: Vec<&str> = found
+        .iter()
+        .map(|said| said.split_once(' ').map_or("", |(_, message)| message))
+        .collect();
+    assert_eq!(
+        messages,
+        [
+            "the rule knows no `lft`",
+            "there is no form `Nmber`",
+            "form `Number` has 1 field, and here are names for 2",
+            "the rule knows no `c`",
+            "field `value` of form `Number` is missing here",
+        ]
+    );
+}
