@@ -170,6 +170,9 @@ pub(crate) fn settlement(definition: &Definition, found: &Ambiguity) -> String {
             if *only == one.as_str() { two } else { one }
         ),
         (false, [_, _]) => format!("rank {one} and {two} in {table}"),
+        (false, []) => format!(
+            "put {two} and what {one} is made with on lines of their own in {table}, the one to be chosen below the other, or make one of them start or end differently"
+        ),
         _ => format!("make {one} or {two} start or end differently"),
     }
 }

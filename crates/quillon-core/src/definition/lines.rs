@@ -1,6 +1,6 @@
 //! Items and clauses: a line that starts in column one starts an item, indented
 //! lines belong to it, and lines indented more deeply than the item's first clause
-//! continue the clause before them.
+//! continue the clause before them, as a closing bracket in column one does.
 
 use crate::source::{SourceText, Span};
 
@@ -20,6 +20,10 @@ impl Item {
             .last()
             .map_or(self.head, |last| self.head.to(*last))
     }
+
+    fn last_span_mut(&mut self) -> &mut Span {
+        self.clauses.last_mut().unwrap_or(&mut self.head)
+    }
 }
 
 /// The items of a text, and the indented lines that stand before any item.
@@ -31,6 +35,11 @@ pub(super) fn items(source: &SourceText) -> (Vec<Item>, Vec<Span>) {
         let Some((indent, content)) = content_of(source, line) else {
             continue;
         };
+        let closes = source.slice(content).starts_with(['}', ')', ']']);
+        if let (true, Some(item)) = (closes && indent == 0, items.last_mut()) {
+            item.last_span_mut().end = content.end;
+            continue;
+        }
         if indent == 0 {
             items.push(Item {
                 head: content,

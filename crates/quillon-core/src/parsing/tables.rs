@@ -308,6 +308,14 @@ impl Cell<'_> {
         false
     }
 
+    /// Whether one form is the beginning of another, so that they do not meet as operators
+    /// do: how they group says nothing then.
+    fn begin_together(&self, production: u32, owner: u32) -> bool {
+        let productions = &self.grammar.productions;
+        let (short, long) = (&productions[production as usize], &productions[owner as usize]);
+        short.form != long.form && long.right.starts_with(&short.right)
+    }
+
     /// Precedence decides only between operators of one table, all of which agree.
     fn verdict(&self, production: u32, owners: &[u32]) -> Verdict {
         let Some(mine) = self.grammar.productions[production as usize].level else {
@@ -319,6 +327,9 @@ impl Cell<'_> {
                 return Verdict::Open;
             };
             if other.0 != mine.0 {
+                return Verdict::Open;
+            }
+            if mine.1 == other.1 && self.begin_together(production, owner) {
                 return Verdict::Open;
             }
             let verdict = match mine.1.cmp(&other.1) {

@@ -1,0 +1,1 @@
+boat boat 3 back
