@@ -55,12 +55,12 @@ impl Color {
 pub enum Command {
     /// Make a folder with a small working language
     #[command(
-        after_help = "Example:\n  quillon new ferry\n  cd ferry\n  quillon test\n  quillon run programs/first.ferry"
+        after_help = "Example:\n  quillon new ferry\n  quillon new ferry --from reach\n  cd ferry\n  quillon test\n  quillon run programs/first.ferry"
     )]
     New(New),
     /// Show every stage on the language that is built in
     #[command(
-        after_help = "Example:\n  quillon demo\n  quillon demo --save towpath     write the language and its programs into a folder"
+        after_help = "Example:\n  quillon demo\n  quillon demo --save towpath     write the language and its programs into a folder\n  quillon demo --list             name the other languages that are carried"
     )]
     Demo(Demo),
     /// Examine a definition
@@ -244,6 +244,10 @@ pub struct Program {
 pub struct New {
     /// The language's name; the folder gets the same name
     pub name: String,
+
+    /// Begin with one of the languages that `demo --list` names
+    #[arg(long, value_name = "LANGUAGE")]
+    pub from: Option<String>,
 }
 
 /// Arguments of `demo`.
@@ -252,6 +256,10 @@ pub struct Demo {
     /// Write the language, its programs and its cases into a folder instead
     #[arg(long, value_name = "FOLDER")]
     pub save: Option<PathBuf>,
+
+    /// Name the languages that `new --from` can begin with
+    #[arg(long, conflicts_with = "save")]
+    pub list: bool,
 }
 
 /// Arguments of `check`.

@@ -6,6 +6,7 @@ use std::process::ExitCode;
 use clap::Parser;
 
 mod args;
+mod carried;
 mod commands;
 mod exit;
 mod files;

@@ -312,7 +312,10 @@ impl Cell<'_> {
     /// do: how they group says nothing then.
     fn begin_together(&self, production: u32, owner: u32) -> bool {
         let productions = &self.grammar.productions;
-        let (short, long) = (&productions[production as usize], &productions[owner as usize]);
+        let (short, long) = (
+            &productions[production as usize],
+            &productions[owner as usize],
+        );
         short.form != long.form && long.right.starts_with(&short.right)
     }
 

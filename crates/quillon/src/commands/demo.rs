@@ -3,6 +3,7 @@
 use std::path::Path;
 use std::sync::Arc;
 
+use anstyle::Style;
 use quillon_core::runtime::Limits;
 use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading, Session};
@@ -10,32 +11,13 @@ use quillon_core::{Language, Reading, Session};
 use super::new::write;
 use super::{Stop, compile, print_lines};
 use crate::args::Demo as Args;
+use crate::carried::LANGUAGES;
 use crate::exit::Exit;
 use crate::host::{Allowed, Terminal};
 use crate::render;
-use crate::render::style::{HEADING, QUIET, VALUE, paint};
+use crate::render::style::{FORM, HEADING, QUIET, VALUE, paint};
+use crate::render::table::{self, Cell};
 use crate::render::{tokens, tree};
-
-/// A file of the built-in language: its path and its text.
-macro_rules! carried {
-    ($path:literal) => {
-        (
-            $path,
-            include_str!(concat!("../../../../languages/towpath/", $path)),
-        )
-    };
-}
-
-const DEFINITION: (&str, &str) = carried!("towpath.quillon");
-
-const FILES: [(&str, &str); 6] = [
-    carried!("programs/tolls.tow"),
-    carried!("programs/filling.tow"),
-    carried!("programs/flight.tow"),
-    carried!("programs/daylog.tow"),
-    carried!("cases/statements.cases"),
-    carried!("cases/mistakes.cases"),
-];
 
 /// The short program on which every stage is shown.
 const SHORT: &str = "let lift be way (level) gives level + 2\nanswer lift(3) * 2\n";
@@ -47,23 +29,51 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     if let Some(folder) = &args.save {
         return save(folder);
     }
-    let definition = SourceText::new(DEFINITION.0, DEFINITION.1);
+    if args.list {
+        return list();
+    }
+    let demo = &LANGUAGES[0];
+    let definition = SourceText::new(format!("{}.quillon", demo.name), demo.definition);
     let language = compile(&definition)?;
     print_lines(&opening(&language, &definition))?;
     print_lines(&stages(&language))?;
     print_lines(&heading("a mistake in it, and what is said"))?;
     print_lines(&program_lines(WRONG))?;
     show_mistake(&language)?;
-    let (name, text) = FILES[0];
+    let (name, text) = demo.files[0];
     print_lines(&heading(&format!("a longer program: {name}")))?;
     run_program(&language, &SourceText::new(name, text))?;
     print_lines(&closing())?;
     Ok(Exit::Done)
 }
 
+/// Names the languages that are carried.
+fn list() -> Result<Exit, Stop> {
+    let rows: Vec<Vec<Cell>> = LANGUAGES
+        .iter()
+        .map(|language| {
+            vec![
+                Cell::new(language.name, FORM),
+                Cell::new(language.shows, Style::new()),
+            ]
+        })
+        .collect();
+    let mut lines = table::lines(&["language", "shows"], &rows);
+    lines.push(String::new());
+    lines.push(paint(
+        QUIET,
+        "quillon new NAME --from LANGUAGE begins a language with one of them",
+    ));
+    print_lines(&lines)?;
+    Ok(Exit::Done)
+}
+
 fn save(folder: &Path) -> Result<Exit, Stop> {
     let mut lines = Vec::new();
-    for (path, text) in std::iter::once(DEFINITION).chain(FILES) {
+    let demo = &LANGUAGES[0];
+    let definition = format!("{}.quillon", demo.name);
+    let files = demo.files.iter().copied();
+    for (path, text) in std::iter::once((definition.as_str(), demo.definition)).chain(files) {
         let path = folder.join(path);
         write(&path, text)?;
         lines.push(format!("wrote {}", path.display()));

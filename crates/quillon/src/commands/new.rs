@@ -2,10 +2,12 @@
 
 use std::path::Path;
 
-use quillon_core::diagnostic::{Diagnostic, codes, quote};
+use quillon_core::diagnostic::{Diagnostic, codes, nearest, quote};
+use quillon_core::source::SourceText;
 
 use super::{Stop, print_lines};
 use crate::args::New as Args;
+use crate::carried;
 use crate::exit::Exit;
 use crate::render::style::{FORM, QUIET, paint};
 
@@ -48,22 +50,67 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         ));
     }
     let language = capitalised(&extension);
-    let fill = |text: &str| {
-        text.replace("LANGUAGE", &language)
-            .replace("EXTENSION", &extension)
+    let files = if let Some(from) = &args.from {
+        begun_from(from, &language, &extension)?
+    } else {
+        let fill = |text: &str| {
+            text.replace("LANGUAGE", &language)
+                .replace("EXTENSION", &extension)
+        };
+        let filled = FILES.iter().map(|(path, text)| (fill(path), fill(text)));
+        filled.collect()
     };
     let mut lines = vec![format!("made {}:", paint(FORM, &args.name))];
-    for (path, text) in FILES {
-        let path = folder.join(fill(path));
-        write(&path, fill(text))?;
+    for (path, text) in &files {
+        let path = folder.join(path);
+        write(&path, text)?;
         lines.push(format!("  {}", path.display()));
     }
     lines.push(paint(QUIET, "next:"));
     lines.push(format!("  cd {}", args.name));
     lines.push("  quillon test".to_owned());
-    lines.push(format!("  quillon run programs/first.{extension}"));
+    let mut paths = files.iter().map(|(path, _)| path);
+    if let Some(program) = paths.find(|path| path.starts_with("programs/")) {
+        lines.push(format!("  quillon run {program}"));
+    }
     print_lines(&lines)?;
     Ok(Exit::Done)
+}
+
+/// The files of a language that is carried, under another name: its definition, programs and
+/// cases.
+fn begun_from(from: &str, language: &str, extension: &str) -> Result<Vec<(String, String)>, Stop> {
+    let Some(carried) = carried::named(from) else {
+        let names = || carried::LANGUAGES.iter().map(|language| language.name);
+        let listed: Vec<String> = names().map(quote).collect();
+        let problem = Diagnostic::error(
+            codes::USAGE,
+            format!("no language called {} is carried", quote(from)),
+        )
+        .why(format!("those that are: {}", listed.join(", ")))
+        .did_you_mean(nearest(from, names()));
+        return Err(Stop::Usage(Box::new(problem)));
+    };
+    let known = super::compile(&SourceText::new(from, carried.definition))?;
+    let known = known.definition();
+    let own = &known.extensions[0].text;
+    let mut definition = carried.definition.to_owned();
+    // The later first, so that places stay what they are.
+    for (span, text) in [
+        (known.extensions[0].span, format!("\".{extension}\"")),
+        (known.name.span, language.to_owned()),
+    ] {
+        definition.replace_range(span.start as usize..span.end as usize, &text);
+    }
+    let mut files = vec![(format!("{extension}.quillon"), definition)];
+    for (path, text) in carried.files {
+        let path = match path.strip_suffix(own.as_str()) {
+            Some(stem) => format!("{stem}.{extension}"),
+            None => (*path).to_owned(),
+        };
+        files.push((path, (*text).to_owned()));
+    }
+    Ok(files)
 }
 
 fn usage(message: String, remedy: &str) -> Stop {
