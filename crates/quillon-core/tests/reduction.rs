@@ -3,7 +3,7 @@
 mod common;
 
 use common::{language, mistakes, with_tokens};
-use quillon_core::reduction::{Ended, Reduction, reduce};
+use quillon_core::reduction::{Bounds, Ended, Reduction, reduce};
 use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading};
 
@@ -57,7 +57,15 @@ form Group in Term
 
 fn reduced(language: &Language, text: &str, most: usize) -> Reduction {
     let source = SourceText::new("program", text);
-    let outcome = reduce(language, &source, Reading::Entry, most);
+    let outcome = reduce(
+        language,
+        &source,
+        Reading::Entry,
+        Bounds {
+            steps: most,
+            ..Bounds::default()
+        },
+    );
     outcome
         .value
         .unwrap_or_else(|| panic!("{:#?}", outcome.diagnostics))

@@ -51,6 +51,27 @@ pub enum Ended {
     Cycle(usize),
     /// There were as many steps as there may be.
     Limit,
+    /// It has more parts than there may be.
+    Size(usize),
+}
+
+/// How far a reduction may go.
+#[derive(Clone, Copy, Debug)]
+pub struct Bounds {
+    /// The most steps.
+    pub steps: usize,
+    /// The most forms and tokens that the program may have on the way.
+    pub parts: usize,
+}
+
+impl Default for Bounds {
+    /// A thousand steps, of programs that can still be looked at.
+    fn default() -> Bounds {
+        Bounds {
+            steps: 1000,
+            parts: 50_000,
+        }
+    }
 }
 
 /// All steps of a program.
@@ -64,12 +85,12 @@ pub struct Reduction {
     pub last: Tree,
 }
 
-/// Reduces a text, in not more than so many steps.
+/// Reduces a text within bounds.
 pub fn reduce(
     language: &Language,
     source: &std::sync::Arc<SourceText>,
     reading: Reading<'_>,
-    most: usize,
+    bounds: Bounds,
 ) -> Outcome<Reduction> {
     if let Some(lack) = language.lacks(Stage::Reduction) {
         return failed(vec![lack]);
@@ -82,6 +103,6 @@ pub fn reduce(
     let names = language.names(&tree, Around::Nothing);
     diagnostics.extend(names.diagnostics);
     let is_error = diagnostics.iter().any(Diagnostic::is_error);
-    let value = (!is_error).then(|| steps::Reducer::new(language, reading).reduce(&tree, most));
+    let value = (!is_error).then(|| steps::Reducer::new(language, reading).reduce(&tree, bounds));
     Outcome { value, diagnostics }
 }

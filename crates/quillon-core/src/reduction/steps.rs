@@ -8,7 +8,7 @@ use rustc_hash::FxHashMap;
 use super::rules::{Rules, Unused};
 use super::substitute::{Meant, Renamed, Substitution};
 use super::term::{Part, Path, Terms, to_tree};
-use super::{Ended, Marks, Reduction, Shown};
+use super::{Bounds, Ended, Marks, Reduction, Shown};
 use crate::language::{Language, Reading};
 use crate::printing::{Brackets, Comments};
 use crate::source::{SourceText, Span};
@@ -47,8 +47,8 @@ impl<'a> Reducer<'a> {
         }
     }
 
-    /// Reduces a tree, in not more than so many steps.
-    pub fn reduce(&self, tree: &Tree, most: usize) -> Reduction {
+    /// Reduces a tree within bounds.
+    pub fn reduce(&self, tree: &Tree, bounds: Bounds) -> Reduction {
         let mut program = self.terms.of_tree(tree, tree.root());
         let mut steps: Vec<Shown> = Vec::new();
         let mut seen: FxHashMap<String, usize> = FxHashMap::default();
@@ -73,7 +73,10 @@ impl<'a> Reducer<'a> {
                 Next::Done => Some(Ended::Value),
                 Next::Stuck(_, why) => Some(Ended::Stuck(why)),
                 Next::Replaced(_) if before.is_some() => Some(Ended::Cycle(before.unwrap_or(0))),
-                Next::Replaced(_) if number >= most => Some(Ended::Limit),
+                Next::Replaced(_) if number >= bounds.steps => Some(Ended::Limit),
+                Next::Replaced(replaced) if replaced.program.is_larger(bounds.parts) => {
+                    Some(Ended::Size(bounds.parts))
+                }
                 Next::Replaced(replaced) => {
                     program = replaced.program;
                     changed = Some(replaced.path);

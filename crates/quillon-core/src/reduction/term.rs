@@ -59,6 +59,25 @@ impl Term {
     }
 }
 
+impl Term {
+    /// Whether it has more than so many parts, itself among them.
+    pub fn is_larger(&self, most: usize) -> bool {
+        let mut left = most;
+        let mut waiting = vec![self];
+        while let Some(term) = waiting.pop() {
+            if left == 0 {
+                return true;
+            }
+            left -= 1;
+            if let Some((_, slots)) = term.form() {
+                let parts = slots.iter().flat_map(Slot::parts);
+                waiting.extend(parts.map(|part| &**part));
+            }
+        }
+        false
+    }
+}
+
 /// Makes terms, each with a number of its own.
 #[derive(Debug, Default)]
 pub(super) struct Terms {

@@ -12,6 +12,7 @@ mod generating;
 mod keep;
 mod properties;
 mod reduced;
+mod sound;
 mod typed;
 
 pub use accept::{Edit, accepted, edited};
@@ -21,6 +22,7 @@ pub use engines::{Ran, Trial};
 pub use generating::{Generator, shrink};
 pub use keep::{Exchange, case_of, tree_case};
 pub use properties::properties;
+pub use sound::check_soundness;
 
 use crate::definition::{Example, Given};
 use crate::diagnostic::{Diagnostic, codes};
@@ -66,6 +68,8 @@ pub enum Compared {
     Engines,
     /// What both meanings come to: by running, and by reduction.
     Meanings,
+    /// Whether what its types promise is kept.
+    Soundness,
     /// Its text, with its tokens.
     Cover,
     /// Its tree, with the one of what is printed of it.
@@ -86,6 +90,7 @@ impl Compared {
             Compared::Types => "types",
             Compared::Engines => "engines",
             Compared::Meanings => "both meanings",
+            Compared::Soundness => "what types promise",
             Compared::Cover => "tokens cover the text",
             Compared::PrintedBack => "printed back",
         }

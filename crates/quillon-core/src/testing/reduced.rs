@@ -3,13 +3,16 @@
 use super::engines::{Ran, Trial};
 use super::{Compared, Difference};
 use crate::language::{Reading, Stage};
-use crate::reduction::{Ended, reduce};
+use crate::reduction::{Bounds, Ended, reduce};
 use crate::runtime::Recorder;
 use crate::session::{Engine, Session};
 use crate::source::Span;
 
-/// Steps that a reduction may take to be compared: each looks at the whole program.
-const MOST_STEPS: usize = 2000;
+/// How far a reduction goes to be compared: each step looks at the whole program.
+const BOUNDS: Bounds = Bounds {
+    steps: 200,
+    parts: 1000,
+};
 
 impl Trial<'_> {
     /// What a run came to, against what the reduction does: a program that reduction
@@ -25,9 +28,9 @@ impl Trial<'_> {
         if ran.is_cut_short() || !ran.printed.is_empty() {
             return None;
         }
-        let reduction = reduce(language, &self.program, Reading::Entry, MOST_STEPS).value?;
+        let reduction = reduce(language, &self.program, Reading::Entry, BOUNDS).value?;
         let found = match &reduction.ended {
-            Ended::Limit | Ended::Cycle(_) => return None,
+            Ended::Limit | Ended::Size(_) | Ended::Cycle(_) => return None,
             Ended::Stuck(_) => None,
             Ended::Value => {
                 let mut host = Recorder::default();

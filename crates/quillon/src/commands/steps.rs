@@ -1,6 +1,6 @@
 //! `quillon steps`: a program on the way to its end, rewritten step by step.
 
-use quillon_core::reduction::{Ended, Reduction, Shown, reduce};
+use quillon_core::reduction::{Bounds, Ended, Reduction, Shown, reduce};
 use quillon_core::source::Span;
 use serde_json::{Value, json};
 
@@ -13,7 +13,11 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     let format = args.common.format;
     let mut exit = Exit::Done;
     let shown = each_input(&inputs(&args.program, &args.common)?, format, |input| {
-        let outcome = reduce(&input.language, &input.source, input.reading, args.limit);
+        let bounds = Bounds {
+            steps: args.limit,
+            ..Bounds::default()
+        };
+        let outcome = reduce(&input.language, &input.source, input.reading, bounds);
         let diagnostics = outcome.diagnostics;
         let found = outcome.value;
         if let Some(Reduction { ended, .. }) = &found
@@ -55,6 +59,7 @@ fn as_json(found: &Reduction) -> Value {
         Ended::Stuck(why) => ("stuck", Some(why), None),
         Ended::Cycle(step) => ("cycle", None, Some(step)),
         Ended::Limit => ("limit", None, None),
+        Ended::Size(_) => ("size", None, None),
     };
     json!({
         "steps": found.steps.iter().map(step).collect::<Vec<_>>(),

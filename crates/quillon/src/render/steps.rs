@@ -99,6 +99,12 @@ fn ending(found: &Reduction) -> Vec<String> {
             ERROR,
             format_args!("not finished after {steps}; `--limit` allows more"),
         )],
+        Ended::Size(parts) => vec![paint(
+            ERROR,
+            format_args!(
+                "not finished after {steps}: the program has grown to more than {parts} parts"
+            ),
+        )],
         Ended::Cycle(before) => vec![paint(
             ERROR,
             format_args!("after {steps} it is as it was after {before}: it never ends"),

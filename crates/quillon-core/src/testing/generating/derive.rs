@@ -181,6 +181,16 @@ impl<'a> Derivation<'a> {
 
     /// The shortest text of a sort that has none of some forms in it.
     pub fn shortest(&self, sort: &str, without: &dyn Fn(usize) -> bool) -> Option<String> {
+        self.shortest_as(sort, None, without)
+    }
+
+    /// The same, with one form at the top.
+    pub fn shortest_as(
+        &self,
+        sort: &str,
+        top: Option<usize>,
+        without: &dyn Fn(usize) -> bool,
+    ) -> Option<String> {
         let pass = |production: &Production| !production.form.is_some_and(without);
         let weight = |t: u16| {
             let first = self.texts[t as usize].first();
@@ -190,14 +200,16 @@ impl<'a> Derivation<'a> {
         let grammar = self.parser.grammar();
         let mut terminals = Vec::new();
         let mut work = vec![Symbol::Nonterminal(self.nonterminal(sort)?)];
+        let mut top = top;
         while let Some(symbol) = work.pop() {
             match symbol {
                 Symbol::Terminal(t) => terminals.push(t),
                 Symbol::Nonterminal(n) => {
                     let all = grammar.of[n as usize].iter();
                     let productions = all.map(|&id| &grammar.productions[id as usize]);
+                    let wanted = top.take();
                     let best = productions
-                        .filter(|p| pass(p))
+                        .filter(|p| pass(p) && wanted.is_none_or(|form| p.form == Some(form)))
                         .filter_map(|p| Some((self.length(p, &least, &weight)?, p)))
                         .min_by_key(|(length, _)| *length)?;
                     work.extend(best.1.right.iter().copied().rev());

@@ -1,6 +1,7 @@
 //! Mends what in a made-up text breaks the rules of names: a name that nothing binds becomes
 //! one that is bound, one that is bound twice another, and what cannot stand where it does
-//! gives way to something smaller.
+//! gives way to something smaller. In a language with types, what does not fit becomes
+//! something that does.
 
 use fastrand::Rng;
 
@@ -14,6 +15,9 @@ use crate::tree::{NodeId, Tree, What};
 
 /// More changes than this no text is worth.
 const MOST_CHANGES: usize = 60;
+
+/// So many names are tried in place of what does not fit.
+const MOST_NAMES: usize = 12;
 
 #[derive(Debug)]
 pub(super) struct Mender<'a> {
@@ -48,6 +52,9 @@ impl<'a> Mender<'a> {
             let names = outcome.value.unwrap_or_default();
             let mut errors: Vec<Diagnostic> = outcome.diagnostics;
             errors.retain(Diagnostic::is_error);
+            if errors.is_empty() && self.language.checks_types() {
+                errors = self.type_errors(&tree, &names);
+            }
             if errors.is_empty() && self.language.lacks(crate::Stage::Meaning).is_none() {
                 errors = self.language.core(&tree, &names).diagnostics;
                 errors.retain(Diagnostic::is_error);
@@ -63,7 +70,70 @@ impl<'a> Mender<'a> {
                 tree: &tree,
                 names: &names,
             };
+            if error.code.0.starts_with("type.") {
+                text = self.retyped(&draft, &errors, reading, derivation, rng)?;
+                continue;
+            }
             text = self.changed(&draft, error, reading, derivation, rng)?;
+        }
+        None
+    }
+
+    fn type_errors(&self, tree: &Tree, names: &Names) -> Vec<Diagnostic> {
+        let mut errors = self.language.types(tree, names, &[]).diagnostics;
+        errors.retain(Diagnostic::is_error);
+        errors
+    }
+
+    /// How many types do not fit in a text whose names are all right; nothing for any other.
+    fn misfits(&self, text: &str, reading: Reading<'_>) -> Option<usize> {
+        let tree = self.language.tree(&source(text), reading).value?;
+        let names = self.language.names(&tree, Around::Nothing);
+        let is_bound = !names.has_errors();
+        let names = names.value.filter(|_| is_bound)?;
+        Some(self.type_errors(&tree, &names).len())
+    }
+
+    /// The text with something of another type in place of what does not fit, or of what is
+    /// around it; so that less does not fit.
+    fn retyped(
+        &self,
+        draft: &Draft<'_>,
+        errors: &[Diagnostic],
+        reading: Reading<'_>,
+        derivation: &Derivation<'_>,
+        rng: &mut Rng,
+    ) -> Option<String> {
+        let definition = self.language.definition();
+        let path = draft.tree.path(offset(errors.first()?)?);
+        for step in path.iter().rev() {
+            let What::Form(own) = draft.tree.node(step.node).what else {
+                continue;
+            };
+            let sort = definition.forms[own as usize].sort_name();
+            let mut others: Vec<usize> = (0..definition.forms.len())
+                .filter(|form| definition.forms[*form].sort_name() == sort)
+                .collect();
+            rng.shuffle(&mut others);
+            let made = others
+                .into_iter()
+                .filter_map(|form| derivation.shortest_as(sort, Some(form), &|_| false));
+            let names = draft
+                .names
+                .bindings
+                .iter()
+                .map(|binding| binding.name.clone());
+            let mut names: Vec<String> = names.take(MOST_NAMES).collect();
+            rng.shuffle(&mut names);
+            let span = draft.tree.node(step.node).span;
+            let fits = |other: String| {
+                let text = replaced(draft.text, span, &format!(" {} ", other.trim()));
+                let left = self.misfits(&text, reading)?;
+                (left < errors.len()).then_some(text)
+            };
+            if let Some(text) = names.into_iter().chain(made).find_map(fits) {
+                return Some(text);
+            }
         }
         None
     }

@@ -8,7 +8,9 @@ use std::time::{Duration, Instant};
 use quillon_core::diagnostic::{Diagnostic, codes};
 use quillon_core::runtime::Limits;
 use quillon_core::source::SourceText;
-use quillon_core::testing::{CaseResult, Generator, Verdict, check_program, shrink, tree_case};
+use quillon_core::testing::{
+    CaseResult, Generator, Verdict, check_program, check_soundness, shrink, tree_case,
+};
 use quillon_core::{Language, Prepared};
 use rayon::prelude::*;
 
@@ -19,14 +21,45 @@ use crate::args::{Test as Args, TestFormat};
 use crate::render::style::{GOOD, paint};
 use crate::repl::keeping::{add_case, case_file_of};
 
+/// What made-up programs are checked for.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub enum Promise {
+    /// What holds for every program.
+    Properties,
+    /// What types promise.
+    Soundness,
+}
+
+impl Promise {
+    /// What comes of a program; nothing for one that the promise is not about.
+    fn check(
+        self,
+        prepared: &Prepared,
+        program: &Arc<SourceText>,
+        limits: Limits,
+    ) -> Option<CaseResult> {
+        match self {
+            Promise::Properties => Some(check_program(prepared, program, limits)),
+            Promise::Soundness => check_soundness(prepared, program, limits),
+        }
+    }
+}
+
 /// Checks so many programs of each definition; those that fail, as small as they can be
 /// made, and one result for all that do not.
-pub fn check(args: &Args, count: u64) -> Result<Vec<(Task, CaseResult, Duration)>, Stop> {
+pub fn check(
+    args: &Args,
+    count: u64,
+    promise: Promise,
+) -> Result<Vec<(Task, CaseResult, Duration)>, Stop> {
     let mut results = Vec::new();
     for suite in suites(args)?.into_iter().filter(|suite| suite.examples) {
         let language = load(&suite.definition)?;
+        if promise == Promise::Soundness && !language.checks_types() {
+            continue;
+        }
         let start = Instant::now();
-        let (made, failed) = failing(args, count, &language)?;
+        let (made, failed) = failing(args, count, &language, promise)?;
         let time = start.elapsed();
         let task = |text: &str| Task {
             language: language.clone(),
@@ -41,10 +74,11 @@ pub fn check(args: &Args, count: u64) -> Result<Vec<(Task, CaseResult, Duration)
         if failed.is_empty() {
             let task = task("");
             let mut passed = empty(&task.source);
-            passed.title = format!(
-                "{made} generated programs of {}",
-                language.definition().name.text
-            );
+            let what = match promise {
+                Promise::Properties => "generated programs",
+                Promise::Soundness => "well-typed programs",
+            };
+            passed.title = format!("{made} {what} of {}", language.definition().name.text);
             results.push((task, passed, time));
         }
         for (seed, text, mut result) in failed {
@@ -86,7 +120,12 @@ fn empty(source: &Arc<SourceText>) -> CaseResult {
 type Failing = Vec<(u64, String, CaseResult)>;
 
 /// How many programs could be made, and those for which something does not hold.
-fn failing(args: &Args, count: u64, language: &Language) -> Result<(u64, Failing), Stop> {
+fn failing(
+    args: &Args,
+    count: u64,
+    language: &Language,
+    promise: Promise,
+) -> Result<(u64, Failing), Stop> {
     let generator =
         Generator::new(language, None).map_err(|problem| Stop::Definition(vec![*problem]))?;
     let limits = Limits {
@@ -104,21 +143,22 @@ fn failing(args: &Args, count: u64, language: &Language) -> Result<(u64, Failing
                 |prepared, seed| {
                     let checked = |text: &str| {
                         let source = SourceText::new("generated program", text.to_owned());
-                        check_program(prepared, &source, limits)
+                        promise.check(prepared, &source, limits)
                     };
                     bar.inc(1);
                     let text = generator.program(seed, args.size)?;
+                    let result = checked(&text)?;
                     made.fetch_add(1, Ordering::Relaxed);
-                    let result = checked(&text);
                     if result.verdict == Verdict::Passed {
                         return None;
                     }
                     let what = result.differences.first().map(|found| found.what);
                     let smallest = shrink(&generator, &text, |smaller| {
-                        let mut found = checked(smaller).differences.into_iter();
+                        let found = checked(smaller).map(|result| result.differences);
+                        let mut found = found.into_iter().flatten();
                         found.any(|found| Some(found.what) == what)
                     });
-                    let result = checked(&smallest);
+                    let result = checked(&smallest)?;
                     Some((seed, smallest, result))
                 },
             )

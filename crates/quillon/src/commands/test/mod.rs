@@ -38,7 +38,12 @@ fn once(args: &Args) -> Result<Exit, Stop> {
     }
     let mut results = running::run_all(args)?;
     if let Some(count) = args.generated {
-        results.all.extend(made_up::check(args, count)?);
+        let properties = made_up::Promise::Properties;
+        results.all.extend(made_up::check(args, count, properties)?);
+    }
+    if let Some(count) = args.soundness {
+        let soundness = made_up::Promise::Soundness;
+        results.all.extend(made_up::check(args, count, soundness)?);
     }
     if args.format != TestFormat::Json {
         crate::render::show_all(&results.diagnostics);
