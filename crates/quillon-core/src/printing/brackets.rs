@@ -66,6 +66,28 @@ impl Writer<'_> {
         })
     }
 
+    /// Whether a production ends with an operand, be it the last of a list or of a part that
+    /// may be missing.
+    fn ends_open(&self, production: &Production) -> bool {
+        const DEEPEST: usize = 8;
+        let grammar = self.parser.grammar();
+        let mut waiting: Vec<(Option<&Symbol>, usize)> = vec![(production.right.last(), 0)];
+        while let Some((symbol, depth)) = waiting.pop() {
+            let Some(Symbol::Nonterminal(n)) = symbol else {
+                continue;
+            };
+            if *n == production.left {
+                return true;
+            }
+            let inner = grammar.of[*n as usize].iter();
+            let inner = inner.map(|&id| &grammar.productions[id as usize]);
+            // What is in a form of another sort is not laid open.
+            let lists = inner.filter(|p| !p.node && depth < DEEPEST);
+            waiting.extend(lists.map(|p| (p.right.last(), depth + 1)));
+        }
+        false
+    }
+
     /// The level of a node that begins with an operand.
     fn first_open(&self, node: NodeId) -> Option<Level> {
         let production = self.production_of(node)?;
@@ -87,7 +109,7 @@ fn last_open(writer: &Writer<'_>, node: NodeId) -> Option<Level> {
         let Some(level) = production.level else {
             return loosest;
         };
-        if production.right.last() != Some(&Symbol::Nonterminal(production.left)) {
+        if !writer.ends_open(production) {
             return loosest;
         }
         if loosest.is_none_or(|known| known.0 != level.0 || level.1 < known.1) {

@@ -55,6 +55,11 @@ fn comparison(operator: B) -> Option<([Op; 3], bool)> {
 impl Builder<'_, '_> {
     /// Jumps to a mark if a piece of Core gives this truth value, and goes on otherwise.
     pub(super) fn branch(&mut self, core: &Core, on: bool, to: Mark) {
+        self.branch_of(core, core, on, to);
+    }
+
+    /// The same for the last part of a piece of Core, which is at fault as a whole.
+    fn branch_of(&mut self, core: &Core, whole: &Core, on: bool, to: Mark) {
         let top = self.top;
         match self.folded_truth(core) {
             Some(truth) => {
@@ -63,14 +68,14 @@ impl Builder<'_, '_> {
                     self.jump(to, site);
                 }
             }
-            None => self.branch_on(core, on, to),
+            None => self.branch_on(core, whole, on, to),
         }
         self.top = top;
     }
 
-    fn branch_on(&mut self, core: &Core, on: bool, to: Mark) {
+    fn branch_on(&mut self, core: &Core, whole: &Core, on: bool, to: Mark) {
         match &core.kind {
-            K::Mark(_, body) => self.branch(body, on, to),
+            K::Mark(_, body) => self.branch_of(body, whole, on, to),
             K::Not(part) => self.branch(part, !on, to),
             K::And(parts) => self.both(parts, true, on, to),
             K::Or(parts) => self.both(parts, false, on, to),
@@ -79,20 +84,20 @@ impl Builder<'_, '_> {
                 for part in &parts[..last] {
                     self.generate(part, super::Want::Effect);
                 }
-                self.branch(&parts[last], on, to);
+                self.branch_of(&parts[last], whole, on, to);
             }
             K::Binary(operator, [left, right]) => match comparison(*operator) {
                 Some(jump) => self.compare(core, jump, [left, right], on, to),
-                None => self.test(core, on, to),
+                None => self.test(core, whole, on, to),
             },
-            _ => self.test(core, on, to),
+            _ => self.test(core, whole, on, to),
         }
     }
 
     /// Jumps on a truth value in a register.
-    fn test(&mut self, core: &Core, on: bool, to: Mark) {
+    fn test(&mut self, core: &Core, whole: &Core, on: bool, to: Mark) {
         let register = self.operand_register(core);
-        let site = self.site(core, &[core]);
+        let site = self.site(core, &[whole]);
         self.emit_long(Op::JumpIf, u8::from(on), register, 0, site);
         self.to(to);
     }
