@@ -11,6 +11,7 @@ work=$(mktemp -d)
 trap 'rm -rf "$work"; kill "${server:-0}" 2>/dev/null || true' EXIT
 export PATH=$root/target/release:$PATH XDG_STATE_HOME=$work/state
 (cd "$work" && quillon demo --save towpath >/dev/null)
+for language in gauge sluice; do (cd "$work" && quillon new "my$language" --from "$language" >/dev/null); done
 Xvfb :97 -screen 0 1280x800x24 >/dev/null 2>&1 &
 server=$!
 export DISPLAY=:97
@@ -47,19 +48,6 @@ SESSION
 drawn() {
   [[ ${#wanted[@]} -eq 0 || " ${wanted[*]} " == *" $1 "* ]] || return 0
   (cd "$work/towpath" && quillon grammar --as svg --sort Statement) | rsvg-convert -o "$out/$1.png"
-}
-
-# environments NAME: the environments of a program as a picture.
-environments() {
-  [[ ${#wanted[@]} -eq 0 || " ${wanted[*]} " == *" $1 "* ]] || return 0
-  (cd "$work/towpath" && quillon scopes --as svg programs/flight.tow) | rsvg-convert -o "$out/$1.png"
-}
-
-# flame NAME: the calls of a busy program as a picture.
-flame() {
-  [[ ${#wanted[@]} -eq 0 || " ${wanted[*]} " == *" $1 "* ]] || return 0
-  (cd "$work/towpath" && quillon profile --as flame --no-walk busy.tow </dev/null) |
-    rsvg-convert -o "$out/$1.png"
 }
 
 wanted=("$@")
@@ -126,16 +114,22 @@ shot demo 'quillon demo'
 shot check 'quillon check'
 shot grammar 'quillon grammar | head -40'
 drawn diagrams
-environments environments
 shot tokens 'quillon tokens --text "let level be 2.5 ~ metres" --all; quillon tokens programs/tolls.tow | head -30'
 shot tree 'quillon tree --as line --text "let toll be 4 * (2 + tons)"; quillon tree --text "let toll be 4 * (2 + tons)"; quillon tree --text "when level > 3 { stop }"'
+cat >"$work/mygauge/fare.mygauge" <<'PROGRAM'
+def toll = \(tons, rate) tons * rate + 0.5;
+def name = "Heron";
+tell toll(12, 2);
+toll(name, 2)
+PROGRAM
+shot types 'cd ../mygauge; quillon types fare.mygauge; quillon types --why 1:31 fare.mygauge 2>/dev/null'
+shot steps 'cd ../mysluice; quillon steps --text "store add = gate a { gate b { a + b } } in add <- (2 * 3) <- 4"'
 shot scopes 'quillon scopes programs/filling.tow; quillon scopes --as table --text "let a be 1 say way (b) gives a + b"'
 shot run 'quillon run programs/tolls.tow programs/filling.tow programs/flight.tow'
 shot errors 'quillon run wrong.tow; quillon run unbound.tow; quillon run fails.tow'
 shot trace 'quillon trace programs/filling.tow --fold 6 --to 60'
 shot code 'quillon code --lines --text "way toll(tons) { when tons > 20 { answer tons * 3 } answer tons } say toll(24) + toll(12)"'
 shot profile 'quillon --color always profile busy.tow </dev/null | head -41'
-flame flame
 shot explain 'quillon explain programs/flight.tow:15:39; quillon scopes --as table programs/filling.tow | head -24'
 shot test 'mv other.quillon.txt towpath.quillon; quillon test'
 (cd "$work" && rm -rf towpath && quillon demo --save towpath >/dev/null)

@@ -5,7 +5,7 @@ use quillon_core::reduction::{Ended, Reduction, Shown};
 use quillon_core::source::Span;
 use unicode_width::UnicodeWidthStr;
 
-use super::style::{ERROR, FORM, GOOD, NOTE, QUIET, VALUE, paint};
+use super::style::{ERROR, FORM, GOOD, NOTE, QUIET, RELATED, paint};
 
 /// Every step with what has changed, and under it what the next one replaces.
 pub fn listed(found: &Reduction) -> Vec<String> {
@@ -60,7 +60,7 @@ fn program(number: usize, shown: &Shown, is_stuck: bool) -> Vec<String> {
         lines.push(format!("{}  {text}", paint(FORM, lead)));
         let changed = shown.marks.changed.and_then(|span| within(span, here));
         let next = shown.marks.will_change.and_then(|span| within(span, here));
-        let style = if is_stuck { ERROR } else { VALUE };
+        let style = if is_stuck { ERROR } else { RELATED };
         lines.extend(under(line, changed, "━", GOOD));
         lines.extend(under(line, next, "╌", style));
         start += line.len() + 1;
