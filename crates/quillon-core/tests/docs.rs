@@ -26,7 +26,9 @@ fn compare(file: &str, mark: &str, wanted: &str) {
 #[test]
 fn the_notation_lists_every_operation() {
     let mut table = "| operation | gives | what | errors |\n|---|---|---|---|\n".to_owned();
-    for operation in Operation::ALL {
+    // What is no call stands among the meanings.
+    let calls = Operation::ALL.iter().filter(|o| !o.name().contains(' '));
+    for operation in calls {
         let arity = operation.arity();
         let more = if arity.most.is_none() { "…" } else { "" };
         let errors = operation.errors().iter();

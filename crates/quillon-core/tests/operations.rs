@@ -418,6 +418,22 @@ const CASES: &[(&str, &str)] = &[
         "\"a\"",
     ),
     ("if false { 1 }", "nothing"),
+    ("1 fits integer", "true"),
+    (
+        "[1 fits number, 1.5 fits integer, \"a\" fits any]",
+        "[true, false, true]",
+    ),
+    (
+        "[[[1], []] fits list of list of number, [1, \"a\"] fits list of number]",
+        "[true, false]",
+    ),
+    ("map.of(\"a\", 1) fits map of text", "false"),
+    ("not 1 fits text", "true"),
+    ("demand 4 fits integer", "4"),
+    (
+        "attempt { demand [1, \"a\"] fits list of number } rescue e { map.get(e, \"message\") }",
+        "\"a list of numbers is needed here, and in this one there is a text: \\\"a\\\"\"",
+    ),
 ];
 
 #[test]
@@ -430,7 +446,11 @@ fn operations_do_what_their_table_says() {
 #[test]
 fn no_operation_is_left_untried() {
     for operation in Operation::ALL {
-        let call = format!("{}(", operation.name());
+        let call = match operation {
+            Operation::Fits => " fits ".to_owned(),
+            Operation::Demand => "demand ".to_owned(),
+            _ => format!("{}(", operation.name()),
+        };
         assert!(
             CASES.iter().any(|(text, _)| text.contains(&call)),
             "{} is tried nowhere",

@@ -201,9 +201,11 @@ fn programs_beside_a_definition_are_checked_too() {
     let folder = folder();
     folder.write("programs/good.own", "say 1 + 2");
     folder.write("programs/wrong.own", "say say");
-    folder.quillon(&["test", "--list"]).shows(
-        "every program of own.quillon\n  pass  programs/good.own\n  pass  programs/wrong.own",
-    );
+    let tested = folder.quillon(&["test", "--list"]);
+    tested
+        .ends_with(1)
+        .shows("every program of own.quillon\n  pass  programs/good.own\n")
+        .shows("FAIL  programs/wrong.own");
 }
 
 #[test]

@@ -131,7 +131,8 @@ impl Search<'_> {
             };
             for text in ["1-2", "1+2"] {
                 // Where the sign stands for nothing by itself, it can only be a number's.
-                if self.lexer.kind_of(&text[1..2], true).is_none() {
+                let has_forms = !self.definition.forms.is_empty();
+                if has_forms && self.lexer.kind_of(&text[1..2], true).is_none() {
                     continue;
                 }
                 let Some(kinds) = self.kinds(text) else {
