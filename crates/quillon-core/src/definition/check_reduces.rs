@@ -128,11 +128,7 @@ impl<'a> Checker<'a> {
     fn fields(&mut self, form: &Form, name: &Name, given: &[(Option<Name>, Rewrite)]) {
         let mut slots = Vec::new();
         for (position, (field, _)) in given.iter().enumerate() {
-            let slot = match field {
-                Some(field) => form.field_index(&field.text),
-                None => (position < form.fields.len()).then_some(position),
-            };
-            let Some(slot) = slot else {
+            let Some(slot) = form.slot_of(field.as_ref(), position) else {
                 let message = format!("form {} has no such field", quote(&name.text));
                 self.error(message, field.as_ref().unwrap_or(name), None);
                 return;

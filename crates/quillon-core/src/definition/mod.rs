@@ -268,6 +268,14 @@ impl Form {
         self.fields.iter().position(|field| field.name.text == name)
     }
 
+    /// The index of a field that is meant by its name, or by its position.
+    pub(crate) fn slot_of(&self, name: Option<&Name>, position: usize) -> Option<usize> {
+        match name {
+            Some(name) => self.field_index(&name.text),
+            None => (position < self.fields.len()).then_some(position),
+        }
+    }
+
     /// Whether a scope is opened around a field.
     pub fn opens_around(&self, index: usize) -> bool {
         self.opens.as_ref().is_some_and(|opens| {

@@ -102,11 +102,7 @@ impl Definition {
         }
         let mut slots: Vec<(u16, Shape)> = Vec::new();
         for (position, (field, child)) in children.iter().enumerate() {
-            let slot = match field {
-                Some(field) => target.field_index(&field.text),
-                None => (position < target.fields.len()).then_some(position),
-            };
-            let Some(slot) = slot else {
+            let Some(slot) = target.slot_of(field.as_ref(), position) else {
                 return Err(Problem::Other(match field {
                     Some(field) => format!("form {named} has no field {}", quote(&field.text)),
                     None => format!("form {named} has only {} fields", target.fields.len()),

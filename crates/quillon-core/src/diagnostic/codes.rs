@@ -5,6 +5,13 @@
 #[serde(transparent)]
 pub struct Code(pub &'static str);
 
+impl Code {
+    /// Whether it is that of types that do not fit, found before anything runs.
+    pub fn is_of_types(self) -> bool {
+        self.0.starts_with("type.")
+    }
+}
+
 macro_rules! codes {
     ($($name:ident = $code:literal, $what:literal;)*) => {
         $(#[doc = $what] pub const $name: Code = Code($code);)*

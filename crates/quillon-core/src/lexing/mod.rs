@@ -3,7 +3,7 @@
 
 use std::sync::Arc;
 
-use crate::definition::{Definition, Holds, Layout, Literal, PIECES, Pattern, TokenRule};
+use crate::definition::{Definition, Holds, Layout, Literal, PIECES, Pattern, Thing, TokenRule};
 use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors, quote};
 use crate::source::{SourceText, Span};
 
@@ -410,6 +410,14 @@ impl Lexer {
             .position(|k| k.is_literal() == literal && k.name == name)
             .filter(|&at| at > 0)
             .map(|at| KindId(at as u16))
+    }
+
+    /// The kinds of the tokens among some things.
+    pub(crate) fn kinds_of<'t>(&'t self, things: &'t [Thing]) -> impl Iterator<Item = KindId> + 't {
+        things.iter().filter_map(|thing| match thing {
+            Thing::Named(name) => self.kind_of(&name.text, false),
+            Thing::Literal(name) => self.kind_of(&name.text, true),
+        })
     }
 
     /// The value that a token stands for: what it holds, or its text.

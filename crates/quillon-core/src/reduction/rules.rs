@@ -154,25 +154,38 @@ impl<'a> Rules<'a> {
         }
     }
 
-    /// A piece of meaning with the values of tokens in place of names.
+    /// A piece of meaning with a name made for the value of each token that it speaks of.
     fn filled(&self, template: &Template, bound: &Bound<'_>) -> Result<Template, String> {
-        let mut out = template.clone();
-        let mut problem = None;
-        fill(&mut out, &mut |name| {
-            let (_, slot) = bound.iter().find(|(own, _)| own == &name)?;
+        let mut names = Vec::new();
+        mentioned(template, &mut names);
+        let mut parts = Vec::new();
+        for (name, span) in names {
+            let Some((_, slot)) = bound.iter().find(|(own, _)| *own == name) else {
+                continue;
+            };
             let held = match slot.parts() {
                 [one] => self.held(one),
                 _ => None,
             };
-            if held.is_none() {
-                problem = Some(format!("{} holds no value", quote(name)));
-            }
-            held
-        });
-        match problem {
-            Some(problem) => Err(problem),
-            None => Ok(out),
+            let held = held.ok_or_else(|| format!("{} holds no value", quote(name)))?;
+            let literal = Template {
+                kind: T::Literal(held),
+                span,
+            };
+            let name = Name {
+                text: name.to_owned(),
+                span,
+            };
+            parts.push(Template {
+                kind: T::Let(name, Box::new(literal)),
+                span,
+            });
         }
+        parts.push(template.clone());
+        Ok(Template {
+            kind: T::Block(parts),
+            span: template.span,
+        })
     }
 
     /// The value that a token holds, or the only token of a form.
@@ -193,15 +206,14 @@ impl<'a> Rules<'a> {
     }
 }
 
-/// Puts values in place of names.
-fn fill(template: &mut Template, value: &mut dyn FnMut(&str) -> Option<Literal>) {
+/// The names that a piece of meaning speaks of, with where they stand.
+fn mentioned<'t>(template: &'t Template, out: &mut Vec<(&'t str, Span)>) {
     if let T::Name(name) = &template.kind
-        && let Some(literal) = value(name)
+        && !out.iter().any(|(known, _)| known == name)
     {
-        template.kind = T::Literal(literal);
-        return;
+        out.push((name, template.span));
     }
-    template.each_part_mut(&mut |part| fill(part, value));
+    template.each_part(&mut |part| mentioned(part, out));
 }
 
 /// Puts together what takes a form's place.
@@ -266,14 +278,9 @@ impl Making<'_, '_> {
         let form: &Form = &definition.forms[index];
         let mut slots = vec![Slot::Absent; form.fields.len()];
         for (position, (field, rewrite)) in given.iter().enumerate() {
-            let slot = match field {
-                Some(field) => form.field_index(&field.text),
-                None => Some(position),
-            };
-            let Some(field) = slot.and_then(|slot| form.fields.get(slot)) else {
-                continue;
-            };
-            slots[slot.unwrap_or(position)] = self.rewrite(rewrite, Some(field))?;
+            if let Some(slot) = form.slot_of(field.as_ref(), position) {
+                slots[slot] = self.rewrite(rewrite, Some(&form.fields[slot]))?;
+            }
         }
         for (slot, field) in slots.iter_mut().zip(&form.fields) {
             if field.count == Count::Many {

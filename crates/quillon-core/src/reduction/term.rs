@@ -57,9 +57,7 @@ impl Term {
             TermKind::Token(..) => None,
         }
     }
-}
 
-impl Term {
     /// Whether it has more than so many parts, itself among them.
     pub fn is_larger(&self, most: usize) -> bool {
         let mut left = most;
@@ -180,11 +178,7 @@ impl Terms {
             format!("'{plain}'"),
             value_text(value),
         ];
-        let kinds = things.iter().filter_map(|thing| match thing {
-            Thing::Named(name) => lexer.kind_of(&name.text, false),
-            Thing::Literal(name) => lexer.kind_of(&name.text, true),
-        });
-        for kind in kinds {
+        for kind in lexer.kinds_of(things) {
             for text in &texts {
                 let source = SourceText::new("value", text.clone());
                 let span = Span::new(0, text.len());

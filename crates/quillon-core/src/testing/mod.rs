@@ -260,8 +260,6 @@ impl CaseResult {
         }
         if case.expectations.iter().any(|e| e.expected.needs_run()) {
             self.check_run(trial, case);
-            self.differences
-                .extend(trial.reduced_otherwise(&trial.run(Engine::Machine), case.span));
         } else if trial.language().lacks(crate::Stage::Meaning).is_none() {
             let ran = trial.run(Engine::Machine);
             self.differences
@@ -286,6 +284,8 @@ impl CaseResult {
         }
         self.differences
             .extend(trial.disagreements(&ran, case.span));
+        self.differences
+            .extend(trial.reduced_otherwise(&ran, case.span));
         let mut fails = false;
         for expectation in &case.expectations {
             fails |= matches!(expectation.expected, crate::definition::Expected::Fails(..));

@@ -73,10 +73,7 @@ impl Maker<'_> {
         }
         let mut given: Vec<Option<&TreeTerm>> = vec![None; form.fields.len()];
         for (position, (field, child)) in children.iter().enumerate() {
-            let slot = match field {
-                Some(field) => form.field_index(&field.text),
-                None => (position < form.fields.len()).then_some(position),
-            };
+            let slot = form.slot_of(field.as_ref(), position);
             match (slot, field) {
                 (Some(slot), _) => given[slot] = Some(child),
                 (None, Some(field)) => {
@@ -151,11 +148,7 @@ impl Maker<'_> {
             TreeTerm::Value(value, span) => Some((*span, Some(value))),
             _ => None,
         };
-        let kinds = field.things.iter().filter_map(|thing| match thing {
-            Thing::Named(name) => self.lexer.kind_of(&name.text, false),
-            Thing::Literal(name) => self.lexer.kind_of(&name.text, true),
-        });
-        let kinds: Vec<KindId> = kinds.collect();
+        let kinds: Vec<KindId> = self.lexer.kinds_of(&field.things).collect();
         let token =
             leaf.and_then(|(span, value)| kinds.iter().find_map(|k| self.token(*k, span, value)));
         if let Some((kind, span)) = token {

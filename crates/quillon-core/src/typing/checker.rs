@@ -1,5 +1,7 @@
 //! Goes through a tree and finds the type of each node and binding.
 
+use std::rc::Rc;
+
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::choice::Waiting;
@@ -33,6 +35,8 @@ pub(super) struct Checker<'a> {
     /// Nodes whose clause is not settled yet.
     pub waiting: Vec<Waiting<'a>>,
     pub chosen: FxHashMap<NodeId, usize>,
+    /// The order of the judgments of each clause, by where it starts.
+    pub orders: FxHashMap<u32, Rc<[(usize, usize)]>>,
     /// What is to be known of each form, by its index.
     pub outlines: Vec<Outline<'a>>,
     /// The types of what a session has kept.
@@ -63,6 +67,7 @@ impl<'a> Checker<'a> {
             landings: Vec::new(),
             waiting: Vec::new(),
             chosen: FxHashMap::default(),
+            orders: FxHashMap::default(),
             outlines: definition.forms.iter().map(Outline::of).collect(),
             kept,
             diagnostics: Vec::new(),
@@ -140,7 +145,11 @@ impl<'a> Checker<'a> {
             let landed = self.store.fresh(self.level);
             self.landings.push((landing.name, landed));
         }
-        let first = first_fields(form);
+        let first = if general {
+            first_fields(form)
+        } else {
+            vec![true; form.fields.len()]
+        };
         self.visit_fields(form, id, |field| first[field]);
         let mut judging = self.begin_judging(form, id);
         if general {

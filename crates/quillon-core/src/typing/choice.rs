@@ -1,7 +1,7 @@
 //! Forms with several clauses: the first that fits counts, as soon as enough is known.
 
 use super::checker::Checker;
-use super::judge::{Misfit, order};
+use super::judge::Misfit;
 use super::store::{Fit, TypeId};
 use crate::definition::{Form, Typed};
 use crate::tree::NodeId;
@@ -92,7 +92,7 @@ impl Checker<'_> {
     fn judge_by(&mut self, form: &Form, id: NodeId, clause: &Typed, given: TypeId) -> Vec<Misfit> {
         let mut meant = self.sequences(form, id, clause);
         let mut misfits = Vec::new();
-        for (at, of) in order(self.definition, clause, form) {
+        for &(at, of) in self.order(clause, form).iter() {
             misfits.extend(self.judge(form, id, clause, (at, of), &mut meant));
             if !misfits.is_empty() {
                 return misfits;

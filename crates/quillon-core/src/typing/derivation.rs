@@ -1,5 +1,6 @@
 //! Why a type is what it is: the judgments of a node and of what is in it, as a tree.
 
+use super::judge::counting;
 use super::{Type, Types};
 use crate::definition::{Definition, Subject, Typed};
 use crate::scoping::{BindingId, Names};
@@ -57,7 +58,8 @@ impl Types {
     ) -> Option<Derivation> {
         let has = self.of_node(node)?;
         let form = &definition.forms[tree.form(node)?];
-        let clause = self.clause(&form.typed, tree, definition, node);
+        let chosen = self.chosen.get(&node).copied().unwrap_or(0);
+        let clause = counting(form, tree, node).nth(chosen);
         let mut premises = Vec::new();
         for (index, field) in form.fields.iter().enumerate() {
             let judged = clause.is_none_or(|clause| speaks_of(clause, &field.name.text));
@@ -96,25 +98,6 @@ impl Types {
             clause: clause.map(text).or(denotes),
             premises,
         })
-    }
-
-    /// The clause that a node was judged by.
-    fn clause<'d>(
-        &self,
-        typed: &'d [Typed],
-        tree: &Tree,
-        definition: &Definition,
-        node: NodeId,
-    ) -> Option<&'d Typed> {
-        let form = &definition.forms[tree.form(node)?];
-        let holds = |clause: &&Typed| {
-            clause.given.iter().all(|(name, there)| {
-                let field = form.field_index(&name.text);
-                field.is_some_and(|field| tree.children(node, field).is_empty() != *there)
-            })
-        };
-        let mut could = typed.iter().filter(holds);
-        could.nth(self.chosen.get(&node).copied().unwrap_or(0))
     }
 }
 

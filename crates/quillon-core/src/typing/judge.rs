@@ -1,5 +1,7 @@
 //! The judgments of one node: its `typed` clause, with the node's own fields put in.
 
+use std::rc::Rc;
+
 use super::checker::Checker;
 use super::choice::Waiting;
 use super::derived::last_field;
@@ -8,7 +10,7 @@ use super::terms::{Meanings, Meant, named};
 use crate::definition::{
     Count, Definition, Form, Name, Subject, TypeTerm, TypeTermKind as K, Typed, Uses,
 };
-use crate::tree::NodeId;
+use crate::tree::{NodeId, Tree};
 
 /// A node that is being judged.
 #[derive(Debug)]
@@ -45,13 +47,7 @@ struct Judged {
 impl<'a> Checker<'a> {
     pub fn begin_judging(&mut self, form: &'a Form, id: NodeId) -> Judging<'a> {
         let tree = self.tree;
-        let holds = |typed: &&Typed| {
-            typed.given.iter().all(|(name, there)| {
-                let field = form.field_index(&name.text);
-                field.is_some_and(|field| tree.children(id, field).is_empty() != *there)
-            })
-        };
-        let clauses: Vec<&Typed> = form.typed.iter().filter(holds).collect();
+        let clauses: Vec<&Typed> = counting(form, tree, id).collect();
         let meant = match clauses[..] {
             [only] => self.sequences(form, id, only),
             _ => Vec::new(),
@@ -104,12 +100,19 @@ impl<'a> Checker<'a> {
         }
     }
 
+    /// The order in which the judgments of a clause are made.
+    pub(super) fn order(&mut self, clause: &Typed, form: &Form) -> Rc<[(usize, usize)]> {
+        let definition = self.definition;
+        let known = self.orders.entry(clause.span.start);
+        Rc::clone(known.or_insert_with(|| order(definition, clause, form).into()))
+    }
+
     /// Makes the judgments of fields that pass, if there is one clause only.
     pub fn judge_fields(&mut self, judging: &mut Judging<'a>, which: impl Fn(usize) -> bool) {
         let [clause] = judging.clauses[..] else {
             return;
         };
-        for (at, of) in order(self.definition, clause, judging.form) {
+        for &(at, of) in self.order(clause, judging.form).iter() {
             let subject = &clause.judgments[at].subjects[of];
             let field = judging.form.field_index(&subject.name().text);
             if field.is_some_and(|field| !which(field)) || judging.made.contains(&(at, of)) {
@@ -330,10 +333,25 @@ impl<'a> Checker<'a> {
     }
 }
 
+/// The clauses of a form whose optional fields are there, or not, as they ask.
+pub(super) fn counting<'f>(
+    form: &'f Form,
+    tree: &Tree,
+    id: NodeId,
+) -> impl Iterator<Item = &'f Typed> {
+    let holds = move |typed: &&Typed| {
+        typed.given.iter().all(|(name, there)| {
+            let field = form.field_index(&name.text);
+            field.is_some_and(|field| tree.children(id, field).is_empty() != *there)
+        })
+    };
+    form.typed.iter().filter(holds)
+}
+
 /// The order in which the judgments of a clause are made, with the number of the subject:
 /// first names that are bound or changed and annotations, which say what a type is; then
 /// capitals and functions, which say what is wanted; then the others.
-pub(super) fn order(definition: &Definition, clause: &Typed, form: &Form) -> Vec<(usize, usize)> {
+fn order(definition: &Definition, clause: &Typed, form: &Form) -> Vec<(usize, usize)> {
     let rank = |judgment: usize, subject: &Subject| {
         let name = &subject.name().text;
         let is_function = matches!(clause.judgments[judgment].wanted.kind, K::Function(..));

@@ -3,6 +3,7 @@
 use quillon_core::Language;
 use quillon_core::meaning::{Places, environments_to_dot, environments_to_svg};
 use quillon_core::scoping::{Around, Home, Mention, Names, notes};
+use quillon_core::source::Span;
 use quillon_core::tree::Tree;
 use serde_json::{Value, json};
 
@@ -66,15 +67,18 @@ pub fn as_json(language: &Language, tree: &Tree, names: &Names) -> Value {
     mentions.iter().map(one).collect()
 }
 
+/// A place in a program as data.
+pub(super) fn place_json(tree: &Tree, span: Span) -> Value {
+    let position = tree.source().position(span.start);
+    json!({
+        "line": position.line, "column": position.column, "start": span.start, "end": span.end,
+    })
+}
+
 fn mention_json(tree: &Tree, names: &Names, places: &Places, mention: &Mention) -> Value {
     let kept = places.of(mention.binding);
     let binding = names.binding(mention.binding);
-    let place = |span: quillon_core::source::Span| {
-        let position = tree.source().position(span.start);
-        json!({
-            "line": position.line, "column": position.column, "start": span.start, "end": span.end,
-        })
-    };
+    let place = |span| place_json(tree, span);
     json!({
         "name": binding.name,
         "space": binding.space,

@@ -3,12 +3,12 @@
 use quillon_core::Language;
 use quillon_core::diagnostic::{Diagnostic, codes};
 use quillon_core::scoping::{Around, Names};
-use quillon_core::source::Span;
 use quillon_core::tree::{NodeId, Tree};
 use quillon_core::typing::{Derivation, Has, Judged, Listed, Types};
 use serde_json::{Value, json};
 
 use super::explain::place_of;
+use super::scopes::place_json;
 use super::{Input, Stop, each_input, inputs, print_lines, with_diagnostics};
 use crate::args::{Format, Types as Args, TypesView};
 use crate::exit::Exit;
@@ -85,13 +85,6 @@ fn derivation(input: &Input, found: &Found, place: &str) -> Result<Derivation, S
     why.ok_or_else(|| {
         let message = format!("nothing at {place} has a type");
         Stop::Usage(Box::new(Diagnostic::error(codes::USAGE, message)))
-    })
-}
-
-fn place_json(tree: &Tree, span: Span) -> Value {
-    let position = tree.source().position(span.start);
-    json!({
-        "line": position.line, "column": position.column, "start": span.start, "end": span.end,
     })
 }
 

@@ -15,5 +15,6 @@ pub mod tokens;
 pub mod trace;
 pub mod tree;
 pub mod types;
+pub mod xml;
 
 pub use diagnostic::{show, show_all};

@@ -6,6 +6,7 @@ use quillon_core::source::Span;
 use unicode_width::UnicodeWidthStr;
 
 use super::style::{ERROR, FORM, GOOD, NOTE, QUIET, RELATED, paint};
+use super::xml::escaped;
 
 /// Every step with what has changed, and under it what the next one replaces.
 pub fn listed(found: &Reduction) -> Vec<String> {
@@ -48,7 +49,8 @@ fn program(number: usize, shown: &Shown, is_stuck: bool) -> Vec<String> {
         } else {
             " ".repeat(5)
         };
-        let text = match shown.marks.changed.and_then(|span| within(span, here)) {
+        let changed = shown.marks.changed.and_then(|span| within(span, here));
+        let text = match changed {
             Some((from, to)) => format!(
                 "{}{}{}",
                 &line[..from],
@@ -58,7 +60,6 @@ fn program(number: usize, shown: &Shown, is_stuck: bool) -> Vec<String> {
             None => line.to_owned(),
         };
         lines.push(format!("{}  {text}", paint(FORM, lead)));
-        let changed = shown.marks.changed.and_then(|span| within(span, here));
         let next = shown.marks.will_change.and_then(|span| within(span, here));
         let style = if is_stuck { ERROR } else { RELATED };
         lines.extend(under(line, changed, "━", GOOD));
@@ -197,11 +198,4 @@ fn marked(shown: &Shown) -> String {
     }
     out.push_str(&escaped(&shown.text[at..]));
     out
-}
-
-fn escaped(text: &str) -> String {
-    text.replace('&', "&amp;")
-        .replace('<', "&lt;")
-        .replace('>', "&gt;")
-        .replace('"', "&quot;")
 }

@@ -70,7 +70,7 @@ impl<'a> Mender<'a> {
                 tree: &tree,
                 names: &names,
             };
-            if error.code.0.starts_with("type.") {
+            if error.code.is_of_types() {
                 text = self.retyped(&draft, &errors, reading, derivation, rng)?;
                 continue;
             }

@@ -6,6 +6,7 @@ use quillon_core::testing::{CaseResult, Verdict};
 use serde_json::{Value, json};
 
 use super::running::{Results, Task};
+use crate::render::xml::escaped;
 
 /// As JSON.
 pub fn json(results: &Results) -> Value {
@@ -129,23 +130,6 @@ fn junit_suite(of_group: &[(Task, CaseResult, Duration)]) -> String {
         }
     }
     out.push_str("  </testsuite>\n");
-    out
-}
-
-/// Text as XML has it; characters that XML cannot have are left out.
-fn escaped(text: &str) -> String {
-    let mut out = String::new();
-    for c in text.chars() {
-        match c {
-            '<' => out.push_str("&lt;"),
-            '>' => out.push_str("&gt;"),
-            '&' => out.push_str("&amp;"),
-            '"' => out.push_str("&quot;"),
-            '\n' | '\t' => out.push(c),
-            c if c.is_control() || ('\u{fffe}'..='\u{ffff}').contains(&c) => out.push('\u{fffd}'),
-            c => out.push(c),
-        }
-    }
     out
 }
 
