@@ -11,9 +11,10 @@ impl Definition {
     /// the rest of it can be checked; it must not be used for more then.
     pub fn read(source: &Arc<SourceText>) -> Outcome<Definition> {
         let mut reader = read_item::Reader::new(source);
-        let definition = reader.definition();
+        let mut definition = reader.definition();
         let mut diagnostics = reader.diagnostics;
-        if let Some(definition) = &definition {
+        if let Some(definition) = &mut definition {
+            definition.find_recursive_helpers();
             diagnostics.extend(check::check(definition));
         }
         diagnostics.sort_by_key(|d| d.place.as_ref().map_or(0, |place| place.span.start));

@@ -16,6 +16,7 @@ mod ebnf;
 pub mod expectation;
 mod fields;
 mod find;
+mod helper;
 mod holes;
 mod include;
 mod laid_out;
@@ -43,6 +44,7 @@ mod wording;
 
 pub use ebnf::Notation;
 pub use expectation::{Example, Expectation, Expected, Given, Literal, TreeTerm};
+pub use helper::Helper;
 pub use include::with_includes;
 pub use laid_out::{LaidOut, Lay};
 pub use pattern::{CharSet, Pattern};
@@ -451,17 +453,6 @@ pub struct Uses {
     pub or_binds: bool,
     /// The name space it is looked up in, if not in that of plain names.
     pub space: Option<Name>,
-}
-
-/// `define NAME(params) = …`.
-#[derive(Clone, Debug)]
-pub struct Helper {
-    /// Its name.
-    pub name: Name,
-    /// Its parameters.
-    pub params: Vec<Name>,
-    /// What it stands for.
-    pub body: Template,
 }
 
 /// One line of `state`.

@@ -318,7 +318,12 @@ impl<'a> Reader<'a> {
         }
         if let Some(body) = meaning(&mut cursor) {
             cursor.finish();
-            definition.helpers.push(Helper { name, params, body });
+            definition.helpers.push(Helper {
+                name,
+                params,
+                body,
+                recursive: false,
+            });
         }
     }
 

@@ -3,7 +3,7 @@
 
 use super::jumps::stray_jumps;
 use super::kinds::misfits;
-use super::mentions::calls_itself;
+use super::mentions::mentions;
 use super::operations::{Arity, Operation};
 use crate::definition::template::Wanted;
 use crate::definition::{Count, Definition, Form, Name, Template, TemplateKind};
@@ -34,14 +34,8 @@ pub fn check(definition: &Definition) -> Vec<Diagnostic> {
     for helper in &definition.helpers {
         checker.locals = helper.params.iter().map(local).collect();
         checker.template(&helper.body);
-        if let Some(span) = calls_itself(definition, &helper.name.text) {
-            checker.error(
-                codes::DEFINITION_MEANING,
-                format!("helper {} comes to use itself", quote(&helper.name.text)),
-                span,
-            )
-            .why
-            .push("helpers are filled in where they stand, so one that uses itself would never end".into());
+        if helper.recursive {
+            checker.leaving(&helper.body, &helper.name.text, &mut Vec::new());
         }
     }
     for cell in &definition.state {
@@ -165,12 +159,7 @@ impl Checker<'_> {
                 self.variable(name, false);
                 self.template(body);
             }
-            T::Function(params, body) => {
-                for param in params {
-                    self.variable(param, true);
-                }
-                self.template(body);
-            }
+            T::Function(params, body) => self.function(params, body),
             T::Match(subject, arms) => {
                 self.template(subject);
                 for arm in arms {
@@ -217,6 +206,65 @@ impl Checker<'_> {
                 }
             }
         }
+    }
+
+    /// A function: its parameters are fields that are bound here, or names of its own.
+    fn function(&mut self, params: &[Name], body: &Template) {
+        let depth = self.locals.len();
+        for param in params {
+            let is_part = self.form.is_some() && param.text.contains('.');
+            if is_part || self.field_of(&param.text).is_some() {
+                self.variable(param, true);
+            } else if mentions(body, &param.text) {
+                self.locals.push(local(param));
+            } else {
+                self.unused(param);
+            }
+        }
+        self.template(body);
+        self.locals.truncate(depth);
+    }
+
+    /// A parameter that is no field, and that nothing in its function uses: likely a field
+    /// that is not spelt right.
+    fn unused(&mut self, param: &Name) {
+        let fields = self.form.into_iter().flat_map(|form| &form.fields);
+        let near = nearest(&param.text, fields.map(|field| field.name.text.as_str()));
+        let near = near.map(str::to_owned);
+        let form = self.form;
+        let message = format!("nothing in this function uses {}", quote(&param.text));
+        let error = self.error(codes::DEFINITION_FIELD, message, param.span);
+        error.why.extend(form.map(|form| {
+            format!("form {} has no field of this name", quote(&form.name.text))
+        }));
+        let remedy = near.map(|near| format!("did you mean {}?", quote(&near)));
+        error.remedies.extend(remedy);
+    }
+
+    /// Jumps that would leave a helper which is a function of its own.
+    fn leaving<'a>(&mut self, body: &'a Template, helper: &str, landings: &mut Vec<&'a str>) {
+        if let T::Jump(name, _) = &body.kind
+            && !landings.contains(&name.text.as_str())
+        {
+            let message = format!(
+                "`jump {}` cannot leave helper {}",
+                name.text,
+                quote(helper)
+            );
+            let error = self.error(codes::DEFINITION_MEANING, message, name.span);
+            let why = "a helper that uses itself is a function of its own";
+            error.why.push(why.to_owned());
+        }
+        let depth = landings.len();
+        if let T::Landing(name, _) = &body.kind {
+            landings.push(&name.text);
+        }
+        let mut parts = Vec::new();
+        body.each_part(&mut |part| parts.push(part));
+        for part in parts {
+            self.leaving(part, helper, landings);
+        }
+        landings.truncate(depth);
     }
 
     fn field_of(&self, name: &str) -> Option<&crate::definition::Field> {
@@ -451,11 +499,7 @@ impl Checker<'_> {
     }
 
     fn apply(&mut self, name: &Name, count: usize) {
-        let helper = self
-            .definition
-            .helpers
-            .iter()
-            .find(|h| h.name.text == name.text);
+        let helper = self.definition.helper(&name.text);
         let (arity, word) = if let Some(helper) = helper {
             let params = helper.params.len();
             let arity = Arity {

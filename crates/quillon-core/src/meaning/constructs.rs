@@ -8,7 +8,7 @@ use super::instantiate::{Context, Homes, Local, Maker, nothing};
 use super::mentions::{before_dot, mentioned, name_function, sets_something};
 use super::operations::Operation;
 use crate::definition::template::Arm;
-use crate::definition::{Count, Literal, Name, Template, TemplateKind as T};
+use crate::definition::{Count, Form, Literal, Name, Template, TemplateKind as T};
 use crate::diagnostic::{Diagnostic, codes};
 use crate::source::Span;
 
@@ -343,9 +343,17 @@ impl Maker<'_> {
 
     fn function(&mut self, params: &[Name], body: &Template, context: Context<'_>) -> Core {
         self.functions.enter();
+        let depth = self.locals.len();
         let mut variables = Vec::new();
         let mut dynamic_params = Vec::new();
         for param in params {
+            if is_own_param(param, context) {
+                let variable = self.functions.variable(&param.text);
+                let local = Local::Variable(variable, None);
+                self.locals.push((param.text.clone(), local));
+                variables.push(variable);
+                continue;
+            }
             for leaf in self.children(param, context) {
                 let text = self
                     .program
@@ -377,6 +385,7 @@ impl Maker<'_> {
             None => Homes::default(),
         };
         let body = self.template(body, context);
+        self.locals.truncate(depth);
         let body = self.rebound(&dynamic_params, body);
         let function = self.functions.leave(Finished {
             name: None,
@@ -384,7 +393,7 @@ impl Maker<'_> {
             rest: false,
             body: homes.around(body, context.span),
             source: self.source,
-            ready_made: false,
+            ready_made: self.program.is_none(),
         });
         Core::new(K::Function(Rc::new(function)), context.span)
     }
@@ -428,7 +437,13 @@ impl Maker<'_> {
     /// A helper, filled in where it stands, or an operation.
     fn apply(&mut self, name: &Name, args: &[Template], context: Context<'_>) -> Core {
         let definition = self.definition;
-        let Some(helper) = definition.helpers.iter().find(|h| h.name.text == name.text) else {
+        if let Some(index) = definition.recursive_index(&name.text) {
+            let function = K::Read(Variable::ReadyMade(index), Rc::from(name.text.as_str()));
+            let function = Core::new(function, context.span);
+            let args = args.iter().map(|arg| self.part(arg, context)).collect();
+            return Core::new(K::Call(Rc::new(function), args), context.span);
+        }
+        let Some(helper) = definition.helper(&name.text) else {
             let made = args.iter().map(|a| self.part(a, context)).collect();
             return match Operation::named(&name.text) {
                 Some(operation) => Core::new(K::Apply(operation, made), context.span),
@@ -470,4 +485,10 @@ impl Maker<'_> {
         self.locals = outer;
         fresh(slots, parts, context.span)
     }
+}
+
+/// Whether a parameter of a `function` is a name of the meaning's own, and no field.
+fn is_own_param(param: &Name, context: Context<'_>) -> bool {
+    let is_field = |(_, form): (_, &Form)| form.field_index(before_dot(&param.text)).is_some();
+    !context.node.is_some_and(is_field)
 }

@@ -10,7 +10,7 @@ use super::function::{Finished, Functions, Places, VariableId, fresh, sequence};
 use super::mentions::fields_in_functions;
 use super::operations::Operation;
 use crate::definition::{
-    Count, Definition, Form, Literal, Name, Provided, StateCell, Template, TemplateKind as T,
+    Count, Definition, Form, Helper, Literal, Name, Provided, StateCell, Template, TemplateKind as T,
 };
 use crate::diagnostic::{Diagnostic, Outcome, codes, quote};
 use crate::lexing::Lexer;
@@ -104,6 +104,14 @@ pub fn ready_made(definition: &Definition, provided: &Provided, marks: Marks) ->
     let mut maker = Maker::new(definition, &definition.source, None);
     maker.marks = marks;
     maker.of_definition(name, params, provided.rest, &provided.means)
+}
+
+/// The Core of a helper that is a function of its own.
+pub fn helper(definition: &Definition, helper: &Helper, marks: Marks) -> FunctionCore {
+    let name = Some(helper.name.text.as_str());
+    let mut maker = Maker::new(definition, &definition.source, None);
+    maker.marks = marks;
+    maker.of_definition(name, &helper.params, false, &helper.body)
 }
 
 /// The Core of what a cell of the state holds at first.

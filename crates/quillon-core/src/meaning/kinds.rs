@@ -43,6 +43,7 @@ impl<'a> Search<'a> {
                 let names = arms.iter().filter_map(|arm| arm.name.as_ref());
                 self.own.extend(names.map(|name| name.text.as_str()));
             }
+            T::Function(params, _) => self.own.extend(params.iter().map(|p| p.text.as_str())),
             _ => {}
         }
         match &template.kind {
@@ -61,11 +62,7 @@ impl<'a> Search<'a> {
             }
             T::Apply(name, args) => {
                 if let Some(operation) = Operation::named(&name.text)
-                    && self
-                        .definition
-                        .helpers
-                        .iter()
-                        .all(|h| h.name.text != name.text)
+                    && self.definition.helper(&name.text).is_none()
                 {
                     for (operand, arg) in operation.operands().iter().zip(args) {
                         self.wants(arg, operand_kinds(operation, operand));
@@ -141,12 +138,7 @@ impl<'a> Search<'a> {
                 _ => V::Truth,
             },
             T::Apply(name, _) => {
-                if self
-                    .definition
-                    .helpers
-                    .iter()
-                    .any(|h| h.name.text == name.text)
-                {
+                if self.definition.helper(&name.text).is_some() {
                     return None;
                 }
                 let gives = Operation::named(&name.text)?.gives();

@@ -6,8 +6,7 @@ use rustc_hash::FxHashSet;
 
 use super::core::{Core, CoreKind as K};
 use crate::definition::template::Wanted;
-use crate::definition::{Definition, Form, Name, Template, TemplateKind as T};
-use crate::source::Span;
+use crate::definition::{Form, Template, TemplateKind as T};
 
 /// A function that is bound to a name at once gets that name.
 pub(super) fn name_function(core: &mut Core, name: Option<Rc<str>>) {
@@ -91,35 +90,16 @@ pub(super) fn before_dot(name: &str) -> &str {
     name.split_once('.').map_or(name, |(field, _)| field)
 }
 
-/// Where a helper uses itself, directly or through others.
-pub(super) fn calls_itself(definition: &Definition, name: &str) -> Option<Span> {
-    fn uses<'a>(template: &'a Template, out: &mut Vec<&'a Name>) {
-        if let T::Apply(name, _) = &template.kind {
-            out.push(name);
+/// Whether a template uses a name in any way.
+pub(super) fn mentions(template: &Template, name: &str) -> bool {
+    let own = match &template.kind {
+        T::Name(own) => own == name,
+        T::Member(own, _) | T::Set(own, _) | T::Fits(_, Wanted::Part(own, _), _) => {
+            own.text == name
         }
-        template.each_part(&mut |part| uses(part, out));
-    }
-    let mut seen: Vec<&str> = Vec::new();
-    let mut work = vec![name];
-    let mut first = None;
-    while let Some(current) = work.pop() {
-        let Some(helper) = definition.helpers.iter().find(|h| h.name.text == current) else {
-            continue;
-        };
-        let mut found = Vec::new();
-        uses(&helper.body, &mut found);
-        for used in found {
-            if current == name && first.is_none() {
-                first = Some(used.span);
-            }
-            if used.text == name {
-                return Some(if current == name { used.span } else { first? });
-            }
-            if !seen.contains(&used.text.as_str()) {
-                seen.push(&used.text);
-                work.push(&used.text);
-            }
-        }
-    }
-    None
+        _ => false,
+    };
+    let mut found = own;
+    template.each_part(&mut |part| found |= mentions(part, name));
+    found
 }

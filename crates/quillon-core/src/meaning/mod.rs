@@ -23,6 +23,6 @@ pub use core::{
 pub use environments::{environments_to_dot, environments_to_svg};
 pub(crate) use fitting::kind_of_letter;
 pub use function::{Place, Places};
-pub use instantiate::{initial, marked, module, places, program, ready_made};
+pub use instantiate::{helper, initial, marked, module, places, program, ready_made};
 pub use operations::{Arity, Operation};
 pub use outline::{CoreLine, core_lines};

@@ -141,11 +141,17 @@ impl Session {
         let language = prepared.language();
         let words = language.definition().words_errors();
         self.memory.wording = words.then(|| language.shared_definition());
-        self.memory.ready_made.clear();
         self.memory.state.clear();
-        for ready in prepared.provided() {
-            let value = self.ready_value(&prepared, ready, host)?;
-            self.memory.ready_made.push(value);
+        let all = prepared.ready_made();
+        self.memory.ready_made = vec![Value::Nothing; all.len()];
+        // The functions come first: what a constant holds may be made by one.
+        for is_function in [true, false] {
+            for (index, ready) in all.iter().enumerate() {
+                if ready.is_function == is_function {
+                    let value = self.ready_value(&prepared, ready, host)?;
+                    self.memory.ready_made[index] = value;
+                }
+            }
         }
         for cell in prepared.state() {
             let value = self.ready_value(&prepared, cell, host)?;

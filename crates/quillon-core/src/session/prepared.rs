@@ -16,7 +16,8 @@ pub struct Prepared(Rc<Inner>);
 #[derive(Debug)]
 struct Inner {
     language: Language,
-    provided: Vec<Ready>,
+    /// What the definition `provides`, and then the helpers that are functions of their own.
+    ready_made: Vec<Ready>,
     /// The Core of the ready-made functions, in the definition's order; nothing for constants.
     functions: Vec<Option<Rc<FunctionCore>>>,
     state: Vec<Ready>,
@@ -53,23 +54,27 @@ impl Prepared {
             code: OnceCell::new(),
         };
         let all = definition.provides.iter().enumerate();
-        let provided: Vec<Ready> = all
-            .map(|(index, provided)| {
-                let core = meaning::ready_made(definition, provided, marks);
-                ready(core, provided.params.is_some(), index)
-            })
-            .collect();
-        let functions = provided
+        let provided = all.map(|(index, provided)| {
+            let core = meaning::ready_made(definition, provided, marks);
+            ready(core, provided.params.is_some(), index)
+        });
+        let helpers = definition.recursive_helpers();
+        let helpers = helpers.map(|helper| {
+            let core = meaning::helper(definition, helper, marks);
+            ready(core, true, 0)
+        });
+        let ready_made: Vec<Ready> = provided.chain(helpers).collect();
+        let functions = ready_made
             .iter()
             .map(|ready| ready.is_function.then(|| Rc::clone(&ready.core)))
             .collect();
         let state = definition.state.iter();
         let state = state
-            .map(|cell| ready(meaning::initial(definition, cell), false, provided.len()))
+            .map(|cell| ready(meaning::initial(definition, cell), false, ready_made.len()))
             .collect();
         Prepared(Rc::new(Inner {
             language: language.clone(),
-            provided,
+            ready_made,
             functions,
             state,
         }))
@@ -85,8 +90,8 @@ impl Prepared {
         &self.0.functions
     }
 
-    pub(super) fn provided(&self) -> &[Ready] {
-        &self.0.provided
+    pub(super) fn ready_made(&self) -> &[Ready] {
+        &self.0.ready_made
     }
 
     pub(super) fn state(&self) -> &[Ready] {

@@ -111,7 +111,16 @@ fn goes_on(old: &Definition, new: &Definition) -> bool {
         let all = definition.state.iter();
         all.map(|cell| cell.name.text.clone()).collect()
     };
-    provided(new).starts_with(&provided(old)) && cells(new).starts_with(&cells(old))
+    let helpers = |definition: &Definition| -> Vec<String> {
+        let all = definition.recursive_helpers();
+        all.map(|helper| helper.name.text.clone()).collect()
+    };
+    // Helpers are numbered after what is provided.
+    let same_helpers = helpers(old).is_empty()
+        || provided(new) == provided(old) && helpers(new).starts_with(&helpers(old));
+    provided(new).starts_with(&provided(old))
+        && cells(new).starts_with(&cells(old))
+        && same_helpers
 }
 
 /// Whether two definitions have the same types of their own: what is kept knows them by

@@ -104,8 +104,7 @@ impl<'a> Checker<'a> {
             T::Spelling(_) => simple(self, Con::Text),
             T::Apply(name, _) => {
                 let gives = Operation::named(&name.text).map(Operation::gives);
-                let helper = self.definition.helpers.iter();
-                let is_helper = helper.clone().any(|h| h.name.text == name.text);
+                let is_helper = self.definition.helper(&name.text).is_some();
                 let kinds = ValueKind::ALL.into_iter();
                 let kind = kinds
                     .filter(|_| !is_helper)
