@@ -8,7 +8,6 @@
 
 use std::time::{Duration, Instant};
 
-use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::language::Language;
 use crate::parsing::{Ambiguity, Parser};
@@ -17,8 +16,11 @@ use crate::source::SourceText;
 use crate::tree::one_line;
 
 mod samples;
+mod settlement;
 
 use samples::Samples;
+use settlement::forms_of;
+pub(crate) use settlement::settlement;
 
 /// More ambiguities than this are not worth showing at once.
 const MOST_SHOWN: usize = 5;
@@ -139,40 +141,4 @@ pub(crate) fn readings(language: &Language, found: &Ambiguity) -> Vec<String> {
             }
         })
         .collect()
-}
-
-/// The forms at the top of the two readings.
-fn forms_of(definition: &Definition, ambiguity: &Ambiguity) -> [String; 2] {
-    ambiguity.readings.each_ref().map(|tree| {
-        tree.form(tree.root())
-            .map_or_else(String::new, |form| definition.forms[form].name.text.clone())
-    })
-}
-
-/// What would settle it: the line of the precedence table that is missing, or another way
-/// to write one of the forms.
-pub(crate) fn settlement(definition: &Definition, found: &Ambiguity) -> String {
-    let [one, two] = &forms_of(definition, found);
-    let sort = |form: &str| definition.form(form).map(|f| f.sort_name().to_owned());
-    let (Some(sort), true) = (sort(one), sort(one) == sort(two)) else {
-        return format!("make {one} or {two} start or end differently");
-    };
-    let missing: Vec<&str> = [one, two]
-        .into_iter()
-        .filter(|form| definition.level_of(form).is_none())
-        .map(String::as_str)
-        .collect();
-    let table = format!("`precedence of {sort}`");
-    match (one == two, &missing[..]) {
-        (true, [_, ..]) => format!("add a line `left {one}` or `right {one}` to {table}"),
-        (false, [only]) => format!(
-            "rank {only} in {table}, beside or above {}",
-            if *only == one.as_str() { two } else { one }
-        ),
-        (false, [_, _]) => format!("rank {one} and {two} in {table}"),
-        (false, []) => format!(
-            "put {two} and what {one} is made with on lines of their own in {table}, the one to be chosen below the other, or make one of them start or end differently"
-        ),
-        _ => format!("make {one} or {two} start or end differently"),
-    }
 }

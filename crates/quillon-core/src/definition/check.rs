@@ -406,13 +406,12 @@ impl<'a> Checker<'a> {
                 }
                 ranked.push(name);
                 match definition.form(&name.text) {
-                    Some(form) if form.sort_name() == table.sort.text => {}
-                    Some(form) => {
+                    Some(form) if definition.has_operand(form, &table.sort.text) => {}
+                    Some(_) => {
                         let message = format!(
-                            "form {} is no way to write {}: it is in {}",
+                            "form {} is no way to write {}, and has none in it",
                             quote(&name.text),
-                            quote(&table.sort.text),
-                            quote(form.sort_name())
+                            quote(&table.sort.text)
                         );
                         self.error(codes::DEFINITION_PRECEDENCE, message, name);
                     }

@@ -100,6 +100,14 @@ impl Definition {
         })
     }
 
+    /// Whether the precedence table of a sort can rank a form: it is a way to write the
+    /// sort, or has a field that is one.
+    pub(super) fn has_operand(&self, form: &Form, sort: &str) -> bool {
+        let is_operand = |thing: &Thing| matches!(thing, Thing::Named(name) if name.text == sort);
+        let mut fields = form.fields.iter();
+        form.sort_name() == sort || fields.any(|field| field.things.iter().any(is_operand))
+    }
+
     /// How messages call a sort or a token: `an expression`.
     pub fn wording(&self, name: &str) -> String {
         self.messages

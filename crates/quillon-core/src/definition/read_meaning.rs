@@ -5,7 +5,7 @@ use super::cursor::Cursor;
 use super::expectation::Literal;
 use super::lexer::Word;
 use super::read_typed::type_term;
-use super::template::{Arm, BinaryOperator, Template, TemplateKind, ValueKind, Wanted};
+use super::template::{Arm, BinaryOperator, Target, Template, TemplateKind, ValueKind, Wanted};
 use crate::diagnostic::{codes, quote};
 use crate::source::Span;
 
@@ -291,17 +291,17 @@ fn keyword(cursor: &mut Cursor<'_>, word: &str) -> Option<Option<Template>> {
         },
         "match" => matching,
         "landing" => |c| {
-            let name = fresh_name(c)?;
-            Some(T::Landing(name, boxed(block(c))?))
+            let target = target(c)?;
+            Some(T::Landing(target, boxed(block(c))?))
         },
         "jump" => |c| {
-            let name = fresh_name(c)?;
+            let target = target(c)?;
             let value = if c.eat_word("with") {
                 Some(boxed(expression(c))?)
             } else {
                 None
             };
-            Some(T::Jump(name, value))
+            Some(T::Jump(target, value))
         },
         "function" => function,
         "call" => calling,
@@ -474,4 +474,15 @@ fn name(cursor: &mut Cursor<'_>) -> Option<Template> {
         None => T::Name(first.text),
     };
     Some(spanned(cursor, start, kind))
+}
+
+/// `NAME`, or `NAME called FIELD`, of a landing.
+fn target(c: &mut Cursor<'_>) -> Option<Target> {
+    let name = fresh_name(c)?;
+    let label = if c.eat_word("called") {
+        Some(c.name("a field")?)
+    } else {
+        None
+    };
+    Some(Target { name, label })
 }

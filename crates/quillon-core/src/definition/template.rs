@@ -47,9 +47,9 @@ pub enum TemplateKind {
     /// `match … { KIND NAME => … else => … }`.
     Match(Box<Template>, Vec<Arm>),
     /// `landing NAME { … }`.
-    Landing(Name, Box<Template>),
+    Landing(Target, Box<Template>),
     /// `jump NAME with VALUE`.
-    Jump(Name, Option<Box<Template>>),
+    Jump(Target, Option<Box<Template>>),
     /// `function (PARAMS) { … }`.
     Function(Vec<Name>, Box<Template>),
     /// `call F with ARGS`.
@@ -214,6 +214,16 @@ impl BinaryOperator {
             BinaryOperator::GreaterOrEqual => ">=",
         }
     }
+}
+
+/// What a jump ends: a landing, by its name, and where it is `called` something by what the
+/// program calls it.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Target {
+    /// The landing's name.
+    pub name: Name,
+    /// The field with the name that the program gives it.
+    pub label: Option<Name>,
 }
 
 impl Template {

@@ -5,7 +5,7 @@ use super::jumps::stray_jumps;
 use super::kinds::misfits;
 use super::mentions::mentions;
 use super::operations::{Arity, Operation};
-use crate::definition::template::Wanted;
+use crate::definition::template::{Target, Wanted};
 use crate::definition::{Count, Definition, Form, Name, Template, TemplateKind};
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
 use crate::source::Span;
@@ -183,11 +183,17 @@ impl Checker<'_> {
             }
             T::Fault(message, at) => {
                 self.template(message);
-                if let Some(at) = at {
+                let is_child = |at: &Name| self.locals.iter().any(|l| l.name == at.text && l.child);
+                if let Some(at) = at.as_ref().filter(|at| !is_child(at)) {
                     self.field(at, &[], "");
                 }
             }
             _ => {
+                if let T::Landing(target, _) | T::Jump(target, _) = &template.kind
+                    && let Some(label) = &target.label
+                {
+                    self.field(label, &[], "");
+                }
                 let mut parts = Vec::new();
                 template.each_part(&mut |part| parts.push(part));
                 parts.into_iter().for_each(|part| self.template(part));
@@ -215,49 +221,42 @@ impl Checker<'_> {
             let is_part = self.form.is_some() && param.text.contains('.');
             if is_part || self.field_of(&param.text).is_some() {
                 self.variable(param, true);
-            } else if mentions(body, &param.text) {
-                self.locals.push(local(param));
             } else {
-                self.unused(param);
+                self.locals.push(local(param));
+                self.misspelt(param, body);
             }
         }
         self.template(body);
         self.locals.truncate(depth);
     }
 
-    /// A parameter that is no field, and that nothing in its function uses: likely a field
-    /// that is not spelt right.
-    fn unused(&mut self, param: &Name) {
+    /// A parameter that is no field, that nothing in its function uses, and that reads much
+    /// like a field.
+    fn misspelt(&mut self, param: &Name, body: &Template) {
         let fields = self.form.into_iter().flat_map(|form| &form.fields);
         let near = nearest(&param.text, fields.map(|field| field.name.text.as_str()));
-        let near = near.map(str::to_owned);
-        let form = self.form;
+        let Some(near) = near.filter(|_| !mentions(body, &param.text)) else {
+            return;
+        };
+        let remedy = format!("did you mean {}?", quote(near));
         let message = format!("nothing in this function uses {}", quote(&param.text));
         let error = self.error(codes::DEFINITION_FIELD, message, param.span);
-        error.why.extend(form.map(|form| {
-            format!("form {} has no field of this name", quote(&form.name.text))
-        }));
-        let remedy = near.map(|near| format!("did you mean {}?", quote(&near)));
-        error.remedies.extend(remedy);
+        error.remedies.push(remedy);
     }
 
     /// Jumps that would leave a helper which is a function of its own.
     fn leaving<'a>(&mut self, body: &'a Template, helper: &str, landings: &mut Vec<&'a str>) {
-        if let T::Jump(name, _) = &body.kind
+        if let T::Jump(Target { name, .. }, _) = &body.kind
             && !landings.contains(&name.text.as_str())
         {
-            let message = format!(
-                "`jump {}` cannot leave helper {}",
-                name.text,
-                quote(helper)
-            );
+            let message = format!("`jump {}` cannot leave helper {}", name.text, quote(helper));
             let error = self.error(codes::DEFINITION_MEANING, message, name.span);
             let why = "a helper that uses itself is a function of its own";
             error.why.push(why.to_owned());
         }
         let depth = landings.len();
-        if let T::Landing(name, _) = &body.kind {
-            landings.push(&name.text);
+        if let T::Landing(target, _) = &body.kind {
+            landings.push(&target.name.text);
         }
         let mut parts = Vec::new();
         body.each_part(&mut |part| parts.push(part));

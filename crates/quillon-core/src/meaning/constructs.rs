@@ -7,9 +7,9 @@ use super::function::{Finished, VariableId, fresh, sequence};
 use super::instantiate::{Context, Homes, Local, Maker, nothing};
 use super::mentions::{before_dot, mentioned, name_function, sets_something};
 use super::operations::Operation;
-use crate::definition::template::Arm;
+use crate::definition::template::{Arm, Target};
 use crate::definition::{Count, Form, Literal, Name, Template, TemplateKind as T};
-use crate::diagnostic::{Diagnostic, codes};
+use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 use crate::source::Span;
 
 use CoreKind as K;
@@ -40,13 +40,14 @@ impl Maker<'_> {
                 K::While([test, self.branch(turn, body.span).into()])
             }
             T::Match(subject, arms) => self.matching(subject, arms, context),
-            T::Landing(name, body) => {
-                let label = self.functions.open_landing(&name.text);
+            T::Landing(target, body) => {
+                let called = self.label(target, context);
+                let label = self.functions.open_landing(&target.name.text, called);
                 let body = self.template(body, context);
                 self.functions.close_landing();
                 K::Landing(label, Rc::new(body))
             }
-            T::Jump(name, value) => return self.jump(name, value.as_deref(), context),
+            T::Jump(target, value) => return self.jump(target, value.as_deref(), context),
             T::Function(params, body) => return self.function(params, body, context),
             T::Call(callee, args) => {
                 let callee = self.template(callee, context);
@@ -153,10 +154,18 @@ impl Maker<'_> {
 
     fn fault(&mut self, message: &Template, at: Option<&Name>, context: Context<'_>) -> Core {
         let message = self.template(message, context);
-        let place = at
-            .and_then(|field| self.children(field, context).first().copied())
-            .and_then(|child| self.program.map(|(_, tree, _)| tree.node(child).span));
+        let place = at.and_then(|at| self.place_of(at, context));
         Core::new(K::Fault(Rc::new(message)), place.unwrap_or(context.span))
+    }
+
+    /// Where the first child of a field stands, or a child that has a name.
+    fn place_of(&self, name: &Name, context: Context<'_>) -> Option<Span> {
+        let (_, tree, _) = self.program?;
+        let child = match self.find_local(&name.text) {
+            Some(Local::Child(child)) => child,
+            _ => *self.children(name, context).first()?,
+        };
+        Some(tree.node(child).span)
     }
 
     fn block(&mut self, parts: &[Template], context: Context<'_>) -> Core {
@@ -322,18 +331,36 @@ impl Maker<'_> {
         fresh(vec![slot], vec![Core::new(kept, span), body], context.span)
     }
 
-    fn jump(&mut self, name: &Name, value: Option<&Template>, context: Context<'_>) -> Core {
+    /// What the program calls a landing, or the one it jumps to.
+    fn label(&self, target: &Target, context: Context<'_>) -> Option<Rc<str>> {
+        let label = target.label.as_ref()?;
+        self.spelt(label, context)
+    }
+
+    fn jump(&mut self, target: &Target, value: Option<&Template>, context: Context<'_>) -> Core {
         let value = match value {
             Some(value) => self.template(value, context),
             None => nothing(context.span),
         };
-        if let Some(label) = self.functions.landing(&name.text) {
+        let name = &target.name.text;
+        let called = self.label(target, context);
+        if let Some(label) = self.functions.landing(name, called.as_deref()) {
             return Core::new(K::Jump(label, Rc::new(value)), context.span);
         }
-        let mut diagnostic =
-            Diagnostic::error(codes::NAME_LANDING, self.definition.unmatched(&name.text))
-                .at(self.source, context.span);
-        if self.functions.landing_outside(&name.text) {
+        let diagnostic = match &called {
+            // What it would end is there, only not by this name.
+            Some(called) if self.functions.landing(name, None).is_some() => {
+                let message = format!("nothing here to {name} is called {}", quote(called));
+                let known = self.functions.labels(name);
+                Diagnostic::error(codes::NAME_LANDING, message)
+                    .did_you_mean(nearest(called, known.iter().map(|label| &**label)))
+            }
+            _ => Diagnostic::error(codes::NAME_LANDING, self.definition.unmatched(name)),
+        };
+        let label = target.label.as_ref().filter(|_| called.is_some());
+        let place = label.and_then(|label| self.place_of(label, context));
+        let mut diagnostic = diagnostic.at(self.source, place.unwrap_or(context.span));
+        if self.functions.landing_outside(name, called.as_deref()) {
             diagnostic =
                 diagnostic.why("what it would end lies outside the function that this stands in");
         }

@@ -47,6 +47,21 @@ impl Places {
     }
 }
 
+/// A landing that is open.
+#[derive(Debug)]
+struct Landing {
+    name: String,
+    /// What the program calls it.
+    called: Option<Rc<str>>,
+    label: Label,
+}
+
+impl Landing {
+    fn is(&self, name: &str, called: Option<&str>) -> bool {
+        self.name == name && (called.is_none() || self.called.as_deref() == called)
+    }
+}
+
 /// A function under construction.
 #[derive(Debug, Default)]
 struct Draft {
@@ -57,7 +72,7 @@ struct Draft {
     shared: FxHashSet<u32>,
     captures: Vec<Capture>,
     captured: FxHashMap<VariableId, u32>,
-    landings: Vec<(String, Label)>,
+    landings: Vec<Landing>,
     labels: Label,
 }
 
@@ -167,11 +182,15 @@ impl Functions {
     }
 
     /// Opens a landing; close it with `close_landing`.
-    pub fn open_landing(&mut self, name: &str) -> Label {
+    pub fn open_landing(&mut self, name: &str, called: Option<Rc<str>>) -> Label {
         let draft = self.draft();
         draft.labels += 1;
         let label = draft.labels;
-        draft.landings.push((name.to_owned(), label));
+        draft.landings.push(Landing {
+            name: name.to_owned(),
+            called,
+            label,
+        });
         label
     }
 
@@ -180,23 +199,32 @@ impl Functions {
         self.draft().landings.pop();
     }
 
-    /// The innermost landing of a name in the current function.
-    pub fn landing(&self, name: &str) -> Option<Label> {
-        let draft = self.drafts.last()?;
-        draft
-            .landings
-            .iter()
-            .rev()
-            .find(|(n, _)| n == name)
-            .map(|&(_, label)| label)
+    /// The innermost landing of a name in the current function; if the program calls it
+    /// something, the innermost that it calls so.
+    pub fn landing(&self, name: &str, called: Option<&str>) -> Option<Label> {
+        let mut landings = self.drafts.last()?.landings.iter().rev();
+        let found = landings.find(|landing| landing.is(name, called));
+        found.map(|landing| landing.label)
+    }
+
+    /// What the program calls the landings of a name in the current function.
+    pub fn labels(&self, name: &str) -> Vec<Rc<str>> {
+        let landings = self
+            .drafts
+            .last()
+            .into_iter()
+            .flat_map(|draft| &draft.landings);
+        let named = landings.filter(|landing| landing.name == name);
+        named.filter_map(|landing| landing.called.clone()).collect()
     }
 
     /// Whether a function around the current one has such a landing.
-    pub fn landing_outside(&self, name: &str) -> bool {
+    pub fn landing_outside(&self, name: &str, called: Option<&str>) -> bool {
         let around = self.drafts.len().saturating_sub(1);
-        self.drafts[..around]
+        let mut landings = self.drafts[..around]
             .iter()
-            .any(|draft| draft.landings.iter().any(|(n, _)| n == name))
+            .flat_map(|draft| &draft.landings);
+        landings.any(|landing| landing.is(name, called))
     }
 
     /// Finishes the current function.

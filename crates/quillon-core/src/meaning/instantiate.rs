@@ -10,7 +10,8 @@ use super::function::{Finished, Functions, Places, VariableId, fresh, sequence};
 use super::mentions::fields_in_functions;
 use super::operations::Operation;
 use crate::definition::{
-    Count, Definition, Form, Helper, Literal, Name, Provided, StateCell, Template, TemplateKind as T,
+    Count, Definition, Form, Helper, Literal, Name, Provided, StateCell, Template,
+    TemplateKind as T,
 };
 use crate::diagnostic::{Diagnostic, Outcome, codes, quote};
 use crate::lexing::Lexer;

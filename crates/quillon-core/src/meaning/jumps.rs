@@ -5,6 +5,7 @@ use std::rc::Rc;
 
 use rustc_hash::FxHashMap;
 
+use crate::definition::template::Target;
 use crate::definition::{Definition, Form, Name, Template, TemplateKind as T};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 
@@ -62,10 +63,10 @@ pub(super) fn stray_jumps(definition: &Definition) -> Vec<Diagnostic> {
 }
 
 fn landings_in<'a>(template: &'a Template, out: &mut Vec<&'a str>) {
-    if let T::Landing(name, _) = &template.kind
-        && !out.contains(&name.text.as_str())
+    if let T::Landing(target, _) = &template.kind
+        && !out.contains(&target.name.text.as_str())
     {
-        out.push(&name.text);
+        out.push(&target.name.text);
     }
     template.each_part(&mut |part| landings_in(part, out));
 }
@@ -188,12 +189,12 @@ impl<'a> Survey<'a> {
                 children.remove(name.text.as_str());
                 children.extend(before.map(|before| (name.text.as_str(), before)));
             }
-            T::Landing(name, body) => {
-                let inner = around | self.landing(&name.text);
+            T::Landing(target, body) => {
+                let inner = around | self.landing(&target.name.text);
                 self.template(form, body, inner, children);
             }
             T::Function(_, body) => self.template(form, body, 0, children),
-            T::Jump(name, value) => {
+            T::Jump(Target { name, .. }, value) => {
                 if around & (self.landing(&name.text) | ANY) == 0 {
                     self.stray.push((&self.definition.forms[form], name));
                 }

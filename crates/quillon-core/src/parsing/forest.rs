@@ -3,6 +3,8 @@
 
 use rustc_hash::FxHashMap;
 
+use super::grammar::Grammar;
+
 /// A token, an entry of the plain stack, or a derivation.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 pub(crate) struct Ref(u32);
@@ -87,8 +89,9 @@ impl Forest {
     }
 
     /// Notes that the same tokens can also be read as `other`; a reading that is
-    /// there already is not noted again.
-    pub fn also(&mut self, node: Ref, other: Ref) {
+    /// there already is not noted again, and one that goes against the precedence table
+    /// gives way to one that does not.
+    pub fn also(&mut self, grammar: &Grammar, node: Ref, other: Ref) {
         let same = |a: Ref, b: Ref| match (self.referent(a), self.referent(b)) {
             (Referent::Derivation(x), Referent::Derivation(y)) => {
                 x.production == y.production && self.children(x) == self.children(y)
@@ -97,6 +100,16 @@ impl Forest {
         };
         if same(node, other) || self.others(node).iter().any(|&o| same(o, other)) {
             return;
+        }
+        let wrong = [node, other].map(|node| grammar.is_misgrouped(self, node));
+        match wrong {
+            [false, true] => return,
+            [true, false] => {
+                self.derivations[node.0 as usize] = self.derivations[other.0 as usize];
+                self.others.remove(&node);
+                return;
+            }
+            _ => {}
         }
         self.others.entry(node).or_default().push(other);
     }

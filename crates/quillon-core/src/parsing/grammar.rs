@@ -79,6 +79,8 @@ pub(crate) struct Grammar {
     /// The productions of each nonterminal.
     pub of: Vec<Vec<u32>>,
     pub entries: Vec<Entry>,
+    /// The nonterminal that is ranked by each precedence table, if it is in the grammar.
+    pub operands: Vec<Option<u16>>,
     /// The plain and the tight terminal of each token kind.
     pub of_kind: Vec<(Option<u16>, Option<u16>)>,
 }
@@ -152,6 +154,7 @@ impl Grammar {
                 productions: Vec::new(),
                 of: Vec::new(),
                 entries: Vec::new(),
+                operands: Vec::new(),
                 of_kind: vec![(None, None); lexer.kinds().len()],
             },
             sorts: FxHashMap::default(),
@@ -177,6 +180,9 @@ impl Grammar {
                 production,
             });
         }
+        let tables = definition.precedence.iter();
+        let operands = tables.map(|table| builder.sorts.get(&table.sort.text).copied());
+        builder.grammar.operands = operands.collect();
         if builder.diagnostics.is_empty() {
             Ok(builder.grammar)
         } else {

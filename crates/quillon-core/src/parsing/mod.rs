@@ -14,6 +14,7 @@ mod expand;
 mod expected;
 mod forest;
 mod grammar;
+mod grouping;
 mod items;
 mod lookahead;
 mod parser;

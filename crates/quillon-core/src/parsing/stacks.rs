@@ -234,7 +234,7 @@ impl<'a> Stacks<'a> {
             .iter()
             .find(|l| l.to == below)
         {
-            self.forest.also(link.value, value);
+            self.forest.also(self.grammar, link.value, value);
             return;
         }
         self.nodes[top as usize]

@@ -5,9 +5,9 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::grammar::{Grammar, Symbol};
+use super::grouping::Verdict;
 use super::items::{Item, State, states};
 use super::lookahead::{TerminalSet, first_sets, lookaheads};
-use crate::definition::Grouping;
 
 /// What to do.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -238,15 +238,6 @@ struct Cell<'a> {
     terminal: u16,
 }
 
-/// What precedence says about going on against stopping.
-#[derive(Clone, Copy, PartialEq, Eq)]
-enum Verdict {
-    Shift,
-    Reduce,
-    Neither,
-    Open,
-}
-
 impl Cell<'_> {
     /// The actions left, and whether operators met that do not chain.
     fn settle(&self, shift: Option<u32>, reduces: Vec<u32>) -> (Vec<Action>, bool) {
@@ -308,46 +299,17 @@ impl Cell<'_> {
         false
     }
 
-    /// Whether one form is the beginning of another, so that they do not meet as operators
-    /// do: how they group says nothing then.
-    fn begin_together(&self, production: u32, owner: u32) -> bool {
-        let productions = &self.grammar.productions;
-        let (short, long) = (
-            &productions[production as usize],
-            &productions[owner as usize],
-        );
-        short.form != long.form && long.right.starts_with(&short.right)
-    }
-
-    /// Precedence decides only between operators of one table, all of which agree.
+    /// Precedence decides only where all owners agree.
     fn verdict(&self, production: u32, owners: &[u32]) -> Verdict {
-        let Some(mine) = self.grammar.productions[production as usize].level else {
+        let owners = owners.iter();
+        let mut verdicts = owners.map(|&owner| self.grammar.verdict(production, owner));
+        let Some(first) = verdicts.next() else {
             return Verdict::Open;
         };
-        let mut agreed = None;
-        for &owner in owners {
-            let Some(other) = self.grammar.productions[owner as usize].level else {
-                return Verdict::Open;
-            };
-            if other.0 != mine.0 {
-                return Verdict::Open;
-            }
-            if mine.1 == other.1 && self.begin_together(production, owner) {
-                return Verdict::Open;
-            }
-            let verdict = match mine.1.cmp(&other.1) {
-                std::cmp::Ordering::Greater => Verdict::Reduce,
-                std::cmp::Ordering::Less => Verdict::Shift,
-                std::cmp::Ordering::Equal => match mine.2 {
-                    Grouping::Left | Grouping::Suffix => Verdict::Reduce,
-                    Grouping::Right | Grouping::Prefix => Verdict::Shift,
-                    Grouping::None => Verdict::Neither,
-                },
-            };
-            if *agreed.get_or_insert(verdict) != verdict {
-                return Verdict::Open;
-            }
+        if verdicts.all(|verdict| verdict == first) {
+            first
+        } else {
+            Verdict::Open
         }
-        agreed.unwrap_or(Verdict::Open)
     }
 }

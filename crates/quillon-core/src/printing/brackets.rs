@@ -23,7 +23,8 @@ impl Writer<'_> {
         let Some(level) = parent.level else {
             return self.beside_operator(parent, place, child);
         };
-        if !(first || last) || parent.right[place] != Symbol::Nonterminal(parent.left) {
+        let operand = self.parser.grammar().operand(parent);
+        if !(first || last) || operand != Some(parent.right[place]) {
             return false;
         }
         // On the left, what the child ends with could take the operator for itself; on the
@@ -71,12 +72,13 @@ impl Writer<'_> {
     fn ends_open(&self, production: &Production) -> bool {
         const DEEPEST: usize = 8;
         let grammar = self.parser.grammar();
+        let operand = grammar.operand(production);
         let mut waiting: Vec<(Option<&Symbol>, usize)> = vec![(production.right.last(), 0)];
         while let Some((symbol, depth)) = waiting.pop() {
             let Some(Symbol::Nonterminal(n)) = symbol else {
                 continue;
             };
-            if *n == production.left {
+            if Some(Symbol::Nonterminal(*n)) == operand {
                 return true;
             }
             let inner = grammar.of[*n as usize].iter();
@@ -91,7 +93,8 @@ impl Writer<'_> {
     /// The level of a node that begins with an operand.
     fn first_open(&self, node: NodeId) -> Option<Level> {
         let production = self.production_of(node)?;
-        (production.right.first() == Some(&Symbol::Nonterminal(production.left)))
+        let operand = self.parser.grammar().operand(production)?;
+        (production.right.first() == Some(&operand))
             .then_some(production.level)
             .flatten()
     }

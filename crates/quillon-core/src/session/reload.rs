@@ -118,9 +118,7 @@ fn goes_on(old: &Definition, new: &Definition) -> bool {
     // Helpers are numbered after what is provided.
     let same_helpers = helpers(old).is_empty()
         || provided(new) == provided(old) && helpers(new).starts_with(&helpers(old));
-    provided(new).starts_with(&provided(old))
-        && cells(new).starts_with(&cells(old))
-        && same_helpers
+    provided(new).starts_with(&provided(old)) && cells(new).starts_with(&cells(old)) && same_helpers
 }
 
 /// Whether two definitions have the same types of their own: what is kept knows them by

@@ -38,12 +38,13 @@ impl<'a> Outline<'a> {
         let mut waiting: Vec<&Template> = form.means.iter().collect();
         while let Some(template) = waiting.pop() {
             match &template.kind {
-                T::Landing(name, body) => outline.landings.push(Landing {
-                    name: &name.text,
+                T::Landing(target, body) => outline.landings.push(Landing {
+                    name: &target.name.text,
                     body,
                 }),
-                T::Jump(name, value) => outline.jumps.push(Jump {
-                    name: &name.text,
+                // Which landing has the label is found when Core is made.
+                T::Jump(target, value) if target.label.is_none() => outline.jumps.push(Jump {
+                    name: &target.name.text,
                     value: value.as_deref(),
                 }),
                 _ => {}
@@ -88,7 +89,7 @@ impl<'a> Checker<'a> {
                 None => simple(self, Con::Nothing),
             },
             T::With(_, _, body) => self.derived(body, form, id),
-            T::Landing(name, _) => match self.landing(&name.text) {
+            T::Landing(target, _) => match self.landing(&target.name.text) {
                 Some(landed) => landed,
                 None => self.store.any(None),
             },
