@@ -79,6 +79,8 @@ pub struct Definition {
     pub entries: Vec<Name>,
     /// Whether line ends or indentation matter.
     pub layout: Option<Layout>,
+    /// Whether capital and small letters are the same, in quoted texts and in names.
+    pub ignores_case: bool,
     /// The tokens, in order of preference.
     pub tokens: Vec<TokenRule>,
     /// One table a sort.

@@ -54,6 +54,18 @@ impl CharSet {
         CharSet::new(vec![(c as u32, c as u32)])
     }
 
+    /// A letter as a capital and as a small one.
+    pub fn either_case(c: char) -> CharSet {
+        let single =
+            |mut others: Box<dyn Iterator<Item = char>>| match (others.next(), others.next()) {
+                (Some(one), None) => one,
+                _ => c,
+            };
+        let small = single(Box::new(c.to_lowercase()));
+        let capital = single(Box::new(c.to_uppercase()));
+        CharSet::new([c, small, capital].map(|c| (c as u32, c as u32)).to_vec())
+    }
+
     /// Every character.
     pub fn any() -> CharSet {
         CharSet::new(vec![(0, LAST)])
@@ -140,6 +152,28 @@ impl CharSet {
 }
 
 impl Pattern {
+    /// The same, with capital and small letters alike in its texts.
+    #[must_use]
+    pub(crate) fn ignoring_case(&self) -> Pattern {
+        let all = |parts: &[Pattern]| parts.iter().map(Pattern::ignoring_case).collect();
+        let inner = |part: &Pattern| Box::new(part.ignoring_case());
+        match self {
+            Pattern::Literal(text)
+                if text.chars().any(|c| c.is_lowercase() || c.is_uppercase()) =>
+            {
+                let either = |c: char| Pattern::Class(CharSet::either_case(c));
+                Pattern::Sequence(text.chars().map(either).collect())
+            }
+            Pattern::Literal(_) | Pattern::Class(_) | Pattern::Nested(..) => self.clone(),
+            Pattern::Sequence(parts) => Pattern::Sequence(all(parts)),
+            Pattern::Choice(parts) => Pattern::Choice(all(parts)),
+            Pattern::Optional(part) => Pattern::Optional(inner(part)),
+            Pattern::Star(part) => Pattern::Star(inner(part)),
+            Pattern::Plus(part) => Pattern::Plus(inner(part)),
+            Pattern::Except(a, b) => Pattern::Except(inner(a), inner(b)),
+        }
+    }
+
     /// Whether it matches the empty text.
     pub fn matches_empty(&self) -> bool {
         match self {

@@ -65,6 +65,7 @@ impl<'a> Reader<'a> {
             starts: None,
             entries: Vec::new(),
             layout: None,
+            ignores_case: false,
             tokens: Vec::new(),
             precedence: Vec::new(),
             forms: Vec::new(),
@@ -225,8 +226,12 @@ impl<'a> Reader<'a> {
                     definition.layout = layout(&mut cursor);
                     cursor.finish();
                 }
+                "ignores" => {
+                    definition.ignores_case = cursor.expect_word("case").is_some();
+                    cursor.finish();
+                }
                 _ => {
-                    let known = ["reads", "starts", "entries", "layout"];
+                    let known = ["reads", "starts", "entries", "layout", "ignores"];
                     self.unknown_clause(&word, &known, "`language`");
                 }
             }

@@ -213,6 +213,8 @@ pub struct Lexer {
     automaton: Automaton,
     /// Literals that a pattern matches as well.
     words: Words,
+    /// Whether literals are the same in capital and in small letters.
+    ignores_case: bool,
     /// The tokens with holes.
     holes: Vec<Pieces>,
     layout: Option<layout::Rules>,
@@ -272,6 +274,7 @@ impl Lexer {
                     opening
                 }
                 Some(Err(())) => return Err(too_large(definition)),
+                None if definition.ignores_case => rule.pattern.ignoring_case(),
                 None => rule.pattern.clone(),
             };
             patterns.push((id, pattern));
@@ -306,13 +309,24 @@ impl Lexer {
                 continue;
             };
             let kind = KindId(index);
-            match alone.whole(literal) {
+            let mut pattern = alone.whole(literal);
+            if definition.ignores_case {
+                let others = [literal.to_lowercase(), literal.to_uppercase()];
+                pattern = pattern.filter(|_| others.iter().all(|o| alone.whole(o) == pattern));
+            }
+            match pattern {
                 Some(pattern) if !kinds[pattern as usize].goes_on() => {
                     care[pattern as usize].word = true;
                     let word = Word { kind, soft: *soft };
                     words.push((literal.clone(), word));
                 }
-                _ => spelt_out.push((index, Pattern::Literal(literal.clone()))),
+                _ => {
+                    let mut spelt = Pattern::Literal(literal.clone());
+                    if definition.ignores_case {
+                        spelt = spelt.ignoring_case();
+                    }
+                    spelt_out.push((index, spelt));
+                }
             }
         }
         let automaton = if spelt_out.is_empty() {
@@ -330,7 +344,8 @@ impl Lexer {
         let mut lexer = Lexer {
             kinds,
             automaton,
-            words: Words::new(words),
+            words: Words::new(words, definition.ignores_case),
+            ignores_case: definition.ignores_case,
             holes,
             layout: None,
             care,
@@ -423,7 +438,11 @@ impl Lexer {
     /// The value that a token stands for: what it holds, or its text.
     pub fn value(&self, source: &SourceText, token: Token) -> Literal {
         let kind = self.kind(token.kind);
-        let text = source.slice(token.span);
+        // However a word was written, meanings know it as the definition writes it.
+        let text = match kind.origin {
+            Origin::Literal if self.ignores_case => &kind.name,
+            _ => source.slice(token.span),
+        };
         kind.held(text)
             .unwrap_or_else(|_| Literal::Text(text.to_owned()))
     }

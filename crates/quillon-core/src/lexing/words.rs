@@ -26,6 +26,8 @@ struct Slot {
 #[derive(Clone, Debug, Default)]
 pub(super) struct Words {
     all: Vec<(String, Word)>,
+    /// Whether they are the same in capital and in small letters: then they are small here.
+    ignores_case: bool,
     slots: Vec<Slot>,
     factor: u64,
     shift: u32,
@@ -34,10 +36,16 @@ pub(super) struct Words {
 
 impl Words {
     /// The table of some words, each with what it is.
-    pub fn new(words: Vec<(String, Word)>) -> Words {
+    pub fn new(mut words: Vec<(String, Word)>, ignores_case: bool) -> Words {
+        if ignores_case {
+            for (text, _) in &mut words {
+                *text = text.to_lowercase();
+            }
+        }
         let mut table = Words {
             longest: words.iter().map(|(text, _)| text.len()).max().unwrap_or(0),
             all: words,
+            ignores_case,
             ..Words::default()
         };
         if table.all.is_empty() {
@@ -96,6 +104,9 @@ impl Words {
         if length > self.longest {
             return None;
         }
+        if self.ignores_case {
+            return self.find_in_any_case(&bytes[start..end]);
+        }
         let head = match bytes[start..].first_chunk::<8>() {
             Some(chunk) => u64::from_le_bytes(*chunk) & (u64::MAX >> (64 - 8 * length.min(8))),
             None => head(&bytes[start..end]),
@@ -108,6 +119,17 @@ impl Words {
             return Some(self.all[slot.word as usize - 1].1);
         }
         self.find_long(&bytes[start..end])
+    }
+
+    #[inline(never)]
+    fn find_in_any_case(&self, text: &[u8]) -> Option<Word> {
+        let text = std::str::from_utf8(text).ok()?.to_lowercase();
+        let slot = self.slots[self.place(head(text.as_bytes()), text.len() as u32)];
+        let found = &self.all[(slot.word as usize).checked_sub(1)?];
+        if found.0 == text {
+            return Some(found.1);
+        }
+        self.find_long(text.as_bytes())
     }
 
     #[inline(never)]
@@ -144,7 +166,7 @@ mod tests {
                 (text.to_owned(), word)
             })
             .collect();
-        let table = Words::new(words);
+        let table = Words::new(words, false);
         let find = |text: &str, tail: &str| {
             let all = format!("{text}{tail}");
             table.find(all.as_bytes(), 0, text.len()).map(|w| w.kind.0)

@@ -10,6 +10,7 @@ use super::operations::Operation;
 use crate::definition::template::{Arm, Target};
 use crate::definition::{Count, Form, Literal, Name, Template, TemplateKind as T};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
+use crate::scoping::folded;
 use crate::source::Span;
 
 use CoreKind as K;
@@ -334,7 +335,8 @@ impl Maker<'_> {
     /// What the program calls a landing, or the one it jumps to.
     fn label(&self, target: &Target, context: Context<'_>) -> Option<Rc<str>> {
         let label = target.label.as_ref()?;
-        self.spelt(label, context)
+        let label = self.spelt(label, context)?;
+        Some(Rc::from(&*folded(&label, self.definition.ignores_case)))
     }
 
     fn jump(&mut self, target: &Target, value: Option<&Template>, context: Context<'_>) -> Core {

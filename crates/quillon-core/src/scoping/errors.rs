@@ -69,11 +69,10 @@ impl Resolver<'_> {
             )
             .with_detail("name", name)
             .at(source, span);
-            let elsewhere = self
-                .names
-                .bindings
-                .iter()
-                .find(|b| b.name == name && b.space == space && b.span.is_some());
+            let elsewhere = self.names.bindings.iter().find(|b| {
+                let alike = self.folded(&b.name) == self.folded(name);
+                alike && b.space == space && b.span.is_some()
+            });
             if let Some(place) = elsewhere.and_then(|b| b.span) {
                 let label = if place.start > span.start {
                     "bound only here, after this use"

@@ -1,5 +1,7 @@
 //! Which binding each name means: lexical scopes, found before anything runs.
 
+use std::borrow::Cow;
+
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::definition::{Binds, Definition, Form, Name, Reach, Uses};
@@ -13,6 +15,7 @@ mod names;
 mod notes;
 
 pub(crate) use leaves::leaves;
+pub(crate) use names::folded;
 pub use names::{Around, Binding, BindingId, Home, Kept, Mention, Names, Use};
 pub use notes::notes;
 
@@ -126,6 +129,7 @@ impl<'a> Resolver<'a> {
     /// one for the program itself.
     fn outermost(&mut self, around: Around<'_>) -> usize {
         let ready_made = self.open(None, None);
+        let ignores_case = self.definition.ignores_case;
         for (index, provided) in self.definition.provides.iter().enumerate() {
             let id = self.binding(Binding {
                 name: provided.name.text.clone(),
@@ -133,11 +137,12 @@ impl<'a> Resolver<'a> {
                 home: Home::ReadyMade(index as u32),
                 fixed: true,
                 dynamic: false,
+                ignores_case,
                 space: String::new(),
                 hides: None,
                 field: None,
             });
-            self.scopes[ready_made].see("", &provided.name.text, id);
+            self.see(ready_made, "", &provided.name.text, id);
         }
         let mut parent = ready_made;
         if let Around::Session(kept) = around {
@@ -149,11 +154,12 @@ impl<'a> Resolver<'a> {
                     home: Home::Session(index as u32),
                     fixed: kept.fixed,
                     dynamic: kept.dynamic,
+                    ignores_case,
                     space: kept.space.clone(),
                     hides: None,
                     field: None,
                 });
-                self.scopes[parent].see(&kept.space, &kept.name, id);
+                self.see(parent, &kept.space, &kept.name, id);
             }
         }
         let base = self.open(Some(parent), Some(self.tree.root()));
@@ -337,6 +343,7 @@ impl<'a> Resolver<'a> {
             home,
             fixed: manner.fixed,
             dynamic: manner.dynamic,
+            ignores_case: self.definition.ignores_case,
             space: manner.space.to_owned(),
             hides: None,
             field,
@@ -366,24 +373,38 @@ impl<'a> Resolver<'a> {
     /// Makes a binding visible in a scope; a second one of the same name is an error.
     fn declare(&mut self, scope: usize, binding: BindingId) {
         let Binding { name, space, .. } = self.names.binding(binding);
+        let name = folded(name, self.definition.ignores_case);
         let here = &self.scopes[scope];
-        let earlier = here.names.get(space).and_then(|names| names.get(name));
+        let names = here.names.get(space);
+        let earlier = names.and_then(|names| names.get(&*name));
         if let Some(&earlier) = earlier.filter(|earlier| **earlier != binding) {
             self.report_twice(binding, earlier);
             return;
         }
         let around = here
             .parent
-            .and_then(|parent| self.find(name, space, parent));
+            .and_then(|parent| self.find(&name, space, parent));
         let hidden = around.map(|(other, _)| other);
-        self.scopes[scope].see(space, name, binding);
+        self.scopes[scope].see(space, &name, binding);
         if let Some(other) = hidden.filter(|other| *other != binding) {
             self.names.bindings[binding.0 as usize].hides = Some(other);
         }
     }
 
+    /// What a name is known by.
+    fn folded<'n>(&self, name: &'n str) -> Cow<'n, str> {
+        folded(name, self.definition.ignores_case)
+    }
+
+    /// Makes a binding visible in a scope.
+    fn see(&mut self, scope: usize, space: &str, name: &str, binding: BindingId) {
+        let name = self.folded(name);
+        self.scopes[scope].see(space, &name, binding);
+    }
+
     /// The binding that a name has in a scope. What is ready-made is found in every space.
     fn find(&self, name: &str, space: &str, scope: usize) -> Option<(BindingId, u32)> {
+        let name = &*self.folded(name);
         let mut at = Some(scope);
         let mut out = 0;
         while let Some(index) = at {
@@ -428,14 +449,16 @@ impl<'a> Resolver<'a> {
         let mut dynamic: FxHashMap<(String, String), BindingId> = FxHashMap::default();
         for (index, binding) in (0u32..).zip(&self.names.bindings) {
             if binding.dynamic {
-                let key = (binding.space.clone(), binding.name.clone());
+                let name = self.folded(&binding.name).into_owned();
+                let key = (binding.space.clone(), name);
                 dynamic.entry(key).or_insert(BindingId(index));
             }
         }
         let unbound = std::mem::take(&mut self.unbound);
         for (leaf, uses, visible) in unbound {
             let space = space_of(uses.space.as_ref()).to_owned();
-            match dynamic.get(&(space, self.tree.text(leaf).to_owned())) {
+            let name = self.folded(self.tree.text(leaf)).into_owned();
+            match dynamic.get(&(space, name)) {
                 Some(&binding) => self.mean(leaf, (binding, 0), uses),
                 None => self.unbound.push((leaf, uses, visible)),
             }

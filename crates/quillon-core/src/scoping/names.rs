@@ -1,5 +1,6 @@
 //! What the names of a program mean, as data.
 
+use std::borrow::Cow;
 use std::rc::Rc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -35,6 +36,8 @@ pub struct Binding {
     pub fixed: bool,
     /// Whether uses find the binding that is under way when they run.
     pub dynamic: bool,
+    /// Whether the name is the same in capital and in small letters.
+    pub ignores_case: bool,
     /// The name space it belongs to; empty for that of plain names.
     pub space: String,
     /// The binding of the same name that was in sight where this one was made.
@@ -47,12 +50,23 @@ impl Binding {
     /// The name of the variable of a dynamic binding: with its name space, if that is not
     /// the one of plain names.
     pub fn dynamic_key(&self) -> Option<Rc<str>> {
-        let key = || match self.space.as_str() {
-            "" => Rc::from(self.name.as_str()),
-            space => Rc::from(format!("{} as {space}", self.name)),
+        let key = || {
+            let name = folded(&self.name, self.ignores_case);
+            match self.space.as_str() {
+                "" => Rc::from(&*name),
+                space => Rc::from(format!("{name} as {space}")),
+            }
         };
         self.dynamic.then(key)
     }
+}
+
+/// What a name is known by: in a language that ignores case, the name in small letters.
+pub(crate) fn folded(name: &str, ignores_case: bool) -> Cow<'_, str> {
+    if ignores_case && name.chars().any(char::is_uppercase) {
+        return Cow::Owned(name.to_lowercase());
+    }
+    Cow::Borrowed(name)
 }
 
 /// What the names of a program mean.
