@@ -111,7 +111,11 @@ pub(super) fn state_cell(cursor: &mut Cursor<'_>) -> Option<StateCell> {
 }
 
 pub(super) fn provided(cursor: &mut Cursor<'_>) -> Option<Provided> {
-    let name = cursor.name("the name that programs see")?;
+    // Names that are no words stand in quotes.
+    let name = match cursor.peek() {
+        Word::Text(_) => cursor.text("the name that programs see")?,
+        _ => cursor.name("the name that programs see")?,
+    };
     let (params, rest) = if cursor.at_sign("(") {
         let (params, rest) = parameters(cursor)?;
         (Some(params), rest)

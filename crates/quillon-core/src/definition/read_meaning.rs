@@ -104,9 +104,21 @@ fn expression(cursor: &mut Cursor<'_>) -> Option<Template> {
         cursor.leave();
         return Some(spanned(cursor, start, T::Set(name, Box::new(value))));
     }
-    let found = or(cursor);
+    let found = or(cursor)?;
+    // `FIELD.SUB := …`
+    if let T::Member(owner, field) = &found.kind
+        && cursor.eat_sign(":=")
+    {
+        let name = Name {
+            text: format!("{}.{}", owner.text, field.text),
+            span: found.span,
+        };
+        let value = expression(cursor)?;
+        cursor.leave();
+        return Some(spanned(cursor, start, T::Set(name, Box::new(value))));
+    }
     cursor.leave();
-    found
+    Some(found)
 }
 
 fn or(cursor: &mut Cursor<'_>) -> Option<Template> {

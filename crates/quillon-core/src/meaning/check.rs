@@ -6,7 +6,7 @@ use super::kinds::misfits;
 use super::mentions::mentions;
 use super::operations::{Arity, Operation};
 use crate::definition::template::{Target, Wanted};
-use crate::definition::{Count, Definition, Form, Name, Template, TemplateKind};
+use crate::definition::{Count, Definition, Form, Name, Reach, Template, TemplateKind};
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
 use crate::source::Span;
 
@@ -150,7 +150,9 @@ impl Checker<'_> {
             }
             T::Set(name, value) => {
                 self.template(value);
-                if !self.is_local(&name.text) && !self.is_state(&name.text) {
+                if let Some((owner, part)) = name.text.split_once('.') {
+                    self.variable_of_child(name, owner, part);
+                } else if !self.is_local(&name.text) && !self.is_state(&name.text) {
                     self.variable(name, false);
                 }
             }
@@ -183,8 +185,7 @@ impl Checker<'_> {
             }
             T::Fault(message, at) => {
                 self.template(message);
-                let is_child = |at: &Name| self.locals.iter().any(|l| l.name == at.text && l.child);
-                if let Some(at) = at.as_ref().filter(|at| !is_child(at)) {
+                if let Some(at) = at.as_ref().filter(|at| !self.is_local(&at.text)) {
                     self.field(at, &[], "");
                 }
             }
@@ -494,6 +495,30 @@ impl Checker<'_> {
             self.error(codes::DEFINITION_MEANING, message, name.span)
                 .remedies
                 .push(remedy);
+        }
+    }
+
+    /// `OWNER.PART` as a variable that is set.
+    fn variable_of_child(&mut self, name: &Name, owner: &str, part: &str) {
+        let named = |text: &str| Name {
+            text: text.to_owned(),
+            span: name.span,
+        };
+        let before = self.diagnostics.len();
+        self.member(&named(owner), &named(part));
+        let forms = &self.definition.forms;
+        let binds_part = self.form.is_some_and(|form| {
+            let mut binds = form.binds.iter();
+            binds.any(|b| matches!(&b.reach, Reach::Part(p) if p.text == part))
+        });
+        let is_variable = binds_part || forms.iter().any(|form| form.is_name_field(part));
+        if !is_variable && self.diagnostics.len() == before {
+            let message = format!("{} is not a variable: nothing binds it", quote(&name.text));
+            self.error(codes::DEFINITION_MEANING, message, name.span)
+                .remedies
+                .push(format!(
+                    "add `binds FIELD.{part} in …`, FIELD being the one that has such children"
+                ));
         }
     }
 

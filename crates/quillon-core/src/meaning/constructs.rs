@@ -155,6 +155,15 @@ impl Maker<'_> {
 
     fn fault(&mut self, message: &Template, at: Option<&Name>, context: Context<'_>) -> Core {
         let message = self.template(message, context);
+        // Where a value came from is known where it is held: its own text, or the argument of
+        // a call.
+        if let Some(at) = at
+            && let Some(Local::Variable(..)) = self.find_local(&at.text)
+        {
+            let value = Rc::new(self.name(&at.text, context));
+            let parts = vec![value, Rc::new(message)];
+            return Core::new(K::Apply(Operation::FaultAt, parts), context.span);
+        }
         let place = at.and_then(|at| self.place_of(at, context));
         Core::new(K::Fault(Rc::new(message)), place.unwrap_or(context.span))
     }

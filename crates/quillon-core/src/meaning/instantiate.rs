@@ -363,9 +363,12 @@ impl<'a> Maker<'a> {
             Some((field, part)) => (field, Some(part)),
             None => (field.text.as_str(), None),
         };
-        let children = self
-            .field_children(field, context)
-            .map_or_else(Vec::new, |(_, children)| children);
+        let children = match self.find_local(field) {
+            Some(Local::Child(child)) if part.is_some() => vec![child],
+            _ => self
+                .field_children(field, context)
+                .map_or_else(Vec::new, |(_, children)| children),
+        };
         let (Some(part), Some((_, tree, _))) = (part, self.program) else {
             return children;
         };

@@ -55,10 +55,10 @@ fn collect_mentioned(template: &Template, form: &Form, out: &mut FxHashSet<usize
     let mut add = |name: &str| out.extend(form.field_index(name));
     match &template.kind {
         T::Name(name) => add(name),
+        T::Set(name, _) => add(before_dot(&name.text)),
         T::Member(name, _)
         | T::Given(name)
         | T::All(name)
-        | T::Set(name, _)
         | T::Taking(name, _)
         | T::With(name, ..) => add(&name.text),
         T::Fits(_, Wanted::Part(owner, _), _) => add(&owner.text),
@@ -94,9 +94,8 @@ pub(super) fn before_dot(name: &str) -> &str {
 pub(super) fn mentions(template: &Template, name: &str) -> bool {
     let own = match &template.kind {
         T::Name(own) => own == name,
-        T::Member(own, _) | T::Set(own, _) | T::Fits(_, Wanted::Part(own, _), _) => {
-            own.text == name
-        }
+        T::Member(own, _) | T::Fits(_, Wanted::Part(own, _), _) => own.text == name,
+        T::Set(own, _) => before_dot(&own.text) == name,
         _ => false,
     };
     let mut found = own;

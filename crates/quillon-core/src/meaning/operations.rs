@@ -76,6 +76,7 @@ operations! {
     Kind "kind" ("value") 1 1 gives "text", "the name of the value's kind";
     Fits "A fits TYPE" ("A", "TYPE") 2 2 gives "truth", "whether a value has a declared type";
     Demand "demand A fits TYPE" ("A", "TYPE", "why") 3 3 gives "like A", "the value, which must have a declared type";
+    FaultAt "fault MESSAGE at A" ("A", "MESSAGE") 2 2 gives "nothing", "a run error at the place of a value";
     Same "same" ("a", "b") 2 2 gives "truth", "whether both are the very same list, map or function, or equal otherwise";
     Output "output" ("value") 0 any gives "nothing", "prints the values one after the other, without a line end";
     Input "input" () 0 0 gives "text or nothing", "the next line of input without its line end; nothing at the end";

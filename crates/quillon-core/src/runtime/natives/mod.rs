@@ -117,6 +117,10 @@ pub(crate) fn apply(
             let why = texts::text(all, 2)?;
             fitting::demand(all[0], texts::text(all, 1)?.as_bytes(), &why)?
         }
+        O::FaultAt => {
+            let message = shown(&all[1]);
+            return Err(Problem::new(Culprit::Operand(0), codes::RUN_FAULT, message));
+        }
         O::Same => Value::Truth(same(&all[0], &all[1])),
         O::CoroutineMake => match all[0] {
             Value::Function(function) => Value::coroutine(function),
