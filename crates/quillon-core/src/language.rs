@@ -199,6 +199,7 @@ impl Language {
     pub fn advice(&self) -> Vec<Diagnostic> {
         let mut found = crate::lexing::mistakes(&self.compiled.definition, &self.compiled.lexer);
         found.extend(typing::impossible(&self.compiled.definition));
+        found.extend(meaning::repeats(&self.compiled.definition));
         found
     }
 

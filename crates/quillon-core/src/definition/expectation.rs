@@ -94,6 +94,10 @@ pub enum Expected {
     Tokens(Vec<TreeTerm>),
     /// Its type, or that of a name it binds.
     Types(Option<Name>, TypeTerm),
+    /// The finished program that it is rewritten to.
+    Reduces(String),
+    /// The part of what it is rewritten to on which no rule can be used.
+    Stuck(String),
 }
 
 impl Expected {
@@ -107,6 +111,8 @@ impl Expected {
             Expected::Tree(_) => "tree",
             Expected::Tokens(_) => "tokens",
             Expected::Types(..) => "types",
+            Expected::Reduces(_) => "reduces to",
+            Expected::Stuck(_) => "stuck at",
         }
     }
 }

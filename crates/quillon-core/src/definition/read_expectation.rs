@@ -9,8 +9,8 @@ use crate::diagnostic::{Diagnostic, codes, nearest};
 use crate::source::Position;
 
 /// The words that say what must hold.
-pub(super) const EXPECTATIONS: [&str; 8] = [
-    "gives", "prints", "fails", "leaves", "tree", "tokens", "types", "given",
+pub(super) const EXPECTATIONS: [&str; 10] = [
+    "gives", "prints", "fails", "leaves", "tree", "tokens", "types", "reduces", "stuck", "given",
 ];
 
 /// One thing that must hold.
@@ -46,13 +46,19 @@ pub(super) fn expectation(cursor: &mut Cursor<'_>) -> Option<Expectation> {
             None
         };
         Expected::Types(name, type_term(cursor)?)
+    } else if cursor.eat_word("reduces") {
+        cursor.expect_word("to")?;
+        Expected::Reduces(program(cursor)?)
+    } else if cursor.eat_word("stuck") {
+        cursor.expect_word("at")?;
+        Expected::Stuck(program(cursor)?)
     } else {
         let near = match cursor.peek() {
             Word::Name(word) => nearest(word, EXPECTATIONS),
             _ => None,
         };
         let message = format!(
-            "found {} where `gives`, `prints`, `fails`, `leaves`, `tree`, `tokens`, `types` or `given` is expected",
+            "found {} where `gives`, `prints`, `fails`, `leaves`, `tree`, `tokens`, `types`, `reduces`, `stuck` or `given` is expected",
             cursor.found()
         );
         let diagnostic = Diagnostic::error(codes::CASE_SYNTAX, message)
@@ -65,6 +71,17 @@ pub(super) fn expectation(cursor: &mut Cursor<'_>) -> Option<Expectation> {
         expected,
         span: start.to(cursor.last_span()),
     })
+}
+
+/// A program in backquotes.
+fn program(cursor: &mut Cursor<'_>) -> Option<String> {
+    if let Word::Program(text) = cursor.peek() {
+        let text = text.clone();
+        cursor.advance();
+        return Some(text);
+    }
+    cursor.unexpected("a program in backquotes");
+    None
 }
 
 /// After `given`: `state NAME = VALUE`, `input "LINES"`, or `seed NUMBER`.

@@ -18,30 +18,8 @@ const ANY: Landings = 1 << 127;
 
 /// Every jump whose landing is in no form that can be around it.
 pub(super) fn stray_jumps(definition: &Definition) -> Vec<Diagnostic> {
-    let mut all = Vec::new();
-    let templates = definition
-        .forms
-        .iter()
-        .filter_map(|form| form.means.as_ref());
-    let helpers = definition.helpers.iter().map(|helper| &helper.body);
-    templates
-        .chain(helpers)
-        .for_each(|means| landings_in(means, &mut all));
-    let mut survey = Survey {
-        definition,
-        bits: (0..).zip(&all).map(|(bit, name)| (*name, bit)).collect(),
-        fields: fields(definition),
-        around: vec![0; definition.forms.len()],
-        changed: true,
-        stray: Vec::new(),
-    };
-    while std::mem::take(&mut survey.changed) {
-        survey.stray.clear();
-        for index in 0..definition.forms.len() {
-            survey.form(index);
-        }
-    }
-    let stray = std::mem::take(&mut survey.stray);
+    let all = all_landings(definition);
+    let stray = Survey::of(definition, &all).stray;
     stray
         .into_iter()
         .map(|(form, name)| {
@@ -60,6 +38,35 @@ pub(super) fn stray_jumps(definition: &Definition) -> Vec<Diagnostic> {
                 .did_you_mean(nearest(&name.text, all.iter().copied()))
         })
         .collect()
+}
+
+/// The forms that no meaning runs and that cannot stand alone: parts of others, whose fields
+/// those others look at.
+pub fn only_parts(definition: &Definition) -> Vec<&Form> {
+    let all = all_landings(definition);
+    let runs = Survey::of(definition, &all).runs;
+    let first = definition.forms.iter().find(|form| form.written.is_some());
+    let first = first
+        .map(Form::sort_name)
+        .filter(|_| definition.starts.is_none());
+    let named = definition.starts.iter().chain(&definition.entries);
+    let alone: Vec<&str> = named.map(|name| name.text.as_str()).chain(first).collect();
+    let forms = definition.forms.iter().zip(runs);
+    forms
+        .filter(|(form, runs)| !runs && !alone.contains(&form.sort_name()))
+        .map(|(form, _)| form)
+        .collect()
+}
+
+fn all_landings(definition: &Definition) -> Vec<&str> {
+    let mut all = Vec::new();
+    let forms = definition.forms.iter();
+    let templates = forms.filter_map(|form| form.means.as_ref());
+    let helpers = definition.helpers.iter().map(|helper| &helper.body);
+    templates
+        .chain(helpers)
+        .for_each(|means| landings_in(means, &mut all));
+    all
 }
 
 fn landings_in<'a>(template: &'a Template, out: &mut Vec<&'a str>) {
@@ -101,6 +108,8 @@ struct Survey<'a> {
     /// The landings that can be around each form.
     around: Vec<Landings>,
     changed: bool,
+    /// The forms that some meaning runs.
+    runs: Vec<bool>,
     /// Jumps without a landing, as far as is known now.
     stray: Vec<(&'a Form, &'a Name)>,
 }
@@ -109,6 +118,29 @@ struct Survey<'a> {
 type Children<'a> = FxHashMap<&'a str, Forms>;
 
 impl<'a> Survey<'a> {
+    /// Goes over all meanings of a definition until nothing more is found.
+    fn of(definition: &'a Definition, landings: &[&'a str]) -> Survey<'a> {
+        let mut survey = Survey {
+            definition,
+            bits: (0..)
+                .zip(landings)
+                .map(|(bit, name)| (*name, bit))
+                .collect(),
+            fields: fields(definition),
+            around: vec![0; definition.forms.len()],
+            changed: true,
+            runs: vec![false; definition.forms.len()],
+            stray: Vec::new(),
+        };
+        while std::mem::take(&mut survey.changed) {
+            survey.stray.clear();
+            for index in 0..definition.forms.len() {
+                survey.form(index);
+            }
+        }
+        survey
+    }
+
     fn landing(&self, name: &str) -> Landings {
         match self.bits.get(name) {
             Some(bit) if *bit < 127 => 1 << bit,
@@ -137,6 +169,7 @@ impl<'a> Survey<'a> {
     /// The forms are run with these landings around them.
     fn run(&mut self, forms: &[usize], around: Landings) {
         for &form in forms {
+            self.runs[form] = true;
             let known = &mut self.around[form];
             self.changed |= *known | around != *known;
             *known |= around;

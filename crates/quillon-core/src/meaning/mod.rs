@@ -14,6 +14,7 @@ mod kinds;
 mod mentions;
 pub mod operations;
 mod outline;
+mod repeats;
 
 pub use branches::{Branch, BranchKind, branches};
 pub use check::check;
@@ -24,5 +25,7 @@ pub use environments::{environments_to_dot, environments_to_svg};
 pub(crate) use fitting::kind_of_letter;
 pub use function::{Place, Places};
 pub use instantiate::{helper, initial, marked, module, places, program, ready_made};
+pub use jumps::only_parts;
 pub use operations::{Arity, Operation};
 pub use outline::{CoreLine, core_lines};
+pub use repeats::repeats;

@@ -41,7 +41,8 @@ pub(super) enum Unused {
 }
 
 impl<'a> Rules<'a> {
-    /// Whether a part is finished.
+    /// Whether a part is finished: its form is a value, what is reduced first is finished,
+    /// and no rule can be used.
     pub fn is_value(&self, part: &Part) -> bool {
         let Some((form, slots)) = part.form() else {
             return true;
@@ -52,14 +53,19 @@ impl<'a> Rules<'a> {
                 let index = form.field_index(&field.text);
                 index.is_none_or(|index| slots[index].parts().iter().all(|p| self.is_value(p)))
             })
+            && !form
+                .rules
+                .iter()
+                .any(|rule| self.conditions(rule, form, slots).is_ok())
     }
 
-    /// Uses a rule on a form.
-    pub fn apply(&self, rule: &'a Rule, part: &Part, meant: &Meant) -> Result<Rewritten, Unused> {
-        let Some((index, slots)) = part.form() else {
-            return Err(Unused::Fits("it is no form".to_owned()));
-        };
-        let form = &self.definition.forms[index];
+    /// What the names of a rule stand for, if its conditions hold.
+    fn conditions(
+        &self,
+        rule: &'a Rule,
+        form: &'a Form,
+        slots: &[Slot],
+    ) -> Result<Bound<'a>, Unused> {
         let fields = form.fields.iter().map(|field| field.name.text.as_str());
         let mut bound: Bound<'a> = fields.zip(slots.iter().cloned()).collect();
         for condition in &rule.conditions {
@@ -72,6 +78,15 @@ impl<'a> Rules<'a> {
                 return Err(Unused::Fits(format!("{} does not hold", quote(text))));
             }
         }
+        Ok(bound)
+    }
+
+    /// Uses a rule on a form.
+    pub fn apply(&self, rule: &'a Rule, part: &Part, meant: &Meant) -> Result<Rewritten, Unused> {
+        let Some((index, slots)) = part.form() else {
+            return Err(Unused::Fits("it is no form".to_owned()));
+        };
+        let bound = self.conditions(rule, &self.definition.forms[index], slots)?;
         let mut making = Making {
             rules: self,
             part,

@@ -57,6 +57,9 @@ pub fn accepted(
                     .map_or(String::new(), |n| format!("{} : ", n.text));
                 found.map(|found| format!("types {bound}{}", found.written(language.definition())))
             }
+            Expected::Reduces(_) | Expected::Stuck(_) => trial
+                .reduced()
+                .and_then(|reduced| clause_of(&reduced.expected()?)),
             Expected::Gives(_) | Expected::Fails(..) => ending.as_ref().and_then(clause_of),
             Expected::Prints(_) => clause_of(&Expected::Prints(ran.printed.clone())),
             Expected::Leaves(name, _) => {

@@ -15,7 +15,11 @@ impl Expected {
     pub(super) fn needs_run(&self) -> bool {
         !matches!(
             self,
-            Expected::Tree(_) | Expected::Tokens(_) | Expected::Types(..)
+            Expected::Tree(_)
+                | Expected::Tokens(_)
+                | Expected::Types(..)
+                | Expected::Reduces(_)
+                | Expected::Stuck(_)
         )
     }
 }
@@ -31,6 +35,7 @@ impl CaseResult {
                 Expected::Tree(_) => Compared::Tree,
                 Expected::Tokens(_) => Compared::Tokens,
                 Expected::Types(..) => Compared::Types,
+                Expected::Reduces(_) | Expected::Stuck(_) => Compared::Reduction,
             },
             expected,
             got,
@@ -96,7 +101,11 @@ impl CaseResult {
     /// Compares what a run came to.
     pub(super) fn check_ran(&mut self, language: &Language, ran: &Ran, expectation: &Expectation) {
         let difference = match &expectation.expected {
-            Expected::Tree(_) | Expected::Tokens(_) | Expected::Types(..) => None,
+            Expected::Tree(_)
+            | Expected::Tokens(_)
+            | Expected::Types(..)
+            | Expected::Reduces(_)
+            | Expected::Stuck(_) => None,
             Expected::Gives(literal) => ran.value.as_ref().and_then(|value| {
                 (!value.is(literal)).then(|| (written(literal), value.written()))
             }),
@@ -217,6 +226,8 @@ pub(super) fn clause_of(expected: &Expected) -> Option<String> {
         Expected::Leaves(name, literal) => {
             format!("leaves {} = {}", name.text, finite(literal)?)
         }
+        Expected::Reduces(program) => format!("reduces to `{program}`"),
+        Expected::Stuck(part) => format!("stuck at `{part}`"),
         Expected::Tree(_) | Expected::Tokens(_) | Expected::Types(..) => return None,
     })
 }

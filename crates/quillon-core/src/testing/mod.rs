@@ -64,6 +64,8 @@ pub enum Compared {
     Names,
     /// Its types.
     Types,
+    /// What it is rewritten to.
+    Reduction,
     /// What both engines come to.
     Engines,
     /// What both meanings come to: by running, and by reduction.
@@ -88,6 +90,7 @@ impl Compared {
             Compared::Tokens => "tokens",
             Compared::Names => "names",
             Compared::Types => "types",
+            Compared::Reduction => "reduction",
             Compared::Engines => "engines",
             Compared::Meanings => "both meanings",
             Compared::Soundness => "what types promise",
@@ -252,6 +255,7 @@ impl CaseResult {
             self.check_tokens(trial, expectation);
             self.check_tree(trial, expectation);
             self.check_types(trial, expectation);
+            self.check_reduction(trial, expectation);
         }
         if trial.tree.is_none() {
             let language = trial.language();

@@ -3,13 +3,16 @@
 
 use std::sync::Arc;
 
+use super::reduced::BOUNDS;
 use super::{CaseResult, Compared, Difference, Trial, Verdict};
 use crate::diagnostic::{Code, codes};
-use crate::language::Reading;
+use crate::language::{Language, Reading, Stage};
+use crate::reduction::{Ended, reduce};
 use crate::runtime::Limits;
 use crate::scoping::Around;
 use crate::session::{Engine, Prepared};
 use crate::source::{SourceText, Span};
+use crate::tree::{NodeId, Tree};
 
 /// What types promise to keep out of a run.
 const KEPT_OUT: [Code; 2] = [codes::RUN_KIND, codes::RUN_ARITY];
@@ -22,24 +25,57 @@ pub fn check_soundness(
     limits: Limits,
 ) -> Option<CaseResult> {
     let language = prepared.language();
-    let compiled = language.compiled(program, Around::Nothing, Reading::Program);
-    let compiled = compiled.into_result().ok()?;
-    let types = compiled
-        .types
-        .filter(super::super::typing::Types::is_strict)?;
-    let trial = Trial {
-        limits,
-        ..Trial::of(prepared, program)
+    let tree = language
+        .tree(program, Reading::Program)
+        .into_result()
+        .ok()?;
+    let names = language.names(&tree, Around::Nothing).into_result().ok()?;
+    let types = language.types(&tree, &names, &[]).into_result().ok()?;
+    if !types.is_strict() {
+        return None;
+    }
+    let hole = match language.lacks(Stage::Meaning) {
+        None => {
+            let trial = Trial {
+                limits,
+                ..Trial::of(prepared, program)
+            };
+            let error = trial.run(Engine::Machine).error;
+            let error = error.filter(|error| KEPT_OUT.contains(&error.code));
+            error.map(|error| {
+                let at = error.place.as_ref().map(|place| place.span);
+                let form = at.and_then(|span| form_at(language, &tree, span));
+                ("no error of kinds", error.in_one_line(), form)
+            })
+        }
+        // In a language that only has rules, to go wrong is to get stuck.
+        Some(_) => {
+            let reduction = reduce(language, program, Reading::Program, BOUNDS).value?;
+            let last = reduction.steps.last()?;
+            let is_stuck = matches!(reduction.ended, Ended::Stuck(_));
+            is_stuck.then(|| {
+                let source = SourceText::new("the last step", last.text.clone());
+                let tree = language.tree(&source, Reading::Program).value;
+                let form = tree
+                    .zip(last.marks.will_change)
+                    .and_then(|(tree, span)| form_at(language, &tree, span));
+                let got = format!("stuck: {}", last.text);
+                ("a program that can be finished", got, form)
+            })
+        }
     };
-    let ran = trial.run(Engine::Machine);
-    let hole = ran.error.filter(|error| KEPT_OUT.contains(&error.code));
+    let notes = hole.iter().map(|(.., form)| match form {
+        Some(form) => format!("a `typed` clause promises too much: it goes wrong in form `{form}`"),
+        None => "a `typed` clause promises too much: that of a form in the program".to_owned(),
+    });
+    let notes = notes.collect();
     let definition = language.definition();
-    let has = types.of_node(compiled.tree.root());
+    let has = types.of_node(tree.root());
     let has = has.map_or_else(String::new, |has| has.shown(definition));
-    let differences = hole.iter().map(|error| Difference {
+    let differences = hole.into_iter().map(|(wanted, got, _)| Difference {
         what: Compared::Soundness,
-        expected: format!("no error of kinds: all its types fit, and it is {has}"),
-        got: error.in_one_line(),
+        expected: format!("{wanted}: all its types fit, and it is {has}"),
+        got,
         span: Span::default(),
     });
     let differences: Vec<Difference> = differences.collect();
@@ -53,12 +89,26 @@ pub fn check_soundness(
         } else {
             Verdict::Failed
         },
-        notes: if differences.is_empty() {
-            Vec::new()
-        } else {
-            vec!["a `typed` clause promises too much: that of a form in the program".to_owned()]
-        },
+        notes,
         differences,
         diagnostics: Vec::new(),
     })
+}
+
+/// The form whose node covers a stretch of a program: the outermost that just does, or the
+/// innermost around it.
+fn form_at<'a>(language: &'a Language, tree: &Tree, span: Span) -> Option<&'a str> {
+    let path = tree.path(span.start);
+    let covers = |node: NodeId| {
+        let own = tree.node(node).span;
+        own.start <= span.start && span.end <= own.end && tree.form(node).is_some()
+    };
+    let forms: Vec<NodeId> = path
+        .iter()
+        .map(|step| step.node)
+        .filter(|node| covers(*node))
+        .collect();
+    let exact = forms.iter().find(|node| tree.node(**node).span == span);
+    let form = tree.form(*exact.or(forms.last())?)?;
+    Some(&language.definition().forms[form].name.text)
 }

@@ -3,18 +3,18 @@
 use super::CaseResult;
 use super::engines::Trial;
 use super::expect::spelt;
-use crate::compiling::Compiled;
 use crate::definition::{Expectation, Expected, Name};
 use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::language::Reading;
 use crate::runtime::Recorder;
-use crate::scoping::Around;
+use crate::scoping::{Around, Names};
 use crate::session::{Engine, Session};
-use crate::typing::Type;
+use crate::tree::Tree;
+use crate::typing::{Type, Types};
 
 impl Trial<'_> {
-    /// The program with all that is known of it before it runs.
-    fn compiled(&self) -> Result<Compiled, Vec<Diagnostic>> {
+    /// The program with its names and types.
+    fn typed(&self) -> Result<(Tree, Names, Types), Vec<Diagnostic>> {
         let language = self.language();
         if let Some(lack) = language.lacks(crate::Stage::Types) {
             return Err(vec![lack]);
@@ -29,25 +29,24 @@ impl Trial<'_> {
             [] => Around::Nothing.into(),
             _ => session.around(),
         };
-        match &self.tree {
-            Some(tree) => language.compiled_tree(tree.clone(), around),
-            None => language.compiled(&self.program, around, Reading::Entry),
-        }
-        .into_result()
+        let tree = match &self.tree {
+            Some(tree) => tree.clone(),
+            None => language.tree(&self.program, Reading::Entry).into_result()?,
+        };
+        let names = language.names(&tree, around.names).into_result()?;
+        let types = language.types(&tree, &names, around.types).into_result()?;
+        Ok((tree, names, types))
     }
 
     /// The type of the program, or of a name that it binds.
     pub(super) fn type_of(&self, name: Option<&Name>) -> Result<Option<Type>, Vec<Diagnostic>> {
-        let compiled = self.compiled()?;
-        let Some(types) = &compiled.types else {
-            return Ok(None);
-        };
+        let (tree, names, types) = self.typed()?;
         let Some(name) = name else {
-            return Ok(types.of_node(compiled.tree.root()));
+            return Ok(types.of_node(tree.root()));
         };
-        let listed = compiled.names.mentions(&compiled.tree);
+        let listed = names.mentions(&tree);
         let bound = listed.iter().find(|mention| {
-            let binding = compiled.names.binding(mention.binding);
+            let binding = names.binding(mention.binding);
             mention.used.is_none() && binding.name == name.text
         });
         Ok(bound.and_then(|mention| types.of_binding(mention.binding)))

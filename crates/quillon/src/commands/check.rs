@@ -114,16 +114,25 @@ fn facts(language: &Language) -> serde_json::Value {
         "terminals": terminals,
         "forks": forks,
         "withoutWritten": lacking(language, |f| f.written.is_none()),
-        "withoutMeaning": lacking(language, has_no_meaning),
+        "withoutMeaning": without_meaning(language),
         "withoutType": lacking(language, |f| definition.is_typed() && has_no_type(f)),
         "withoutExample": lacking(language, |f| f.examples.is_empty()),
     })
 }
 
-/// Whether nothing is said of what a form means; an annotation and what becomes another form
-/// need no meaning.
-fn has_no_meaning(form: &Form) -> bool {
-    form.means.is_none() && !is_other(form)
+/// The forms of which nothing says what they mean. An annotation, what becomes another form,
+/// and what is only looked at as a part of others need no meaning; nor does any where all
+/// programs are rewritten.
+fn without_meaning(language: &Language) -> Vec<&str> {
+    let definition = language.definition();
+    if definition.is_reducing() && language.lacks(Stage::Meaning).is_some() {
+        return Vec::new();
+    }
+    let parts = quillon_core::meaning::only_parts(definition);
+    let is_part = |form: &Form| parts.iter().any(|part| part.name == form.name);
+    lacking(language, |form| {
+        form.means.is_none() && !is_other(form) && !is_part(form)
+    })
 }
 
 fn has_no_type(form: &Form) -> bool {
@@ -150,9 +159,14 @@ fn summary(language: &Language, searched: Option<&Findings>) -> Vec<String> {
         (Stage::Tree, "parsed"),
         (Stage::Types, "typed before they run"),
         (Stage::Meaning, "run"),
+        (Stage::Reduction, "rewritten step by step"),
     ];
-    // Types are a choice: a language without them lacks nothing.
-    let asked = |(stage, _): &(Stage, _)| *stage != Stage::Types || definition.is_typed();
+    // Types and rules are a choice: a language without them lacks nothing.
+    let asked = |(stage, _): &(Stage, _)| match stage {
+        Stage::Types => definition.is_typed(),
+        Stage::Reduction => definition.is_reducing(),
+        _ => true,
+    };
     for (stage, can) in stages.into_iter().filter(asked) {
         lines.push(match language.lacks(stage) {
             None => format!("  {}  its programs can be {can}", paint(GOOD, "yes")),
@@ -164,7 +178,7 @@ fn summary(language: &Language, searched: Option<&Findings>) -> Vec<String> {
             "no `written` clause",
             lacking(language, |f| f.written.is_none()),
         ),
-        ("no meaning yet", lacking(language, has_no_meaning)),
+        ("no meaning yet", without_meaning(language)),
         (
             "no type, but what its meaning says",
             lacking(language, |f| definition.is_typed() && has_no_type(f)),

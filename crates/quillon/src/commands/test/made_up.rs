@@ -1,6 +1,7 @@
 //! `--generated`: what holds for every program, checked of programs made up from the
 //! definition.
 
+use std::collections::HashSet;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
 use std::time::{Duration, Instant};
@@ -81,7 +82,7 @@ pub fn check(
             passed.title = format!("{made} {what} of {}", language.definition().name.text);
             results.push((task, passed, time));
         }
-        for (seed, text, mut result) in failed {
+        for (seed, text, mut result) in once(failed, promise) {
             result.title = format!("generated program of seed {seed}");
             if args.keep {
                 keep(args, &language, &suite.definition, seed, &text)?;
@@ -90,6 +91,19 @@ pub fn check(
         }
     }
     Ok(results)
+}
+
+/// Of the programs in which the same goes wrong, the smallest.
+fn once(mut failed: Failing, promise: Promise) -> Failing {
+    let mut seen = HashSet::new();
+    failed.sort_by_key(|(_, text, _)| text.len());
+    failed.retain(|(_, text, result)| {
+        seen.insert(match promise {
+            Promise::Properties => text.split_whitespace().collect::<Vec<_>>().join(" "),
+            Promise::Soundness => result.notes.join(" "),
+        })
+    });
+    failed
 }
 
 /// The error for a language of which no program can be made up.
