@@ -344,12 +344,9 @@ fn meanings_are_checked_with_the_definition() {
     );
     assert_eq!(
         mistakes(&format!(
-            "language Own\n{}\ndefine f(x) = g(x)\ndefine g(x) = f(x)\n",
+            "language Own\n{}\ndefine f(x) = if x {{ jump stop }} else {{ f(not x) }}\n",
             common::TOKENS
         )),
-        [
-            "11:15 helper `f` comes to use itself",
-            "12:15 helper `g` comes to use itself"
-        ]
+        ["11:27 `jump stop` cannot leave helper `f`"]
     );
 }

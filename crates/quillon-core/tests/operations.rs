@@ -431,6 +431,10 @@ const CASES: &[(&str, &str)] = &[
     ("not 1 fits text", "true"),
     ("demand 4 fits integer", "4"),
     (
+        "attempt { let v = 4; fault \"too low\" at v } rescue e { map.get(e, \"message\") }",
+        "\"too low\"",
+    ),
+    (
         "attempt { demand [1, \"a\"] fits list of number } rescue e { map.get(e, \"message\") }",
         "\"a list of numbers is needed here, and in this one there is a text: \\\"a\\\"\"",
     ),
@@ -449,6 +453,7 @@ fn no_operation_is_left_untried() {
         let call = match operation {
             Operation::Fits => " fits ".to_owned(),
             Operation::Demand => "demand ".to_owned(),
+            Operation::FaultAt => "fault \"".to_owned(),
             _ => format!("{}(", operation.name()),
         };
         assert!(

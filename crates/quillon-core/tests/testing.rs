@@ -201,7 +201,7 @@ cases of more
             "1:1 there is no program here",
             "3:1 this program is expected to do nothing in particular",
             "6:14 found `\"x\"` where a whole number is expected",
-            "10:7 found `gvies` where `gives`, `prints`, `fails`, `leaves`, `tree`, `tokens`, `types` or `given` is expected",
+            "10:7 found `gvies` where `gives`, `prints`, `fails`, `leaves`, `tree`, `tokens`, `types`, `reduces`, `stuck` or `given` is expected",
             "11:9 found `1` where an entry in backquotes is expected",
         ]
     );

@@ -32,7 +32,7 @@ impl Walker<'_> {
         // The place of the function itself among the operands is given up with those of
         // the arguments.
         self.stacks.operands.remove(from - 1);
-        if let Some(top) = self.tail() {
+        if let Some(top) = self.tail().filter(|_| !core.is_among_ready_made(&caller)) {
             self.give_up(top);
             self.replace(function, count, core, caller);
             return Going::Run(Rc::clone(&self.stacks.function().body));

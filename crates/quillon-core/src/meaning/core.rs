@@ -177,6 +177,15 @@ impl Core {
         Core { kind, span }
     }
 
+    /// Whether something ready-made calls something ready-made here. Such a call is never one
+    /// in tail position: that each is noted tells which of the program's own is at fault.
+    pub(crate) fn is_among_ready_made(&self, function: &FunctionCore) -> bool {
+        let CoreKind::Call(callee, _) = &self.kind else {
+            return false;
+        };
+        function.ready_made && matches!(callee.kind, CoreKind::Read(Variable::ReadyMade(_), _))
+    }
+
     /// Calls `visit` on each direct part, functions' bodies not among them.
     pub fn each_part<'a>(&'a self, visit: &mut dyn FnMut(&'a Core)) {
         use CoreKind as K;

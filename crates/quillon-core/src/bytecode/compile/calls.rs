@@ -60,7 +60,11 @@ impl Builder<'_, '_> {
         let count = args.len() as u8;
         let mut operands: Vec<&Core> = vec![callee];
         operands.extend(args.iter().map(|arg| &**arg));
-        let is_tail = want == Want::Tail && self.attempts == 0 && self.cleanups.is_empty();
+        let is_inside = |scope: &Scope| core.is_among_ready_made(&scope.core);
+        let is_tail = want == Want::Tail
+            && self.attempts == 0
+            && self.cleanups.is_empty()
+            && !self.scopes.last().is_some_and(is_inside);
         let fixed = match &callee.kind {
             _ if is_tail => None,
             K::Read(Variable::Captured(index), _)
