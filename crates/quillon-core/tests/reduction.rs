@@ -4,8 +4,10 @@ mod common;
 
 use common::{language, mistakes, with_tokens};
 use quillon_core::reduction::{Bounds, Ended, Reduction, reduce};
+use quillon_core::runtime::Limits;
 use quillon_core::source::SourceText;
-use quillon_core::{Language, Reading};
+use quillon_core::testing::{Verdict, case_limits, check_soundness, examples, run_case};
+use quillon_core::{Language, Prepared, Reading};
 
 /// A calculus that goes under its binders, so that what is put in can have free names.
 fn calculus() -> Language {
@@ -185,4 +187,120 @@ fn mistakes_in_rules_are_found_where_they_stand() {
             "field `value` of form `Number` is missing here",
         ]
     );
+}
+
+/// Truth and numbers by rules alone; the type of a test is said, or is not.
+fn rules_only(test: &str) -> Language {
+    with_tokens(&format!(
+        r#"
+form Zero in Term
+  written  "zero"
+  is value
+  typed    gives number
+form Yes in Term
+  written  "yes"
+  is value
+  typed    gives truth
+form If in Term
+  written  "if" test:Term "then" one:Term "else" two:Term
+  typed    {test} one : T, two : T gives T
+  reduces in test
+  reduces  test is Yes to one
+  reduces  test is Zero to two
+  example  `if yes then zero else yes`              reduces to `zero`
+  example  `if if zero then zero else yes then (zero) else zero`   reduces to `(zero)`
+  example  `if if yes then yes else yes then zero else zero`  stuck at `zero`
+  example  `if zero then zero else yes`             reduces to `zero`
+  example  `if no then zero else zero`              stuck at `if no then zero else zero`
+  example  `if zero then zero else zero`            types number
+form No in Term
+  written  "no"
+  is value
+  typed    gives truth
+form Group in Term
+  written  "(" inner:Term ")"
+  becomes  inner
+"#
+    ))
+}
+
+#[test]
+fn what_a_program_is_rewritten_to_can_be_expected() {
+    let own = rules_only("");
+    let prepared = Prepared::new(&own);
+    let results: Vec<String> = examples(&own)
+        .map(|case| {
+            let source = &own.definition().source;
+            let result = run_case(&prepared, source, case, case_limits());
+            let differences = result.differences.iter();
+            let mut told = differences.map(|d| format!("{}, not {}", d.got, d.expected));
+            match result.verdict {
+                Verdict::Passed => "passed".to_owned(),
+                _ => told.next().unwrap_or_default(),
+            }
+        })
+        .collect();
+    assert_eq!(
+        results,
+        [
+            "passed",
+            "passed",
+            "`zero`, not stuck at `zero`",
+            "`yes`, not `zero`",
+            "passed",
+            "passed",
+        ]
+    );
+}
+
+#[test]
+fn a_form_with_rules_is_finished_where_none_can_be_used() {
+    let own = with_tokens(
+        "
+precedence of Term, loosest first
+  left  Apply
+form Apply in Term
+  written  callee:Term argument:Term
+  is value
+  reduces in callee
+  reduces  callee is Same to argument
+  reduces  callee is Apply(first, kept), first is Keep to kept
+form Same in Term
+  written  \"same\"
+  is value
+form Keep in Term
+  written  \"keep\"
+  is value
+form Word in Term
+  written  name:Name
+  is value
+",
+    );
+    let last = |text: &str| {
+        let reduction = reduced(&own, text, 20);
+        assert_eq!(reduction.ended, Ended::Value, "{text}");
+        reduction.steps.last().map(|step| step.text.clone())
+    };
+    assert_eq!(last("keep a b").as_deref(), Some("a"));
+    assert_eq!(last("same keep a b c").as_deref(), Some("a c"));
+    assert_eq!(last("keep same").as_deref(), Some("keep same"));
+}
+
+#[test]
+fn where_there_are_only_rules_what_types_promise_is_not_to_get_stuck() {
+    let check = |own: &Language, text: &str| {
+        let source = SourceText::new("program", text);
+        check_soundness(&Prepared::new(own), &source, Limits::default())
+    };
+    let own = rules_only("");
+    let hole = check(&own, "if no then zero else zero").expect("its types fit");
+    assert_eq!(hole.verdict, Verdict::Failed);
+    assert_eq!(
+        hole.notes,
+        ["a `typed` clause promises too much: it goes wrong in form `If`"]
+    );
+    assert!(check(&own, "if no then zero else no").is_none());
+    let fine = check(&own, "if yes then zero else zero").expect("its types fit");
+    assert_eq!(fine.verdict, Verdict::Passed);
+    assert!(check(&rules_only("test : number,"), "if yes then zero else zero").is_none());
 }

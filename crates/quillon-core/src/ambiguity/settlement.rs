@@ -1,7 +1,7 @@
 //! What would settle a doubt: the line of a precedence table that is missing, or another way
 //! to write one of the forms.
 
-use crate::definition::{Definition, Form, Thing};
+use crate::definition::{Definition, Form};
 use crate::parsing::Ambiguity;
 use crate::source::Span;
 use crate::tree::{NodeId, Tree};
@@ -27,7 +27,7 @@ fn parting(definition: &Definition, trees: [&Tree; 2], nodes: [NodeId; 2]) -> [N
         };
         let children = [0, 1].map(|at| children(trees[at], nodes[at]));
         if children[0].len() == children[1].len()
-            && has(&definition.forms[form], definition.forms[form].sort_name())
+            && definition.forms[form].has_inside(definition.forms[form].sort_name())
             && edges(trees[0], nodes[0], &children[0]) != edges(trees[1], nodes[1], &children[1])
         {
             return nodes;
@@ -46,12 +46,6 @@ fn parting(definition: &Definition, trees: [&Tree; 2], nodes: [NodeId; 2]) -> [N
             _ => return nodes,
         }
     }
-}
-
-fn has(form: &Form, sort: &str) -> bool {
-    let is_sort = |thing: &Thing| matches!(thing, Thing::Named(name) if name.text == sort);
-    let mut fields = form.fields.iter();
-    fields.any(|field| field.things.iter().any(is_sort))
 }
 
 fn children(tree: &Tree, node: NodeId) -> Vec<NodeId> {
@@ -129,11 +123,7 @@ fn unranked_beside(definition: &Definition, sort: &str, found: &Ambiguity) -> Op
     let all = all.map(|(form, _)| form);
     let mut beside = all.filter(|form| {
         let edges = [form.fields.first(), form.fields.last()];
-        let is_sort = |thing: &Thing| matches!(thing, Thing::Named(name) if name.text == sort);
-        let at_edge = edges
-            .into_iter()
-            .flatten()
-            .any(|field| field.things.iter().any(is_sort));
+        let at_edge = edges.into_iter().flatten().any(|field| field.can_be(sort));
         form.sort_name() != sort
             && at_edge
             && definition.level_of(&form.name.text).is_none()
@@ -148,7 +138,7 @@ fn is_part_of_operator(definition: &Definition, form: &Form, sort: &str) -> bool
     forms.any(|other| {
         other.sort_name() == sort
             && definition.level_of(&other.name.text).is_some()
-            && has(other, form.sort_name())
+            && other.has_inside(form.sort_name())
     })
 }
 
@@ -165,7 +155,7 @@ pub(crate) fn settlement(definition: &Definition, found: &Ambiguity) -> String {
     let all = [one, two].into_iter();
     let have_operands = all
         .clone()
-        .all(|form| definition.form(form).is_some_and(|f| has(f, &sort)));
+        .all(|form| definition.form(form).is_some_and(|f| f.has_inside(&sort)));
     let missing: Vec<&str> = all
         .filter(|form| have_operands && definition.level_of(form).is_none())
         .map(String::as_str)

@@ -406,7 +406,9 @@ impl<'a> Checker<'a> {
                 }
                 ranked.push(name);
                 match definition.form(&name.text) {
-                    Some(form) if definition.has_operand(form, &table.sort.text) => {}
+                    Some(form)
+                        if form.sort_name() == table.sort.text
+                            || form.has_inside(&table.sort.text) => {}
                     Some(_) => {
                         let message = format!(
                             "form {} is no way to write {}, and has none in it",

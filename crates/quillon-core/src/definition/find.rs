@@ -2,9 +2,24 @@
 
 use std::sync::Arc;
 
-use super::{Definition, Form, Grouping, Thing, check, read_item};
+use super::{Definition, Field, Form, Grouping, Thing, check, read_item};
 use crate::diagnostic::Outcome;
 use crate::source::SourceText;
+
+impl Form {
+    /// Whether a field of it can be a form of a sort.
+    pub(crate) fn has_inside(&self, sort: &str) -> bool {
+        self.fields.iter().any(|field| field.can_be(sort))
+    }
+}
+
+impl Field {
+    /// Whether it can be a form of a sort.
+    pub(crate) fn can_be(&self, sort: &str) -> bool {
+        let is_sort = |thing: &Thing| matches!(thing, Thing::Named(name) if name.text == sort);
+        self.things.iter().any(is_sort)
+    }
+}
 
 impl Definition {
     /// Reads and checks a definition. The value is there also when it has errors, so that
@@ -98,14 +113,6 @@ impl Definition {
                     .then_some((t, l, level.grouping))
             })
         })
-    }
-
-    /// Whether the precedence table of a sort can rank a form: it is a way to write the
-    /// sort, or has a field that is one.
-    pub(super) fn has_operand(&self, form: &Form, sort: &str) -> bool {
-        let is_operand = |thing: &Thing| matches!(thing, Thing::Named(name) if name.text == sort);
-        let mut fields = form.fields.iter();
-        form.sort_name() == sort || fields.any(|field| field.things.iter().any(is_operand))
     }
 
     /// How messages call a sort or a token: `an expression`.

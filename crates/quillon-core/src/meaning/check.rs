@@ -3,10 +3,9 @@
 
 use super::jumps::stray_jumps;
 use super::kinds::misfits;
-use super::mentions::mentions;
 use super::operations::{Arity, Operation};
-use crate::definition::template::{Target, Wanted};
-use crate::definition::{Count, Definition, Form, Name, Reach, Template, TemplateKind};
+use crate::definition::template::Wanted;
+use crate::definition::{Count, Definition, Form, Name, Template, TemplateKind};
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
 use crate::source::Span;
 
@@ -56,28 +55,28 @@ pub fn check(definition: &Definition) -> Vec<Diagnostic> {
 
 /// A name that a meaning has made.
 #[derive(Clone, Debug)]
-struct Local {
+pub(super) struct Local {
     name: String,
     /// Whether it stands for a child, whose fields can be asked for.
     child: bool,
 }
 
-fn local(name: &Name) -> Local {
+pub(super) fn local(name: &Name) -> Local {
     Local {
         name: name.text.clone(),
         child: false,
     }
 }
 
-struct Checker<'a> {
-    definition: &'a Definition,
-    form: Option<&'a Form>,
-    locals: Vec<Local>,
-    diagnostics: Vec<Diagnostic>,
+pub(super) struct Checker<'a> {
+    pub definition: &'a Definition,
+    pub form: Option<&'a Form>,
+    pub locals: Vec<Local>,
+    pub diagnostics: Vec<Diagnostic>,
 }
 
 impl Checker<'_> {
-    fn error(&mut self, code: Code, message: String, span: Span) -> &mut Diagnostic {
+    pub(super) fn error(&mut self, code: Code, message: String, span: Span) -> &mut Diagnostic {
         self.diagnostics
             .push(Diagnostic::error(code, message).at(&self.definition.source, span));
         let last = self.diagnostics.len() - 1;
@@ -108,7 +107,7 @@ impl Checker<'_> {
         self.locals.pop();
     }
 
-    fn template(&mut self, template: &Template) {
+    pub(super) fn template(&mut self, template: &Template) {
         let span = template.span;
         match &template.kind {
             T::Name(name) => {
@@ -215,59 +214,7 @@ impl Checker<'_> {
         }
     }
 
-    /// A function: its parameters are fields that are bound here, or names of its own.
-    fn function(&mut self, params: &[Name], body: &Template) {
-        let depth = self.locals.len();
-        for param in params {
-            let is_part = self.form.is_some() && param.text.contains('.');
-            if is_part || self.field_of(&param.text).is_some() {
-                self.variable(param, true);
-            } else {
-                self.locals.push(local(param));
-                self.misspelt(param, body);
-            }
-        }
-        self.template(body);
-        self.locals.truncate(depth);
-    }
-
-    /// A parameter that is no field, that nothing in its function uses, and that reads much
-    /// like a field.
-    fn misspelt(&mut self, param: &Name, body: &Template) {
-        let fields = self.form.into_iter().flat_map(|form| &form.fields);
-        let near = nearest(&param.text, fields.map(|field| field.name.text.as_str()));
-        let Some(near) = near.filter(|_| !mentions(body, &param.text)) else {
-            return;
-        };
-        let remedy = format!("did you mean {}?", quote(near));
-        let message = format!("nothing in this function uses {}", quote(&param.text));
-        let error = self.error(codes::DEFINITION_FIELD, message, param.span);
-        error.remedies.push(remedy);
-    }
-
-    /// Jumps that would leave a helper which is a function of its own.
-    fn leaving<'a>(&mut self, body: &'a Template, helper: &str, landings: &mut Vec<&'a str>) {
-        if let T::Jump(Target { name, .. }, _) = &body.kind
-            && !landings.contains(&name.text.as_str())
-        {
-            let message = format!("`jump {}` cannot leave helper {}", name.text, quote(helper));
-            let error = self.error(codes::DEFINITION_MEANING, message, name.span);
-            let why = "a helper that uses itself is a function of its own";
-            error.why.push(why.to_owned());
-        }
-        let depth = landings.len();
-        if let T::Landing(target, _) = &body.kind {
-            landings.push(&target.name.text);
-        }
-        let mut parts = Vec::new();
-        body.each_part(&mut |part| parts.push(part));
-        for part in parts {
-            self.leaving(part, helper, landings);
-        }
-        landings.truncate(depth);
-    }
-
-    fn field_of(&self, name: &str) -> Option<&crate::definition::Field> {
+    pub(super) fn field_of(&self, name: &str) -> Option<&crate::definition::Field> {
         self.form?.fields.iter().find(|f| f.name.text == name)
     }
 
@@ -385,7 +332,7 @@ impl Checker<'_> {
         }
     }
 
-    fn member(&mut self, owner: &Name, field: &Name) {
+    pub(super) fn member(&mut self, owner: &Name, field: &Name) {
         let is_child = self
             .locals
             .iter()
@@ -454,7 +401,7 @@ impl Checker<'_> {
     }
 
     /// A field that stands for a variable here.
-    fn variable(&mut self, name: &Name, repeated: bool) {
+    pub(super) fn variable(&mut self, name: &Name, repeated: bool) {
         let Some(form) = self.form else {
             self.error(
                 codes::DEFINITION_MEANING,
@@ -495,30 +442,6 @@ impl Checker<'_> {
             self.error(codes::DEFINITION_MEANING, message, name.span)
                 .remedies
                 .push(remedy);
-        }
-    }
-
-    /// `OWNER.PART` as a variable that is set.
-    fn variable_of_child(&mut self, name: &Name, owner: &str, part: &str) {
-        let named = |text: &str| Name {
-            text: text.to_owned(),
-            span: name.span,
-        };
-        let before = self.diagnostics.len();
-        self.member(&named(owner), &named(part));
-        let forms = &self.definition.forms;
-        let binds_part = self.form.is_some_and(|form| {
-            let mut binds = form.binds.iter();
-            binds.any(|b| matches!(&b.reach, Reach::Part(p) if p.text == part))
-        });
-        let is_variable = binds_part || forms.iter().any(|form| form.is_name_field(part));
-        if !is_variable && self.diagnostics.len() == before {
-            let message = format!("{} is not a variable: nothing binds it", quote(&name.text));
-            self.error(codes::DEFINITION_MEANING, message, name.span)
-                .remedies
-                .push(format!(
-                    "add `binds FIELD.{part} in …`, FIELD being the one that has such children"
-                ));
         }
     }
 

@@ -7,10 +7,8 @@ use super::function::{Finished, VariableId, fresh, sequence};
 use super::instantiate::{Context, Homes, Local, Maker, nothing};
 use super::mentions::{before_dot, mentioned, name_function, sets_something};
 use super::operations::Operation;
-use crate::definition::template::{Arm, Target};
+use crate::definition::template::Arm;
 use crate::definition::{Count, Form, Literal, Name, Template, TemplateKind as T};
-use crate::diagnostic::{Diagnostic, codes, nearest, quote};
-use crate::scoping::folded;
 use crate::source::Span;
 
 use CoreKind as K;
@@ -169,7 +167,7 @@ impl Maker<'_> {
     }
 
     /// Where the first child of a field stands, or a child that has a name.
-    fn place_of(&self, name: &Name, context: Context<'_>) -> Option<Span> {
+    pub(super) fn place_of(&self, name: &Name, context: Context<'_>) -> Option<Span> {
         let (_, tree, _) = self.program?;
         let child = match self.find_local(&name.text) {
             Some(Local::Child(child)) => child,
@@ -238,7 +236,7 @@ impl Maker<'_> {
     }
 
     /// The text of a field, if there is one child.
-    fn spelt(&self, name: &Name, context: Context<'_>) -> Option<Rc<str>> {
+    pub(super) fn spelt(&self, name: &Name, context: Context<'_>) -> Option<Rc<str>> {
         let (_, tree, _) = self.program?;
         let leaf = *self.children(name, context).first()?;
         Some(Rc::from(tree.text(leaf)))
@@ -339,44 +337,6 @@ impl Maker<'_> {
         let kept = K::Write(Variable::Slot(slot), None, Rc::new(value));
         let body = self.node_on(child, Some(Local::Variable(variable, Some(span))));
         fresh(vec![slot], vec![Core::new(kept, span), body], context.span)
-    }
-
-    /// What the program calls a landing, or the one it jumps to.
-    fn label(&self, target: &Target, context: Context<'_>) -> Option<Rc<str>> {
-        let label = target.label.as_ref()?;
-        let label = self.spelt(label, context)?;
-        Some(Rc::from(&*folded(&label, self.definition.ignores_case)))
-    }
-
-    fn jump(&mut self, target: &Target, value: Option<&Template>, context: Context<'_>) -> Core {
-        let value = match value {
-            Some(value) => self.template(value, context),
-            None => nothing(context.span),
-        };
-        let name = &target.name.text;
-        let called = self.label(target, context);
-        if let Some(label) = self.functions.landing(name, called.as_deref()) {
-            return Core::new(K::Jump(label, Rc::new(value)), context.span);
-        }
-        let diagnostic = match &called {
-            // What it would end is there, only not by this name.
-            Some(called) if self.functions.landing(name, None).is_some() => {
-                let message = format!("nothing here to {name} is called {}", quote(called));
-                let known = self.functions.labels(name);
-                Diagnostic::error(codes::NAME_LANDING, message)
-                    .did_you_mean(nearest(called, known.iter().map(|label| &**label)))
-            }
-            _ => Diagnostic::error(codes::NAME_LANDING, self.definition.unmatched(name)),
-        };
-        let label = target.label.as_ref().filter(|_| called.is_some());
-        let place = label.and_then(|label| self.place_of(label, context));
-        let mut diagnostic = diagnostic.at(self.source, place.unwrap_or(context.span));
-        if self.functions.landing_outside(name, called.as_deref()) {
-            diagnostic =
-                diagnostic.why("what it would end lies outside the function that this stands in");
-        }
-        self.diagnostics.push(diagnostic);
-        nothing(context.span)
     }
 
     fn function(&mut self, params: &[Name], body: &Template, context: Context<'_>) -> Core {

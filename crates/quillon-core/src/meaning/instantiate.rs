@@ -6,120 +6,17 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::core::{Core, CoreKind, FunctionCore, Marked, Marks, Variable};
-use super::function::{Finished, Functions, Places, VariableId, fresh, sequence};
+use super::function::{Finished, Functions, VariableId, fresh};
 use super::mentions::fields_in_functions;
 use super::operations::Operation;
-use crate::definition::{
-    Count, Definition, Form, Helper, Literal, Name, Provided, StateCell, Template,
-    TemplateKind as T,
-};
-use crate::diagnostic::{Diagnostic, Outcome, codes, quote};
+use crate::definition::{Count, Definition, Form, Literal, Name, Template, TemplateKind as T};
+use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::lexing::Lexer;
 use crate::scoping::{BindingId, Home, Names};
 use crate::source::{SourceText, Span};
 use crate::tree::{NodeId, Tree, What};
 
 use CoreKind as K;
-
-/// The Core of a program: a function without parameters.
-pub fn program(
-    definition: &Definition,
-    lexer: &Lexer,
-    tree: &Tree,
-    names: &Names,
-) -> Outcome<FunctionCore> {
-    make(
-        Maker::new(definition, tree.source(), Some((lexer, tree, names))),
-        None,
-    )
-}
-
-/// The same, with marks for those who watch.
-pub fn marked(
-    definition: &Definition,
-    lexer: &Lexer,
-    tree: &Tree,
-    names: &Names,
-    marks: Marks,
-) -> Outcome<FunctionCore> {
-    let mut maker = Maker::new(definition, tree.source(), Some((lexer, tree, names)));
-    maker.marks = marks;
-    make(maker, None)
-}
-
-/// Where the variables of a program's bindings are kept; of those that have a slot.
-pub fn places(definition: &Definition, lexer: &Lexer, tree: &Tree, names: &Names) -> Places {
-    let mut maker = Maker::new(definition, tree.source(), Some((lexer, tree, names)));
-    maker.functions.enter();
-    maker.node(tree.root());
-    let places = maker.variables.iter();
-    let places = places.map(|(&binding, &variable)| (binding, maker.functions.place(variable)));
-    Places(places.collect())
-}
-
-/// The Core of a program that gives a map of some of its variables.
-pub fn module(
-    definition: &Definition,
-    lexer: &Lexer,
-    tree: &Tree,
-    names: &Names,
-    exports: &[BindingId],
-) -> Outcome<FunctionCore> {
-    let maker = Maker::new(definition, tree.source(), Some((lexer, tree, names)));
-    make(maker, Some(exports))
-}
-
-fn make(mut maker: Maker<'_>, exports: Option<&[BindingId]>) -> Outcome<FunctionCore> {
-    let Some((_, tree, _)) = maker.program else {
-        return Outcome {
-            value: None,
-            diagnostics: maker.diagnostics,
-        };
-    };
-    let name = exports.map(|_| format!("the program {}", tree.source().name()));
-    maker.functions.enter();
-    let mut body = maker.node(tree.root());
-    if let Some(exports) = exports {
-        let parts = vec![body, maker.exported(exports)];
-        body = Core::new(sequence(parts), tree.node(tree.root()).span);
-    }
-    let finished = maker.functions.leave(Finished {
-        name: name.as_deref(),
-        params: &[],
-        rest: false,
-        body,
-        source: tree.source(),
-        ready_made: false,
-    });
-    let failed = crate::diagnostic::has_errors(&maker.diagnostics);
-    Outcome {
-        value: (!failed).then_some(finished),
-        diagnostics: maker.diagnostics,
-    }
-}
-
-/// The Core of a ready-made function, or of the value of a constant.
-pub fn ready_made(definition: &Definition, provided: &Provided, marks: Marks) -> FunctionCore {
-    let params = provided.params.as_deref().unwrap_or_default();
-    let name = Some(provided.name.text.as_str());
-    let mut maker = Maker::new(definition, &definition.source, None);
-    maker.marks = marks;
-    maker.of_definition(name, params, provided.rest, &provided.means)
-}
-
-/// The Core of a helper that is a function of its own.
-pub fn helper(definition: &Definition, helper: &Helper, marks: Marks) -> FunctionCore {
-    let name = Some(helper.name.text.as_str());
-    let mut maker = Maker::new(definition, &definition.source, None);
-    maker.marks = marks;
-    maker.of_definition(name, &helper.params, false, &helper.body)
-}
-
-/// The Core of what a cell of the state holds at first.
-pub fn initial(definition: &Definition, cell: &StateCell) -> FunctionCore {
-    let maker = Maker::new(definition, &definition.source, None);
-    maker.of_definition(None, &[], false, &cell.initial)
-}
 
 /// What a name made by a meaning stands for.
 #[derive(Clone, Copy, Debug)]
@@ -166,12 +63,12 @@ pub(super) struct Maker<'a> {
     pub locals: Vec<(String, Local)>,
     pub lacking: FxHashSet<usize>,
     /// What is marked.
-    marks: Marks,
+    pub marks: Marks,
     pub diagnostics: Vec<Diagnostic>,
 }
 
 impl<'a> Maker<'a> {
-    fn new(
+    pub(super) fn new(
         definition: &'a Definition,
         source: &'a Arc<SourceText>,
         program: Option<(&'a Lexer, &'a Tree, &'a Names)>,
@@ -190,7 +87,7 @@ impl<'a> Maker<'a> {
     }
 
     /// The Core of a meaning that belongs to no form.
-    fn of_definition(
+    pub(super) fn of_definition(
         mut self,
         name: Option<&str>,
         params: &[Name],
@@ -232,7 +129,7 @@ impl<'a> Maker<'a> {
     }
 
     /// A map of variables by their names.
-    fn exported(&mut self, exports: &[BindingId]) -> Core {
+    pub(super) fn exported(&mut self, exports: &[BindingId]) -> Core {
         let mut parts = Vec::new();
         let end = self
             .program
@@ -249,7 +146,7 @@ impl<'a> Maker<'a> {
     }
 
     /// The Core of a node.
-    fn node(&mut self, id: NodeId) -> Core {
+    pub(super) fn node(&mut self, id: NodeId) -> Core {
         self.node_on(id, None)
     }
 

@@ -3,6 +3,7 @@
 
 mod branches;
 pub mod check;
+mod check_names;
 mod constructs;
 pub mod core;
 mod environments;
@@ -11,10 +12,12 @@ mod function;
 mod instantiate;
 mod jumps;
 mod kinds;
+mod landing;
 mod mentions;
 pub mod operations;
 mod outline;
 mod repeats;
+mod whole;
 
 pub use branches::{Branch, BranchKind, branches};
 pub use check::check;
@@ -24,8 +27,8 @@ pub use core::{
 pub use environments::{environments_to_dot, environments_to_svg};
 pub(crate) use fitting::kind_of_letter;
 pub use function::{Place, Places};
-pub use instantiate::{helper, initial, marked, module, places, program, ready_made};
 pub use jumps::only_parts;
 pub use operations::{Arity, Operation};
 pub use outline::{CoreLine, core_lines};
 pub use repeats::repeats;
+pub use whole::{helper, initial, marked, module, places, program, ready_made};

@@ -1,7 +1,7 @@
 //! Fields that a meaning mentions more than once, where that makes programs grow: what is in
 //! such a field is made at each mention, and again at each mention around that.
 
-use crate::definition::{Count, Definition, Field, Form, Template, TemplateKind as T, Thing};
+use crate::definition::{Count, Definition, Field, Form, Template, TemplateKind as T};
 use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::source::Span;
 
@@ -22,10 +22,7 @@ pub fn repeats(definition: &Definition) -> Vec<Diagnostic> {
 /// Whether a field can have forms of the sort that its own form is of.
 fn nests(form: &Form, field: &Field) -> bool {
     let own = form.sort_name();
-    let is_own = |thing: &Thing| matches!(thing, Thing::Named(name) if name.text == own);
-    field.count != Count::Many
-        && field.things.iter().any(is_own)
-        && !form.is_name_field(&field.name.text)
+    field.count != Count::Many && field.can_be(own) && !form.is_name_field(&field.name.text)
 }
 
 /// Where a field is mentioned in what is made of a node: of an `if given …` only one side is.

@@ -34,37 +34,12 @@ pub fn check_soundness(
     if !types.is_strict() {
         return None;
     }
-    let hole = match language.lacks(Stage::Meaning) {
-        None => {
-            let trial = Trial {
-                limits,
-                ..Trial::of(prepared, program)
-            };
-            let error = trial.run(Engine::Machine).error;
-            let error = error.filter(|error| KEPT_OUT.contains(&error.code));
-            error.map(|error| {
-                let at = error.place.as_ref().map(|place| place.span);
-                let form = at.and_then(|span| form_at(language, &tree, span));
-                ("no error of kinds", error.in_one_line(), form)
-            })
-        }
-        // In a language that only has rules, to go wrong is to get stuck.
-        Some(_) => {
-            let reduction = reduce(language, program, Reading::Program, BOUNDS).value?;
-            let last = reduction.steps.last()?;
-            let is_stuck = matches!(reduction.ended, Ended::Stuck(_));
-            is_stuck.then(|| {
-                let source = SourceText::new("the last step", last.text.clone());
-                let tree = language.tree(&source, Reading::Program).value;
-                let form = tree
-                    .zip(last.marks.will_change)
-                    .and_then(|(tree, span)| form_at(language, &tree, span));
-                let got = format!("stuck: {}", last.text);
-                ("a program that can be finished", got, form)
-            })
-        }
+    let hole = if language.lacks(Stage::Meaning).is_none() {
+        of_run(prepared, program, &tree, limits)
+    } else {
+        of_rules(language, program)
     };
-    let notes = hole.iter().map(|(.., form)| match form {
+    let notes = hole.iter().map(|hole| match &hole.form {
         Some(form) => format!("a `typed` clause promises too much: it goes wrong in form `{form}`"),
         None => "a `typed` clause promises too much: that of a form in the program".to_owned(),
     });
@@ -72,10 +47,10 @@ pub fn check_soundness(
     let definition = language.definition();
     let has = types.of_node(tree.root());
     let has = has.map_or_else(String::new, |has| has.shown(definition));
-    let differences = hole.into_iter().map(|(wanted, got, _)| Difference {
+    let differences = hole.into_iter().map(|hole| Difference {
         what: Compared::Soundness,
-        expected: format!("{wanted}: all its types fit, and it is {has}"),
-        got,
+        expected: format!("{}: all its types fit, and it is {has}", hole.instead_of),
+        got: hole.got,
         span: Span::default(),
     });
     let differences: Vec<Difference> = differences.collect();
@@ -95,9 +70,55 @@ pub fn check_soundness(
     })
 }
 
+/// What a program has come to, whose types fit.
+struct Hole {
+    instead_of: &'static str,
+    got: String,
+    /// The form where it has gone wrong.
+    form: Option<String>,
+}
+
+/// An error of kinds in a run.
+fn of_run(
+    prepared: &Prepared,
+    program: &Arc<SourceText>,
+    tree: &Tree,
+    limits: Limits,
+) -> Option<Hole> {
+    let trial = Trial {
+        limits,
+        ..Trial::of(prepared, program)
+    };
+    let error = trial.run(Engine::Machine).error;
+    let error = error.filter(|error| KEPT_OUT.contains(&error.code))?;
+    let at = error.place.as_ref().map(|place| place.span);
+    Some(Hole {
+        instead_of: "no error of kinds",
+        got: error.in_one_line(),
+        form: at.and_then(|span| form_at(prepared.language(), tree, span)),
+    })
+}
+
+/// In a language that only has rules, to go wrong is to get stuck.
+fn of_rules(language: &Language, program: &Arc<SourceText>) -> Option<Hole> {
+    let reduction = reduce(language, program, Reading::Program, BOUNDS).value?;
+    if !matches!(reduction.ended, Ended::Stuck(_)) {
+        return None;
+    }
+    let last = reduction.steps.last()?;
+    let source = SourceText::new("the last step", last.text.clone());
+    let tree = language.tree(&source, Reading::Program).value;
+    let place = tree.zip(last.marks.will_change);
+    Some(Hole {
+        instead_of: "a program that can be finished",
+        got: format!("stuck: {}", last.text),
+        form: place.and_then(|(tree, span)| form_at(language, &tree, span)),
+    })
+}
+
 /// The form whose node covers a stretch of a program: the outermost that just does, or the
 /// innermost around it.
-fn form_at<'a>(language: &'a Language, tree: &Tree, span: Span) -> Option<&'a str> {
+fn form_at(language: &Language, tree: &Tree, span: Span) -> Option<String> {
     let path = tree.path(span.start);
     let covers = |node: NodeId| {
         let own = tree.node(node).span;
@@ -110,5 +131,5 @@ fn form_at<'a>(language: &'a Language, tree: &Tree, span: Span) -> Option<&'a st
         .collect();
     let exact = forms.iter().find(|node| tree.node(**node).span == span);
     let form = tree.form(*exact.or(forms.last())?)?;
-    Some(&language.definition().forms[form].name.text)
+    Some(language.definition().forms[form].name.text.clone())
 }
