@@ -282,6 +282,40 @@ provides
 }
 
 #[test]
+fn what_a_child_has_can_be_asked_for_and_run() {
+    let own = with_tokens(&format!(
+        r#"
+form Program
+  written  lines:Line* by ";"
+  means    let out = []; each line in lines {{
+             if given line.label {{ list.add(out, line.label) }};
+             each item in line.items {{ list.add(out, item taking 10) }};
+             if given line.last {{ list.add(out, line.last taking 100) }};
+             if given line.label {{ if line.label = "no" {{ fault "not this" at line.label }} }};
+             list.add(out, all line.values)
+           }}; out
+form Line
+  written  (label:Name ":")? items:Item* ("last" last:Item)? ("values" values:Expr*)?
+           "end"
+form Item
+  written  "item" value:Whole
+  takes    more
+  means    value + more
+{ATOMS}"#
+    ));
+    gives(
+        &own,
+        &[
+            (
+                "a: item 1 item 2 last item 3 values 4 5 end; item 1 end",
+                "[\"a\", 11, 12, 103, 5, 11, nothing]",
+            ),
+            ("end; no: end", "1:6 not this"),
+        ],
+    );
+}
+
+#[test]
 fn a_ready_made_name_may_be_any_token() {
     let own = language(
         "language Own\ntokens\n  Blank \" \"+ ignored\n  Whole digit+ holds integer\n  Sign [+*?a-z]+\nform Call in Expr\n  written \"(\" f:Sign args:Expr* \")\"\n  uses f\n  means call f with args\nform Number in Expr\n  written value:Whole\n  means value\nprovides\n  \"+\"(a, b) means a + b\n  \"zero?\"(a) means a = 0\n",
@@ -366,6 +400,13 @@ form Number in Expr
     assert_eq!(
         advice(&own),
         ["`{ }` can be read in two ways: make Block or Do start or end differently"]
+    );
+    let own = with_tokens(
+        "form Program\n  written  lines:Line* by \";\"\nform Line\n  written  name:Name? value:Whole?\n",
+    );
+    assert_eq!(
+        advice(&own)[0],
+        "`` can be read in two ways: Line can be written as nothing: let a part of it always be there"
     );
 }
 

@@ -115,6 +115,14 @@ fn taken_for<'a>(definition: &'a Definition, found: &Ambiguity) -> Option<[&'a s
     smallest.map(|(a, b)| [&*a.0.name.text, &*b.0.name.text])
 }
 
+/// A form that is there in one of the readings without any text of its own.
+fn empty<'a>(definition: &'a Definition, found: &Ambiguity, around: &str) -> Option<&'a str> {
+    let all = found.readings.iter();
+    let mut all = all.flat_map(|tree| forms_in(definition, tree));
+    let empty = all.find(|(form, span)| span.is_empty() && form.name.text != around);
+    empty.map(|(form, _)| form.name.text.as_str())
+}
+
 /// A form of another sort in one of the readings that takes part in how the operators of a
 /// sort group, and has no place in its table.
 fn unranked_beside(definition: &Definition, sort: &str, found: &Ambiguity) -> Option<String> {
@@ -146,6 +154,9 @@ fn is_part_of_operator(definition: &Definition, form: &Form, sort: &str) -> bool
 /// to write one of the forms.
 pub(crate) fn settlement(definition: &Definition, found: &Ambiguity) -> String {
     let [one, two] = &forms_of(definition, found);
+    if let Some(form) = empty(definition, found, one) {
+        return format!("{form} can be written as nothing: let a part of it always be there");
+    }
     let differently =
         |one: &str, two: &str| format!("make {one} or {two} start or end differently");
     let sort = |form: &str| definition.form(form).map(|f| f.sort_name().to_owned());

@@ -109,10 +109,7 @@ fn expression(cursor: &mut Cursor<'_>) -> Option<Template> {
     if let T::Member(owner, field) = &found.kind
         && cursor.eat_sign(":=")
     {
-        let name = Name {
-            text: format!("{}.{}", owner.text, field.text),
-            span: found.span,
-        };
+        let name = dotted(owner, field);
         let value = expression(cursor)?;
         cursor.leave();
         return Some(spanned(cursor, start, T::Set(name, Box::new(value))));
@@ -289,8 +286,8 @@ fn keyword(cursor: &mut Cursor<'_>, word: &str) -> Option<Option<Template>> {
         return Some(Some(literal(cursor, constant)));
     }
     let read: fn(&mut Cursor<'_>) -> Option<TemplateKind> = match word {
-        "all" => |c| Some(T::All(c.name("a repeated field")?)),
-        "given" => |c| Some(T::Given(c.name("an optional field")?)),
+        "all" => |c| Some(T::All(field(c, "a repeated field")?)),
+        "given" => |c| Some(T::Given(field(c, "an optional field")?)),
         "spelling" => |c| {
             c.expect_word("of")?;
             Some(T::Spelling(Box::new(name(c)?)))
@@ -326,7 +323,7 @@ fn keyword(cursor: &mut Cursor<'_>, word: &str) -> Option<Option<Template>> {
         "fault" => |c| {
             let message = boxed(binary(c, 0))?;
             let at = if c.eat_word("at") {
-                Some(c.name("a field")?)
+                Some(field(c, "a field")?)
             } else {
                 None
             };
@@ -472,20 +469,38 @@ fn name(cursor: &mut Cursor<'_>) -> Option<Template> {
     if cursor.eat_sign("(") {
         let args = arguments(cursor, ")")?;
         let whole = match second {
-            Some(second) => Name {
-                text: format!("{}.{}", first.text, second.text),
-                span: first.span.to(second.span),
-            },
+            Some(second) => dotted(&first, &second),
             None => first,
         };
         return Some(spanned(cursor, start, T::Apply(whole, args)));
     }
     let kind = match second {
+        Some(second) if cursor.eat_word("taking") => {
+            let child = dotted(&first, &second);
+            T::Taking(child, boxed(primary(cursor))?)
+        }
         Some(second) => T::Member(first, second),
         None if cursor.eat_word("taking") => T::Taking(first, boxed(primary(cursor))?),
         None => T::Name(first.text),
     };
     Some(spanned(cursor, start, kind))
+}
+
+/// `FIELD`, or `FIELD.SUB`.
+fn field(cursor: &mut Cursor<'_>, what: &str) -> Option<Name> {
+    let first = cursor.name(what)?;
+    if cursor.eat_sign(".") {
+        let second = cursor.name("a field")?;
+        return Some(dotted(&first, &second));
+    }
+    Some(first)
+}
+
+fn dotted(owner: &Name, part: &Name) -> Name {
+    Name {
+        text: format!("{}.{}", owner.text, part.text),
+        span: owner.span.to(part.span),
+    }
 }
 
 /// `NAME`, or `NAME called FIELD`, of a landing.

@@ -114,23 +114,33 @@ impl Checker<'_> {
                 self.name(name, span);
                 self.run_alone(name, span);
             }
+            T::All(name) | T::Given(name) if name.text.contains('.') => self.part_of_child(name),
             T::All(field) => {
                 self.field(field, &[Count::Many, Count::Optional], "repeated");
                 self.run_alone(&field.text, field.span);
             }
             T::Taking(child, value) => {
                 self.template(value);
-                self.taking(child);
+                if child.text.contains('.') {
+                    self.part_of_child(child);
+                } else {
+                    self.taking(child);
+                }
             }
             T::Member(owner, field) => self.member(owner, field),
             T::Spelling(part) => self.spelling(part),
             T::Given(field) => self.field(field, &[Count::Optional, Count::Many], "optional"),
             T::Each(name, list, body) => {
-                let child = matches!(
-                    &list.kind,
-                    T::Name(n) if !self.is_local(n)
-                        && self.field_of(n).is_some_and(|f| f.count == Count::Many)
-                );
+                let is_many = |n| self.field_of(n).is_some_and(|f| f.count == Count::Many);
+                let child = match &list.kind {
+                    T::Name(n) => !self.is_local(n) && is_many(n),
+                    // What a child has there may be children or a list.
+                    T::Member(owner, field) => {
+                        self.member(owner, field);
+                        true
+                    }
+                    _ => false,
+                };
                 // Each child of a field is run where the body says so, not here.
                 if !child {
                     self.template(list);
@@ -149,8 +159,8 @@ impl Checker<'_> {
             }
             T::Set(name, value) => {
                 self.template(value);
-                if let Some((owner, part)) = name.text.split_once('.') {
-                    self.variable_of_child(name, owner, part);
+                if let Some((_, part)) = name.text.split_once('.') {
+                    self.variable_of_child(name, part);
                 } else if !self.is_local(&name.text) && !self.is_state(&name.text) {
                     self.variable(name, false);
                 }
@@ -184,8 +194,10 @@ impl Checker<'_> {
             }
             T::Fault(message, at) => {
                 self.template(message);
-                if let Some(at) = at.as_ref().filter(|at| !self.is_local(&at.text)) {
-                    self.field(at, &[], "");
+                match at {
+                    Some(at) if at.text.contains('.') => self.part_of_child(at),
+                    Some(at) if !self.is_local(&at.text) => self.field(at, &[], ""),
+                    _ => {}
                 }
             }
             _ => {

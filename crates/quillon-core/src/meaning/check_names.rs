@@ -64,14 +64,22 @@ impl Checker<'_> {
         landings.truncate(depth);
     }
 
-    /// `OWNER.PART` as a variable that is set.
-    pub(super) fn variable_of_child(&mut self, name: &Name, owner: &str, part: &str) {
+    /// `OWNER.PART`, a field of a child.
+    pub(super) fn part_of_child(&mut self, name: &Name) {
+        let Some((owner, part)) = name.text.split_once('.') else {
+            return;
+        };
         let named = |text: &str| Name {
             text: text.to_owned(),
             span: name.span,
         };
-        let before = self.diagnostics.len();
         self.member(&named(owner), &named(part));
+    }
+
+    /// `OWNER.PART` as a variable that is set.
+    pub(super) fn variable_of_child(&mut self, name: &Name, part: &str) {
+        let before = self.diagnostics.len();
+        self.part_of_child(name);
         let forms = &self.definition.forms;
         let binds_part = self.form.is_some_and(|form| {
             let mut binds = form.binds.iter();

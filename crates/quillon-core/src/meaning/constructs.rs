@@ -296,10 +296,13 @@ impl Maker<'_> {
         context: Context<'_>,
     ) -> Core {
         let depth = self.locals.len();
-        if let T::Name(field) = &list.kind
-            && self.find_local(field).is_none()
-            && let Some((Count::Many, children)) = self.field_children(field, context)
-        {
+        let field = match &list.kind {
+            T::Name(field) if self.find_local(field).is_none() => Some(field.clone()),
+            T::Member(owner, field) => Some(format!("{}.{}", owner.text, field.text)),
+            _ => None,
+        };
+        let children = field.and_then(|field| self.field_children(&field, context));
+        if let Some((Count::Many, children)) = children {
             let mut turns = Vec::new();
             for child in children {
                 self.locals.push((name.text.clone(), Local::Child(child)));

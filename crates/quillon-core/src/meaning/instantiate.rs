@@ -256,31 +256,38 @@ impl<'a> Maker<'a> {
 
     /// The children of a field of the node; of `FIELD.PART`, those of its children.
     pub(super) fn children(&self, field: &Name, context: Context<'_>) -> Vec<NodeId> {
-        let (field, part) = match field.text.split_once('.') {
-            Some((field, part)) => (field, Some(part)),
-            None => (field.text.as_str(), None),
-        };
-        let children = match self.find_local(field) {
-            Some(Local::Child(child)) if part.is_some() => vec![child],
-            _ => self
-                .field_children(field, context)
-                .map_or_else(Vec::new, |(_, children)| children),
-        };
-        let (Some(part), Some((_, tree, _))) = (part, self.program) else {
-            return children;
-        };
-        tree.parts(self.definition, &children, part)
+        self.field_children(&field.text, context)
+            .map_or_else(Vec::new, |(_, children)| children)
     }
 
+    /// The same with how many there can be; nothing where there is no such field.
     pub(super) fn field_children(
         &self,
         field: &str,
         context: Context<'_>,
     ) -> Option<(Count, Vec<NodeId>)> {
-        let (node, form) = context.node?;
         let (_, tree, _) = self.program?;
-        let index = form.field_index(field)?;
-        Some((form.fields[index].count, tree.children(node, index)))
+        let of = |node: NodeId, form: &Form, field: &str| {
+            let index = form.field_index(field)?;
+            Some((form.fields[index].count, tree.children(node, index)))
+        };
+        let Some((owner, part)) = field.split_once('.') else {
+            let (node, form) = context.node?;
+            return of(node, form, field);
+        };
+        let owners = match self.find_local(owner) {
+            Some(Local::Child(child)) => vec![child],
+            _ => self.field_children(owner, context)?.1,
+        };
+        match owners[..] {
+            [] => Some((Count::Optional, Vec::new())),
+            [one] => {
+                let form = &self.definition.forms[tree.form(one)?];
+                // Another form that could stand there may have such a field.
+                Some(of(one, form, part).unwrap_or((Count::Optional, Vec::new())))
+            }
+            _ => Some((Count::Many, tree.parts(self.definition, &owners, part))),
+        }
     }
 
     /// A child of a form's field: a variable where it is a name, what the child does

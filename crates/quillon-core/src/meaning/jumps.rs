@@ -181,6 +181,14 @@ impl<'a> Survey<'a> {
         if let Some(children) = children.get(name) {
             return Rc::clone(children);
         }
+        if let Some((owner, part)) = name.split_once('.') {
+            let owners = self.forms(form, owner, children);
+            let of = |owner: &usize| {
+                let index = self.definition.forms[*owner].field_index(part)?;
+                Some(self.fields[*owner][index].to_vec())
+            };
+            return owners.iter().filter_map(of).flatten().collect();
+        }
         match self.definition.forms[form].field_index(name) {
             Some(field) => Rc::clone(&self.fields[form][field]),
             None => Forms::from([]),
@@ -202,17 +210,21 @@ impl<'a> Survey<'a> {
                 self.template(form, value, around, children);
             }
             T::Member(owner, field) => {
-                for &owner in &*self.forms(form, &owner.text, children) {
-                    let index = self.definition.forms[owner].field_index(&field.text);
-                    if let Some(index) = index {
-                        let forms = Rc::clone(&self.fields[owner][index]);
-                        self.run(&forms, around);
-                    }
-                }
+                let name = format!("{}.{}", owner.text, field.text);
+                self.run(&self.forms(form, &name, children), around);
             }
             T::Each(name, list, body) => {
-                let before = if let T::Name(field) = &list.kind {
-                    let forms = self.forms(form, field, children);
+                let field = match &list.kind {
+                    T::Name(field) => Some(field.clone()),
+                    T::Member(owner, field) => Some(format!("{}.{}", owner.text, field.text)),
+                    _ => None,
+                };
+                let before = if let Some(field) = field {
+                    let forms = self.forms(form, &field, children);
+                    // A list that a child gives may be run to be gone over.
+                    if field.contains('.') {
+                        self.run(&forms, around);
+                    }
                     children.insert(&name.text, forms)
                 } else {
                     self.template(form, list, around, children);

@@ -55,12 +55,10 @@ fn collect_mentioned(template: &Template, form: &Form, out: &mut FxHashSet<usize
     let mut add = |name: &str| out.extend(form.field_index(name));
     match &template.kind {
         T::Name(name) => add(name),
-        T::Set(name, _) => add(before_dot(&name.text)),
-        T::Member(name, _)
-        | T::Given(name)
-        | T::All(name)
-        | T::Taking(name, _)
-        | T::With(name, ..) => add(&name.text),
+        T::Set(name, _) | T::Given(name) | T::All(name) | T::Taking(name, _) => {
+            add(before_dot(&name.text));
+        }
+        T::Member(name, _) | T::With(name, ..) => add(&name.text),
         T::Fits(_, Wanted::Part(owner, _), _) => add(&owner.text),
         T::Function(params, _) => params.iter().for_each(|p| add(before_dot(&p.text))),
         _ => {}

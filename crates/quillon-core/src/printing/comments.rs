@@ -35,7 +35,7 @@ impl Comments {
             .into_iter()
             .filter(|token| !source.slice(token.span).trim().is_empty())
             .map(|token| {
-                let text = source.slice(token.span).trim_end().to_owned();
+                let text = source.slice(token.span).trim().to_owned();
                 let line = source.line_span(source.line_of(token.span.start));
                 let before = &source.text()[line.start as usize..token.span.start as usize];
                 Comment {
