@@ -430,3 +430,88 @@ fn fields_that_a_meaning_makes_twice_are_noted() {
     // Only one side of what is known beforehand is made.
     assert!(notes("if given more { left } else { left }").is_empty());
 }
+
+#[test]
+fn a_name_can_be_bound_without_being_written() {
+    let items = r#"
+precedence of Expr, loosest first
+  prefix  Each, With, Fn
+  left    Add
+  suffix  Send
+form Object in Expr
+  written  "object" "{" methods:Method* "}"
+  means    let m = map.new(); each d in methods { map.put(m, d.name, d) }; m
+form Method
+  written  "to" name:Name "(" params:Name* by "," ")" body:Expr
+  binds    params in body
+  binds    "self" in body fixed
+  means    function (self, params) { body }
+form Each in Expr
+  written  "each" list:Expr "do" body:Expr
+  binds    "it" in body
+  means    let out = []; each x in list { with it = x { list.add(out, body) } }; out
+form With in Expr
+  written  "with" value:Expr "do" body:Expr
+  binds    "it" in body
+  means    it := value; body
+form Fn in Expr
+  written  "fn" body:Expr
+  means    function () { body }
+form Run in Expr
+  written  "run" body:Expr
+  means    call body
+form Word in Expr
+  written  name:("self" | "it")
+  uses     name
+  means    name
+form Variable in Expr
+  written  name:Name
+  uses     name
+  means    name
+form Send in Expr
+  written  object:Expr "." name:Name ~ "(" args:Expr* by "," ")"
+  means    let o = object; call map.get(o, name) with o, args
+form Add in Expr
+  written  left:Expr "+" right:Expr
+  means    left + right
+"#;
+    let own = with_tokens(&format!("{items}{ATOMS}"));
+    gives(
+        &own,
+        &[
+            ("each [1, 2] do it + 1", "[2, 3]"),
+            ("each [1, 2] do each [10] do it + 1", "[[11], [11]]"),
+            ("each [1] do with it + 1 do it + it", "[4]"),
+            // Each turn has a variable of its own.
+            ("each each [1, 2] do fn it do run it", "[1, 2]"),
+            (
+                "object { to two() 2 to more(n) each [1] do self.two() + n }.more(5)",
+                "[7]",
+            ),
+            ("it", "1:1 there is no binding called `it`"),
+            ("with 4 do self", "1:11 there is no binding called `self`"),
+        ],
+    );
+    let wrong = |clause: &str| {
+        mistakes(&format!(
+            "language Own\n{}\nform F\n  written  \"f\" body:Whole\n  binds    {clause}\n  means    body\n",
+            common::TOKENS
+        ))
+    };
+    assert_eq!(
+        wrong("\"it\" onward"),
+        ["13:12 `it` is not written, and can only be bound in fields"]
+    );
+    assert_eq!(
+        wrong("\"body\" in body"),
+        ["13:12 `body` is a field of the form"]
+    );
+}
+
+#[test]
+fn code_points_may_stand_in_classes() {
+    let own = language(
+        "language Own\ntokens\n  Blank \" \"+ ignored\n  Low [#x41-#x43#x23]+\nform Letters in Expr\n  written value:Low\n  means value\n",
+    );
+    gives(&own, &[("ABC#", "\"ABC#\"")]);
+}

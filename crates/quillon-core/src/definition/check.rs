@@ -2,7 +2,8 @@
 
 use super::read_meaning::is_reserved;
 use super::{
-    Count, Definition, Field, Form, Holds, Holes, Layout, Name, Part, Reach, Thing, TokenRule,
+    Binds, Count, Definition, Field, Form, Holds, Holes, Layout, Name, Part, Reach, Thing,
+    TokenRule,
 };
 use super::{check_reduces, check_typed};
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
@@ -205,7 +206,11 @@ impl<'a> Checker<'a> {
             }
         }
         for binds in &form.binds {
-            self.reach(form, &binds.field, &binds.reach);
+            if binds.reach == Reach::Unwritten {
+                self.unwritten(form, binds);
+            } else {
+                self.reach(form, &binds.field, &binds.reach);
+            }
             for name in &binds.inside {
                 self.field(form, name);
             }
@@ -242,6 +247,26 @@ impl<'a> Checker<'a> {
             Reach::Itself => self.name_field(form, field),
             Reach::Part(part) => self.name_part(form, field, part),
             Reach::Offered => self.offering_field(form, field),
+            Reach::Unwritten => {}
+        }
+    }
+
+    /// A name that is bound without being written.
+    fn unwritten(&mut self, form: &Form, binds: &Binds) {
+        let name = &binds.field;
+        if form.field_index(&name.text).is_some() {
+            let message = format!("{} is a field of the form", quote(&name.text));
+            self.error(codes::DEFINITION_FIELD, message, name)
+                .remedies
+                .push("write it without quotes to bind what the field has".to_owned());
+        } else if binds.onward || binds.throughout {
+            let message = format!(
+                "{} is not written, and can only be bound in fields",
+                quote(&name.text)
+            );
+            self.error(codes::DEFINITION_FIELD, message, name)
+                .remedies
+                .push(format!("write `binds \"{}\" in FIELD`", name.text));
         }
     }
 

@@ -2,24 +2,9 @@
 
 use std::sync::Arc;
 
-use super::{Definition, Field, Form, Grouping, Thing, check, read_item};
+use super::{Definition, Form, Grouping, Thing, check, read_item};
 use crate::diagnostic::Outcome;
 use crate::source::SourceText;
-
-impl Form {
-    /// Whether a field of it can be a form of a sort.
-    pub(crate) fn has_inside(&self, sort: &str) -> bool {
-        self.fields.iter().any(|field| field.can_be(sort))
-    }
-}
-
-impl Field {
-    /// Whether it can be a form of a sort.
-    pub(crate) fn can_be(&self, sort: &str) -> bool {
-        let is_sort = |thing: &Thing| matches!(thing, Thing::Named(name) if name.text == sort);
-        self.things.iter().any(is_sort)
-    }
-}
 
 impl Definition {
     /// Reads and checks a definition. The value is there also when it has errors, so that

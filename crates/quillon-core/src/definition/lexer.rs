@@ -112,7 +112,9 @@ impl Lexer<'_> {
             '"' | '\'' => self.text(first).map(Word::Text),
             '`' => self.program(),
             '[' if self.mode == Mode::Pattern => self.class().map(Word::Class),
-            '#' if self.mode == Mode::Pattern => self.code_point(),
+            '#' if self.mode == Mode::Pattern => {
+                self.code_point().map(|c| Word::Class(CharSet::single(c)))
+            }
             c if c.is_alphabetic() || c == '_' => Some(self.name()),
             c if c.is_ascii_digit() => self.number(),
             _ => self.sign(first),
@@ -246,7 +248,7 @@ impl Lexer<'_> {
         None
     }
 
-    fn code_point(&mut self) -> Option<Word> {
+    fn code_point(&mut self) -> Option<char> {
         let start = self.at;
         let rest = self.rest();
         let digits = rest.strip_prefix("#x").map_or(0, |hex| {
@@ -262,7 +264,7 @@ impl Lexer<'_> {
                 .remedies
                 .push("write `#x` and the code point in hexadecimal, for example `#x41`".into());
         }
-        c.map(|c| Word::Class(CharSet::single(c)))
+        c
     }
 
     fn class(&mut self) -> Option<CharSet> {
@@ -307,6 +309,13 @@ impl Lexer<'_> {
             );
             return None;
         };
+        let hex = self
+            .rest()
+            .strip_prefix("#x")
+            .and_then(|hex| hex.chars().next());
+        if hex.is_some_and(|digit| digit.is_ascii_hexdigit()) {
+            return self.code_point();
+        }
         self.at += c.len_utf8();
         if c == '\\' { self.escape() } else { Some(c) }
     }

@@ -16,6 +16,7 @@ mod ebnf;
 pub mod expectation;
 mod fields;
 mod find;
+mod form;
 mod helper;
 mod holes;
 mod include;
@@ -32,6 +33,7 @@ mod read_form_item;
 mod read_item;
 mod read_line;
 mod read_meaning;
+mod read_names;
 mod read_pattern;
 mod read_reduces;
 mod read_typed;
@@ -254,62 +256,6 @@ pub struct Form {
     pub damaged: bool,
 }
 
-impl Form {
-    /// The sort's name: the form's own name when it is in none.
-    pub fn sort_name(&self) -> &str {
-        self.sort.as_ref().map_or(&self.name.text, |s| &s.text)
-    }
-
-    /// How a field is laid out when it is printed, if that is said.
-    pub fn lay_of(&self, what: &str, literal: bool) -> Option<Lay> {
-        let all = self.laid_out.iter();
-        let mut own = all.filter(|l| l.literal == literal && l.what.text == what);
-        own.next().map(|laid_out| laid_out.lay)
-    }
-
-    /// The index of a field.
-    pub fn field_index(&self, name: &str) -> Option<usize> {
-        self.fields.iter().position(|field| field.name.text == name)
-    }
-
-    /// The index of a field that is meant by its name, or by its position.
-    pub(crate) fn slot_of(&self, name: Option<&Name>, position: usize) -> Option<usize> {
-        match name {
-            Some(name) => self.field_index(&name.text),
-            None => (position < self.fields.len()).then_some(position),
-        }
-    }
-
-    /// Whether a scope is opened around a field.
-    pub fn opens_around(&self, index: usize) -> bool {
-        self.opens.as_ref().is_some_and(|opens| {
-            let mut around = opens.around.iter();
-            around.any(|name| name.text == self.fields[index].name.text)
-        })
-    }
-
-    /// Whether `FIELD.PART` is bound here.
-    pub fn binds_part(&self, field: &str, part: &str) -> bool {
-        let mut binds = self.binds.iter();
-        binds.any(|b| b.field.text == field && matches!(&b.reach, Reach::Part(p) if p.text == part))
-    }
-
-    /// Whether the text of a field is offered to be bound around the form.
-    pub fn offers(&self, name: &str) -> bool {
-        let mut offers = self.offers.iter();
-        offers.any(|o| o.field.text == name && o.reach == Reach::Itself)
-    }
-
-    /// Whether a field stands for a variable: it is bound or used as a name here.
-    pub fn is_name_field(&self, name: &str) -> bool {
-        self.binds
-            .iter()
-            .any(|b| b.field.text == name && b.reach == Reach::Itself)
-            || self.uses.iter().any(|u| u.field.text == name)
-            || self.offers(name)
-    }
-}
-
 /// A field of a form.
 #[derive(Clone, Debug)]
 pub struct Field {
@@ -432,6 +378,8 @@ pub enum Reach {
     Part(Name),
     /// All names that its forms offer: `names of target`.
     Offered,
+    /// No field at all, but a name that is bound without being written: `"self"`.
+    Unwritten,
 }
 
 /// `offers FIELD`, `offers names of FIELD`: names that a form leaves to one around it to

@@ -153,9 +153,12 @@ pub(super) fn opens(cursor: &mut Cursor<'_>) -> Option<Opens> {
 
 /// `binds FIELD onward`, `binds FIELD throughout`, `binds FIELD in FIELD, …`, with commas
 /// between; `as SPACE`, `dynamic`, `general` and `fixed` at the end. `FIELD.PART` is a field of the
-/// field's forms, `names of FIELD` what those offer.
+/// field's forms, `names of FIELD` what those offer, and `"NAME"` a name that is not written.
 pub(super) fn binds(cursor: &mut Cursor<'_>) -> Option<Binds> {
-    let (field, reach) = reaching(cursor, "the field that is bound")?;
+    let (field, reach) = match cursor.peek() {
+        Word::Text(_) => (cursor.text("a name")?, Reach::Unwritten),
+        _ => reaching(cursor, "the field that is bound")?,
+    };
     let mut binds = Binds {
         field,
         reach,

@@ -4,8 +4,9 @@ use super::Name;
 use super::cursor::Cursor;
 use super::expectation::Literal;
 use super::lexer::Word;
+use super::read_names::{dotted, field, target};
 use super::read_typed::type_term;
-use super::template::{Arm, BinaryOperator, Target, Template, TemplateKind, ValueKind, Wanted};
+use super::template::{Arm, BinaryOperator, Template, TemplateKind, ValueKind, Wanted};
 use crate::diagnostic::{codes, quote};
 use crate::source::Span;
 
@@ -484,32 +485,4 @@ fn name(cursor: &mut Cursor<'_>) -> Option<Template> {
         None => T::Name(first.text),
     };
     Some(spanned(cursor, start, kind))
-}
-
-/// `FIELD`, or `FIELD.SUB`.
-fn field(cursor: &mut Cursor<'_>, what: &str) -> Option<Name> {
-    let first = cursor.name(what)?;
-    if cursor.eat_sign(".") {
-        let second = cursor.name("a field")?;
-        return Some(dotted(&first, &second));
-    }
-    Some(first)
-}
-
-fn dotted(owner: &Name, part: &Name) -> Name {
-    Name {
-        text: format!("{}.{}", owner.text, part.text),
-        span: owner.span.to(part.span),
-    }
-}
-
-/// `NAME`, or `NAME called FIELD`, of a landing.
-fn target(c: &mut Cursor<'_>) -> Option<Target> {
-    let name = fresh_name(c)?;
-    let label = if c.eat_word("called") {
-        Some(c.name("a field")?)
-    } else {
-        None
-    };
-    Some(Target { name, label })
 }

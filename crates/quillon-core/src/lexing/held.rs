@@ -131,8 +131,27 @@ fn resolved(text: &str) -> String {
     out
 }
 
-/// `{41}`: the character and the length read.
+/// `{41}`, or four hexadecimal digits: the character and the length read. Two times four
+/// digits can be one character, as in UTF-16.
 fn code_point(text: &str) -> Option<(char, usize)> {
+    let four = |text: &str| {
+        let hex = text
+            .get(..4)
+            .filter(|hex| hex.bytes().all(|b| b.is_ascii_hexdigit()))?;
+        u16::from_str_radix(hex, 16).ok()
+    };
+    if let Some(first) = four(text) {
+        let second = text.get(4..).and_then(|rest| rest.strip_prefix("\\u"));
+        let units = [Some(first), second.and_then(four)];
+        let length = if (0xd800..0xdc00).contains(&first) {
+            2
+        } else {
+            1
+        };
+        let units = units.into_iter().take(length).flatten();
+        let c = char::decode_utf16(units).next()?.ok()?;
+        return Some((c, if length == 2 { 10 } else { 4 }));
+    }
     let end = text.find('}')?;
     let hex = text.get(..end)?.strip_prefix('{')?;
     let c = char::from_u32(u32::from_str_radix(hex, 16).ok()?)?;
@@ -142,6 +161,15 @@ fn code_point(text: &str) -> Option<(char, usize)> {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn code_points_in_escapes() {
+        assert_eq!(code_point("{41}b"), Some(('A', 4)));
+        assert_eq!(code_point("0041b"), Some(('A', 4)));
+        assert_eq!(code_point("d83d\\udea4b"), Some(('\u{1f6a4}', 10)));
+        assert_eq!(code_point("d83d"), None);
+        assert_eq!(code_point("41"), None);
+    }
 
     #[test]
     fn integers_in_four_bases() {

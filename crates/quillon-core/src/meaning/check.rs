@@ -93,12 +93,12 @@ impl Checker<'_> {
         self.field_of(name).is_none() && self.definition.state_index(name).is_some()
     }
 
-    fn is_local(&self, name: &str) -> bool {
+    pub(super) fn is_local(&self, name: &str) -> bool {
         self.locals.iter().any(|local| local.name == name)
     }
 
     /// Checks a part in which one more name is known.
-    fn within(&mut self, name: &Name, child: bool, part: &Template) {
+    pub(super) fn within(&mut self, name: &Name, child: bool, part: &Template) {
         self.locals.push(Local {
             name: name.text.clone(),
             child,
@@ -130,23 +130,7 @@ impl Checker<'_> {
             T::Member(owner, field) => self.member(owner, field),
             T::Spelling(part) => self.spelling(part),
             T::Given(field) => self.field(field, &[Count::Optional, Count::Many], "optional"),
-            T::Each(name, list, body) => {
-                let is_many = |n| self.field_of(n).is_some_and(|f| f.count == Count::Many);
-                let child = match &list.kind {
-                    T::Name(n) => !self.is_local(n) && is_many(n),
-                    // What a child has there may be children or a list.
-                    T::Member(owner, field) => {
-                        self.member(owner, field);
-                        true
-                    }
-                    _ => false,
-                };
-                // Each child of a field is run where the body says so, not here.
-                if !child {
-                    self.template(list);
-                }
-                self.within(name, child, body);
-            }
+            T::Each(name, list, body) => self.each(name, list, body),
             T::Block(parts) => {
                 let depth = self.locals.len();
                 for part in parts {
@@ -226,6 +210,11 @@ impl Checker<'_> {
         }
     }
 
+    /// Whether a name is bound by the form without being written.
+    pub(super) fn is_unwritten(&self, name: &str) -> bool {
+        self.form.is_some_and(|form| form.binds_unwritten(name))
+    }
+
     pub(super) fn field_of(&self, name: &str) -> Option<&crate::definition::Field> {
         self.form?.fields.iter().find(|f| f.name.text == name)
     }
@@ -265,7 +254,8 @@ impl Checker<'_> {
     }
 
     fn name(&mut self, name: &str, span: Span) {
-        if !self.is_local(name) && self.field_of(name).is_none() && !self.is_state(name) {
+        let is_known = self.is_local(name) || self.field_of(name).is_some() || self.is_state(name);
+        if !is_known && !self.is_unwritten(name) {
             self.unknown(name, span);
         }
     }
@@ -429,6 +419,9 @@ impl Checker<'_> {
                     .remedies
                     .push(format!("add `binds {} in …`", name.text));
             }
+            return;
+        }
+        if self.is_unwritten(&name.text) {
             return;
         }
         let Some(field) = self.field_of(&name.text) else {

@@ -3,7 +3,7 @@
 use super::check::{Checker, local};
 use super::mentions::mentions;
 use crate::definition::template::Target;
-use crate::definition::{Name, Reach, Template, TemplateKind as T};
+use crate::definition::{Count, Name, Reach, Template, TemplateKind as T};
 use crate::diagnostic::{codes, nearest, quote};
 
 impl Checker<'_> {
@@ -12,7 +12,7 @@ impl Checker<'_> {
         let depth = self.locals.len();
         for param in params {
             let is_part = self.form.is_some() && param.text.contains('.');
-            if is_part || self.field_of(&param.text).is_some() {
+            if is_part || self.field_of(&param.text).is_some() || self.is_unwritten(&param.text) {
                 self.variable(param, true);
             } else {
                 self.locals.push(local(param));
@@ -62,6 +62,25 @@ impl Checker<'_> {
             self.leaving(part, helper, landings);
         }
         landings.truncate(depth);
+    }
+
+    /// `each`: over the children of a field, or over a list.
+    pub(super) fn each(&mut self, name: &Name, list: &Template, body: &Template) {
+        let is_many = |n| self.field_of(n).is_some_and(|f| f.count == Count::Many);
+        let child = match &list.kind {
+            T::Name(n) => !self.is_local(n) && is_many(n),
+            // What a child has there may be children or a list.
+            T::Member(owner, field) => {
+                self.member(owner, field);
+                true
+            }
+            _ => false,
+        };
+        // Each child of a field is run where the body says so, not here.
+        if !child {
+            self.template(list);
+        }
+        self.within(name, child, body);
     }
 
     /// `OWNER.PART`, a field of a child.

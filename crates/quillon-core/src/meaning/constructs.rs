@@ -9,6 +9,7 @@ use super::mentions::{before_dot, mentioned, name_function, sets_something};
 use super::operations::Operation;
 use crate::definition::template::Arm;
 use crate::definition::{Count, Form, Literal, Name, Template, TemplateKind as T};
+use crate::scoping::BindingId;
 use crate::source::Span;
 
 use CoreKind as K;
@@ -204,10 +205,8 @@ impl Maker<'_> {
         let place = match self.find_local(&name.text) {
             Some(Local::Variable(variable, _)) => Some(self.functions.find(variable)),
             _ => self
-                .children(name, context)
-                .first()
-                .copied()
-                .and_then(|leaf| self.variable(leaf))
+                .binding_of(name, context)
+                .and_then(|binding| self.variable_of(binding))
                 .or_else(|| {
                     let cell = self.definition.state_index(&name.text)?;
                     Some(Variable::State(cell as u32))
@@ -250,11 +249,7 @@ impl Maker<'_> {
         context: Context<'_>,
     ) -> Core {
         let value = self.template(value, context);
-        let binding = self.program.and_then(|(_, _, names)| {
-            let leaf = *self.children(name, context).first()?;
-            names.binding_of(leaf)
-        });
-        let Some(binding) = binding else {
+        let Some(binding) = self.binding_of(name, context) else {
             return self.template(body, context);
         };
         if let Some(key) = self.dynamic_key(binding) {
@@ -355,16 +350,10 @@ impl Maker<'_> {
                 variables.push(variable);
                 continue;
             }
-            for leaf in self.children(param, context) {
-                let text = self
-                    .program
-                    .map_or("", |(_, tree, _)| tree.text(leaf))
-                    .to_owned();
+            for (text, binding) in self.params(param, context) {
                 let variable = self.functions.variable(&text);
-                if let Some((_, _, names)) = self.program
-                    && let Some(binding) = names.binding_of(leaf)
-                {
-                    if let Some(key) = names.binding(binding).dynamic_key() {
+                if let Some(binding) = binding {
+                    if let Some(key) = self.dynamic_key(binding) {
                         dynamic_params.push((key, variable));
                     }
                     self.variables.insert(binding, variable);
@@ -377,7 +366,7 @@ impl Maker<'_> {
                 let inside = mentioned(body, form);
                 let bound: Vec<usize> = params
                     .iter()
-                    .filter_map(|p| form.field_index(before_dot(&p.text)))
+                    .filter_map(|p| form.bound_index(before_dot(&p.text)))
                     .collect();
                 self.declare(id, |field| {
                     field.is_some_and(|f| inside.contains(&f) && !bound.contains(&f))
@@ -397,6 +386,20 @@ impl Maker<'_> {
             ready_made: self.program.is_none(),
         });
         Core::new(K::Function(Rc::new(function)), context.span)
+    }
+
+    /// What the program calls the parameters that a field stands for, and how they are bound.
+    fn params(&self, param: &Name, context: Context<'_>) -> Vec<(String, Option<BindingId>)> {
+        if let Some(binding) = self.unwritten(&param.text, context) {
+            return vec![(param.text.clone(), Some(binding))];
+        }
+        let Some((_, tree, names)) = self.program else {
+            return Vec::new();
+        };
+        let leaves = self.children(param, context).into_iter();
+        leaves
+            .map(|leaf| (tree.text(leaf).to_owned(), names.binding_of(leaf)))
+            .collect()
     }
 
     /// An argument: a repeated field is as many arguments as it has children.
@@ -490,6 +493,6 @@ impl Maker<'_> {
 
 /// Whether a parameter of a `function` is a name of the meaning's own, and no field.
 fn is_own_param(param: &Name, context: Context<'_>) -> bool {
-    let is_field = |(_, form): (_, &Form)| form.field_index(before_dot(&param.text)).is_some();
+    let is_field = |(_, form): (_, &Form)| form.bound_index(before_dot(&param.text)).is_some();
     !context.node.is_some_and(is_field)
 }

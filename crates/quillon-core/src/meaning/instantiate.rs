@@ -305,7 +305,29 @@ impl<'a> Maker<'a> {
     /// The variable that a name's token means.
     pub(super) fn variable(&mut self, leaf: NodeId) -> Option<Variable> {
         let (_, _, names) = self.program?;
-        let binding = names.binding_of(leaf)?;
+        self.variable_of(names.binding_of(leaf)?)
+    }
+
+    /// The binding of a name of the form that is not written.
+    pub(super) fn unwritten(&self, name: &str, context: Context<'_>) -> Option<BindingId> {
+        let (_, _, names) = self.program?;
+        let (node, form) = context.node?;
+        let index = form.bound_index(name).filter(|i| *i >= form.fields.len())?;
+        let mut here = names.at(node).iter().copied();
+        here.find(|binding| names.binding(*binding).field == Some(index))
+    }
+
+    /// The binding that a field stands for.
+    pub(super) fn binding_of(&self, name: &Name, context: Context<'_>) -> Option<BindingId> {
+        let (_, _, names) = self.program?;
+        let leaf = self.children(name, context).first().copied();
+        leaf.and_then(|leaf| names.binding_of(leaf))
+            .or_else(|| self.unwritten(&name.text, context))
+    }
+
+    /// The variable of a binding.
+    pub(super) fn variable_of(&mut self, binding: BindingId) -> Option<Variable> {
+        let (_, _, names) = self.program?;
         if let Some(key) = names.binding(binding).dynamic_key() {
             return Some(Variable::Dynamic(key));
         }
@@ -348,6 +370,11 @@ impl<'a> Maker<'a> {
             }
             Some(Local::Child(child)) => return self.node(child),
             None => {}
+        }
+        if let Some(binding) = self.unwritten(name, context)
+            && let Some(variable) = self.variable_of(binding)
+        {
+            return Core::new(K::Read(variable, Rc::from(name)), context.span);
         }
         let count = self.field_children(name, context).map(|(count, _)| count);
         if count.is_none()

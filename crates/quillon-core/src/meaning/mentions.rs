@@ -52,7 +52,7 @@ pub(super) fn mentioned(template: &Template, form: &Form) -> FxHashSet<usize> {
 }
 
 fn collect_mentioned(template: &Template, form: &Form, out: &mut FxHashSet<usize>) {
-    let mut add = |name: &str| out.extend(form.field_index(name));
+    let mut add = |name: &str| out.extend(form.bound_index(name));
     match &template.kind {
         T::Name(name) => add(name),
         T::Set(name, _) | T::Given(name) | T::All(name) | T::Taking(name, _) => {
@@ -75,7 +75,7 @@ pub(super) fn fields_in_functions(template: &Template, form: &Form) -> FxHashSet
         out.extend(
             params
                 .iter()
-                .filter_map(|p| form.field_index(before_dot(&p.text))),
+                .filter_map(|p| form.bound_index(before_dot(&p.text))),
         );
         return out;
     }

@@ -16,6 +16,7 @@ pub(crate) fn leaves(
     };
     let children = tree.children(id, index);
     match reach {
+        Reach::Unwritten => Vec::new(),
         Reach::Itself => children,
         Reach::Part(part) => tree.parts(definition, &children, &part.text),
         Reach::Offered => children

@@ -8,6 +8,7 @@ use crate::definition::{Binds, Definition, Form, Name, Reach, Uses};
 use crate::diagnostic::{Diagnostic, Outcome};
 use crate::tree::{NodeId, Tree};
 
+mod binding;
 mod errors;
 mod hoist;
 mod leaves;
@@ -230,53 +231,6 @@ impl<'a> Resolver<'a> {
         }
     }
 
-    /// Makes the bindings of `binds … in …` and, for each set of clauses that share
-    /// fields, the scope in which they are seen.
-    fn bind_inside(
-        &mut self,
-        form: &Form,
-        id: NodeId,
-        own: usize,
-        outer: usize,
-    ) -> (Vec<Vec<BindingId>>, FxHashMap<Vec<usize>, usize>) {
-        let mut bound: Vec<Vec<BindingId>> = vec![Vec::new(); form.binds.len()];
-        let mut regions: FxHashMap<Vec<usize>, usize> = FxHashMap::default();
-        for (number, clause) in form.binds.iter().enumerate() {
-            if clause.inside.is_empty() {
-                continue;
-            }
-            let Some(field) = form.field_index(&clause.field.text) else {
-                continue;
-            };
-            for leaf in self.leaves(form, id, &clause.field, &clause.reach) {
-                let hoisted = self.names.binding_of(leaf).filter(|_| clause.throughout);
-                let binding = match hoisted {
-                    Some(binding) => binding,
-                    None if clause.onward => self.bind_in(outer, leaf, Manner::of(clause)),
-                    None => self.bind_at(Home::Node(id), Some(field), leaf, Manner::of(clause)),
-                };
-                bound[number].push(binding);
-            }
-        }
-        for index in 0..form.fields.len() {
-            let key = clauses_in(form, index);
-            if key.is_empty() || regions.contains_key(&key) {
-                continue;
-            }
-            let region = self.open(Some(own), Some(id));
-            for &number in &key {
-                for &binding in &bound[number] {
-                    self.declare(region, binding);
-                }
-            }
-            self.hoist_fields(region, id, |other| {
-                clauses_in(form, other) == key && !form.opens_around(other)
-            });
-            regions.insert(key, region);
-        }
-        (bound, regions)
-    }
-
     fn scope_of_field(
         &mut self,
         form: &Form,
@@ -308,66 +262,6 @@ impl<'a> Resolver<'a> {
                 self.look_up(child, scope, uses);
             }
         }
-    }
-
-    fn bind_onward(&mut self, form: &Form, id: NodeId, scope: usize, bound: &[Vec<BindingId>]) {
-        for (number, clause) in form.binds.iter().enumerate() {
-            if !clause.onward {
-                continue;
-            }
-            if !clause.inside.is_empty() {
-                for &binding in &bound[number] {
-                    self.declare(scope, binding);
-                }
-                continue;
-            }
-            for leaf in self.leaves(form, id, &clause.field, &clause.reach) {
-                let binding = self.bind_in(scope, leaf, Manner::of(clause));
-                self.declare(scope, binding);
-            }
-        }
-    }
-
-    /// A binding whose variable has a home, at a node under one of its fields if it is bound
-    /// there.
-    fn bind_at(
-        &mut self,
-        home: Home,
-        field: Option<usize>,
-        leaf: NodeId,
-        manner: Manner<'_>,
-    ) -> BindingId {
-        let id = self.binding(Binding {
-            name: self.tree.text(leaf).to_owned(),
-            span: Some(self.tree.node(leaf).span),
-            home,
-            fixed: manner.fixed,
-            dynamic: manner.dynamic,
-            ignores_case: self.definition.ignores_case,
-            space: manner.space.to_owned(),
-            hides: None,
-            field,
-        });
-        self.names.of_node.insert(leaf, id);
-        id
-    }
-
-    /// A binding whose variable lives in a scope.
-    fn bind_in(&mut self, scope: usize, leaf: NodeId, manner: Manner<'_>) -> BindingId {
-        let Scope {
-            session,
-            node,
-            field,
-            ..
-        } = &mut self.scopes[scope];
-        if let Some(next) = session {
-            let home = Home::Session(*next);
-            *next += 1;
-            return self.bind_at(home, None, leaf, manner);
-        }
-        let home = Home::Node(node.unwrap_or_else(|| self.tree.root()));
-        let field = *field;
-        self.bind_at(home, field, leaf, manner)
     }
 
     /// Makes a binding visible in a scope; a second one of the same name is an error.

@@ -27,6 +27,11 @@ fn home(tree: &Tree, names: &Names, mention: &Mention) -> String {
     match (binding.span, binding.home) {
         (Some(span), _) => tree.source().position(span.start).to_string(),
         (None, Home::ReadyMade(_)) => "ready-made".to_owned(),
+        // Not written: where the form begins that binds it.
+        (None, Home::Node(node)) => tree
+            .source()
+            .position(tree.node(node).span.start)
+            .to_string(),
         (None, _) => "before".to_owned(),
     }
 }

@@ -1,0 +1,89 @@
+//! What can be asked of a form and its fields.
+
+use super::{Field, Form, Lay, Name, Reach, Thing};
+
+impl Form {
+    /// The sort's name: the form's own name when it is in none.
+    pub fn sort_name(&self) -> &str {
+        self.sort.as_ref().map_or(&self.name.text, |s| &s.text)
+    }
+
+    /// How a field is laid out when it is printed, if that is said.
+    pub fn lay_of(&self, what: &str, literal: bool) -> Option<Lay> {
+        let all = self.laid_out.iter();
+        let mut own = all.filter(|l| l.literal == literal && l.what.text == what);
+        own.next().map(|laid_out| laid_out.lay)
+    }
+
+    /// The index of a field.
+    pub fn field_index(&self, name: &str) -> Option<usize> {
+        self.fields.iter().position(|field| field.name.text == name)
+    }
+
+    /// The index of a field, or of a name that the form binds without its being written: those
+    /// come after the fields.
+    pub(crate) fn bound_index(&self, name: &str) -> Option<usize> {
+        let mut unwritten = self.binds.iter().filter(|b| b.reach == Reach::Unwritten);
+        let mut position = || unwritten.position(|b| b.field.text == name);
+        self.field_index(name)
+            .or_else(|| Some(self.fields.len() + position()?))
+    }
+
+    /// Whether the form binds a name without its being written.
+    pub(crate) fn binds_unwritten(&self, name: &str) -> bool {
+        let index = self.bound_index(name);
+        index.is_some_and(|index| index >= self.fields.len())
+    }
+
+    /// The index of a field that is meant by its name, or by its position.
+    pub(crate) fn slot_of(&self, name: Option<&Name>, position: usize) -> Option<usize> {
+        match name {
+            Some(name) => self.field_index(&name.text),
+            None => (position < self.fields.len()).then_some(position),
+        }
+    }
+
+    /// Whether a scope is opened around a field.
+    pub fn opens_around(&self, index: usize) -> bool {
+        self.opens.as_ref().is_some_and(|opens| {
+            let mut around = opens.around.iter();
+            around.any(|name| name.text == self.fields[index].name.text)
+        })
+    }
+
+    /// Whether `FIELD.PART` is bound here.
+    pub fn binds_part(&self, field: &str, part: &str) -> bool {
+        let mut binds = self.binds.iter();
+        binds.any(|b| b.field.text == field && matches!(&b.reach, Reach::Part(p) if p.text == part))
+    }
+
+    /// Whether the text of a field is offered to be bound around the form.
+    pub fn offers(&self, name: &str) -> bool {
+        let mut offers = self.offers.iter();
+        offers.any(|o| o.field.text == name && o.reach == Reach::Itself)
+    }
+
+    /// Whether a field stands for a variable: it is bound or used as a name here.
+    pub fn is_name_field(&self, name: &str) -> bool {
+        self.binds
+            .iter()
+            .any(|b| b.field.text == name && b.reach == Reach::Itself)
+            || self.uses.iter().any(|u| u.field.text == name)
+            || self.offers(name)
+    }
+}
+
+impl Form {
+    /// Whether a field of it can be a form of a sort.
+    pub(crate) fn has_inside(&self, sort: &str) -> bool {
+        self.fields.iter().any(|field| field.can_be(sort))
+    }
+}
+
+impl Field {
+    /// Whether it can be a form of a sort.
+    pub(crate) fn can_be(&self, sort: &str) -> bool {
+        let is_sort = |thing: &Thing| matches!(thing, Thing::Named(name) if name.text == sort);
+        self.things.iter().any(is_sort)
+    }
+}
