@@ -8,6 +8,10 @@ use unicode_width::UnicodeWidthStr;
 use super::style::{ERROR, FORM, GOOD, NOTE, QUIET, RELATED, paint};
 use super::xml::escaped;
 
+/// What the marks of the page mean.
+const LEGEND: &str = "<p class=\"by\"><span class=\"changed\">made by the step</span> \
+     &nbsp; <span class=\"next\">replaced by the next</span></p>";
+
 /// Every step with what has changed, and under it what the next one replaces.
 pub fn listed(found: &Reduction) -> Vec<String> {
     let mut lines = Vec::new();
@@ -128,10 +132,9 @@ pub fn page(name: &str, found: &Reduction) -> Vec<String> {
         "<html lang=\"en\"><head><meta charset=\"utf-8\">".to_owned(),
         format!("<title>Steps of {}</title>", escaped(name)),
         STYLE.trim().to_owned(),
-        format!(
-            "</head><body><h1>Steps of {}</h1><ol start=\"0\">",
-            escaped(name)
-        ),
+        format!("</head><body><h1>Steps of {}</h1>", escaped(name)),
+        LEGEND.to_owned(),
+        "<ol start=\"0\">".to_owned(),
     ];
     for shown in &found.steps {
         out.push("<li>".to_owned());
