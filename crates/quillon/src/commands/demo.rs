@@ -173,6 +173,10 @@ fn closing() -> Vec<String> {
             "quillon new ferry              {}",
             paint(QUIET, "a small language of your own to start from")
         ),
+        format!(
+            "quillon demo --list            {}",
+            paint(QUIET, "other languages to look at, and to start from")
+        ),
     ]);
     lines
 }
