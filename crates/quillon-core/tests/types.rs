@@ -418,3 +418,43 @@ fn a_deep_program_and_a_long_one_are_typed() {
         assert!(of(&language, &nested).starts_with("list of list of"));
     });
 }
+
+#[test]
+fn a_name_that_is_not_written_has_a_type() {
+    let own = common::with_tokens(
+        r#"
+precedence of Expr, loosest first
+  prefix  Each
+  left    Add
+form Each in Expr
+  written  "each" list:Expr "do" body:Expr
+  binds    "it" in body
+  typed    list : list of A, it : A, body : B gives list of B
+  means    let out = []; each x in list { with it = x { list.add(out, body) } }; out
+form It in Expr
+  written  name:"it"
+  uses     name
+  typed    gives type of name
+  means    name
+form Add in Expr
+  written  left:Expr "+" right:Expr
+  typed    left, right : number gives number
+  means    left + right
+form List in Expr
+  written  "[" items:Expr* by "," "]"
+  typed    items : T gives list of T
+  means    items
+form Number in Expr
+  written  value:Whole
+  means    value
+form Words in Expr
+  written  value:Text
+  means    value
+"#,
+    );
+    assert_eq!(common::value(&own, "each [1, 2] do it + 1"), "[2, 3]");
+    assert_eq!(
+        common::value(&own, "each [\"a\"] do it + 1"),
+        "1:6 `[\"a\"]` is a list of text, and a list of number is needed here"
+    );
+}

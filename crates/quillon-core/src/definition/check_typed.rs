@@ -129,7 +129,9 @@ impl Checker<'_> {
         };
         match subject {
             Subject::Name(name) => {
-                let known = owner.fields().contains(&name.text.as_str());
+                let unwritten =
+                    matches!(owner, Owner::Form(form) if form.binds_unwritten(&name.text));
+                let known = unwritten || owner.fields().contains(&name.text.as_str());
                 if !known && !is_capital(&name.text) {
                     self.unknown_field(owner, name);
                 }

@@ -312,9 +312,7 @@ impl<'a> Maker<'a> {
     pub(super) fn unwritten(&self, name: &str, context: Context<'_>) -> Option<BindingId> {
         let (_, _, names) = self.program?;
         let (node, form) = context.node?;
-        let index = form.bound_index(name).filter(|i| *i >= form.fields.len())?;
-        let mut here = names.at(node).iter().copied();
-        here.find(|binding| names.binding(*binding).field == Some(index))
+        names.unwritten(form, node, name)
     }
 
     /// The binding that a field stands for.

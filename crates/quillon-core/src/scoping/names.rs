@@ -5,7 +5,8 @@ use std::rc::Rc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use crate::source::Span;
+use crate::definition::Form;
+use crate::source::{Position, Span};
 use crate::tree::{NodeId, Tree};
 
 /// A binding, by index.
@@ -135,6 +136,26 @@ impl Names {
     /// How a name's token uses what it means; nothing where it is bound.
     pub fn use_of(&self, name: NodeId) -> Option<Use> {
         self.uses.get(&name).copied()
+    }
+
+    /// Where a program binds a name: one that is not written, where the form begins that binds
+    /// it; nothing for what was there before the program.
+    pub fn bound_at(&self, tree: &Tree, binding: BindingId) -> Option<Position> {
+        let binding = self.binding(binding);
+        let start = match (binding.span, binding.home) {
+            (Some(span), _) => span.start,
+            (None, Home::Node(node)) => tree.node(node).span.start,
+            (None, Home::ReadyMade(_) | Home::Session(_)) => return None,
+        };
+        Some(tree.source().position(start))
+    }
+
+    /// The binding that a form's node makes of a name without its being written.
+    pub(crate) fn unwritten(&self, form: &Form, node: NodeId, name: &str) -> Option<BindingId> {
+        let index = form.bound_index(name);
+        let index = index.filter(|index| *index >= form.fields.len())?;
+        let mut here = self.at(node).iter().copied();
+        here.find(|binding| self.binding(*binding).field == Some(index))
     }
 
     /// A binding.

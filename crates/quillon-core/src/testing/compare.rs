@@ -116,8 +116,8 @@ fn names(language: &Language, tree: &crate::tree::Tree) -> String {
             let binding = names.binding(mention.binding);
             let place = |span: Span| tree.source().position(span.start);
             let at = place(tree.node(mention.node).span);
-            let home = match (binding.span, binding.home) {
-                (Some(span), _) => format!("bound at {}", place(span)),
+            let home = match (names.bound_at(tree, mention.binding), binding.home) {
+                (Some(place), _) => format!("bound at {place}"),
                 (None, Home::ReadyMade(_)) => "ready-made".to_owned(),
                 (None, _) => "bound before".to_owned(),
             };

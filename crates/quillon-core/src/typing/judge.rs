@@ -291,6 +291,16 @@ impl<'a> Checker<'a> {
         meant: &mut Meanings,
     ) -> Vec<Judged> {
         if let Subject::Name(name) = subject
+            && let Some(binding) = self.names.unwritten(form, id, &name.text)
+        {
+            let found = self.own_type(binding);
+            return vec![Judged {
+                node: id,
+                found,
+                fit: Fit::Same,
+            }];
+        }
+        if let Subject::Name(name) = subject
             && form.field_index(&name.text).is_none()
         {
             let found = self.capital(&name.text, meant);

@@ -24,14 +24,9 @@ pub fn role(mention: &Mention) -> &'static str {
 /// Where a binding stands, in words.
 fn home(tree: &Tree, names: &Names, mention: &Mention) -> String {
     let binding = names.binding(mention.binding);
-    match (binding.span, binding.home) {
-        (Some(span), _) => tree.source().position(span.start).to_string(),
+    match (names.bound_at(tree, mention.binding), binding.home) {
+        (Some(place), _) => place.to_string(),
         (None, Home::ReadyMade(_)) => "ready-made".to_owned(),
-        // Not written: where the form begins that binds it.
-        (None, Home::Node(node)) => tree
-            .source()
-            .position(tree.node(node).span.start)
-            .to_string(),
         (None, _) => "before".to_owned(),
     }
 }

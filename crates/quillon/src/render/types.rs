@@ -250,8 +250,8 @@ impl Reasons<'_> {
     }
 
     fn bound(&self, binding: BindingId) -> String {
-        match self.names.binding(binding).span {
-            Some(span) => format!("bound at {}", self.tree.source().position(span.start)),
+        match self.names.bound_at(self.tree, binding) {
+            Some(place) => format!("bound at {place}"),
             None => "ready-made".to_owned(),
         }
     }
