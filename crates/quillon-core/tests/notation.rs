@@ -515,3 +515,60 @@ fn code_points_may_stand_in_classes() {
     );
     gives(&own, &[("ABC#", "\"ABC#\"")]);
 }
+
+#[test]
+fn a_list_can_be_the_arguments_of_a_call() {
+    let own = with_tokens(&format!(
+        r#"
+form Apply in Expr
+  written  "apply" callee:Expr values:Expr
+  means    let f = callee; let items = values; let kept = 7;
+           let found = list.call(items, f); [kept, found]
+form Function in Expr
+  written  "fn" "(" params:Name* by "," ")" body:Expr
+  binds    params in body
+  means    function (params) {{ body }}
+form Group in Expr
+  written  "(" inner:Expr ")"
+  becomes  inner
+form Variable in Expr
+  written  name:Name
+  uses     name
+  means    name
+{ATOMS}
+provides
+  most(xs...) means list.fold(xs, 0, function (a, b) {{ number.largest(a, b) }})
+  item(xs, i) means list.at(xs, i)
+  long means list.range(1, 5000)
+  longer means list.range(1, 20000)
+"#
+    ));
+    gives(
+        &own,
+        &[
+            ("apply fn (a, b) [b, a] [1, 2]", "[7, [2, 1]]"),
+            ("apply fn () 5 []", "[7, 5]"),
+            (
+                "apply fn (a) (apply fn (b) [a, b] [2]) [1]",
+                "[7, [7, [1, 2]]]",
+            ),
+            ("apply most [1, 9, 4]", "[7, 9]"),
+            ("apply most long", "[7, 5000]"),
+            ("apply item [[4], 0]", "[7, 4]"),
+            (
+                "apply most longer",
+                "1:1 a call has at most 10000 arguments, and here are 20000",
+            ),
+            (
+                "apply 3 [1]",
+                "1:1 a function is needed here, and this is an integer: 3",
+            ),
+            (
+                "apply most 3",
+                "1:1 a list is needed here, and this is an integer: 3",
+            ),
+        ],
+    );
+    assert!(value(&own, "apply fn (a) a [1, 2]").starts_with("1:1 "));
+    assert!(value(&own, "apply item [[4], 9]").starts_with("1:1 "));
+}

@@ -418,6 +418,7 @@ const CASES: &[(&str, &str)] = &[
         "\"a\"",
     ),
     ("if false { 1 }", "nothing"),
+    ("list.call([1, 2], function (a, b) { a - b })", "-1"),
     ("1 fits integer", "true"),
     (
         "[1 fits number, 1.5 fits integer, \"a\" fits any]",

@@ -174,6 +174,7 @@ instructions! {
     Call "call" [Count Write Window Read] "calls c with x arguments; a becomes what it gives" ["run.kind", "run.arity", "run.depth"];
     CallCaptured "call_captured" [Count Write Window Captured] "calls a captured function with x arguments" ["run.kind", "run.arity", "run.depth"];
     CallReadyMade "call_ready_made" [Count Write Window Place] "calls what is ready-made with x arguments" ["run.unset", "run.kind", "run.arity", "run.depth"];
+    CallItems "call_items" [None Write Window Read] "calls c with the items of the list b as its arguments; a becomes what it gives" ["run.kind", "run.arity", "run.size", "run.depth"];
     TailCall "tail_call" [Count None Window Read] "calls c with x arguments in the place of the running function" ["run.kind", "run.arity"];
     Return "return" [None Read None None] "gives a to what called the running function";
     ReturnNothing "return_nothing" [None None None None] "gives nothing to what called the running function";

@@ -248,6 +248,7 @@ fn has_own_way(operation: Operation) -> bool {
             | O::ListFilter
             | O::ListFold
             | O::ListSortBy
+            | O::ListCall
             | O::CoroutineResume
             | O::CoroutineSuspend
             | O::ModuleLoad

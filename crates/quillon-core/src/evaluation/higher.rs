@@ -7,7 +7,7 @@ use super::stacks::{Continuation, Going, Items, Turns};
 use super::walk::Walker;
 use crate::diagnostic::codes;
 use crate::meaning::{CoreKind as K, Operation, Part};
-use crate::runtime::{Culprit, Module, Problem, Sorting};
+use crate::runtime::{self, Culprit, Module, Problem, Sorting};
 use crate::values::{Closure, Key, Marker, Ref, Value, described};
 
 /// An operation that has called a function.
@@ -149,6 +149,14 @@ impl Walker<'_> {
             work,
         });
         self.next_call(calling, first)
+    }
+
+    /// Calls a function with the items of a list as its arguments.
+    pub(super) fn call_with_items(&mut self, args: &[Value], core: &Part) -> Going {
+        match runtime::spread(args[0], args[1]) {
+            Ok((items, function)) => self.call_back(function, items, core),
+            Err(problem) => self.fail(*problem, core),
+        }
     }
 
     /// Runs another program, and keeps what it gives.

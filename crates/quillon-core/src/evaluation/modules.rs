@@ -18,6 +18,10 @@ impl Walker<'_> {
                 let args = self.stacks.operands.split_off(from);
                 return self.begin_calling(operation, &args, core);
             }
+            O::ListCall => {
+                let args = self.stacks.operands.split_off(from);
+                return self.call_with_items(&args, core);
+            }
             O::CoroutineResume | O::CoroutineSuspend => {
                 let args = self.stacks.operands.split_off(from);
                 return self.coroutine(operation, args, core);

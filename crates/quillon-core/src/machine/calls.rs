@@ -6,7 +6,7 @@ use super::raw::{Row, Scaled};
 use super::threads::Frame;
 use super::{At, Done, Loaded, Machine, fast, loaded_of};
 use crate::bytecode::{Instruction, Op};
-use crate::runtime::{Problem, wrong_count};
+use crate::runtime::{self, Problem, wrong_count};
 use crate::values::{Closure, Code, Ref, Value};
 
 impl Machine<'_> {
@@ -72,6 +72,39 @@ impl Machine<'_> {
         self.enter(closure, word.b(), count, word.a())
     }
 
+    /// Calls a function with the items of a list, which is where the window begins.
+    pub(super) fn call_items(&mut self, word: Instruction) -> Done {
+        let (list, function) = (self.at.regs.get(word.b()), self.at.regs.get(word.c()));
+        let (items, closure) = runtime::spread(list, function)?;
+        self.fuel -= 1;
+        if self.fuel == 0 {
+            self.pause()?;
+        }
+        let count = items.len() as u16;
+        Self::check_count(closure, count)?;
+        let inner = self.at.regs.plus(u32::from(word.b()));
+        let inner = self.grow_for(closure, inner, count)?;
+        for (index, item) in (0u16..).zip(items) {
+            inner.set(index, item);
+        }
+        self.begin(closure, (inner, word.b()), count, word.a());
+        Ok(())
+    }
+
+    /// Goes into a function whose arguments are where its registers begin.
+    fn begin(&mut self, closure: Ref<Closure>, (inner, window): (Row, u16), count: u16, into: u16) {
+        self.top.push(Frame {
+            pc: self.at.pc,
+            constants: self.at.constants,
+            closure: self.closure,
+            window: Scaled::new(window),
+            into: Scaled::new(into),
+            is_tail: false,
+        });
+        self.closure = closure;
+        self.start(closure, inner, count);
+    }
+
     /// Makes room for a function whose registers begin in a row.
     fn grow_for(
         &mut self,
@@ -94,16 +127,7 @@ impl Machine<'_> {
         Self::check_count(closure, count)?;
         let inner = self.at.regs.plus(u32::from(window));
         let inner = self.grow_for(closure, inner, count)?;
-        self.top.push(Frame {
-            pc: self.at.pc,
-            constants: self.at.constants,
-            closure: self.closure,
-            window: Scaled::new(window),
-            into: Scaled::new(into),
-            is_tail: false,
-        });
-        self.closure = closure;
-        self.start(closure, inner, count);
+        self.begin(closure, (inner, window), count, into);
         Ok(())
     }
 

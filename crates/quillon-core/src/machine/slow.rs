@@ -189,6 +189,7 @@ impl Machine<'_> {
                 return Err(Problem::new(Culprit::Operand(0), codes::RUN_MATCH, message));
             }
             O::Function => return self.make_function(a, word.long() as usize),
+            O::CallItems => return self.call_items(word),
             O::Call | O::CallCaptured | O::CallReadyMade | O::TailCall => {
                 return self.call(op, word);
             }

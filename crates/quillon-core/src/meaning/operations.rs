@@ -163,6 +163,7 @@ operations! {
     ListSortBy "list.sort_by" ("list", "f") 2 2 gives "list", "a new list, sorted so that `f(a, b)` is true where a comes before b; equals stay in order";
     ListMap "list.map" ("list", "f") 2 2 gives "list", "what the function gives for each item";
     ListFilter "list.filter" ("list", "f") 2 2 gives "list", "the items for which the function gives true";
+    ListCall "list.call" ("list", "f") 2 2 gives "any", "what the function gives, the items being its arguments";
     ListFold "list.fold" ("list", "start", "f") 3 3 gives "any", "start, then `f(so far, item)` for each item";
     ListFilled "list.filled" ("n", "value") 2 2 gives "list", "a new list of n times value";
     ListRange "list.range" ("from", "to") 2 2 gives "list", "the integers from `from` up to and with `to`";
@@ -252,7 +253,7 @@ impl Operation {
             | O::ListRange
             | O::MapPut => &[codes::RUN_SIZE],
             O::MapGet => &[codes::RUN_KEY],
-            O::MapOf | O::ListMap | O::ListFilter | O::ListFold | O::ListSortBy => {
+            O::MapOf | O::ListMap | O::ListFilter | O::ListFold | O::ListCall | O::ListSortBy => {
                 &[codes::RUN_ARITY]
             }
             O::CoroutineResume => &[codes::RUN_COROUTINE, codes::RUN_ARITY],

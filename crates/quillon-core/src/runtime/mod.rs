@@ -17,6 +17,6 @@ pub use host::{Amount, Host, Recorder, Refused};
 pub(crate) use limits::Budget;
 pub use limits::Limits;
 pub(crate) use memory::{Compile, Loaded, Memory, Module, World};
-pub(crate) use natives::{apply, bounded};
+pub(crate) use natives::{apply, bounded, spread};
 pub(crate) use number::{Division, binary, compare, exact_integer, integer_division, negate};
 pub(crate) use sorting::Sorting;

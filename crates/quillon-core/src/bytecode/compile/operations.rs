@@ -42,6 +42,16 @@ impl Builder<'_, '_> {
             (O::ListMap | O::ListFilter | O::ListFold | O::ListSortBy, _) => {
                 self.higher(core, operation, args, into);
             }
+            (O::ListCall, [list, function]) => {
+                let list = self.lasting(list, &[function]);
+                let list = self.in_register(&list);
+                let function = self.operand_register(function);
+                let site = self.site(core, &[]);
+                // The arguments take the place of the list.
+                let window = self.register();
+                self.emit(Op::Move, 0, window, list, 0, site);
+                self.emit(Op::CallItems, 0, into, window, function, site);
+            }
             (O::CoroutineSuspend, []) => {
                 let site = self.site(core, &[]);
                 let nothing = self.register();

@@ -5,7 +5,7 @@ use super::failure::{Culprit, Problem};
 use super::number::{self, Division, Outcome};
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
-use crate::values::{Value, same, shown, written};
+use crate::values::{Closure, Ref, Value, same, shown, written};
 
 mod fitting;
 mod forms;
@@ -18,6 +18,34 @@ mod texts;
 
 /// No text grows beyond this many bytes, and no list beyond this many items.
 const LARGEST: usize = 1 << 28;
+
+/// The items of a list, to be the arguments of a function, and that function.
+pub(crate) fn spread(
+    list: Value,
+    function: Value,
+) -> Result<(Vec<Value>, Ref<Closure>), Box<Problem>> {
+    const MOST: usize = 10_000;
+    // Where a call goes wrong is the call.
+    let whole = |problem: Box<Problem>| {
+        let mut problem = problem;
+        problem.culprit = Culprit::Whole;
+        problem
+    };
+    let Value::List(list) = list else {
+        return Err(whole(Problem::kind(0, "a list", &list)));
+    };
+    let Value::Function(function) = function else {
+        return Err(whole(Problem::kind(1, "a function", &function)));
+    };
+    if list.len() > MOST {
+        let message = format!(
+            "a call has at most {MOST} arguments, and here are {}",
+            list.len()
+        );
+        return Err(Problem::new(Culprit::Whole, codes::RUN_SIZE, message));
+    }
+    Ok((list.copied(), function))
+}
 
 /// Refuses a size beyond the limit.
 pub(crate) fn bounded(size: usize) -> Result<(), Box<Problem>> {
