@@ -9,6 +9,7 @@ use std::time::Duration;
 use common::{language, mistakes, said, tree, value, with_tokens};
 use quillon_core::Language;
 use quillon_core::ambiguity::search;
+use quillon_core::definition::Notation;
 use quillon_core::diagnostic::codes;
 
 #[track_caller]
@@ -243,6 +244,8 @@ provides
             ),
         ],
     );
+    let grammar = own.definition().grammar_text(Notation::W3c);
+    assert!(grammar.starts_with("/* capital and small letters are alike */\n"));
     assert_eq!(tree(&own, "BEGIN KIND PUNT END"), "Program([Kind(PUNT)])");
 }
 

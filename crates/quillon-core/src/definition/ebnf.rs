@@ -36,7 +36,11 @@ impl Definition {
     /// The whole grammar, a rule a sort and a rule a token. Precedence is not part of it.
     pub fn grammar_text(&self, notation: Notation) -> String {
         let writer = Writer { notation };
-        let mut out = String::new();
+        let mut out = match notation {
+            _ if !self.ignores_case => String::new(),
+            Notation::W3c => "/* capital and small letters are alike */\n\n".to_owned(),
+            Notation::Iso => "(* capital and small letters are alike *)\n\n".to_owned(),
+        };
         for (sort, forms) in self.sorts() {
             let choices: Vec<String> = forms
                 .iter()
