@@ -227,6 +227,15 @@ pub struct Target {
 }
 
 impl Template {
+    /// The field that it names, or the field of a child: `lines`, `line.items`.
+    pub(crate) fn field_path(&self) -> Option<String> {
+        match &self.kind {
+            TemplateKind::Name(field) => Some(field.clone()),
+            TemplateKind::Member(owner, field) => Some(format!("{}.{}", owner.text, field.text)),
+            _ => None,
+        }
+    }
+
     /// Calls `visit` on each direct part.
     pub fn each_part<'a>(&'a self, visit: &mut dyn FnMut(&'a Template)) {
         use TemplateKind as T;

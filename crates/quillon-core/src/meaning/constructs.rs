@@ -291,11 +291,9 @@ impl Maker<'_> {
         context: Context<'_>,
     ) -> Core {
         let depth = self.locals.len();
-        let field = match &list.kind {
-            T::Name(field) if self.find_local(field).is_none() => Some(field.clone()),
-            T::Member(owner, field) => Some(format!("{}.{}", owner.text, field.text)),
-            _ => None,
-        };
+        let field = list
+            .field_path()
+            .filter(|field| self.find_local(field).is_none());
         let children = field.and_then(|field| self.field_children(&field, context));
         if let Some((Count::Many, children)) = children {
             let mut turns = Vec::new();

@@ -203,23 +203,17 @@ impl<'a> Survey<'a> {
         children: &mut Children<'a>,
     ) {
         match &template.kind {
-            T::Name(name) => self.run(&self.forms(form, name, children), around),
+            T::Name(_) | T::Member(..) => {
+                let path = template.field_path().unwrap_or_default();
+                self.run(&self.forms(form, &path, children), around);
+            }
             T::All(name) => self.run(&self.forms(form, &name.text, children), around),
             T::Taking(name, value) => {
                 self.run(&self.forms(form, &name.text, children), around);
                 self.template(form, value, around, children);
             }
-            T::Member(owner, field) => {
-                let name = format!("{}.{}", owner.text, field.text);
-                self.run(&self.forms(form, &name, children), around);
-            }
             T::Each(name, list, body) => {
-                let field = match &list.kind {
-                    T::Name(field) => Some(field.clone()),
-                    T::Member(owner, field) => Some(format!("{}.{}", owner.text, field.text)),
-                    _ => None,
-                };
-                let before = if let Some(field) = field {
+                let before = if let Some(field) = list.field_path() {
                     let forms = self.forms(form, &field, children);
                     // A list that a child gives may be run to be gone over.
                     if field.contains('.') {

@@ -4,6 +4,7 @@ use rustc_hash::FxHashMap;
 
 use super::{Binding, BindingId, Home, Manner, Resolver, Scope, clauses_in};
 use crate::definition::{Form, Reach};
+use crate::source::Span;
 use crate::tree::NodeId;
 
 impl Resolver<'_> {
@@ -26,8 +27,8 @@ impl Resolver<'_> {
                 continue;
             };
             if clause.reach == Reach::Unwritten {
-                let manner = Manner::of(clause);
-                let binding = self.bind_unwritten(id, field, &clause.field.text, manner);
+                let name = (clause.field.text.as_str(), None);
+                let binding = self.bind(Home::Node(id), Some(field), name, Manner::of(clause));
                 bound[number].push(binding);
             }
             for leaf in self.leaves(form, id, &clause.field, &clause.reach) {
@@ -92,9 +93,23 @@ impl Resolver<'_> {
         leaf: NodeId,
         manner: Manner<'_>,
     ) -> BindingId {
-        let id = self.binding(Binding {
-            name: self.tree.text(leaf).to_owned(),
-            span: Some(self.tree.node(leaf).span),
+        let written = (self.tree.text(leaf), Some(self.tree.node(leaf).span));
+        let id = self.bind(home, field, written, manner);
+        self.names.of_node.insert(leaf, id);
+        id
+    }
+
+    /// A binding of a name, with the place where it is written, if it is.
+    fn bind(
+        &mut self,
+        home: Home,
+        field: Option<usize>,
+        (name, span): (&str, Option<Span>),
+        manner: Manner<'_>,
+    ) -> BindingId {
+        self.binding(Binding {
+            name: name.to_owned(),
+            span,
             home,
             fixed: manner.fixed,
             dynamic: manner.dynamic,
@@ -102,29 +117,6 @@ impl Resolver<'_> {
             space: manner.space.to_owned(),
             hides: None,
             field,
-        });
-        self.names.of_node.insert(leaf, id);
-        id
-    }
-
-    /// A binding of a name that is not written.
-    pub(super) fn bind_unwritten(
-        &mut self,
-        id: NodeId,
-        field: usize,
-        name: &str,
-        manner: Manner<'_>,
-    ) -> BindingId {
-        self.binding(Binding {
-            name: name.to_owned(),
-            span: None,
-            home: Home::Node(id),
-            fixed: manner.fixed,
-            dynamic: manner.dynamic,
-            ignores_case: self.definition.ignores_case,
-            space: manner.space.to_owned(),
-            hides: None,
-            field: Some(field),
         })
     }
 

@@ -59,6 +59,7 @@ pub fn accepted(
             }
             Expected::Reduces(_) | Expected::Stuck(_) => trial
                 .reduced()
+                .ok()
                 .and_then(|reduced| clause_of(&reduced.expected()?)),
             Expected::Gives(_) | Expected::Fails(..) => ending.as_ref().and_then(clause_of),
             Expected::Prints(_) => clause_of(&Expected::Prints(ran.printed.clone())),

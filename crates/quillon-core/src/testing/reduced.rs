@@ -75,10 +75,12 @@ impl CaseResult {
             self.diagnostics.push(lack);
             return;
         }
-        let outcome = reduce(language, &trial.program, Reading::Entry, Bounds::default());
-        let Some(reduced) = outcome.value.map(Reduced) else {
-            self.diagnostics.extend(outcome.diagnostics);
-            return;
+        let reduced = match trial.reduced() {
+            Ok(reduced) => reduced,
+            Err(problems) => {
+                self.diagnostics.extend(problems);
+                return;
+            }
         };
         let wanted = match printed(language, wanted) {
             Ok(wanted) => wanted,
@@ -106,15 +108,11 @@ impl CaseResult {
 }
 
 impl Trial<'_> {
-    /// What the program is rewritten to.
-    pub(super) fn reduced(&self) -> Option<Reduced> {
-        let reduction = reduce(
-            self.language(),
-            &self.program,
-            Reading::Entry,
-            Bounds::default(),
-        );
-        reduction.value.map(Reduced)
+    /// What the program is rewritten to, or why it is not.
+    pub(super) fn reduced(&self) -> Result<Reduced, Vec<Diagnostic>> {
+        let bounds = Bounds::default();
+        let outcome = reduce(self.language(), &self.program, Reading::Entry, bounds);
+        outcome.value.map(Reduced).ok_or(outcome.diagnostics)
     }
 
     /// What a run came to, against what the reduction does: a program that reduction
