@@ -51,6 +51,7 @@ mod language;
 pub mod lexing;
 mod machine;
 pub mod meaning;
+mod metering;
 pub mod parsing;
 pub mod printing;
 pub mod profiling;

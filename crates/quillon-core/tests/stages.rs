@@ -8,7 +8,7 @@ use quillon_core::Prepared;
 use quillon_core::definition::read_cases;
 use quillon_core::evaluation::walk;
 use quillon_core::lexing::KindId;
-use quillon_core::runtime::{Amount, Host, Limits, Recorder};
+use quillon_core::runtime::{Amount, TooLarge, Host, Limits, Recorder};
 use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
 use quillon_core::testing::{Verdict, case_limits, run_case};
@@ -280,8 +280,8 @@ fn a_host_is_all_that_a_program_reaches() {
         fn output(&mut self, text: &str) {
             self.0.push(text.to_uppercase());
         }
-        fn input(&mut self, _: Amount) -> Option<String> {
-            Some("from the host".to_owned())
+        fn input(&mut self, _: Amount, _: usize) -> Result<Option<String>, TooLarge> {
+            Ok(Some("from the host".to_owned()))
         }
     }
     let own = with_tokens(

@@ -9,7 +9,7 @@
 use std::collections::BTreeMap;
 
 use quillon_core::diagnostic::Diagnostic;
-use quillon_core::runtime::{Amount, Host, Limits, Refused};
+use quillon_core::runtime::{Amount, TooLarge, Host, Limits, Refused};
 use quillon_core::source::SourceText;
 use quillon_core::values::Held;
 use quillon_core::{Language, Session};
@@ -31,8 +31,8 @@ impl Host for Books {
         self.notes.push_str(text);
     }
 
-    fn input(&mut self, _amount: Amount) -> Option<String> {
-        None
+    fn input(&mut self, _: Amount, _: usize) -> Result<Option<String>, TooLarge> {
+        Ok(None)
     }
 
     fn call(&mut self, name: &str, args: &[Held]) -> Result<Held, Refused> {

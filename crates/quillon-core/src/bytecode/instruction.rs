@@ -1,6 +1,12 @@
 //! The instructions of the machine: one table, from which the listing, the verifier and the
 //! documentation are made.
 
+/// The most registers of a function. The machine counts them in halves in a field of sixteen
+/// bits, so the number of each is below half of what a field can say.
+pub const MOST_REGISTERS: usize = 1 << 15;
+
+const _: () = assert!((MOST_REGISTERS - 1) * 2 <= u16::MAX as usize);
+
 /// What a field of an instruction stands for.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Role {
@@ -143,8 +149,8 @@ instructions! {
     Shown "shown" [None Write Read None] "a becomes `shown` of b";
     Negate "negate" [None Write Read None] "a becomes the opposite of the number b" ["run.kind", "run.overflow"];
     Not "not" [None Write Read None] "a becomes the opposite of the truth value b" ["run.kind"];
-    Equal "equal" [None Write Read Read] "a becomes whether b = c" ["run.size"];
-    Unequal "unequal" [None Write Read Read] "a becomes whether b /= c" ["run.size"];
+    Equal "equal" [None Write Read Read] "a becomes whether b = c";
+    Unequal "unequal" [None Write Read Read] "a becomes whether b /= c";
     Less "less" [None Write Read Read] "a becomes whether b < c" ["run.kind"];
     LessOrEqual "less_or_equal" [None Write Read Read] "a becomes whether b <= c" ["run.kind"];
     Greater "greater" [None Write Read Read] "a becomes whether b > c" ["run.kind"];
@@ -152,7 +158,7 @@ instructions! {
 
     Jump "jump" [None None LongJump None] "goes on elsewhere";
     JumpIf "jump_if" [Flag Read LongJump None] "jumps if the truth value a is x" ["run.kind"];
-    JumpEqual "jump_equal" [Flag Read Read Jump] "jumps if (a = b) is x" ["run.size"];
+    JumpEqual "jump_equal" [Flag Read Read Jump] "jumps if (a = b) is x";
     JumpLess "jump_less" [Flag Read Read Jump] "jumps if (a < b) is x" ["run.kind"];
     JumpLessOrEqual "jump_less_or_equal" [Flag Read Read Jump] "jumps if (a <= b) is x" ["run.kind"];
     JumpGreater "jump_greater" [Flag Read Read Jump] "jumps if (a > b) is x" ["run.kind"];
@@ -162,7 +168,7 @@ instructions! {
     JumpLessOrEqualInteger "jump_less_or_equal_integer" [Flag Read Integer Jump] "jumps if (a <= an integer) is x" ["run.kind"];
     JumpGreaterInteger "jump_greater_integer" [Flag Read Integer Jump] "jumps if (a > an integer) is x" ["run.kind"];
     JumpGreaterOrEqualInteger "jump_greater_or_equal_integer" [Flag Read Integer Jump] "jumps if (a >= an integer) is x" ["run.kind"];
-    JumpEqualConstant "jump_equal_constant" [Flag Read Constant Jump] "jumps if (a = a constant) is x" ["run.size"];
+    JumpEqualConstant "jump_equal_constant" [Flag Read Constant Jump] "jumps if (a = a constant) is x";
     JumpLessConstant "jump_less_constant" [Flag Read Constant Jump] "jumps if (a < a constant) is x" ["run.kind"];
     JumpLessOrEqualConstant "jump_less_or_equal_constant" [Flag Read Constant Jump] "jumps if (a <= a constant) is x" ["run.kind"];
     JumpGreaterConstant "jump_greater_constant" [Flag Read Constant Jump] "jumps if (a > a constant) is x" ["run.kind"];
@@ -207,7 +213,7 @@ instructions! {
 
     Resume "resume" [None Write Read Read] "resumes the coroutine b with c; a becomes what it is suspended with, or gives at its end" ["run.kind", "run.coroutine", "run.arity", "run.depth"];
     Suspend "suspend" [None Write Read None] "suspends the running coroutine with b; a becomes what it is resumed with" ["run.coroutine"];
-    ModuleLoad "module_load" [None Write Read None] "a becomes what the program at the path b has given, and goes on after the next instruction; a program that has not run is run" ["run.kind", "run.module"];
+    ModuleLoad "module_load" [None Write Read Window] "a becomes what the program at the path b has given, and goes on after the next instruction; a program that has not run is run, with its registers from c on" ["run.kind", "run.module"];
     ModuleDone "module_done" [None Read None None] "keeps a as what the program that was loaded last has given";
 
     Fault "fault" [None Read None None] "ends in an error with the wording a" ["run.fault"];

@@ -11,7 +11,7 @@ mod verify;
 pub use compile::MOST;
 pub(crate) use compile::compile;
 pub use file::{Program, Unusable, is_program, load, save};
-pub use instruction::{Description, Instruction, Op, Role};
+pub use instruction::{Description, Instruction, MOST_REGISTERS, Op, Role};
 pub use listing::{FunctionListing, Line, Listing, listing};
 pub use unit::{Captured, Constant, From, Function, Handler, Local, Origin, Purpose, Site};
 pub use verify::verify;

@@ -3,8 +3,7 @@
 
 use std::rc::Rc;
 
-use super::compile::MOST_REGISTERS;
-use super::instruction::{Instruction, Op, Role};
+use super::instruction::{Instruction, MOST_REGISTERS, Op, Role};
 use super::unit::{Constant, From, Function};
 use crate::meaning::Operation;
 

@@ -13,7 +13,7 @@ mod words;
 
 pub use codes::Code;
 pub use nearest::nearest;
-pub use words::{article, humanise, one_of, plural, quote, quoted};
+pub use words::{article, humanise, one_of, plural, quote, quoted, write_escaped};
 
 /// How bad it is.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, serde::Serialize)]

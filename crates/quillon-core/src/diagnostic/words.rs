@@ -37,6 +37,13 @@ pub fn quote(text: &str) -> String {
 pub fn quoted(text: &str) -> String {
     let mut out = String::with_capacity(text.len() + 2);
     out.push('"');
+    write_escaped(&mut out, text);
+    out.push('"');
+    out
+}
+
+/// Puts a text at the end of another as it stands between quotes.
+pub fn write_escaped(out: &mut String, text: &str) {
     for c in text.chars() {
         match c {
             '"' => out.push_str("\\\""),
@@ -49,8 +56,6 @@ pub fn quoted(text: &str) -> String {
             c => out.push(c),
         }
     }
-    out.push('"');
-    out
 }
 
 /// `a` or `an` before a word.

@@ -7,8 +7,8 @@ use super::stacks::{Continuation, Going, Stacks};
 use super::walk::Walker;
 use crate::diagnostic::codes;
 use crate::meaning::Part;
-use crate::runtime::{Culprit, Problem};
-use crate::values::{Coroutine, Progress, Ref, Value};
+use crate::runtime::{Culprit, Problem, too_deep};
+use crate::values::{Coroutine, Progress, Ref, Value, ask};
 
 impl Walker<'_> {
     /// Resumes a coroutine: what it was suspended by gives the value.
@@ -33,6 +33,13 @@ impl Walker<'_> {
                 // Each session keeps to one engine.
                 let inner = suspended.into_any().downcast::<Stacks>();
                 let inner = inner.map(|stacks| *stacks).unwrap_or_default();
+                let calls = self.depth.saturating_sub(1);
+                let more = inner.frames.len() as u32;
+                if calls + more > self.limits.depth {
+                    coroutine.set(Progress::Waiting(Box::new(inner)));
+                    return self.fail(*too_deep(calls), core);
+                }
+                self.depth += more;
                 let outer = std::mem::replace(&mut self.stacks, inner);
                 self.outer.push((outer, coroutine));
                 Going::Give(value)
@@ -59,6 +66,13 @@ impl Walker<'_> {
 
     /// Suspends the coroutine that runs: what resumed it gives the value.
     pub(super) fn suspend(&mut self, value: Value, core: &Part) -> Going {
+        let more = self.stacks.size().saturating_sub(self.stacks.counted);
+        self.stacks.operands.push(value);
+        let room = self.with_room(|_| Ok(ask(more)?));
+        self.stacks.operands.pop();
+        if let Err(problem) = room {
+            return self.fail(*problem, core);
+        }
         let Some((outer, coroutine)) = self.outer.pop() else {
             let problem = Problem::new(
                 Culprit::Whole,
@@ -67,7 +81,11 @@ impl Walker<'_> {
             );
             return self.fail(*problem, core);
         };
-        let inner = std::mem::replace(&mut self.stacks, outer);
+        let mut inner = std::mem::replace(&mut self.stacks, outer);
+        // Its calls are not under way while it waits, and its stacks are on the heap.
+        self.depth -= inner.frames.len() as u32;
+        inner.counted += more;
+        self.memory.heap.count(more);
         coroutine.set(Progress::Waiting(Box::new(inner)));
         Going::Give(value)
     }

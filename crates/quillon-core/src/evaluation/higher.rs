@@ -8,7 +8,7 @@ use super::walk::Walker;
 use crate::diagnostic::codes;
 use crate::meaning::{CoreKind as K, Operation, Part};
 use crate::runtime::{self, Culprit, Module, Problem, Sorting};
-use crate::values::{Closure, Key, Marker, Ref, Value, described};
+use crate::values::{Closure, Marker, Ref, Value, described};
 
 /// An operation that has called a function.
 #[derive(Debug)]
@@ -54,11 +54,14 @@ impl Walker<'_> {
     /// Begins a loop over a value.
     pub(super) fn begin_turns(&mut self, core: Part, value: &Value) -> Going {
         let items = match value {
-            Value::List(list) => Items::Listed(list.copied().into_iter()),
-            Value::Map(map) => {
-                let keys: Vec<Value> = map.keys().iter().map(Key::value).collect();
-                Items::Listed(keys.into_iter())
-            }
+            Value::List(list) => match self.room_for(list.len(), value) {
+                Ok(()) => Items::Listed(list.copied().into_iter()),
+                Err(problem) => return self.fail(*problem, &core),
+            },
+            Value::Map(map) => match self.room_for(map.len(), value) {
+                Ok(()) => Items::Listed(map.key_values().into_iter()),
+                Err(problem) => return self.fail(*problem, &core),
+            },
             Value::Coroutine(coroutine) => Items::From(*coroutine, false),
             other => {
                 let problem = Problem::kind(0, "a list, a map or a coroutine", other);
@@ -71,6 +74,14 @@ impl Walker<'_> {
             items,
             height,
         }))
+    }
+
+    /// Asks for room for the items of a value that nothing else may hold.
+    fn room_for(&mut self, count: usize, of: &Value) -> Result<(), Box<Problem>> {
+        self.stacks.operands.push(*of);
+        let room = self.with_room(|_| Ok(runtime::list_room(count)?));
+        self.stacks.operands.pop();
+        room
     }
 
     fn next_turn(&mut self, mut turns: Box<Turns>) -> Going {
@@ -130,6 +141,13 @@ impl Walker<'_> {
             let problem = Problem::kind(last, "a function", &args[last]);
             return self.fail(*problem, core);
         };
+        let held = self.stacks.operands.len();
+        self.stacks.operands.extend_from_slice(args);
+        let room = self.with_room(|_| Ok(runtime::list_room(2 * given.len())?));
+        self.stacks.operands.truncate(held);
+        if let Err(problem) = room {
+            return self.fail(*problem, core);
+        }
         let items = given.copied();
         let (work, first) = match operation {
             Operation::ListMap => {
@@ -153,7 +171,11 @@ impl Walker<'_> {
 
     /// Calls a function with the items of a list as its arguments.
     pub(super) fn call_with_items(&mut self, args: &[Value], core: &Part) -> Going {
-        match runtime::spread(args[0], args[1]) {
+        let held = self.stacks.operands.len();
+        self.stacks.operands.extend_from_slice(args);
+        let spread = self.with_room(|_| runtime::spread(args[0], args[1]));
+        self.stacks.operands.truncate(held);
+        match spread {
             Ok((items, function)) => self.call_back(function, items, core),
             Err(problem) => self.fail(*problem, core),
         }

@@ -1,9 +1,12 @@
 //! How far the walker may go.
 
+use std::rc::Rc;
+
 use super::stacks::Going;
 use super::unwind::failure;
 use super::walk::Walker;
 use crate::meaning::Part;
+use crate::metering::Stopped;
 use crate::runtime::{Failure, Problem};
 use crate::values::Value;
 
@@ -12,9 +15,14 @@ impl Walker<'_> {
     /// next one.
     #[cold]
     pub(super) fn over_a_limit(&mut self, core: &Part) -> Option<Box<Failure>> {
-        match self.budget.slice(&self.host) {
+        // A limit that has struck strikes again at the next step.
+        self.steps = 1;
+        match self.memory.heap.meter.slice() {
             Ok(steps) => self.steps = steps,
-            Err(problem) => return Some(failure(*problem, core, self.stacks.function())),
+            Err(stopped) => {
+                let problem = Box::<Problem>::from(stopped);
+                return Some(failure(*problem, core, self.stacks.function()));
+            }
         }
         let problem = self.clean_up()?;
         Some(failure(*problem, core, self.stacks.function()))
@@ -22,7 +30,7 @@ impl Walker<'_> {
 
     /// Gives a value that has been made, unless it is too much for the memory.
     pub(super) fn made(&mut self, value: Value, core: &Part) -> Going {
-        if !self.memory.heap.is_full() && !self.budget.is_exceeded(self.memory.heap.used()) {
+        if !self.memory.heap.is_full() {
             return Going::Give(value);
         }
         self.stacks.operands.push(value);
@@ -34,14 +42,44 @@ impl Walker<'_> {
         }
     }
 
+    /// Does something that asks for room, and once more after a collection if there was none.
+    pub(super) fn with_room<T>(
+        &mut self,
+        mut what: impl FnMut(&mut Self) -> Result<T, Box<Problem>>,
+    ) -> Result<T, Box<Problem>> {
+        match what(self) {
+            Err(problem) if problem.may_be_tried_again => {
+                self.measure();
+                self.collect();
+                what(self)
+            }
+            done => done,
+        }
+    }
+
+    /// Tells the meter how large the stacks are.
+    fn measure(&self) {
+        let outer: usize = self.outer.iter().map(|(stacks, _)| stacks.size()).sum();
+        let meter = &self.memory.heap.meter;
+        meter.set_stacks(self.stacks.size() + outer, self.depth.saturating_sub(1));
+    }
+
+    fn collect(&mut self) {
+        let heap = Rc::clone(&self.memory.heap);
+        heap.collect(self);
+        self.stacks.counted = 0;
+        for (outer, _) in &mut self.outer {
+            outer.counted = 0;
+        }
+    }
+
     /// Frees what is out of use, if it is time, and looks whether the rest is too much.
     fn clean_up(&mut self) -> Option<Box<Problem>> {
-        let outer: usize = self.outer.iter().map(|(stacks, _)| stacks.size()).sum();
-        let calls = self.stacks.size() + outer;
+        self.measure();
         let heap = &self.memory.heap;
-        if heap.is_full() || self.budget.is_exceeded(heap.used() + calls) {
-            heap.collect(self);
+        if heap.is_full() || heap.is_too_large() {
+            self.collect();
         }
-        self.budget.too_much(heap.used(), calls, self.depth)
+        self.memory.heap.is_too_large().then(|| Stopped::Memory.into())
     }
 }

@@ -60,6 +60,8 @@ pub(crate) fn call<'a>(
     limits: Limits,
     world: World<'a>,
 ) -> Result<Value, Box<Failure>> {
+    let heap = Rc::clone(&memory.heap);
+    let _running = heap.meter.run(limits, world.host.interrupt());
     walk::Walker::new(memory, limits, world).call_first(function, args)
 }
 

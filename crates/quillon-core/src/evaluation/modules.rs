@@ -6,7 +6,7 @@ use super::stacks::Going;
 use super::walk::Walker;
 use crate::meaning::{Operation, Part};
 use crate::runtime::{self, Loaded, Problem};
-use crate::values::{Closure, Value, shown};
+use crate::values::{Closure, Value, seen};
 
 impl Walker<'_> {
     /// Carries out an operation on the topmost operands.
@@ -32,12 +32,15 @@ impl Walker<'_> {
             }
             _ => {}
         }
-        let args = &self.stacks.operands[from..];
-        let result = runtime::apply(operation, args, &mut self.host, &mut self.memory.random);
+        let result = self.with_room(|walker| {
+            let args = &walker.stacks.operands[from..];
+            runtime::apply(operation, args, &mut walker.host, &mut walker.memory.random)
+        });
         if operation == O::Output
             && let Some(watcher) = &mut self.watcher
         {
-            let printed: String = args.iter().map(shown).collect();
+            let args = &self.stacks.operands[from..];
+            let printed: String = args.iter().map(seen).collect();
             watcher.prints(&printed);
         }
         self.stacks.operands.truncate(from);

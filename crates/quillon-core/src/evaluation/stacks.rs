@@ -80,15 +80,17 @@ pub(super) struct Stacks {
     /// Those that are shared hold the variable.
     pub slots: Vec<Value>,
     pub operands: Vec<Value>,
+    /// How many bytes of them the heap has counted, as those of a suspended coroutine.
+    pub counted: usize,
 }
 
 impl Stacks {
     /// About how many bytes it takes.
     pub fn size(&self) -> usize {
-        self.continuations.len() * size_of::<Continuation>()
-            + self.frames.len() * size_of::<Activation>()
-            + self.slots.len() * size_of::<Value>()
-            + self.operands.len() * size_of::<Value>()
+        self.continuations.capacity() * size_of::<Continuation>()
+            + self.frames.capacity() * size_of::<Activation>()
+            + self.slots.capacity() * size_of::<Value>()
+            + self.operands.capacity() * size_of::<Value>()
     }
 
     /// The function that runs.

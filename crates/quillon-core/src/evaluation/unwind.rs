@@ -55,7 +55,12 @@ impl Walker<'_> {
                         self.stacks.operands.truncate(height as usize);
                         let caught = failure.caught(self.memory.wording.as_deref());
                         self.set_slot(*slot, caught);
-                        return Ok(Going::Run(Rc::clone(rescue)));
+                        let rescue = Rc::clone(rescue);
+                        // What is caught is made, too.
+                        return Ok(match self.made(Value::Nothing, &rescue) {
+                            Going::Give(_) => Going::Run(rescue),
+                            other => other,
+                        });
                     }
                     K::Mark(marked, _) => self.tell_end(*marked, None),
                     K::Cleanup([_, after]) if at == 0 && failure.is_catchable() => {

@@ -10,9 +10,9 @@ use crate::definition::Literal;
 use crate::diagnostic::codes;
 use crate::meaning::{Core, CoreKind as K, Part};
 use crate::runtime::{
-    Budget, Compile, Culprit, Failure, Limits, Memory, Metered, Problem, World, binary, negate,
+    Compile, Culprit, Failure, Limits, Memory, Metered, Problem, World, binary, negate,
 };
-use crate::values::{Closure, Coroutine, Marker, Ref, Roots, Traced, Value, described, shown};
+use crate::values::{Closure, Coroutine, Marker, Ref, Roots, Traced, Value, described, told};
 
 pub(super) struct Walker<'a> {
     pub memory: &'a mut Memory,
@@ -27,7 +27,6 @@ pub(super) struct Walker<'a> {
     pub depth: u32,
     /// Steps until the limits are looked at again.
     pub steps: u64,
-    pub budget: Budget,
 }
 
 impl<'a> Walker<'a> {
@@ -48,7 +47,6 @@ impl<'a> Walker<'a> {
             depth: 0,
             // The first step finds the slice used up, and begins the first real one.
             steps: 1,
-            budget: Budget::new(limits),
         }
     }
 
@@ -102,9 +100,12 @@ impl<'a> Walker<'a> {
             return Going::Fail(failure);
         }
         let next = match &core.kind {
-            K::Literal(literal) => return Going::Give(constant(literal)),
+            K::Literal(literal) => return self.constant(literal, &core),
             K::Read(variable, name) => return self.read(variable, name, &core),
-            K::Function(function) => return Going::Give(self.close(function)),
+            K::Function(function) => {
+                let function = self.close(function);
+                return self.made(function, &core);
+            }
             K::Fresh(slots, body) => {
                 self.freshen(slots);
                 return Going::Run(Rc::clone(body));
@@ -150,7 +151,7 @@ impl<'a> Walker<'a> {
             },
             K::List(parts) => match parts.first() {
                 Some(first) => first,
-                None => return Going::Give(Value::list(Vec::new())),
+                None => return self.made(Value::list(Vec::new()), &core),
             },
         };
         let next = Rc::clone(next);
@@ -239,8 +240,14 @@ impl<'a> Walker<'a> {
                     self.wait(core, 1);
                     return Going::Run(right);
                 }
-                let left = self.stacks.operands.pop().unwrap_or_default();
-                match binary(*operator, &left, &value) {
+                self.stacks.operands.push(value);
+                let at = self.stacks.operands.len() - 2;
+                let result = self.with_room(|walker| {
+                    let operands = &walker.stacks.operands;
+                    binary(*operator, &operands[at], &operands[at + 1])
+                });
+                self.stacks.operands.truncate(at);
+                match result {
                     Ok(value @ (Value::Text(_) | Value::List(_))) => self.made(value, &core),
                     Ok(value) => Going::Give(value),
                     Err(problem) => self.fail(*problem, &core),
@@ -294,7 +301,7 @@ impl<'a> Walker<'a> {
                 Going::Run(Rc::clone(&arm.body))
             }
             K::Fault(_) => {
-                let problem = Problem::new(Culprit::Whole, codes::RUN_FAULT, shown(&value));
+                let problem = Problem::new(Culprit::Whole, codes::RUN_FAULT, told(&value));
                 self.fail(*problem, &core)
             }
             K::Raise(_) => self.raise(value, &core),
@@ -314,7 +321,19 @@ impl<'a> Walker<'a> {
             K::Apply(operation, _) => self.apply(*operation, count, core),
             _ => {
                 let from = self.stacks.operands.len() - count;
-                Going::Give(Value::list(self.stacks.operands.split_off(from)))
+                let items = self.stacks.operands.split_off(from);
+                self.made(Value::list(items), core)
+            }
+        }
+    }
+
+    fn constant(&mut self, literal: &Literal, core: &Part) -> Going {
+        match literal {
+            Literal::Nothing | Literal::Truth(_) | Literal::Integer(_) | Literal::Number(_) => {
+                Going::Give(Value::from_literal(literal))
+            }
+            Literal::Text(_) | Literal::List(_) | Literal::Map(_) => {
+                self.made(Value::from_literal(literal), core)
             }
         }
     }
@@ -358,11 +377,3 @@ pub(super) fn operand(core: &Core, index: usize) -> Option<&Core> {
     part.map(|part| &**part)
 }
 
-fn constant(literal: &Literal) -> Value {
-    match literal {
-        Literal::Integer(n) => Value::Integer(*n),
-        Literal::Truth(truth) => Value::Truth(*truth),
-        Literal::Nothing => Value::Nothing,
-        other => Value::from_literal(other),
-    }
-}

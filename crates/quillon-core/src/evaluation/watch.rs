@@ -5,7 +5,7 @@ use std::sync::Arc;
 use crate::definition::Definition;
 use crate::meaning::Marked;
 use crate::source::{SourceText, Span};
-use crate::values::{Value, written};
+use crate::values::{Value, told_written};
 use rustc_hash::FxHashSet;
 
 /// Somebody who watches a run whose Core has marks.
@@ -111,7 +111,7 @@ impl<'a> Tracer<'a> {
             tell,
             open: Vec::new(),
             count: 0,
-            state: state.iter().map(written).collect(),
+            state: state.iter().map(told_written).collect(),
         }
     }
 
@@ -120,7 +120,7 @@ impl<'a> Tracer<'a> {
     fn note_state(&mut self, state: &[Value]) {
         let cells = self.definition.state.iter().zip(state);
         for ((cell, value), before) in cells.zip(&mut self.state) {
-            let now = written(value);
+            let now = told_written(value);
             if now == *before {
                 continue;
             }
@@ -141,7 +141,7 @@ impl<'a> Tracer<'a> {
     /// Ends the innermost step.
     fn end(&mut self, value: Option<&Value>) {
         if let Some(mut step) = self.open.pop() {
-            step.value = value.map(written);
+            step.value = value.map(told_written);
             (self.tell)(if step.has_inner {
                 Telling::Closes(&step)
             } else {
@@ -195,8 +195,8 @@ impl Watcher for Tracer<'_> {
     fn changes(&mut self, name: &str, before: Option<&Value>, after: &Value) {
         let change = Change {
             name: name.to_owned(),
-            before: before.map(written),
-            after: written(after),
+            before: before.map(told_written),
+            after: told_written(after),
         };
         if let Some(step) = self.open.last_mut() {
             step.changes.push(change);

@@ -2,7 +2,7 @@
 
 use std::cell::Cell;
 
-use super::raw::{Row, Scaled};
+use super::raw::Scaled;
 use super::threads::Frame;
 use super::{At, Done, Loaded, Machine, fast, loaded_of};
 use crate::bytecode::{Instruction, Op};
@@ -19,7 +19,7 @@ impl Machine<'_> {
             .iter()
             .enumerate()
             .map(|(index, captured)| match captured.from {
-                From::Register(register) => self.at.regs.get(register),
+                From::Register(register) => self.get(register),
                 From::Captured(outer) => self.closure.captured(outer),
                 From::Itself => {
                     itself.push(index);
@@ -34,7 +34,7 @@ impl Machine<'_> {
         for index in itself {
             closure.set_captured(index, Value::Function(closure));
         }
-        self.at.regs.set(into, Value::Function(closure));
+        self.set(into, Value::Function(closure));
         self.made()
     }
 
@@ -46,7 +46,7 @@ impl Machine<'_> {
                 let ready_made = self.memory.ready_made.get(word.c() as usize);
                 ready_made.copied().unwrap_or_default()
             }
-            _ => self.at.regs.get(word.c()),
+            _ => self.get(word.c()),
         }
     }
 
@@ -62,11 +62,11 @@ impl Machine<'_> {
         let count = u16::from(word.x());
         if op == Op::TailCall {
             Self::check_count(closure, count)?;
+            self.grow_for(closure, self.at.base, count)?;
+            let regs = self.thread.row(self.at.base);
             let window = Scaled::new(word.b());
-            fast::replace(self, self.culprit, self.at.regs, window, word.x(), closure);
-            self.at.regs = self.grow_for(closure, self.at.regs, count)?;
-            let regs = self.at.regs;
-            self.start(closure, regs, count);
+            fast::replace(self, self.culprit, regs, window, word.x(), closure);
+            self.start(closure, self.at.base, count);
             return Ok(());
         }
         self.enter(closure, word.b(), count, word.a())
@@ -74,7 +74,7 @@ impl Machine<'_> {
 
     /// Calls a function with the items of a list, which is where the window begins.
     pub(super) fn call_items(&mut self, word: Instruction) -> Done {
-        let (list, function) = (self.at.regs.get(word.b()), self.at.regs.get(word.c()));
+        let (list, function) = (self.get(word.b()), self.get(word.c()));
         let (items, closure) = runtime::spread(list, function)?;
         self.fuel -= 1;
         if self.fuel == 0 {
@@ -82,17 +82,16 @@ impl Machine<'_> {
         }
         let count = items.len() as u16;
         Self::check_count(closure, count)?;
-        let inner = self.at.regs.plus(u32::from(word.b()));
-        let inner = self.grow_for(closure, inner, count)?;
-        for (index, item) in (0u16..).zip(items) {
-            inner.set(index, item);
-        }
-        self.begin(closure, (inner, word.b()), count, word.a());
+        let inner = self.at.base + word.b() as usize;
+        self.grow_for(closure, inner, count)?;
+        self.thread.registers[inner..inner + items.len()].copy_from_slice(&items);
+        self.begin(closure, word.b(), count, word.a());
         Ok(())
     }
 
     /// Goes into a function whose arguments are where its registers begin.
-    fn begin(&mut self, closure: Ref<Closure>, (inner, window): (Row, u16), count: u16, into: u16) {
+    fn begin(&mut self, closure: Ref<Closure>, window: u16, count: u16, into: u16) {
+        let inner = self.at.base + window as usize;
         self.top.push(Frame {
             pc: self.at.pc,
             constants: self.at.constants,
@@ -105,13 +104,8 @@ impl Machine<'_> {
         self.start(closure, inner, count);
     }
 
-    /// Makes room for a function whose registers begin in a row.
-    fn grow_for(
-        &mut self,
-        closure: Ref<Closure>,
-        inner: Row,
-        count: u16,
-    ) -> Result<Row, Box<Problem>> {
+    /// Makes room for a function whose registers begin at a place of the stack.
+    fn grow_for(&mut self, closure: Ref<Closure>, inner: usize, count: u16) -> Done {
         let needed = loaded_of(closure).registers + u32::from(count) + 1;
         self.grow(inner, needed)
     }
@@ -125,9 +119,8 @@ impl Machine<'_> {
         into: u16,
     ) -> Done {
         Self::check_count(closure, count)?;
-        let inner = self.at.regs.plus(u32::from(window));
-        let inner = self.grow_for(closure, inner, count)?;
-        self.begin(closure, (inner, window), count, into);
+        self.grow_for(closure, self.at.base + window as usize, count)?;
+        self.begin(closure, window, count, into);
         Ok(())
     }
 
@@ -143,16 +136,17 @@ impl Machine<'_> {
     }
 
     /// Starts the code of a function that is the running one now.
-    fn start(&mut self, closure: Ref<Closure>, inner: Row, count: u16) {
+    fn start(&mut self, closure: Ref<Closure>, base: usize, count: u16) {
         let loaded: &Loaded = loaded_of(closure);
         if loaded.function.rest {
-            let fixed = loaded.function.params.len() as u16 - 1;
-            let rest = inner.slice(fixed, count - fixed).to_vec();
-            inner.set(fixed, Value::list(rest));
+            let fixed = loaded.function.params.len() - 1;
+            let registers = &mut self.thread.registers[base..];
+            let rest = registers[fixed..usize::from(count)].to_vec();
+            registers[fixed] = Value::list(rest);
         }
         self.at = At {
             pc: loaded.start,
-            regs: inner,
+            base,
             constants: loaded.constants,
         };
     }

@@ -4,21 +4,20 @@ use std::rc::Rc;
 use std::sync::Arc;
 
 use super::threads::{Asleep, Thread};
-use super::{Done, Machine, Resumed};
+use super::{Done, Machine, Resumed, loaded_of};
 use crate::bytecode::{Instruction, Op};
 use crate::diagnostic::codes;
 use crate::runtime::Loaded as Found;
 use crate::runtime::{Culprit, Module, Problem};
-use crate::values::{Closure, Coroutine, Progress, Ref, Value};
+use crate::values::{Closure, Coroutine, Progress, Ref, Value, ask};
 
 impl Machine<'_> {
     pub(super) fn coroutine(&mut self, op: Op, word: Instruction) -> Done {
-        let regs = self.at.regs;
-        let first = regs.get(word.b());
+        let first = self.get(word.b());
         match (op, first) {
             (Op::Suspend, value) => self.suspend(value, word.a()),
             (_, Value::Coroutine(coroutine)) => {
-                self.resume(coroutine, regs.get(word.c()), word.a())
+                self.resume(coroutine, self.get(word.c()), word.a())
             }
             (_, other) => Err(Problem::kind(0, "a coroutine", &other)),
         }
@@ -40,8 +39,17 @@ impl Machine<'_> {
                     coroutine.set(Progress::Ended);
                     return Err(problem);
                 }
-                let mut thread = Thread::new(function, &[]);
-                let at = thread.begin(function);
+                let mut thread = match Thread::of_coroutine(function) {
+                    Ok(thread) => thread,
+                    Err(stopped) => {
+                        coroutine.set(Progress::Fresh(function));
+                        return Err(stopped.into());
+                    }
+                };
+                if loaded_of(function).function.rest {
+                    thread.registers[1] = Value::list(Vec::new());
+                }
+                let at = Thread::begin(function);
                 self.change(thread, 1, function, coroutine, into);
                 self.at = at;
                 Ok(())
@@ -52,9 +60,14 @@ impl Machine<'_> {
                     return Err(problem("this coroutine belongs to another engine"));
                 };
                 let depth = asleep.thread.depth;
+                let calls = self.calls();
+                if calls + depth > self.limits.depth as usize {
+                    coroutine.set(Progress::Waiting(asleep));
+                    return Err(crate::runtime::too_deep(calls as u32));
+                }
                 self.change(asleep.thread, depth, asleep.closure, coroutine, into);
                 self.at = asleep.at;
-                self.at.regs.set(asleep.into, value);
+                self.set(asleep.into, value);
                 Ok(())
             }
             Progress::Running => Err(problem("this coroutine is running already")),
@@ -91,7 +104,7 @@ impl Machine<'_> {
     /// Notes how much of the stacks is in use, before another thread runs.
     fn put_down(&mut self) {
         self.thread.depth = self.top.count(&self.thread.frames);
-        let used = self.at.regs.from(self.thread.row(0)) + self.loaded().registers as usize;
+        let used = self.at.base + self.loaded().registers as usize;
         self.thread.forget_above(used);
     }
 
@@ -99,6 +112,7 @@ impl Machine<'_> {
     fn pick_up(&mut self, depth: usize) {
         self.top = super::Top::of(&mut self.thread.frames, depth);
         self.settle();
+        self.measure();
     }
 
     /// Suspends the coroutine that runs: what resumed it gets the value.
@@ -110,6 +124,11 @@ impl Machine<'_> {
                 "there is no coroutine here that could be suspended",
             ));
         }
+        // It is on the heap from here on.
+        let more = self.thread.size().saturating_sub(self.thread.counted);
+        ask(more)?;
+        self.thread.counted += more;
+        self.memory.heap.count(more);
         self.put_down();
         let (closure, at) = (self.closure, self.at);
         if let Some((thread, coroutine, wanted)) = self.change_back() {
@@ -119,7 +138,7 @@ impl Machine<'_> {
                 at,
                 into,
             })));
-            self.at.regs.set(wanted, value);
+            self.set(wanted, value);
         }
         Ok(())
     }
@@ -133,6 +152,8 @@ impl Machine<'_> {
         self.closure = resumed.closure;
         self.at = resumed.at;
         self.outer_calls -= depth;
+        // What resumed it is under way again.
+        self.culprit = self.at.pc.plus(-1);
         self.pick_up(depth);
         Some((thread, resumed.coroutine, resumed.into))
     }
@@ -143,31 +164,26 @@ impl Machine<'_> {
             return false;
         };
         coroutine.set(Progress::Ended);
-        self.at.regs.set(into, value);
+        self.set(into, value);
         true
     }
 
     /// The same for one that has failed: the instruction that resumed it is at fault now.
     pub(super) fn end_failed_coroutine(&mut self) -> bool {
-        if !self.end_coroutine(Value::Nothing) {
-            return false;
-        }
-        self.culprit = self.at.pc.plus(-1);
-        true
+        self.end_coroutine(Value::Nothing)
     }
 
     /// Runs another program, or keeps what it has given.
     pub(super) fn module(&mut self, op: Op, word: Instruction) -> Done {
-        let regs = self.at.regs;
         if op == Op::ModuleDone {
             if let Some(name) = self.loading.pop() {
-                let done = Module::Done(regs.get(word.a()));
+                let done = Module::Done(self.get(word.a()));
                 self.memory.modules.insert(name, done);
             }
             return Ok(());
         }
-        let Value::Text(path) = regs.get(word.b()) else {
-            return Err(Problem::kind(0, "a text", regs.at(word.b())));
+        let Value::Text(path) = self.get(word.b()) else {
+            return Err(Problem::kind(0, "a text", &self.get(word.b())));
         };
         let from = Arc::clone(&self.loaded().function.source);
         match self
@@ -175,7 +191,7 @@ impl Machine<'_> {
             .program(&path, &from, &mut self.host, self.compile)?
         {
             Found::Known(value) => {
-                regs.set(word.a(), value);
+                self.set(word.a(), value);
                 self.at.pc = self.at.pc.plus(1);
                 Ok(())
             }
@@ -184,9 +200,7 @@ impl Machine<'_> {
                 let closure =
                     Closure::of_code(&Rc::new(function), &self.memory.heap, self.probe.is_some());
                 self.loading.push(name);
-                // Above all registers in use.
-                let window = self.loaded().registers as u16;
-                self.enter(closure, window, 0, word.a())
+                self.enter(closure, word.c(), 0, word.a())
             }
         }
     }

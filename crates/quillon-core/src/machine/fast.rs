@@ -13,7 +13,7 @@ use super::fast_arithmetic as arithmetic;
 use super::probe::PROBE;
 use super::raw::{Pc, Row, Scaled};
 use super::threads::{Frame, Tail};
-use super::{At, Exit, Machine, loaded_of, slow};
+use super::{Exit, Machine, loaded_of, slow};
 use crate::bytecode::Op;
 use crate::values::{Closure, Ref, Text, Value};
 
@@ -29,22 +29,14 @@ pub(super) fn next(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Ex
     }
     #[cfg(not(all(quillon_threaded, not(debug_assertions))))]
     {
-        m.at = At {
-            pc,
-            regs,
-            constants,
-        };
+        m.stand(pc, regs, constants);
         Exit::Next
     }
 }
 
 /// Goes on where the machine is.
 pub(super) fn dispatch(m: &mut Machine<'_>) -> Exit {
-    let At {
-        pc,
-        regs,
-        constants,
-    } = m.at;
+    let (pc, regs, constants) = m.place();
     HANDLERS[pc.number() as usize](m, pc, regs, constants)
 }
 
@@ -273,7 +265,7 @@ handlers! {
     }
 
     fn stop(m, pc, regs, constants) {
-        m.at = At { pc, regs, constants };
+        m.stand(pc, regs, constants);
         Exit::Done
     }
 
@@ -453,7 +445,7 @@ fn begin(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, closure: Ref<Cl
     m.fuel -= 1;
     let ready = loaded.params == u32::from(pc.x())
         && inner.has_room(m.last_register, loaded.registers)
-        && m.top != m.last_frame
+        && m.top.is_below(m.last_frame)
         && m.fuel != 0;
     if !ready {
         m.fuel += 1;

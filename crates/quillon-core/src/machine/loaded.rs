@@ -32,7 +32,7 @@ const ANY_NUMBER: u32 = u32::MAX;
 impl Loaded {
     /// Makes a function ready to run with values of a heap, and watched if it is to be.
     pub fn new(function: &Rc<Function>, heap: &Heap, probed: bool) -> Rc<Loaded> {
-        let mut code: Vec<u64> = function.code.iter().map(|word| scaled(*word)).collect();
+        let mut code = ready(function);
         if probed {
             watch(function, &mut code);
         }
@@ -64,6 +64,19 @@ impl Loaded {
             _values: values,
         })
     }
+}
+
+/// The code as the machine has it. What instructions remember in the words after them is
+/// empty at first, whatever those words were.
+fn ready(function: &Function) -> Vec<u64> {
+    let mut code = vec![0; function.code.len()];
+    let mut at = 0;
+    while at < code.len() {
+        code[at] = scaled(function.code[at]);
+        let op = function.code[at].op();
+        at += 1 + op.map_or(0, |op| op.description().extra);
+    }
+    code
 }
 
 /// Gives every instruction the number of the probe.

@@ -5,17 +5,16 @@ use std::cell::RefCell;
 use super::{Done, Machine};
 use crate::bytecode::{Instruction, Op};
 use crate::diagnostic::codes;
-use crate::runtime::{Culprit, Problem, Sorting};
-use crate::values::{Inner, Key, Turns, Value, described};
+use crate::runtime::{self, Culprit, Problem, Sorting};
+use crate::values::{Inner, Turns, Value, described};
 
 impl Machine<'_> {
     /// Loops over values.
     pub(super) fn each(&mut self, op: Op, word: Instruction) -> Done {
-        let regs = self.at.regs;
         match op {
             Op::EachNext => return self.next_of_coroutine(word),
             Op::EachCheck => {
-                let ended = match regs.at(word.a()) {
+                let ended = match &self.get(word.a()) {
                     Value::Coroutine(coroutine) => coroutine.has_ended(),
                     _ => true,
                 };
@@ -27,11 +26,17 @@ impl Machine<'_> {
             }
             _ => {}
         }
-        let items = match regs.get(word.b()) {
-            Value::List(list) => list.copied(),
-            Value::Map(map) if op == Op::EachBegin => map.keys().iter().map(Key::value).collect(),
+        let items = match self.get(word.b()) {
+            Value::List(list) => {
+                runtime::list_room(list.len())?;
+                list.copied()
+            }
+            Value::Map(map) if op == Op::EachBegin => {
+                runtime::list_room(map.len())?;
+                map.key_values()
+            }
             coroutine @ Value::Coroutine(_) if op == Op::EachBegin => {
-                regs.set(word.a(), coroutine);
+                self.set(word.a(), coroutine);
                 return Ok(());
             }
             other => {
@@ -43,13 +48,13 @@ impl Machine<'_> {
             }
         };
         let turns = Inner::Turns(RefCell::new(Turns { items, next: 0 }));
-        regs.set(word.a(), Value::Inner(Value::inner(turns)));
+        self.set(word.a(), Value::Inner(Value::inner(turns)));
         self.made()
     }
 
     /// The next item where it is not one of a list.
     fn next_of_coroutine(&mut self, word: Instruction) -> Done {
-        match self.at.regs.get(word.a()) {
+        match self.get(word.a()) {
             Value::Coroutine(coroutine) if !coroutine.has_ended() => {
                 self.resume(coroutine, Value::Nothing, word.b())
             }
@@ -62,8 +67,7 @@ impl Machine<'_> {
 
     /// Instructions around calls that operations make.
     pub(super) fn higher(&mut self, op: Op, word: Instruction) -> Done {
-        let regs = self.at.regs;
-        let sorting = |register: u16| match regs.at(register) {
+        let sorting = |register: u16| match &self.get(register) {
             Value::Inner(inner) => match inner.follow() {
                 Inner::Sorting(sorting) => Some(sorting),
                 _ => None,
@@ -71,17 +75,18 @@ impl Machine<'_> {
             _ => None,
         };
         match op {
-            Op::CheckFunction => match regs.at(word.a()) {
+            Op::CheckFunction => match &self.get(word.a()) {
                 Value::Function(_) => Ok(()),
                 other => Err(Problem::kind(0, "a function", other)),
             },
-            Op::CheckAnswer => answer(regs.at(word.a())).map(|_| ()),
+            Op::CheckAnswer => answer(&self.get(word.a())).map(|_| ()),
             Op::SortBegin => {
-                let Value::List(list) = regs.at(word.b()) else {
-                    return Err(Problem::kind(0, "a list", regs.at(word.b())));
+                let Value::List(list) = &self.get(word.b()) else {
+                    return Err(Problem::kind(0, "a list", &self.get(word.b())));
                 };
+                runtime::list_room(2 * list.len())?;
                 let sorting = Inner::Sorting(RefCell::new(Sorting::new(list.copied())));
-                regs.set(word.a(), Value::Inner(Value::inner(sorting)));
+                self.set(word.a(), Value::Inner(Value::inner(sorting)));
                 self.made()
             }
             Op::SortAsk => {
@@ -89,12 +94,12 @@ impl Machine<'_> {
                 let Some([first, second]) = asked else {
                     return Ok(());
                 };
-                regs.set(word.b(), first);
-                regs.set(word.b() + 1, second);
+                self.set(word.b(), first);
+                self.set(word.b() + 1, second);
                 self.jump(i32::from(word.c() as i16))
             }
             Op::SortAnswer => {
-                let answer = answer(regs.at(word.b()))?;
+                let answer = answer(&self.get(word.b()))?;
                 if let Some(sorting) = sorting(word.a()) {
                     sorting.borrow_mut().answer(answer);
                 }
@@ -102,7 +107,7 @@ impl Machine<'_> {
             }
             _ => {
                 let sorted = sorting(word.b()).map(|sorting| sorting.borrow_mut().sorted());
-                regs.set(word.a(), Value::list(sorted.unwrap_or_default()));
+                self.set(word.a(), Value::list(sorted.unwrap_or_default()));
                 self.made()
             }
         }

@@ -24,17 +24,20 @@ use threads::{Frame, Thread};
 
 use crate::bytecode::Function;
 use crate::meaning::FunctionCore;
-use crate::runtime::{Budget, Compile, Failure, Limits, Memory, Metered, Problem, World, too_deep};
+use crate::metering::Stopped;
+use crate::runtime::{Compile, Failure, Limits, Memory, Metered, Problem, World, too_deep};
 use crate::values::{Closure, Code, Coroutine, Heap, Marker, Ref, Roots, Traced, Value};
 
 /// How an instruction ends that is carried out in full.
 type Done = Result<(), Box<Problem>>;
 
-/// Where a run is: the next instruction, its registers and constants.
+/// Where a run is: the next instruction, where its registers begin on the stack, and its
+/// constants. The stack can move, so its address is taken anew each time: only the handlers
+/// have it, and none of them keeps it beyond the next instruction.
 #[derive(Clone, Copy, Debug)]
 struct At {
     pc: Pc,
-    regs: Row,
+    base: usize,
     constants: Row,
 }
 
@@ -90,7 +93,6 @@ struct Machine<'a> {
     host: Metered<'a>,
     compile: &'a Compile<'a>,
     assemble: &'a Assemble<'a>,
-    budget: Budget,
     limits: Limits,
     probe: Option<&'a mut Probe>,
 }
@@ -120,12 +122,14 @@ pub(crate) fn call<'a>(
     if let Some(probe) = &mut probe {
         probe.begin(memory.heap.made_in_all());
     }
+    let heap = Rc::clone(&memory.heap);
+    let _running = heap.meter.run(limits, host.interrupt());
     let mut thread = Thread::new(function, args);
-    let at = thread.begin(function);
+    let at = Thread::begin(function);
     let mut machine = Machine {
         top: Top::of(&mut thread.frames, 1),
         last_frame: Top::of(&mut thread.frames, 1),
-        last_register: at.regs,
+        last_register: thread.row(at.base),
         closure: function,
         // The first step finds the slice used up, and begins the first real one.
         fuel: 1,
@@ -140,7 +144,6 @@ pub(crate) fn call<'a>(
         host: Metered::new(host, limits),
         compile,
         assemble,
-        budget: Budget::new(limits),
         limits,
         probe,
     };
@@ -190,57 +193,92 @@ impl Machine<'_> {
         self.last_register = Row::of(&mut self.thread.registers, registers);
     }
 
-    /// Makes room for another frame and so many registers from `regs` on; where they are
-    /// then.
-    fn grow(&mut self, regs: Row, registers: u32) -> Result<Row, Box<Problem>> {
+    /// What a register holds.
+    fn get(&self, register: u16) -> Value {
+        self.thread.registers[self.at.base + register as usize]
+    }
+
+    /// Puts a value into a register.
+    fn set(&mut self, register: u16, value: Value) {
+        self.thread.registers[self.at.base + register as usize] = value;
+    }
+
+    /// Notes where the handlers are.
+    fn stand(&mut self, pc: Pc, regs: Row, constants: Row) {
+        let base = regs.from(self.thread.row(0));
+        self.at = At {
+            pc,
+            base,
+            constants,
+        };
+    }
+
+    /// Where the handlers go on.
+    fn place(&mut self) -> (Pc, Row, Row) {
+        (self.at.pc, self.thread.row(self.at.base), self.at.constants)
+    }
+
+    /// Makes room for another frame, and for so many registers from a place of the stack on.
+    fn grow(&mut self, base: usize, registers: u32) -> Done {
         let frames = self.top.count(&self.thread.frames);
         let calls = self.calls();
-        if self.top == self.last_frame {
+        if !self.top.is_below(self.last_frame) {
             if calls >= self.limits.depth as usize {
                 return Err(too_deep(calls as u32));
             }
-            self.thread.more_frames();
-            self.top = Top::of(&mut self.thread.frames, frames);
+            self.thread.more_frames(frames + 1)?;
         }
-        let from = regs.from(self.thread.row(0));
-        self.thread.make_room(from + registers as usize);
-        let size = self.thread.size();
-        let values = self.memory.heap.used();
+        self.thread.make_room(base + registers as usize)?;
+        self.top = Top::of(&mut self.thread.frames, frames);
         self.settle();
-        if self.budget.is_exceeded(values + size)
-            && let Some(problem) = self.budget.too_much(values, size, calls as u32)
-        {
-            return Err(problem);
-        }
-        Ok(self.thread.row(from))
+        self.measure();
+        Ok(())
+    }
+
+    /// Tells the meter how large the stacks are.
+    fn measure(&self) {
+        let outer: usize = self.outer.iter().map(|outer| outer.thread.size()).sum();
+        let meter = &self.memory.heap.meter;
+        meter.set_stacks(self.thread.size() + outer, self.calls() as u32);
     }
 
     /// When a slice of steps is used up: looks at the limits, and collects if it is time.
     #[inline(never)]
     fn pause(&mut self) -> Result<(), Box<Problem>> {
-        self.fuel = self.budget.slice(&self.host)?;
+        // A limit that has struck strikes again at the next step.
+        self.fuel = 1;
+        self.fuel = self.memory.heap.meter.slice()?;
         self.clean_up()
     }
 
     /// Frees what is out of use, if it is time, and looks whether the rest is too much.
     fn clean_up(&mut self) -> Result<(), Box<Problem>> {
-        let outer: usize = self.outer.iter().map(|outer| outer.thread.size()).sum();
-        let stacks = self.thread.size() + outer;
-        let heap = Rc::clone(&self.memory.heap);
-        if heap.is_full() || self.budget.is_exceeded(heap.used() + stacks) {
-            let used = self.at.regs.from(self.thread.row(0)) + self.loaded().registers as usize;
-            self.thread.forget_above(used);
-            heap.collect(self);
-            if let Some(probe) = &mut self.probe {
-                probe.collections += 1;
-            }
+        self.measure();
+        let heap = &self.memory.heap;
+        if heap.is_full() || heap.is_too_large() {
+            self.collect();
         }
-        match self
-            .budget
-            .too_much(heap.used(), stacks, self.calls() as u32)
-        {
-            None => Ok(()),
-            Some(problem) => Err(problem),
+        if self.memory.heap.is_too_large() {
+            // What is in use is more than there may be: no collection helps.
+            let mut problem = Box::<Problem>::from(Stopped::Memory);
+            problem.may_be_tried_again = false;
+            return Err(problem);
+        }
+        Ok(())
+    }
+
+    /// Frees what is out of use.
+    fn collect(&mut self) {
+        let used = self.at.base + self.loaded().registers as usize;
+        self.thread.forget_above(used);
+        let heap = Rc::clone(&self.memory.heap);
+        heap.collect(self);
+        self.thread.counted = 0;
+        for outer in &mut self.outer {
+            outer.thread.counted = 0;
+        }
+        if let Some(probe) = &mut self.probe {
+            probe.collections += 1;
         }
     }
 }

@@ -17,7 +17,7 @@
 use std::cell::Cell;
 use std::mem::MaybeUninit;
 
-use crate::bytecode::{Instruction, Role};
+use crate::bytecode::{Instruction, MOST_REGISTERS, Role};
 use crate::values::Value;
 
 /// A place in the code of a function.
@@ -124,8 +124,18 @@ pub(super) struct Scaled(u16);
 
 impl Scaled {
     /// A register.
+    ///
+    /// # Panics
+    /// Its number is one that no function has: neither the compiler nor the verifier lets it
+    /// in.
     pub fn new(register: u16) -> Scaled {
+        assert!(usize::from(register) < MOST_REGISTERS, "no such register");
         Scaled(register << 1)
+    }
+
+    /// Its number.
+    pub fn register(self) -> usize {
+        usize::from(self.0 >> 1)
     }
 }
 
@@ -208,21 +218,22 @@ impl Row {
     /// What a register holds.
     #[inline(always)]
     pub fn see<'r>(self, register: Scaled) -> &'r Value {
-        // SAFETY: as for `at`.
+        // SAFETY: the register is inside the stack, whose places all hold values; see the
+        // module. The reference is used before anything is written.
         unsafe { &*self.scaled(register) }
     }
 
     /// What a register holds.
     #[inline(always)]
     pub fn take(self, register: Scaled) -> Value {
-        // SAFETY: as for `at`.
+        // SAFETY: as for `see`.
         unsafe { *self.scaled(register) }
     }
 
     /// Puts a value into a register.
     #[inline(always)]
     pub fn put(self, register: Scaled, value: Value) {
-        // SAFETY: as for `at`.
+        // SAFETY: as for `see`.
         unsafe { *self.scaled(register) = value }
     }
 
@@ -242,16 +253,8 @@ impl Row {
 
     /// What a register holds.
     #[inline(always)]
-    pub fn at<'r>(self, register: u16) -> &'r Value {
-        // SAFETY: the register is inside the stack, whose places all hold values; see the
-        // module. The reference is used before anything is written.
-        unsafe { &*self.place(register) }
-    }
-
-    /// What a register holds.
-    #[inline(always)]
     pub fn get(self, register: u16) -> Value {
-        // SAFETY: as for `at`.
+        // SAFETY: as for `see`.
         unsafe { *self.place(register) }
     }
 
@@ -265,7 +268,7 @@ impl Row {
     /// Puts a value into a register.
     #[inline(always)]
     pub fn set(self, register: u16, value: Value) {
-        // SAFETY: as for `at`.
+        // SAFETY: as for `see`.
         unsafe { *self.place(register) = value }
     }
 
@@ -273,7 +276,7 @@ impl Row {
     /// written so, and a processor is slow to read as one what was written as two.
     #[inline(always)]
     pub fn copy(self, to: Scaled, from: Scaled) {
-        // SAFETY: as for `at`; a value is two words, either of which may be without meaning.
+        // SAFETY: as for `see`; a value is two words, either of which may be without meaning.
         unsafe {
             let from = self.scaled(from).cast::<MaybeUninit<u64>>();
             let to = self.scaled(to).cast::<MaybeUninit<u64>>();
@@ -289,7 +292,7 @@ impl Row {
             return &[];
         }
         self.place(first + count - 1);
-        // SAFETY: as for `at`, for each of them.
+        // SAFETY: as for `see`, for each of them.
         unsafe { std::slice::from_raw_parts(self.place(first), count as usize) }
     }
 
@@ -336,6 +339,13 @@ impl<F> Top<F> {
     pub fn of(frames: &mut [F], count: usize) -> Top<F> {
         debug_assert!(count <= frames.len());
         Top(frames.as_mut_ptr().wrapping_add(count))
+    }
+
+    /// Whether there is room for a frame before the end of the room for frames. In every state,
+    /// also where the end lies below the top.
+    #[inline(always)]
+    pub fn is_below(self, end: Top<F>) -> bool {
+        self.0 < end.0
     }
 
     /// Puts a frame on top; there is room, since the top is not the end.

@@ -2,32 +2,24 @@
 //! included.
 
 use super::raw::{Pc, Row};
-use super::{At, Done, Exit, Machine, fast};
+use super::{Done, Exit, Machine, fast};
 use crate::bytecode::{Instruction, Op};
 use crate::definition::template::BinaryOperator as B;
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
 use crate::runtime::{self, Culprit, Division, Problem, binary, integer_division, negate, not_set};
-use crate::values::{Map, Ref, Text, Traced, Value, append, described, join, shown};
+use crate::values::{Map, Ref, Text, Traced, Value, described, join, shown, told};
 
 /// Carries out an instruction and goes on.
 #[cold]
 #[inline(never)]
 pub(super) fn carry_out(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
     m.culprit = pc;
-    m.at = At {
-        pc: pc.plus(1),
-        regs,
-        constants,
-    };
+    m.stand(pc.plus(1), regs, constants);
     if !step(m, pc) {
         return Exit::Failed;
     }
-    let At {
-        pc,
-        regs,
-        constants,
-    } = m.at;
+    let (pc, regs, constants) = m.place();
     fast::next(m, pc, regs, constants)
 }
 
@@ -36,15 +28,12 @@ pub(super) fn carry_out(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) 
 #[inline(never)]
 pub(super) fn pause(m: &mut Machine<'_>, pc: Pc, to: Pc, regs: Row, constants: Row) -> Exit {
     m.culprit = pc;
-    m.at = At {
-        pc: to,
-        regs,
-        constants,
-    };
+    m.stand(to, regs, constants);
     if !rest(m) {
         return Exit::Failed;
     }
-    fast::next(m, to, regs, constants)
+    let (pc, regs, constants) = m.place();
+    fast::next(m, pc, regs, constants)
 }
 
 /// Carries out an instruction; whether that went well.
@@ -54,7 +43,10 @@ fn step(m: &mut Machine<'_>, pc: Pc) -> bool {
     let word = loaded.function.code[pc.words_from(loaded.start)];
     // The verifier lets no other number in.
     let op = word.op().unwrap_or(Op::Stop);
-    let done = m.perform(op, word);
+    let done = match m.perform(op, word) {
+        Err(problem) if problem.may_be_tried_again => m.perform_after_collecting(pc, op, word),
+        done => done,
+    };
     m.noted(done)
 }
 
@@ -108,11 +100,18 @@ fn rest(m: &mut Machine<'_>) -> bool {
 /// Joins two texts, unless they are too large.
 #[inline(never)]
 pub(super) fn join_texts(regs: Row, pc: Pc, first: Ref<Text>, second: Ref<Text>) -> bool {
-    let fits = runtime::bounded(first.len() + second.len()).is_ok();
-    if fits {
-        regs.put(pc.a(), Value::Text(join(first, second)));
+    // What is long is asked for in full.
+    const LONG: usize = 1 << 14;
+    if first.len() + second.len() > LONG {
+        return false;
     }
-    fits
+    match join(first, second) {
+        Ok(joined) => {
+            regs.put(pc.a(), Value::Text(joined));
+            true
+        }
+        Err(_) => false,
+    }
 }
 
 impl Machine<'_> {
@@ -128,25 +127,33 @@ impl Machine<'_> {
         true
     }
 
+    /// Carries out an instruction once more, from where it began, when it has asked for room
+    /// that there was not: after a collection there may be.
+    #[cold]
+    fn perform_after_collecting(&mut self, pc: Pc, op: Op, word: Instruction) -> Done {
+        self.at.pc = pc.plus(1);
+        self.collect();
+        self.perform(op, word)
+    }
+
     #[inline(never)]
     fn perform(&mut self, op: Op, word: Instruction) -> Done {
         use Op as O;
-        let regs = self.at.regs;
         let (a, b, c) = (word.a(), word.b(), word.c());
         match op {
-            O::Move => regs.set(a, regs.get(b)),
-            O::Unset => regs.set(a, Value::Unset),
+            O::Move => self.set(a, self.get(b)),
+            O::Unset => self.set(a, Value::Unset),
             O::CheckSet => {
-                if !regs.at(a).is_set() {
+                if !&self.get(a).is_set() {
                     return Err(self.not_set(b, false));
                 }
             }
             O::Fresh => {
-                regs.set(a, Value::Variable(Value::variable(Value::Unset)));
+                self.set(a, Value::Variable(Value::variable(Value::Unset)));
                 return self.made();
             }
             O::Share => {
-                regs.set(a, Value::Variable(Value::variable(regs.get(a))));
+                self.set(a, Value::Variable(Value::variable(self.get(a))));
                 return self.made();
             }
             O::GetShared
@@ -155,15 +162,16 @@ impl Machine<'_> {
             | O::GetReadyMade
             | O::GetState
             | O::GetDynamic => return self.read(op, word),
-            O::PutSession => self.memory.set_session(u32::from(a), regs.get(b)),
+            O::PutSession => self.memory.set_session(u32::from(a), self.get(b)),
             O::PutState => {
+                let value = self.get(b);
                 if let Some(cell) = self.memory.state.get_mut(a as usize) {
-                    *cell = regs.get(b);
+                    *cell = value;
                 }
             }
             O::PutDynamic | O::RestoreDynamic => {
                 let name = self.name(a);
-                match regs.get(b).if_set() {
+                match self.get(b).if_set() {
                     Some(value) => self.memory.dynamic.insert(name.as_str().into(), value),
                     None => self.memory.dynamic.remove(name.as_str()),
                 };
@@ -171,21 +179,21 @@ impl Machine<'_> {
             O::TakeDynamic => {
                 let name = self.name(b);
                 let held = self.memory.dynamic.remove(name.as_str());
-                regs.set(a, held.unwrap_or(Value::Unset));
+                self.set(a, held.unwrap_or(Value::Unset));
             }
             O::JoinShown | O::JoinShownConstant | O::Shown => return self.join_shown(op, word),
-            O::Negate => regs.set(a, negate(regs.at(b))?),
-            O::Not => match regs.at(b) {
-                Value::Truth(truth) => regs.set(a, Value::Truth(!truth)),
+            O::Negate => self.set(a, negate(&self.get(b))?),
+            O::Not => match &self.get(b) {
+                Value::Truth(truth) => self.set(a, Value::Truth(!truth)),
                 other => return Err(Problem::kind(0, "a truth value", other)),
             },
             O::JumpIf => {
-                if u8::from(truth(regs.at(a), 0)?) == word.x() {
+                if u8::from(truth(&self.get(a), 0)?) == word.x() {
                     return self.jump(word.long());
                 }
             }
             O::NoMatch => {
-                let message = format!("nothing here is for {}", described(regs.at(a)));
+                let message = format!("nothing here is for {}", described(&self.get(a)));
                 return Err(Problem::new(Culprit::Operand(0), codes::RUN_MATCH, message));
             }
             O::Function => return self.make_function(a, word.long() as usize),
@@ -194,20 +202,22 @@ impl Machine<'_> {
                 return self.call(op, word);
             }
             O::List => {
-                regs.set(a, Value::list(regs.slice(b, c).to_vec()));
+                let from = self.at.base + b as usize;
+                let items = self.thread.registers[from..from + c as usize].to_vec();
+                self.set(a, Value::list(items));
                 return self.made();
             }
             O::Apply => return self.apply(word),
             O::MapNew => {
-                regs.set(a, Value::map([]));
+                self.set(a, Value::map([]));
                 return self.made();
             }
             O::Fault => {
-                let message = shown(regs.at(a));
+                let message = told(&self.get(a));
                 return Err(Problem::new(Culprit::Whole, codes::RUN_FAULT, message));
             }
-            O::Raise => return self.raise(regs.get(a)),
-            O::Finish => return self.finish(regs.get(a)),
+            O::Raise => return self.raise(self.get(a)),
+            O::Finish => return self.finish(self.get(a)),
             O::Resume | O::Suspend => return self.coroutine(op, word),
             O::ModuleLoad | O::ModuleDone => return self.module(op, word),
             O::EachBegin | O::ItemsBegin | O::EachNext | O::EachCheck => {
@@ -230,7 +240,7 @@ impl Machine<'_> {
     /// After something has been made: frees what is out of use, if it is time.
     pub(super) fn made(&mut self) -> Done {
         let heap = &self.memory.heap;
-        if heap.is_full() || self.budget.is_exceeded(heap.used()) {
+        if heap.is_full() {
             return self.clean_up();
         }
         Ok(())
@@ -260,7 +270,7 @@ impl Machine<'_> {
         let at = |place: u16| place as usize;
         let b = word.b();
         let held = match op {
-            Op::GetShared => match self.at.regs.at(b) {
+            Op::GetShared => match &self.get(b) {
                 Value::Variable(variable) => variable.get().if_set(),
                 _ => None,
             },
@@ -275,7 +285,7 @@ impl Machine<'_> {
         };
         match held {
             Some(value) => {
-                self.at.regs.set(word.a(), value);
+                self.set(word.a(), value);
                 Ok(())
             }
             None => Err(self.not_set(word.c(), op == Op::GetDynamic)),
@@ -284,16 +294,16 @@ impl Machine<'_> {
 
     /// Operators on two values, and the jumps that compare.
     fn operator(&mut self, op: Op, word: Instruction) -> Done {
-        let (regs, constants) = (self.at.regs, self.at.constants);
+        let constants = self.at.constants;
         let field = |n: u16| Value::Integer(i64::from(n as i16));
         let constant = |n: u16| *constants.constant(u32::from(n));
         if let Some((operator, second)) = comparison(op) {
             let b = match second {
-                Second::Register => regs.get(word.b()),
+                Second::Register => self.get(word.b()),
                 Second::Integer => field(word.b()),
                 Second::Constant => constant(word.b()),
             };
-            let holds = binary(operator, regs.at(word.a()), &b)?;
+            let holds = binary(operator, &self.get(word.a()), &b)?;
             if matches!(holds, Value::Truth(truth) if u8::from(truth) == word.x()) {
                 return self.jump(i32::from(word.c() as i16));
             }
@@ -304,12 +314,12 @@ impl Machine<'_> {
             | Op::SubtractInteger
             | Op::MultiplyInteger
             | Op::FloorQuotientInteger
-            | Op::ModuloInteger => (regs.get(word.b()), field(word.c())),
+            | Op::ModuloInteger => (self.get(word.b()), field(word.c())),
             Op::AddConstant | Op::SubtractConstant | Op::MultiplyConstant | Op::DivideConstant => {
-                (regs.get(word.b()), constant(word.c()))
+                (self.get(word.b()), constant(word.c()))
             }
-            Op::SubtractFrom | Op::DivideFrom => (constant(word.b()), regs.get(word.c())),
-            _ => (regs.get(word.b()), regs.get(word.c())),
+            Op::SubtractFrom | Op::DivideFrom => (constant(word.b()), self.get(word.c())),
+            _ => (self.get(word.b()), self.get(word.c())),
         };
         // The literal stood first.
         if word.x() == 1 {
@@ -319,52 +329,51 @@ impl Machine<'_> {
             Some(division) => integer_division(division, &left, &right)?,
             None => binary(operator(op), &left, &right)?,
         };
-        regs.set(word.a(), value);
+        self.set(word.a(), value);
         if op == Op::Join { self.made() } else { Ok(()) }
     }
 
     /// Texts one after the other, whatever they are made of.
     fn join_shown(&mut self, op: Op, word: Instruction) -> Done {
-        let regs = self.at.regs;
-        let first = match regs.get(word.b()) {
+        let first = match self.get(word.b()) {
             Value::Text(text) => text,
-            other => Text::made(shown(&other)),
+            other => shown(&other)?,
         };
         if op == Op::Shown {
-            regs.set(word.a(), Value::Text(first));
+            self.set(word.a(), Value::Text(first));
             return self.made();
         }
         let second = match op {
-            Op::JoinShown => regs.get(word.c()),
+            Op::JoinShown => self.get(word.c()),
             _ => *self.at.constants.constant(u32::from(word.c())),
         };
         let joined = match second {
             Value::Text(second) => {
                 runtime::bounded(first.len() + second.len())?;
-                join(first, second)
+                join(first, second)?
             }
             other => {
-                let second = shown(&other);
+                let second = shown(&other)?;
                 runtime::bounded(first.len() + second.len())?;
-                append(first, &second)
+                join(first, second)?
             }
         };
-        regs.set(word.a(), Value::Text(joined));
+        self.set(word.a(), Value::Text(joined));
         self.made()
     }
 
     fn apply(&mut self, word: Instruction) -> Done {
         let all = Operation::ALL;
         let operation = all[usize::from(word.x()).min(all.len() - 1)];
-        let args = self.at.regs.slice(word.b(), word.c());
+        let from = self.at.base + word.b() as usize;
+        let args = &self.thread.registers[from..from + word.c() as usize];
         let value = runtime::apply(operation, args, &mut self.host, &mut self.memory.random)?;
-        self.at.regs.set(word.a(), value);
+        self.set(word.a(), value);
         self.made()
     }
 
     /// Instructions on lists and maps.
     fn structure(&mut self, op: Op, word: Instruction) -> Done {
-        let regs = self.at.regs;
         let (a, b, c) = (word.a(), word.b(), word.c());
         let counted = |from_0: Operation, from_1: Operation| match word.x() {
             0 => from_0,
@@ -372,18 +381,18 @@ impl Machine<'_> {
         };
         let name = |number: u16| *self.at.constants.constant(u32::from(number));
         let (operation, args) = match op {
-            Op::Push | Op::ListAdd => (Operation::ListAdd, vec![regs.get(a), regs.get(b)]),
-            Op::ListLength => (Operation::ListLength, vec![regs.get(b)]),
+            Op::Push | Op::ListAdd => (Operation::ListAdd, vec![self.get(a), self.get(b)]),
+            Op::ListLength => (Operation::ListLength, vec![self.get(b)]),
             Op::Item => (
                 counted(Operation::ListAt, Operation::ListItem),
-                vec![regs.get(b), regs.get(c)],
+                vec![self.get(b), self.get(c)],
             ),
             Op::PutItem => (
                 counted(Operation::ListPut, Operation::ListPutItem),
-                vec![regs.get(a), regs.get(b), regs.get(c)],
+                vec![self.get(a), self.get(b), self.get(c)],
             ),
-            Op::MapGet => (Operation::MapGet, vec![regs.get(b), name(c)]),
-            _ => (Operation::MapPut, vec![regs.get(a), name(b), regs.get(c)]),
+            Op::MapGet => (Operation::MapGet, vec![self.get(b), name(c)]),
+            _ => (Operation::MapPut, vec![self.get(a), name(b), self.get(c)]),
         };
         let before = match args[0] {
             Value::Map(map) => map.shape(),
@@ -391,7 +400,7 @@ impl Machine<'_> {
         };
         let value = runtime::apply(operation, &args, &mut self.host, &mut self.memory.random)?;
         if matches!(op, Op::ListLength | Op::Item | Op::MapGet) {
-            regs.set(a, value);
+            self.set(a, value);
         }
         if let (Op::MapGet | Op::MapPut, Value::Map(map), Value::Text(key)) = (op, args[0], args[1])
         {

@@ -6,7 +6,8 @@ use std::cell::Cell;
 use super::raw::{Pc, Row, Scaled};
 use super::{At, loaded_of};
 use crate::bytecode::{Instruction, Op};
-use crate::values::{Closure, Marker, Ref, Suspended, Traced, Value};
+use crate::metering::Stopped;
+use crate::values::{Closure, Marker, Ref, Suspended, Traced, Value, ask};
 
 /// What a call comes back to.
 #[derive(Clone, Copy, Debug)]
@@ -43,11 +44,25 @@ pub(super) struct Thread {
     /// How many frames there are, and registers, while it does not run.
     pub depth: usize,
     pub used: usize,
+    /// How many bytes of it the heap has counted, as those of a suspended coroutine.
+    pub counted: usize,
 }
 
 /// So many registers and frames a thread begins with.
-const REGISTERS: usize = 256;
-const FRAMES: usize = 32;
+const REGISTERS: usize = 16;
+const FRAMES: usize = 4;
+
+/// How much a stack of some size is to have that needs more: twice as much, unless only less
+/// is to be had.
+fn larger(needed: usize, count: usize, each: usize) -> Result<usize, Stopped> {
+    let double = needed.max(2 * count);
+    // The old one is there until all has been copied.
+    if ask(double * each).is_ok() {
+        return Ok(double);
+    }
+    let less = needed + needed / 8;
+    ask(less * each).map(|()| less)
+}
 
 thread_local! {
     /// What is at the bottom of each thread.
@@ -78,15 +93,23 @@ impl Thread {
             tails: Vec::new(),
             depth: 1,
             used: 0,
+            counted: 0,
         }
     }
 
+    /// A thread for a coroutine that has not begun.
+    pub fn of_coroutine(function: Ref<Closure>) -> Result<Thread, Stopped> {
+        let registers = (loaded_of(function).registers as usize + 1).max(REGISTERS);
+        ask(registers * size_of::<Value>() + FRAMES * size_of::<Frame>())?;
+        Ok(Thread::new(function, &[]))
+    }
+
     /// Where a thread begins.
-    pub fn begin(&mut self, function: Ref<Closure>) -> At {
+    pub fn begin(function: Ref<Closure>) -> At {
         let loaded = loaded_of(function);
         At {
             pc: loaded.start,
-            regs: self.row(1),
+            base: 1,
             constants: loaded.constants,
         }
     }
@@ -101,19 +124,27 @@ impl Thread {
         self.registers[0]
     }
 
-    /// Makes room for more frames.
-    pub fn more_frames(&mut self) {
-        let bottom = self.frames[0];
-        let count = self.frames.len() * 2;
-        self.frames.resize(count, bottom);
+    /// Makes room for so many frames.
+    pub fn more_frames(&mut self, needed: usize) -> Result<(), Stopped> {
+        let count = self.frames.len();
+        if needed > count {
+            let bottom = self.frames[0];
+            let room = larger(needed, count, size_of::<Frame>())?;
+            self.frames.reserve_exact(room - count);
+            self.frames.resize(room, bottom);
+        }
+        Ok(())
     }
 
     /// Makes room for so many registers.
-    pub fn make_room(&mut self, registers: usize) {
-        if registers > self.registers.len() {
-            let count = registers.max(self.registers.len() * 2);
-            self.registers.resize(count, Value::Unset);
+    pub fn make_room(&mut self, needed: usize) -> Result<(), Stopped> {
+        let count = self.registers.len();
+        if needed > count {
+            let room = larger(needed, count, size_of::<Value>())?;
+            self.registers.reserve_exact(room - count);
+            self.registers.resize(room, Value::Unset);
         }
+        Ok(())
     }
 
     /// Forgets what registers hold that are not in use, so that it is never taken for a
@@ -125,7 +156,9 @@ impl Thread {
 
     /// About how many bytes it takes.
     pub fn size(&self) -> usize {
-        self.registers.len() * size_of::<Value>() + self.frames.len() * size_of::<Frame>()
+        self.registers.len() * size_of::<Value>()
+            + self.frames.len() * size_of::<Frame>()
+            + self.tails.capacity() * size_of::<Tail>()
     }
 
     /// Shows the marker what it holds with so many frames.

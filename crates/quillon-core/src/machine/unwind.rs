@@ -109,7 +109,7 @@ impl Machine<'_> {
                 Value::Inner(Value::inner(held))
             }
         };
-        self.at.regs.set(handler.register, caught);
+        self.set(handler.register, caught);
         true
     }
 
@@ -118,7 +118,7 @@ impl Machine<'_> {
         let tail = self.tail(count);
         let frame = *self.top.pop();
         let closure = self.closure;
-        self.at.regs = self.at.regs.before_window(frame.window);
+        self.at.base -= frame.window.register();
         self.closure = frame.closure;
         self.culprit = frame.pc.plus(-1);
         self.at.pc = frame.pc;

@@ -5,8 +5,9 @@ use std::sync::Arc;
 
 use crate::definition::Definition;
 use crate::diagnostic::{CallSite, Code, Diagnostic, LeftOut, Place, codes, plural, quote};
+use crate::metering::{Stopped, in_bytes};
 use crate::source::{SourceText, Span};
-use crate::values::{Key, Value, described, shown};
+use crate::values::{Heap, Key, LARGEST, Value, described, told};
 
 /// Which part of an operation is at fault.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -19,7 +20,7 @@ pub enum Culprit {
 
 /// What an operation has against its operands.
 #[derive(Clone, Debug)]
-pub struct Problem {
+pub(crate) struct Problem {
     /// Which operand.
     pub culprit: Culprit,
     /// The code.
@@ -32,6 +33,70 @@ pub struct Problem {
     pub details: Vec<(&'static str, String)>,
     /// Whether an operand that is a parameter is the fault of the argument in the call.
     pub blames_argument: bool,
+    /// Whether what was asked for may be there after a collection: nothing has been changed.
+    pub may_be_tried_again: bool,
+}
+
+impl From<Stopped> for Box<Problem> {
+    /// The limit that was come to, in words.
+    fn from(stopped: Stopped) -> Box<Problem> {
+        Heap::with(|heap| {
+            let limits = heap.meter.limits();
+            match stopped {
+                Stopped::Steps => {
+                    let steps = limits.steps.unwrap_or(u64::MAX);
+                    stopped_after(codes::RUN_STEPS, &format!("{steps} steps"))
+                }
+                Stopped::Time => {
+                    let seconds = limits.time.unwrap_or_default().as_secs_f64();
+                    stopped_after(codes::RUN_TIME, &format!("{seconds} seconds"))
+                }
+                Stopped::Interrupted => Problem::new(
+                    Culprit::Whole,
+                    codes::RUN_INTERRUPTED,
+                    "the run was interrupted here",
+                ),
+                Stopped::Size => Problem::new(
+                    Culprit::Whole,
+                    codes::RUN_SIZE,
+                    "this would grow too large",
+                )
+                .why(format!(
+                    "a text has at most {LARGEST} bytes and a list at most {LARGEST} items"
+                )),
+                Stopped::Memory => {
+                    let mut problem = too_much_memory(heap);
+                    problem.may_be_tried_again = true;
+                    problem
+                }
+            }
+        })
+    }
+}
+
+fn stopped_after(limit: Code, after: &str) -> Box<Problem> {
+    Problem::new(
+        Culprit::Whole,
+        limit,
+        format!("the run was stopped after {after}"),
+    )
+    .why("it may never end; if it does, it needs a higher limit")
+}
+
+/// More memory than there may be, or than there is.
+fn too_much_memory(heap: &Heap) -> Box<Problem> {
+    let limit = heap.meter.limits().memory.unwrap_or(u64::MAX);
+    let values = in_bytes(heap.used() as u64);
+    let calls = heap.meter.calls();
+    let message = if heap.meter.is_short() {
+        "the run was stopped: it needs more memory than there is".to_owned()
+    } else {
+        let limit = in_bytes(limit);
+        format!("the run was stopped: it needs more than {limit} of memory")
+    };
+    Problem::new(Culprit::Whole, codes::RUN_MEMORY, message).why(format!(
+        "{calls} calls are under way, and values take {values}"
+    ))
 }
 
 impl Problem {
@@ -44,6 +109,7 @@ impl Problem {
             why: None,
             details: Vec::new(),
             blames_argument: false,
+            may_be_tried_again: false,
         })
     }
 
@@ -120,7 +186,7 @@ pub(crate) fn too_deep(calls: u32) -> Box<Problem> {
 
 /// A raised value that nothing catches.
 pub(crate) fn not_caught(value: &Value) -> Box<Problem> {
-    let message = format!("this was raised and nothing caught it: {}", shown(value));
+    let message = format!("this was raised and nothing caught it: {}", told(value));
     Problem::new(Culprit::Whole, codes::RUN_RAISED, message)
 }
 
@@ -221,7 +287,7 @@ impl Failure {
         let key = Key::text;
         Value::map([
             (key("code"), Value::text(self.code.0)),
-            (key("message"), Value::text(&message[0].message)),
+            (key("message"), Value::text(message[0].message.as_str())),
             (key("line"), Value::Integer(i64::from(position.line))),
             (key("column"), Value::Integer(i64::from(position.column))),
         ])

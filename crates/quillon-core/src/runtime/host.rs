@@ -1,13 +1,13 @@
 //! What a run can do to the outside.
 
 use std::sync::Arc;
-use std::time::{Duration, Instant};
+use std::time::Duration;
 
-use super::Limits;
 use super::failure::{Culprit, Problem};
 use crate::diagnostic::{Code, codes, quote};
 use crate::source::SourceText;
-use crate::values::Held;
+use crate::metering::{Interrupt, Limits, Stopped};
+use crate::values::{Heap, Held, ask};
 
 /// How much input is asked for.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -55,23 +55,67 @@ impl Refused {
     }
 }
 
+/// What is to be read has more bytes than there is room for.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct TooLarge;
+
+/// Why something is not read for a run.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum NotRead {
+    /// It may not be read, or cannot.
+    Refused(Refused),
+    /// There is no room for it.
+    TooLarge,
+}
+
+impl From<Refused> for NotRead {
+    fn from(refused: Refused) -> NotRead {
+        NotRead::Refused(refused)
+    }
+}
+
+impl From<TooLarge> for NotRead {
+    fn from(_: TooLarge) -> NotRead {
+        NotRead::TooLarge
+    }
+}
+
+impl NotRead {
+    /// As a problem with an operand.
+    pub(crate) fn problem(self, operand: usize, code: Code) -> Box<Problem> {
+        match self {
+            NotRead::Refused(refused) => refused.problem(operand, code),
+            NotRead::TooLarge => Stopped::Memory.into(),
+        }
+    }
+}
+
 /// What a run can do to the outside. Everything but output and input is refused unless a
 /// host allows it.
 pub trait Host {
     /// Prints text, without a line end of its own.
     fn output(&mut self, text: &str);
 
-    /// The next of the input; nothing at the end.
-    fn input(&mut self, amount: Amount) -> Option<String>;
-
-    /// Whether the run is to end, asked now and then.
-    fn is_interrupted(&self) -> bool {
+    /// Whether what is printed is kept in memory: it counts against the run's memory then.
+    fn keeps_output(&self) -> bool {
         false
     }
 
-    /// What is in a file.
-    fn read_file(&mut self, path: &str) -> Result<String, Refused> {
-        Err(Refused::no_files(path))
+    /// The next of the input, which is nothing at the end.
+    ///
+    /// # Errors
+    /// It has more than `most` bytes.
+    fn input(&mut self, amount: Amount, most: usize) -> Result<Option<String>, TooLarge>;
+
+    /// What can end the run from outside, asked for when it begins.
+    fn interrupt(&self) -> Option<Interrupt> {
+        None
+    }
+
+    /// What is in a file of at most so many bytes.
+    fn read_file(&mut self, path: &str, most: usize) -> Result<String, NotRead> {
+        let _ = most;
+        Err(Refused::no_files(path).into())
     }
 
     /// Makes a text what is in a file.
@@ -94,14 +138,20 @@ pub trait Host {
         ))
     }
 
-    /// The text of another program, by its path from the one that asks; its name tells
-    /// programs apart.
-    fn program(&mut self, path: &str, from: &SourceText) -> Result<Arc<SourceText>, Refused> {
-        let _ = from;
-        Err(Refused::new(
+    /// The text of another program of at most so many bytes, by its path from the one that
+    /// asks; its name tells programs apart.
+    fn program(
+        &mut self,
+        path: &str,
+        from: &SourceText,
+        most: usize,
+    ) -> Result<Arc<SourceText>, NotRead> {
+        let _ = (from, most);
+        let refused = Refused::new(
             format!("the program {path} is out of reach"),
             "this run has no other programs",
-        ))
+        );
+        Err(refused.into())
     }
 }
 
@@ -111,17 +161,18 @@ pub(crate) struct Metered<'a> {
     /// The limit, and what is left of it.
     limit: u64,
     left: u64,
-    started: Instant,
+    keeps_output: bool,
 }
 
 impl<'a> Metered<'a> {
     pub fn new(host: &'a mut dyn Host, limits: Limits) -> Metered<'a> {
         let limit = limits.output.unwrap_or(u64::MAX);
+        let keeps_output = host.keeps_output();
         Metered {
             host,
             limit,
             left: limit,
-            started: Instant::now(),
+            keeps_output,
         }
     }
 
@@ -129,6 +180,10 @@ impl<'a> Metered<'a> {
     pub fn output(&mut self, text: &str) -> Result<(), Box<Problem>> {
         let mut room = usize::try_from(self.left).unwrap_or(usize::MAX);
         if text.len() <= room {
+            if self.keeps_output {
+                ask(text.len())?;
+                Heap::with(|heap| heap.meter.keep(text.len()));
+            }
             self.left -= text.len() as u64;
             self.host.output(text);
             return Ok(());
@@ -148,7 +203,7 @@ impl<'a> Metered<'a> {
 
     /// How long the run has taken so far.
     pub fn running(&self) -> Duration {
-        self.started.elapsed()
+        Heap::with(|heap| heap.meter.running())
     }
 }
 
@@ -180,17 +235,26 @@ impl Host for Recorder {
         self.printed.push_str(text);
     }
 
-    fn input(&mut self, amount: Amount) -> Option<String> {
-        let first = self.input.chars().next()?;
+    fn keeps_output(&self) -> bool {
+        true
+    }
+
+    fn input(&mut self, amount: Amount, most: usize) -> Result<Option<String>, TooLarge> {
+        let Some(first) = self.input.chars().next() else {
+            return Ok(None);
+        };
         let end = match amount {
             Amount::Line => self.input.find('\n').map_or(self.input.len(), |at| at + 1),
             Amount::Character => first.len_utf8(),
             Amount::All => self.input.len(),
         };
+        if end > most {
+            return Err(TooLarge);
+        }
         let mut taken: String = self.input.drain(..end).collect();
         if amount == Amount::Line {
             taken.truncate(taken.trim_end_matches(['\n', '\r']).len());
         }
-        Some(taken)
+        Ok(Some(taken))
     }
 }

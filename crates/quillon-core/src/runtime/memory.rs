@@ -86,6 +86,9 @@ pub(crate) enum Loaded {
     Code(Rc<FunctionCore>, String),
 }
 
+/// So many bytes a program takes for each byte of its text, compiled and all.
+const MODULE: usize = 64;
+
 impl Memory {
     /// Forgets programs whose loading has failed.
     pub fn forget_unfinished(&mut self) {
@@ -112,9 +115,10 @@ impl Memory {
     ) -> Result<Loaded, Box<Problem>> {
         let problem =
             |message: String| Problem::new(Culprit::Operand(0), codes::RUN_MODULE, message);
+        let heap = Rc::clone(&self.heap);
         let source = host
-            .program(path, from)
-            .map_err(|refused| refused.problem(0, codes::RUN_MODULE))?;
+            .program(path, from, heap.meter.left(heap.used()) / MODULE)
+            .map_err(|problem| problem.problem(0, codes::RUN_MODULE))?;
         let name = source.name().to_owned();
         match self.modules.get(&name) {
             Some(Module::Done(value)) => return Ok(Loaded::Known(*value)),
@@ -125,6 +129,7 @@ impl Memory {
             let errors: Vec<String> = diagnostics.iter().map(Diagnostic::in_one_line).collect();
             problem(format!("the program {} has mistakes", quote(path))).why(errors.join("; "))
         })?;
+        heap.meter.keep(MODULE * source.text().len());
         self.modules.insert(name.clone(), Module::Running);
         Ok(Loaded::Code(function, name))
     }

@@ -3,7 +3,6 @@
 
 mod failure;
 mod host;
-mod limits;
 mod memory;
 mod natives;
 mod number;
@@ -13,10 +12,9 @@ pub(crate) use failure::{
     Culprit, Failure, OfCall, Problem, is_limit, not_caught, not_set, too_deep, wrong_count,
 };
 pub(crate) use host::Metered;
-pub use host::{Amount, Host, Recorder, Refused};
-pub(crate) use limits::Budget;
-pub use limits::Limits;
+pub use host::{Amount, Host, NotRead, Recorder, Refused, TooLarge};
 pub(crate) use memory::{Compile, Loaded, Memory, Module, World};
-pub(crate) use natives::{apply, bounded, spread};
-pub(crate) use number::{Division, binary, compare, exact_integer, integer_division, negate};
+pub(crate) use natives::{apply, bounded, list_room, spread};
+pub use crate::metering::{Interrupt, Limits};
+pub(crate) use number::{Division, binary, integer_division, negate};
 pub(crate) use sorting::Sorting;

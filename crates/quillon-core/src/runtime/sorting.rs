@@ -14,6 +14,8 @@ pub(crate) struct Sorting {
     left: usize,
     i: usize,
     j: usize,
+    /// Whether two items have been asked about, and no answer has come.
+    is_asking: bool,
 }
 
 impl Sorting {
@@ -25,6 +27,7 @@ impl Sorting {
             left: 0,
             i: 0,
             j: 1,
+            is_asking: false,
             from: items,
         }
     }
@@ -44,6 +47,7 @@ impl Sorting {
             let middle = (self.left + self.width).min(count);
             let end = (middle + self.width).min(count);
             if self.i < middle && self.j < end {
+                self.is_asking = true;
                 return Some([self.from[self.j], self.from[self.i]]);
             }
             self.to.extend_from_slice(&self.from[self.i..middle]);
@@ -59,8 +63,11 @@ impl Sorting {
         self.j = (left + self.width).min(self.from.len());
     }
 
-    /// Takes the answer.
+    /// Takes the answer; none that nothing has asked for.
     pub fn answer(&mut self, second_first: bool) {
+        if !std::mem::take(&mut self.is_asking) {
+            return;
+        }
         let next = if second_first {
             &mut self.j
         } else {
@@ -69,6 +76,7 @@ impl Sorting {
         self.to.push(self.from[*next]);
         *next += 1;
     }
+
     /// What has been sorted, once nothing is left to be asked.
     pub fn sorted(&mut self) -> Vec<Value> {
         std::mem::take(&mut self.from)

@@ -7,10 +7,11 @@ use indexmap::IndexMap;
 use rustc_hash::FxHashMap;
 
 use super::Session;
-use crate::compiling::Surroundings;
+use crate::compiling::{Compiled, Surroundings};
 use crate::diagnostic::Outcome;
 use crate::language::Reading;
-use crate::runtime::{Host, Module};
+use crate::metering::Stopped;
+use crate::runtime::{Failure, Host, Module, Problem};
 use crate::scoping::{Around, BindingId, Home, Kept, Names};
 use crate::source::SourceText;
 use crate::typing::{Type, Types};
@@ -44,7 +45,17 @@ impl Session {
                 diagnostics,
             };
         };
-        let before = self.before();
+        let before = match self.before_entry(&compiled, host) {
+            Ok(before) => before,
+            Err(failure) => {
+                diagnostics.push(failure.diagnostic());
+                self.language().definition().reword(&mut diagnostics);
+                return Outcome {
+                    value: None,
+                    diagnostics,
+                };
+            }
+        };
         match self.core(&compiled.core, host) {
             Ok(value) => {
                 self.keep(&compiled.names, compiled.types.as_ref());
@@ -67,6 +78,31 @@ impl Session {
                 }
             }
         }
+    }
+
+    /// How everything is before an entry, within the limits of the entry.
+    fn before_entry(
+        &self,
+        compiled: &Compiled,
+        host: &dyn Host,
+    ) -> Result<Before, Box<Failure>> {
+        let heap = Rc::clone(&self.memory.heap);
+        let _entered = heap.enter();
+        let _running = heap.meter.run(self.limits, host.interrupt());
+        let again = |stopped: Stopped| {
+            // A collection may find the room.
+            match stopped {
+                Stopped::Memory => {
+                    heap.collect(&self.memory);
+                    self.before()
+                }
+                other => Err(other),
+            }
+        };
+        self.before().or_else(again).map_err(|stopped| {
+            let problem = Box::<Problem>::from(stopped);
+            Failure::at_start(*problem, &compiled.core.source)
+        })
     }
 
     /// Makes the session remember how all was before so many entries, for `undo`. None
@@ -113,42 +149,35 @@ impl Session {
     }
 
     /// How everything is now. One copier for all, so that what is shared stays so.
-    pub(super) fn before(&self) -> Before {
-        let _entered = self.memory.heap.enter();
-        let mut copier = Copier::default();
+    ///
+    /// # Errors
+    /// The copy is more than what the limits of the session allow.
+    pub(super) fn before(&self) -> Result<Before, Stopped> {
         let memory = &self.memory;
-        let mut all = |values: &[Value]| -> Vec<Value> {
-            values.iter().map(|value| copier.copy(*value)).collect()
+        let _entered = memory.heap.enter();
+        let mut copier = Copier::default();
+        let mut held = Vec::new();
+        let mut copy = |value: Value| -> Result<Value, Stopped> {
+            let copy = copier.copy(value)?;
+            held.push(self.held(copy));
+            Ok(copy)
         };
-        let session = all(&memory.session);
-        let state = all(&memory.state);
-        let ready_made = all(&memory.ready_made);
-        let dynamic: FxHashMap<_, _> = memory
-            .dynamic
-            .iter()
-            .map(|(name, value)| (Rc::clone(name), copier.copy(*value)))
-            .collect();
-        let modules: IndexMap<_, _> = memory
-            .modules
-            .iter()
-            .filter_map(|(name, module)| match module {
-                Module::Done(value) => Some((name.clone(), Module::Done(copier.copy(*value)))),
-                Module::Running => None,
-            })
-            .collect();
-        let loaded = modules.values().filter_map(|module| match module {
-            Module::Done(value) => Some(value),
-            Module::Running => None,
-        });
-        let held = session
-            .iter()
-            .chain(&state)
-            .chain(&ready_made)
-            .chain(dynamic.values())
-            .chain(loaded)
-            .map(|value| self.held(*value))
-            .collect();
-        Before {
+        let mut all = |values: &[Value]| -> Result<Vec<Value>, Stopped> {
+            values.iter().map(|value| copy(*value)).collect()
+        };
+        let session = all(&memory.session)?;
+        let state = all(&memory.state)?;
+        let ready_made = all(&memory.ready_made)?;
+        let dynamic = memory.dynamic.iter();
+        let dynamic = dynamic.map(|(name, value)| Ok((Rc::clone(name), copy(*value)?)));
+        let dynamic = dynamic.collect::<Result<_, Stopped>>()?;
+        let mut modules = IndexMap::new();
+        for (name, module) in &memory.modules {
+            if let Module::Done(value) = module {
+                modules.insert(name.clone(), Module::Done(copy(*value)?));
+            }
+        }
+        Ok(Before {
             session,
             dynamic,
             state,
@@ -157,7 +186,7 @@ impl Session {
             random: memory.random.clone(),
             kept: self.kept.len(),
             held,
-        }
+        })
     }
 
     pub(super) fn go_back(&mut self, before: Before) {

@@ -30,8 +30,11 @@ impl Session {
         language: &Language,
         host: &mut dyn Host,
     ) -> Result<Vec<Lost>, Box<Diagnostic>> {
+        // Outside of a run there is no limit that the copy could come to.
+        let Ok(before) = self.before() else {
+            return Ok(Vec::new());
+        };
         let old = std::mem::replace(&mut self.prepared, Prepared::new(language));
-        let before = self.before();
         let kept: Vec<Held> = self.memory.state.iter().map(|v| self.held(*v)).collect();
         if let Err(problem) = self.make_ready(host) {
             self.prepared = old;

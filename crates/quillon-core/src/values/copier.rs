@@ -4,7 +4,8 @@ use std::cell::Cell;
 
 use rustc_hash::FxHashMap;
 
-use super::{Closure, Key, List, Map, Ref, Value, Variable};
+use super::{Closure, Key, List, Map, Ref, Value, Variable, ask, spend};
+use crate::metering::Stopped;
 
 /// Copies values with everything in them: lists, maps, and the variables that functions
 /// share. What values share, their copies share, and circles stay circles. A coroutine is
@@ -12,6 +13,8 @@ use super::{Closure, Key, List, Map, Ref, Value, Variable};
 #[derive(Default)]
 pub(crate) struct Copier {
     copies: FxHashMap<usize, Value>,
+    /// Whether the copies are for another heap than the values.
+    is_abroad: bool,
 }
 
 /// Something whose copy is still empty.
@@ -23,32 +26,57 @@ enum Open {
 }
 
 impl Copier {
+    /// One whose copies are made on another heap, the one that is entered. A function or a
+    /// coroutine is nothing there.
+    pub fn abroad() -> Copier {
+        Copier {
+            is_abroad: true,
+            ..Copier::default()
+        }
+    }
+
     /// A copy of a value. Goes through nested values with a stack of its own.
-    pub fn copy(&mut self, value: Value) -> Value {
+    pub fn copy(&mut self, value: Value) -> Result<Value, Stopped> {
         let mut work = Vec::new();
         let result = self.shallow(value, &mut work);
         while let Some(open) = work.pop() {
             match open {
                 Open::List(from, to) => {
-                    let items = from.copied();
-                    let copies = items.into_iter().map(|item| self.shallow(item, &mut work));
+                    let length = from.len();
+                    spend(32 * length + 32)?;
+                    ask(length * size_of::<Value>())?;
+                    let items = from.items.borrow();
+                    let copies = items.iter().map(|item| self.shallow(*item, &mut work));
                     *to.items.borrow_mut() = copies.collect();
                     to.recount();
                 }
                 Open::Map(from, to) => {
+                    spend(128 * from.len() + 32)?;
                     for (key, value) in from.entries() {
-                        to.put(key, self.shallow(value, &mut work));
+                        to.reserve_one()?;
+                        to.put(self.key(key), self.shallow(value, &mut work));
                     }
                 }
                 Open::Function(from, to) => {
+                    spend(32 * from.captured.len() + 32)?;
                     for (index, captured) in from.captured.iter().enumerate() {
                         to.set_captured(index, self.shallow(captured.get(), &mut work));
                     }
                 }
-                Open::Variable(from, to) => to.set(self.shallow(from.get(), &mut work)),
+                Open::Variable(from, to) => {
+                    spend(32)?;
+                    to.set(self.shallow(from.get(), &mut work));
+                }
             }
         }
-        result
+        Ok(result)
+    }
+
+    fn key(&self, key: Key) -> Key {
+        match key {
+            Key::Text(text) if self.is_abroad => Key::text(&text),
+            Key::Text(_) | Key::Nothing | Key::Truth(_) | Key::Integer(_) | Key::Number(_) => key,
+        }
     }
 
     fn shallow(&mut self, value: Value, work: &mut Vec<Open>) -> Value {
@@ -59,6 +87,8 @@ impl Copier {
             return *known;
         }
         let copy = match value {
+            Value::Text(text) if self.is_abroad => Value::text(&**text),
+            Value::Function(_) | Value::Coroutine(_) if self.is_abroad => Value::Nothing,
             Value::List(from) => {
                 let copy = Value::list(Vec::new());
                 if let Value::List(to) = copy {

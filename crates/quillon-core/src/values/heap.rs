@@ -14,6 +14,7 @@ use rustc_hash::FxHashMap;
 
 use super::pool::{Pool, Ref};
 use super::{Closure, Coroutine, Inner, List, Map, Shape, Text, Value, Variable};
+use crate::metering::{Meter, Stopped};
 
 /// Something on the heap.
 pub(crate) trait Traced {
@@ -66,6 +67,36 @@ pub(crate) struct Heap {
     enough: Cell<usize>,
     /// How many chances to collect are all taken.
     stress: Cell<u32>,
+    /// How far the run under way may go.
+    pub meter: Meter,
+}
+
+/// The bytes that an allocation of so many takes, as allocators have them: a few for
+/// themselves, and nothing smaller than two words.
+pub(super) fn allocated(bytes: usize) -> usize {
+    match bytes {
+        0 => 0,
+        _ => (bytes + 8).next_multiple_of(16).max(32),
+    }
+}
+
+/// Asks for room for so many bytes, of all that the run may have.
+///
+/// # Errors
+/// There is not so much. A collection may find some, so whoever is told so changes nothing
+/// before, and can be asked again after one.
+#[inline]
+pub(crate) fn ask(bytes: usize) -> Result<(), Stopped> {
+    Heap::with(|heap| heap.meter.ask(bytes, heap.used()))
+}
+
+/// Counts work on values that is about to be done, in units of about a nanosecond.
+///
+/// # Errors
+/// The run has come to a limit, or was interrupted.
+#[inline]
+pub(crate) fn spend(work: usize) -> Result<(), Stopped> {
+    Heap::with(|heap| heap.meter.spend(work))
 }
 
 thread_local! {
@@ -107,6 +138,7 @@ impl Heap {
             most: Cell::new(usize::MAX),
             enough: Cell::new(LEAST),
             stress: Cell::new(0),
+            meter: Meter::new(),
         });
         let root = heap.shapes.allocate(Shape::default());
         heap.known_shapes.borrow_mut().push(root);
@@ -184,6 +216,11 @@ impl Heap {
     #[inline]
     pub fn is_full(&self) -> bool {
         self.made.get() >= self.enough.get()
+    }
+
+    /// Whether more is in use than the run may have, or was, when it was last looked at.
+    pub fn is_too_large(&self) -> bool {
+        self.meter.is_exceeded(self.used())
     }
 
     /// Takes every chance to collect for so many times: for tests.

@@ -2,7 +2,7 @@
 
 use std::rc::Rc;
 
-use super::{Heap, Key, Value, described, equal, shown, written};
+use super::{Copier, Heap, Key, Value, described, equal, seen, seen_written};
 use crate::definition::Literal;
 use crate::definition::template::ValueKind;
 
@@ -51,7 +51,8 @@ impl Held {
         match &self.0 {
             Content::Free(literal) => Value::from_literal(literal),
             Content::Bound(own, value) if Rc::ptr_eq(own, heap) => *value,
-            Content::Bound(_, value) => Value::from_literal(&as_literal(*value, 0)),
+            // Without a run there is no limit that it could come to.
+            Content::Bound(_, value) => Copier::abroad().copy(*value).unwrap_or_default(),
         }
     }
 
@@ -97,7 +98,7 @@ impl Held {
     pub fn literal(&self) -> Option<Literal> {
         let literal = match &self.0 {
             Content::Free(literal) => literal.clone(),
-            Content::Bound(_, value) => as_literal(*value, 0),
+            Content::Bound(_, value) => as_literal(*value, 0, &mut { MOST_WRITTEN })?,
         };
         self.is(&literal).then_some(literal)
     }
@@ -137,12 +138,12 @@ impl Held {
 
     /// As a person reads it: a text stays as it is.
     pub fn shown(&self) -> String {
-        self.with(shown)
+        self.with(seen)
     }
 
     /// As one would write it: texts in quotes, also inside lists and maps.
     pub fn written(&self) -> String {
-        self.with(written)
+        self.with(seen_written)
     }
 
     /// Whether it is what the notation writes like this, of the same kind too.
@@ -151,33 +152,41 @@ impl Held {
             let heap = Heap::new();
             let _entered = heap.enter();
             let literal = Value::from_literal(literal);
-            value.kind() == literal.kind() && equal(value, &literal) == Some(true)
+            value.kind() == literal.kind() && equal(value, &literal) == Ok(true)
         })
     }
 }
 
-/// What can be written down of a value; the rest is nothing.
-fn as_literal(value: Value, depth: usize) -> Literal {
+/// So many values are written down of one that holds others.
+const MOST_WRITTEN: usize = 1 << 20;
+
+/// What can be written down of a value; what cannot is nothing in it. No result for one that
+/// holds more values than anyone would write down: what it shares would be written each time.
+fn as_literal(value: Value, depth: usize, left: &mut usize) -> Option<Literal> {
     const DEEPEST: usize = 500;
-    match value {
+    *left = left.checked_sub(1)?;
+    Some(match value {
         Value::Truth(truth) => Literal::Truth(truth),
         Value::Integer(n) => Literal::Integer(n),
         Value::Number(n) => Literal::Number(n),
         Value::Text(text) => Literal::Text(text.to_string()),
         Value::List(list) if depth < DEEPEST => {
-            let items = list.copied().into_iter();
-            Literal::List(items.map(|item| as_literal(item, depth + 1)).collect())
+            let items = list.items.borrow();
+            let items = items.iter().map(|item| as_literal(*item, depth + 1, left));
+            Literal::List(items.collect::<Option<_>>()?)
         }
         Value::Map(map) if depth < DEEPEST => {
-            let entries = map.entries().into_iter();
-            let literal = |(key, value): (Key, Value)| {
-                let key = as_literal(key.value(), depth + 1);
-                (key, as_literal(value, depth + 1))
-            };
-            Literal::Map(entries.map(literal).collect())
+            let mut pairs = Vec::new();
+            map.each(|key, value| {
+                let key = as_literal(key.value(), depth + 1, left).ok_or(())?;
+                pairs.push((key, as_literal(value, depth + 1, left).ok_or(())?));
+                Ok::<(), ()>(())
+            })
+            .ok()?;
+            Literal::Map(pairs)
         }
         _ => Literal::Nothing,
-    }
+    })
 }
 
 impl Clone for Held {

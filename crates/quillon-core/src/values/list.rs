@@ -2,7 +2,9 @@
 
 use std::cell::{Cell, RefCell};
 
-use super::{Heap, Marker, Traced, Value};
+use super::heap::allocated;
+use super::{Heap, Marker, Traced, Value, ask};
+use crate::metering::Stopped;
 
 /// A list.
 #[derive(Debug, Default)]
@@ -57,6 +59,18 @@ impl List {
         room
     }
 
+    /// Asks for the room that one item more needs.
+    pub fn reserve_one(&self) -> Result<(), Stopped> {
+        let mut items = self.items.borrow_mut();
+        if items.len() == items.capacity() {
+            let count = items.len();
+            let room = (2 * count).max(4);
+            ask(room * size_of::<Value>())?;
+            items.reserve_exact(room - count);
+        }
+        Ok(())
+    }
+
     /// A copy of its items.
     pub fn copied(&self) -> Vec<Value> {
         self.items.borrow().clone()
@@ -79,6 +93,6 @@ impl Traced for List {
     }
 
     fn room(&self) -> usize {
-        self.items.borrow().capacity() * size_of::<Value>()
+        allocated(self.items.borrow().capacity() * size_of::<Value>())
     }
 }

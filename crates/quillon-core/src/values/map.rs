@@ -4,12 +4,15 @@
 //! table.
 
 use std::cell::RefCell;
+use std::convert::Infallible;
 use std::hash::{BuildHasherDefault, Hash, Hasher};
 
 use indexmap::IndexMap;
 use rustc_hash::FxHasher;
 
-use super::{Heap, Marker, Ref, Text, Traced, Value};
+use super::heap::allocated;
+use super::{Heap, Marker, Ref, Text, Traced, Value, ask};
+use crate::metering::Stopped;
 
 /// A map; keys stay in the order in which they were first put.
 #[derive(Debug, Default)]
@@ -108,6 +111,23 @@ impl Map {
         self.get(key).is_some()
     }
 
+    /// Asks for the room that one key more needs.
+    pub fn reserve_one(&self) -> Result<(), Stopped> {
+        match &mut *self.0.borrow_mut() {
+            Entries::Empty | Entries::Row(..) => Ok(()),
+            Entries::Table(table) if table.len() < table.capacity() => Ok(()),
+            Entries::Table(table) => {
+                let room = (2 * table.len()).max(4);
+                ask(room * ENTRY)?;
+                let before = table.capacity();
+                table.reserve(room - table.len());
+                let more = table.capacity() - before;
+                Heap::with(|heap| heap.count(more * ENTRY));
+                Ok(())
+            }
+        }
+    }
+
     /// Sets the value at a key.
     pub fn put(&self, key: Key, value: Value) {
         let mut entries = self.0.borrow_mut();
@@ -144,6 +164,18 @@ impl Map {
         }
     }
 
+    /// Shows each key and its value, in order, until that ends in an error.
+    pub fn each<E>(&self, mut see: impl FnMut(Key, Value) -> Result<(), E>) -> Result<(), E> {
+        match &*self.0.borrow() {
+            Entries::Empty => Ok(()),
+            Entries::Row(shape, values) => {
+                let mut pairs = shape.keys.iter().zip(values);
+                pairs.try_for_each(|(key, value)| see(Key::Text(*key), *value))
+            }
+            Entries::Table(table) => table.iter().try_for_each(|(key, value)| see(*key, *value)),
+        }
+    }
+
     /// The keys and their values, in order.
     pub fn entries(&self) -> Vec<(Key, Value)> {
         match &*self.0.borrow() {
@@ -156,9 +188,42 @@ impl Map {
         }
     }
 
-    /// The keys, in order.
-    pub fn keys(&self) -> Vec<Key> {
-        self.entries().into_iter().map(|(key, _)| key).collect()
+    /// The first of the keys, in order.
+    pub fn first_keys(&self, most: usize) -> Vec<Key> {
+        match &*self.0.borrow() {
+            Entries::Empty => Vec::new(),
+            Entries::Row(shape, _) => shape.keys.iter().take(most).map(|k| Key::Text(*k)).collect(),
+            Entries::Table(table) => table.keys().take(most).copied().collect(),
+        }
+    }
+
+    /// The keys as values, in order.
+    pub fn key_values(&self) -> Vec<Value> {
+        let mut keys = Vec::with_capacity(self.len());
+        let Ok(()) = self.each(|key, _| {
+            keys.push(key.value());
+            Ok::<(), Infallible>(())
+        });
+        keys
+    }
+
+    /// The first of the values, in the order of the keys.
+    pub fn first_values(&self, most: usize) -> Vec<Value> {
+        match &*self.0.borrow() {
+            Entries::Empty => Vec::new(),
+            Entries::Row(_, values) => values[..values.len().min(most)].to_vec(),
+            Entries::Table(table) => table.values().take(most).copied().collect(),
+        }
+    }
+
+    /// The values, in the order of the keys.
+    pub fn values(&self) -> Vec<Value> {
+        let mut values = Vec::with_capacity(self.len());
+        let Ok(()) = self.each(|_, value| {
+            values.push(value);
+            Ok::<(), Infallible>(())
+        });
+        values
     }
 
     /// A new map with the same entries.
@@ -293,7 +358,7 @@ impl Traced for Map {
     fn room(&self) -> usize {
         match &*self.0.borrow() {
             Entries::Empty => 0,
-            Entries::Row(_, values) => values.capacity() * size_of::<Value>(),
+            Entries::Row(_, values) => allocated(values.capacity() * size_of::<Value>()),
             Entries::Table(table) => table.capacity() * ENTRY,
         }
     }

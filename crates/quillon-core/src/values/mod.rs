@@ -8,6 +8,7 @@ mod heap;
 mod held;
 mod list;
 mod map;
+mod numeric;
 mod pool;
 mod show;
 mod text;
@@ -16,11 +17,15 @@ mod value;
 pub(crate) use copier::Copier;
 pub(crate) use equal::{equal, same};
 pub(crate) use function::{Closure, Code, Coroutine, Inner, Progress, Suspended, Turns, Variable};
-pub(crate) use heap::{Heap, Marker, Roots, Traced};
+pub(crate) use heap::{Heap, Marker, Roots, Traced, ask, spend};
 pub use held::Held;
 pub(crate) use list::List;
 pub(crate) use map::{Key, Map, Shape};
+pub(crate) use numeric::{compare, compare_numbers, exact_integer};
 pub(crate) use pool::{Pool, Ref};
-pub(crate) use show::{described, shown, written};
-pub(crate) use text::{Text, append, join};
+pub(crate) use show::{described, described_key, seen, seen_written, shown, told, told_written, written};
+pub(crate) use text::{Text, join};
 pub(crate) use value::Value;
+
+/// No text grows beyond this many bytes, and no list beyond this many items.
+pub(crate) const LARGEST: usize = 1 << 28;

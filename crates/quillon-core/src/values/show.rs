@@ -1,25 +1,103 @@
 //! Values as text.
 
-use super::{Closure, Value};
+use super::{Closure, Key, Ref, Text, Value};
 use crate::definition::template::ValueKind;
-use crate::diagnostic::quoted;
+use crate::diagnostic::write_escaped;
+use crate::metering::Stopped;
 
 /// Deeper lists and maps are shown as an ellipsis.
 const DEEPEST: usize = 60;
 
+/// So many bytes of a value a person gets to see who looks at it from outside of a run.
+const LONGEST_SEEN: usize = 1 << 24;
+
+/// So many bytes of a value are in a message.
+const LONGEST_TOLD: usize = 4096;
+
+/// The work of showing something small, in units of the meter.
+const EACH: usize = 16;
+
 /// A value as a person reads it: a text stays as it is.
-pub(crate) fn shown(value: &Value) -> String {
+pub(crate) fn shown(value: &Value) -> Result<Ref<Text>, Stopped> {
     match value {
-        Value::Text(text) => text.to_string(),
+        Value::Text(text) => Ok(*text),
         _ => written(value),
     }
 }
 
 /// A value as one would write it: texts in quotes, also inside lists and maps.
-pub(crate) fn written(value: &Value) -> String {
-    let mut out = String::new();
-    write(value, &mut out, &mut Vec::new());
-    out
+pub(crate) fn written(value: &Value) -> Result<Ref<Text>, Stopped> {
+    // What most programs show.
+    if let Value::Integer(n) = value {
+        return Ok(Text::made(n.to_string()));
+    }
+    let mut out = Writer::metered();
+    out.value(value)
+        .map(|()| Text::made(out.text))
+        .map_err(|full| match full {
+            Full::Cut => Stopped::Size,
+            Full::Stopped(stopped) => stopped,
+        })
+}
+
+/// A value as a person reads it who looks at it from outside of a run; where it is very large,
+/// the beginning of it.
+pub(crate) fn seen(value: &Value) -> String {
+    match value {
+        Value::Text(text) => text.to_string(),
+        _ => seen_written(value),
+    }
+}
+
+/// The same as one would write it.
+pub(crate) fn seen_written(value: &Value) -> String {
+    beginning(value, LONGEST_SEEN)
+}
+
+/// A value for a message, as a person reads it; where it is long, the beginning of it.
+pub(crate) fn told(value: &Value) -> String {
+    match value {
+        Value::Text(text) => {
+            let mut out = Writer::cut(LONGEST_TOLD);
+            let _ = out.push(text);
+            out.text
+        }
+        _ => told_written(value),
+    }
+}
+
+/// A value for a message or a trace, as one would write it; where it is long, the beginning.
+pub(crate) fn told_written(value: &Value) -> String {
+    beginning(value, LONGEST_TOLD)
+}
+
+/// As much of a value, as one would write it, as fits into so many bytes.
+fn beginning(value: &Value, most: usize) -> String {
+    let mut out = Writer::cut(most);
+    // What does not fit is left out, and an ellipsis is in its place.
+    let _ = out.value(value);
+    out.text
+}
+
+/// `an integer: 3`, `nothing`; long values are cut.
+pub(crate) fn described(value: &Value) -> String {
+    const LONGEST: usize = 40;
+    let kind = value.kind().described();
+    if value.kind() == ValueKind::Nothing {
+        return kind.to_owned();
+    }
+    // Enough for so many characters, whatever they are.
+    let written = beginning(value, 4 * LONGEST + 4);
+    let mut shown: String = written.chars().take(LONGEST).collect();
+    if shown.len() < written.len() {
+        shown.push('…');
+    }
+    format!("{kind}: {shown}")
+}
+
+/// A key for a message; a long one is cut.
+pub(crate) fn described_key(key: &Key) -> String {
+    beginning(&key.value(), 200)
 }
 
 /// A number such that it reads back the same, and is seen not to be an integer.
@@ -33,102 +111,173 @@ pub(crate) fn number(n: f64) -> String {
     }
 }
 
-/// `inside` holds the addresses of the lists and maps around, to find cycles.
-fn write(value: &Value, out: &mut String, inside: &mut Vec<usize>) {
-    match value {
-        Value::Unset | Value::Nothing | Value::Variable(_) | Value::Inner(_) => {
-            out.push_str("nothing");
-        }
-        Value::Truth(truth) => out.push_str(if *truth { "true" } else { "false" }),
-        Value::Integer(n) => out.push_str(&n.to_string()),
-        Value::Number(n) => out.push_str(&number(*n)),
-        Value::Text(text) => out.push_str(&quoted(text)),
-        Value::List(list) => {
-            let address = list.address();
-            if inside.len() >= DEEPEST || inside.contains(&address) {
-                out.push_str("[…]");
-                return;
-            }
-            inside.push(address);
-            out.push('[');
-            for (index, item) in list.items.borrow().iter().enumerate() {
-                if index > 0 {
-                    out.push_str(", ");
-                }
-                write(item, out, inside);
-            }
-            out.push(']');
-            inside.pop();
-        }
-        Value::Map(map) => {
-            let address = map.address();
-            if inside.len() >= DEEPEST || inside.contains(&address) {
-                out.push_str("{…}");
-                return;
-            }
-            inside.push(address);
-            out.push('{');
-            for (index, (key, item)) in map.entries().iter().enumerate() {
-                if index > 0 {
-                    out.push_str(", ");
-                }
-                write(&key.value(), out, &mut Vec::new());
-                out.push_str(": ");
-                write(item, out, inside);
-            }
-            out.push('}');
-            inside.pop();
-        }
-        Value::Function(closure) => write_function(closure, out, inside),
-        Value::Coroutine(coroutine) => out.push_str(if coroutine.has_ended() {
-            "coroutine at its end"
-        } else {
-            "coroutine"
-        }),
+/// Why nothing more can be written.
+enum Full {
+    /// There is as much as is wanted.
+    Cut,
+    /// The run may not go on.
+    Stopped(Stopped),
+}
+
+impl From<Stopped> for Full {
+    fn from(stopped: Stopped) -> Full {
+        Full::Stopped(stopped)
     }
 }
 
-/// A function with its name and its parameters, and what it has captured. Functions that
-/// are captured are just named: often one of them is the function itself.
-fn write_function(closure: &Closure, out: &mut String, inside: &mut Vec<usize>) {
-    let code = &closure.code;
-    let params = code.params();
-    let name = code.name().map_or(String::new(), |n| format!(" {n}"));
-    let rest = if code.rest() { "..." } else { "" };
-    out.push_str(&format!("function{name}({}{rest})", params.join(", ")));
-    let address = std::ptr::from_ref(closure).cast::<u8>() as usize;
-    if inside.len() >= DEEPEST || inside.contains(&address) {
-        return;
+/// Writes values, as far as there is room.
+struct Writer {
+    text: String,
+    most: usize,
+    /// Whether room is asked for and work counted.
+    is_metered: bool,
+    /// The addresses of the lists, maps and functions around, to find cycles.
+    inside: Vec<usize>,
+}
+
+impl Writer {
+    fn metered() -> Writer {
+        Writer {
+            text: String::new(),
+            most: super::LARGEST,
+            is_metered: true,
+            inside: Vec::new(),
+        }
     }
-    inside.push(address);
-    let mut before = " with ";
-    for (index, capture) in code.captures().into_iter().enumerate() {
-        let Some(value) = closure.holds(index) else {
-            continue;
-        };
-        out.push_str(&format!("{before}{capture} = "));
-        before = ", ";
+
+    fn cut(most: usize) -> Writer {
+        Writer {
+            most,
+            is_metered: false,
+            ..Writer::metered()
+        }
+    }
+
+    fn push(&mut self, text: &str) -> Result<(), Full> {
+        let length = self.text.len() + text.len();
+        if length > self.most {
+            if !self.is_metered {
+                let room = self.most.saturating_sub(self.text.len());
+                self.text.push_str(&text[..text.floor_char_boundary(room)]);
+                self.text.push('…');
+            }
+            return Err(Full::Cut);
+        }
+        if self.is_metered {
+            super::spend(text.len() + EACH)?;
+            if length > self.text.capacity() {
+                let room = length.max(2 * self.text.capacity()).max(32);
+                super::ask(room)?;
+                self.text.reserve_exact(room - self.text.len());
+            }
+        }
+        self.text.push_str(text);
+        Ok(())
+    }
+
+    /// A text in quotes, piece by piece, so that a long one is not there twice.
+    fn quoted(&mut self, text: &str) -> Result<(), Full> {
+        const PIECE: usize = 4096;
+        self.push("\"")?;
+        let mut rest = text;
+        let mut escaped = String::new();
+        while !rest.is_empty() {
+            let (piece, after) = rest.split_at(rest.floor_char_boundary(PIECE));
+            escaped.clear();
+            write_escaped(&mut escaped, piece);
+            self.push(&escaped)?;
+            rest = after;
+        }
+        self.push("\"")
+    }
+
+    fn value(&mut self, value: &Value) -> Result<(), Full> {
         match value {
-            Value::Function(_) => out.push_str("function"),
-            other => write(&other, out, inside),
+            Value::Unset | Value::Nothing | Value::Variable(_) | Value::Inner(_) => {
+                self.push("nothing")
+            }
+            Value::Truth(truth) => self.push(if *truth { "true" } else { "false" }),
+            Value::Integer(n) => self.push(&n.to_string()),
+            Value::Number(n) => self.push(&number(*n)),
+            Value::Text(text) => self.quoted(text),
+            Value::List(list) => self.within(list.address(), "[", "]", |out| {
+                for (index, item) in list.items.borrow().iter().enumerate() {
+                    if index > 0 {
+                        out.push(", ")?;
+                    }
+                    out.value(item)?;
+                }
+                Ok(())
+            }),
+            Value::Map(map) => self.within(map.address(), "{", "}", |out| {
+                let mut before = "";
+                map.each(|key, item| {
+                    out.push(before)?;
+                    before = ", ";
+                    out.value(&key.value())?;
+                    out.push(": ")?;
+                    out.value(&item)
+                })
+            }),
+            Value::Function(closure) => self.function(closure),
+            Value::Coroutine(coroutine) => self.push(if coroutine.has_ended() {
+                "coroutine at its end"
+            } else {
+                "coroutine"
+            }),
         }
     }
-    inside.pop();
-}
 
-/// `an integer: 3`, `nothing`; long values are cut.
-pub(crate) fn described(value: &Value) -> String {
-    const LONGEST: usize = 40;
-    let kind = value.kind().described();
-    if value.kind() == ValueKind::Nothing {
-        return kind.to_owned();
+    /// Something between brackets, unless it is inside itself or too deep.
+    fn within(
+        &mut self,
+        address: usize,
+        open: &str,
+        close: &str,
+        content: impl FnOnce(&mut Writer) -> Result<(), Full>,
+    ) -> Result<(), Full> {
+        self.push(open)?;
+        if self.is_inside(address) {
+            self.push("…")?;
+        } else {
+            self.inside.push(address);
+            content(self)?;
+            self.inside.pop();
+        }
+        self.push(close)
     }
-    let written = written(value);
-    let mut shown: String = written.chars().take(LONGEST).collect();
-    if shown.len() < written.len() {
-        shown.push('…');
+
+    fn is_inside(&self, address: usize) -> bool {
+        self.inside.len() >= DEEPEST || self.inside.contains(&address)
     }
-    format!("{kind}: {shown}")
+
+    /// A function with its name and its parameters, and what it has captured. Functions that
+    /// are captured are just named: often one of them is the function itself.
+    fn function(&mut self, closure: &Ref<Closure>) -> Result<(), Full> {
+        let code = &closure.code;
+        let params = code.params();
+        let name = code.name().map_or(String::new(), |n| format!(" {n}"));
+        let rest = if code.rest() { "..." } else { "" };
+        self.push(&format!("function{name}({}{rest})", params.join(", ")))?;
+        if self.is_inside(closure.address()) {
+            return Ok(());
+        }
+        self.inside.push(closure.address());
+        let mut before = " with ";
+        for (index, capture) in code.captures().into_iter().enumerate() {
+            let Some(value) = closure.holds(index) else {
+                continue;
+            };
+            self.push(&format!("{before}{capture} = "))?;
+            before = ", ";
+            match value {
+                Value::Function(_) => self.push("function")?,
+                other => self.value(&other)?,
+            }
+        }
+        self.inside.pop();
+        Ok(())
+    }
 }
 
 #[cfg(test)]
@@ -148,6 +297,17 @@ mod tests {
         if let Value::List(list) = value {
             list.items.borrow_mut().push(value);
         }
-        assert_eq!(written(&value), "[[…]]");
+        assert_eq!(seen_written(&value), "[[…]]");
+    }
+
+    #[test]
+    fn what_is_shared_a_million_times_is_cut_where_a_person_stops_reading() {
+        let mut value = Value::list(vec![Value::Integer(1)]);
+        for _ in 0..50 {
+            value = Value::list(vec![value, value]);
+        }
+        assert_eq!(told(&value).len(), LONGEST_TOLD + '…'.len_utf8());
+        assert_eq!(seen_written(&value).len(), LONGEST_SEEN + '…'.len_utf8());
+        assert!(described(&value).starts_with("a list: [[[["));
     }
 }

@@ -5,8 +5,10 @@ use std::cell::{Cell, RefCell};
 use std::hash::{Hash, Hasher};
 use std::rc::Rc;
 
+use super::heap::allocated;
 use super::value::made;
-use super::{Heap, Marker, Pool, Ref, Traced};
+use super::{Heap, Marker, Pool, Ref, Traced, ask, spend};
+use crate::metering::Stopped;
 
 /// A text.
 #[derive(Debug)]
@@ -63,7 +65,7 @@ impl Traced for Text {
 
     fn room(&self) -> usize {
         match &self.content {
-            Content::Own(text) => text.len(),
+            Content::Own(text) => allocated(text.len()),
             // Each of those that share the bytes counts its part of them.
             Content::Beginning(all, _) => all.borrow().capacity() / Rc::strong_count(all),
         }
@@ -92,7 +94,7 @@ impl PartialEq for Text {
 impl Eq for Text {}
 
 /// One text after the other.
-pub(crate) fn join(a: Ref<Text>, b: Ref<Text>) -> Ref<Text> {
+pub(crate) fn join(a: Ref<Text>, b: Ref<Text>) -> Result<Ref<Text>, Stopped> {
     // The bytes of the second must not move while they are copied.
     match &b.content {
         Content::Own(b) => append(a, b),
@@ -101,19 +103,25 @@ pub(crate) fn join(a: Ref<Text>, b: Ref<Text>) -> Ref<Text> {
 }
 
 /// A text with something at its end that is not part of the text itself.
-pub(crate) fn append(a: Ref<Text>, b: &str) -> Ref<Text> {
+pub(crate) fn append(a: Ref<Text>, b: &str) -> Result<Ref<Text>, Stopped> {
     let length = a.len() + b.len();
     if length < LONG {
         let mut joined = String::with_capacity(length);
         joined.push_str(&a);
         joined.push_str(b);
-        return Text::made(joined);
+        return Ok(Text::made(joined));
     }
     let all = match &a.content {
         // Nobody has gone on with it yet.
         Content::Beginning(all, own) if *own == all.borrow().len() => Rc::clone(all),
         _ => {
-            let mut all = String::with_capacity(2 * length);
+            spend(length / 8)?;
+            // As much again is there for what comes after it, unless that is too much.
+            let room = match ask(2 * length) {
+                Ok(()) => 2 * length,
+                Err(_) => ask(length).map(|()| length)?,
+            };
+            let mut all = String::with_capacity(room);
             all.push_str(&a);
             Heap::with(|heap| heap.count(all.capacity()));
             Rc::new(RefCell::new(all))
@@ -122,14 +130,17 @@ pub(crate) fn append(a: Ref<Text>, b: &str) -> Ref<Text> {
     let more = {
         let mut all = all.borrow_mut();
         let before = all.capacity();
+        if all.len() + b.len() > before {
+            ask(2 * before.max(length))?;
+        }
         all.push_str(b);
         all.capacity() - before
     };
-    Heap::with(|heap| {
+    Ok(Heap::with(|heap| {
         heap.count(Pool::<Text>::SIZE + more);
         heap.texts
             .allocate(Text::with(Content::Beginning(all, length)))
-    })
+    }))
 }
 
 #[cfg(test)]
@@ -142,14 +153,14 @@ mod tests {
         let mut all = vec![start];
         for _ in 0..100 {
             let last = all[all.len() - 1];
-            all.push(join(last, Text::made("up")));
+            all.push(join(last, Text::made("up")).unwrap());
         }
         for (index, text) in all.iter().enumerate() {
             assert_eq!(text.len(), start.len() + 2 * index);
             assert!(text.starts_with("the flight"));
         }
         // Two different texts with the same beginning.
-        let other = join(all[50], Text::made("down"));
+        let other = join(all[50], Text::made("down")).unwrap();
         assert!(other.ends_with("updown"));
         assert!(all[51].ends_with("upup"));
     }

@@ -1,9 +1,8 @@
 //! A value in a run.
 
-use super::{Closure, Coroutine, Heap, Inner, Key, List, Map, Pool, Ref, Text, Traced, Variable};
+use super::{Closure, Coroutine, exact_integer, Heap, Inner, Key, List, Map, Pool, Ref, Text, Traced, Variable};
 use crate::definition::Literal;
 use crate::definition::template::ValueKind;
-use crate::runtime::exact_integer;
 
 /// A value, as the engines pass it around: sixteen bytes, copied without further ado.
 // The layout puts the kind into a word of its own, so that both halves are written and
@@ -49,7 +48,7 @@ pub(super) fn made<T: Traced>(content: T, pool: impl Fn(&Heap) -> &Pool<T>) -> R
 
 impl Value {
     /// A text.
-    pub fn text(text: &str) -> Value {
+    pub fn text(text: impl Into<Box<str>>) -> Value {
         Value::Text(Text::made(text))
     }
 
@@ -94,7 +93,7 @@ impl Value {
             Literal::Truth(truth) => Value::Truth(*truth),
             Literal::Integer(n) => Value::Integer(*n),
             Literal::Number(n) => Value::Number(*n),
-            Literal::Text(text) => Value::text(text),
+            Literal::Text(text) => Value::text(text.as_str()),
             Literal::List(items) => Value::list(items.iter().map(Value::from_literal).collect()),
             Literal::Map(pairs) => Value::map(pairs.iter().filter_map(|(k, v)| {
                 Some((Value::from_literal(k).key()?, Value::from_literal(v)))

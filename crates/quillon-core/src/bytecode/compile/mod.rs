@@ -16,7 +16,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
-use super::instruction::{Instruction, Op};
+use super::instruction::{Instruction, MOST_REGISTERS, Op};
 use super::unit::{Captured, Constant, From, Function, Handler, Local, Origin, Site};
 use crate::definition::Literal;
 use crate::diagnostic::codes;
@@ -27,9 +27,6 @@ use facts::{Facts, Writers, study};
 
 /// The most that a field of an instruction can count.
 pub const MOST: usize = u16::MAX as usize;
-
-/// The most registers of a function: the machine counts them in halves.
-pub const MOST_REGISTERS: usize = 1 << 15;
 
 /// Ready-made functions, in the definition's order; nothing for a constant.
 pub(crate) type ReadyMade = [Option<Rc<FunctionCore>>];

@@ -68,7 +68,10 @@ impl Builder<'_, '_> {
             (O::ModuleLoad, [path]) => {
                 let path = self.operand_register(path);
                 let site = self.site(core, &[&args[0]]);
-                self.emit(Op::ModuleLoad, 0, into, path, 0, site);
+                let top = self.top;
+                let window = self.register();
+                self.top = top;
+                self.emit(Op::ModuleLoad, 0, into, path, window, site);
                 self.emit(Op::ModuleDone, 0, into, 0, 0, site);
             }
             _ => {

@@ -3,52 +3,57 @@
 use crate::definition::template::ValueKind;
 use crate::diagnostic::codes;
 use crate::meaning::kind_of_letter;
+use crate::metering::Stopped;
 use crate::runtime::{Culprit, Problem};
-use crate::values::{Value, described};
+use crate::values::{Value, described, spend};
 
 /// How many values inside others are looked at: lists can be large, and hold themselves.
 const MOST: usize = 100_000;
 
 /// Whether a value fits a pattern.
-pub(super) fn fits(value: Value, pattern: &[u8]) -> bool {
-    misfit(value, pattern).is_none()
+pub(super) fn fits(value: Value, pattern: &[u8]) -> Result<bool, Stopped> {
+    Ok(misfit(value, pattern)?.is_none())
 }
 
 /// The first value that does not fit: the value itself, or one inside it.
-fn misfit(value: Value, pattern: &[u8]) -> Option<Value> {
+fn misfit(value: Value, pattern: &[u8]) -> Result<Option<Value>, Stopped> {
     let mut left = MOST;
     let mut waiting = vec![(value, pattern)];
     while let Some((value, pattern)) = waiting.pop() {
-        left = left.saturating_sub(1);
         let Some(kind) = pattern.first().and_then(|letter| kind_of_letter(*letter)) else {
             continue;
         };
         let found = value.kind();
         let is_number = kind == ValueKind::Number && found == ValueKind::Integer;
         if found != kind && !is_number {
-            return Some(value);
+            return Ok(Some(value));
         }
         let inside = &pattern[1..];
         // Whatever is inside fits `any`.
         let looks = left > 0 && inside.first().is_some_and(|l| kind_of_letter(*l).is_some());
         match value {
             Value::List(list) if looks => {
-                let items = list.copied().into_iter().rev();
-                waiting.extend(items.map(|item| (item, inside)));
+                let items = list.items.borrow();
+                let seen = &items[..items.len().min(left)];
+                waiting.extend(seen.iter().rev().map(|item| (*item, inside)));
+                left -= seen.len();
+                spend(8 * seen.len())?;
             }
             Value::Map(map) if looks => {
-                let entries = map.entries().into_iter();
-                waiting.extend(entries.map(|(_, item)| (item, inside)));
+                let seen = map.first_values(left);
+                left -= seen.len();
+                spend(8 * seen.len())?;
+                waiting.extend(seen.into_iter().map(|item| (item, inside)));
             }
             _ => {}
         }
     }
-    None
+    Ok(None)
 }
 
 /// A value that fits, or what is wrong with it.
 pub(super) fn demand(value: Value, pattern: &[u8], why: &str) -> Result<Value, Box<Problem>> {
-    let Some(misfit) = misfit(value, pattern) else {
+    let Some(misfit) = misfit(value, pattern)? else {
         return Ok(value);
     };
     let wanted = words(pattern);

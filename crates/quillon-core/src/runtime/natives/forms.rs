@@ -1,6 +1,6 @@
 //! Texts with placeholders.
 
-use super::bounded;
+use super::growing::Growing;
 use crate::diagnostic::{codes, quote};
 use crate::runtime::failure::{Culprit, Problem};
 use crate::runtime::number::Outcome;
@@ -9,15 +9,15 @@ use crate::values::{Key, Value};
 
 /// Fills in the placeholders of a text from a list or a map.
 pub(super) fn format(text: &str, values: &Value) -> Outcome {
-    let mut out = String::new();
+    let mut out = Growing::new();
     let mut rest = text;
     let mut next = 0;
     while let Some(at) = rest.find(['{', '}']) {
-        out.push_str(&rest[..at]);
+        out.push(&rest[..at])?;
         let sign = &rest[at..=at];
         rest = &rest[at + 1..];
         if rest.starts_with(sign) {
-            out.push_str(sign);
+            out.push(sign)?;
             rest = &rest[1..];
             continue;
         }
@@ -34,12 +34,11 @@ pub(super) fn format(text: &str, values: &Value) -> Outcome {
             )));
         };
         let value = placed(rest[..end].trim(), values, &mut next)?;
-        out.push_str(&shown(&value));
-        bounded(out.len())?;
+        out.push(&shown(&value)?)?;
         rest = &rest[end + 1..];
     }
-    out.push_str(rest);
-    Ok(Value::text(&out))
+    out.push(rest)?;
+    Ok(out.text())
 }
 
 /// The value for a placeholder.

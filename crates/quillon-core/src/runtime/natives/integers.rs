@@ -114,5 +114,5 @@ fn in_base(n: i64, base: u32) -> Value {
     if n < 0 {
         digits.push('-');
     }
-    Value::text(&digits.iter().rev().collect::<String>())
+    Value::text(digits.iter().rev().collect::<String>())
 }

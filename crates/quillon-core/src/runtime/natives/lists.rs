@@ -1,13 +1,12 @@
 //! Operations on lists.
 
-use std::cmp::Ordering;
-
-use super::{bounded, cut, index, integer};
+use super::{cut, index, integer, list_room};
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
 use crate::runtime::failure::{Culprit, Problem};
-use crate::runtime::number::{Outcome, as_double, compare};
-use crate::values::{List, Ref, Value, described, equal};
+use crate::metering::Stopped;
+use crate::runtime::number::{Outcome, as_double};
+use crate::values::{LARGEST, List, Ref, Value, described, equal, spend};
 
 fn list(args: &[Value]) -> Result<Ref<List>, Box<Problem>> {
     match &args[0] {
@@ -22,7 +21,7 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
         O::ListRange => return range(args),
         O::ListFilled => {
             let count = usize::try_from(integer(args, 0)?).unwrap_or(0);
-            bounded(count)?;
+            list_room(count)?;
             return Ok(Value::list(vec![args[1]; count]));
         }
         O::ListInsert | O::ListRemove | O::ListFind => return inside(operation, args),
@@ -45,7 +44,7 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
             Value::Nothing
         }
         O::ListAdd => {
-            bounded(cell.borrow().len() + 1)?;
+            one_more(list)?;
             cell.borrow_mut().push(args[1]);
             list.recount();
             Value::Nothing
@@ -62,24 +61,48 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
             if operation == O::ListTake {
                 items.pop().unwrap_or_default()
             } else {
+                spend(items.len())?;
                 items.remove(0)
             }
         }
         O::ListSlice => {
             let items = cell.borrow();
-            Value::list(items[cut(args, items.len())?].to_vec())
+            let cut = cut(args, items.len())?;
+            list_room(cut.len())?;
+            Value::list(items[cut].to_vec())
         }
         O::ListContains => {
-            let found = cell
-                .borrow()
-                .iter()
-                .any(|item| equal(item, &args[1]) == Some(true));
-            Value::Truth(found)
+            Value::Truth(place_of(&cell.borrow(), &args[1])?.is_some())
         }
-        O::ListReverse => Value::list(cell.borrow().iter().rev().copied().collect()),
+        O::ListReverse => {
+            list_room(list.len())?;
+            Value::list(cell.borrow().iter().rev().copied().collect())
+        }
         O::ListSort => sort(&cell.borrow())?,
-        _ => Value::list(list.copied()),
+        _ => {
+            list_room(list.len())?;
+            Value::list(list.copied())
+        }
     })
+}
+
+/// Asks for room for an item more.
+fn one_more(list: Ref<List>) -> Result<(), Stopped> {
+    if list.len() >= LARGEST {
+        return Err(Stopped::Size);
+    }
+    list.reserve_one()
+}
+
+/// Where the first item is that equals a value.
+fn place_of(items: &[Value], value: &Value) -> Result<Option<usize>, Stopped> {
+    for (at, item) in items.iter().enumerate() {
+        spend(8)?;
+        if equal(item, value)? {
+            return Ok(Some(at));
+        }
+    }
+    Ok(None)
 }
 
 /// Operations at one place of a list.
@@ -89,21 +112,20 @@ fn inside(operation: Operation, args: &[Value]) -> Outcome {
     let length = cell.borrow().len();
     Ok(match operation {
         Operation::ListInsert => {
-            bounded(length + 1)?;
             let at = index(args, 1, length + 1, 0, "place")?;
+            one_more(list)?;
+            spend(length - at)?;
             cell.borrow_mut().insert(at, args[2]);
             list.recount();
             Value::Nothing
         }
         Operation::ListRemove => {
             let at = index(args, 1, length, 0, "item")?;
+            spend(length - at)?;
             cell.borrow_mut().remove(at)
         }
         _ => {
-            let items = cell.borrow();
-            let found = items
-                .iter()
-                .position(|item| equal(item, &args[1]) == Some(true));
+            let found = place_of(&cell.borrow(), &args[1])?;
             found.map_or(Value::Nothing, |at| Value::Integer(at as i64))
         }
     })
@@ -114,8 +136,12 @@ fn range(args: &[Value]) -> Outcome {
     if to < from {
         return Ok(Value::list(Vec::new()));
     }
-    bounded(usize::try_from(to.saturating_sub(from)).unwrap_or(usize::MAX))?;
-    Ok(Value::list((from..=to).map(Value::Integer).collect()))
+    let further = usize::try_from(to.saturating_sub(from)).unwrap_or(usize::MAX);
+    let count = further.saturating_add(1);
+    list_room(count)?;
+    let mut items = Vec::with_capacity(count);
+    items.extend((from..=to).map(Value::Integer));
+    Ok(Value::list(items))
 }
 
 /// Sorts numbers or texts; the order of equals is kept.
@@ -125,6 +151,7 @@ fn sort(items: &[Value]) -> Outcome {
         Value::Number(n) if n.is_nan() => None,
         _ => as_double(value).map(|_| false),
     };
+    spend(4 * items.len())?;
     if let Some(first) = items.first() {
         let odd = items
             .iter()
@@ -142,7 +169,5 @@ fn sort(items: &[Value]) -> Outcome {
             )));
         }
     }
-    let mut sorted = items.to_vec();
-    sorted.sort_by(|a, b| compare(a, b).unwrap_or(Ordering::Equal));
-    Ok(Value::list(sorted))
+    Ok(Value::list(super::merging::sorted(items)?))
 }

@@ -1,11 +1,12 @@
 //! Operations on maps.
 
-use super::bounded;
+use super::list_room;
 use crate::diagnostic::{codes, nearest, quote};
 use crate::meaning::Operation;
 use crate::runtime::failure::{Culprit, Problem};
 use crate::runtime::number::Outcome;
-use crate::values::{Key, Map, Ref, Value, written};
+use crate::metering::Stopped;
+use crate::values::{Key, LARGEST, Map, Ref, Value, described_key, spend};
 
 fn map(args: &[Value]) -> Result<Ref<Map>, Box<Problem>> {
     match &args[0] {
@@ -36,22 +37,37 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
     Ok(match operation {
         O::MapGet => {
             let key = key(args)?;
-            map.get(&key).ok_or_else(|| unknown(&key, &map.keys()))?
+            map.get(&key).ok_or_else(|| unknown(&key, map))?
         }
         O::MapFind => map.get(&key(args)?).unwrap_or_default(),
         O::MapPut => {
-            bounded(map.len() + 1)?;
-            map.put(key(args)?, args[2]);
+            let key = key(args)?;
+            if map.len() >= LARGEST {
+                return Err(Stopped::Size.into());
+            }
+            map.reserve_one()?;
+            map.put(key, args[2]);
             Value::Nothing
         }
         O::MapHas => Value::Truth(map.has(&key(args)?)),
         O::MapRemove => {
-            map.remove(&key(args)?);
+            let key = key(args)?;
+            spend(4 * map.len())?;
+            map.remove(&key);
             Value::Nothing
         }
-        O::MapKeys => Value::list(map.keys().iter().map(Key::value).collect()),
-        O::MapValues => Value::list(map.entries().into_iter().map(|(_, v)| v).collect()),
-        O::MapCopy => Value::from_map(map.copied()),
+        O::MapKeys => {
+            list_room(map.len())?;
+            Value::list(map.key_values())
+        }
+        O::MapValues => {
+            list_room(map.len())?;
+            Value::list(map.values())
+        }
+        O::MapCopy => {
+            list_room(4 * map.len())?;
+            Value::from_map(map.copied())
+        }
         _ => Value::Integer(map.len() as i64),
     })
 }
@@ -72,21 +88,27 @@ fn of(args: &[Value]) -> Outcome {
     Ok(Value::map(entries))
 }
 
-fn unknown(key: &Key, keys: &[Key]) -> Box<Problem> {
+/// The problem of a key that a map does not have. Of a large map, some of the keys are looked
+/// at: an error in a loop must not cost more than what it says.
+fn unknown(key: &Key, map: Ref<Map>) -> Box<Problem> {
     const MOST_LISTED: usize = 8;
+    const MOST_COMPARED: usize = 256;
+    const LONGEST_COMPARED: usize = 64;
     let problem = Problem::new(
         Culprit::Operand(1),
         codes::RUN_KEY,
-        format!("there is no key {}", written(&key.value())),
+        format!("there is no key {}", described_key(key)),
     );
+    let keys = map.first_keys(MOST_COMPARED);
     let texts: Vec<&str> = keys
         .iter()
         .filter_map(|k| match k {
-            Key::Text(text) => Some(&***text),
+            Key::Text(text) if text.len() <= LONGEST_COMPARED => Some(&***text),
             _ => None,
         })
         .collect();
     if let Key::Text(text) = key
+        && text.len() <= LONGEST_COMPARED
         && let Some(near) = nearest(text, texts)
     {
         return problem.why(format!("there is a key {}", quote(near)));
@@ -94,11 +116,7 @@ fn unknown(key: &Key, keys: &[Key]) -> Box<Problem> {
     if keys.is_empty() {
         return problem.why("the map is empty");
     }
-    let mut listed: Vec<String> = keys
-        .iter()
-        .take(MOST_LISTED)
-        .map(|k| written(&k.value()))
-        .collect();
+    let mut listed: Vec<String> = keys.iter().take(MOST_LISTED).map(described_key).collect();
     if keys.len() > MOST_LISTED {
         listed.push("…".to_owned());
     }

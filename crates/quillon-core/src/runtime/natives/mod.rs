@@ -5,19 +5,20 @@ use super::failure::{Culprit, Problem};
 use super::number::{self, Division, Outcome};
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
-use crate::values::{Closure, Ref, Value, same, shown, written};
+use crate::metering::Stopped;
+use crate::values::{Closure, LARGEST, Ref, Value, ask, same, shown, spend, told, written};
 
+mod clusters;
 mod fitting;
 mod forms;
+mod growing;
 mod integers;
 mod lists;
 mod maps;
+mod merging;
 mod numbers;
 mod outside;
 mod texts;
-
-/// No text grows beyond this many bytes, and no list beyond this many items.
-const LARGEST: usize = 1 << 28;
 
 /// The items of a list, to be the arguments of a function, and that function.
 pub(crate) fn spread(
@@ -44,19 +45,26 @@ pub(crate) fn spread(
         );
         return Err(Problem::new(Culprit::Whole, codes::RUN_SIZE, message));
     }
+    list_room(list.len())?;
     Ok((list.copied(), function))
 }
 
-/// Refuses a size beyond the limit.
-pub(crate) fn bounded(size: usize) -> Result<(), Box<Problem>> {
-    if size <= LARGEST {
-        return Ok(());
+/// Asks for room for a text of so many bytes.
+pub(crate) fn bounded(size: usize) -> Result<(), Stopped> {
+    if size > LARGEST {
+        return Err(Stopped::Size);
     }
-    Err(
-        Problem::new(Culprit::Whole, codes::RUN_SIZE, "this would grow too large").why(format!(
-            "a text has at most {LARGEST} bytes and a list at most {LARGEST} items"
-        )),
-    )
+    spend(size / 8)?;
+    ask(size)
+}
+
+/// Asks for room for a list of so many items.
+pub(crate) fn list_room(count: usize) -> Result<(), Stopped> {
+    if count > LARGEST {
+        return Err(Stopped::Size);
+    }
+    spend(4 * count)?;
+    ask(count * size_of::<Value>())
 }
 
 /// An operand that must be an integer.
@@ -82,6 +90,18 @@ fn index(
     if let Some(position) = position.filter(|&p| p < length) {
         return Ok(position);
     }
+    Err(no_index(args, operand, length, base, what)?)
+}
+
+/// The problem of an index where nothing is.
+fn no_index(
+    args: &[Value],
+    operand: usize,
+    length: usize,
+    base: i64,
+    what: &str,
+) -> Result<Box<Problem>, Box<Problem>> {
+    let asked = integer(args, operand)?;
     let why = if length == 0 {
         "there are none".to_owned()
     } else {
@@ -95,7 +115,7 @@ fn index(
             base + length as i64 - 1
         )
     };
-    Err(Problem::new(
+    Ok(Problem::new(
         Culprit::Operand(operand),
         codes::RUN_INDEX,
         format!("there is no {what} {asked}"),
@@ -103,23 +123,25 @@ fn index(
     .why(why))
 }
 
+/// A position, from 0 and at most the length of what it is in.
+fn position(args: &[Value], operand: usize, length: usize) -> Result<usize, Box<Problem>> {
+    let asked = integer(args, operand)?;
+    usize::try_from(asked)
+        .ok()
+        .filter(|&p| p <= length)
+        .ok_or_else(|| {
+            Problem::new(
+                Culprit::Operand(operand),
+                codes::RUN_INDEX,
+                format!("there is no position {asked}"),
+            )
+            .why(format!("positions go from 0 to {length}"))
+        })
+}
+
 /// Two positions that cut something out, both from 0 and at most its length.
 fn cut(args: &[Value], length: usize) -> Result<std::ops::Range<usize>, Box<Problem>> {
-    let position = |operand: usize| {
-        let asked = integer(args, operand)?;
-        usize::try_from(asked)
-            .ok()
-            .filter(|&p| p <= length)
-            .ok_or_else(|| {
-                Problem::new(
-                    Culprit::Operand(operand),
-                    codes::RUN_INDEX,
-                    format!("there is no position {asked}"),
-                )
-                .why(format!("positions go from 0 to {length}"))
-            })
-    };
-    let (from, to) = (position(1)?, position(2)?);
+    let (from, to) = (position(args, 1, length)?, position(args, 2, length)?);
     Ok(from..to.max(from))
 }
 
@@ -134,22 +156,19 @@ pub(crate) fn apply(
     use Operation as O;
     let all = args;
     Ok(match operation {
-        O::Shown => match &all[0] {
-            Value::Text(text) => Value::Text(*text),
-            other => Value::text(&shown(other)),
-        },
-        O::Quoted => Value::text(&written(&all[0])),
+        O::Shown => Value::Text(shown(&all[0])?),
+        O::Quoted => Value::Text(written(&all[0])?),
         O::Kind => Value::text(all[0].kind().word()),
-        O::Fits => Value::Truth(fitting::fits(all[0], texts::text(all, 1)?.as_bytes())),
+        O::Fits => Value::Truth(fitting::fits(all[0], texts::text(all, 1)?.as_bytes())?),
         O::Demand => {
             let why = texts::text(all, 2)?;
             fitting::demand(all[0], texts::text(all, 1)?.as_bytes(), &why)?
         }
         O::FaultAt => {
-            let message = shown(&all[1]);
+            let message = told(&all[1]);
             return Err(Problem::new(Culprit::Operand(0), codes::RUN_FAULT, message));
         }
-        O::Same => Value::Truth(same(&all[0], &all[1])),
+        O::Same => Value::Truth(same(&all[0], &all[1])?),
         O::CoroutineMake => match all[0] {
             Value::Function(function) => Value::coroutine(function),
             _ => return Err(Problem::kind(0, "a function", &all[0])),

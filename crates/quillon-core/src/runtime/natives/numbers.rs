@@ -5,8 +5,8 @@ use std::cmp::Ordering;
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
 use crate::runtime::failure::{Culprit, Problem};
-use crate::runtime::number::{Outcome, as_double, compare, exact_integer, negate};
-use crate::values::{Value, described, shown};
+use crate::runtime::number::{Outcome, as_double, negate};
+use crate::values::{Value, compare_numbers, described, exact_integer, told};
 
 pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
     use Operation as O;
@@ -19,7 +19,7 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
     match operation {
         O::NumberRoot => root(first),
         O::NumberPower => power(first, &args[1]),
-        O::NumberAbsolute => match compare(first, &Value::Integer(0)) {
+        O::NumberAbsolute => match compare_numbers(first, &Value::Integer(0)) {
             Some(Ordering::Less) => negate(first),
             _ => Ok(*first),
         },
@@ -53,7 +53,7 @@ fn logarithm(value: &Value) -> Outcome {
             codes::RUN_DOMAIN,
             format!(
                 "only a number above zero has a logarithm, and this is {}",
-                shown(value)
+                told(value)
             ),
         ));
     }
@@ -81,7 +81,7 @@ fn fixed(value: &Value, places: &Value) -> Outcome {
         Value::Integer(n) => format!("{n}.{}", "0".repeat(places)),
         other => format!("{:.places$}", as_double(other).unwrap_or_default()),
     };
-    Ok(Value::text(&text))
+    Ok(Value::text(text))
 }
 
 fn root(value: &Value) -> Outcome {
@@ -92,7 +92,7 @@ fn root(value: &Value) -> Outcome {
             codes::RUN_DOMAIN,
             format!(
                 "a negative number has no root, and this is {}",
-                shown(value)
+                told(value)
             ),
         ));
     }
@@ -144,7 +144,7 @@ fn whole(value: &Value, round: fn(f64) -> f64) -> Outcome {
         Problem::new(
             Culprit::Operand(0),
             codes::RUN_OVERFLOW,
-            format!("{} is no integer of 64 bits", shown(value)),
+            format!("{} is no integer of 64 bits", told(value)),
         )
     })
 }
@@ -152,7 +152,7 @@ fn whole(value: &Value, round: fn(f64) -> f64) -> Outcome {
 fn extreme(args: &[Value], wanted: Ordering) -> Value {
     let mut best = &args[0];
     for arg in &args[1..] {
-        if compare(arg, best) == Some(wanted) {
+        if compare_numbers(arg, best) == Some(wanted) {
             best = arg;
         }
     }

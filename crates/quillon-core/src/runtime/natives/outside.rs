@@ -3,14 +3,15 @@
 use std::time::{SystemTime, UNIX_EPOCH};
 
 use super::texts::text;
-use super::{bounded, integer};
+use super::{integer, list_room};
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
 use crate::runtime::failure::{Culprit, Problem};
-use crate::runtime::host::{Amount, Metered};
+use crate::runtime::host::{Amount, Metered, Refused};
 use crate::runtime::number::Outcome;
 use crate::values::shown;
-use crate::values::{Heap, Held, Value};
+use crate::metering::Stopped;
+use crate::values::{Heap, Held, LARGEST, Value};
 
 pub(super) fn apply(
     operation: Operation,
@@ -19,20 +20,16 @@ pub(super) fn apply(
     random: &mut fastrand::Rng,
 ) -> Outcome {
     use Operation as O;
-    let read = |input: Option<String>| input.map_or(Value::Nothing, |text| Value::text(&text));
     Ok(match operation {
         O::Output => {
             for value in args {
-                match value {
-                    Value::Text(text) => host.output(text)?,
-                    other => host.output(&shown(other))?,
-                }
+                host.output(&shown(value)?)?;
             }
             Value::Nothing
         }
-        O::Input => read(host.input(Amount::Line)),
-        O::InputCharacter => read(host.input(Amount::Character)),
-        O::InputAll => Value::text(&host.input(Amount::All).unwrap_or_default()),
+        O::Input => read(host, Amount::Line)?.unwrap_or_default(),
+        O::InputCharacter => read(host, Amount::Character)?.unwrap_or_default(),
+        O::InputAll => read(host, Amount::All)?.unwrap_or_else(|| Value::text("")),
         O::RandomInteger => {
             let (low, high) = (integer(args, 0)?, integer(args, 1)?);
             if high < low {
@@ -50,6 +47,7 @@ pub(super) fn apply(
             let Value::List(list) = &args[0] else {
                 return Err(Problem::kind(0, "a list", &args[0]));
             };
+            list_room(list.len())?;
             let mut items = list.copied();
             random.shuffle(&mut items);
             Value::list(items)
@@ -71,20 +69,28 @@ pub(super) fn apply(
     })
 }
 
+/// The most that may be read at once: what there is room for.
+fn most() -> usize {
+    Heap::with(|heap| heap.meter.left(heap.used())).min(LARGEST)
+}
+
+fn read(host: &mut Metered<'_>, amount: Amount) -> Result<Option<Value>, Box<Problem>> {
+    let read = host.input(amount, most());
+    Ok(read.map_err(|_| Stopped::Memory)?.map(Value::text))
+}
+
 fn file(operation: Operation, args: &[Value], host: &mut Metered<'_>) -> Outcome {
     let path = text(args, 0)?;
-    let result = match operation {
+    let refused = |refused: Refused| refused.problem(0, codes::RUN_FILE);
+    Ok(match operation {
         Operation::FileRead => {
-            let read = host.read_file(&path);
-            if let Ok(read) = &read {
-                bounded(read.len())?;
-            }
-            read.map(|content| Value::text(&content))
+            let read = host.read_file(&path, most());
+            Value::text(read.map_err(|problem| problem.problem(0, codes::RUN_FILE))?)
         }
-        Operation::FileWrite => host
-            .write_file(&path, &text(args, 1)?)
-            .map(|()| Value::Nothing),
-        _ => host.has_file(&path).map(Value::Truth),
-    };
-    result.map_err(|refused| refused.problem(0, codes::RUN_FILE))
+        Operation::FileWrite => {
+            host.write_file(&path, &text(args, 1)?).map_err(refused)?;
+            Value::Nothing
+        }
+        _ => Value::Truth(host.has_file(&path).map_err(refused)?),
+    })
 }

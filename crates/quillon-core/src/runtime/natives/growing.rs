@@ -1,0 +1,67 @@
+//! What operations make piece by piece: each asks for room as it grows, so that nothing is
+//! there before it has been counted.
+
+use crate::metering::Stopped;
+use crate::values::{LARGEST, Value, ask, spend};
+
+/// The items of a list in the making.
+pub(super) struct Items(Vec<Value>);
+
+impl Items {
+    pub fn new() -> Items {
+        Items(Vec::new())
+    }
+
+    /// Adds an item. What it needs beside its place in the list has been counted.
+    pub fn push(&mut self, item: Value) -> Result<(), Stopped> {
+        const OFTEN: usize = 256;
+        let count = self.0.len();
+        if count.is_multiple_of(OFTEN) {
+            spend(OFTEN * 32)?;
+            ask(OFTEN * size_of::<Value>())?;
+        }
+        if count == self.0.capacity() {
+            let room = (2 * count).max(4);
+            if room > 2 * LARGEST || count >= LARGEST {
+                return Err(Stopped::Size);
+            }
+            ask(room * size_of::<Value>())?;
+            self.0.reserve_exact(room - count);
+        }
+        self.0.push(item);
+        Ok(())
+    }
+
+    pub fn list(self) -> Value {
+        Value::list(self.0)
+    }
+}
+
+/// A text in the making.
+pub(super) struct Growing(String);
+
+impl Growing {
+    pub fn new() -> Growing {
+        Growing(String::new())
+    }
+
+    /// Adds a piece at the end.
+    pub fn push(&mut self, piece: &str) -> Result<(), Stopped> {
+        let length = self.0.len() + piece.len();
+        if length > LARGEST {
+            return Err(Stopped::Size);
+        }
+        spend(piece.len() / 8 + 8)?;
+        if length > self.0.capacity() {
+            let room = length.max(2 * self.0.capacity()).max(32);
+            ask(room)?;
+            self.0.reserve_exact(room - self.0.len());
+        }
+        self.0.push_str(piece);
+        Ok(())
+    }
+
+    pub fn text(self) -> Value {
+        Value::text(self.0)
+    }
+}
