@@ -2,12 +2,13 @@
 //! native recursion, and ask here how far they may go.
 
 use std::cell::Cell;
+use std::sync::Mutex;
 
 /// The stack that `on_deep_stack` gives, in bytes. Only what is used is ever touched.
 const DEEP: usize = 1 << 30;
 
-/// What is kept back for work that does not ask, in bytes.
-const KEPT_BACK: usize = 96 << 20;
+/// The smallest stack that is worth a thread, in bytes.
+const LEAST: usize = 4 << 20;
 
 /// What is assumed of a thread that was not started here, in bytes.
 const ASSUMED: usize = 512 << 10;
@@ -22,27 +23,41 @@ thread_local! {
     static BUDGET: Cell<usize> = const { Cell::new(ASSUMED) };
 }
 
-/// Runs something on a thread with a gigabyte of stack (address space, not memory), so
-/// that deep trees have room. Without it everything still works,
+/// Runs something on a thread with a gigabyte of stack (address space, not memory), so that deep
+/// trees have room; with less where there is not so much. Without it everything still works,
 /// with lower limits.
 ///
 /// # Panics
-/// Panics if the work itself panics, or if no thread can be started.
+/// Panics if the work itself panics.
 pub fn on_deep_stack<R: Send>(work: impl FnOnce() -> R + Send) -> R {
-    std::thread::scope(|scope| {
-        let started = std::thread::Builder::new()
-            .name("quillon".to_owned())
-            .stack_size(DEEP)
-            .spawn_scoped(scope, || {
-                BUDGET.set(DEEP - KEPT_BACK);
-                work()
-            });
-        match started.map(std::thread::ScopedJoinHandle::join) {
-            Ok(Ok(result)) => result,
-            Ok(Err(panic)) => std::panic::resume_unwind(panic),
-            Err(error) => panic!("no thread can be started: {error}"),
+    // Whoever starts takes the work; if no thread can be started, it is still there.
+    let waiting = Mutex::new(Some(work));
+    let take = || waiting.lock().ok().and_then(|mut waiting| waiting.take());
+    let mut size = DEEP;
+    while size >= LEAST {
+        let done = std::thread::scope(|scope| {
+            let started = std::thread::Builder::new()
+                .name("quillon".to_owned())
+                .stack_size(size)
+                .spawn_scoped(scope, || {
+                    BUDGET.set(size - size / 8);
+                    take().map(|work| work())
+                });
+            match started.map(std::thread::ScopedJoinHandle::join) {
+                Ok(Ok(result)) => result,
+                Ok(Err(panic)) => std::panic::resume_unwind(panic),
+                // There is not so much address space.
+                Err(_) => None,
+            }
+        });
+        if let Some(result) = done {
+            return result;
         }
-    })
+        size /= 4;
+    }
+    let work = take();
+    work.map(|work| work())
+        .unwrap_or_else(|| unreachable!("no thread has taken the work"))
 }
 
 /// How many bytes of stack a stage may use on this thread.

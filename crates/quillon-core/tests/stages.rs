@@ -8,7 +8,7 @@ use quillon_core::Prepared;
 use quillon_core::definition::read_cases;
 use quillon_core::evaluation::walk;
 use quillon_core::lexing::KindId;
-use quillon_core::runtime::{Amount, TooLarge, Host, Limits, Recorder};
+use quillon_core::runtime::{Amount, Host, Limits, Recorder, TooLarge};
 use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
 use quillon_core::testing::{Verdict, case_limits, run_case};

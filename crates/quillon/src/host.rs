@@ -2,17 +2,21 @@
 //! files of the folders that it may use.
 
 use std::io::{BufRead, IsTerminal, Read, Write};
-use std::path::{Path, PathBuf};
-use std::sync::Arc;
+use std::path::Path;
 use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Arc, LazyLock};
 
-use quillon_core::runtime::{Amount, Host, Recorder, Refused};
+use quillon_core::runtime::{Amount, Host, Interrupt, NotRead, Recorder, Refused, TooLarge};
 use quillon_core::source::SourceText;
 
+use crate::args::Format;
+use crate::commands::Stop;
 use crate::files;
+use crate::json::Streamed;
+use crate::reach::Reach;
 
-/// Set by Ctrl-C: the run is to end.
-static INTERRUPTED: AtomicBool = AtomicBool::new(false);
+/// Raised by Ctrl-C: the run is to end.
+static INTERRUPT: LazyLock<Interrupt> = LazyLock::new(Interrupt::new);
 
 /// Whether the program waits for input, which nothing but the end of all interrupts.
 static READING: AtomicBool = AtomicBool::new(false);
@@ -25,7 +29,7 @@ const ENDED_BY_INTERRUPT: i32 = 130;
 pub fn watch_for_interrupts() {
     // Without a handler Ctrl-C ends everything, as it always does.
     let _ = ctrlc::set_handler(|| {
-        if INTERRUPTED.swap(true, Ordering::SeqCst) || READING.load(Ordering::SeqCst) {
+        if INTERRUPT.raise() || READING.load(Ordering::SeqCst) {
             std::process::exit(ENDED_BY_INTERRUPT);
         }
     });
@@ -33,22 +37,15 @@ pub fn watch_for_interrupts() {
 
 /// Forgets an interrupt that came before what is run next.
 pub fn forget_interrupts() {
-    INTERRUPTED.store(false, Ordering::SeqCst);
-}
-
-/// The folders whose files a run may use.
-#[derive(Clone, Debug, Default)]
-pub struct Allowed {
-    pub read: Vec<PathBuf>,
-    pub write: Vec<PathBuf>,
+    INTERRUPT.lower();
 }
 
 /// Where output goes.
 enum Out {
     /// Standard output, buffered.
     Standard(std::io::BufWriter<std::io::Stdout>),
-    /// A text, to be shown later.
-    Kept(String),
+    /// Standard output, as part of a result in JSON.
+    Json(Streamed),
     /// Nowhere.
     Nowhere,
 }
@@ -63,7 +60,7 @@ pub struct Recorded {
 /// The outside of a run.
 pub struct Terminal {
     out: Out,
-    allowed: Allowed,
+    reach: Reach,
     /// What is printed and read is noted here, if it is to be known afterwards.
     recorded: Option<Recorded>,
     /// What is read instead of standard input, if that is for something else.
@@ -74,14 +71,33 @@ pub struct Terminal {
 
 impl Terminal {
     /// Prints as the run does.
-    pub fn new(allowed: Allowed) -> Terminal {
+    pub fn new(reach: Reach) -> Terminal {
         let standard = std::io::BufWriter::with_capacity(1 << 16, std::io::stdout());
         Terminal {
             out: Out::Standard(standard),
-            allowed,
+            reach,
             recorded: None,
             given: None,
             is_watched: std::io::stdout().is_terminal(),
+        }
+    }
+
+    /// Prints as the run does, into a result in JSON.
+    pub fn streaming(reach: Reach, result: Streamed) -> Terminal {
+        Terminal {
+            out: Out::Json(result),
+            reach,
+            recorded: None,
+            given: None,
+            is_watched: false,
+        }
+    }
+
+    /// The result in JSON, with all that has been printed.
+    pub fn into_result(self) -> Option<Streamed> {
+        match self.out {
+            Out::Json(result) => Some(result),
+            Out::Standard(_) | Out::Nowhere => None,
         }
     }
 
@@ -94,14 +110,11 @@ impl Terminal {
     }
 
     /// Notes what is printed and read; it is printed at once if that is wanted.
-    pub fn recording(allowed: Allowed, live: bool) -> Terminal {
+    pub fn recording(reach: Reach, live: bool) -> Terminal {
         let terminal = if live {
-            Terminal::new(allowed)
+            Terminal::new(reach)
         } else {
-            Terminal {
-                out: Out::Nowhere,
-                ..Terminal::keeping(allowed)
-            }
+            Terminal::silent(reach)
         };
         Terminal {
             recorded: Some(Recorded::default()),
@@ -117,11 +130,11 @@ impl Terminal {
             .unwrap_or_default()
     }
 
-    /// Keeps what is printed.
-    pub fn keeping(allowed: Allowed) -> Terminal {
+    /// Loses what is printed.
+    pub fn silent(reach: Reach) -> Terminal {
         Terminal {
-            out: Out::Kept(String::new()),
-            allowed,
+            out: Out::Nowhere,
+            reach,
             recorded: None,
             given: None,
             is_watched: std::io::stdout().is_terminal(),
@@ -131,15 +144,7 @@ impl Terminal {
     /// Writes what is still held back.
     pub fn flush(&mut self) {
         if let Out::Standard(out) = &mut self.out {
-            settle(&out.flush());
-        }
-    }
-
-    /// What has been printed and kept.
-    pub fn kept(&self) -> &str {
-        match &self.out {
-            Out::Standard(_) | Out::Nowhere => "",
-            Out::Kept(text) => text,
+            settle(out.flush());
         }
     }
 }
@@ -165,9 +170,9 @@ impl Rehearsal {
     }
 
     /// A run with this input.
-    pub fn new(allowed: Allowed, input: &str) -> Rehearsal {
+    pub fn new(reach: Reach, input: &str) -> Rehearsal {
         Rehearsal {
-            outside: Terminal::keeping(allowed),
+            outside: Terminal::silent(reach),
             given: Recorder {
                 input: input.to_owned(),
                 ..Recorder::default()
@@ -179,16 +184,16 @@ impl Rehearsal {
 impl Host for Rehearsal {
     fn output(&mut self, _text: &str) {}
 
-    fn input(&mut self, amount: Amount) -> Option<String> {
-        self.given.input(amount)
+    fn input(&mut self, amount: Amount, most: usize) -> Result<Option<String>, TooLarge> {
+        self.given.input(amount, most)
     }
 
-    fn is_interrupted(&self) -> bool {
-        self.outside.is_interrupted()
+    fn interrupt(&self) -> Option<Interrupt> {
+        self.outside.interrupt()
     }
 
-    fn read_file(&mut self, path: &str) -> Result<String, Refused> {
-        self.outside.read_file(path)
+    fn read_file(&mut self, path: &str, most: usize) -> Result<String, NotRead> {
+        self.outside.read_file(path, most)
     }
 
     fn write_file(&mut self, path: &str, text: &str) -> Result<(), Refused> {
@@ -199,8 +204,13 @@ impl Host for Rehearsal {
         self.outside.has_file(path)
     }
 
-    fn program(&mut self, path: &str, from: &SourceText) -> Result<Arc<SourceText>, Refused> {
-        self.outside.program(path, from)
+    fn program(
+        &mut self,
+        path: &str,
+        from: &SourceText,
+        most: usize,
+    ) -> Result<Arc<SourceText>, NotRead> {
+        self.outside.program(path, from, most)
     }
 }
 
@@ -208,13 +218,13 @@ impl Host for Terminal {
     fn output(&mut self, text: &str) {
         match &mut self.out {
             Out::Standard(out) => {
-                settle(&out.write_all(text.as_bytes()));
+                settle(out.write_all(text.as_bytes()));
                 // Who watches sees each line when it is printed.
                 if self.is_watched && text.contains('\n') {
-                    settle(&out.flush());
+                    settle(out.flush());
                 }
             }
-            Out::Kept(kept) => kept.push_str(text),
+            Out::Json(result) => settle(result.output(text)),
             Out::Nowhere => {}
         }
         if let Some(recorded) = &mut self.recorded {
@@ -222,15 +232,19 @@ impl Host for Terminal {
         }
     }
 
-    fn input(&mut self, amount: Amount) -> Option<String> {
+    fn keeps_output(&self) -> bool {
+        self.recorded.is_some()
+    }
+
+    fn input(&mut self, amount: Amount, most: usize) -> Result<Option<String>, TooLarge> {
         self.flush();
         READING.store(true, Ordering::SeqCst);
         let read = match &mut self.given {
-            Some(given) => given.input(amount),
-            None => read(amount),
+            Some(given) => given.input(amount, most),
+            None => read(amount, most),
         };
         READING.store(false, Ordering::SeqCst);
-        if let (Some(recorded), Some(read)) = (&mut self.recorded, &read) {
+        if let (Some(recorded), Ok(Some(read))) = (&mut self.recorded, &read) {
             recorded.input.push_str(read);
             if let Amount::Line = amount {
                 recorded.input.push('\n');
@@ -239,115 +253,86 @@ impl Host for Terminal {
         read
     }
 
-    fn is_interrupted(&self) -> bool {
-        INTERRUPTED.load(Ordering::SeqCst)
+    fn interrupt(&self) -> Option<Interrupt> {
+        Some(INTERRUPT.clone())
     }
 
-    fn read_file(&mut self, path: &str) -> Result<String, Refused> {
-        allowed(&self.allowed.read, path, "--allow-read")?;
-        std::fs::read_to_string(path).map_err(|error| refused(path, "read", &error))
+    fn read_file(&mut self, path: &str, most: usize) -> Result<String, NotRead> {
+        self.reach.read_file(path, most)
     }
 
     fn write_file(&mut self, path: &str, text: &str) -> Result<(), Refused> {
-        allowed(&self.allowed.write, path, "--allow-write")?;
-        std::fs::write(path, text).map_err(|error| refused(path, "written", &error))
+        self.reach.write_file(path, text)
     }
 
     fn has_file(&mut self, path: &str) -> Result<bool, Refused> {
-        allowed(&self.allowed.read, path, "--allow-read")?;
-        Ok(Path::new(path).exists())
+        self.reach.has_file(path)
     }
 
-    /// A program beside the one that asks, or further in. Programs belong together, so no
-    /// permission is needed.
-    fn program(&mut self, path: &str, from: &SourceText) -> Result<Arc<SourceText>, Refused> {
+    /// A program beside the one that asks, or somewhere else that the run may reach.
+    fn program(
+        &mut self,
+        path: &str,
+        from: &SourceText,
+        most: usize,
+    ) -> Result<Arc<SourceText>, NotRead> {
         let file = files::beside(Path::new(from.name()), Path::new(path));
-        files::read(&file).map_err(|_| {
-            Refused::new(
-                format!("the program {} cannot be read", file.display()),
-                "paths begin in the folder of the program that loads",
-            )
-        })
+        let text = self.reach.read_program(&file, most)?;
+        Ok(SourceText::new(file.display().to_string(), text))
     }
 }
 
-fn read(amount: Amount) -> Option<String> {
-    let mut input = std::io::stdin().lock();
-    match amount {
+/// Reads standard input. A mistake of the system is the end of it.
+fn read(amount: Amount, most: usize) -> Result<Option<String>, TooLarge> {
+    // One byte more tells what is too large.
+    let mut input = std::io::stdin().lock().take(most as u64 + 1);
+    let bytes = match amount {
         Amount::Line => {
             let mut line = Vec::new();
-            input.read_until(b'\n', &mut line).ok()?;
-            if line.is_empty() {
-                return None;
-            }
-            let line = String::from_utf8_lossy(&line);
-            Some(line.trim_end_matches(['\n', '\r']).to_owned())
+            let read = input.read_until(b'\n', &mut line);
+            read.is_ok_and(|count| count > 0).then_some(line)
         }
-        Amount::Character => {
-            let mut bytes = vec![0];
-            input.read_exact(&mut bytes).ok()?;
-            // How long a character is shows in its first byte.
-            let length = match bytes[0] {
-                0xC0..=0xDF => 2,
-                0xE0..=0xEF => 3,
-                0xF0..=0xF7 => 4,
-                _ => 1,
-            };
-            bytes.resize(length, 0);
-            input.read_exact(&mut bytes[1..]).ok()?;
-            Some(String::from_utf8_lossy(&bytes).into_owned())
-        }
+        Amount::Character => character(&mut input),
         Amount::All => {
             let mut all = Vec::new();
-            input.read_to_end(&mut all).ok()?;
-            Some(String::from_utf8_lossy(&all).into_owned())
+            input.read_to_end(&mut all).ok().map(|_| all)
         }
-    }
-}
-
-/// Whether a path lies in one of some folders, links followed.
-fn allowed(folders: &[PathBuf], path: &str, option: &str) -> Result<(), Refused> {
-    let real = real(Path::new(path));
-    let inside = |folder: &PathBuf| {
-        let folder = folder.canonicalize();
-        folder.is_ok_and(|folder| real.as_ref().is_some_and(|real| real.starts_with(folder)))
     };
-    if folders.iter().any(inside) {
-        return Ok(());
-    }
-    Err(Refused::new(
-        format!("the file {path} is out of reach"),
-        format!("a run uses only files of the folders that `{option} FOLDER` names"),
-    ))
-}
-
-/// Where a file is or would be, links followed.
-fn real(path: &Path) -> Option<PathBuf> {
-    if let Ok(real) = path.canonicalize() {
-        return Some(real);
-    }
-    // A link that leads nowhere could lead anywhere once something is written there.
-    if path.symlink_metadata().is_ok() {
-        return None;
-    }
-    let folder = match path.parent() {
-        Some(parent) if parent.as_os_str().is_empty() => Path::new("."),
-        Some(parent) => parent,
-        None => return None,
+    let Some(bytes) = bytes else {
+        return Ok(None);
     };
-    Some(folder.canonicalize().ok()?.join(path.file_name()?))
+    if bytes.len() > most {
+        return Err(TooLarge);
+    }
+    let mut text = String::from_utf8(bytes)
+        .unwrap_or_else(|error| String::from_utf8_lossy(error.as_bytes()).into_owned());
+    if amount == Amount::Line {
+        text.truncate(text.trim_end_matches(['\n', '\r']).len());
+    }
+    Ok(Some(text))
 }
 
-fn refused(path: &str, what: &str, error: &std::io::Error) -> Refused {
-    Refused::new(
-        format!("the file {path} cannot be {what}"),
-        error.to_string(),
-    )
+/// The bytes of the next character.
+fn character(input: &mut impl Read) -> Option<Vec<u8>> {
+    let mut bytes = vec![0];
+    input.read_exact(&mut bytes).ok()?;
+    // How long a character is shows in its first byte.
+    let length = match bytes[0] {
+        0xC0..=0xDF => 2,
+        0xE0..=0xEF => 3,
+        0xF0..=0xF7 => 4,
+        _ => 1,
+    };
+    bytes.resize(length, 0);
+    input.read_exact(&mut bytes[1..]).ok()?;
+    Some(bytes)
 }
 
-/// A reader that has gone away ends the run quietly: nobody is left to tell.
-fn settle(result: &std::io::Result<()>) {
-    if result.is_err() {
-        std::process::exit(crate::exit::Exit::Done as i32);
+/// A reader that has gone away ends the run quietly: nobody is left to tell. Anything else that
+/// keeps output from being written ends it with an error.
+fn settle(result: std::io::Result<()>) {
+    if let Err(error) = result {
+        let exit = crate::commands::give_up(&Stop::Output(error), Format::Text);
+        std::process::exit(exit as i32);
     }
 }

@@ -1,7 +1,8 @@
 //! Files that last: changed as a whole or not at all, by one process after the other.
 
-use std::io::Write;
 use std::path::{Path, PathBuf};
+
+use crate::atomic;
 
 /// Replaces what a file holds by what is made of it; a file that is not there is empty. Others
 /// who change it in this way wait; who reads it, or is killed here, finds all of the old or
@@ -21,18 +22,7 @@ pub fn update(path: &Path, change: impl FnOnce(&str) -> String) -> std::io::Resu
         Err(error) if error.kind() == std::io::ErrorKind::NotFound => String::new(),
         Err(error) => return Err(error),
     };
-    // A link stays one: what it leads to is replaced.
-    let target = std::fs::canonicalize(path).unwrap_or_else(|_| path.to_owned());
-    let mut new = tempfile::Builder::new()
-        .prefix(".quillon-")
-        .tempfile_in(target.parent().unwrap_or(folder))?;
-    new.write_all(change(&old).as_bytes())?;
-    new.as_file().sync_all()?;
-    if let Ok(known) = std::fs::metadata(&target) {
-        new.as_file().set_permissions(known.permissions())?;
-    }
-    new.persist(&target)?;
-    Ok(())
+    atomic::write(path, change(&old).as_bytes())
 }
 
 /// The file that stands for the right to change another: in the folder for what lasts, so

@@ -6,12 +6,16 @@ use std::process::ExitCode;
 use clap::Parser;
 
 mod args;
+mod atomic;
+mod available;
 mod carried;
 mod commands;
 mod exit;
 mod files;
 mod host;
+mod json;
 mod lasting;
+mod reach;
 mod render;
 mod repl;
 mod state;

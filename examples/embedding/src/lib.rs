@@ -9,7 +9,7 @@
 use std::collections::BTreeMap;
 
 use quillon_core::diagnostic::Diagnostic;
-use quillon_core::runtime::{Amount, TooLarge, Host, Limits, Refused};
+use quillon_core::runtime::{Amount, Host, Limits, Refused, TooLarge};
 use quillon_core::source::SourceText;
 use quillon_core::values::Held;
 use quillon_core::{Language, Session};

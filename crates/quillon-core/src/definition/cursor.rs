@@ -15,6 +15,8 @@ pub(super) struct Cursor<'a> {
     at: usize,
     /// How deeply the reading of nested parts has gone.
     pub depth: usize,
+    /// How many links of chains the clause has so far.
+    links: usize,
     /// Whether some words of the clause are none: what would be said of the rest follows
     /// from that and is left out.
     broken: bool,
@@ -39,6 +41,7 @@ impl<'a> Cursor<'a> {
             words,
             at: 0,
             depth: 0,
+            links: 0,
         }
     }
 
@@ -209,6 +212,19 @@ impl<'a> Cursor<'a> {
             return Some(());
         }
         let message = format!("this is nested more than {DEEPEST} levels deep");
+        self.error(codes::DEFINITION_LIMIT, message, self.span());
+        None
+    }
+
+    /// Goes on with a chain, as of operators: each link makes what is read a level deeper. A
+    /// clause with more of them than any real one has is an error.
+    pub fn link(&mut self) -> Option<()> {
+        const MOST: usize = 1000;
+        self.links += 1;
+        if self.links <= MOST {
+            return Some(());
+        }
+        let message = format!("this clause has more than {MOST} operators");
         self.error(codes::DEFINITION_LIMIT, message, self.span());
         None
     }

@@ -81,15 +81,20 @@ fn separator(cursor: &mut Cursor<'_>) -> Option<Part> {
 }
 
 fn literal(cursor: &mut Cursor<'_>, text: Name) -> Option<Part> {
+    visible(cursor, text).map(Part::Literal)
+}
+
+/// A quoted text that can be seen in a program.
+fn visible(cursor: &mut Cursor<'_>, text: Name) -> Option<Name> {
     if text.text.is_empty() {
         cursor.error(
             codes::DEFINITION_SYNTAX,
-            "an empty text cannot be seen in a program; leave it out",
+            "an empty text cannot be seen in a program; what may be left out is written `(…)?`",
             text.span,
         );
         return None;
     }
-    Some(Part::Literal(text))
+    Some(text)
 }
 
 fn single(cursor: &mut Cursor<'_>) -> Option<Part> {
@@ -131,7 +136,8 @@ fn things(cursor: &mut Cursor<'_>) -> Option<Vec<Thing>> {
 
 fn thing(cursor: &mut Cursor<'_>) -> Option<Thing> {
     if let Word::Text(_) = cursor.peek() {
-        return cursor.text("a text").map(Thing::Literal);
+        let text = cursor.text("a text")?;
+        return visible(cursor, text).map(Thing::Literal);
     }
     cursor
         .name("a sort, a token or a quoted text")

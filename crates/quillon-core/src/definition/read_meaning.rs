@@ -123,6 +123,7 @@ fn or(cursor: &mut Cursor<'_>) -> Option<Template> {
     let start = cursor.span();
     let mut left = and(cursor)?;
     while cursor.eat_word("or") {
+        cursor.link()?;
         let right = and(cursor)?;
         left = spanned(cursor, start, T::Or(Box::new(left), Box::new(right)));
     }
@@ -133,6 +134,7 @@ fn and(cursor: &mut Cursor<'_>) -> Option<Template> {
     let start = cursor.span();
     let mut left = not(cursor)?;
     while cursor.eat_word("and") {
+        cursor.link()?;
         let right = not(cursor)?;
         left = spanned(cursor, start, T::And(Box::new(left), Box::new(right)));
     }
@@ -200,6 +202,7 @@ fn binary(cursor: &mut Cursor<'_>, level: usize) -> Option<Template> {
         let Some((_, operator)) = operators.iter().find(|(s, _)| *s == sign) else {
             return Some(left);
         };
+        cursor.link()?;
         cursor.advance();
         let right = binary(cursor, level + 1)?;
         left = spanned(

@@ -62,6 +62,7 @@ fn difference(cursor: &mut Cursor<'_>) -> Option<Pattern> {
     let start = cursor.span();
     let mut part = repeated(cursor)?;
     while cursor.eat_sign("-") {
+        cursor.link()?;
         part = match (part, repeated(cursor)?) {
             (Pattern::Class(left), Pattern::Class(right)) => Pattern::Class(left.minus(&right)),
             (left, right) => Pattern::Except(Box::new(left), Box::new(right)),
@@ -81,6 +82,7 @@ fn difference(cursor: &mut Cursor<'_>) -> Option<Pattern> {
 fn repeated(cursor: &mut Cursor<'_>) -> Option<Pattern> {
     let mut part = single(cursor)?;
     loop {
+        cursor.link()?;
         part = if cursor.eat_sign("*") {
             Pattern::Star(Box::new(part))
         } else if cursor.eat_sign("+") {

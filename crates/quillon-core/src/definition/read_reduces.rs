@@ -93,6 +93,7 @@ fn rewrite(cursor: &mut Cursor<'_>) -> Option<Rewrite> {
         span: start.to(cursor.last_span()),
     };
     while cursor.eat_sign("[") {
+        cursor.link()?;
         let name = cursor.name("the name that is replaced")?;
         cursor.expect_sign(":=")?;
         let by = rewrite(cursor)?;

@@ -226,7 +226,9 @@ impl Walker<'_> {
                 }
             }
             Work::Fold(_) => carried = Some(value),
-            Work::Sort(sorting) => sorting.answer(answer),
+            Work::Sort(sorting) => {
+                sorting.answer(answer);
+            }
         }
         self.next_call(calling, carried)
     }

@@ -80,6 +80,9 @@ impl Walker<'_> {
         if heap.is_full() || heap.is_too_large() {
             self.collect();
         }
-        self.memory.heap.is_too_large().then(|| Stopped::Memory.into())
+        self.memory
+            .heap
+            .is_too_large()
+            .then(|| Stopped::Memory.into())
     }
 }

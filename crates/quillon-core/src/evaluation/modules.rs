@@ -6,6 +6,7 @@ use super::stacks::Going;
 use super::walk::Walker;
 use crate::meaning::{Operation, Part};
 use crate::runtime::{self, Loaded, Problem};
+use crate::source::SourceText;
 use crate::values::{Closure, Value, seen};
 
 impl Walker<'_> {
@@ -62,12 +63,27 @@ impl Walker<'_> {
         }
     }
 
+    /// The text of the program that asks for something: what is ready-made asks for the
+    /// program that has called it.
+    fn asking(&self) -> Arc<SourceText> {
+        let outer = self.outer.iter().rev().map(|(stacks, _)| stacks);
+        for stacks in std::iter::once(&self.stacks).chain(outer) {
+            for frame in stacks.frames.iter().rev() {
+                let own = frame.closure.core();
+                if let Some(asking) = [own, &frame.caller].into_iter().find(|f| !f.ready_made) {
+                    return Arc::clone(&asking.source);
+                }
+            }
+        }
+        Arc::clone(&self.stacks.function().source)
+    }
+
     /// Runs another program, or gives what it gave when it was run.
     fn load(&mut self, path: &Value, core: &Part) -> Going {
         let Value::Text(path) = path else {
             return self.fail(*Problem::kind(0, "a text", path), core);
         };
-        let from = Arc::clone(&self.stacks.function().source);
+        let from = self.asking();
         let loaded = self
             .memory
             .program(path, &from, &mut self.host, self.compile);

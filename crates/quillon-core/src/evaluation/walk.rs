@@ -376,4 +376,3 @@ pub(super) fn operand(core: &Core, index: usize) -> Option<&Core> {
     };
     part.map(|part| &**part)
 }
-

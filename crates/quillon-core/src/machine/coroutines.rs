@@ -9,6 +9,7 @@ use crate::bytecode::{Instruction, Op};
 use crate::diagnostic::codes;
 use crate::runtime::Loaded as Found;
 use crate::runtime::{Culprit, Module, Problem};
+use crate::source::SourceText;
 use crate::values::{Closure, Coroutine, Progress, Ref, Value, ask};
 
 impl Machine<'_> {
@@ -173,6 +174,26 @@ impl Machine<'_> {
         self.end_coroutine(Value::Nothing)
     }
 
+    /// The text of the program that asks for something: what is ready-made asks for the
+    /// program that has called it.
+    fn asking(&self) -> Arc<SourceText> {
+        let own = (&self.thread, self.top.count(&self.thread.frames));
+        let outer = self.outer.iter().rev();
+        let threads = outer.map(|outer| (&outer.thread, outer.thread.depth));
+        let around = self.outer.iter().rev().map(|outer| outer.closure);
+        let mut running = std::iter::once(self.closure).chain(around);
+        for (thread, depth) in std::iter::once(own).chain(threads) {
+            let callers = (0..depth).rev().map(|count| thread.caller(count + 1));
+            for closure in running.next().into_iter().chain(callers) {
+                let function = &loaded_of(closure).function;
+                if !function.ready_made {
+                    return Arc::clone(&function.source);
+                }
+            }
+        }
+        Arc::clone(&self.loaded().function.source)
+    }
+
     /// Runs another program, or keeps what it has given.
     pub(super) fn module(&mut self, op: Op, word: Instruction) -> Done {
         if op == Op::ModuleDone {
@@ -185,7 +206,7 @@ impl Machine<'_> {
         let Value::Text(path) = self.get(word.b()) else {
             return Err(Problem::kind(0, "a text", &self.get(word.b())));
         };
-        let from = Arc::clone(&self.loaded().function.source);
+        let from = self.asking();
         match self
             .memory
             .program(&path, &from, &mut self.host, self.compile)?

@@ -100,10 +100,13 @@ impl Machine<'_> {
             }
             Op::SortAnswer => {
                 let answer = answer(&self.get(word.b()))?;
-                if let Some(sorting) = sorting(word.a()) {
-                    sorting.borrow_mut().answer(answer);
+                // The compiler makes an answer only after a question.
+                let is_asked = sorting(word.a()).is_some_and(|s| s.borrow_mut().answer(answer));
+                if is_asked {
+                    return Ok(());
                 }
-                Ok(())
+                let message = "this answers a sort that has asked nothing";
+                Err(Problem::new(Culprit::Whole, codes::RUN_BYTECODE, message))
             }
             _ => {
                 let sorted = sorting(word.b()).map(|sorting| sorting.borrow_mut().sorted());

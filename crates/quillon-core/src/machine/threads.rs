@@ -147,6 +147,21 @@ impl Thread {
         Ok(())
     }
 
+    /// The tail call that has taken the place of the function of a frame, counted from 1.
+    pub fn tail(&self, count: usize) -> Option<Tail> {
+        if !self.frames[count - 1].is_tail {
+            return None;
+        }
+        let mut tails = self.tails.iter().rev();
+        tails.find(|tail| tail.frame == count).copied()
+    }
+
+    /// The function in which the call of a frame stands, counted from 1.
+    pub fn caller(&self, count: usize) -> Ref<Closure> {
+        let tail = self.tail(count);
+        tail.map_or(self.frames[count - 1].closure, |tail| tail.closure)
+    }
+
     /// Forgets what registers hold that are not in use, so that it is never taken for a
     /// value again once it has been freed.
     pub fn forget_above(&mut self, used: usize) {

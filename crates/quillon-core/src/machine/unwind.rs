@@ -76,7 +76,7 @@ impl Machine<'_> {
                 continue;
             }
             // The bottom of the thread: what a coroutine was resumed by notes the call.
-            let (closure, tail) = (self.closure, self.tail(count));
+            let (closure, tail) = (self.closure, self.thread.tail(count));
             if !self.end_failed_coroutine() {
                 return Err(failure);
             }
@@ -115,7 +115,7 @@ impl Machine<'_> {
 
     /// Leaves a function with a failure.
     fn leave_failed(&mut self, failure: &mut Failure, count: usize) {
-        let tail = self.tail(count);
+        let tail = self.thread.tail(count);
         let frame = *self.top.pop();
         let closure = self.closure;
         self.at.base -= frame.window.register();
@@ -123,15 +123,6 @@ impl Machine<'_> {
         self.culprit = frame.pc.plus(-1);
         self.at.pc = frame.pc;
         self.note_call(failure, closure, tail);
-    }
-
-    /// The tail call that has taken the place of the function of the topmost frame.
-    fn tail(&self, count: usize) -> Option<Tail> {
-        if !self.top.last().is_tail {
-            return None;
-        }
-        let mut tails = self.thread.tails.iter().rev();
-        tails.find(|tail| tail.frame == count).copied()
     }
 
     /// Notes a call on the way out of a function: the one at fault, or a tail call in its

@@ -196,13 +196,16 @@ impl Meter {
     /// Whether so many bytes on the heap, with all beside it, are more than there may be.
     pub fn is_exceeded(&self, used: usize) -> bool {
         let most = self.limits.get().memory;
-        self.started.get().is_some() && most.is_some_and(|most| (used + self.beside()) as u64 > most)
+        self.started.get().is_some()
+            && most.is_some_and(|most| (used + self.beside()) as u64 > most)
     }
 
     /// How many bytes more there may be, when the heap uses so many.
     pub fn left(&self, used: usize) -> usize {
         let most = self.limits.get().memory;
-        let most = most.map_or(usize::MAX, |most| usize::try_from(most).unwrap_or(usize::MAX));
+        let most = most.map_or(usize::MAX, |most| {
+            usize::try_from(most).unwrap_or(usize::MAX)
+        });
         most.saturating_sub(used).saturating_sub(self.beside())
     }
 

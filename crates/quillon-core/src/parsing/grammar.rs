@@ -4,7 +4,7 @@ use rustc_hash::FxHashMap;
 
 use super::expand::Expander;
 use crate::definition::{Definition, Grouping, Part, Thing};
-use crate::diagnostic::Diagnostic;
+use crate::diagnostic::{Diagnostic, codes};
 use crate::lexing::{KindId, Lexer, Token};
 
 /// A terminal or a nonterminal, by index.
@@ -183,12 +183,31 @@ impl Grammar {
         let tables = definition.precedence.iter();
         let operands = tables.map(|table| builder.sorts.get(&table.sort.text).copied());
         builder.grammar.operands = operands.collect();
+        let counts = [
+            builder.grammar.nonterminals.len(),
+            builder.grammar.terminals.len(),
+        ];
+        if counts.iter().any(|&count| count > MOST) {
+            return Err(vec![too_large(definition)]);
+        }
+        let circles = super::cycles::check(&builder.grammar, definition);
+        builder.diagnostics.extend(circles);
         if builder.diagnostics.is_empty() {
             Ok(builder.grammar)
         } else {
             Err(builder.diagnostics)
         }
     }
+}
+
+/// The most terminals, and nonterminals, that the tables can tell apart.
+const MOST: usize = u16::MAX as usize;
+
+fn too_large(definition: &Definition) -> Diagnostic {
+    let message = format!("this definition has more than {MOST} repetitions, sorts or tokens");
+    Diagnostic::error(codes::DEFINITION_LIMIT, message)
+        .at(&definition.source, definition.name.span)
+        .remedy("describe the language in fewer forms, with fewer repeated parts")
 }
 
 /// What tells shared lists apart: what is repeated, what stands between, and the

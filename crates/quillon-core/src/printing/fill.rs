@@ -1,5 +1,10 @@
 //! Writes a node with a production of its form.
 
+use std::cell::RefCell;
+use std::rc::Rc;
+
+use rustc_hash::FxHashMap;
+
 use super::{Brackets, Comments, Join, Piece};
 use crate::definition::{Definition, Layout};
 use crate::lexing::Lexer;
@@ -17,6 +22,8 @@ pub(super) struct Writer<'a> {
     pub next_comment: usize,
     pub lexer: &'a Lexer,
     pub parser: &'a Parser,
+    /// The productions of the forms that have been asked for.
+    known: RefCell<FxHashMap<usize, Rc<[&'a Production]>>>,
 }
 
 /// A node being written: how many children of each field have been.
@@ -50,6 +57,7 @@ impl<'a> Writer<'a> {
             next_comment: 0,
             lexer,
             parser,
+            known: RefCell::default(),
         }
     }
 
@@ -77,7 +85,12 @@ impl<'a> Writer<'a> {
             return self.through(sort, id);
         }
         let mark = self.mark();
-        for production in self.productions(form) {
+        for &production in self.productions(form).iter() {
+            // What cannot be it is seen without writing the children, which would be written
+            // again and again otherwise.
+            if !self.has_shape(production, id) {
+                continue;
+            }
             let mut filling = self.filling(id);
             if self.fill(production, &mut filling, false).is_some() && self.is_full(&filling) {
                 return Some(());
@@ -120,7 +133,13 @@ impl<'a> Writer<'a> {
     }
 
     /// The productions of a form, the shortest first.
-    fn productions(&self, form: usize) -> Vec<&'a Production> {
+    fn productions(&self, form: usize) -> Rc<[&'a Production]> {
+        let mut known = self.known.borrow_mut();
+        let found = known.entry(form);
+        Rc::clone(found.or_insert_with(|| self.productions_of(form).into()))
+    }
+
+    fn productions_of(&self, form: usize) -> Vec<&'a Production> {
         let grammar = self.parser.grammar();
         let mut found: Vec<&Production> = grammar
             .productions
@@ -154,26 +173,22 @@ impl<'a> Writer<'a> {
     /// The production a node is written with.
     pub fn production_of(&self, id: NodeId) -> Option<&'a Production> {
         let form = self.tree.form(id)?;
-        let mut trial = Writer::new(
-            self.definition,
-            self.lexer,
-            self.parser,
-            self.tree,
-            self.brackets,
-            self.comments,
-        );
         let candidates = self.productions(form);
         if let [only] = candidates[..] {
             return Some(only);
         }
-        candidates.into_iter().find(|production| {
-            let mut filling = trial.filling(id);
-            trial.shape(production, &mut filling).is_some() && trial.is_full(&filling)
-        })
+        let mut candidates = candidates.iter().copied();
+        candidates.find(|production| self.has_shape(production, id))
+    }
+
+    /// Whether a production takes all fields of a node.
+    fn has_shape(&self, production: &Production, id: NodeId) -> bool {
+        let mut filling = self.filling(id);
+        self.shape(production, &mut filling).is_some() && self.is_full(&filling)
     }
 
     /// Like `fill`, without writing the children.
-    fn shape(&mut self, production: &Production, filling: &mut Filling) -> Option<()> {
+    fn shape(&self, production: &Production, filling: &mut Filling) -> Option<()> {
         for (&symbol, &role) in production.right.iter().zip(&production.roles) {
             match role {
                 Role::Drop | Role::Item => {}
@@ -231,7 +246,7 @@ impl<'a> Writer<'a> {
                 continue;
             };
             let field = form.field_index(&field.text)? as u16;
-            for production in self.productions(index) {
+            for &production in self.productions(index).iter() {
                 let single = production
                     .roles
                     .iter()

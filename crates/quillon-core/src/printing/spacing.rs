@@ -56,7 +56,7 @@ fn join(lexer: &Lexer, pieces: &[Piece], blanks: bool, close_up: bool) -> String
                 } else {
                     text.stay();
                 }
-                text.put(comment, true);
+                text.put(comment.trim_end(), true);
                 if *own_line || *to_line_end {
                     text.end_line(1);
                 }
@@ -75,11 +75,10 @@ fn join(lexer: &Lexer, pieces: &[Piece], blanks: bool, close_up: bool) -> String
             }
         }
     }
-    let mut lines: Vec<&str> = text.out.lines().map(str::trim_end).collect();
-    while lines.last().is_some_and(|line| line.is_empty()) {
-        lines.pop();
+    if !text.out.ends_with('\n') {
+        text.out.push('\n');
     }
-    lines.join("\n") + "\n"
+    text.out
 }
 
 /// A text in the making. Line ends wait for what comes after them, so that several in a

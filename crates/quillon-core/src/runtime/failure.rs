@@ -56,14 +56,13 @@ impl From<Stopped> for Box<Problem> {
                     codes::RUN_INTERRUPTED,
                     "the run was interrupted here",
                 ),
-                Stopped::Size => Problem::new(
-                    Culprit::Whole,
-                    codes::RUN_SIZE,
-                    "this would grow too large",
-                )
-                .why(format!(
-                    "a text has at most {LARGEST} bytes and a list at most {LARGEST} items"
-                )),
+                Stopped::Size => {
+                    Problem::new(Culprit::Whole, codes::RUN_SIZE, "this would grow too large").why(
+                        format!(
+                            "a text has at most {LARGEST} bytes and a list at most {LARGEST} items"
+                        ),
+                    )
+                }
                 Stopped::Memory => {
                     let mut problem = too_much_memory(heap);
                     problem.may_be_tried_again = true;

@@ -5,9 +5,9 @@ use std::time::Duration;
 
 use super::failure::{Culprit, Problem};
 use crate::diagnostic::{Code, codes, quote};
-use crate::source::SourceText;
 use crate::metering::{Interrupt, Limits, Stopped};
-use crate::values::{Heap, Held, ask};
+use crate::source::SourceText;
+use crate::values::{Heap, Held, ask, spend};
 
 /// How much input is asked for.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -178,6 +178,7 @@ impl<'a> Metered<'a> {
 
     /// Prints a text, or as much of it as may still be printed.
     pub fn output(&mut self, text: &str) -> Result<(), Box<Problem>> {
+        spend(2 * text.len())?;
         let mut room = usize::try_from(self.left).unwrap_or(usize::MAX);
         if text.len() <= room {
             if self.keeps_output {

@@ -8,6 +8,7 @@ mod natives;
 mod number;
 mod sorting;
 
+pub use crate::metering::{Interrupt, Limits};
 pub(crate) use failure::{
     Culprit, Failure, OfCall, Problem, is_limit, not_caught, not_set, too_deep, wrong_count,
 };
@@ -15,6 +16,5 @@ pub(crate) use host::Metered;
 pub use host::{Amount, Host, NotRead, Recorder, Refused, TooLarge};
 pub(crate) use memory::{Compile, Loaded, Memory, Module, World};
 pub(crate) use natives::{apply, bounded, list_room, spread};
-pub use crate::metering::{Interrupt, Limits};
 pub(crate) use number::{Division, binary, integer_division, negate};
 pub(crate) use sorting::Sorting;

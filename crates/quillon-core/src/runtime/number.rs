@@ -24,9 +24,7 @@ pub fn binary(operator: BinaryOperator, a: &Value, b: &Value) -> Outcome {
         B::Add | B::Subtract | B::Multiply => arithmetic(operator, a, b),
         B::Divide => divide(a, b),
         B::Join => join(a, b),
-        B::Equal | B::Unequal => {
-            Ok(Value::Truth(equal(a, b)? == (operator == B::Equal)))
-        }
+        B::Equal | B::Unequal => Ok(Value::Truth(equal(a, b)? == (operator == B::Equal))),
         B::Less | B::LessOrEqual | B::Greater | B::GreaterOrEqual => order(operator, a, b),
     }
 }

@@ -63,10 +63,10 @@ impl Sorting {
         self.j = (left + self.width).min(self.from.len());
     }
 
-    /// Takes the answer; none that nothing has asked for.
-    pub fn answer(&mut self, second_first: bool) {
+    /// Takes the answer; false if nothing has been asked.
+    pub fn answer(&mut self, second_first: bool) -> bool {
         if !std::mem::take(&mut self.is_asking) {
-            return;
+            return false;
         }
         let next = if second_first {
             &mut self.j
@@ -75,6 +75,7 @@ impl Sorting {
         };
         self.to.push(self.from[*next]);
         *next += 1;
+        true
     }
 
     /// What has been sorted, once nothing is left to be asked.

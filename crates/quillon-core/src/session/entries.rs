@@ -81,11 +81,7 @@ impl Session {
     }
 
     /// How everything is before an entry, within the limits of the entry.
-    fn before_entry(
-        &self,
-        compiled: &Compiled,
-        host: &dyn Host,
-    ) -> Result<Before, Box<Failure>> {
+    fn before_entry(&self, compiled: &Compiled, host: &dyn Host) -> Result<Before, Box<Failure>> {
         let heap = Rc::clone(&self.memory.heap);
         let _entered = heap.enter();
         let _running = heap.meter.run(self.limits, host.interrupt());

@@ -192,7 +192,12 @@ impl Map {
     pub fn first_keys(&self, most: usize) -> Vec<Key> {
         match &*self.0.borrow() {
             Entries::Empty => Vec::new(),
-            Entries::Row(shape, _) => shape.keys.iter().take(most).map(|k| Key::Text(*k)).collect(),
+            Entries::Row(shape, _) => shape
+                .keys
+                .iter()
+                .take(most)
+                .map(|k| Key::Text(*k))
+                .collect(),
             Entries::Table(table) => table.keys().take(most).copied().collect(),
         }
     }

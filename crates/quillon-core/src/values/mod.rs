@@ -23,7 +23,9 @@ pub(crate) use list::List;
 pub(crate) use map::{Key, Map, Shape};
 pub(crate) use numeric::{compare, compare_numbers, exact_integer};
 pub(crate) use pool::{Pool, Ref};
-pub(crate) use show::{described, described_key, seen, seen_written, shown, told, told_written, written};
+pub(crate) use show::{
+    described, described_key, seen, seen_written, shown, told, told_written, written,
+};
 pub(crate) use text::{Text, join};
 pub(crate) use value::Value;
 

@@ -54,7 +54,6 @@ fn integer_against(a: i64, b: f64) -> Option<Ordering> {
     }
 }
 
-
 #[cfg(test)]
 mod tests {
     use super::*;

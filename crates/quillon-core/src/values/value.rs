@@ -1,6 +1,9 @@
 //! A value in a run.
 
-use super::{Closure, Coroutine, exact_integer, Heap, Inner, Key, List, Map, Pool, Ref, Text, Traced, Variable};
+use super::{
+    Closure, Coroutine, Heap, Inner, Key, List, Map, Pool, Ref, Text, Traced, Variable,
+    exact_integer,
+};
 use crate::definition::Literal;
 use crate::definition::template::ValueKind;
 

@@ -6,10 +6,12 @@ use std::time::Duration;
 use clap::Args as ClapArgs;
 use quillon_core::diagnostic::Diagnostic;
 use quillon_core::runtime::Host;
+use quillon_core::source::SourceText;
 use quillon_core::{Engine, Language, Session};
 
+use crate::available;
 use crate::commands::Stop;
-use crate::host::Allowed;
+use crate::reach::Reach;
 use crate::state;
 
 /// What runs a program.
@@ -42,23 +44,29 @@ pub struct Running {
     limits: RunLimits,
 
     #[command(flatten)]
-    reach: Reach,
+    outside: Outside,
 }
 
 impl Running {
-    /// The folders whose files a run may use.
-    pub fn allowed(&self) -> Allowed {
-        Allowed {
-            read: self.reach.allow_read.clone(),
-            write: self.reach.allow_write.clone(),
+    /// What the run of a program can reach.
+    pub fn reach(&self, program: &SourceText) -> Reach {
+        self.reach_of_saved().of_program(program)
+    }
+
+    /// What the run of a saved program can reach, which could come from anyone.
+    pub fn reach_of_saved(&self) -> Reach {
+        Reach {
+            read: self.outside.allow_read.clone(),
+            write: self.outside.allow_write.clone(),
+            programs: None,
         }
     }
 
     /// The same for reading alone: for a run that has been made before.
-    pub fn reading_only(&self) -> Allowed {
-        Allowed {
-            read: self.reach.allow_read.clone(),
+    pub fn reading_only(&self, program: &SourceText) -> Reach {
+        Reach {
             write: Vec::new(),
+            ..self.reach(program)
         }
     }
 
@@ -98,7 +106,7 @@ impl Running {
             Ok(session) => session,
             Err(problem) => return Ok(Err(problem)),
         };
-        if let Some(seed) = self.reach.seed {
+        if let Some(seed) = self.outside.seed {
             session.seed(seed);
         }
         for (name, value) in given {
@@ -119,7 +127,8 @@ struct RunLimits {
     #[arg(long, value_name = "N", default_value_t = 2_000_000)]
     depth: u32,
 
-    /// Stop a run when its values and calls take so much memory, about, as `64M` or `2G`
+    /// Stop a run when its values and calls take so much memory, as `64M` or `2G`; it gets
+    /// less where there is less
     #[arg(long, value_name = "SIZE", default_value = "4G", value_parser = size)]
     memory: u64,
 
@@ -157,7 +166,7 @@ fn size(text: &str) -> Result<u64, String> {
 
 /// What a run can reach.
 #[derive(Debug, ClapArgs)]
-struct Reach {
+struct Outside {
     /// Let the run read the files of a folder
     #[arg(long, value_name = "FOLDER")]
     allow_read: Vec<PathBuf>,
@@ -179,7 +188,7 @@ impl RunLimits {
             depth: self.depth,
             time: self.time,
             output: self.output,
-            memory: Some(self.memory),
+            memory: Some(available::at_most(self.memory)),
         }
     }
 }

@@ -13,7 +13,8 @@ use super::{Stop, compile, print_lines};
 use crate::args::Demo as Args;
 use crate::carried::LANGUAGES;
 use crate::exit::Exit;
-use crate::host::{Allowed, Terminal};
+use crate::host::Terminal;
+use crate::reach::Reach;
 use crate::render;
 use crate::render::style::{FORM, HEADING, QUIET, VALUE, paint};
 use crate::render::table::{self, Cell};
@@ -128,7 +129,7 @@ fn stages(language: &Language) -> Vec<String> {
         lines.extend(tree::outline(language, found));
     }
     lines.extend(heading("its value   (quillon run --value)"));
-    let mut host = Terminal::new(Allowed::default());
+    let mut host = Terminal::new(Reach::default());
     if let Ok(mut session) = Session::new(language, Limits::default(), &mut host)
         && let Some(value) = session.run(&source, &mut host).value
     {
@@ -153,7 +154,7 @@ fn show_mistake(language: &Language) -> Result<(), Stop> {
 }
 
 fn run_program(language: &Language, source: &Arc<SourceText>) -> Result<(), Stop> {
-    let mut host = Terminal::new(Allowed::default());
+    let mut host = Terminal::new(Reach::default());
     let mut session = Session::new(language, Limits::default(), &mut host)
         .map_err(|problem| Stop::Definition(vec![*problem]))?;
     let outcome = session.run(source, &mut host);

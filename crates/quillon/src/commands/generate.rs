@@ -4,7 +4,7 @@ use quillon_core::diagnostic::{Diagnostic, codes, plural};
 use quillon_core::testing::Generator;
 use serde_json::{Value, json};
 
-use super::{Stop, language, print_json, print_lines};
+use super::{Stop, language, hand_over, print_json, print_lines};
 use crate::args::{Format, Generate as Args};
 use crate::exit::Exit;
 use crate::lasting;
@@ -35,14 +35,12 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
             .collect();
         print_json(&json!({ "programs": programs, "missing": missing }))?;
     } else {
-        let mut lines = Vec::new();
         for (seed, text) in &made {
             if args.count > 1 {
-                lines.push(paint(QUIET, format_args!("── seed {seed}")));
+                print_lines(&[paint(QUIET, format_args!("── seed {seed}"))])?;
             }
-            lines.push(text.trim_end().to_owned());
+            hand_over(text)?;
         }
-        print_lines(&lines)?;
     }
     if missing == 0 {
         return Ok(Exit::Done);

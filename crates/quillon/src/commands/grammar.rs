@@ -5,7 +5,7 @@ use quillon_core::diagnostic::{Diagnostic, codes, nearest, quote};
 use quillon_core::{Language, Stage, diagram};
 use serde_json::json;
 
-use super::{Stop, in_surface, language, print_json, print_lines};
+use super::{Stop, hand_over, in_surface, language, print_json};
 use crate::args::{Format, Grammar as Args, GrammarView};
 use crate::exit::Exit;
 use crate::render::style::{HEADING, paint};
@@ -37,7 +37,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         GrammarView::Svg => diagram::to_svg(definition, args.sort.as_deref())
             .ok_or_else(|| no_sort(definition, args.sort.as_deref().unwrap_or_default()))?,
     };
-    print_lines(&[text.trim_end().to_owned()])?;
+    hand_over(&text)?;
     Ok(Exit::Done)
 }
 

@@ -369,13 +369,12 @@ fn print_json(value: &Value) -> Result<(), Stop> {
 
 /// Prints lines with styles, which are taken out where there is no terminal.
 fn print_lines(lines: &[String]) -> Result<(), Stop> {
-    use std::io::Write;
-    let mut out = std::io::BufWriter::new(anstream::stdout());
-    for line in lines {
-        writeln!(out, "{line}")?;
-    }
-    out.flush()?;
-    Ok(())
+    Ok(render::screen::print(lines)?)
+}
+
+/// Prints a text that is a result for a file or for another program.
+fn hand_over(text: &str) -> Result<(), Stop> {
+    Ok(render::screen::hand_over(text)?)
 }
 
 /// A result together with its diagnostics, as JSON.

@@ -122,7 +122,7 @@ fn usage(message: String, remedy: &str) -> Stop {
 /// Writes a file, and the folders it lies in.
 pub fn write(path: &Path, content: impl AsRef<[u8]>) -> Result<(), Stop> {
     let made = path.parent().map_or(Ok(()), std::fs::create_dir_all);
-    made.and_then(|()| std::fs::write(path, content))
+    made.and_then(|()| crate::atomic::write(path, content.as_ref()))
         .map_err(|error| {
             Stop::Unreadable(Box::new(Diagnostic::error(
                 codes::FILE_UNREADABLE,

@@ -28,7 +28,7 @@ fn one(
     // The program runs several times, each time with the same input; what it prints is not
     // what is asked for.
     let input = Rehearsal::input(source);
-    let mut host = Rehearsal::new(args.running.allowed(), &input);
+    let mut host = Rehearsal::new(args.running.reach(source), &input);
     let mut session = args
         .running
         .counting(language, &mut host)?
@@ -37,7 +37,7 @@ fn one(
     let went_well = outcome.diagnostics.iter().all(|d| !d.is_error());
     if let Some(profile) = outcome.value.as_mut().filter(|_| went_well) {
         let timed = |engine| -> Result<_, Stop> {
-            let mut host = Rehearsal::new(args.running.allowed(), &input);
+            let mut host = Rehearsal::new(args.running.reach(source), &input);
             let session = args.running.session(engine, language, &mut host)?;
             let mut session = session.map_err(|problem| Stop::Definition(vec![*problem]))?;
             Ok(time(&mut session, source, reading, &mut host))

@@ -13,14 +13,13 @@ use quillon_core::values::Held;
 use quillon_core::{Language, Reading, Session};
 use serde_json::{Value as Json, json};
 
-use super::{
-    Languages, Stop, given_text, in_asked_surface, language, print_json, print_lines, report,
-    status,
-};
+use super::{Languages, Stop, given_text, in_asked_surface, language, print_lines, report, status};
 use crate::args::{Format, Run as Args};
 use crate::exit::Exit;
 use crate::files;
 use crate::host::{Terminal, watch_for_interrupts};
+use crate::json::Streamed;
+use crate::reach::Reach;
 use crate::render;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
@@ -77,6 +76,14 @@ enum What {
 }
 
 impl What {
+    /// What its run can reach.
+    fn reach(&self, args: &Args) -> Reach {
+        match self {
+            What::Text(source, _) => args.running.reach(source),
+            What::Code(_) => args.running.reach_of_saved(),
+        }
+    }
+
     fn name(&self) -> &str {
         match self {
             What::Text(source, _) => source.name(),
@@ -119,7 +126,7 @@ fn one(args: &Args, language: &Language, what: &What) -> Result<Exit, Stop> {
     }
     match args.common.format {
         Format::Text => {
-            let mut host = Terminal::new(args.running.allowed());
+            let mut host = Terminal::new(what.reach(args));
             let ran = ran(args, language, what, &mut host)?;
             if args.value
                 && let Some(value) = &ran.outcome.value
@@ -135,26 +142,30 @@ fn one(args: &Args, language: &Language, what: &What) -> Result<Exit, Stop> {
             Ok(status(&ran.outcome.diagnostics))
         }
         Format::Json => {
-            let mut host = Terminal::keeping(args.running.allowed());
+            let mut host = Terminal::streaming(what.reach(args), Streamed::new(what.name()));
             let ran = ran(args, language, what, &mut host)?;
             let outcome = ran.outcome;
-            let mut result = json!({
-                "program": what.name(),
-                "output": host.kept(),
-                "value": outcome.value.as_ref().map(Held::written),
-                "kind": outcome.value.as_ref().map(|value| value.kind().word()),
-                "diagnostics": outcome.diagnostics,
-            });
+            let mut rest = serde_json::Map::new();
+            let value = outcome.value.as_ref();
+            rest.insert("value".to_owned(), json!(value.map(Held::written)));
+            rest.insert(
+                "kind".to_owned(),
+                json!(value.map(|value| value.kind().word())),
+            );
+            rest.insert("diagnostics".to_owned(), json!(outcome.diagnostics));
             if args.show_state {
                 let object = |cells: Vec<(String, String)>| -> serde_json::Map<String, Json> {
                     let pairs = cells.into_iter();
                     pairs.map(|(name, value)| (name, value.into())).collect()
                 };
-                result["state"] = json!({
+                let state = json!({
                     "before": object(ran.before), "after": object(ran.after),
                 });
+                rest.insert("state".to_owned(), state);
             }
-            print_json(&result)?;
+            if let Some(result) = host.into_result() {
+                result.finish(&rest)?;
+            }
             Ok(status(&outcome.diagnostics))
         }
     }

@@ -27,7 +27,7 @@ fn one(
 ) -> Result<Exit, Stop> {
     check_form(args, language)?;
     // What the program prints is shown with the step that prints it.
-    let mut host = Terminal::keeping(args.running.allowed());
+    let mut host = Terminal::silent(args.running.reach(source));
     let mut session = args
         .running
         .session(Engine::Walk, language, &mut host)?

@@ -6,7 +6,7 @@ use quillon_core::source::Span;
 use serde_json::Value;
 
 use super::tree::unwritable;
-use super::{Stop, each_input, in_surface, inputs, print_lines, with_diagnostics};
+use super::{Stop, each_input, hand_over, in_surface, inputs, with_diagnostics};
 use crate::args::{Format, Translate as Args};
 use crate::exit::Exit;
 
@@ -47,7 +47,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
             return Ok((Some(json), diagnostics));
         }
         if let Some(text) = written {
-            print_lines(&[text.trim_end().to_owned()])?;
+            hand_over(&text)?;
         }
         Ok((None, diagnostics))
     })

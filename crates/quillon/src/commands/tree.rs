@@ -6,7 +6,7 @@ use quillon_core::tree::{Tree, one_line, to_dot, to_json, to_sexp, to_svg};
 use quillon_core::{Language, Reading};
 use serde_json::{Value, json};
 
-use super::{Stop, each_input, inputs, print_lines, with_diagnostics};
+use super::{Stop, each_input, hand_over, inputs, print_lines, with_diagnostics};
 use crate::args::{Format, Tree as Args, TreeView};
 use crate::exit::Exit;
 use crate::render::style::{QUIET, paint};
@@ -40,16 +40,15 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
             return Ok((Some(json), outcome.diagnostics));
         }
         if let Some(tree) = tree {
-            let lines = match args.view {
-                _ if args.brackets => source(language, tree, Brackets::All)?,
-                TreeView::Source => source(language, tree, Brackets::Fewest)?,
-                TreeView::Text | TreeView::Json => outline(language, tree),
-                TreeView::Line => vec![one_line(definition, lexer, tree)],
-                TreeView::Sexp => vec![to_sexp(definition, lexer, tree)],
-                TreeView::Dot => vec![to_dot(definition, lexer, tree).trim_end().to_owned()],
-                TreeView::Svg => vec![to_svg(definition, lexer, tree).trim_end().to_owned()],
-            };
-            print_lines(&lines)?;
+            match args.view {
+                _ if args.brackets => hand_over(&source(language, tree, Brackets::All)?)?,
+                TreeView::Source => hand_over(&source(language, tree, Brackets::Fewest)?)?,
+                TreeView::Text | TreeView::Json => print_lines(&outline(language, tree))?,
+                TreeView::Line => print_lines(&[one_line(definition, lexer, tree)])?,
+                TreeView::Sexp => hand_over(&to_sexp(definition, lexer, tree))?,
+                TreeView::Dot => hand_over(&to_dot(definition, lexer, tree))?,
+                TreeView::Svg => hand_over(&to_svg(definition, lexer, tree))?,
+            }
             if let Some((_, position)) = end {
                 print_lines(&[paint(QUIET, format_args!("ends at {position}"))])?;
             }
@@ -59,10 +58,10 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
 }
 
 /// The source of a tree, with the comments of its text.
-fn source(language: &Language, tree: &Tree, brackets: Brackets) -> Result<Vec<String>, Stop> {
+fn source(language: &Language, tree: &Tree, brackets: Brackets) -> Result<String, Stop> {
     let comments = language.comments(tree.source());
     match language.source_of(tree, brackets, &comments) {
-        Some(text) => Ok(vec![text.trim_end().to_owned()]),
+        Some(text) => Ok(text),
         None => Err(unwritable(language)),
     }
 }

@@ -2,7 +2,6 @@
 //! in the margin: `at` the place with its source, `why`, `try`, and the `code`.
 
 use std::collections::BTreeMap;
-use std::io::Write;
 
 use anstyle::Style;
 use quillon_core::diagnostic::{Diagnostic, Place, Severity};
@@ -10,10 +9,14 @@ use quillon_core::source::SourceText;
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::UnicodeWidthStr;
 
+use super::screen::{self, plain};
 use super::style::{ERROR, NOTE, QUIET, RELATED, REMEDY, STRONG, WARNING, paint};
 
 /// The widest stretch of a source line that is shown, in columns.
 const WIDEST: usize = 100;
+
+/// More columns than that are not counted: nobody sees what is so far to the right.
+const FARTHEST: usize = 4 * WIDEST;
 
 /// How many columns a tab is shown as.
 const TAB: &str = "    ";
@@ -27,8 +30,7 @@ pub fn show_all(diagnostics: &[Diagnostic]) {
 
 /// Shows one diagnostic on standard error.
 pub fn show(diagnostic: &Diagnostic) {
-    // A reader that has gone away is no reason to stop.
-    let _ = anstream::stderr().write_all(rendered(diagnostic).as_bytes());
+    screen::tell(&rendered(diagnostic));
 }
 
 fn style_of(severity: Severity) -> Style {
@@ -41,6 +43,11 @@ fn style_of(severity: Severity) -> Style {
 
 /// A line of the margin: its word, right-aligned, and what stands beside it.
 fn margin(word: &str, text: &str) -> String {
+    beside(word, &plain(text))
+}
+
+/// The same for a text with styles of ours.
+fn beside(word: &str, text: &str) -> String {
     format!("{}  {text}\n", paint(QUIET, format_args!("{word:>5}")))
 }
 
@@ -81,9 +88,9 @@ pub fn rendered(diagnostic: &Diagnostic) -> String {
         out.push_str(&margin("why", why));
     }
     for remedy in &diagnostic.remedies {
-        out.push_str(&margin("try", &paint(REMEDY, remedy)));
+        out.push_str(&beside("try", &paint(REMEDY, remedy)));
     }
-    out.push_str(&margin("code", &paint(QUIET, diagnostic.code.0)));
+    out.push_str(&beside("code", &paint(QUIET, diagnostic.code.0)));
     out.push('\n');
     out
 }
@@ -198,7 +205,9 @@ fn source_line(source: &SourceText, line: u32, marks: &[Mark<'_>], width: usize)
 /// Where to begin showing a line so that a place on it is in sight.
 fn window(text: &str, place: usize) -> usize {
     const BEFORE: usize = 60;
-    if columns(text, 0, place.min(text.len())) + 20 <= WIDEST {
+    // Further on it is not in sight from the beginning, whatever stands there.
+    const FAR: usize = 1 << 12;
+    if place < FAR && columns(text, 0, place.min(text.len())) + 20 <= WIDEST {
         return 0;
     }
     let mut from = place.min(text.len()).saturating_sub(BEFORE);
@@ -227,7 +236,7 @@ fn visible(text: &str) -> (String, bool) {
 fn cluster_shown(cluster: &str) -> std::borrow::Cow<'_, str> {
     if cluster == "\t" {
         TAB.into()
-    } else if cluster.chars().any(char::is_control) {
+    } else if cluster.chars().any(screen::acts) {
         "·".into()
     } else {
         cluster.into()
@@ -237,10 +246,14 @@ fn cluster_shown(cluster: &str) -> std::borrow::Cow<'_, str> {
 /// The columns that a stretch of a line takes on the screen.
 fn columns(text: &str, from: usize, to: usize) -> usize {
     let stretch = text.get(from..to.max(from)).unwrap_or("");
-    stretch
-        .graphemes(true)
-        .map(|c| cluster_shown(c).width())
-        .sum()
+    let mut columns = 0;
+    for cluster in stretch.graphemes(true) {
+        columns += cluster_shown(cluster).width();
+        if columns > FARTHEST {
+            break;
+        }
+    }
+    columns
 }
 
 #[cfg(test)]

@@ -7,6 +7,7 @@ pub mod difference;
 pub mod names;
 pub mod profile;
 pub mod ready;
+pub mod screen;
 pub mod state;
 pub mod steps;
 pub mod style;

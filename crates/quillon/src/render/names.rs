@@ -9,6 +9,7 @@ use quillon_core::source::Span;
 use quillon_core::tree::Tree;
 use unicode_width::UnicodeWidthStr;
 
+use super::screen::plain;
 use super::style::{FORM, GOOD, QUIET, RELATED, VALUE, paint};
 use super::table::{self, Cell};
 
@@ -123,7 +124,7 @@ pub fn over_source(tree: &Tree, names: &Names) -> Vec<String> {
         if span.is_empty() && line as usize == source.line_count() {
             break;
         }
-        let text = source.slice(span).replace('\t', " ");
+        let text = plain(source.slice(span)).replace('\t', " ");
         lines.push(format!(
             "{} {} {text}",
             paint(QUIET, format_args!("{line:>4}")),
@@ -157,12 +158,15 @@ pub fn over_source(tree: &Tree, names: &Names) -> Vec<String> {
 fn marks(tree: &Tree, numbers: &Numbers, line_start: u32, mentions: &[Mention]) -> String {
     let mut marks = String::new();
     let mut width = 0;
+    let (mut column, mut at) = (0, line_start);
     for mention in mentions {
+        let start = tree.node(mention.node).span.start;
         let before = Span {
-            start: line_start,
-            end: tree.node(mention.node).span.start,
+            start: at,
+            end: start.max(at),
         };
-        let column = tree.source().slice(before).width();
+        column += plain(tree.source().slice(before)).width();
+        at = start.max(at);
         let number = numbers.of[&mention.binding];
         let mark = match mention.used {
             None => format!("={number}"),

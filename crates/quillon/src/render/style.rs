@@ -1,6 +1,10 @@
 //! The colours, in one place. They are taken out again where there is no terminal.
 
+use std::sync::LazyLock;
+
 use anstyle::{AnsiColor, Style};
+
+use super::screen::plain;
 
 /// Line numbers, positions and other things to look past.
 pub const QUIET: Style = AnsiColor::BrightBlack.on_default();
@@ -25,7 +29,23 @@ pub const GOOD: Style = AnsiColor::BrightGreen.on_default().bold();
 /// The main thing on a line.
 pub const STRONG: Style = Style::new().bold();
 
-/// A text in a style.
+/// All of them.
+const ALL: [Style; 11] = [
+    QUIET, ERROR, WARNING, NOTE, RELATED, REMEDY, HEADING, FORM, VALUE, GOOD, STRONG,
+];
+
+/// A text in a style. Whatever the text is, it brings no style of its own.
 pub fn paint(style: Style, text: impl std::fmt::Display) -> String {
-    format!("{style}{text}{style:#}")
+    format!("{style}{}{style:#}", plain(&text.to_string()))
+}
+
+/// What begins or ends a style at the beginning of a text, if something does.
+pub fn own(text: &str) -> Option<&str> {
+    static OWN: LazyLock<Vec<String>> = LazyLock::new(|| {
+        let begin = ALL.iter().map(|style| style.render().to_string());
+        let end = ALL.iter().map(|style| style.render_reset().to_string());
+        begin.chain(end).collect()
+    });
+    let found = OWN.iter().find(|own| text.starts_with(own.as_str()))?;
+    Some(&text[..found.len()])
 }

@@ -3,6 +3,7 @@
 use anstyle::Style;
 use unicode_width::UnicodeWidthStr;
 
+use super::screen::plain;
 use super::style::{QUIET, paint};
 
 /// One cell: its text and how it looks.
@@ -17,7 +18,7 @@ impl Cell {
     /// A cell that starts at the left of its column.
     pub fn new(text: impl Into<String>, style: Style) -> Cell {
         Cell {
-            text: text.into(),
+            text: plain(&text.into()).into_owned(),
             style,
             right: false,
         }

@@ -15,6 +15,7 @@ use super::{After, Repl, history};
 use crate::commands::Stop;
 use crate::exit::Exit;
 use crate::host::watch_for_interrupts;
+use crate::render::screen;
 use crate::render::style::{QUIET, paint};
 
 /// The next line of standard input; nothing at its end. The lock is not kept, since a
@@ -86,7 +87,7 @@ pub fn interactive(repl: &mut Repl<'_>) -> Result<Exit, Stop> {
     let mut language = repl.name().to_owned();
     fill_history(&mut editor, &language)?;
     let help = format!("{language}; `/help` lists what else can be done, Ctrl-D leaves");
-    anstream::println!("{}", paint(QUIET, help));
+    screen::say(paint(QUIET, help));
     let mut entry = String::new();
     loop {
         if *repl.name() != language {
@@ -116,7 +117,7 @@ pub fn interactive(repl: &mut Repl<'_>) -> Result<Exit, Stop> {
             }
             Err(ReadlineError::Interrupted) => {
                 if entry.is_empty() {
-                    anstream::println!("{}", paint(QUIET, "Ctrl-D or `/leave` leaves"));
+                    screen::say(paint(QUIET, "Ctrl-D or `/leave` leaves"));
                 }
                 entry.clear();
             }

@@ -14,6 +14,7 @@ use crate::args::Running;
 use crate::commands::{Stop, give_up};
 use crate::files;
 use crate::render;
+use crate::render::screen;
 use crate::render::style::{FORM, GOOD, QUIET, VALUE, WARNING, paint};
 use crate::render::table::{self, Cell};
 use crate::watching::Watch;
@@ -119,7 +120,7 @@ impl<'r> Repl<'r> {
         match orders::read(text) {
             Some(Ok(order)) => self.order(order),
             Some(Err(wrong)) => {
-                anstream::eprintln!("{wrong}");
+                screen::tell_line(format_args!("{wrong}"));
                 After::Failed
             }
             None => {
@@ -134,7 +135,7 @@ impl<'r> Repl<'r> {
         render::show_all(&exchange.diagnostics);
         let failed = exchange.value.is_none();
         if let Some(value) = exchange.value.as_ref().filter(|value| !value.is_nothing()) {
-            anstream::println!("{}", paint(VALUE, value.written()));
+            screen::say(paint(VALUE, value.written()));
         }
         for view in self.also.clone() {
             self.see_last(view);
@@ -146,12 +147,12 @@ impl<'r> Repl<'r> {
     fn see_last(&self, view: View) -> After {
         let room = self.room();
         let Some(exchange) = &room.last else {
-            anstream::eprintln!("there is no entry yet; write one after `/{}`", view.name());
+            screen::tell_line(format_args!("there is no entry yet; write one after `/{}`", view.name()));
             return After::Failed;
         };
         let seen = views::of_exchange(room, view, exchange);
         if !seen.lines.is_empty() {
-            anstream::println!("{}", paint(QUIET, format_args!("── {}", view.name())));
+            screen::say(paint(QUIET, format_args!("── {}", view.name())));
         }
         show(&seen)
     }
@@ -208,7 +209,7 @@ impl<'r> Repl<'r> {
             [] => "nothing else is shown after an entry".to_owned(),
             names => format!("shown after every entry: {}", names.join(", ")),
         };
-        anstream::println!("{}", paint(QUIET, said));
+        screen::say(paint(QUIET, said));
     }
 
     fn names(&self) {
@@ -228,7 +229,7 @@ impl<'r> Repl<'r> {
             })
             .collect();
         if rows.is_empty() {
-            anstream::println!("no names have been kept yet");
+            screen::say(format_args!("no names have been kept yet"));
         } else {
             print(&table::lines(&["name", "kind", "value"], &rows));
         }
@@ -241,7 +242,7 @@ impl<'r> Repl<'r> {
                 After::Next
             }
             Err(wrong) => {
-                anstream::eprintln!("{wrong}");
+                screen::tell_line(format_args!("{wrong}"));
                 After::Failed
             }
         }
@@ -260,13 +261,13 @@ impl<'r> Repl<'r> {
             Err(stop) => {
                 failed(&stop);
                 let said = "the session goes on with the definition as it was";
-                anstream::eprintln!("{}", paint(WARNING, said));
+                screen::tell_line(paint(WARNING, said));
                 return After::Failed;
             }
         };
         let kept = plural(self.room().session.names().len(), "name");
         let said = format!("{} is reloaded; {kept} kept", self.name());
-        anstream::println!("{}", paint(GOOD, said));
+        screen::say(paint(GOOD, said));
         for lost in lost {
             let what = if lost.is_state {
                 "the cell"
@@ -274,7 +275,7 @@ impl<'r> Repl<'r> {
                 "the name"
             };
             let name = quote(&lost.name);
-            anstream::eprintln!("{} {what} {name}: {}", paint(WARNING, "lost"), lost.why);
+            screen::tell_line(format_args!("{} {what} {name}: {}", paint(WARNING, "lost"), lost.why));
         }
         After::Next
     }
@@ -315,17 +316,17 @@ impl<'r> Repl<'r> {
         {
             return failed(&stop);
         }
-        anstream::println!("{}", paint(GOOD, said));
+        screen::say(paint(GOOD, said));
         After::Next
     }
 
     fn undo(&mut self) -> After {
         let Some(text) = self.room_mut().undo() else {
-            anstream::eprintln!("there is no entry to take back");
+            screen::tell_line(format_args!("there is no entry to take back"));
             return After::Failed;
         };
         let said = format!("taken back: {}", text.trim_end());
-        anstream::println!("{}", paint(QUIET, said));
+        screen::say(paint(QUIET, said));
         After::Next
     }
 }
@@ -347,7 +348,7 @@ fn definition_of(file: &Path) -> PathBuf {
 fn told(result: Result<String, Stop>) -> After {
     match result {
         Ok(said) => {
-            anstream::println!("{}", paint(GOOD, said));
+            screen::say(paint(GOOD, said));
             After::Next
         }
         Err(stop) => failed(&stop),
@@ -375,7 +376,7 @@ fn after(diagnostics: &[Diagnostic]) -> After {
 
 fn print(lines: &[String]) {
     for line in lines {
-        anstream::println!("{line}");
+        screen::say(format_args!("{line}"));
     }
 }
 
@@ -397,9 +398,7 @@ fn help() {
         .collect();
     let lines = table::lines(&["", ""], &rows);
     print(&lines[1..]);
-    anstream::println!(
-        "{}",
-        paint(
+    screen::say(paint(
             QUIET,
             "Without ENTRY, the last one is meant. Anything else is an entry; an unfinished one goes\non on the next line, and an empty line ends it."
         )

@@ -61,7 +61,7 @@ impl<'r> Room<'r> {
         if let Some(lack) = language.lacks(quillon_core::Stage::Tree) {
             return Err(Stop::Definition(vec![lack]));
         }
-        let mut host = Terminal::recording(running.allowed(), live);
+        let mut host = Terminal::recording(running.reach(&SourceText::new("entry", "")), live);
         let mut session = running
             .session(Engine::Machine, &language, &mut host)?
             .map_err(|problem| Stop::Definition(vec![*problem]))?;
@@ -162,7 +162,10 @@ impl<'r> Room<'r> {
     pub fn again(&self, entries: usize) -> Result<(Session, Rehearsal), Stop> {
         let entries = &self.entries[..entries.min(self.entries.len())];
         let input: String = entries.iter().map(|entry| entry.input.as_str()).collect();
-        let mut host = Rehearsal::new(self.running.reading_only(), &input);
+        let mut host = Rehearsal::new(
+            self.running.reading_only(&SourceText::new("entry", "")),
+            &input,
+        );
         let mut session = self
             .running
             .session(Engine::Walk, &self.language, &mut host)?

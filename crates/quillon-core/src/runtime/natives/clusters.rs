@@ -122,8 +122,21 @@ mod tests {
     #[test]
     fn pieces_of_any_size_give_the_same_characters() {
         let parts = [
-            "a", "\r", "\n", "e\u{301}", "\u{1f1e6}", "\u{1f468}\u{200d}", "\u{1f33e}", "\u{600}", "\u{915}\u{94d}",
-            "\u{1100}", "\u{1161}", "\u{11a8}", "水", "\u{200d}", "\u{fe0f}",
+            "a",
+            "\r",
+            "\n",
+            "e\u{301}",
+            "\u{1f1e6}",
+            "\u{1f468}\u{200d}",
+            "\u{1f33e}",
+            "\u{600}",
+            "\u{915}\u{94d}",
+            "\u{1100}",
+            "\u{1161}",
+            "\u{11a8}",
+            "水",
+            "\u{200d}",
+            "\u{fe0f}",
         ];
         let mut random = fastrand::Rng::with_seed(7);
         for _ in 0..2000 {

@@ -3,8 +3,8 @@
 use super::{cut, index, integer, list_room};
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
-use crate::runtime::failure::{Culprit, Problem};
 use crate::metering::Stopped;
+use crate::runtime::failure::{Culprit, Problem};
 use crate::runtime::number::{Outcome, as_double};
 use crate::values::{LARGEST, List, Ref, Value, described, equal, spend};
 
@@ -71,9 +71,7 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
             list_room(cut.len())?;
             Value::list(items[cut].to_vec())
         }
-        O::ListContains => {
-            Value::Truth(place_of(&cell.borrow(), &args[1])?.is_some())
-        }
+        O::ListContains => Value::Truth(place_of(&cell.borrow(), &args[1])?.is_some()),
         O::ListReverse => {
             list_room(list.len())?;
             Value::list(cell.borrow().iter().rev().copied().collect())

@@ -3,9 +3,9 @@
 use super::list_room;
 use crate::diagnostic::{codes, nearest, quote};
 use crate::meaning::Operation;
+use crate::metering::Stopped;
 use crate::runtime::failure::{Culprit, Problem};
 use crate::runtime::number::Outcome;
-use crate::metering::Stopped;
 use crate::values::{Key, LARGEST, Map, Ref, Value, described_key, spend};
 
 fn map(args: &[Value]) -> Result<Ref<Map>, Box<Problem>> {

@@ -104,6 +104,10 @@ mod tests {
             .map(|_| Value::text(format!("{}{}", "x".repeat(5000), random.u8(..))))
             .collect();
         let found = sorted(&texts).unwrap();
-        assert!(found.windows(2).all(|pair| order(&pair[0], &pair[1]).unwrap().is_le()));
+        assert!(
+            found
+                .windows(2)
+                .all(|pair| order(&pair[0], &pair[1]).unwrap().is_le())
+        );
     }
 }

@@ -90,10 +90,7 @@ fn root(value: &Value) -> Outcome {
         return Err(Problem::new(
             Culprit::Operand(0),
             codes::RUN_DOMAIN,
-            format!(
-                "a negative number has no root, and this is {}",
-                told(value)
-            ),
+            format!("a negative number has no root, and this is {}", told(value)),
         ));
     }
     Ok(Value::Number(x.sqrt()))

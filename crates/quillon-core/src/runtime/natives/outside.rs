@@ -6,11 +6,11 @@ use super::texts::text;
 use super::{integer, list_room};
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
+use crate::metering::Stopped;
 use crate::runtime::failure::{Culprit, Problem};
 use crate::runtime::host::{Amount, Metered, Refused};
 use crate::runtime::number::Outcome;
 use crate::values::shown;
-use crate::metering::Stopped;
 use crate::values::{Heap, Held, LARGEST, Value};
 
 pub(super) fn apply(

@@ -71,12 +71,21 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
             let count = subject.chars().count();
             list_room(count)?;
             let mut points = Vec::with_capacity(count);
-            points.extend(subject.chars().map(|c| Value::Integer(i64::from(u32::from(c)))));
+            points.extend(
+                subject
+                    .chars()
+                    .map(|c| Value::Integer(i64::from(u32::from(c)))),
+            );
             Value::list(points)
         }
         O::TextBytes => {
             list_room(subject.len())?;
-            Value::list(subject.bytes().map(|b| Value::Integer(i64::from(b))).collect())
+            Value::list(
+                subject
+                    .bytes()
+                    .map(|b| Value::Integer(i64::from(b)))
+                    .collect(),
+            )
         }
         _ => return spelt(operation, args),
     })
@@ -92,7 +101,13 @@ fn at(args: &[Value], subject: &str) -> Outcome {
             return Ok(Value::text(found));
         }
     }
-    Err(no_index(args, 1, clusters::count(subject)?, 0, "character")?)
+    Err(no_index(
+        args,
+        1,
+        clusters::count(subject)?,
+        0,
+        "character",
+    )?)
 }
 
 /// The characters between two places.
@@ -122,7 +137,9 @@ fn turned(subject: &str, turn: fn(&str) -> String) -> Outcome {
     let mut rest = subject;
     while !rest.is_empty() {
         let from = rest.len().min(PIECE);
-        let blank = rest.as_bytes()[from..].iter().position(|&byte| byte == b' ' || byte == b'\n');
+        let blank = rest.as_bytes()[from..]
+            .iter()
+            .position(|&byte| byte == b' ' || byte == b'\n');
         let end = blank.map_or(rest.len(), |blank| from + blank + 1);
         let (piece, after) = rest.split_at(end);
         spend(16 * piece.len())?;
@@ -409,14 +426,25 @@ mod tests {
     #[test]
     fn a_part_is_found_wherever_it_stands_in_a_long_text() {
         let part = "水門";
-        for before in [0, 1, SEARCHED - 7, SEARCHED - 3, SEARCHED, SEARCHED + 25, 3 * SEARCHED] {
+        for before in [
+            0,
+            1,
+            SEARCHED - 7,
+            SEARCHED - 3,
+            SEARCHED,
+            SEARCHED + 25,
+            3 * SEARCHED,
+        ] {
             let text = format!("{}{part}{}", "x".repeat(before), "y".repeat(before % 5000));
             assert_eq!(find(&text, part), Ok(Some(before)));
             assert_eq!(find_last(&text, part), Ok(Some(before)));
             assert_eq!(find(&text, "z"), Ok(None));
             assert_eq!(find_last(&text, "z"), Ok(None));
         }
-        assert_eq!((find("", ""), find("ab", ""), find_last("ab", "")), (Ok(Some(0)), Ok(Some(0)), Ok(Some(2))));
+        assert_eq!(
+            (find("", ""), find("ab", ""), find_last("ab", "")),
+            (Ok(Some(0)), Ok(Some(0)), Ok(Some(2)))
+        );
         assert_eq!((find("", "a"), find_last("", "a")), (Ok(None), Ok(None)));
     }
 
@@ -433,6 +461,8 @@ mod tests {
     #[test]
     fn letters_that_depend_on_their_word_are_turned_right_in_pieces() {
         let text = "ΟΔΟΣ ΚΑΙ ΣΑΣ ".repeat(5000);
-        assert!(matches!(turned(&text, str::to_lowercase), Ok(Value::Text(t)) if **t == *text.to_lowercase()));
+        assert!(
+            matches!(turned(&text, str::to_lowercase), Ok(Value::Text(t)) if **t == *text.to_lowercase())
+        );
     }
 }

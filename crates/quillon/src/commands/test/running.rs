@@ -17,6 +17,7 @@ use super::super::{Stop, compile};
 use super::remembered;
 use super::suites::{Suite, suites};
 use crate::args::Test as Args;
+use crate::available;
 use crate::files;
 
 /// The native stack of a thread that runs cases: most of it is never touched.
@@ -84,9 +85,16 @@ impl Results {
 
 /// How far a case may go.
 pub fn limits_of(args: &Args) -> Limits {
+    let limits = case_limits();
+    // Cases run side by side.
+    let threads = std::thread::available_parallelism().map_or(1, |count| count.get() as u64);
+    let memory = limits
+        .memory
+        .map(|each| available::at_most(each * threads) / threads);
     Limits {
         time: Some(args.time),
-        ..case_limits()
+        memory,
+        ..limits
     }
 }
 
@@ -188,9 +196,11 @@ fn in_parallel(
 
 /// The threads that run cases.
 pub fn pool() -> Result<rayon::ThreadPool, Stop> {
-    rayon::ThreadPoolBuilder::new()
-        .stack_size(STACK)
-        .build()
+    let with = |size| rayon::ThreadPoolBuilder::new().stack_size(size).build();
+    // Less where there is not so much address space: then programs may be less deep.
+    with(STACK)
+        .or_else(|_| with(STACK / 8))
+        .or_else(|_| with(STACK / 64))
         .map_err(|error| Stop::Output(std::io::Error::other(error)))
 }
 

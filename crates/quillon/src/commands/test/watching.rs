@@ -6,6 +6,7 @@ use super::super::{Stop, give_up};
 use super::once;
 use crate::args::{Format, Test as Args};
 use crate::exit::Exit;
+use crate::render::screen;
 use crate::render::style::{QUIET, paint};
 use crate::watching::Watch;
 
@@ -27,11 +28,11 @@ pub fn watch(args: &Args) -> Result<Exit, Stop> {
                 _ => give_up(&stop, Format::Text),
             };
         }
-        anstream::eprintln!("{}", paint(QUIET, "waiting for a change; Ctrl-C ends it"));
+        screen::tell_line(paint(QUIET, "waiting for a change; Ctrl-C ends it"));
         if !watch.wait(counts) {
             return Ok(Exit::Done);
         }
-        anstream::eprintln!();
+        screen::tell_line("");
     }
 }
 
