@@ -18,6 +18,9 @@ impl Maker<'_> {
     /// The Core of a template for a node.
     pub(super) fn template(&mut self, template: &Template, context: Context<'_>) -> Core {
         let span = context.span;
+        if self.is_too_large(span) {
+            return nothing(span);
+        }
         let kind = match &template.kind {
             T::Literal(value) => K::Literal(value.clone()),
             T::Name(name) => return self.name(name, context),

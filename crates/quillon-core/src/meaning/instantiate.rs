@@ -62,6 +62,8 @@ pub(super) struct Maker<'a> {
     pub variables: FxHashMap<BindingId, VariableId>,
     pub locals: Vec<(String, Local)>,
     pub lacking: FxHashSet<usize>,
+    /// How many pieces of templates may still be filled in.
+    left: usize,
     /// What is marked.
     pub marks: Marks,
     pub diagnostics: Vec<Diagnostic>,
@@ -81,9 +83,31 @@ impl<'a> Maker<'a> {
             variables: FxHashMap::default(),
             locals: Vec::new(),
             lacking: FxHashSet::default(),
+            left: most_pieces(program),
             marks: Marks::None,
             diagnostics: Vec::new(),
         }
+    }
+
+    /// Counts a piece of a template; whether there are more than any program needs. What is filled
+    /// in after that does not matter.
+    pub(super) fn is_too_large(&mut self, span: Span) -> bool {
+        let Some(left) = self.left.checked_sub(1) else {
+            return true;
+        };
+        self.left = left;
+        if left > 0 {
+            return false;
+        }
+        let most = most_pieces(self.program);
+        let message = format!("this would mean more than {most} steps of the definition");
+        self.diagnostics.push(
+            Diagnostic::error(codes::DEFINITION_LIMIT, message)
+                .at(self.source, span)
+                .why("a helper that mentions another twice, or a meaning that mentions a field twice, is filled in twice each time")
+                .remedy("in the definition: keep the value with `let`, and mention that"),
+        );
+        true
     }
 
     /// The Core of a meaning that belongs to no form.
@@ -108,7 +132,14 @@ impl<'a> Maker<'a> {
             node: None,
             span: means.span,
         };
-        let body = self.template(means, context);
+        let mut body = self.template(means, context);
+        if self.left == 0 {
+            // There is no program yet that this could be an error of.
+            let message = "this is too large to be run: its helpers are filled in too often";
+            let message = K::Literal(Literal::Text(message.to_owned()));
+            let message = Rc::new(Core::new(message, means.span));
+            body = Core::new(K::Fault(message), means.span);
+        }
         self.functions.leave(Finished {
             name,
             params: &params,
@@ -437,6 +468,13 @@ impl<'a> Maker<'a> {
             None => Literal::Nothing,
         })
     }
+}
+
+/// So many pieces of templates are filled in for a program: many for each of its nodes.
+fn most_pieces(program: Option<(&Lexer, &Tree, &Names)>) -> usize {
+    const LEAST: usize = 1_000_000;
+    const EACH: usize = 256;
+    LEAST + program.map_or(0, |(_, tree, _)| EACH * tree.len())
 }
 
 pub(super) fn nothing(span: Span) -> Core {

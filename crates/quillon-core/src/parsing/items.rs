@@ -52,8 +52,23 @@ impl Grammar {
     }
 }
 
+/// The grammar is too large for tables: they grow with the square of the forms that can stand
+/// in the same places.
+#[derive(Debug)]
+pub(super) struct TooLarge;
+
+/// So many times a form can begin in some state. A language of a hundred forms has some
+/// ten thousand.
+const MOST_BEGINNINGS: usize = 4_000_000;
+
+/// So many cells the tables may have.
+const MOST_CELLS: usize = 1 << 25;
+
 /// The states of a grammar; state `i + 1` is the start for entry `i`, state 0 is none.
-pub(super) fn states(grammar: &Grammar) -> Vec<State> {
+///
+/// # Errors
+/// There are too many, or too many forms can begin in them.
+pub(super) fn states(grammar: &Grammar) -> Result<Vec<State>, TooLarge> {
     let mut states: Vec<State> = vec![State::default()];
     let mut known: FxHashMap<Vec<Item>, u32> = FxHashMap::default();
     for entry in &grammar.entries {
@@ -68,8 +83,14 @@ pub(super) fn states(grammar: &Grammar) -> Vec<State> {
         });
     }
     let mut at = 1;
+    let mut beginnings = 0;
     while at < states.len() {
         states[at].fresh = fresh(grammar, &states[at].kernel);
+        beginnings += states[at].fresh.len();
+        let cells = states.len() * (grammar.terminals.len() + grammar.nonterminals.len());
+        if beginnings > MOST_BEGINNINGS || cells > MOST_CELLS {
+            return Err(TooLarge);
+        }
         let mut kernels: FxHashMap<Symbol, Vec<Item>> = FxHashMap::default();
         for item in states[at].items() {
             if let Some(symbol) = grammar.next(item) {
@@ -96,7 +117,7 @@ pub(super) fn states(grammar: &Grammar) -> Vec<State> {
         }
         at += 1;
     }
-    states
+    Ok(states)
 }
 
 /// The productions that can begin at the dots of a kernel.

@@ -90,19 +90,20 @@ pub(super) fn lookaheads(
     propagate(&mut follow, &reads);
     let mut includes: Vec<Vec<u32>> = vec![Vec::new(); follow.len()];
     let mut found: Vec<FxHashMap<u32, Vec<u32>>> = vec![FxHashMap::default(); states.len()];
+    let mut ways = Ways {
+        grammar,
+        states,
+        empty,
+        transitions: &transitions,
+        known: FxHashMap::default(),
+    };
     for (index, &(from, nonterminal)) in transitions.list.iter().enumerate() {
         for &id in &grammar.of[nonterminal as usize] {
-            let right = &grammar.productions[id as usize].right;
-            let mut state = from;
-            for (at, &symbol) in right.iter().enumerate() {
-                if let Symbol::Nonterminal(n) = symbol
-                    && right[at + 1..].iter().all(|s| can_be_empty(*s, empty))
-                {
-                    includes[transitions.index[&(state, n)] as usize].push(index as u32);
-                }
-                state = states[state as usize].after(symbol).unwrap_or_default();
+            let way = ways.of(from, id);
+            for &inner in &way.includes {
+                includes[inner as usize].push(index as u32);
             }
-            found[state as usize]
+            found[way.end as usize]
                 .entry(id)
                 .or_default()
                 .push(index as u32);
@@ -126,6 +127,61 @@ pub(super) fn lookaheads(
             rows
         })
         .collect()
+}
+
+/// Where a production leads from a state.
+#[derive(Default)]
+struct Way {
+    /// The transitions on it after which the production can be at its end.
+    includes: Vec<u32>,
+    end: u32,
+}
+
+/// The ways of productions. All that come to the same state with their first symbol go on alike,
+/// so each is gone once from there.
+struct Ways<'a> {
+    grammar: &'a Grammar,
+    states: &'a [State],
+    empty: &'a [bool],
+    transitions: &'a Transitions,
+    known: FxHashMap<(u32, u32), Way>,
+}
+
+impl Ways<'_> {
+    fn of(&mut self, from: u32, production: u32) -> &Way {
+        let right = &self.grammar.productions[production as usize].right;
+        let first = match right.first() {
+            // What begins with a nonterminal has a transition from this very state.
+            Some(&symbol @ Symbol::Terminal(_)) => self.states[from as usize].after(symbol),
+            Some(Symbol::Nonterminal(_)) | None => None,
+        };
+        let (start, at) = match first {
+            Some(after) => (after, 1),
+            None => (from, 0),
+        };
+        let key = (start << 1 | at as u32, production);
+        if !self.known.contains_key(&key) {
+            let way = self.way(start, &right[at..]);
+            self.known.insert(key, way);
+        }
+        &self.known[&key]
+    }
+
+    fn way(&self, start: u32, symbols: &[Symbol]) -> Way {
+        let mut way = Way {
+            includes: Vec::new(),
+            end: start,
+        };
+        for (at, &symbol) in symbols.iter().enumerate() {
+            if let Symbol::Nonterminal(n) = symbol
+                && symbols[at + 1..].iter().all(|s| can_be_empty(*s, self.empty))
+            {
+                way.includes.push(self.transitions.index[&(way.end, n)]);
+            }
+            way.end = self.states[way.end as usize].after(symbol).unwrap_or_default();
+        }
+        way
+    }
 }
 
 fn can_be_empty(symbol: Symbol, empty: &[bool]) -> bool {

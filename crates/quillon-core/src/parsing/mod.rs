@@ -80,7 +80,14 @@ impl Parser {
         entries: &[String],
     ) -> Result<Parser, Vec<Diagnostic>> {
         let grammar = Grammar::new(definition, lexer, entries)?;
-        let mut tables = Tables::new(&grammar);
+        let mut tables = Tables::new(&grammar).map_err(|_| {
+            let message = "the forms of this definition are too many for parse tables";
+            let diagnostic = Diagnostic::error(codes::DEFINITION_LIMIT, message)
+                .at(&definition.source, definition.name.span)
+                .why("the tables grow with the square of the forms that can stand in the same places")
+                .remedy("make sorts of fewer forms, and read what differs in a word only as one form with a field");
+            vec![diagnostic]
+        })?;
         let wordings = grammar
             .nonterminals
             .iter()

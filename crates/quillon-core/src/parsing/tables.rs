@@ -6,7 +6,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::grammar::{Grammar, Symbol};
 use super::grouping::Verdict;
-use super::items::{Item, State, states};
+use super::items::{Item, State, TooLarge, states};
 use super::lookahead::{TerminalSet, first_sets, lookaheads};
 
 /// What to do.
@@ -59,8 +59,11 @@ pub(crate) struct Tables {
 
 impl Tables {
     /// Compiles a grammar.
-    pub fn new(grammar: &Grammar) -> Tables {
-        let states = states(grammar);
+    ///
+    /// # Errors
+    /// It is too large.
+    pub fn new(grammar: &Grammar) -> Result<Tables, TooLarge> {
+        let states = states(grammar)?;
         let (empty, first) = first_sets(grammar);
         let lookaheads = lookaheads(grammar, &states, &empty);
         let terminals = grammar.terminals.len();
@@ -135,7 +138,7 @@ impl Tables {
             }
         }
         tables.states = states;
-        tables
+        Ok(tables)
     }
 
     /// Marks where taking a terminal makes one of some productions complete, whatever comes
