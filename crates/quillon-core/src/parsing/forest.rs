@@ -52,8 +52,10 @@ pub(crate) struct Derivation {
 pub(crate) struct Forest {
     derivations: Vec<Derivation>,
     children: Vec<Ref>,
-    /// Further readings of a derivation.
-    others: FxHashMap<Ref, Vec<Ref>>,
+    /// Another reading of a derivation: two are enough to show that there is more than one.
+    others: FxHashMap<Ref, Ref>,
+    /// The first derivation for which another reading was found.
+    ambiguous: Option<Ref>,
 }
 
 impl Forest {
@@ -98,7 +100,7 @@ impl Forest {
             }
             _ => a == b,
         };
-        if same(node, other) || self.others(node).iter().any(|&o| same(o, other)) {
+        if same(node, other) || self.other(node).is_some_and(|known| same(known, other)) {
             return;
         }
         let wrong = [node, other].map(|node| grammar.is_misgrouped(self, node));
@@ -111,11 +113,24 @@ impl Forest {
             }
             _ => {}
         }
-        self.others.entry(node).or_default().push(other);
+        self.others.entry(node).or_insert(other);
+        self.ambiguous.get_or_insert(node);
     }
 
-    /// The other readings of a node.
-    pub fn others(&self, node: Ref) -> &[Ref] {
-        self.others.get(&node).map_or(&[], Vec::as_slice)
+    /// Another reading of a node, if it has one.
+    pub fn other(&self, node: Ref) -> Option<Ref> {
+        self.others.get(&node).copied()
+    }
+
+    /// Whether nothing can come of further readings of a node: it has two, and neither goes
+    /// against the precedence table.
+    pub fn is_settled(&self, grammar: &Grammar, node: Ref) -> bool {
+        self.others.contains_key(&node) && !grammar.is_misgrouped(self, node)
+    }
+
+    /// Some node with two readings, if there is one.
+    pub fn ambiguity(&self) -> Option<[Ref; 2]> {
+        let node = self.ambiguous?;
+        Some([node, self.other(node)?])
     }
 }

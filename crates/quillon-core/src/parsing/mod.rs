@@ -384,6 +384,14 @@ fn finish(run: Run<'_>, tokens: &Tokens) -> Parsed {
             .remedy("break it up: bind parts of it to names");
             (problem, None)
         }
+        Err(Obstacle::TooMany(span)) => {
+            let message = "up to here, this could be read in more ways than can be followed";
+            let problem = Diagnostic::error(codes::SYNTAX_AMBIGUOUS, message)
+                .at(source, span)
+                .remedy("in the program: bracket the parts that belong together")
+                .remedy("in the definition: let the forms differ earlier, by their first tokens");
+            (problem, None)
+        }
         Err(Obstacle::Ambiguous(ambiguity)) => {
             let text = quote(source.slice(ambiguity.span));
             let problem = Diagnostic::error(

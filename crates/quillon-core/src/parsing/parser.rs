@@ -17,7 +17,14 @@ pub(super) enum Obstacle {
     Ambiguous(Box<Ambiguity>),
     /// Nested beyond the limit; where.
     TooDeep(Span),
+    /// It was followed in more ways than anyone waits for, up to here.
+    TooMany(Span),
 }
+
+/// So many steps down stacks that are followed side by side are made in any case, and so many
+/// more for each token: a language that needs more is hardly one that people read.
+const EFFORT: u64 = 4_000_000;
+const EFFORT_A_TOKEN: u64 = 1_000;
 
 /// A reading in progress.
 pub(super) struct Run<'a> {
@@ -34,6 +41,10 @@ pub(super) struct Run<'a> {
     /// The states that those would put on top of the plain stack, but for the topmost.
     above: Vec<u32>,
     ambiguity: Option<Ambiguity>,
+    /// Steps made down stacks that were followed side by side.
+    effort: u64,
+    /// Where they became too many.
+    given_up_at: Option<Span>,
     /// Every production reduced, if that is to be known; not in haste.
     log: Option<Vec<u32>>,
 }
@@ -71,6 +82,8 @@ impl<'a> Run<'a> {
             decided: Vec::new(),
             above: Vec::new(),
             ambiguity: None,
+            effort: 0,
+            given_up_at: None,
             log: None,
         }
     }
@@ -250,6 +263,10 @@ impl<'a> Run<'a> {
             .forked
             .get_or_insert_with(|| Stacks::new(self.grammar, self.tables, &self.plain));
         stacks.reduce(&self.plain, index, terminals);
+        self.effort += std::mem::take(&mut stacks.effort);
+        if self.effort > EFFORT + u64::from(index) * EFFORT_A_TOKEN {
+            return self.leave_undecided(index);
+        }
         if terminals.main == [None, Some(0)]
             && let Some(root) = stacks.accepted(&self.plain)
         {
@@ -271,6 +288,22 @@ impl<'a> Run<'a> {
             self.settle(&forest, height + 1, &entries);
         }
         Step::Taken
+    }
+
+    /// Stops: the text can be followed in ever more ways. Mostly it can then be read in two, at
+    /// some place at least.
+    #[cold]
+    fn leave_undecided(&mut self, index: u32) -> Step {
+        let forest = self.forked.take().map(|stacks| stacks.forest);
+        let forest = forest.unwrap_or_default();
+        if !self.assembly.has_given_up() {
+            self.given_up_at = Some(self.assembly.span(index, index + 1));
+            if let Some(readings) = forest.ambiguity() {
+                let parked = self.assembly.park(&mut self.plain, 1);
+                self.note_ambiguity(&forest, &parked, readings);
+            }
+        }
+        Step::Accepted
     }
 
     /// Goes back to one stack: the plain one up to a height, and above it what the stacks
@@ -303,7 +336,7 @@ impl<'a> Run<'a> {
                 }
                 Work::Visit(node, pass_over) => {
                     let mut known = pass_over || self.ambiguity.is_some();
-                    if !known && let Some(&other) = forest.others(node).first() {
+                    if !known && let Some(other) = forest.other(node) {
                         self.note_ambiguity(forest, parked, [node, other]);
                         known = true;
                     }
@@ -398,6 +431,9 @@ impl<'a> Run<'a> {
     pub fn finish(self) -> Result<Tree, Obstacle> {
         if let Some(ambiguity) = self.ambiguity {
             return Err(Obstacle::Ambiguous(Box::new(ambiguity)));
+        }
+        if let Some(place) = self.given_up_at {
+            return Err(Obstacle::TooMany(place));
         }
         match self.assembly.too_deep() {
             Some(place) => Err(Obstacle::TooDeep(place)),

@@ -51,6 +51,8 @@ pub(super) struct Stacks<'a> {
     by_state: FxHashMap<u32, u32>,
     wait: u32,
     patience: u32,
+    /// Steps down the stacks that have been made.
+    pub effort: u64,
 }
 
 /// A path down from a node: where it ends, and what lies on it, lowest first.
@@ -72,6 +74,7 @@ impl<'a> Stacks<'a> {
             by_state: FxHashMap::default(),
             wait: 0,
             patience: 1,
+            effort: 0,
         };
         let top = stacks.at_height(plain, plain.len() as u32 - 1);
         stacks.tops.push(top);
@@ -154,6 +157,12 @@ impl<'a> Stacks<'a> {
                 continue;
             }
             self.ready(plain, node);
+            // Only among the tops can the way still come to a link of one of them.
+            let is_top = self.by_state.get(&self.nodes[node as usize].state) == Some(&node);
+            if !passed && !is_top {
+                continue;
+            }
+            self.effort += self.nodes[node as usize].links.len() as u64;
             for (index, link) in self.nodes[node as usize].links.iter().enumerate() {
                 let mut values = values.clone();
                 values.push(link.value);
@@ -194,7 +203,7 @@ impl<'a> Stacks<'a> {
                 }
                 for path in self.paths(plain, node, production.right.len(), over) {
                     let state = tables.goto(self.nodes[path.end as usize].state, production.left);
-                    if state != 0 {
+                    if state != 0 && !self.is_settled(state, path.end) {
                         let start = match path.values.first() {
                             Some(&first) => self.start(plain, first),
                             None => index,
@@ -205,6 +214,16 @@ impl<'a> Stacks<'a> {
                 }
             }
         }
+    }
+
+    /// Whether a state is on top of a node already, with something that has two readings.
+    fn is_settled(&self, state: u32, below: u32) -> bool {
+        let Some(&top) = self.by_state.get(&state) else {
+            return false;
+        };
+        let mut links = self.nodes[top as usize].links.iter();
+        let link = links.find(|link| link.to == below);
+        link.is_some_and(|link| self.forest.is_settled(self.grammar, link.value))
     }
 
     /// Adds a state on top of a node; what it makes possible goes to `work`.

@@ -156,7 +156,8 @@ fn excerpt(diagnostic: &Diagnostic, place: &Place, style: Style) -> String {
         .map_or(1, |l| l.to_string().len());
     let mut out = String::new();
     let mut last = None;
-    for (&line, marks) in &by_line {
+    for (&line, marks) in &mut by_line {
+        marks.sort_by_key(|mark| mark.start);
         if last.is_some_and(|last| line > last + 1) {
             out.push_str(&format!(
                 "       {}\n",
@@ -164,7 +165,11 @@ fn excerpt(diagnostic: &Diagnostic, place: &Place, style: Style) -> String {
             ));
         }
         last = Some(line);
-        out.push_str(&source_line(source, line, marks, width));
+        // What is too far apart on a long line is shown in two pieces.
+        let is_near = |a: &Mark<'_>, b: &Mark<'_>| b.start - a.start < WIDEST / 2;
+        for near in marks.chunk_by(is_near) {
+            out.push_str(&source_line(source, line, near, width));
+        }
     }
     out + &elsewhere
 }
