@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{mistakes, tree, with_tokens};
+use common::{TOKENS, mistakes, tree, with_tokens};
 
 #[track_caller]
 fn reads(items: &str, expected: &[(&str, &str)]) {
@@ -213,16 +213,40 @@ form Mark
 }
 
 #[test]
-fn a_sort_that_is_itself_ends_in_an_error_not_in_a_loop() {
-    let language = with_tokens(
-        "
-form Same in Expr
-  written  inner:Expr
-form Number in Expr
-  written  value:Whole
-",
-    );
-    assert!(tree(&language, "1").contains("can be read in two ways"));
+fn forms_that_could_hold_nothing_but_themselves_are_refused() {
+    let number = "form Number in Expr\n  written  value:Whole\n";
+    for (forms, said) in [
+        (
+            "form Same in Expr\n  written  inner:Expr\n",
+            "`Same` may be nothing but itself",
+        ),
+        (
+            "form Signed in Expr\n  written  (\"-\")? inner:Expr\n",
+            "`Signed` may be nothing but itself",
+        ),
+        (
+            "form Out in Expr\n  written  inner:Term\nform Back in Term\n  written  inner:Expr\n",
+            "may be nothing but itself",
+        ),
+        (
+            "form Loose in Expr\n  written  \"<\" items:Maybe* \">\"\nform Maybe\n  written  one:Number?\n",
+            "what `Loose` repeats can be nothing at all",
+        ),
+    ] {
+        let messages = mistakes(&format!("language Own\n{TOKENS}\n{forms}{number}"));
+        assert!(
+            messages.iter().any(|m| m.contains(said)),
+            "{forms}: {messages:?}"
+        );
+    }
+    // With a token beside it, or something between, each is another one.
+    for forms in [
+        "form Signed in Expr\n  written  \"-\" inner:Expr\n",
+        "form Loose in Expr\n  written  \"<\" items:Maybe* by \",\" \">\"\nform Maybe\n  written  one:Number?\n",
+    ] {
+        let messages = mistakes(&format!("language Own\n{TOKENS}\n{forms}{number}"));
+        assert_eq!(messages, [] as [&str; 0], "{forms}");
+    }
 }
 
 #[test]

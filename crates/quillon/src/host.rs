@@ -67,6 +67,7 @@ pub struct Terminal {
     given: Option<Recorder>,
     /// Whether a person reads along.
     is_watched: bool,
+    has_printed: bool,
 }
 
 impl Terminal {
@@ -79,6 +80,7 @@ impl Terminal {
             recorded: None,
             given: None,
             is_watched: std::io::stdout().is_terminal(),
+            has_printed: false,
         }
     }
 
@@ -90,6 +92,7 @@ impl Terminal {
             recorded: None,
             given: None,
             is_watched: false,
+            has_printed: false,
         }
     }
 
@@ -138,7 +141,13 @@ impl Terminal {
             recorded: None,
             given: None,
             is_watched: std::io::stdout().is_terminal(),
+            has_printed: false,
         }
+    }
+
+    /// Whether anything has been printed.
+    pub fn has_printed(&self) -> bool {
+        self.has_printed
     }
 
     /// Writes what is still held back.
@@ -216,6 +225,7 @@ impl Host for Rehearsal {
 
 impl Host for Terminal {
     fn output(&mut self, text: &str) {
+        self.has_printed |= !text.is_empty();
         match &mut self.out {
             Out::Standard(out) => {
                 settle(out.write_all(text.as_bytes()));

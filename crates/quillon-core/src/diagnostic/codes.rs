@@ -88,6 +88,7 @@ codes! {
     RUN_HOST = "run.host", "something that the program around a run does not do";
     RUN_MODULE = "run.module", "another program that cannot be loaded";
     RUN_SIZE = "run.size", "a value larger than the limit";
+    RUN_SILENT = "run.silent", "a run that prints nothing, said so that nobody wonders";
     RUN_BYTECODE = "run.bytecode", "bytecode that cannot be run";
     // Cases.
     CASE_EMPTY = "case.empty", "a case that expects nothing";

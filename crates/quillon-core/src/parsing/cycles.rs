@@ -94,7 +94,11 @@ enum Seen {
 }
 
 /// The productions of a circle that can be reached from a nonterminal, if there is one.
-fn circle_from(start: usize, edges: &[Vec<(usize, usize)>], seen: &mut [Seen]) -> Option<Vec<usize>> {
+fn circle_from(
+    start: usize,
+    edges: &[Vec<(usize, usize)>],
+    seen: &mut [Seen],
+) -> Option<Vec<usize>> {
     let mut way = vec![(start, 0)];
     seen[start] = Seen::OnTheWay;
     let mut circle = None;
@@ -113,7 +117,11 @@ fn circle_from(start: usize, edges: &[Vec<(usize, usize)>], seen: &mut [Seen]) -
             Seen::OnTheWay if circle.is_none() => {
                 let from = way.iter().position(|(at, _)| *at == to).unwrap_or_default();
                 let productions = way[from..].iter();
-                circle = Some(productions.map(|(at, next)| edges[*at][next - 1].0).collect());
+                circle = Some(
+                    productions
+                        .map(|(at, next)| edges[*at][next - 1].0)
+                        .collect(),
+                );
             }
             Seen::OnTheWay | Seen::Done => {}
         }
@@ -144,7 +152,9 @@ fn diagnostic(grammar: &Grammar, definition: &Definition, circle: &[usize]) -> D
             .filter_map(|p| Some(quote(&definition.forms[p.form?].name.text)))
             .collect();
         let why = match &others[..] {
-            [_] => format!("it is {sort} and may hold nothing but {sort}, so it could hold itself without end"),
+            [_] => format!(
+                "it is {sort} and may hold nothing but {sort}, so it could hold itself without end"
+            ),
             _ => format!("{} may each be nothing but the next", others.join(", ")),
         };
         (

@@ -174,11 +174,15 @@ impl Ways<'_> {
         };
         for (at, &symbol) in symbols.iter().enumerate() {
             if let Symbol::Nonterminal(n) = symbol
-                && symbols[at + 1..].iter().all(|s| can_be_empty(*s, self.empty))
+                && symbols[at + 1..]
+                    .iter()
+                    .all(|s| can_be_empty(*s, self.empty))
             {
                 way.includes.push(self.transitions.index[&(way.end, n)]);
             }
-            way.end = self.states[way.end as usize].after(symbol).unwrap_or_default();
+            way.end = self.states[way.end as usize]
+                .after(symbol)
+                .unwrap_or_default();
         }
         way
     }

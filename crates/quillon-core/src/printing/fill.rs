@@ -181,37 +181,30 @@ impl<'a> Writer<'a> {
         candidates.find(|production| self.has_shape(production, id))
     }
 
-    /// Whether a production takes all fields of a node.
+    /// Whether a production takes all fields of a node, as far as that can be seen without
+    /// writing its children. What a group takes cannot.
     fn has_shape(&self, production: &Production, id: NodeId) -> bool {
         let mut filling = self.filling(id);
-        self.shape(production, &mut filling).is_some() && self.is_full(&filling)
-    }
-
-    /// Like `fill`, without writing the children.
-    fn shape(&self, production: &Production, filling: &mut Filling) -> Option<()> {
+        let mut has_group = false;
         for (&symbol, &role) in production.right.iter().zip(&production.roles) {
-            match role {
-                Role::Drop | Role::Item => {}
-                Role::Field(field) => {
-                    self.next_child(filling, field, symbol)?;
-                }
+            let fits = match role {
+                Role::Drop | Role::Item => true,
+                Role::Field(field) => self.next_child(&mut filling, field, symbol).is_some(),
                 Role::Items(field) => {
-                    let all = self.tree.children(filling.node, field as usize).len();
+                    let all = self.tree.children(id, field as usize).len();
                     let taken = &mut filling.taken[field as usize];
-                    if *taken == all {
-                        return None;
-                    }
-                    *taken = all;
+                    std::mem::replace(taken, all) < all
                 }
                 Role::Inner => {
-                    // Groups take what they can; whether all was taken is seen at the end.
-                    for (field, taken) in filling.taken.iter_mut().enumerate() {
-                        *taken = self.tree.children(filling.node, field).len();
-                    }
+                    has_group = true;
+                    true
                 }
+            };
+            if !(fits || has_group) {
+                return false;
             }
         }
-        Some(())
+        has_group || self.is_full(&filling)
     }
 
     /// The last child of a node, as it is written.

@@ -1,6 +1,6 @@
 //! Source text, spans, and what a person calls a line and a column.
 
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use serde::{Deserialize, Serialize};
 use unicode_segmentation::UnicodeSegmentation;
@@ -77,15 +77,26 @@ impl std::fmt::Display for Position {
 
 /// One text with its name. The text is shared, so that diagnostics and compiled
 /// functions can keep hold of the text they speak of.
-#[derive(PartialEq, Eq)]
 pub struct SourceText {
     name: String,
     text: String,
     line_starts: Vec<u32>,
     ascii: bool,
+    /// Where on the way through the text which column is, for long lines; made when it is first
+    /// asked for.
+    columns: OnceLock<Vec<(u32, u32)>>,
     /// Where it comes from, if it has been put together.
     parts: Vec<composed::Part>,
 }
+
+impl PartialEq for SourceText {
+    fn eq(&self, other: &SourceText) -> bool {
+        std::ptr::eq(self, other)
+            || (&self.name, &self.text, &self.parts) == (&other.name, &other.text, &other.parts)
+    }
+}
+
+impl Eq for SourceText {}
 
 impl std::fmt::Debug for SourceText {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
@@ -116,6 +127,7 @@ impl SourceText {
             ascii: text.is_ascii(),
             text,
             line_starts,
+            columns: OnceLock::new(),
             parts,
         })
     }
@@ -179,8 +191,37 @@ impl SourceText {
             .map(|place| span.start + place)
     }
 
-    /// Line and column of an offset. Takes constant time on an ASCII text, time
-    /// linear in the line otherwise.
+    /// A place on a line that is not far before an offset, and how many characters of the line
+    /// are before that.
+    fn column_before(&self, start: usize, offset: usize) -> (usize, usize) {
+        const FAR: usize = 1 << 12;
+        if offset - start <= 2 * FAR {
+            return (start, 0);
+        }
+        let marks = self.columns.get_or_init(|| {
+            let mut marks = Vec::new();
+            let (mut column, mut last) = (0, 0);
+            for (at, cluster) in self.text.grapheme_indices(true) {
+                if at - last >= FAR {
+                    marks.push((at as u32, column));
+                    last = at;
+                }
+                column += 1;
+                if cluster.ends_with('\n') {
+                    column = 0;
+                }
+            }
+            marks
+        });
+        let next = marks.partition_point(|&(at, _)| at as usize <= offset);
+        match next.checked_sub(1).map(|index| marks[index]) {
+            Some((at, column)) if at as usize >= start => (at as usize, column as usize),
+            _ => (start, 0),
+        }
+    }
+
+    /// Line and column of an offset. Takes constant time, but for the first time on a text that
+    /// is not ASCII and has long lines.
     pub fn position(&self, offset: u32) -> Position {
         let offset = (offset as usize).min(self.text.len());
         let line = self.line_of(offset as u32);
@@ -188,8 +229,9 @@ impl SourceText {
         let column = if self.ascii {
             offset - start + 1
         } else {
-            let before = self.text.get(start..offset).unwrap_or("");
-            before.graphemes(true).count() + 1
+            let (from, passed) = self.column_before(start, offset);
+            let before = self.text.get(from..offset).unwrap_or("");
+            passed + before.graphemes(true).count() + 1
         };
         Position {
             line,
@@ -215,6 +257,23 @@ mod tests {
         assert_eq!(source.offset_at(3, 2), Some(y));
         assert_eq!(source.offset_at(3, 4), None);
         assert_eq!(source.offset_at(4, 1), None);
+    }
+
+    #[test]
+    fn columns_of_long_lines_are_those_of_short_ones() {
+        let line = "水e\u{301}x".repeat(10_000);
+        let source = SourceText::new("t", format!("a\n{line}\n{line}"));
+        let starts = [2, 3 + line.len()];
+        for (line, start) in (2..).zip(starts) {
+            for count in [0, 1, 5_000, 9_999] {
+                let at = start + count * "水e\u{301}x".len() + "水".len();
+                let position = source.position(at as u32);
+                assert_eq!(
+                    (position.line, position.column),
+                    (line, 3 * count as u32 + 2)
+                );
+            }
+        }
     }
 
     #[test]

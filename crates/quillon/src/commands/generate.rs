@@ -4,7 +4,7 @@ use quillon_core::diagnostic::{Diagnostic, codes, plural};
 use quillon_core::testing::Generator;
 use serde_json::{Value, json};
 
-use super::{Stop, language, hand_over, print_json, print_lines};
+use super::{Stop, hand_over, language, print_json, print_lines};
 use crate::args::{Format, Generate as Args};
 use crate::exit::Exit;
 use crate::lasting;

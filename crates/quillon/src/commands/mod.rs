@@ -300,7 +300,7 @@ fn each_input(
     match (results.len(), inputs.len()) {
         (0, _) => {}
         (1, 1) => print_json(&results[0])?,
-        _ => print_json(&results.into())?,
+        _ => print_json(&results)?,
     }
     Ok(exit)
 }
@@ -360,10 +360,12 @@ fn status(diagnostics: &[Diagnostic]) -> Exit {
 }
 
 /// Prints a result as JSON.
-fn print_json(value: &Value) -> Result<(), Stop> {
+fn print_json(value: &(impl serde::Serialize + ?Sized)) -> Result<(), Stop> {
     use std::io::Write;
-    let text = serde_json::to_string_pretty(value).map_err(std::io::Error::from)?;
-    writeln!(std::io::stdout(), "{text}")?;
+    let mut out = std::io::BufWriter::new(std::io::stdout().lock());
+    serde_json::to_writer_pretty(&mut out, value).map_err(std::io::Error::from)?;
+    writeln!(out)?;
+    out.flush()?;
     Ok(())
 }
 

@@ -139,6 +139,11 @@ fn one(args: &Args, language: &Language, what: &What) -> Result<Exit, Stop> {
                 print_lines(&render::state::shown(&ran.before, &ran.after))?;
             }
             report(&ran.outcome.diagnostics, Format::Text);
+            if let Some(value) = &ran.outcome.value
+                && !(host.has_printed() || args.value || args.show_state)
+            {
+                render::show(&silent(value));
+            }
             Ok(status(&ran.outcome.diagnostics))
         }
         Format::Json => {
@@ -169,6 +174,19 @@ fn one(args: &Args, language: &Language, what: &What) -> Result<Exit, Stop> {
             Ok(status(&outcome.diagnostics))
         }
     }
+}
+
+/// A note for whoever waits for something to be seen.
+fn silent(value: &Held) -> Diagnostic {
+    if value.is_nothing() {
+        let message = "this program has come to its end, and prints nothing";
+        return Diagnostic::note(codes::RUN_SILENT, message);
+    }
+    let message = format!(
+        "this program prints nothing; it gives {}",
+        value.described()
+    );
+    Diagnostic::note(codes::RUN_SILENT, message).remedy("`--value` prints what it gives")
 }
 
 /// What came of a run, and the state around it.

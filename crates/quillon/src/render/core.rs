@@ -2,6 +2,7 @@
 
 use quillon_core::meaning::CoreLine;
 
+use super::indent;
 use super::style::{FORM, QUIET, VALUE, paint};
 
 /// A line for each piece, with where in the program it comes from.
@@ -16,7 +17,7 @@ pub fn outline(lines: &[CoreLine]) -> Vec<String> {
         .iter()
         .map(|line| {
             let at = paint(QUIET, format_args!("{:>width$}", place(line)));
-            let indent = "  ".repeat(line.depth);
+            let indent = indent("  ", line.depth);
             let does = paint(FORM, line.does);
             let what = match line.with.as_str() {
                 "" => String::new(),

@@ -156,8 +156,7 @@ fn excerpt(diagnostic: &Diagnostic, place: &Place, style: Style) -> String {
         .map_or(1, |l| l.to_string().len());
     let mut out = String::new();
     let mut last = None;
-    for (&line, marks) in &mut by_line {
-        marks.sort_by_key(|mark| mark.start);
+    for (line, marks) in by_line {
         if last.is_some_and(|last| line > last + 1) {
             out.push_str(&format!(
                 "       {}\n",
@@ -165,13 +164,25 @@ fn excerpt(diagnostic: &Diagnostic, place: &Place, style: Style) -> String {
             ));
         }
         last = Some(line);
-        // What is too far apart on a long line is shown in two pieces.
-        let is_near = |a: &Mark<'_>, b: &Mark<'_>| b.start - a.start < WIDEST / 2;
-        for near in marks.chunk_by(is_near) {
-            out.push_str(&source_line(source, line, near, width));
+        for near in in_sight(marks) {
+            out.push_str(&source_line(source, line, &near, width));
         }
     }
     out + &elsewhere
+}
+
+/// The marks of a line, those together that are in sight of each other: what is too far apart on
+/// a long line is shown in several pieces.
+fn in_sight(marks: Vec<Mark<'_>>) -> Vec<Vec<Mark<'_>>> {
+    let mut pieces: Vec<Vec<Mark<'_>>> = Vec::new();
+    for mark in marks {
+        let near = |piece: &&mut Vec<Mark<'_>>| piece[0].start.abs_diff(mark.start) < WIDEST / 2;
+        match pieces.iter_mut().find(near) {
+            Some(piece) => piece.push(mark),
+            None => pieces.push(vec![mark]),
+        }
+    }
+    pieces
 }
 
 fn source_line(source: &SourceText, line: u32, marks: &[Mark<'_>], width: usize) -> String {

@@ -19,3 +19,15 @@ pub mod types;
 pub mod xml;
 
 pub use diagnostic::{show, show_all};
+
+/// So many levels are shown by how far to the right something stands.
+const DEEPEST: usize = 40;
+
+/// What stands before something so many levels deep, made of a sign for each level. Very deep
+/// ones are told by their number: a line for each of them would be as long as all before it.
+pub fn indent(sign: &str, depth: usize) -> String {
+    if depth <= DEEPEST {
+        return sign.repeat(depth);
+    }
+    format!("{}{depth}› ", sign.repeat(DEEPEST))
+}

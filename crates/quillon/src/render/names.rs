@@ -183,6 +183,9 @@ fn marks(tree: &Tree, numbers: &Numbers, line_start: u32, mentions: &[Mention]) 
     marks
 }
 
+/// So many scopes are shown in the margin, one inside the other.
+const MOST_BARS: usize = 24;
+
 /// For each line, the bars beside it and under it; and how wide the margin is.
 fn margins(tree: &Tree, names: &Names) -> (Vec<(String, String)>, usize) {
     let source = tree.source();
@@ -203,7 +206,8 @@ fn margins(tree: &Tree, names: &Names) -> (Vec<(String, String)>, usize) {
             open.push(scope);
         }
         let (mut here, mut below) = (String::new(), String::new());
-        for &(first, last) in &open {
+        // The innermost of very many would be out of sight.
+        for &(first, last) in open.iter().take(MOST_BARS) {
             here.push(match (line == first, line == last) {
                 (true, true) => '╶',
                 (true, false) => '┌',

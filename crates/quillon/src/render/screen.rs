@@ -114,6 +114,9 @@ mod tests {
         // What is painted cannot bring a style of its own, not even one of ours.
         assert!(!paint(ERROR, &own).contains("\u{1b}[0mwrong"));
         let painted = paint(ERROR, &own);
-        assert_eq!(painted.matches('\u{1b}').count(), own.matches('\u{1b}').count());
+        assert_eq!(
+            painted.matches('\u{1b}').count(),
+            own.matches('\u{1b}').count()
+        );
     }
 }

@@ -1,7 +1,5 @@
 //! The colours, in one place. They are taken out again where there is no terminal.
 
-use std::sync::LazyLock;
-
 use anstyle::{AnsiColor, Style};
 
 use super::screen::plain;
@@ -29,23 +27,16 @@ pub const GOOD: Style = AnsiColor::BrightGreen.on_default().bold();
 /// The main thing on a line.
 pub const STRONG: Style = Style::new().bold();
 
-/// All of them.
-const ALL: [Style; 11] = [
-    QUIET, ERROR, WARNING, NOTE, RELATED, REMEDY, HEADING, FORM, VALUE, GOOD, STRONG,
-];
-
 /// A text in a style. Whatever the text is, it brings no style of its own.
 pub fn paint(style: Style, text: impl std::fmt::Display) -> String {
     format!("{style}{}{style:#}", plain(&text.to_string()))
 }
 
-/// What begins or ends a style at the beginning of a text, if something does.
+/// What changes to a style that is used here, or back, at the beginning of a text, if something
+/// does: bold, underlined, or one of the sixteen colours.
 pub fn own(text: &str) -> Option<&str> {
-    static OWN: LazyLock<Vec<String>> = LazyLock::new(|| {
-        let begin = ALL.iter().map(|style| style.render().to_string());
-        let end = ALL.iter().map(|style| style.render_reset().to_string());
-        begin.chain(end).collect()
-    });
-    let found = OWN.iter().find(|own| text.starts_with(own.as_str()))?;
-    Some(&text[..found.len()])
+    let inside = text.strip_prefix("\u{1b}[")?;
+    let end = inside.find('m')?;
+    let is_own = matches!(inside[..end].parse(), Ok(0 | 1 | 4 | 30..=37 | 90..=97));
+    is_own.then(|| &text[..text.len() - inside.len() + end + 1])
 }

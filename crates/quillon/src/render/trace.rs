@@ -45,9 +45,9 @@ const MARGIN: usize = 16;
 fn line(step: &Step, depth: usize, end: &str) -> String {
     let place = step.source.position(step.span.start).to_string();
     let margin = format!("{:>6} {place:>7}  ", step.number);
-    let text = cut(&step
-        .source
-        .slice(step.span)
+    // What is shown of it is in its first few bytes, however long it is.
+    let whole = step.source.slice(step.span);
+    let text = cut(&whole[..whole.floor_char_boundary(8 * LONGEST)]
         .split_whitespace()
         .collect::<Vec<_>>()
         .join(" "));
@@ -84,7 +84,7 @@ fn effects(step: &Step, depth: usize) -> Vec<String> {
 }
 
 fn bars(depth: usize) -> String {
-    paint(QUIET, "│ ".repeat(depth))
+    paint(QUIET, super::indent("│ ", depth))
 }
 
 fn cut(text: &str) -> String {

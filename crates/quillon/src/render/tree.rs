@@ -4,6 +4,7 @@ use quillon_core::Language;
 use quillon_core::tree::{Tree, lines};
 use unicode_width::UnicodeWidthStr;
 
+use super::indent;
 use super::style::{FORM, QUIET, VALUE, paint};
 
 /// The tree a line a node, with the places in a column of their own.
@@ -17,7 +18,7 @@ pub fn outline(language: &Language, tree: &Tree) -> Vec<String> {
         let what = line.form.as_ref().or(line.value.as_ref());
         format!(
             "{}{field}{}",
-            "  ".repeat(line.depth),
+            indent("  ", line.depth),
             what.map_or("", |w| w)
         )
     };
@@ -41,7 +42,7 @@ pub fn outline(language: &Language, tree: &Tree) -> Vec<String> {
                 (None, None) => String::new(),
             };
             let place = paint(QUIET, line.position);
-            format!("{}{field}{what}{pad}  {place}", "  ".repeat(line.depth))
+            format!("{}{field}{what}{pad}  {place}", indent("  ", line.depth))
         })
         .collect()
 }

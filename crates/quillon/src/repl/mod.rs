@@ -147,7 +147,10 @@ impl<'r> Repl<'r> {
     fn see_last(&self, view: View) -> After {
         let room = self.room();
         let Some(exchange) = &room.last else {
-            screen::tell_line(format_args!("there is no entry yet; write one after `/{}`", view.name()));
+            screen::tell_line(format_args!(
+                "there is no entry yet; write one after `/{}`",
+                view.name()
+            ));
             return After::Failed;
         };
         let seen = views::of_exchange(room, view, exchange);
@@ -275,7 +278,11 @@ impl<'r> Repl<'r> {
                 "the name"
             };
             let name = quote(&lost.name);
-            screen::tell_line(format_args!("{} {what} {name}: {}", paint(WARNING, "lost"), lost.why));
+            screen::tell_line(format_args!(
+                "{} {what} {name}: {}",
+                paint(WARNING, "lost"),
+                lost.why
+            ));
         }
         After::Next
     }
@@ -399,8 +406,7 @@ fn help() {
     let lines = table::lines(&["", ""], &rows);
     print(&lines[1..]);
     screen::say(paint(
-            QUIET,
-            "Without ENTRY, the last one is meant. Anything else is an entry; an unfinished one goes\non on the next line, and an empty line ends it."
-        )
-    );
+        QUIET,
+        "Without ENTRY, the last one is meant. Anything else is an entry; an unfinished one goes\non on the next line, and an empty line ends it.",
+    ));
 }
