@@ -2,7 +2,7 @@
 
 use std::rc::Rc;
 
-use super::stacks::{Activation, Continuation, Going};
+use super::stacks::{Activation, Called, Continuation, Going};
 use super::unwind::failure;
 use super::walk::Walker;
 use crate::meaning::{CoreKind as K, FunctionCore, Part};
@@ -83,8 +83,12 @@ impl Walker<'_> {
             closure,
             base: base as u32,
             height: self.stacks.operands.len() as u32,
-            call: Rc::clone(call),
-            caller,
+            from: Called {
+                at: Rc::clone(call),
+                caller,
+                is_resumption: false,
+            },
+            replaced: None,
         });
         self.depth += 1;
         // The program itself is not called by anything.
@@ -103,10 +107,12 @@ impl Walker<'_> {
         caller: Rc<FunctionCore>,
     ) {
         let last = self.stacks.frames.len() - 1;
-        let (base, height) = {
-            let frame = &self.stacks.frames[last];
-            (frame.base, frame.height)
-        };
+        let frame = &self.stacks.frames[last];
+        let (base, height) = (frame.base, frame.height);
+        let replaced = closure.core().ready_made.then(|| {
+            let function = Rc::clone(frame.closure.core());
+            Box::new((function, frame.from.clone()))
+        });
         let args = self.stacks.operands.len() - count;
         self.stacks.operands.drain(height as usize..args);
         self.stacks.slots.truncate(base as usize);
@@ -115,8 +121,12 @@ impl Walker<'_> {
             closure,
             base,
             height,
-            call: Rc::clone(call),
-            caller,
+            from: Called {
+                at: Rc::clone(call),
+                caller,
+                is_resumption: false,
+            },
+            replaced,
         };
     }
 

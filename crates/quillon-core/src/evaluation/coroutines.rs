@@ -27,12 +27,16 @@ impl Walker<'_> {
                 };
                 let outer = std::mem::replace(&mut self.stacks, inner);
                 self.outer.push((outer, coroutine));
-                self.activate(function, 0, core, caller)
+                let going = self.activate(function, 0, core, caller);
+                if let Some(first) = self.stacks.frames.first_mut() {
+                    first.from.is_resumption = true;
+                }
+                going
             }
             Progress::Waiting(suspended) => {
                 // Each session keeps to one engine.
                 let inner = suspended.into_any().downcast::<Stacks>();
-                let inner = inner.map(|stacks| *stacks).unwrap_or_default();
+                let mut inner = inner.map(|stacks| *stacks).unwrap_or_default();
                 let calls = self.depth.saturating_sub(1);
                 let more = inner.frames.len() as u32;
                 if calls + more > self.limits.depth {
@@ -40,6 +44,7 @@ impl Walker<'_> {
                     return self.fail(*too_deep(calls), core);
                 }
                 self.depth += more;
+                inner.resumed(core, self.stacks.function());
                 let outer = std::mem::replace(&mut self.stacks, inner);
                 self.outer.push((outer, coroutine));
                 Going::Give(value)

@@ -67,9 +67,20 @@ pub(super) struct Activation {
     pub base: u32,
     /// How many operands waited when it was called.
     pub height: u32,
-    /// The call, and the function in which it stands.
-    pub call: Part,
+    /// Where it was called.
+    pub from: Called,
+    /// What something ready-made has taken the place of, and where that was called: it is left
+    /// together with what it has called.
+    pub replaced: Option<Box<(Rc<FunctionCore>, Called)>>,
+}
+
+/// A call: where it stands, and in which function.
+#[derive(Clone, Debug)]
+pub(super) struct Called {
+    pub at: Part,
     pub caller: Rc<FunctionCore>,
+    /// Whether it is what a coroutine was resumed by; that is another each time.
+    pub is_resumption: bool,
 }
 
 /// Everything of one thread of a run.
@@ -91,6 +102,20 @@ impl Stacks {
             + self.frames.capacity() * size_of::<Activation>()
             + self.slots.capacity() * size_of::<Value>()
             + self.operands.capacity() * size_of::<Value>()
+    }
+
+    /// Notes what a coroutine with these stacks is resumed by now.
+    pub fn resumed(&mut self, at: &Part, caller: &Rc<FunctionCore>) {
+        let Some(first) = self.frames.first_mut() else {
+            return;
+        };
+        let replaced = first.replaced.as_mut().map(|replaced| &mut replaced.1);
+        for called in [Some(&mut first.from), replaced].into_iter().flatten() {
+            if called.is_resumption {
+                called.at = Rc::clone(at);
+                called.caller = Rc::clone(caller);
+            }
+        }
     }
 
     /// The function that runs.

@@ -3,11 +3,11 @@
 use std::rc::Rc;
 use std::sync::Arc;
 
-use super::stacks::{Activation, Continuation, Going};
+use super::stacks::{Activation, Called, Continuation, Going};
 use super::walk::{Walker, operand};
 use crate::diagnostic::Place;
 use crate::meaning::{Core, CoreKind as K, FunctionCore, Label, Part, Variable};
-use crate::runtime::{Culprit, Failure, OfCall, Problem, not_caught};
+use crate::runtime::{Culprit, Failure, OfCall, Passed, Problem, not_caught};
 use crate::values::Value;
 
 impl Walker<'_> {
@@ -79,30 +79,16 @@ impl Walker<'_> {
     fn leave_failed(&mut self, failure: &mut Failure) {
         let Some(Activation {
             closure,
-            call,
-            caller,
+            from,
+            replaced,
             ..
         }) = self.leave()
         else {
             return;
         };
-        let place = Place::new(&caller.source, call.span);
-        let Some(OfCall { param }) = failure.belongs_to_call.take() else {
-            failure.passed(closure.core().name.as_deref(), place);
-            return;
-        };
-        // The program knows nothing of what is inside: its own text is at fault, the
-        // argument where that is known.
-        let arg = param.and_then(|param| match &call.kind {
-            K::Call(_, args) => args.get(param as usize),
-            _ => None,
-        });
-        failure.place.source = Arc::clone(&caller.source);
-        failure.place.span = arg.map_or(call.span, |arg| arg.span);
-        if caller.ready_made {
-            failure.belongs_to_call = Some(OfCall {
-                param: arg.and_then(|arg| param_of(arg, &caller)),
-            });
+        note_call(failure, closure.core(), &from);
+        if let Some(replaced) = replaced {
+            note_call(failure, &replaced.0, &replaced.1);
         }
     }
 
@@ -147,6 +133,7 @@ pub(super) fn failure(problem: Problem, core: &Core, function: &FunctionCore) ->
         calls: Vec::new(),
         last_calls: std::collections::VecDeque::new(),
         more_calls: 0,
+        called_back: None,
         belongs_to_call,
     })
 }
@@ -160,5 +147,35 @@ fn param_of(arg: &Core, function: &FunctionCore) -> Option<u32> {
             .position(|&(param, ..)| param == slot)
             .map(|index| index as u32),
         _ => None,
+    }
+}
+
+/// Notes the call of a function that is left.
+fn note_call(failure: &mut Failure, function: &FunctionCore, from: &Called) {
+    let Called {
+        at: call, caller, ..
+    } = from;
+    let place = Place::new(&caller.source, call.span);
+    let Some(OfCall { param }) = failure.belongs_to_call.take() else {
+        let left = Passed {
+            function: function.name.as_deref(),
+            is_ready_made: function.ready_made,
+            from_ready_made: caller.ready_made,
+        };
+        failure.passed(left, place);
+        return;
+    };
+    // The program knows nothing of what is inside: its own text is at fault, the
+    // argument where that is known.
+    let arg = param.and_then(|param| match &call.kind {
+        K::Call(_, args) => args.get(param as usize),
+        _ => None,
+    });
+    failure.place.source = Arc::clone(&caller.source);
+    failure.place.span = arg.map_or(call.span, |arg| arg.span);
+    if caller.ready_made {
+        failure.belongs_to_call = Some(OfCall {
+            param: arg.and_then(|arg| param_of(arg, caller)),
+        });
     }
 }

@@ -61,7 +61,7 @@ impl Machine<'_> {
         }
         let count = u16::from(word.x());
         if op == Op::TailCall {
-            Self::check_count(closure, count)?;
+            Self::check_count(closure, usize::from(count))?;
             self.grow_for(closure, self.at.base, count)?;
             let regs = self.thread.row(self.at.base);
             let window = Scaled::new(word.b());
@@ -81,7 +81,7 @@ impl Machine<'_> {
             self.pause()?;
         }
         let count = items.len() as u16;
-        Self::check_count(closure, count)?;
+        Self::check_count(closure, items.len())?;
         let inner = self.at.base + word.b() as usize;
         self.grow_for(closure, inner, count)?;
         self.thread.registers[inner..inner + items.len()].copy_from_slice(&items);
@@ -118,16 +118,15 @@ impl Machine<'_> {
         count: u16,
         into: u16,
     ) -> Done {
-        Self::check_count(closure, count)?;
+        Self::check_count(closure, usize::from(count))?;
         self.grow_for(closure, self.at.base + window as usize, count)?;
         self.begin(closure, window, count, into);
         Ok(())
     }
 
-    pub(super) fn check_count(closure: Ref<Closure>, count: u16) -> Done {
+    pub(super) fn check_count(closure: Ref<Closure>, count: usize) -> Done {
         let code = &closure.code;
         let params = code.params();
-        let count = usize::from(count);
         let fits = count == params.len() || (code.rest() && count + 1 >= params.len());
         if fits {
             return Ok(());

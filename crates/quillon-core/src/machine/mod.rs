@@ -82,6 +82,8 @@ struct Machine<'a> {
     /// The instruction that is at fault, for a failure.
     culprit: Pc,
     failure: Option<Box<Failure>>,
+    /// The limit that the run has come to, whatever its code does about it.
+    struck: Option<Box<Failure>>,
     thread: Thread,
     /// What waits for the coroutines that run, the outermost first.
     outer: Vec<Resumed>,
@@ -124,7 +126,16 @@ pub(crate) fn call<'a>(
     }
     let heap = Rc::clone(&memory.heap);
     let _running = heap.meter.run(limits, host.interrupt());
-    let mut thread = Thread::new(function, args);
+    let code = &loaded_of(function).function;
+    Machine::check_count(function, args.len())
+        .map_err(|problem| Failure::at_start(*problem, &code.source))?;
+    let mut thread = match code.rest {
+        false => Thread::new(function, args),
+        true => {
+            let (fixed, rest) = args.split_at(code.params.len() - 1);
+            Thread::new(function, &[fixed, &[Value::list(rest.to_vec())]].concat())
+        }
+    };
     let at = Thread::begin(function);
     let mut machine = Machine {
         top: Top::of(&mut thread.frames, 1),
@@ -136,6 +147,7 @@ pub(crate) fn call<'a>(
         at,
         culprit: at.pc,
         failure: None,
+        struck: None,
         thread,
         outer: Vec::new(),
         outer_calls: 0,
@@ -165,7 +177,7 @@ impl Machine<'_> {
                 Exit::Done => {
                     let value = self.thread.result();
                     if !self.end_coroutine(value) {
-                        return Ok(value);
+                        return self.struck.take().map_or(Ok(value), Err);
                     }
                 }
                 Exit::Failed => self.unwind()?,

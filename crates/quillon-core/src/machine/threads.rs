@@ -156,6 +156,12 @@ impl Thread {
         tails.find(|tail| tail.frame == count).copied()
     }
 
+    /// The tail call before that one, if what is ready-made has been called by that.
+    pub fn tail_before(&self, count: usize) -> Option<Tail> {
+        let mut tails = self.tails.iter().rev().filter(|tail| tail.frame == count);
+        tails.nth(1).copied()
+    }
+
     /// The function in which the call of a frame stands, counted from 1.
     pub fn caller(&self, count: usize) -> Ref<Closure> {
         let tail = self.tail(count);

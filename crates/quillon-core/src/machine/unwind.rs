@@ -9,7 +9,7 @@ use super::threads::Tail;
 use super::{At, Machine, loaded_of};
 use crate::bytecode::{Function, Origin, Purpose};
 use crate::diagnostic::Place;
-use crate::runtime::{Culprit, Failure, OfCall, Problem, not_caught};
+use crate::runtime::{Culprit, Failure, OfCall, Passed, Problem, not_caught};
 use crate::values::{Closure, Inner, Ref, Value};
 
 impl Machine<'_> {
@@ -28,6 +28,7 @@ impl Machine<'_> {
             calls: Vec::new(),
             last_calls: VecDeque::new(),
             more_calls: 0,
+            called_back: None,
             belongs_to_call: (function.ready_made
                 || problem.blames_argument && origin.param.is_some())
             .then(|| OfCall {
@@ -66,6 +67,13 @@ impl Machine<'_> {
         let Some(mut failure) = self.failure.take() else {
             return Ok(());
         };
+        if !failure.is_catchable() {
+            // What ends here has to end: nothing more is counted, and the first limit is the
+            // one that is told.
+            self.memory.heap.meter.end();
+            self.fuel = 1;
+            failure = self.struck.get_or_insert(failure).clone();
+        }
         loop {
             if self.catch(&mut failure) {
                 return Ok(());
@@ -76,11 +84,11 @@ impl Machine<'_> {
                 continue;
             }
             // The bottom of the thread: what a coroutine was resumed by notes the call.
-            let (closure, tail) = (self.closure, self.thread.tail(count));
+            let (closure, tails) = (self.closure, self.tails(count));
             if !self.end_failed_coroutine() {
                 return Err(failure);
             }
-            self.note_call(&mut failure, closure, tail);
+            self.note_calls(&mut failure, closure, tails);
         }
     }
 
@@ -115,14 +123,35 @@ impl Machine<'_> {
 
     /// Leaves a function with a failure.
     fn leave_failed(&mut self, failure: &mut Failure, count: usize) {
-        let tail = self.thread.tail(count);
+        let tails = self.tails(count);
         let frame = *self.top.pop();
         let closure = self.closure;
         self.at.base -= frame.window.register();
         self.closure = frame.closure;
         self.culprit = frame.pc.plus(-1);
         self.at.pc = frame.pc;
-        self.note_call(failure, closure, tail);
+        self.note_calls(failure, closure, tails);
+    }
+
+    /// The tail calls that have taken the place of the function of a frame, the last first.
+    fn tails(&self, count: usize) -> [Option<Tail>; 2] {
+        [self.thread.tail(count), self.thread.tail_before(count)]
+    }
+
+    /// Notes the call of a function that is left. Something ready-made that was called in tail
+    /// position is left together with what called it.
+    fn note_calls(
+        &self,
+        failure: &mut Failure,
+        function: Ref<Closure>,
+        [last, before]: [Option<Tail>; 2],
+    ) {
+        self.note_call(failure, function, last);
+        if let Some(tail) = last
+            && loaded_of(function).function.ready_made
+        {
+            self.note_call(failure, tail.closure, before);
+        }
     }
 
     /// Notes a call on the way out of a function: the one at fault, or a tail call in its
@@ -136,7 +165,12 @@ impl Machine<'_> {
         let whole = origin(code, caller, pc, Culprit::Whole);
         let Some(OfCall { param }) = failure.belongs_to_call.take() else {
             let place = Place::new(&code.source, whole.span);
-            failure.passed(function.code.name(), place);
+            let left = Passed {
+                function: function.code.name(),
+                is_ready_made: loaded_of(function).function.ready_made,
+                from_ready_made: code.ready_made,
+            };
+            failure.passed(left, place);
             return;
         };
         // The program knows nothing of what is inside: its own text is at fault, the argument

@@ -61,6 +61,10 @@ pub(super) struct Maker<'a> {
     /// The variables of bindings that have one.
     pub variables: FxHashMap<BindingId, VariableId>,
     pub locals: Vec<(String, Local)>,
+    /// The bindings that others get to see, each of which lives as long as the whole program;
+    /// and the slots of those that have been met.
+    pub exports: FxHashSet<BindingId>,
+    pub exported_slots: Vec<u32>,
     pub lacking: FxHashSet<usize>,
     /// How many pieces of templates may still be filled in.
     left: usize,
@@ -82,6 +86,8 @@ impl<'a> Maker<'a> {
             functions: Functions::default(),
             variables: FxHashMap::default(),
             locals: Vec::new(),
+            exports: FxHashSet::default(),
+            exported_slots: Vec::new(),
             lacking: FxHashSet::default(),
             left: most_pieces(program),
             marks: Marks::None,
@@ -257,7 +263,12 @@ impl<'a> Maker<'a> {
             } else {
                 let variable = self.functions.variable(&binding.name);
                 self.variables.insert(id, variable);
-                homes.slots.push(self.functions.slot_of(variable));
+                let slot = self.functions.slot_of(variable);
+                if self.exports.contains(&id) {
+                    self.exported_slots.push(slot);
+                } else {
+                    homes.slots.push(slot);
+                }
             }
         }
         homes

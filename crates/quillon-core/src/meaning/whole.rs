@@ -1,7 +1,7 @@
 //! The Core of whole programs, of what is ready-made, and of what cells hold at first.
 
-use super::core::{Core, FunctionCore, Marks};
-use super::function::{Finished, Places, sequence};
+use super::core::{FunctionCore, Marks};
+use super::function::{Finished, Places, fresh};
 use super::instantiate::Maker;
 use crate::definition::{Definition, Helper, Provided, StateCell};
 use crate::diagnostic::Outcome;
@@ -66,10 +66,12 @@ fn make(mut maker: Maker<'_>, exports: Option<&[BindingId]>) -> Outcome<Function
     };
     let name = exports.map(|_| format!("the program {}", tree.source().name()));
     maker.functions.enter();
+    maker.exports = exports.iter().copied().flatten().copied().collect();
     let mut body = maker.node(tree.root());
     if let Some(exports) = exports {
         let parts = vec![body, maker.exported(exports)];
-        body = Core::new(sequence(parts), tree.node(tree.root()).span);
+        let slots = std::mem::take(&mut maker.exported_slots);
+        body = fresh(slots, parts, tree.node(tree.root()).span);
     }
     let finished = maker.functions.leave(Finished {
         name: name.as_deref(),

@@ -136,6 +136,14 @@ impl Meter {
         self.struck.get().map_or(Ok(()), Err)
     }
 
+    /// Lets nothing more be done: a limit has struck that is not looked at here.
+    pub fn end(&self) {
+        if self.struck.get().is_none() {
+            self.struck.set(Some(Stopped::Steps));
+        }
+        self.work_left.set(0);
+    }
+
     /// How many steps may be made until the limits are looked at again; at least one.
     #[cold]
     pub fn slice(&self) -> Result<u64, Stopped> {

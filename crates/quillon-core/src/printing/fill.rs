@@ -363,7 +363,17 @@ impl<'a> Writer<'a> {
         once.sort_by_key(|p| std::cmp::Reverse(p.right.len()));
         more.sort_by_key(|p| std::cmp::Reverse(p.right.len()));
         self.first_that_fits(&once, filling, false)?;
-        while !self.is_full(filling) && self.first_that_fits(&more, filling, true).is_some() {}
+        while !self.is_full(filling) {
+            let (mark, taken) = (self.mark(), filling.taken.clone());
+            if self.first_that_fits(&more, filling, true).is_none() {
+                break;
+            }
+            // Once more would take nothing then either, and not come to an end.
+            if filling.taken == taken {
+                self.take_back(mark);
+                break;
+            }
+        }
         Some(())
     }
 

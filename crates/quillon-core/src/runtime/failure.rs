@@ -210,6 +210,17 @@ pub(crate) struct OfCall {
     pub param: Option<u32>,
 }
 
+/// A function that is left with a failure.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Passed<'a> {
+    /// Its name, if it has one.
+    pub function: Option<&'a str>,
+    /// Whether it is ready-made, and whether what called it is.
+    pub is_ready_made: bool,
+    /// See `is_ready_made`.
+    pub from_ready_made: bool,
+}
+
 /// Whether an error is that of a limit of the run.
 pub(crate) fn is_limit(code: Code) -> bool {
     let limits = [
@@ -245,6 +256,9 @@ pub struct Failure {
     pub more_calls: u32,
     /// Set while the failure is not where it is to be shown.
     pub belongs_to_call: Option<OfCall>,
+    /// A function of the program that was left, and that something ready-made has called: the
+    /// call is noted where the program called that.
+    pub called_back: Option<String>,
 }
 
 /// Most calls that a failure lists from either end.
@@ -264,6 +278,7 @@ impl Failure {
             last_calls: VecDeque::new(),
             more_calls: 0,
             belongs_to_call: None,
+            called_back: None,
         })
     }
 
@@ -292,10 +307,23 @@ impl Failure {
         ])
     }
 
-    /// Notes a call on the way out.
-    pub fn passed(&mut self, function: Option<&str>, place: Place) {
+    /// Notes the call of a function that is left. What is ready-made is no call that the
+    /// program's author knows: it could as well have been filled in.
+    pub fn passed(&mut self, left: Passed<'_>, place: Place) {
+        if !left.is_ready_made {
+            let name = left.function.unwrap_or("a function without a name");
+            self.called_back = Some(name.to_owned());
+        }
+        if !left.from_ready_made
+            && let Some(function) = self.called_back.take()
+        {
+            self.note(function, place);
+        }
+    }
+
+    fn note(&mut self, function: String, place: Place) {
         let call = CallSite {
-            function: function.unwrap_or("a function without a name").to_owned(),
+            function,
             place,
             times: 1,
         };

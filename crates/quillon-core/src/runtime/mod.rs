@@ -10,7 +10,7 @@ mod sorting;
 
 pub use crate::metering::{Interrupt, Limits};
 pub(crate) use failure::{
-    Culprit, Failure, OfCall, Problem, is_limit, not_caught, not_set, too_deep, wrong_count,
+    Culprit, Failure, OfCall, Passed, Problem, is_limit, not_caught, not_set, too_deep, wrong_count,
 };
 pub(crate) use host::Metered;
 pub use host::{Amount, Host, NotRead, Recorder, Refused, TooLarge};

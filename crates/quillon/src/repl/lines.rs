@@ -1,6 +1,7 @@
 //! Reading entries: from a terminal, with editing and history, or from a pipe.
 
 use std::cell::RefCell;
+use std::io::BufRead;
 use std::rc::Rc;
 
 use anstream::ColorChoice;
@@ -18,14 +19,19 @@ use crate::host::watch_for_interrupts;
 use crate::render::screen;
 use crate::render::style::{QUIET, paint};
 
-/// The next line of standard input; nothing at its end. The lock is not kept, since a
-/// program may want to read, too.
-pub fn next_line(number: usize) -> Result<Option<String>, Stop> {
-    let mut line = String::new();
-    match std::io::stdin().read_line(&mut line) {
-        Ok(0) => Ok(None),
-        Ok(_) => Ok(Some(line.trim_end_matches(['\n', '\r']).to_owned())),
-        Err(error) => Err(unreadable(number, &error)),
+/// The next line of standard input, or what is wrong with it; nothing at its end. The lock is
+/// not kept, since a program may want to read, too.
+pub fn next_line() -> Option<std::io::Result<String>> {
+    let mut line = Vec::new();
+    match std::io::stdin().lock().read_until(b'\n', &mut line) {
+        Ok(0) => None,
+        Ok(_) => {
+            let text = String::from_utf8(line).map_err(|_| {
+                std::io::Error::new(std::io::ErrorKind::InvalidData, "it is not UTF-8")
+            });
+            Some(text.map(|text| text.trim_end_matches(['\n', '\r']).to_owned()))
+        }
+        Err(error) => Some(Err(error)),
     }
 }
 
@@ -36,7 +42,8 @@ pub fn piped(repl: &mut Repl<'_>, keep_going: bool) -> Result<Exit, Stop> {
     let mut number = 0;
     loop {
         number += 1;
-        let line = next_line(number)?;
+        let line = next_line().transpose();
+        let line = line.map_err(|error| unreadable(number, &error))?;
         let is_last = line.is_none();
         let ends = line.as_ref().is_none_or(|line| line.trim().is_empty());
         if let Some(line) = line {

@@ -54,16 +54,19 @@ enum Simple {
 pub fn answer(repl: &mut Repl<'_>, keep_going: bool) -> Result<Exit, Stop> {
     use std::io::Write;
     let mut exit = Exit::Done;
-    let mut number = 0;
     loop {
-        number += 1;
-        let Some(line) = next_line(number)? else {
+        let Some(line) = next_line() else {
             return Ok(exit);
         };
-        if line.trim().is_empty() {
-            continue;
-        }
-        let asked: Result<Asked, _> = serde_json::from_str(&line);
+        // One that is no text is answered like any other that is no question.
+        let asked = match line {
+            Ok(line) if line.trim().is_empty() => continue,
+            Ok(line) => serde_json::from_str::<Asked>(&line).map_err(std::io::Error::from),
+            Err(error) if error.kind() == std::io::ErrorKind::InvalidData => Err(error),
+            Err(error) => return Err(Stop::Output(error)),
+        };
+        // A line that cannot be understood is answered, and the conversation goes on.
+        let goes_on = keep_going || asked.is_err();
         let (mut out, leave) = match asked {
             Err(error) => (wrong(&format!("this is no question: {error}")), false),
             Ok(asked) => {
@@ -83,7 +86,7 @@ pub fn answer(repl: &mut Repl<'_>, keep_going: bool) -> Result<Exit, Stop> {
         if failed {
             exit = Exit::Failed;
         }
-        if leave || failed && !keep_going {
+        if leave || failed && !goes_on {
             return Ok(exit);
         }
     }

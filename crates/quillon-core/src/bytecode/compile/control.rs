@@ -117,22 +117,19 @@ impl Builder<'_, '_> {
         let facts = &self.scopes[self.scopes.len() - 1].facts;
         // A jump that passes a cleanup brings its value in a register.
         let carried = want == Want::Tail && facts.has_cleanups;
-        let inner = if carried {
-            Want::Into(self.register())
-        } else {
-            want
-        };
+        let carried = carried.then(|| self.register());
         let end = self.mark();
         self.landings.push(Landing {
             label,
-            want: inner,
+            want,
+            carried,
             end,
             cleanups: self.cleanups.len(),
         });
-        self.generate(body, inner);
+        self.generate(body, want);
         self.landings.pop();
         self.here(end);
-        if let (true, Want::Into(register)) = (carried, inner) {
+        if let Some(register) = carried {
             self.give(core, register, Want::Tail);
         }
         self.top = top;
@@ -144,12 +141,17 @@ impl Builder<'_, '_> {
         let found = self.landings.iter().rev().find(|own| own.label == label);
         let Some(&Landing {
             want,
+            carried,
             end,
             cleanups,
             ..
         }) = found
         else {
             return;
+        };
+        let want = match carried {
+            Some(register) if self.cleanups.len() > cleanups => Want::Into(register),
+            _ => want,
         };
         self.generate(value, want);
         if want == Want::Tail {

@@ -121,6 +121,9 @@ struct Scope {
 struct Landing {
     label: Label,
     want: Want,
+    /// The register for a value that is brought past a cleanup, where the wanted one is the
+    /// caller's.
+    carried: Option<Register>,
     end: Mark,
     /// How many cleanups are around it.
     cleanups: usize,

@@ -1,0 +1,53 @@
+//! What is tried: each target in a file of its own.
+
+mod cases;
+mod definition;
+mod engines;
+mod orders;
+mod print_back;
+mod program;
+mod saved;
+
+use std::time::Duration;
+
+use quillon_core::runtime::Limits;
+
+use crate::Target;
+
+/// All targets.
+pub static ALL: [&dyn Target; 9] = [
+    &definition::Definition,
+    &program::Program,
+    &cases::Cases,
+    &saved::Raw,
+    &saved::RightSum,
+    &saved::Changed,
+    &orders::Orders,
+    &engines::Engines,
+    &print_back::PrintBack,
+];
+
+/// The target of a name.
+pub fn named(name: &str) -> Option<&'static dyn Target> {
+    ALL.into_iter().find(|target| target.name() == name)
+}
+
+/// Limits within which nothing takes long.
+fn limits() -> Limits {
+    Limits {
+        steps: Some(20_000),
+        depth: 500,
+        time: Some(Duration::from_secs(1)),
+        output: Some(1 << 20),
+        memory: Some(64 << 20),
+        ..Limits::default()
+    }
+}
+
+/// Whether every error has words and a code.
+fn said(diagnostics: &[quillon_core::diagnostic::Diagnostic]) -> Result<(), String> {
+    let wordless = diagnostics.iter().find(|d| d.message.is_empty());
+    wordless.map_or(Ok(()), |d| {
+        Err(format!("an error without words: {}", d.code.0))
+    })
+}
