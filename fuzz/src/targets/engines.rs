@@ -156,7 +156,12 @@ fn ran(engine: Engine, program: &str, modules: &[&str], limits: Limits, collect:
         // What another program's own error is about is in the one line that it is told in.
         told.push_str(&format!("{}\n", diagnostic.in_one_line()));
         for call in &diagnostic.calls {
-            told.push_str(&format!("  in {} x{} at {}\n", call.function, call.times, call.place.source.position(call.place.span.start)));
+            told.push_str(&format!(
+                "  in {} x{} at {}\n",
+                call.function,
+                call.times,
+                call.place.source.position(call.place.span.start)
+            ));
         }
     }
     Ended { is_limited, told }

@@ -70,7 +70,10 @@ impl Walker<'_> {
         for stacks in std::iter::once(&self.stacks).chain(outer) {
             for frame in stacks.frames.iter().rev() {
                 let own = frame.closure.core();
-                if let Some(asking) = [own, &frame.from.caller].into_iter().find(|f| !f.ready_made) {
+                if let Some(asking) = [own, &frame.from.caller]
+                    .into_iter()
+                    .find(|f| !f.ready_made)
+                {
                     return Arc::clone(&asking.source);
                 }
             }

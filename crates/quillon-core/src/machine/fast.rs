@@ -23,11 +23,11 @@ pub(super) type Handler = fn(&mut Machine<'_>, Pc, Row, Row) -> Exit;
 /// Goes on with the instruction at a place.
 #[inline(always)]
 pub(super) fn next(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
-    #[cfg(all(quillon_threaded, not(debug_assertions)))]
+    #[cfg(quillon_threaded)]
     {
         HANDLERS[pc.number() as usize](m, pc, regs, constants)
     }
-    #[cfg(not(all(quillon_threaded, not(debug_assertions))))]
+    #[cfg(not(quillon_threaded))]
     {
         m.stand(pc, regs, constants);
         Exit::Next

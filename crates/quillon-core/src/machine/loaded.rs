@@ -4,6 +4,7 @@
 use std::cell::Cell;
 use std::rc::Rc;
 
+use super::checks;
 use super::probe::PROBE;
 use super::raw::{Pc, Row, scaled};
 use crate::bytecode::{Constant, Function};
@@ -22,8 +23,15 @@ pub(crate) struct Loaded {
     pub(super) functions: Box<[Rc<Loaded>]>,
     /// What it was made from.
     pub(crate) function: Rc<Function>,
-    _code: Box<[Cell<u64>]>,
-    _values: Box<[Value]>,
+    own_code: Box<[Cell<u64>]>,
+    own_values: Box<[Value]>,
+}
+
+impl Drop for Loaded {
+    fn drop(&mut self) {
+        checks::leave(&self.own_code);
+        checks::leave(&self.own_values);
+    }
 }
 
 /// What no call has as its number of arguments.
@@ -46,6 +54,8 @@ impl Loaded {
                 Constant::Text(text) => Value::Text(heap.intern(text)),
             })
             .collect();
+        checks::enter(&code);
+        checks::enter(&values);
         let inner = function.functions.iter();
         Rc::new(Loaded {
             start: Pc::start(&code),
@@ -60,8 +70,8 @@ impl Loaded {
                 .map(|inner| Loaded::new(inner, heap, probed))
                 .collect(),
             function: Rc::clone(function),
-            _code: code,
-            _values: values,
+            own_code: code,
+            own_values: values,
         })
     }
 }

@@ -4,6 +4,7 @@
 //! frequent cases; everything else is carried out by [`slow`], in the way of the walker.
 
 mod calls;
+mod checks;
 mod coroutines;
 mod fast;
 mod fast_arithmetic;
@@ -45,7 +46,7 @@ struct At {
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 enum Exit {
     /// To go on at once, where handlers cannot jump to each other.
-    #[cfg_attr(all(quillon_threaded, not(debug_assertions)), allow(dead_code))]
+    #[cfg_attr(quillon_threaded, allow(dead_code))]
     Next,
     /// The run, or a coroutine, has come to its end.
     Done,

@@ -17,6 +17,7 @@
 use std::cell::Cell;
 use std::mem::MaybeUninit;
 
+use super::checks;
 use crate::bytecode::{Instruction, MOST_REGISTERS, Role};
 use crate::values::Value;
 
@@ -33,6 +34,7 @@ impl Pc {
     /// The whole word here.
     #[inline(always)]
     pub fn word(self) -> u64 {
+        checks::place(self.0, "an instruction");
         // SAFETY: it is inside the code; see the module.
         unsafe { (*self.0).get() }
     }
@@ -40,6 +42,7 @@ impl Pc {
     /// A part of the word here.
     #[inline(always)]
     fn part<T: Copy>(self, byte: usize) -> T {
+        checks::place(self.0, "an instruction");
         // SAFETY: it is inside the code, and a part of a word is one of the word's bytes on.
         unsafe { self.0.cast::<u8>().add(byte).cast::<T>().read() }
     }
@@ -101,6 +104,7 @@ impl Pc {
     /// Puts another word here: what an instruction remembers.
     #[inline(always)]
     pub fn remember(self, word: u64) {
+        checks::place(self.0, "an instruction");
         // SAFETY: it is inside the code; see the module.
         unsafe { (*self.0).set(word) }
     }
@@ -163,26 +167,10 @@ pub(super) fn scaled(word: Instruction) -> u64 {
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub(super) struct Row(*mut Value);
 
-#[cfg(debug_assertions)]
-thread_local! {
-    /// The stacks in use: where each begins and ends.
-    static STACKS: std::cell::RefCell<Vec<(usize, usize)>> = const { std::cell::RefCell::new(Vec::new()) };
-}
-
 impl Row {
     /// A row from some place of a stack on.
     pub fn of(stack: &mut [Value], at: usize) -> Row {
         debug_assert!(at <= stack.len());
-        #[cfg(debug_assertions)]
-        STACKS.with(|stacks| {
-            let start = stack.as_ptr() as usize;
-            let mut stacks = stacks.borrow_mut();
-            stacks.retain(|(other, _)| *other != start);
-            stacks.push((start, start + size_of_val(stack)));
-            if stacks.len() > 64 {
-                stacks.remove(0);
-            }
-        });
         Row(stack.as_mut_ptr().wrapping_add(at))
     }
 
@@ -194,22 +182,20 @@ impl Row {
     #[inline(always)]
     fn place(self, register: u16) -> *mut Value {
         let place = self.0.wrapping_add(register as usize);
-        #[cfg(debug_assertions)]
-        STACKS.with(|stacks| {
-            let at = place as usize;
-            let inside = |&(start, end): &(usize, usize)| start <= at && at < end;
-            assert!(
-                stacks.borrow().iter().any(inside),
-                "a register outside of every stack is used"
-            );
-        });
+        checks::place(place, "a register");
         place
     }
 
     #[inline(always)]
     fn scaled(self, register: Scaled) -> *mut Value {
-        #[cfg(debug_assertions)]
-        self.place(register.0 >> 1);
+        let place = self.half(register);
+        checks::place(place, "a register");
+        place
+    }
+
+    /// Where a register is, of which nothing may be there: a window can begin at the end.
+    #[inline(always)]
+    fn half(self, register: Scaled) -> *mut Value {
         let half = size_of::<Value>() / 2;
         let place = self.0.cast::<u8>();
         place.wrapping_add(usize::from(register.0) * half).cast()
@@ -240,7 +226,7 @@ impl Row {
     /// The row from a register on.
     #[inline(always)]
     pub fn window(self, register: Scaled) -> Row {
-        Row(self.scaled(register))
+        Row(self.half(register))
     }
 
     /// The row of which this is the window.
@@ -261,8 +247,10 @@ impl Row {
     /// A constant of the row.
     #[inline(always)]
     pub fn constant<'r>(self, number: u32) -> &'r Value {
+        let place = self.0.wrapping_add(number as usize);
+        checks::place(place, "a constant");
         // SAFETY: there is a constant of that number; see the module.
-        unsafe { &*self.0.wrapping_add(number as usize) }
+        unsafe { &*place }
     }
 
     /// Puts a value into a register.
@@ -351,6 +339,7 @@ impl<F> Top<F> {
     /// Puts a frame on top; there is room, since the top is not the end.
     #[inline(always)]
     pub fn push(&mut self, frame: F) {
+        checks::place(self.0, "a frame");
         // SAFETY: the machine compares with the end of the stack before.
         unsafe { self.0.write(frame) };
         self.0 = self.0.wrapping_add(1);
@@ -360,6 +349,7 @@ impl<F> Top<F> {
     #[inline(always)]
     pub fn pop<'f>(&mut self) -> &'f F {
         self.0 = self.0.wrapping_sub(1);
+        checks::place(self.0, "a frame");
         // SAFETY: see above.
         unsafe { &*self.0 }
     }
@@ -367,6 +357,7 @@ impl<F> Top<F> {
     /// The topmost frame.
     #[inline(always)]
     pub fn last<'f>(self) -> &'f mut F {
+        checks::place(self.0.wrapping_sub(1), "a frame");
         // SAFETY: see above.
         unsafe { &mut *self.0.wrapping_sub(1) }
     }

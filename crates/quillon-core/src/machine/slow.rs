@@ -100,11 +100,6 @@ fn rest(m: &mut Machine<'_>) -> bool {
 /// Joins two texts, unless they are too large.
 #[inline(never)]
 pub(super) fn join_texts(regs: Row, pc: Pc, first: Ref<Text>, second: Ref<Text>) -> bool {
-    // What is long is asked for in full.
-    const LONG: usize = 1 << 14;
-    if first.len() + second.len() > LONG {
-        return false;
-    }
     match join(first, second) {
         Ok(joined) => {
             regs.put(pc.a(), Value::Text(joined));
@@ -348,13 +343,9 @@ impl Machine<'_> {
             _ => *self.at.constants.constant(u32::from(word.c())),
         };
         let joined = match second {
-            Value::Text(second) => {
-                runtime::bounded(first.len() + second.len())?;
-                join(first, second)?
-            }
+            Value::Text(second) => join(first, second)?,
             other => {
                 let second = shown(&other)?;
-                runtime::bounded(first.len() + second.len())?;
                 join(first, second)?
             }
         };

@@ -3,6 +3,7 @@
 use std::any::Any;
 use std::cell::Cell;
 
+use super::checks;
 use super::raw::{Pc, Row, Scaled};
 use super::{At, loaded_of};
 use crate::bytecode::{Instruction, Op};
@@ -68,7 +69,9 @@ thread_local! {
     /// What is at the bottom of each thread.
     static STOP: &'static [Cell<u64>] = {
         let word = Instruction::new(Op::Stop, 0, 0, 0, 0).0;
-        Box::leak(vec![Cell::new(word)].into_boxed_slice())
+        let stop: &'static [Cell<u64>] = Box::leak(vec![Cell::new(word)].into_boxed_slice());
+        checks::enter(stop);
+        stop
     };
 }
 
@@ -87,9 +90,12 @@ impl Thread {
             into: Scaled::new(0),
             is_tail: false,
         };
+        let frames = vec![bottom; FRAMES];
+        checks::enter(&registers);
+        checks::enter(&frames);
         Thread {
             registers,
-            frames: vec![bottom; FRAMES],
+            frames,
             tails: Vec::new(),
             depth: 1,
             used: 0,
@@ -130,8 +136,10 @@ impl Thread {
         if needed > count {
             let bottom = self.frames[0];
             let room = larger(needed, count, size_of::<Frame>())?;
+            checks::leave(&self.frames);
             self.frames.reserve_exact(room - count);
             self.frames.resize(room, bottom);
+            checks::enter(&self.frames);
         }
         Ok(())
     }
@@ -141,8 +149,10 @@ impl Thread {
         let count = self.registers.len();
         if needed > count {
             let room = larger(needed, count, size_of::<Value>())?;
+            checks::leave(&self.registers);
             self.registers.reserve_exact(room - count);
             self.registers.resize(room, Value::Unset);
+            checks::enter(&self.registers);
         }
         Ok(())
     }
@@ -191,6 +201,13 @@ impl Thread {
         for tail in &self.tails {
             marker.value(Value::Function(tail.closure));
         }
+    }
+}
+
+impl Drop for Thread {
+    fn drop(&mut self) {
+        checks::leave(&self.registers);
+        checks::leave(&self.frames);
     }
 }
 

@@ -58,7 +58,7 @@ impl<T> std::ops::Deref for Ref<T> {
 
     #[inline]
     fn deref(&self) -> &T {
-        debug_assert!(self.mark_of().get() != 0, "a freed room is used");
+        check(self.mark_of());
         // SAFETY: the room is full as long as the reference is used; see the module.
         unsafe { &(*self.0.as_ptr()).content.full }
     }
@@ -80,7 +80,7 @@ impl<T> Ref<T> {
     /// What it refers to, for as long as the reference is good.
     #[inline]
     pub fn follow<'r>(self) -> &'r T {
-        debug_assert!(self.mark_of().get() != 0, "a freed room is used");
+        check(self.mark_of());
         // SAFETY: as for `deref`.
         unsafe { &(*self.0.as_ptr()).content.full }
     }
@@ -94,6 +94,14 @@ impl<T> Ref<T> {
     /// Where it is.
     pub fn address(self) -> usize {
         self.0.as_ptr() as usize
+    }
+}
+
+/// Makes sure that a room is full, in builds that check.
+#[inline]
+fn check(mark: &Cell<u32>) {
+    if cfg!(any(debug_assertions, feature = "checked")) {
+        assert!(mark.get() != 0, "a freed room is used");
     }
 }
 

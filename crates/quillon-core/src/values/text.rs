@@ -105,6 +105,9 @@ pub(crate) fn join(a: Ref<Text>, b: Ref<Text>) -> Result<Ref<Text>, Stopped> {
 /// A text with something at its end that is not part of the text itself.
 pub(crate) fn append(a: Ref<Text>, b: &str) -> Result<Ref<Text>, Stopped> {
     let length = a.len() + b.len();
+    if length > super::LARGEST {
+        return Err(Stopped::Size);
+    }
     if length < LONG {
         let mut joined = String::with_capacity(length);
         joined.push_str(&a);
@@ -133,6 +136,7 @@ pub(crate) fn append(a: Ref<Text>, b: &str) -> Result<Ref<Text>, Stopped> {
         if all.len() + b.len() > before {
             ask(2 * before.max(length))?;
         }
+        spend(b.len() / 8)?;
         all.push_str(b);
         all.capacity() - before
     };
