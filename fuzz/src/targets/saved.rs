@@ -1,6 +1,8 @@
 //! Saved programs with changes: in their bytes, under a right sum, and in their structure. What
 //! is loaded runs to an end.
 
+use std::cell::RefCell;
+use std::collections::HashMap;
 use std::sync::{Arc, LazyLock};
 
 use ciborium::Value;
@@ -8,7 +10,8 @@ use fastrand::Rng;
 use quillon_core::bytecode::{Program, load, save};
 use quillon_core::runtime::Recorder;
 use quillon_core::scoping::Around;
-use quillon_core::{Engine, Language, Reading, Session};
+use quillon_core::source::SourceText;
+use quillon_core::{Engine, Language, Prepared, Reading, Session};
 
 use super::{limits, said};
 use crate::author::Author;
@@ -67,6 +70,25 @@ fn sum_up(bytes: &mut [u8]) {
     bytes[HEAD - 8..HEAD].copy_from_slice(&sum.to_le_bytes());
 }
 
+/// What sessions of the language of a definition begin with: most inputs have one of a few.
+fn prepared(definition: &Arc<SourceText>) -> Option<Prepared> {
+    thread_local! {
+        static KNOWN: RefCell<HashMap<String, Prepared>> = RefCell::default();
+    }
+    KNOWN.with(|known| {
+        let mut known = known.borrow_mut();
+        if let Some(prepared) = known.get(definition.text()) {
+            return Some(prepared.clone());
+        }
+        let prepared = Prepared::new(&Language::load(definition).value?);
+        if known.len() > 100 {
+            known.clear();
+        }
+        known.insert(definition.text().to_owned(), prepared.clone());
+        Some(prepared)
+    })
+}
+
 fn any(random: &mut Rng) -> Vec<u8> {
     SAVED[random.usize(..SAVED.len())].clone()
 }
@@ -75,13 +97,13 @@ fn meet(input: &[u8]) -> Result<(), String> {
     let Ok(program) = load(input) else {
         return Ok(());
     };
-    let outcome = Language::load(&program.definition);
-    let Some(language) = outcome.value else {
+    let Some(prepared) = prepared(&program.definition) else {
         return Ok(());
     };
     for collect in [0, 50] {
         let mut host = Recorder::default();
-        let Ok(mut session) = Session::by(Engine::Machine, &language, limits(), &mut host) else {
+        let session = Session::of(Engine::Machine, &prepared, limits(), &mut host);
+        let Ok(mut session) = session else {
             return Ok(());
         };
         session.collect_always(collect);

@@ -18,7 +18,7 @@ use crate::source::SourceText;
 const BEGINNING: &[u8] = b"quillon code";
 
 /// The form of the file: another instruction or another field makes it another.
-const FORM: u32 = 2;
+const FORM: u32 = 3;
 
 /// A program that was kept.
 #[derive(Debug)]

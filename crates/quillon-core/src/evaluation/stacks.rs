@@ -98,7 +98,9 @@ pub(super) struct Stacks {
 impl Stacks {
     /// About how many bytes it takes.
     pub fn size(&self) -> usize {
-        self.continuations.capacity() * size_of::<Continuation>()
+        // With what allocators have for themselves.
+        const OWN: usize = size_of::<Stacks>() + 5 * 16;
+        OWN + self.continuations.capacity() * size_of::<Continuation>()
             + self.frames.capacity() * size_of::<Activation>()
             + self.slots.capacity() * size_of::<Value>()
             + self.operands.capacity() * size_of::<Value>()

@@ -365,8 +365,7 @@ handlers! {
         if let Value::Map(map) = regs.see(pc.a()) {
             let known = pc.plus(1).word();
             if known & LEADS_ON != 0 {
-                let (map, value) = (*map, regs.take(pc.c()));
-                if slow::put_at_end(m, map, known, value) {
+                if slow::put_at_end(m, *map, pc, regs) {
                     return next(m, pc.plus(2), regs, constants);
                 }
                 return slow::carry_out(m, pc, regs, constants);

@@ -75,13 +75,13 @@ pub(super) fn make_map(regs: Row, pc: Pc) {
 
 /// Puts a value at a key that a map does not have yet; whether that could be done at once.
 #[inline(never)]
-pub(super) fn put_at_end(m: &Machine<'_>, map: Ref<Map>, known: u64, value: Value) -> bool {
-    let heap = &m.memory.heap;
+pub(super) fn put_at_end(m: &Machine<'_>, map: Ref<Map>, pc: Pc, regs: Row) -> bool {
+    let (heap, known) = (&m.memory.heap, pc.plus(1).word());
     let number = (known & !fast::LEADS_ON) >> 32;
     let Some(next) = heap.shape(number as u32) else {
         return false;
     };
-    if heap.is_full() || !map.put_at_end(known as u32, next, value) {
+    if heap.is_full() || !map.put_at_end(known as u32, next, regs.take(pc.c())) {
         return false;
     }
     if known as u32 == 0 {

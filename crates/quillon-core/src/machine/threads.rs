@@ -187,7 +187,9 @@ impl Thread {
 
     /// About how many bytes it takes.
     pub fn size(&self) -> usize {
-        self.registers.len() * size_of::<Value>()
+        // With what allocators have for themselves.
+        const OWN: usize = size_of::<Asleep>() + 4 * 16;
+        OWN + self.registers.len() * size_of::<Value>()
             + self.frames.len() * size_of::<Frame>()
             + self.tails.capacity() * size_of::<Tail>()
     }

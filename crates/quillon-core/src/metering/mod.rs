@@ -238,6 +238,11 @@ impl Meter {
         self.is_short.get()
     }
 
+    /// Gives back bytes that were kept.
+    pub fn release(&self, bytes: usize) {
+        self.kept.set(self.kept.get().saturating_sub(bytes));
+    }
+
     /// Calls under way when it was last noted.
     pub fn calls(&self) -> u32 {
         self.calls.get()

@@ -2,14 +2,34 @@
 //! there before it has been counted.
 
 use crate::metering::Stopped;
-use crate::values::{LARGEST, Value, ask, spend};
+use crate::values::{Heap, LARGEST, Value, ask, spend};
+
+/// Bytes that something in the making takes: they count as long as it is not a value yet.
+#[derive(Default)]
+struct Taken(usize);
+
+impl Taken {
+    /// Takes as many as there are to be.
+    fn grow(&mut self, bytes: usize) -> Result<(), Stopped> {
+        ask(bytes)?;
+        Heap::with(|heap| heap.meter.keep(bytes.saturating_sub(self.0)));
+        self.0 = bytes;
+        Ok(())
+    }
+}
+
+impl Drop for Taken {
+    fn drop(&mut self) {
+        Heap::with(|heap| heap.meter.release(self.0));
+    }
+}
 
 /// The items of a list in the making.
-pub(super) struct Items(Vec<Value>);
+pub(super) struct Items(Vec<Value>, Taken);
 
 impl Items {
     pub fn new() -> Items {
-        Items(Vec::new())
+        Items(Vec::new(), Taken::default())
     }
 
     /// Adds an item. What it needs beside its place in the list has been counted.
@@ -25,7 +45,7 @@ impl Items {
             if room > 2 * LARGEST || count >= LARGEST {
                 return Err(Stopped::Size);
             }
-            ask(room * size_of::<Value>())?;
+            self.1.grow(room * size_of::<Value>())?;
             self.0.reserve_exact(room - count);
         }
         self.0.push(item);
@@ -38,11 +58,11 @@ impl Items {
 }
 
 /// A text in the making.
-pub(super) struct Growing(String);
+pub(super) struct Growing(String, Taken);
 
 impl Growing {
     pub fn new() -> Growing {
-        Growing(String::new())
+        Growing(String::new(), Taken::default())
     }
 
     /// Adds a piece at the end.
@@ -54,7 +74,7 @@ impl Growing {
         spend(piece.len() / 8 + 8)?;
         if length > self.0.capacity() {
             let room = length.max(2 * self.0.capacity()).max(32);
-            ask(room)?;
+            self.1.grow(room)?;
             self.0.reserve_exact(room - self.0.len());
         }
         self.0.push_str(piece);
