@@ -69,7 +69,24 @@ fn tokens(random: &mut Rng, number: usize) -> String {
     if texts.is_empty() {
         return String::new();
     }
+    let literals: Vec<&str> = known
+        .language
+        .lexer()
+        .kinds()
+        .iter()
+        .filter(|kind| kind.is_literal())
+        .map(|kind| kind.name.as_str())
+        .collect();
     let mut out = String::new();
+    // All in disorder: with few tokens much of that can be read, too.
+    if random.bool() {
+        for _ in 0..random.usize(1..8) {
+            let from = if random.bool() { &literals } else { &texts };
+            out.push_str(random.choice(from).unwrap_or(&texts[0]));
+            out.push_str([" ", " ", "", "\n", "  \n "][random.usize(..5)]);
+        }
+        return out;
+    }
     let mut at = random.usize(..texts.len());
     for _ in 0..random.usize(1..14) {
         if random.u32(..4) == 0 {
