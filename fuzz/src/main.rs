@@ -55,9 +55,12 @@ fn main() -> ExitCode {
     // A panic is told when the input is.
     std::panic::set_hook(Box::new(|_| {}));
     let all_well = quillon_core::deep::on_deep_stack(|| {
-        chosen.iter().all(|target| match args.input.is_empty() {
-            true => tried(*target, &args),
-            false => args.input.iter().all(|file| met(*target, file)),
+        chosen.iter().all(|target| {
+            if args.input.is_empty() {
+                tried(*target, &args)
+            } else {
+                args.input.iter().all(|file| met(*target, file))
+            }
         })
     });
     if all_well {

@@ -55,9 +55,10 @@ pub fn on_deep_stack<R: Send>(work: impl FnOnce() -> R + Send) -> R {
         }
         size /= 4;
     }
-    let work = take();
-    work.map(|work| work())
-        .unwrap_or_else(|| unreachable!("no thread has taken the work"))
+    match take() {
+        Some(work) => work(),
+        None => unreachable!("no thread has taken the work"),
+    }
 }
 
 /// How many bytes of stack a stage may use on this thread.

@@ -1,5 +1,6 @@
 //! Results in JSON that are written while they come to be: what a program prints is not kept.
 
+use quillon_core::source::floor;
 use std::io::{BufWriter, Result, Stdout, Write};
 
 use serde_json::{Map, Value};
@@ -37,7 +38,7 @@ impl Streamed {
         self.begin()?;
         let mut rest = text;
         while !rest.is_empty() {
-            let (piece, after) = rest.split_at(rest.floor_char_boundary(PIECE));
+            let (piece, after) = rest.split_at(floor(rest, PIECE));
             let quoted = serde_json::to_string(piece)?;
             self.out
                 .write_all(&quoted.as_bytes()[1..quoted.len() - 1])?;

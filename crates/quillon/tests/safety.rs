@@ -3,6 +3,8 @@
 
 mod common;
 
+use std::io::Write;
+
 use common::Folder;
 
 /// A language with files, other programs, texts and lists.
@@ -291,7 +293,6 @@ fn a_line_that_is_no_text_does_not_end_a_conversation() {
         .stdout(std::process::Stdio::piped())
         .spawn()
         .unwrap();
-    use std::io::Write;
     let lines: &[u8] = b"{\"entry\": \"1\"}\n\xff\xfe\n{\"entry\":\n{\"entry\": \"2\"}\n";
     child.stdin.take().unwrap().write_all(lines).unwrap();
     let output = child.wait_with_output().unwrap();

@@ -27,10 +27,10 @@ impl Target for Definition {
         let outcome = Language::load(&source);
         said(&outcome.diagnostics)?;
         let Some(language) = outcome.value else {
-            return match outcome.diagnostics.is_empty() {
-                true => Err("no language, and nothing said".to_owned()),
-                false => Ok(()),
-            };
+            if outcome.diagnostics.is_empty() {
+                return Err("no language, and nothing said".to_owned());
+            }
+            return Ok(());
         };
         said(&language.advice())?;
         let prepared = Prepared::new(&language);

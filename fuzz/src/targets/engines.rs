@@ -28,9 +28,13 @@ impl Target for Engines {
             .map(|number| Author::new(random, number).program())
             .collect();
         let program = Author::new(random, modules.len()).program();
-        let some = |random: &mut Rng, most: u64| match random.bool() {
-            true => Value::Null,
-            false => random.u64(1..most).into(),
+        let some = |random: &mut Rng, most: u64| {
+            let limit = random.u64(1..most);
+            if random.bool() {
+                Value::Null
+            } else {
+                limit.into()
+            }
         };
         json!({
             "program": program,
@@ -54,7 +58,6 @@ impl Target for Engines {
             output: input["output"].as_u64(),
             memory: Some(input["memory"].as_u64().unwrap_or(32 << 20)),
             time: Some(Duration::from_secs(2)),
-            ..Limits::default()
         };
         let texts = input["modules"].as_array().into_iter().flatten();
         let modules: Vec<&str> = texts.filter_map(Value::as_str).collect();
@@ -75,13 +78,13 @@ impl Target for Engines {
             ));
         }
         let short = ran(Engine::Machine, program, &modules, limits, 200);
-        match short.is_limited || short.told == machine.told {
-            true => Ok(()),
-            false => Err(format!(
-                "machine:\n{}\nshort of memory:\n{}",
-                machine.told, short.told
-            )),
+        if short.is_limited || short.told == machine.told {
+            return Ok(());
         }
+        Err(format!(
+            "machine:\n{}\nshort of memory:\n{}",
+            machine.told, short.told
+        ))
     }
 }
 

@@ -40,7 +40,6 @@ fn limits() -> Limits {
         time: Some(Duration::from_secs(1)),
         output: Some(1 << 20),
         memory: Some(64 << 20),
-        ..Limits::default()
     }
 }
 

@@ -53,10 +53,10 @@ impl Target for Program {
         language.is_unfinished(&source);
         language.front(&source, Reading::Entry);
         let Some(tree) = tree.value else {
-            return match tree.diagnostics.is_empty() {
-                true => Err("no tree, and nothing said".to_owned()),
-                false => Ok(()),
-            };
+            if tree.diagnostics.is_empty() {
+                return Err("no tree, and nothing said".to_owned());
+            }
+            return Ok(());
         };
         let names = language.names(&tree, Around::Nothing);
         said(&names.diagnostics)?;

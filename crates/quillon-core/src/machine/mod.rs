@@ -130,12 +130,11 @@ pub(crate) fn call<'a>(
     let code = &loaded_of(function).function;
     Machine::check_count(function, args.len())
         .map_err(|problem| Failure::at_start(*problem, &code.source))?;
-    let mut thread = match code.rest {
-        false => Thread::new(function, args),
-        true => {
-            let (fixed, rest) = args.split_at(code.params.len() - 1);
-            Thread::new(function, &[fixed, &[Value::list(rest.to_vec())]].concat())
-        }
+    let mut thread = if code.rest {
+        let (fixed, rest) = args.split_at(code.params.len() - 1);
+        Thread::new(function, &[fixed, &[Value::list(rest.to_vec())]].concat())
+    } else {
+        Thread::new(function, args)
     };
     let at = Thread::begin(function);
     let mut machine = Machine {

@@ -72,7 +72,10 @@ impl Machine<'_> {
             // one that is told.
             self.memory.heap.meter.end();
             self.fuel = 1;
-            failure = self.struck.get_or_insert(failure).clone();
+            match &self.struck {
+                Some(first) => failure.clone_from(first),
+                None => self.struck = Some(failure.clone()),
+            }
         }
         loop {
             if self.catch(&mut failure) {

@@ -1,7 +1,6 @@
 //! What a run can do to the outside.
 
 use std::sync::Arc;
-use std::time::Duration;
 
 use super::failure::{Culprit, Problem};
 use crate::diagnostic::{Code, codes, quote};
@@ -200,11 +199,6 @@ impl<'a> Metered<'a> {
             format!("the run was stopped after {} bytes of output", self.limit),
         )
         .why("it may never stop printing; if it does, it needs a higher limit"))
-    }
-
-    /// How long the run has taken so far.
-    pub fn running(&self) -> Duration {
-        Heap::with(|heap| heap.meter.running())
     }
 }
 

@@ -59,6 +59,24 @@ impl Span {
     }
 }
 
+/// The last place at or before an offset where no character of a text is cut apart.
+pub fn floor(text: &str, offset: usize) -> usize {
+    let mut at = offset.min(text.len());
+    while !text.is_char_boundary(at) {
+        at -= 1;
+    }
+    at
+}
+
+/// The first place at or after an offset where no character of a text is cut apart.
+pub fn ceiling(text: &str, offset: usize) -> usize {
+    let mut at = offset.min(text.len());
+    while !text.is_char_boundary(at) {
+        at += 1;
+    }
+    at
+}
+
 /// Line and column as a person counts them, both from 1. A column is a grapheme
 /// cluster: what the reader takes for one character, however many bytes it has.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize)]

@@ -4,6 +4,7 @@ use super::{Closure, Key, Ref, Text, Value};
 use crate::definition::template::ValueKind;
 use crate::diagnostic::write_escaped;
 use crate::metering::Stopped;
+use crate::source::floor;
 
 /// Deeper lists and maps are shown as an ellipsis.
 const DEEPEST: usize = 60;
@@ -158,7 +159,7 @@ impl Writer {
         if length > self.most {
             if !self.is_metered {
                 let room = self.most.saturating_sub(self.text.len());
-                self.text.push_str(&text[..text.floor_char_boundary(room)]);
+                self.text.push_str(&text[..floor(text, room)]);
                 self.text.push('…');
             }
             return Err(Full::Cut);
@@ -182,7 +183,7 @@ impl Writer {
         let mut rest = text;
         let mut escaped = String::new();
         while !rest.is_empty() {
-            let (piece, after) = rest.split_at(rest.floor_char_boundary(PIECE));
+            let (piece, after) = rest.split_at(floor(rest, PIECE));
             escaped.clear();
             write_escaped(&mut escaped, piece);
             self.push(&escaped)?;
@@ -219,7 +220,7 @@ impl Writer {
                     out.value(&item)
                 })
             }),
-            Value::Function(closure) => self.function(closure),
+            Value::Function(closure) => self.function(*closure),
             Value::Coroutine(coroutine) => self.push(if coroutine.has_ended() {
                 "coroutine at its end"
             } else {
@@ -253,7 +254,7 @@ impl Writer {
 
     /// A function with its name and its parameters, and what it has captured. Functions that
     /// are captured are just named: often one of them is the function itself.
-    fn function(&mut self, closure: &Ref<Closure>) -> Result<(), Full> {
+    fn function(&mut self, closure: Ref<Closure>) -> Result<(), Full> {
         let code = &closure.code;
         let params = code.params();
         let name = code.name().map_or(String::new(), |n| format!(" {n}"));

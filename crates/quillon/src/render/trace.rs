@@ -2,6 +2,7 @@
 
 use quillon_core::diagnostic::quoted;
 use quillon_core::evaluation::{Change, Step};
+use quillon_core::source::floor;
 use unicode_width::UnicodeWidthStr;
 
 use super::style::{FORM, GOOD, QUIET, RELATED, VALUE, paint};
@@ -47,7 +48,7 @@ fn line(step: &Step, depth: usize, end: &str) -> String {
     let margin = format!("{:>6} {place:>7}  ", step.number);
     // What is shown of it is in its first few bytes, however long it is.
     let whole = step.source.slice(step.span);
-    let text = cut(&whole[..whole.floor_char_boundary(8 * LONGEST)]
+    let text = cut(&whole[..floor(whole, 8 * LONGEST)]
         .split_whitespace()
         .collect::<Vec<_>>()
         .join(" "));

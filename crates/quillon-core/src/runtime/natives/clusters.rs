@@ -1,6 +1,7 @@
 //! The characters of a text as a person takes them, grapheme clusters, gone over piece by
 //! piece: so that a long text is stopped by a limit in the middle, and nothing is made of it.
 
+use crate::source::ceiling;
 use unicode_segmentation::{GraphemeCursor, GraphemeIncomplete};
 
 use crate::metering::Stopped;
@@ -96,7 +97,7 @@ impl<'t> Clusters<'t> {
 
     fn pay(&mut self) -> Result<(), Stopped> {
         let end = (self.paid + self.size).min(self.text.len());
-        let end = self.text.ceil_char_boundary(end);
+        let end = ceiling(self.text, end);
         spend(BYTE * (end - self.paid))?;
         self.paid = end;
         Ok(())

@@ -90,9 +90,13 @@ mod tests {
         let mut random = fastrand::Rng::with_seed(3);
         for count in [0, 1, 2, RUN, RUN + 1, 5 * RUN + 3] {
             let items: Vec<Value> = (0..count)
-                .map(|_| match random.bool() {
-                    true => Value::Integer(random.i64(..1000)),
-                    false => Value::Number(random.i64(..1000) as f64),
+                .map(|_| {
+                    let n = random.i64(..1000);
+                    if random.bool() {
+                        Value::Integer(n)
+                    } else {
+                        Value::Number(n as f64)
+                    }
                 })
                 .collect();
             let mut expected = items.clone();

@@ -64,7 +64,10 @@ pub(super) fn apply(
                 Ok(result.on(heap))
             });
         }
-        O::ClockRunning => Value::Number(host.running().as_secs_f64()),
+        O::ClockRunning => {
+            let running = Heap::with(|heap| heap.meter.running());
+            Value::Number(running.as_secs_f64())
+        }
         _ => return file(operation, args, host),
     })
 }

@@ -1,6 +1,7 @@
 //! Operations on texts. A character is what a person takes for one: a grapheme
 //! cluster.
 
+use crate::source::{ceiling, floor};
 use unicode_width::UnicodeWidthStr;
 
 use super::clusters::{self, Clusters};
@@ -196,9 +197,9 @@ impl<'t> Matches<'t> {
         // What stands across the end of a piece is found in the next.
         let overlap = self.part.len().max(1) - 1;
         let from = self.after.max(self.piece.end.saturating_sub(overlap));
-        let from = self.subject.floor_char_boundary(from);
+        let from = floor(self.subject, from);
         let end = (from + SEARCHED + 4 * self.part.len()).min(self.subject.len());
-        let end = self.subject.ceil_char_boundary(end);
+        let end = ceiling(self.subject, end);
         spend(2 * (end - from) + self.part.len())?;
         self.piece = from..end;
         self.inside = self.subject[from..end].match_indices(self.part);
@@ -216,7 +217,7 @@ fn find_last(subject: &str, part: &str) -> Result<Option<usize>, Stopped> {
     let mut end = subject.len();
     loop {
         let from = end.saturating_sub(SEARCHED + 4 * part.len());
-        let from = subject.floor_char_boundary(from);
+        let from = floor(subject, from);
         spend(2 * (end - from))?;
         if let Some(found) = subject[from..end].rfind(part) {
             return Ok(Some(from + found));
@@ -224,7 +225,7 @@ fn find_last(subject: &str, part: &str) -> Result<Option<usize>, Stopped> {
         if from == 0 {
             return Ok(None);
         }
-        end = subject.ceil_char_boundary((from + part.len().max(1) - 1).min(subject.len()));
+        end = ceiling(subject, (from + part.len().max(1) - 1).min(subject.len()));
     }
 }
 
@@ -316,14 +317,14 @@ fn pad(operation: Operation, args: &[Value]) -> Outcome {
     bounded(wanted)?;
     spend(16 * (subject.len() + with.len()))?;
     let missing = wanted.saturating_sub(subject.width());
-    let width = with.width();
-    if missing == 0 || width == 0 {
+    let columns = with.width();
+    if missing == 0 || columns == 0 {
         return Ok(Value::Text(subject));
     }
     let fill = Fill {
         with: &with,
-        times: missing / width,
-        left: missing % width,
+        times: missing / columns,
+        left: missing % columns,
     };
     let mut out = Growing::new();
     if operation == Operation::TextPadLeft {
