@@ -9,7 +9,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Mutex;
 
 use cap_std::ambient_authority;
-use cap_std::fs::{Dir, File, OpenOptions};
+use cap_std::fs::{Dir, File, Metadata, OpenOptions};
 use fd_lock::RwLock;
 
 /// How the names of files begin that take the place of others.
@@ -37,11 +37,11 @@ pub fn write(path: &Path, content: &[u8]) -> Result<()> {
 /// The same for a file of a folder, which nothing can lead out of it.
 pub fn write_in(folder: &Dir, name: &OsStr, content: &[u8]) -> Result<()> {
     let known = folder.symlink_metadata(name).ok();
-    if known.as_ref().is_some_and(|known| known.is_dir()) {
+    if known.as_ref().is_some_and(Metadata::is_dir) {
         return Err(ErrorKind::IsADirectory.into());
     }
     let (beside, file) = make_beside(folder)?;
-    let written = fill(file, content, known.filter(|known| known.is_file()));
+    let written = fill(file, content, known.filter(Metadata::is_file));
     let placed = written.and_then(|()| folder.rename(&beside, folder, name));
     if placed.is_err() {
         // What is left of it is of no use to anyone.
@@ -50,7 +50,7 @@ pub fn write_in(folder: &Dir, name: &OsStr, content: &[u8]) -> Result<()> {
     placed
 }
 
-fn fill(file: File, content: &[u8], known: Option<cap_std::fs::Metadata>) -> Result<()> {
+fn fill(file: File, content: &[u8], known: Option<Metadata>) -> Result<()> {
     let mut lock = RwLock::new(file);
     // As long as it is locked, it is no leftover.
     let mut file = lock.write()?;

@@ -39,7 +39,7 @@ impl Reach {
     pub fn read_file(&self, path: &str, most: usize) -> Result<String, NotRead> {
         let file = open_within(self.read.iter(), Path::new(path), READING)
             .map_err(|error| error.refused(path, "read"))?;
-        Ok(content(file, most).map_err(|error| error.not_read(path))?)
+        content(file, most).map_err(|error| error.not_read(path))
     }
 
     /// Whether there is a file.
@@ -81,7 +81,7 @@ impl Reach {
             ),
             other => other.refused(&shown, "read"),
         })?;
-        Ok(content(file, most).map_err(|error| error.not_read(&shown))?)
+        content(file, most).map_err(|error| error.not_read(&shown))
     }
 
     fn no_program(&self, path: &str) -> Refused {

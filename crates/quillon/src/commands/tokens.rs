@@ -15,9 +15,12 @@ use crate::render::tokens::{in_order, parts};
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let inputs = inputs(&args.program, &args.common)?;
-    let tokens = |input: &Input| match args.all {
-        true => input.language.all_tokens(&input.source),
-        false => input.language.tokens(&input.source),
+    let tokens = |input: &Input| {
+        if args.all {
+            input.language.all_tokens(&input.source)
+        } else {
+            input.language.tokens(&input.source)
+        }
     };
     if args.common.format == Format::Json {
         let all: Vec<Listed<'_>> = inputs

@@ -68,9 +68,10 @@ pub fn print(lines: &[String]) -> Result<()> {
 pub fn hand_over(text: &str) -> Result<()> {
     let mut out = std::io::stdout().lock();
     let text = text.trim_end_matches('\n');
-    match out.is_terminal() {
-        true => writeln!(out, "{}", plain(text)),
-        false => writeln!(out, "{text}"),
+    if out.is_terminal() {
+        writeln!(out, "{}", plain(text))
+    } else {
+        writeln!(out, "{text}")
     }
 }
 

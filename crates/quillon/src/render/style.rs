@@ -38,5 +38,5 @@ pub fn own(text: &str) -> Option<&str> {
     let inside = text.strip_prefix("\u{1b}[")?;
     let end = inside.find('m')?;
     let is_own = matches!(inside[..end].parse(), Ok(0 | 1 | 4 | 30..=37 | 90..=97));
-    is_own.then(|| &text[..text.len() - inside.len() + end + 1])
+    is_own.then(|| &text[..="\u{1b}[".len() + end])
 }
