@@ -42,6 +42,12 @@ fn ends(program: &str, limits: Limits, wanted: &str) {
     }
 }
 
+/// What a function makes of each of some numbers, one after the other.
+fn each(numbers: std::ops::Range<usize>, make: impl Fn(usize) -> String) -> String {
+    let all: Vec<String> = numbers.map(make).collect();
+    all.concat()
+}
+
 fn memory(bytes: u64) -> Limits {
     Limits {
         memory: Some(bytes),
@@ -233,10 +239,8 @@ impl Host for Beside {
 fn a_function_with_as_many_registers_as_there_can_be_loads_a_program() {
     let language = quay();
     let many = |count: usize| {
-        let lets: String = (0..count)
-            .map(|n| format!("let v{n} = p + {n}; "))
-            .collect();
-        let sums: String = (0..count).map(|n| format!("s := s + v{n}; ")).collect();
+        let lets = each(0..count, |n| format!("let v{n} = p + {n}; "));
+        let sums = each(0..count, |n| format!("s := s + v{n}; "));
         let text = format!("fun big(p) {{ {lets} let s = load \"m\"; {sums} give s }}; big(1)");
         SourceText::new("program", text)
     };
@@ -314,14 +318,14 @@ fn definitions_are_no_endless_compile() {
     assert_eq!(codes(&chain), ["definition.limit"]);
     let pattern = START.replace("digit+ ", &format!("digit{} ", "+".repeat(100_000)));
     assert_eq!(codes(&pattern)[0], "definition.limit");
-    let forms: String = (0..4000)
-        .map(|n| format!("form F{n} in Expr\n  written  \"k{n}\" left:Expr\n  means    left\n"))
-        .collect();
+    let forms = each(0..4000, |n| {
+        format!("form F{n} in Expr\n  written  \"k{n}\" left:Expr\n  means    left\n")
+    });
     assert_eq!(codes(&format!("{START}{forms}")), ["definition.limit"]);
     // Helpers that double are seen when they are filled in.
-    let doubled: String = (0..60)
-        .map(|n| format!("define h{n}(x) = h{}(x) + h{}(x)\n", n + 1, n + 1))
-        .collect();
+    let doubled = each(0..60, |n| {
+        format!("define h{n}(x) = h{}(x) + h{}(x)\n", n + 1, n + 1)
+    });
     let helpers = format!("{}{doubled}define h60(x) = x\n", word("h0(1)"));
     let language = Language::load(&SourceText::new("own.quillon", helpers))
         .value
