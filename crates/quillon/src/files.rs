@@ -10,6 +10,7 @@ use quillon_core::diagnostic::{Diagnostic, codes, quote};
 use quillon_core::source::{SourceText, from_bytes};
 
 use crate::commands::Stop;
+use crate::reach::Reach;
 
 /// What an input without a file name is called.
 pub const STANDARD_INPUT: &str = "standard input";
@@ -60,7 +61,12 @@ pub fn read(path: &Path) -> Result<Arc<SourceText>, Unreadable> {
         }
         return Err(problem);
     }
-    let bytes = std::fs::read(path).map_err(|error| {
+    // A device could go on without end.
+    let most = u64::from(u32::MAX);
+    let mut bytes = Vec::new();
+    let read = std::fs::File::open(path);
+    let read = read.and_then(|file| file.take(most).read_to_end(&mut bytes));
+    read.map_err(|error| {
         if error.kind() == std::io::ErrorKind::NotFound {
             missing(path)
         } else {
@@ -74,9 +80,11 @@ pub fn read(path: &Path) -> Result<Arc<SourceText>, Unreadable> {
 /// Reads a definition together with the files that it includes.
 pub fn read_definition(path: &Path) -> Result<Arc<SourceText>, Stop> {
     let source = read(path)?;
+    let folder = folder_of(path);
     with_includes(&source, &mut |from, file| {
-        read(&beside(Path::new(from.name()), Path::new(file)))
-            .map_err(|problem| problem.message.clone())
+        let file = beside(Path::new(from.name()), Path::new(file));
+        let text = Reach::read_included(&folder, &file)?;
+        Ok(SourceText::new(file.display().to_string(), text))
     })
     .map_err(Stop::Definition)
 }

@@ -84,6 +84,36 @@ impl Reach {
         content(file, most).map_err(|error| error.not_read(&shown))
     }
 
+    /// The text of a file that a definition includes, which lies in the folder of the definition
+    /// or further in.
+    pub fn read_included(folder: &Path, path: &Path) -> Result<String, String> {
+        const MOST: usize = 1 << 28;
+        let shown = path.display().to_string();
+        let folder = folder.to_owned();
+        let read = match open_within(std::iter::once(&folder), path, READING) {
+            Ok(file) => content(file, MOST).map_err(|error| error.not_read(&shown)),
+            Err(Unopened::Outside(_)) if !path.exists() => {
+                return Err(format!("there is no file {}", files::shown(path)));
+            }
+            Err(Unopened::Outside(_)) => Err(Refused::new(
+                format!("{} is out of reach", files::shown(path)),
+                "a definition includes what lies in its own folder or further in",
+            )
+            .into()),
+            Err(Unopened::Error(error)) if error.kind() == ErrorKind::NotFound => {
+                return Err(format!("there is no file {}", files::shown(path)));
+            }
+            Err(other) => Err(other.refused(&shown, "read").into()),
+        };
+        read.map_err(|problem| match problem {
+            NotRead::Refused(refused) => match refused.why {
+                Some(why) => format!("{}: {why}", refused.message),
+                None => refused.message,
+            },
+            NotRead::TooLarge => format!("{shown} has more than {MOST} bytes"),
+        })
+    }
+
     fn no_program(&self, path: &str) -> Refused {
         let why = match self.programs {
             Some(_) => format!(

@@ -107,6 +107,28 @@ fn programs_are_loaded_from_their_own_folder_and_below() {
 }
 
 #[test]
+fn definitions_include_what_lies_beside_them_and_below() {
+    let folder = Folder::new();
+    folder.write("secret.txt", "a secret");
+    folder.write("work/deep/more.quillon", "provides\n  one means 1\n");
+    for (file, said) in [
+        ("deep/more.quillon", ""),
+        ("../secret.txt", "is out of reach"),
+        ("/dev/zero", "is out of reach"),
+        ("none.quillon", "there is no file"),
+        ("deep", "no ordinary file"),
+    ] {
+        folder.write("work/own.quillon", format!("include \"{file}\"\n{OWN}"));
+        let run = folder.quillon(&["check", "work/own.quillon"]);
+        assert!(
+            run.err.contains(said) && !run.err.contains("a secret"),
+            "{file}: {run}"
+        );
+        assert_eq!(run.status == 0, said.is_empty(), "{file}: {run}");
+    }
+}
+
+#[test]
 fn saved_programs_load_nothing_unless_allowed() {
     let folder = folder();
     folder.write("part.own", "let a = 1; let b = 2");

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use super::SourceText;
 
 /// The largest text accepted, in bytes: offsets are 32-bit.
-const LARGEST: usize = u32::MAX as usize - 1;
+pub const LARGEST: usize = u32::MAX as usize - 1;
 
 /// Why bytes cannot be taken as source text.
 #[derive(Clone, PartialEq, Eq, Debug)]
