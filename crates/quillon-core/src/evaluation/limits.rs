@@ -64,7 +64,8 @@ impl Walker<'_> {
         meter.set_stacks(self.stacks.size() + outer, self.depth.saturating_sub(1));
     }
 
-    fn collect(&mut self) {
+    /// Frees what is out of use.
+    pub(super) fn collect(&mut self) {
         let heap = Rc::clone(&self.memory.heap);
         heap.collect(self);
         self.stacks.counted = 0;

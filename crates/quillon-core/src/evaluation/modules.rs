@@ -33,6 +33,9 @@ impl Walker<'_> {
             }
             _ => {}
         }
+        if runtime::takes_input(operation) && self.memory.heap.is_half_full() {
+            self.collect();
+        }
         let result = self.with_room(|walker| {
             let args = &walker.stacks.operands[from..];
             runtime::apply(operation, args, &mut walker.host, &mut walker.memory.random)

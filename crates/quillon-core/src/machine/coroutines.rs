@@ -221,7 +221,14 @@ impl Machine<'_> {
                 let closure =
                     Closure::of_code(&Rc::new(function), &self.memory.heap, self.probe.is_some());
                 self.loading.push(name);
-                self.enter(closure, word.c(), 0, word.a())
+                let entered = self.enter(closure, word.c(), 0, word.a());
+                if entered.is_err()
+                    && let Some(name) = self.loading.pop()
+                {
+                    // It has not begun, and may be asked for again.
+                    self.memory.modules.shift_remove(&name);
+                }
+                entered
             }
         }
     }

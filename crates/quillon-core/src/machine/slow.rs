@@ -356,6 +356,9 @@ impl Machine<'_> {
     fn apply(&mut self, word: Instruction) -> Done {
         let all = Operation::ALL;
         let operation = all[usize::from(word.x()).min(all.len() - 1)];
+        if runtime::takes_input(operation) && self.memory.heap.is_half_full() {
+            self.collect();
+        }
         let from = self.at.base + word.b() as usize;
         let args = &self.thread.registers[from..from + word.c() as usize];
         let value = runtime::apply(operation, args, &mut self.host, &mut self.memory.random)?;

@@ -221,8 +221,10 @@ impl<'a> std::ops::DerefMut for Metered<'a> {
 pub struct Recorder {
     /// Everything printed so far.
     pub printed: String,
-    /// The input still to be read.
+    /// The input.
     pub input: String,
+    /// How many bytes of it have been read.
+    pub taken: usize,
 }
 
 impl Host for Recorder {
@@ -235,18 +237,20 @@ impl Host for Recorder {
     }
 
     fn input(&mut self, amount: Amount, most: usize) -> Result<Option<String>, TooLarge> {
-        let Some(first) = self.input.chars().next() else {
+        let left = &self.input[self.taken..];
+        let Some(first) = left.chars().next() else {
             return Ok(None);
         };
         let end = match amount {
-            Amount::Line => self.input.find('\n').map_or(self.input.len(), |at| at + 1),
+            Amount::Line => left.find('\n').map_or(left.len(), |at| at + 1),
             Amount::Character => first.len_utf8(),
-            Amount::All => self.input.len(),
+            Amount::All => left.len(),
         };
         if end > most {
             return Err(TooLarge);
         }
-        let mut taken: String = self.input.drain(..end).collect();
+        let mut taken = left[..end].to_owned();
+        self.taken += end;
         if amount == Amount::Line {
             taken.truncate(taken.trim_end_matches(['\n', '\r']).len());
         }

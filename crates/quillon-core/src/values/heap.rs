@@ -223,6 +223,11 @@ impl Heap {
         self.meter.is_exceeded(self.used())
     }
 
+    /// Whether half of what the run may have is in use.
+    pub fn is_half_full(&self) -> bool {
+        self.meter.is_exceeded(2 * self.used())
+    }
+
     /// Takes every chance to collect for so many times: for tests.
     pub fn set_stress(&self, times: u32) {
         self.stress.set(times);

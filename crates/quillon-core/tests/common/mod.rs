@@ -88,6 +88,7 @@ pub fn value_with(language: &Language, text: &str, limits: Limits, host: &mut Re
         let mut host = Recorder {
             input: input.clone(),
             printed: printed.clone(),
+            taken: 0,
         };
         ended(language, text, limits, &mut host, engine, collect)
     };

@@ -20,6 +20,8 @@ mod numbers;
 mod outside;
 mod texts;
 
+pub(crate) use outside::takes_input;
+
 /// The items of a list, to be the arguments of a function, and that function.
 pub(crate) fn spread(
     list: Value,

@@ -78,8 +78,19 @@ fn most() -> usize {
 }
 
 fn read(host: &mut Metered<'_>, amount: Amount) -> Result<Option<Value>, Box<Problem>> {
-    let read = host.input(amount, most());
-    Ok(read.map_err(|_| Stopped::Memory)?.map(Value::text))
+    let read = host.input(amount, most()).map_err(|_| {
+        // What has been read of it is gone.
+        let mut problem = Box::<Problem>::from(Stopped::Memory);
+        problem.may_be_tried_again = false;
+        problem
+    });
+    Ok(read?.map(Value::text))
+}
+
+/// Whether an operation takes something that cannot be taken again: there should be room for it.
+pub(crate) fn takes_input(operation: Operation) -> bool {
+    use Operation as O;
+    matches!(operation, O::Input | O::InputCharacter | O::InputAll)
 }
 
 fn file(operation: Operation, args: &[Value], host: &mut Metered<'_>) -> Outcome {
