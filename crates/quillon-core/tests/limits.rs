@@ -222,6 +222,19 @@ fn errors_write_no_more_of_a_value_than_they_say() {
     assert!(outcome.diagnostics[0].message.len() < 5000);
 }
 
+#[test]
+fn going_out_of_very_many_calls_costs_each_of_them_once() {
+    // Each call of `f` leads to a tail call.
+    let turns = "fun f(n, h) { give 1 + h(n + 1, h) }; fun g(n, h) { give f(n, h) }; f(0, g)";
+    ends(turns, depth(60_000), "run.depth");
+    let name = "n".repeat(200_000);
+    ends(
+        &format!("fun {name}(n) {{ give 1 + {name}(n + 1) }}; {name}(0)"),
+        depth(60_000),
+        "run.depth",
+    );
+}
+
 /// A host with one other program.
 struct Beside(Arc<SourceText>);
 
@@ -353,5 +366,21 @@ fn texts_that_can_be_read_in_ever_more_ways_are_left() {
             "{count}: {}",
             said.message
         );
+    }
+}
+
+#[test]
+fn a_program_that_fails_may_be_loaded_again() {
+    let language = quay();
+    let text = "fun ask() { let v = 0; try { v := load \"m\" } mend e { v := e }; give v }; \
+                [ask(), fn () { ask() }(), ask()]";
+    for engine in [Engine::Machine, Engine::Walk] {
+        let mut host = Beside(SourceText::new("m", "fun f(n) { raise n }; f(7)"));
+        let mut session = Session::by(engine, &language, Limits::default(), &mut host).unwrap();
+        let outcome = session.run(&SourceText::new("program", text), &mut host);
+        let value = outcome.value.map(|value| value.written());
+        // Quay gives the kind of what was raised.
+        let raised = r#"["integer", "integer", "integer"]"#;
+        assert_eq!(value.as_deref(), Some(raised), "{engine:?}");
     }
 }

@@ -31,6 +31,14 @@ enum Work {
 }
 
 impl Calling {
+    /// The name of the program that it runs, if it runs one.
+    pub fn program(&self) -> Option<&str> {
+        match &self.work {
+            Work::Module(name) => Some(name),
+            Work::Map(..) | Work::Filter(..) | Work::Fold(_) | Work::Sort(_) => None,
+        }
+    }
+
     pub fn trace(&self, marker: &mut Marker) {
         marker.value(Value::Function(self.function));
         match &self.work {

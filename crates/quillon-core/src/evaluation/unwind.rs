@@ -70,7 +70,13 @@ impl Walker<'_> {
                     }
                     _ => {}
                 },
-                Continuation::Each(_) | Continuation::Calling(_) | Continuation::After(_) => {}
+                Continuation::Calling(calling) => {
+                    // A program that has failed may be asked for again.
+                    if let Some(name) = calling.program() {
+                        self.memory.modules.shift_remove(name);
+                    }
+                }
+                Continuation::Each(_) | Continuation::After(_) => {}
             }
         }
     }

@@ -194,10 +194,18 @@ impl Machine<'_> {
         Arc::clone(&self.loaded().function.source)
     }
 
+    /// Forgets the program that was being loaded: it has failed, and may be asked for again.
+    #[cold]
+    pub(super) fn not_loaded(&mut self) {
+        if let Some(name) = self.thread.loading.pop() {
+            self.memory.modules.shift_remove(&name);
+        }
+    }
+
     /// Runs another program, or keeps what it has given.
     pub(super) fn module(&mut self, op: Op, word: Instruction) -> Done {
         if op == Op::ModuleDone {
-            if let Some(name) = self.loading.pop() {
+            if let Some(name) = self.thread.loading.pop() {
                 let done = Module::Done(self.get(word.a()));
                 self.memory.modules.insert(name, done);
             }
@@ -220,13 +228,10 @@ impl Machine<'_> {
                 let function = (self.assemble)(&core)?;
                 let closure =
                     Closure::of_code(&Rc::new(function), &self.memory.heap, self.probe.is_some());
-                self.loading.push(name);
+                self.thread.loading.push(name);
                 let entered = self.enter(closure, word.c(), 0, word.a());
-                if entered.is_err()
-                    && let Some(name) = self.loading.pop()
-                {
-                    // It has not begun, and may be asked for again.
-                    self.memory.modules.shift_remove(&name);
+                if entered.is_err() {
+                    self.not_loaded();
                 }
                 entered
             }

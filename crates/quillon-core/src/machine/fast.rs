@@ -488,7 +488,7 @@ pub(super) fn replace(
     let number = m.top.count(&m.thread.frames);
     let tails = &mut m.thread.tails;
     // What is ready-made takes nobody's place for good: it could as well have been filled in.
-    let is_kept = loaded_of(closure).function.ready_made;
+    let is_kept = loaded_of(closure).function.ready_made && m.top.last().is_tail;
     while tails
         .last()
         .is_some_and(|tail| tail.frame > number || tail.frame == number && !is_kept)

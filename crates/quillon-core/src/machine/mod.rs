@@ -90,8 +90,6 @@ struct Machine<'a> {
     outer: Vec<Resumed>,
     /// The calls under way in those.
     outer_calls: usize,
-    /// Names of programs that are being loaded, the innermost last.
-    loading: Vec<String>,
     memory: &'a mut Memory,
     host: Metered<'a>,
     compile: &'a Compile<'a>,
@@ -151,7 +149,6 @@ pub(crate) fn call<'a>(
         thread,
         outer: Vec::new(),
         outer_calls: 0,
-        loading: Vec::new(),
         memory,
         host: Metered::new(host, limits),
         compile,

@@ -45,6 +45,8 @@ pub(super) struct Thread {
     /// How many frames there are, and registers, while it does not run.
     pub depth: usize,
     pub used: usize,
+    /// Names of the programs that it is loading, the innermost last.
+    pub loading: Vec<String>,
     /// How many bytes of it the heap has counted, as those of a suspended coroutine.
     pub counted: usize,
 }
@@ -99,6 +101,7 @@ impl Thread {
             tails: Vec::new(),
             depth: 1,
             used: 0,
+            loading: Vec::new(),
             counted: 0,
         }
     }
@@ -164,6 +167,13 @@ impl Thread {
         }
         let mut tails = self.tails.iter().rev();
         tails.find(|tail| tail.frame == count).copied()
+    }
+
+    /// Forgets the tail calls of a frame, counted from 1, and of those above it.
+    pub fn forget_tails(&mut self, count: usize) {
+        while self.tails.last().is_some_and(|tail| tail.frame >= count) {
+            self.tails.pop();
+        }
     }
 
     /// The tail call before that one, if what is ready-made has been called by that.

@@ -127,12 +127,16 @@ impl Machine<'_> {
     /// Leaves a function with a failure.
     fn leave_failed(&mut self, failure: &mut Failure, count: usize) {
         let tails = self.tails(count);
+        self.thread.forget_tails(count);
         let frame = *self.top.pop();
         let closure = self.closure;
         self.at.base -= frame.window.register();
         self.closure = frame.closure;
         self.culprit = frame.pc.plus(-1);
         self.at.pc = frame.pc;
+        if loaded_of(closure).function.is_program {
+            self.not_loaded();
+        }
         self.note_calls(failure, closure, tails);
     }
 

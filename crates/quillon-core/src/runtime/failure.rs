@@ -6,7 +6,7 @@ use std::sync::Arc;
 use crate::definition::Definition;
 use crate::diagnostic::{CallSite, Code, Diagnostic, LeftOut, Place, codes, plural, quote};
 use crate::metering::{Stopped, in_bytes};
-use crate::source::{SourceText, Span};
+use crate::source::{SourceText, Span, floor};
 use crate::values::{Heap, Key, LARGEST, Value, described, told};
 
 /// Which part of an operation is at fault.
@@ -311,8 +311,10 @@ impl Failure {
     /// program's author knows: it could as well have been filled in.
     pub fn passed(&mut self, left: Passed<'_>, place: Place) {
         if !left.is_ready_made {
+            // There can be very many calls.
+            const LONGEST: usize = 200;
             let name = left.function.unwrap_or("a function without a name");
-            self.called_back = Some(name.to_owned());
+            self.called_back = Some(name[..floor(name, LONGEST)].to_owned());
         }
         if !left.from_ready_made
             && let Some(function) = self.called_back.take()

@@ -20,6 +20,10 @@ fn key(args: &[Value]) -> Result<Key, Box<Problem>> {
 }
 
 fn key_at(args: &[Value], index: usize) -> Result<Key, Box<Problem>> {
+    // It is looked at in full, and compared with keys of its length.
+    if let Value::Text(text) = args[index] {
+        spend(text.len())?;
+    }
     args[index].key().ok_or_else(|| {
         Problem::kind(index, "a key", &args[index])
             .why("a key is a text, a number, a truth value or nothing")

@@ -61,8 +61,14 @@ pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
                 None => Value::Nothing,
             }
         }
-        O::TextStarts => Value::Truth(subject.starts_with(&**text(args, 1)?)),
-        O::TextEnds => Value::Truth(subject.ends_with(&**text(args, 1)?)),
+        O::TextStarts | O::TextEnds => {
+            let part = text(args, 1)?;
+            spend(part.len() / 8)?;
+            Value::Truth(match operation {
+                O::TextStarts => subject.starts_with(&**part),
+                _ => subject.ends_with(&**part),
+            })
+        }
         O::TextFormat => super::forms::format(&subject, &args[1])?,
         O::TextPadLeft | O::TextPadRight => pad(operation, args)?,
         O::TextReverse => reverse(&subject)?,
