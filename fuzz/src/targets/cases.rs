@@ -4,9 +4,8 @@ use fastrand::Rng;
 use quillon_core::Prepared;
 use quillon_core::definition::read_cases;
 use quillon_core::testing::run_case;
-use serde_json::json;
 
-use super::program::parts;
+use super::program::{input, parts};
 use super::{limits, said};
 use crate::{Target, corpus, mutate};
 
@@ -28,9 +27,7 @@ impl Target for Cases {
         };
         let (own, other) = (any(random), any(random));
         let text = mutate::text(random, &own, &other);
-        json!({ "language": number, "text": text })
-            .to_string()
-            .into_bytes()
+        input(number, &text)
     }
 
     fn meet(&self, input: &[u8]) -> Result<(), String> {

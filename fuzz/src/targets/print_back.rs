@@ -5,9 +5,8 @@ use fastrand::Rng;
 use quillon_core::Reading;
 use quillon_core::printing::Brackets;
 use quillon_core::testing::Generator;
-use serde_json::json;
 
-use super::program::parts;
+use super::program::{input, parts};
 use crate::{Target, corpus};
 
 pub struct PrintBack;
@@ -21,9 +20,7 @@ impl Target for PrintBack {
         let all = &*corpus::ALL;
         let number = random.usize(..all.len());
         let text = tokens(random, number);
-        json!({ "language": number, "text": text })
-            .to_string()
-            .into_bytes()
+        input(number, &text)
     }
 
     fn meet(&self, input: &[u8]) -> Result<(), String> {

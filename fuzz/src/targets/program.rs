@@ -19,6 +19,13 @@ pub(super) fn parts(input: &[u8]) -> Option<(&'static corpus::Known, String)> {
     Some((known, input["text"].as_str()?.to_owned()))
 }
 
+/// The input of a text in a language: what `parts` takes apart.
+pub(super) fn input(number: usize, text: &str) -> Vec<u8> {
+    json!({ "language": number, "text": text })
+        .to_string()
+        .into_bytes()
+}
+
 pub(super) fn changed(random: &mut Rng) -> Vec<u8> {
     let all = &*corpus::ALL;
     let number = random.usize(..all.len());
@@ -26,9 +33,7 @@ pub(super) fn changed(random: &mut Rng) -> Vec<u8> {
     let any = |random: &mut Rng| random.choice(&known.programs).cloned().unwrap_or_default();
     let (own, other) = (any(random), any(random));
     let text = mutate::text(random, &own, &other);
-    json!({ "language": number, "text": text })
-        .to_string()
-        .into_bytes()
+    input(number, &text)
 }
 
 impl Target for Program {
