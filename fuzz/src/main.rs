@@ -1,5 +1,6 @@
 //! Tries targets for some time each: `cargo run --release -p quillon-fuzz -- --seconds 60`.
 
+use std::io::{Seek, Write};
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 use std::sync::atomic::{AtomicU64, Ordering};
@@ -97,11 +98,16 @@ fn tried(target: &'static dyn Target, args: &Args) -> bool {
             }
         }
     });
+    let mut under_way_file = std::fs::File::create(&under_way).ok();
     let (mut count, mut seed) = (0u64, args.seed);
     while start.elapsed() < Duration::from_secs(args.seconds) {
         let input = target.make(&mut Rng::with_seed(seed));
-        // If the process ends here, this is what it ended with.
-        let _ = std::fs::write(&under_way, &input);
+        // If the process ends here, this is what it ended with. Always as long, since cutting a
+        // file off takes longer than most inputs.
+        if let Some(file) = &mut under_way_file {
+            let _ = file.rewind();
+            let _ = writeln!(file, "--seed {seed:<20}");
+        }
         BEGUN.store(
             (start.elapsed().as_millis() as u64).max(1),
             Ordering::Relaxed,

@@ -3,14 +3,18 @@
 mod cases;
 mod definition;
 mod engines;
+mod instructions;
 mod orders;
 mod print_back;
 mod program;
 mod saved;
 
+use std::rc::Rc;
 use std::time::Duration;
 
-use quillon_core::runtime::Limits;
+use quillon_core::bytecode::Function;
+use quillon_core::runtime::{Limits, Recorder};
+use quillon_core::{Engine, Prepared, Session};
 
 use crate::Target;
 
@@ -21,7 +25,7 @@ pub static ALL: [&dyn Target; 9] = [
     &cases::Cases,
     &saved::Raw,
     &saved::RightSum,
-    &saved::Changed,
+    &instructions::Instructions,
     &orders::Orders,
     &engines::Engines,
     &print_back::PrintBack,
@@ -41,6 +45,23 @@ fn limits() -> Limits {
         output: Some(1 << 20),
         memory: Some(64 << 20),
     }
+}
+
+/// Runs code that was found to be good by the machine: to an end, with collections now and then
+/// as well.
+fn runs(prepared: &Prepared, code: &Rc<Function>) -> Result<(), String> {
+    for collect in [0, 50] {
+        let mut host = Recorder::default();
+        let session = Session::of(Engine::Machine, prepared, limits(), &mut host);
+        let Ok(mut session) = session else {
+            return Ok(());
+        };
+        session.collect_always(collect);
+        let outcome = session.run_code(code, &mut host);
+        said(&outcome.diagnostics)?;
+        outcome.value.map(|value| value.written());
+    }
+    Ok(())
 }
 
 /// Whether every error has words and a code.

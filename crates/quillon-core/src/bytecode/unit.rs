@@ -20,7 +20,7 @@ pub enum Constant {
 }
 
 /// The code of a function.
-#[derive(Debug, Serialize, Deserialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Function {
     /// Its name, when it is bound to one right away.
     pub name: Option<Rc<str>>,

@@ -12,7 +12,7 @@ use crate::meaning::{Core, CoreKind as K, Part};
 use crate::runtime::{
     Compile, Culprit, Failure, Limits, Memory, Metered, Problem, World, binary, negate,
 };
-use crate::values::{Closure, Coroutine, Marker, Ref, Roots, Traced, Value, described, told};
+use crate::values::{Closure, Coroutine, Marker, Ref, Roots, Traced, Value, described};
 
 pub(super) struct Walker<'a> {
     pub memory: &'a mut Memory,
@@ -301,7 +301,7 @@ impl<'a> Walker<'a> {
                 Going::Run(Rc::clone(&arm.body))
             }
             K::Fault(_) => {
-                let problem = Problem::new(Culprit::Whole, codes::RUN_FAULT, told(&value));
+                let problem = Problem::fault(Culprit::Whole, &value);
                 self.fail(*problem, &core)
             }
             K::Raise(_) => self.raise(value, &core),

@@ -4,14 +4,27 @@
 // What is left of it in other builds is nothing, and must not become a call.
 #![allow(clippy::inline_always)]
 
+/// What an address leads to.
+#[derive(Clone, Copy, Debug)]
+pub(super) enum What {
+    Instruction,
+    Register,
+    Constant,
+    Frame,
+}
+
 #[cfg(any(debug_assertions, feature = "checked"))]
 mod known {
-    use std::cell::RefCell;
+    use std::cell::{Cell, RefCell};
     use std::collections::BTreeMap;
 
     thread_local! {
         /// Where each stretch of memory begins that may be followed into, and where it ends.
         static KNOWN: RefCell<BTreeMap<usize, usize>> = const { RefCell::new(BTreeMap::new()) };
+
+        /// The stretches found last, by what they are: code, constants, registers and frames take
+        /// turns.
+        static LATEST: [Cell<(usize, usize)>; 4] = const { [const { Cell::new((0, 0)) }; 4] };
     }
 
     fn range<T>(slice: &[T]) -> (usize, usize) {
@@ -32,19 +45,30 @@ mod known {
         let (start, end) = range(slice);
         if start < end {
             // Other thread-local things may be gone already when a thread ends.
+            let _ = LATEST.try_with(|latest| latest.iter().for_each(|one| one.set((0, 0))));
             let _ = KNOWN.try_with(|known| known.borrow_mut().remove(&start));
         }
     }
 
     /// Makes sure that something lies in a stretch that may be followed into.
     #[inline(never)]
-    pub fn inside(address: usize, size: usize, what: &str) {
-        let holds = KNOWN.with(|known| {
-            let known = known.borrow();
-            let before = known.range(..=address).next_back();
-            before.is_some_and(|(_, end)| address + size <= *end)
+    pub fn inside(address: usize, size: usize, what: super::What) {
+        let end = address + size;
+        let holds = LATEST.with(|latest| {
+            let latest = &latest[what as usize];
+            let (from, to) = latest.get();
+            if from <= address && end <= to {
+                return true;
+            }
+            let found = KNOWN.with(|known| {
+                let known = known.borrow();
+                let before = known.range(..=address).next_back();
+                before.map(|(from, to)| (*from, *to))
+            });
+            latest.set(found.unwrap_or_default());
+            found.is_some_and(|(_, to)| end <= to)
         });
-        assert!(holds, "{what} outside of all there are");
+        assert!(holds, "{what:?} outside of all there are");
     }
 }
 
@@ -60,13 +84,13 @@ mod known {
 
     /// Makes sure that something lies in a stretch that may be followed into.
     #[inline(always)]
-    pub fn inside(_: usize, _: usize, _: &str) {}
+    pub fn inside(_: usize, _: usize, _: super::What) {}
 }
 
 pub(super) use known::{enter, inside, leave};
 
 /// The same for the place that a pointer leads to.
 #[inline(always)]
-pub(super) fn place<T>(pointer: *const T, what: &str) {
+pub(super) fn place<T>(pointer: *const T, what: What) {
     inside(pointer as usize, size_of::<T>(), what);
 }

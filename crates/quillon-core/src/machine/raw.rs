@@ -17,7 +17,7 @@
 use std::cell::Cell;
 use std::mem::MaybeUninit;
 
-use super::checks;
+use super::checks::{self, What};
 use crate::bytecode::{Instruction, MOST_REGISTERS, Role};
 use crate::values::Value;
 
@@ -34,7 +34,7 @@ impl Pc {
     /// The whole word here.
     #[inline(always)]
     pub fn word(self) -> u64 {
-        checks::place(self.0, "an instruction");
+        checks::place(self.0, What::Instruction);
         // SAFETY: it is inside the code; see the module.
         unsafe { (*self.0).get() }
     }
@@ -42,7 +42,7 @@ impl Pc {
     /// A part of the word here.
     #[inline(always)]
     fn part<T: Copy>(self, byte: usize) -> T {
-        checks::place(self.0, "an instruction");
+        checks::place(self.0, What::Instruction);
         // SAFETY: it is inside the code, and a part of a word is one of the word's bytes on.
         unsafe { self.0.cast::<u8>().add(byte).cast::<T>().read() }
     }
@@ -104,7 +104,7 @@ impl Pc {
     /// Puts another word here: what an instruction remembers.
     #[inline(always)]
     pub fn remember(self, word: u64) {
-        checks::place(self.0, "an instruction");
+        checks::place(self.0, What::Instruction);
         // SAFETY: it is inside the code; see the module.
         unsafe { (*self.0).set(word) }
     }
@@ -182,14 +182,14 @@ impl Row {
     #[inline(always)]
     fn place(self, register: u16) -> *mut Value {
         let place = self.0.wrapping_add(register as usize);
-        checks::place(place, "a register");
+        checks::place(place, What::Register);
         place
     }
 
     #[inline(always)]
     fn scaled(self, register: Scaled) -> *mut Value {
         let place = self.half(register);
-        checks::place(place, "a register");
+        checks::place(place, What::Register);
         place
     }
 
@@ -248,7 +248,7 @@ impl Row {
     #[inline(always)]
     pub fn constant<'r>(self, number: u32) -> &'r Value {
         let place = self.0.wrapping_add(number as usize);
-        checks::place(place, "a constant");
+        checks::place(place, What::Constant);
         // SAFETY: there is a constant of that number; see the module.
         unsafe { &*place }
     }
@@ -339,7 +339,7 @@ impl<F> Top<F> {
     /// Puts a frame on top; there is room, since the top is not the end.
     #[inline(always)]
     pub fn push(&mut self, frame: F) {
-        checks::place(self.0, "a frame");
+        checks::place(self.0, What::Frame);
         // SAFETY: the machine compares with the end of the stack before.
         unsafe { self.0.write(frame) };
         self.0 = self.0.wrapping_add(1);
@@ -349,7 +349,7 @@ impl<F> Top<F> {
     #[inline(always)]
     pub fn pop<'f>(&mut self) -> &'f F {
         self.0 = self.0.wrapping_sub(1);
-        checks::place(self.0, "a frame");
+        checks::place(self.0, What::Frame);
         // SAFETY: see above.
         unsafe { &*self.0 }
     }
@@ -357,7 +357,7 @@ impl<F> Top<F> {
     /// The topmost frame.
     #[inline(always)]
     pub fn last<'f>(self) -> &'f mut F {
-        checks::place(self.0.wrapping_sub(1), "a frame");
+        checks::place(self.0.wrapping_sub(1), What::Frame);
         // SAFETY: see above.
         unsafe { &mut *self.0.wrapping_sub(1) }
     }

@@ -8,7 +8,7 @@ use crate::definition::template::BinaryOperator as B;
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
 use crate::runtime::{self, Culprit, Division, Problem, binary, integer_division, negate, not_set};
-use crate::values::{Map, Ref, Text, Traced, Value, described, join, shown, told};
+use crate::values::{Map, Ref, Text, Traced, Value, described, join, shown};
 
 /// Carries out an instruction and goes on.
 #[cold]
@@ -207,10 +207,7 @@ impl Machine<'_> {
                 self.set(a, Value::map([]));
                 return self.made();
             }
-            O::Fault => {
-                let message = told(&self.get(a));
-                return Err(Problem::new(Culprit::Whole, codes::RUN_FAULT, message));
-            }
+            O::Fault => return Err(Problem::fault(Culprit::Whole, &self.get(a))),
             O::Raise => return self.raise(self.get(a)),
             O::Finish => return self.finish(self.get(a)),
             O::Resume | O::Suspend => return self.coroutine(op, word),

@@ -6,7 +6,7 @@ use std::cell::Cell;
 use super::checks;
 use super::raw::{Pc, Row, Scaled};
 use super::{At, loaded_of};
-use crate::bytecode::{Instruction, Op};
+use crate::bytecode::Op;
 use crate::metering::Stopped;
 use crate::values::{Closure, Marker, Ref, Suspended, Traced, Value, ask};
 
@@ -69,12 +69,16 @@ fn larger(needed: usize, count: usize, each: usize) -> Result<usize, Stopped> {
 
 thread_local! {
     /// What is at the bottom of each thread.
-    static STOP: &'static [Cell<u64>] = {
-        let word = Instruction::new(Op::Stop, 0, 0, 0, 0).0;
-        let stop: &'static [Cell<u64>] = Box::leak(vec![Cell::new(word)].into_boxed_slice());
-        checks::enter(stop);
-        stop
-    };
+    static STOP: Cell<u64> = const { Cell::new(Op::Stop as u64) };
+}
+
+/// Where the bottom of a thread begins.
+fn stop() -> Pc {
+    STOP.with(|word| {
+        let code = std::slice::from_ref(word);
+        checks::enter(code);
+        Pc::start(code)
+    })
 }
 
 impl Thread {
@@ -85,7 +89,7 @@ impl Thread {
         // The first register is for the result.
         registers[1..=args.len()].copy_from_slice(args);
         let bottom = Frame {
-            pc: STOP.with(|stop| Pc::start(stop)),
+            pc: stop(),
             constants: Row::constants(&[]),
             closure: function,
             window: Scaled::new(1),

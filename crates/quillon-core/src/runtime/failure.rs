@@ -134,6 +134,18 @@ impl Problem {
         .detail("got", described(found))
     }
 
+    /// An error that the definition itself raises, with a message.
+    pub fn fault(culprit: Culprit, message: &Value) -> Box<Problem> {
+        let said = told(message);
+        let is_empty = said.trim().is_empty();
+        let message = if is_empty {
+            "an error without a message"
+        } else {
+            &said
+        };
+        Problem::new(culprit, codes::RUN_FAULT, message)
+    }
+
     /// Adds the cause.
     #[must_use]
     pub fn why(mut self: Box<Self>, why: impl Into<String>) -> Box<Problem> {

@@ -6,7 +6,7 @@ use super::number::{self, Division, Outcome};
 use crate::diagnostic::codes;
 use crate::meaning::Operation;
 use crate::metering::Stopped;
-use crate::values::{Closure, LARGEST, Ref, Value, ask, same, shown, spend, told, written};
+use crate::values::{Closure, LARGEST, Ref, Value, ask, same, shown, spend, written};
 
 mod clusters;
 mod fitting;
@@ -166,10 +166,7 @@ pub(crate) fn apply(
             let why = texts::text(all, 2)?;
             fitting::demand(all[0], texts::text(all, 1)?.as_bytes(), &why)?
         }
-        O::FaultAt => {
-            let message = told(&all[1]);
-            return Err(Problem::new(Culprit::Operand(0), codes::RUN_FAULT, message));
-        }
+        O::FaultAt => return Err(Problem::fault(Culprit::Operand(0), &all[1])),
         O::Same => Value::Truth(same(&all[0], &all[1])?),
         O::CoroutineMake => match all[0] {
             Value::Function(function) => Value::coroutine(function),
