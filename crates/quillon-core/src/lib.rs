@@ -52,6 +52,7 @@ pub mod lexing;
 mod machine;
 pub mod meaning;
 mod metering;
+pub mod operations;
 pub mod parsing;
 pub mod printing;
 pub mod profiling;

@@ -5,7 +5,7 @@ use std::path::Path;
 
 use quillon_core::bytecode::{Instruction, Op, Role};
 use quillon_core::diagnostic::codes;
-use quillon_core::meaning::Operation;
+use quillon_core::operations::Operation;
 
 /// Compares what stands between a mark and `<!-- end -->` with what should.
 fn compare(file: &str, mark: &str, wanted: &str) {
@@ -31,13 +31,15 @@ fn the_notation_lists_every_operation() {
     for operation in calls {
         let arity = operation.arity();
         let more = if arity.most.is_none() { "…" } else { "" };
+        let operands = operation.operands().iter();
+        let operands: Vec<&str> = operands.map(|operand| operand.name).collect();
         let errors = operation.errors().iter();
         let errors: Vec<String> = errors.map(|code| format!("`{}`", code.0)).collect();
         table.push_str(&format!(
             "| `{}({}{more})` | {} | {} | {} |\n",
             operation.name(),
-            operation.operands().join(", "),
-            operation.gives(),
+            operands.join(", "),
+            operation.gives_described(),
             operation.what(),
             errors.join(", ")
         ));

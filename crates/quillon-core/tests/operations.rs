@@ -2,7 +2,7 @@
 
 mod common;
 
-use quillon_core::meaning::Operation;
+use quillon_core::operations::{Operation, Wanted};
 use quillon_core::runtime::{Limits, Recorder};
 use quillon_core::source::SourceText;
 use quillon_core::{Language, Session};
@@ -346,7 +346,7 @@ const CASES: &[(&str, &str)] = &[
     ),
     ("map.get(map.new(), \"a\")", "there is no key \"a\""),
     (
-        "map.get(map.new(), [])",
+        "let key = []; map.get(map.new(), key)",
         "a key is needed here, and this is a list: []",
     ),
     (
@@ -462,6 +462,43 @@ fn no_operation_is_left_untried() {
             "{} is tried nowhere",
             operation.name()
         );
+    }
+}
+
+/// A value that an operand can be.
+fn sample(wanted: Wanted) -> &'static str {
+    match wanted {
+        Wanted::Any | Wanted::Integer => "1",
+        Wanted::Number => "1.5",
+        Wanted::Text | Wanted::Key => "\"a\"",
+        Wanted::List => "[1]",
+        Wanted::Map => "map.new()",
+        Wanted::Function => "function (x) { x }",
+        Wanted::Coroutine => "coroutine.make(function () { 1 })",
+    }
+}
+
+#[test]
+fn operands_are_of_the_kinds_that_the_table_says() {
+    let named = Operation::ALL.iter().filter(|o| !o.name().contains(' '));
+    for operation in named {
+        for (number, operand) in operation.operands().iter().enumerate() {
+            let wrong = match operand.wanted {
+                Wanted::Any => continue,
+                Wanted::Function => "[]",
+                _ => "function (x) { x }",
+            };
+            let before = operation.operands()[..number].iter();
+            let mut args: Vec<&str> = before.map(|operand| sample(operand.wanted)).collect();
+            let hidden = format!("any({wrong})");
+            args.push(&hidden);
+            let after = operation.operands()[number + 1..].iter();
+            args.extend(after.map(|operand| sample(operand.wanted)));
+            let call = format!("{}({})", operation.name(), args.join(", "));
+            assert_eq!(code_of(&call), Some("run.kind"), "{call}");
+            let said = meaning(&call);
+            assert!(said.contains(" is needed here, and this is "), "{said}");
+        }
     }
 }
 

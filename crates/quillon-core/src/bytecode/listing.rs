@@ -10,7 +10,7 @@ use super::unit::{Constant, Function};
 use crate::definition::Definition;
 use crate::definition::template::ValueKind;
 use crate::diagnostic::quoted;
-use crate::meaning::Operation;
+use crate::operations::Operation;
 
 /// A program's bytecode, function by function.
 #[derive(Clone, Debug, Serialize)]
@@ -273,8 +273,9 @@ impl Lister<'_> {
             Role::Kind => ValueKind::ALL
                 .get(number)
                 .map_or_else(|| number.to_string(), |kind| kind.word().to_owned()),
-            Role::Operation => Operation::ALL
-                .get(number)
+            Role::Operation => u8::try_from(number)
+                .ok()
+                .and_then(Operation::numbered)
                 .map_or_else(|| number.to_string(), |o| o.name().to_owned()),
         })
     }

@@ -5,7 +5,8 @@ use std::rc::Rc;
 
 use super::instruction::{Instruction, MOST_REGISTERS, Op, Role};
 use super::unit::{Constant, From, Function};
-use crate::meaning::Operation;
+use crate::operations::Operation;
+use crate::runtime::{CarriedOut, carried_out};
 
 /// Functions inside functions deeper than this are refused.
 const DEEPEST: usize = 100;
@@ -178,9 +179,10 @@ impl Checker<'_> {
             Role::Window => number < registers && number + usize::from(word.x()) <= registers,
             Role::Flag | Role::Base => value <= 1,
             Role::Operation => {
-                let operation = Operation::ALL.get(number);
-                operation.is_some_and(|&operation| {
-                    !has_own_way(operation) && operation.arity().fits(usize::from(word.c()))
+                let operation = u8::try_from(number).ok().and_then(Operation::numbered);
+                operation.is_some_and(|operation| {
+                    let is_native = matches!(carried_out(operation), CarriedOut::Native(_));
+                    is_native && operation.arity().fits(usize::from(word.c()))
                 })
             }
             Role::None
@@ -236,22 +238,6 @@ impl Checker<'_> {
             _ => Err("runs past the end of the code"),
         }
     }
-}
-
-/// Whether an operation is carried out by instructions of its own only.
-fn has_own_way(operation: Operation) -> bool {
-    use Operation as O;
-    matches!(
-        operation,
-        O::ListMap
-            | O::ListFilter
-            | O::ListFold
-            | O::ListSortBy
-            | O::ListCall
-            | O::CoroutineResume
-            | O::CoroutineSuspend
-            | O::ModuleLoad
-    )
 }
 
 /// Gives a program and everything in it its text.

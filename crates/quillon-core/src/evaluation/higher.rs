@@ -6,7 +6,7 @@ use std::rc::Rc;
 use super::stacks::{Continuation, Going, Items, Turns};
 use super::walk::Walker;
 use crate::diagnostic::codes;
-use crate::meaning::{CoreKind as K, Operation, Part};
+use crate::meaning::{CoreKind as K, Part};
 use crate::runtime::{self, Culprit, Module, Problem, Sorting};
 use crate::values::{Closure, Marker, Ref, Value, described};
 
@@ -20,7 +20,7 @@ pub(super) struct Calling {
 
 /// What an operation has done so far.
 #[derive(Debug)]
-enum Work {
+pub(super) enum Work {
     Map(std::vec::IntoIter<Value>, Vec<Value>),
     /// Those left, the one that is asked about, those kept.
     Filter(std::vec::IntoIter<Value>, Value, Vec<Value>),
@@ -28,6 +28,25 @@ enum Work {
     Sort(Sorting),
     /// Runs another program, by its name.
     Module(String),
+}
+
+impl Work {
+    pub fn map(items: Vec<Value>) -> Work {
+        let made = Vec::with_capacity(items.len());
+        Work::Map(items.into_iter(), made)
+    }
+
+    pub fn filter(items: Vec<Value>) -> Work {
+        Work::Filter(items.into_iter(), Value::Nothing, Vec::new())
+    }
+
+    pub fn fold(items: Vec<Value>) -> Work {
+        Work::Fold(items.into_iter())
+    }
+
+    pub fn sort(items: Vec<Value>) -> Work {
+        Work::Sort(Sorting::new(items))
+    }
 }
 
 impl Calling {
@@ -136,9 +155,9 @@ impl Walker<'_> {
     /// Begins an operation that calls functions.
     pub(super) fn begin_calling(
         &mut self,
-        operation: Operation,
         args: &[Value],
         core: &Part,
+        work: fn(Vec<Value>) -> Work,
     ) -> Going {
         let last = args.len() - 1;
         let Value::List(given) = &args[0] else {
@@ -156,18 +175,10 @@ impl Walker<'_> {
         if let Err(problem) = room {
             return self.fail(*problem, core);
         }
-        let items = given.copied();
-        let (work, first) = match operation {
-            Operation::ListMap => {
-                let made = Vec::with_capacity(items.len());
-                (Work::Map(items.into_iter(), made), None)
-            }
-            Operation::ListFilter => {
-                let work = Work::Filter(items.into_iter(), Value::Nothing, Vec::new());
-                (work, None)
-            }
-            Operation::ListFold => (Work::Fold(items.into_iter()), Some(args[1])),
-            _ => (Work::Sort(Sorting::new(items)), None),
+        let work = work(given.copied());
+        let first = match work {
+            Work::Fold(_) => Some(args[1]),
+            Work::Map(..) | Work::Filter(..) | Work::Sort(_) | Work::Module(_) => None,
         };
         let calling = Box::new(Calling {
             core: Rc::clone(core),

@@ -2,45 +2,38 @@
 
 use std::sync::Arc;
 
+use super::higher::Work;
 use super::stacks::Going;
 use super::walk::Walker;
-use crate::meaning::{Operation, Part};
-use crate::runtime::{self, Loaded, Problem};
+use crate::meaning::Part;
+use crate::operations::{EngineOperation, Operation};
+use crate::runtime::{self, Around, CarriedOut, Loaded, Problem, carried_out};
 use crate::source::SourceText;
 use crate::values::{Closure, Value, seen};
 
 impl Walker<'_> {
     /// Carries out an operation on the topmost operands.
     pub(super) fn apply(&mut self, operation: Operation, count: usize, core: &Part) -> Going {
-        use Operation as O;
         let from = self.stacks.operands.len() - count;
-        match operation {
-            O::ListMap | O::ListFilter | O::ListFold | O::ListSortBy => {
+        let native = match carried_out(operation) {
+            CarriedOut::Native(native) => native,
+            CarriedOut::Engine(operation) => {
                 let args = self.stacks.operands.split_off(from);
-                return self.begin_calling(operation, &args, core);
+                return self.apply_itself(operation, &args, core);
             }
-            O::ListCall => {
-                let args = self.stacks.operands.split_off(from);
-                return self.call_with_items(&args, core);
-            }
-            O::CoroutineResume | O::CoroutineSuspend => {
-                let args = self.stacks.operands.split_off(from);
-                return self.coroutine(operation, args, core);
-            }
-            O::ModuleLoad => {
-                let path = self.stacks.operands.pop().unwrap_or_default();
-                return self.load(&path, core);
-            }
-            _ => {}
-        }
+        };
         if runtime::takes_input(operation) && self.memory.heap.is_half_full() {
             self.collect();
         }
         let result = self.with_room(|walker| {
             let args = &walker.stacks.operands[from..];
-            runtime::apply(operation, args, &mut walker.host, &mut walker.memory.random)
+            let mut around = Around {
+                host: &mut walker.host,
+                random: &mut walker.memory.random,
+            };
+            native(args, &mut around)
         });
-        if operation == O::Output
+        if operation == Operation::Output
             && let Some(watcher) = &mut self.watcher
         {
             let args = &self.stacks.operands[from..];
@@ -54,15 +47,22 @@ impl Walker<'_> {
         }
     }
 
-    fn coroutine(&mut self, operation: Operation, args: Vec<Value>, core: &Part) -> Going {
-        let mut args = args.into_iter();
-        let first = args.next().unwrap_or_default();
-        match (operation, first) {
-            (Operation::CoroutineSuspend, value) => self.suspend(value, core),
-            (Operation::CoroutineResume, Value::Coroutine(coroutine)) => {
-                self.resume(coroutine, args.next().unwrap_or_default(), core)
-            }
-            (_, other) => self.fail(*Problem::kind(0, "a coroutine", &other), core),
+    /// Carries out an operation that calls functions, or goes on elsewhere.
+    fn apply_itself(&mut self, operation: EngineOperation, args: &[Value], core: &Part) -> Going {
+        use EngineOperation as O;
+        let operand = |index: usize| args.get(index).copied().unwrap_or_default();
+        match operation {
+            O::ListMap => self.begin_calling(args, core, Work::map),
+            O::ListFilter => self.begin_calling(args, core, Work::filter),
+            O::ListFold => self.begin_calling(args, core, Work::fold),
+            O::ListSortBy => self.begin_calling(args, core, Work::sort),
+            O::ListCall => self.call_with_items(args, core),
+            O::CoroutineSuspend => self.suspend(operand(0), core),
+            O::CoroutineResume => match operand(0) {
+                Value::Coroutine(coroutine) => self.resume(coroutine, operand(1), core),
+                other => self.fail(*Problem::kind(0, "a coroutine", &other), core),
+            },
+            O::ModuleLoad => self.load(&operand(0), core),
         }
     }
 

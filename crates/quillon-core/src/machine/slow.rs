@@ -6,8 +6,11 @@ use super::{Done, Exit, Machine, fast};
 use crate::bytecode::{Instruction, Op};
 use crate::definition::template::BinaryOperator as B;
 use crate::diagnostic::codes;
-use crate::meaning::Operation;
-use crate::runtime::{self, Culprit, Division, Problem, binary, integer_division, negate, not_set};
+use crate::operations::Operation;
+use crate::runtime::{
+    self, Around, CarriedOut, Culprit, Division, Native, Problem, binary, carried_out,
+    integer_division, negate, not_set,
+};
 use crate::values::{Map, Ref, Text, Traced, Value, described, join, shown};
 
 /// Carries out an instruction and goes on.
@@ -351,14 +354,19 @@ impl Machine<'_> {
     }
 
     fn apply(&mut self, word: Instruction) -> Done {
-        let all = Operation::ALL;
-        let operation = all[usize::from(word.x()).min(all.len() - 1)];
+        let Some(operation) = Operation::numbered(word.x()) else {
+            unreachable!("the verifier lets only numbers of operations by");
+        };
         if runtime::takes_input(operation) && self.memory.heap.is_half_full() {
             self.collect();
         }
         let from = self.at.base + word.b() as usize;
         let args = &self.thread.registers[from..from + word.c() as usize];
-        let value = runtime::apply(operation, args, &mut self.host, &mut self.memory.random)?;
+        let mut around = Around {
+            host: &mut self.host,
+            random: &mut self.memory.random,
+        };
+        let value = native(operation)(args, &mut around)?;
         self.set(word.a(), value);
         self.made()
     }
@@ -389,7 +397,11 @@ impl Machine<'_> {
             Value::Map(map) => map.shape(),
             _ => None,
         };
-        let value = runtime::apply(operation, &args, &mut self.host, &mut self.memory.random)?;
+        let mut around = Around {
+            host: &mut self.host,
+            random: &mut self.memory.random,
+        };
+        let value = native(operation)(&args, &mut around)?;
         if matches!(op, Op::ListLength | Op::Item | Op::MapGet) {
             self.set(a, value);
         }
@@ -472,5 +484,15 @@ fn operator(op: Op) -> B {
         Op::LessOrEqual => B::LessOrEqual,
         Op::Greater => B::Greater,
         _ => B::GreaterOrEqual,
+    }
+}
+
+/// The function that carries out an operation.
+fn native(operation: Operation) -> Native {
+    match carried_out(operation) {
+        CarriedOut::Native(native) => native,
+        CarriedOut::Engine(_) => {
+            unreachable!("the verifier lets by only operations that are functions on values")
+        }
     }
 }

@@ -3,10 +3,10 @@
 
 use super::jumps::stray_jumps;
 use super::kinds::misfits;
-use super::operations::{Arity, Operation};
 use crate::definition::template::Wanted;
 use crate::definition::{Count, Definition, Form, Name, Template, TemplateKind};
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
+use crate::operations::{Arity, Operation};
 use crate::source::Span;
 
 use TemplateKind as T;

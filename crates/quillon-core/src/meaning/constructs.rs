@@ -6,9 +6,9 @@ use super::core::{ArmCore, Core, CoreKind, Part, Variable};
 use super::function::{Finished, VariableId, fresh, sequence};
 use super::instantiate::{Context, Homes, Local, Maker, nothing};
 use super::mentions::{before_dot, mentioned, name_function, sets_something};
-use super::operations::Operation;
 use crate::definition::template::Arm;
 use crate::definition::{Count, Form, Literal, Name, Template, TemplateKind as T};
+use crate::operations::Operation;
 use crate::scoping::BindingId;
 use crate::source::Span;
 

@@ -4,9 +4,9 @@
 use std::rc::Rc;
 use std::sync::Arc;
 
-use super::operations::Operation;
 use crate::definition::Literal;
 use crate::definition::template::{BinaryOperator, ValueKind};
+use crate::operations::Operation;
 use crate::source::{SourceText, Span};
 
 /// A piece of Core with its place.

@@ -6,10 +6,10 @@ use std::rc::Rc;
 
 use super::core::{Core, CoreKind as K, Part};
 use super::instantiate::{Context, Local, Maker};
-use super::operations::Operation;
 use crate::definition::template::{ValueKind, Wanted};
 use crate::definition::{Form, Literal, Name, Template, TemplateKind as T, TypeTerm, TypeTermKind};
 use crate::diagnostic::quote;
+use crate::operations::Operation;
 use crate::tree::NodeId;
 
 /// What a value of any kind fits.

@@ -1,10 +1,10 @@
 //! Kinds of value that can never fit where a meaning puts them: found when the definition
 //! is read. Only what is certain is said; most kinds are known when a program runs.
 
-use super::operations::Operation;
 use crate::definition::template::{BinaryOperator as B, ValueKind as V};
 use crate::definition::{Count, Definition, Form, Literal, Template, TemplateKind as T, Thing};
-use crate::diagnostic::{Diagnostic, codes, quote};
+use crate::diagnostic::{Diagnostic, codes, one_of, quote};
+use crate::operations::Operation;
 
 /// Every operand of a meaning whose kind can never be one that is wanted.
 pub(super) fn misfits(
@@ -65,7 +65,7 @@ impl<'a> Search<'a> {
                     && self.definition.helper(&name.text).is_none()
                 {
                     for (operand, arg) in operation.operands().iter().zip(args) {
-                        self.wants(arg, operand_kinds(operation, operand));
+                        self.wants(arg, operand.wanted.kinds());
                     }
                 }
             }
@@ -84,13 +84,14 @@ impl<'a> Search<'a> {
         if wanted.is_empty() || wanted.contains(&kind) {
             return;
         }
-        let listed: Vec<&str> = wanted.iter().map(|kind| kind.described()).collect();
+        let kinds = wanted.iter();
+        let listed: Vec<String> = kinds.map(|kind| kind.described().to_owned()).collect();
         let text = self.definition.source.slice(operand.span);
         let message = format!(
             "{} is always {}, and {} is needed here",
             quote(text),
             kind.described(),
-            listed.join(" or ")
+            one_of(&listed)
         );
         self.found.push(
             Diagnostic::error(codes::DEFINITION_MEANING, message)
@@ -141,8 +142,7 @@ impl<'a> Search<'a> {
                 if self.definition.helper(&name.text).is_some() {
                     return None;
                 }
-                let gives = Operation::named(&name.text)?.gives();
-                *V::ALL.iter().find(|kind| kind.word() == gives)?
+                Operation::named(&name.text)?.gives().kind()?
             }
             T::Name(name) => return self.field_kind(name),
             _ => return None,
@@ -202,26 +202,5 @@ fn wanted_by(operator: B) -> &'static [V] {
         B::Less | B::LessOrEqual | B::Greater | B::GreaterOrEqual => {
             &[V::Integer, V::Number, V::Text]
         }
-    }
-}
-
-/// The kinds that an operand of an operation can have, told by its name in the table of
-/// operations; empty for any.
-fn operand_kinds(operation: Operation, operand: &str) -> &'static [V] {
-    let module = operation.name().split('.').next().unwrap_or_default();
-    match (module, operand) {
-        ("text", "t" | "part" | "by" | "old" | "new" | "with") | ("file" | "module", _) => {
-            &[V::Text]
-        }
-        ("list" | "text" | "random", "list") => &[V::List],
-        ("map", "map") => &[V::Map],
-        ("integer", _)
-        | ("text" | "list", "i" | "n" | "from" | "to" | "width" | "base")
-        | ("number", "places")
-        | ("random", "low" | "high") => &[V::Integer],
-        ("number", _) => NUMBERS,
-        ("list" | "coroutine", "f") => &[V::Function],
-        ("coroutine", "c") => &[V::Coroutine],
-        _ => &[],
     }
 }

@@ -15,6 +15,6 @@ pub(crate) use failure::{
 pub(crate) use host::Metered;
 pub use host::{Amount, Host, NotRead, Recorder, Refused, TooLarge};
 pub(crate) use memory::{Compile, Loaded, Memory, Module, World};
-pub(crate) use natives::{apply, list_room, spread, takes_input};
+pub(crate) use natives::{Around, CarriedOut, Native, carried_out, list_room, spread, takes_input};
 pub(crate) use number::{Division, binary, integer_division, negate};
 pub(crate) use sorting::Sorting;

@@ -6,9 +6,9 @@ use super::Con;
 use super::checker::Checker;
 use super::judge::Misfit;
 use super::store::{Fit, How, Origin, TypeId};
-use crate::definition::template::{BinaryOperator as B, ValueKind};
+use crate::definition::template::BinaryOperator as B;
 use crate::definition::{Form, Literal, Template, TemplateKind as T};
-use crate::meaning::Operation;
+use crate::operations::Operation;
 use crate::tree::{Child, NodeId};
 
 /// What the typing of a form's nodes needs to know of its meaning.
@@ -104,12 +104,11 @@ impl<'a> Checker<'a> {
             }
             T::Spelling(_) => simple(self, Con::Text),
             T::Apply(name, _) => {
-                let gives = Operation::named(&name.text).map(Operation::gives);
-                let is_helper = self.definition.helper(&name.text).is_some();
-                let kinds = ValueKind::ALL.into_iter();
-                let kind = kinds
-                    .filter(|_| !is_helper)
-                    .find(|k| Some(k.word()) == gives);
+                let operation = match self.definition.helper(&name.text) {
+                    Some(_) => None,
+                    None => Operation::named(&name.text),
+                };
+                let kind = operation.and_then(|operation| operation.gives().kind());
                 match kind.and_then(Con::of_kind) {
                     Some(con) => simple(self, con),
                     None => self.store.any(None),

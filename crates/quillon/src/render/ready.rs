@@ -60,7 +60,7 @@ pub fn help(provided: &Provided) -> String {
         return provided.help.clone();
     }
     match &provided.means.kind {
-        TemplateKind::Apply(name, _) => quillon_core::meaning::Operation::named(&name.text)
+        TemplateKind::Apply(name, _) => quillon_core::operations::Operation::named(&name.text)
             .map_or(String::new(), |operation| operation.what().to_owned()),
         _ => String::new(),
     }

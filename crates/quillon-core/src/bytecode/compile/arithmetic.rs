@@ -4,7 +4,8 @@ use super::{Builder, Operand, Register};
 use crate::bytecode::instruction::Op;
 use crate::definition::Literal;
 use crate::definition::template::BinaryOperator as B;
-use crate::meaning::{Core, CoreKind as K, Operation, Part};
+use crate::meaning::{Core, CoreKind as K, Part};
+use crate::operations::{Gives, Operation};
 use crate::runtime::binary;
 use crate::values::Value;
 
@@ -72,7 +73,7 @@ fn as_text(core: &Part) -> Option<&Part> {
     match &core.kind {
         K::Mark(_, body) => as_text(body),
         K::Apply(Operation::Shown, args) => args.first(),
-        K::Apply(operation, _) if operation.gives() == "text" => Some(core),
+        K::Apply(operation, _) if operation.gives() == Gives::Text => Some(core),
         K::Literal(Literal::Text(_)) => Some(core),
         K::Binary(B::Join, [left, right])
             if as_text(left).is_some() || as_text(right).is_some() =>

@@ -211,7 +211,7 @@ impl Builder<'_, '_> {
                     .iter()
                     .flat_map(|(key, value)| [key.clone(), value.clone()])
                     .collect();
-                let map_of = super::operations::number_of(crate::meaning::Operation::MapOf);
+                let map_of = crate::operations::Operation::MapOf.number();
                 self.gathered(&parts, site, |builder, first, count| {
                     builder.emit(Op::Apply, map_of, into, first, count, site);
                 });

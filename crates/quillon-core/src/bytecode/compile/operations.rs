@@ -6,14 +6,8 @@ use super::{Builder, MOST, Register, Want};
 use crate::bytecode::instruction::Op;
 use crate::definition::Literal;
 use crate::definition::template::ValueKind;
-use crate::meaning::{ArmCore, Core, CoreKind as K, Operation as O, Part, Variable};
-
-/// The number of an operation in an instruction.
-pub(super) fn number_of(operation: O) -> u8 {
-    let all = O::ALL.iter();
-    let index = all.take_while(|&&other| other != operation).count();
-    index as u8
-}
+use crate::meaning::{ArmCore, Core, CoreKind as K, Part, Variable};
+use crate::operations::Operation as O;
 
 /// What a match does with a list, tried before its kind is asked for.
 pub(super) struct Tried {
@@ -92,7 +86,7 @@ impl Builder<'_, '_> {
         };
         let count = args.len().min(MOST) as u16;
         let site = self.site(core, &operands);
-        self.emit(Op::Apply, number_of(operation), into, first, count, site);
+        self.emit(Op::Apply, operation.number(), into, first, count, site);
     }
 
     /// An operation with an instruction of its own; whether there is one.

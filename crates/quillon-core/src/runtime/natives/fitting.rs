@@ -1,18 +1,20 @@
 //! Whether a value has a type that the program declares; see `meaning::fitting`.
 
+use super::text;
 use crate::definition::template::ValueKind;
 use crate::diagnostic::codes;
 use crate::meaning::kind_of_letter;
 use crate::metering::Stopped;
+use crate::runtime::number::Outcome;
 use crate::runtime::{Culprit, Problem};
 use crate::values::{Value, described, spend};
 
 /// How many values inside others are looked at: lists can be large, and hold themselves.
 const MOST: usize = 100_000;
 
-/// Whether a value fits a pattern.
-pub(super) fn fits(value: Value, pattern: &[u8]) -> Result<bool, Stopped> {
-    Ok(misfit(value, pattern)?.is_none())
+pub(super) fn fits(args: &[Value]) -> Outcome {
+    let pattern = text(args, 1)?;
+    Ok(Value::Truth(misfit(args[0], pattern.as_bytes())?.is_none()))
 }
 
 /// The first value that does not fit: the value itself, or one inside it.
@@ -52,7 +54,9 @@ fn misfit(value: Value, pattern: &[u8]) -> Result<Option<Value>, Stopped> {
 }
 
 /// A value that fits, or what is wrong with it.
-pub(super) fn demand(value: Value, pattern: &[u8], why: &str) -> Result<Value, Box<Problem>> {
+pub(super) fn demand(args: &[Value]) -> Outcome {
+    let (value, pattern, why) = (args[0], text(args, 1)?, text(args, 2)?);
+    let pattern = pattern.as_bytes();
     let Some(misfit) = misfit(value, pattern)? else {
         return Ok(value);
     };
@@ -71,7 +75,7 @@ pub(super) fn demand(value: Value, pattern: &[u8], why: &str) -> Result<Value, B
     Err(if why.is_empty() {
         problem
     } else {
-        problem.why(why)
+        problem.why(&**why)
     })
 }
 

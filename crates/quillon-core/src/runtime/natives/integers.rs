@@ -1,41 +1,30 @@
-//! Operations on integers that are neither signs of the notation nor divisions.
+//! Operations on integers that are no signs of the notation.
 
 use super::integer;
 use crate::diagnostic::codes;
-use crate::meaning::Operation;
 use crate::runtime::failure::{Culprit, Problem};
-use crate::runtime::number::Outcome;
+use crate::runtime::number::{Division, Outcome, integer_division};
 use crate::values::Value;
 
-pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
-    use Operation as O;
-    let a = integer(args, 0)?;
-    let b = || integer(args, 1);
-    Ok(match operation {
-        O::IntegerWrapped | O::IntegerClamped => return within(operation, args),
-        O::IntegerInBase => in_base(a, base(args)?),
-        O::IntegerBitsNot => Value::Integer(!a),
-        O::IntegerAddWrapping => Value::Integer(a.wrapping_add(b()?)),
-        O::IntegerSubtractWrapping => Value::Integer(a.wrapping_sub(b()?)),
-        O::IntegerMultiplyWrapping => Value::Integer(a.wrapping_mul(b()?)),
-        O::IntegerAddSaturating => Value::Integer(a.saturating_add(b()?)),
-        O::IntegerSubtractSaturating => Value::Integer(a.saturating_sub(b()?)),
-        O::IntegerMultiplySaturating => Value::Integer(a.saturating_mul(b()?)),
-        O::IntegerBitsAnd => Value::Integer(a & b()?),
-        O::IntegerBitsOr => Value::Integer(a | b()?),
-        O::IntegerBitsXor => Value::Integer(a ^ b()?),
-        O::IntegerShiftLeft => Value::Integer(a << places(args)?),
-        O::IntegerShiftRight => Value::Integer(a >> places(args)?),
-        _ => return exact_quotient(a, b()?),
-    })
+pub(super) fn quotient(args: &[Value]) -> Outcome {
+    integer_division(Division::Quotient, &args[0], &args[1])
 }
 
-fn exact_quotient(a: i64, b: i64) -> Outcome {
-    let quotient = super::number::integer_division(
-        super::Division::Quotient,
-        &Value::Integer(a),
-        &Value::Integer(b),
-    )?;
+pub(super) fn remainder(args: &[Value]) -> Outcome {
+    integer_division(Division::Remainder, &args[0], &args[1])
+}
+
+pub(super) fn floor_quotient(args: &[Value]) -> Outcome {
+    integer_division(Division::FloorQuotient, &args[0], &args[1])
+}
+
+pub(super) fn modulo(args: &[Value]) -> Outcome {
+    integer_division(Division::Modulo, &args[0], &args[1])
+}
+
+pub(super) fn exact_quotient(args: &[Value]) -> Outcome {
+    let (a, b) = (integer(args, 0)?, integer(args, 1)?);
+    let quotient = quotient(args)?;
     if b != -1 && a % b != 0 {
         return Err(Problem::new(
             Culprit::Whole,
@@ -47,8 +36,85 @@ fn exact_quotient(a: i64, b: i64) -> Outcome {
     Ok(quotient)
 }
 
-/// A number brought between two others.
-fn within(operation: Operation, args: &[Value]) -> Outcome {
+/// An operation on two integers that always gives one.
+fn both(args: &[Value], operation: fn(i64, i64) -> i64) -> Outcome {
+    Ok(Value::Integer(operation(
+        integer(args, 0)?,
+        integer(args, 1)?,
+    )))
+}
+
+pub(super) fn add_wrapping(args: &[Value]) -> Outcome {
+    both(args, i64::wrapping_add)
+}
+
+pub(super) fn subtract_wrapping(args: &[Value]) -> Outcome {
+    both(args, i64::wrapping_sub)
+}
+
+pub(super) fn multiply_wrapping(args: &[Value]) -> Outcome {
+    both(args, i64::wrapping_mul)
+}
+
+pub(super) fn add_saturating(args: &[Value]) -> Outcome {
+    both(args, i64::saturating_add)
+}
+
+pub(super) fn subtract_saturating(args: &[Value]) -> Outcome {
+    both(args, i64::saturating_sub)
+}
+
+pub(super) fn multiply_saturating(args: &[Value]) -> Outcome {
+    both(args, i64::saturating_mul)
+}
+
+pub(super) fn bits_and(args: &[Value]) -> Outcome {
+    both(args, |a, b| a & b)
+}
+
+pub(super) fn bits_or(args: &[Value]) -> Outcome {
+    both(args, |a, b| a | b)
+}
+
+pub(super) fn bits_xor(args: &[Value]) -> Outcome {
+    both(args, |a, b| a ^ b)
+}
+
+pub(super) fn bits_not(args: &[Value]) -> Outcome {
+    Ok(Value::Integer(!integer(args, 0)?))
+}
+
+pub(super) fn shift_left(args: &[Value]) -> Outcome {
+    Ok(Value::Integer(integer(args, 0)? << places(args)?))
+}
+
+pub(super) fn shift_right(args: &[Value]) -> Outcome {
+    Ok(Value::Integer(integer(args, 0)? >> places(args)?))
+}
+
+pub(super) fn clamped(args: &[Value]) -> Outcome {
+    let Range { n, low, high } = range(args)?;
+    Ok(Value::Integer(n.clamp(low, high)))
+}
+
+pub(super) fn wrapped(args: &[Value]) -> Outcome {
+    let Range { n, low, high } = range(args)?;
+    // Wide enough for the distance of any two integers.
+    let (wide, floor) = (i128::from(n), i128::from(low));
+    let span = i128::from(high) - floor + 1;
+    Ok(Value::Integer(
+        (floor + (wide - floor).rem_euclid(span)) as i64,
+    ))
+}
+
+/// A number to be brought between two others.
+struct Range {
+    n: i64,
+    low: i64,
+    high: i64,
+}
+
+fn range(args: &[Value]) -> Result<Range, Box<Problem>> {
     let (n, low, high) = (integer(args, 0)?, integer(args, 1)?, integer(args, 2)?);
     if high < low {
         return Err(Problem::new(
@@ -58,15 +124,7 @@ fn within(operation: Operation, args: &[Value]) -> Outcome {
         )
         .why("the lower bound comes first"));
     }
-    if operation == Operation::IntegerClamped {
-        return Ok(Value::Integer(n.clamp(low, high)));
-    }
-    // Wide enough for the distance of any two integers.
-    let (wide, floor) = (i128::from(n), i128::from(low));
-    let span = i128::from(high) - floor + 1;
-    Ok(Value::Integer(
-        (floor + (wide - floor).rem_euclid(span)) as i64,
-    ))
+    Ok(Range { n, low, high })
 }
 
 fn places(args: &[Value]) -> Result<u32, Box<Problem>> {
@@ -100,7 +158,8 @@ pub(super) fn base(args: &[Value]) -> Result<u32, Box<Problem>> {
         })
 }
 
-fn in_base(n: i64, base: u32) -> Value {
+pub(super) fn in_base(args: &[Value]) -> Outcome {
+    let (n, base) = (integer(args, 0)?, base(args)?);
     let mut digits = Vec::new();
     let mut left = n.unsigned_abs();
     loop {
@@ -114,5 +173,5 @@ fn in_base(n: i64, base: u32) -> Value {
     if n < 0 {
         digits.push('-');
     }
-    Value::text(digits.iter().rev().collect::<String>())
+    Ok(Value::text(digits.iter().rev().collect::<String>()))
 }

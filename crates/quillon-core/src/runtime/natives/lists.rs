@@ -1,135 +1,133 @@
 //! Operations on lists.
 
-use super::{cut, index, integer, list_room};
+use super::{cut, index, integer, list, list_room};
 use crate::diagnostic::codes;
-use crate::meaning::Operation;
 use crate::metering::Stopped;
 use crate::runtime::failure::{Culprit, Problem};
 use crate::runtime::number::{Outcome, as_double};
 use crate::values::{LARGEST, List, Ref, Value, described, equal, spend};
 
-fn list(args: &[Value]) -> Result<Ref<List>, Box<Problem>> {
-    match &args[0] {
-        Value::List(list) => Ok(*list),
-        other => Err(Problem::kind(0, "a list", other)),
-    }
+pub(super) fn length(args: &[Value]) -> Outcome {
+    Ok(Value::Integer(list(args)?.len() as i64))
 }
 
-pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
-    use Operation as O;
-    match operation {
-        O::ListRange => return range(args),
-        O::ListFilled => {
-            let count = usize::try_from(integer(args, 0)?).unwrap_or(0);
-            list_room(count)?;
-            return Ok(Value::list(vec![args[1]; count]));
-        }
-        O::ListInsert | O::ListRemove | O::ListFind => return inside(operation, args),
-        _ => {}
-    }
+pub(super) fn at(args: &[Value]) -> Outcome {
+    counted_from(0, args)
+}
+
+pub(super) fn item(args: &[Value]) -> Outcome {
+    counted_from(1, args)
+}
+
+fn counted_from(base: i64, args: &[Value]) -> Outcome {
     let list = list(args)?;
-    let cell = &list.items;
-    Ok(match operation {
-        O::ListLength => Value::Integer(cell.borrow().len() as i64),
-        O::ListAt | O::ListItem => {
-            let base = i64::from(operation == O::ListItem);
-            let items = cell.borrow();
-            items[index(args, 1, items.len(), base, "item")?]
-        }
-        O::ListPut | O::ListPutItem => {
-            let base = i64::from(operation == O::ListPutItem);
-            let length = cell.borrow().len();
-            let at = index(args, 1, length, base, "item")?;
-            cell.borrow_mut()[at] = args[2];
-            Value::Nothing
-        }
-        O::ListAdd => {
-            one_more(list)?;
-            cell.borrow_mut().push(args[1]);
-            list.recount();
-            Value::Nothing
-        }
-        O::ListTake | O::ListTakeFirst => {
-            let mut items = cell.borrow_mut();
-            if items.is_empty() {
-                return Err(Problem::new(
-                    Culprit::Operand(0),
-                    codes::RUN_INDEX,
-                    "there is nothing to take from an empty list",
-                ));
-            }
-            if operation == O::ListTake {
-                items.pop().unwrap_or_default()
-            } else {
-                spend(items.len())?;
-                items.remove(0)
-            }
-        }
-        O::ListSlice => {
-            let items = cell.borrow();
-            let cut = cut(args, items.len())?;
-            list_room(cut.len())?;
-            Value::list(items[cut].to_vec())
-        }
-        O::ListContains => Value::Truth(place_of(&cell.borrow(), &args[1])?.is_some()),
-        O::ListReverse => {
-            list_room(list.len())?;
-            Value::list(cell.borrow().iter().rev().copied().collect())
-        }
-        O::ListSort => sort(&cell.borrow())?,
-        _ => {
-            list_room(list.len())?;
-            Value::list(list.copied())
-        }
-    })
+    let items = list.items.borrow();
+    Ok(items[index(args, 1, items.len(), base, "item")?])
 }
 
-/// Asks for room for an item more.
-fn one_more(list: Ref<List>) -> Result<(), Stopped> {
-    if list.len() >= LARGEST {
-        return Err(Stopped::Size);
-    }
-    list.reserve_one()
+pub(super) fn put(args: &[Value]) -> Outcome {
+    put_counted_from(0, args)
 }
 
-/// Where the first item is that equals a value.
-fn place_of(items: &[Value], value: &Value) -> Result<Option<usize>, Stopped> {
-    for (at, item) in items.iter().enumerate() {
-        spend(8)?;
-        if equal(item, value)? {
-            return Ok(Some(at));
-        }
-    }
-    Ok(None)
+pub(super) fn put_item(args: &[Value]) -> Outcome {
+    put_counted_from(1, args)
 }
 
-/// Operations at one place of a list.
-fn inside(operation: Operation, args: &[Value]) -> Outcome {
+fn put_counted_from(base: i64, args: &[Value]) -> Outcome {
     let list = list(args)?;
-    let cell = &list.items;
-    let length = cell.borrow().len();
-    Ok(match operation {
-        Operation::ListInsert => {
-            let at = index(args, 1, length + 1, 0, "place")?;
-            one_more(list)?;
-            spend(length - at)?;
-            cell.borrow_mut().insert(at, args[2]);
-            list.recount();
-            Value::Nothing
-        }
-        Operation::ListRemove => {
-            let at = index(args, 1, length, 0, "item")?;
-            spend(length - at)?;
-            cell.borrow_mut().remove(at)
-        }
-        _ => {
-            let found = place_of(&cell.borrow(), &args[1])?;
-            found.map_or(Value::Nothing, |at| Value::Integer(at as i64))
-        }
-    })
+    let at = index(args, 1, list.len(), base, "item")?;
+    list.items.borrow_mut()[at] = args[2];
+    Ok(Value::Nothing)
 }
 
-fn range(args: &[Value]) -> Outcome {
+pub(super) fn add(args: &[Value]) -> Outcome {
+    let list = list(args)?;
+    one_more(list)?;
+    list.items.borrow_mut().push(args[1]);
+    list.recount();
+    Ok(Value::Nothing)
+}
+
+pub(super) fn take(args: &[Value]) -> Outcome {
+    let last = list(args)?.items.borrow_mut().pop();
+    last.ok_or_else(nothing_to_take)
+}
+
+pub(super) fn take_first(args: &[Value]) -> Outcome {
+    let list = list(args)?;
+    let mut items = list.items.borrow_mut();
+    if items.is_empty() {
+        return Err(nothing_to_take());
+    }
+    spend(items.len())?;
+    Ok(items.remove(0))
+}
+
+fn nothing_to_take() -> Box<Problem> {
+    Problem::new(
+        Culprit::Operand(0),
+        codes::RUN_INDEX,
+        "there is nothing to take from an empty list",
+    )
+}
+
+pub(super) fn insert(args: &[Value]) -> Outcome {
+    let list = list(args)?;
+    let length = list.len();
+    let at = index(args, 1, length + 1, 0, "place")?;
+    one_more(list)?;
+    spend(length - at)?;
+    list.items.borrow_mut().insert(at, args[2]);
+    list.recount();
+    Ok(Value::Nothing)
+}
+
+pub(super) fn remove(args: &[Value]) -> Outcome {
+    let list = list(args)?;
+    let length = list.len();
+    let at = index(args, 1, length, 0, "item")?;
+    spend(length - at)?;
+    Ok(list.items.borrow_mut().remove(at))
+}
+
+pub(super) fn find(args: &[Value]) -> Outcome {
+    let found = place_of(&list(args)?.items.borrow(), &args[1])?;
+    Ok(found.map_or(Value::Nothing, |at| Value::Integer(at as i64)))
+}
+
+pub(super) fn contains(args: &[Value]) -> Outcome {
+    let found = place_of(&list(args)?.items.borrow(), &args[1])?;
+    Ok(Value::Truth(found.is_some()))
+}
+
+pub(super) fn slice(args: &[Value]) -> Outcome {
+    let list = list(args)?;
+    let items = list.items.borrow();
+    let cut = cut(args, items.len())?;
+    list_room(cut.len())?;
+    Ok(Value::list(items[cut].to_vec()))
+}
+
+pub(super) fn reverse(args: &[Value]) -> Outcome {
+    let list = list(args)?;
+    list_room(list.len())?;
+    let reversed = list.items.borrow().iter().rev().copied().collect();
+    Ok(Value::list(reversed))
+}
+
+pub(super) fn copy(args: &[Value]) -> Outcome {
+    let list = list(args)?;
+    list_room(list.len())?;
+    Ok(Value::list(list.copied()))
+}
+
+pub(super) fn filled(args: &[Value]) -> Outcome {
+    let count = usize::try_from(integer(args, 0)?).unwrap_or(0);
+    list_room(count)?;
+    Ok(Value::list(vec![args[1]; count]))
+}
+
+pub(super) fn range(args: &[Value]) -> Outcome {
     let (from, to) = (integer(args, 0)?, integer(args, 1)?);
     if to < from {
         return Ok(Value::list(Vec::new()));
@@ -143,7 +141,9 @@ fn range(args: &[Value]) -> Outcome {
 }
 
 /// Sorts numbers or texts; the order of equals is kept.
-fn sort(items: &[Value]) -> Outcome {
+pub(super) fn sort(args: &[Value]) -> Outcome {
+    let list = list(args)?;
+    let items = list.items.borrow();
     let kind = |value: &Value| match value {
         Value::Text(_) => Some(true),
         Value::Number(n) if n.is_nan() => None,
@@ -167,5 +167,24 @@ fn sort(items: &[Value]) -> Outcome {
             )));
         }
     }
-    Ok(Value::list(super::merging::sorted(items)?))
+    Ok(Value::list(super::merging::sorted(&items)?))
+}
+
+/// Asks for room for an item more.
+fn one_more(list: Ref<List>) -> Result<(), Stopped> {
+    if list.len() >= LARGEST {
+        return Err(Stopped::Size);
+    }
+    list.reserve_one()
+}
+
+/// Where the first item is that equals a value.
+fn place_of(items: &[Value], value: &Value) -> Result<Option<usize>, Stopped> {
+    for (at, item) in items.iter().enumerate() {
+        spend(8)?;
+        if equal(item, value)? {
+            return Ok(Some(at));
+        }
+    }
+    Ok(None)
 }

@@ -2,7 +2,6 @@
 
 use super::list_room;
 use crate::diagnostic::{codes, nearest, quote};
-use crate::meaning::Operation;
 use crate::metering::Stopped;
 use crate::runtime::failure::{Culprit, Problem};
 use crate::runtime::number::Outcome;
@@ -30,54 +29,66 @@ fn key_at(args: &[Value], index: usize) -> Result<Key, Box<Problem>> {
     })
 }
 
-pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
-    use Operation as O;
-    match operation {
-        O::MapNew => return Ok(Value::map([])),
-        O::MapOf => return of(args),
-        _ => {}
+pub(super) fn new(_: &[Value]) -> Outcome {
+    Ok(Value::map([]))
+}
+
+pub(super) fn get(args: &[Value]) -> Outcome {
+    let (map, key) = (map(args)?, key(args)?);
+    map.get(&key).ok_or_else(|| unknown(&key, map))
+}
+
+pub(super) fn find(args: &[Value]) -> Outcome {
+    let (map, key) = (map(args)?, key(args)?);
+    Ok(map.get(&key).unwrap_or_default())
+}
+
+pub(super) fn put(args: &[Value]) -> Outcome {
+    let (map, key) = (map(args)?, key(args)?);
+    if map.len() >= LARGEST {
+        return Err(Stopped::Size.into());
     }
+    map.reserve_one()?;
+    map.put(key, args[2]);
+    Ok(Value::Nothing)
+}
+
+pub(super) fn has(args: &[Value]) -> Outcome {
+    let (map, key) = (map(args)?, key(args)?);
+    Ok(Value::Truth(map.has(&key)))
+}
+
+pub(super) fn remove(args: &[Value]) -> Outcome {
+    let (map, key) = (map(args)?, key(args)?);
+    spend(4 * map.len())?;
+    map.remove(&key);
+    Ok(Value::Nothing)
+}
+
+pub(super) fn keys(args: &[Value]) -> Outcome {
     let map = map(args)?;
-    Ok(match operation {
-        O::MapGet => {
-            let key = key(args)?;
-            map.get(&key).ok_or_else(|| unknown(&key, map))?
-        }
-        O::MapFind => map.get(&key(args)?).unwrap_or_default(),
-        O::MapPut => {
-            let key = key(args)?;
-            if map.len() >= LARGEST {
-                return Err(Stopped::Size.into());
-            }
-            map.reserve_one()?;
-            map.put(key, args[2]);
-            Value::Nothing
-        }
-        O::MapHas => Value::Truth(map.has(&key(args)?)),
-        O::MapRemove => {
-            let key = key(args)?;
-            spend(4 * map.len())?;
-            map.remove(&key);
-            Value::Nothing
-        }
-        O::MapKeys => {
-            list_room(map.len())?;
-            Value::list(map.key_values())
-        }
-        O::MapValues => {
-            list_room(map.len())?;
-            Value::list(map.values())
-        }
-        O::MapCopy => {
-            list_room(4 * map.len())?;
-            Value::from_map(map.copied())
-        }
-        _ => Value::Integer(map.len() as i64),
-    })
+    list_room(map.len())?;
+    Ok(Value::list(map.key_values()))
+}
+
+pub(super) fn values(args: &[Value]) -> Outcome {
+    let map = map(args)?;
+    list_room(map.len())?;
+    Ok(Value::list(map.values()))
+}
+
+pub(super) fn copy(args: &[Value]) -> Outcome {
+    let map = map(args)?;
+    list_room(4 * map.len())?;
+    Ok(Value::from_map(map.copied()))
+}
+
+pub(super) fn length(args: &[Value]) -> Outcome {
+    Ok(Value::Integer(map(args)?.len() as i64))
 }
 
 /// A map of keys and values that take turns.
-fn of(args: &[Value]) -> Outcome {
+pub(super) fn of(args: &[Value]) -> Outcome {
     if args.len() % 2 == 1 {
         return Err(Problem::new(
             Culprit::Operand(args.len() - 1),

@@ -1,26 +1,35 @@
-//! The operations of the meaning notation on values.
+//! The operations of the meaning notation on values: a function for each row of the table in
+//! [`crate::operations`] that no engine carries out itself.
+// All functions of the table have one shape.
+#![allow(clippy::unnecessary_wraps)]
 
 use super::Metered;
 use super::failure::{Culprit, Problem};
-use super::number::{self, Division, Outcome};
+use super::number::Outcome;
 use crate::diagnostic::codes;
-use crate::meaning::Operation;
 use crate::metering::Stopped;
-use crate::values::{Closure, LARGEST, Ref, Value, ask, same, shown, spend, written};
+use crate::operations::{EngineOperation, Operation, with_operations};
+use crate::values::{Closure, Heap, LARGEST, List, Ref, Text, Value, ask, spend};
 
+mod chance;
+mod clock;
 mod clusters;
+mod file;
 mod fitting;
 mod forms;
+mod general;
 mod growing;
+mod host;
+mod input;
 mod integers;
 mod lists;
 mod maps;
 mod merging;
 mod numbers;
-mod outside;
+mod spelling;
 mod texts;
 
-pub(crate) use outside::takes_input;
+pub(crate) use input::takes_input;
 
 /// The items of a list, to be the arguments of a function, and that function.
 pub(crate) fn spread(
@@ -75,6 +84,27 @@ fn integer(args: &[Value], index: usize) -> Result<i64, Box<Problem>> {
         Value::Integer(n) => Ok(*n),
         other => Err(Problem::kind(index, "an integer", other)),
     }
+}
+
+/// An operand that must be a text.
+fn text(args: &[Value], index: usize) -> Result<Ref<Text>, Box<Problem>> {
+    match &args[index] {
+        Value::Text(text) => Ok(*text),
+        other => Err(Problem::kind(index, "a text", other)),
+    }
+}
+
+/// A first operand that must be a list.
+fn list(args: &[Value]) -> Result<Ref<List>, Box<Problem>> {
+    match &args[0] {
+        Value::List(list) => Ok(*list),
+        other => Err(Problem::kind(0, "a list", other)),
+    }
+}
+
+/// The most that may be read at once: what there is room for.
+fn most() -> usize {
+    Heap::with(|heap| heap.meter.left(heap.used())).min(LARGEST)
 }
 
 /// An index from 0 into something with a length. `base` is what the program counts from.
@@ -147,67 +177,36 @@ fn cut(args: &[Value], length: usize) -> Result<std::ops::Range<usize>, Box<Prob
     Ok(from..to.max(from))
 }
 
-/// Carries out an operation. The number of operands has been checked with the
-/// definition.
-pub(crate) fn apply(
-    operation: Operation,
-    args: &[Value],
-    host: &mut Metered<'_>,
-    random: &mut fastrand::Rng,
-) -> Outcome {
-    use Operation as O;
-    let all = args;
-    Ok(match operation {
-        O::Shown => Value::Text(shown(&all[0])?),
-        O::Quoted => Value::Text(written(&all[0])?),
-        O::Kind => Value::text(all[0].kind().word()),
-        O::Fits => Value::Truth(fitting::fits(all[0], texts::text(all, 1)?.as_bytes())?),
-        O::Demand => {
-            let why = texts::text(all, 2)?;
-            fitting::demand(all[0], texts::text(all, 1)?.as_bytes(), &why)?
-        }
-        O::FaultAt => return Err(Problem::fault(Culprit::Operand(0), &all[1])),
-        O::Same => Value::Truth(same(&all[0], &all[1])?),
-        O::CoroutineMake => match all[0] {
-            Value::Function(function) => Value::coroutine(function),
-            _ => return Err(Problem::kind(0, "a function", &all[0])),
-        },
-        O::CoroutineEnded => match all[0] {
-            Value::Coroutine(coroutine) => Value::Truth(coroutine.has_ended()),
-            _ => return Err(Problem::kind(0, "a coroutine", &all[0])),
-        },
-        O::IntegerQuotient => number::integer_division(Division::Quotient, &all[0], &all[1])?,
-        O::IntegerRemainder => number::integer_division(Division::Remainder, &all[0], &all[1])?,
-        O::IntegerFloorQuotient => {
-            number::integer_division(Division::FloorQuotient, &all[0], &all[1])?
-        }
-        O::IntegerModulo => number::integer_division(Division::Modulo, &all[0], &all[1])?,
-        _ => return by_module(operation, all, host, random),
-    })
+/// What an operation can use beside its operands.
+pub(crate) struct Around<'r, 'h> {
+    /// What the run can do to the outside.
+    pub host: &'r mut Metered<'h>,
+    /// Where chance comes from.
+    pub random: &'r mut fastrand::Rng,
 }
 
-/// Operations of the modules.
-fn by_module(
-    operation: Operation,
-    args: &[Value],
-    host: &mut Metered<'_>,
-    random: &mut fastrand::Rng,
-) -> Outcome {
-    use Operation as O;
-    let is_in =
-        |first: O, last: O| (first as usize..=last as usize).contains(&(operation as usize));
-    // The table of operations goes module by module.
-    if is_in(O::NumberRoot, O::NumberLargest) {
-        numbers::apply(operation, args)
-    } else if is_in(O::IntegerQuotient, O::IntegerInBase) {
-        integers::apply(operation, args)
-    } else if is_in(O::TextLength, O::TextToNumber) {
-        texts::apply(operation, args)
-    } else if is_in(O::ListLength, O::ListCopy) {
-        lists::apply(operation, args)
-    } else if is_in(O::MapNew, O::MapLength) {
-        maps::apply(operation, args)
-    } else {
-        outside::apply(operation, args, host, random)
+/// A function that carries out an operation. The number of operands has been checked with the
+/// definition, or by the verifier.
+pub(crate) type Native = fn(&[Value], &mut Around<'_, '_>) -> Outcome;
+
+/// What carries out an operation.
+pub(crate) enum CarriedOut {
+    /// A function on values.
+    Native(Native),
+    /// The engine that runs the program.
+    Engine(EngineOperation),
+}
+
+/// What carries out an operation: the way its row in the table says.
+pub(crate) fn carried_out(operation: Operation) -> CarriedOut {
+    macro_rules! ways {
+        ($($variant:ident $name:literal ($($operand:ident: $wanted:ident),*) $($least:literal to $most:tt)?
+            gives $gives:ident, errors [$($error:ident),*], by $by:ident $way:path, $what:literal;)*) => {
+            match operation { $(Operation::$variant => ways!(@ $by $way)),* }
+        };
+        (@ values $way:path) => { CarriedOut::Native(|args, _| $way(args)) };
+        (@ outside $way:path) => { CarriedOut::Native(|args, around| $way(args, around)) };
+        (@ engine $way:path) => { CarriedOut::Engine($way) };
     }
+    with_operations!(ways)
 }

@@ -3,50 +3,82 @@
 use std::cmp::Ordering;
 
 use crate::diagnostic::codes;
-use crate::meaning::Operation;
 use crate::runtime::failure::{Culprit, Problem};
 use crate::runtime::number::{Outcome, as_double, negate};
 use crate::values::{Value, compare_numbers, described, exact_integer, told};
 
-pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
-    use Operation as O;
-    for (index, arg) in args.iter().enumerate() {
-        if as_double(arg).is_none() {
-            return Err(Problem::kind(index, "a number", arg));
-        }
-    }
-    let first = &args[0];
-    match operation {
-        O::NumberRoot => root(first),
-        O::NumberPower => power(first, &args[1]),
-        O::NumberAbsolute => match compare_numbers(first, &Value::Integer(0)) {
-            Some(Ordering::Less) => negate(first),
-            _ => Ok(*first),
-        },
-        O::NumberRound => whole(first, f64::round),
-        O::NumberFloor => whole(first, f64::floor),
-        O::NumberCeiling => whole(first, f64::ceil),
-        O::NumberTruncate => whole(first, f64::trunc),
-        O::NumberReal => Ok(Value::Number(as_double(first).unwrap_or_default())),
-        O::NumberFixed => fixed(first, &args[1]),
-        O::NumberExponential => Ok(real(first, f64::exp)),
-        O::NumberSine => Ok(real(first, f64::sin)),
-        O::NumberCosine => Ok(real(first, f64::cos)),
-        O::NumberAngle => {
-            let x = as_double(&args[1]).unwrap_or_default();
-            Ok(real(first, |y| y.atan2(x)))
-        }
-        O::NumberLogarithm => logarithm(first),
-        O::NumberLeast => Ok(extreme(args, Ordering::Less)),
-        _ => Ok(extreme(args, Ordering::Greater)),
+/// Makes sure that all operands are numbers.
+fn check(args: &[Value]) -> Result<(), Box<Problem>> {
+    match args.iter().position(|arg| as_double(arg).is_none()) {
+        Some(index) => Err(Problem::kind(index, "a number", &args[index])),
+        None => Ok(()),
     }
 }
 
-fn real(value: &Value, function: impl Fn(f64) -> f64) -> Value {
-    Value::Number(function(as_double(value).unwrap_or_default()))
+pub(super) fn absolute(args: &[Value]) -> Outcome {
+    check(args)?;
+    match compare_numbers(&args[0], &Value::Integer(0)) {
+        Some(Ordering::Less) => negate(&args[0]),
+        _ => Ok(args[0]),
+    }
 }
 
-fn logarithm(value: &Value) -> Outcome {
+pub(super) fn round(args: &[Value]) -> Outcome {
+    whole(args, f64::round)
+}
+
+pub(super) fn floor(args: &[Value]) -> Outcome {
+    whole(args, f64::floor)
+}
+
+pub(super) fn ceiling(args: &[Value]) -> Outcome {
+    whole(args, f64::ceil)
+}
+
+pub(super) fn truncate(args: &[Value]) -> Outcome {
+    whole(args, f64::trunc)
+}
+
+pub(super) fn real(args: &[Value]) -> Outcome {
+    of_double(args, |x| x)
+}
+
+pub(super) fn exponential(args: &[Value]) -> Outcome {
+    of_double(args, f64::exp)
+}
+
+pub(super) fn sine(args: &[Value]) -> Outcome {
+    of_double(args, f64::sin)
+}
+
+pub(super) fn cosine(args: &[Value]) -> Outcome {
+    of_double(args, f64::cos)
+}
+
+pub(super) fn angle(args: &[Value]) -> Outcome {
+    check(args)?;
+    let x = as_double(&args[1]).unwrap_or_default();
+    of_double(args, |y| y.atan2(x))
+}
+
+pub(super) fn least(args: &[Value]) -> Outcome {
+    extreme(args, Ordering::Less)
+}
+
+pub(super) fn largest(args: &[Value]) -> Outcome {
+    extreme(args, Ordering::Greater)
+}
+
+fn of_double(args: &[Value], function: impl Fn(f64) -> f64) -> Outcome {
+    check(args)?;
+    Ok(Value::Number(function(
+        as_double(&args[0]).unwrap_or_default(),
+    )))
+}
+
+pub(super) fn logarithm(args: &[Value]) -> Outcome {
+    check(args)?;
+    let value = &args[0];
     if as_double(value).unwrap_or_default() <= 0.0 {
         return Err(Problem::new(
             Culprit::Operand(0),
@@ -57,13 +89,14 @@ fn logarithm(value: &Value) -> Outcome {
             ),
         ));
     }
-    Ok(real(value, f64::ln))
+    of_double(args, f64::ln)
 }
 
 /// A number with a fixed count of places after the point.
-fn fixed(value: &Value, places: &Value) -> Outcome {
+pub(super) fn fixed(args: &[Value]) -> Outcome {
     const MOST: i64 = 300;
-    let places = match places {
+    check(args)?;
+    let places = match &args[1] {
         Value::Integer(places @ 0..=MOST) => *places as usize,
         other => {
             return Err(Problem::new(
@@ -76,7 +109,7 @@ fn fixed(value: &Value, places: &Value) -> Outcome {
             ));
         }
     };
-    let text = match value {
+    let text = match &args[0] {
         Value::Integer(n) if places == 0 => n.to_string(),
         Value::Integer(n) => format!("{n}.{}", "0".repeat(places)),
         other => format!("{:.places$}", as_double(other).unwrap_or_default()),
@@ -84,7 +117,9 @@ fn fixed(value: &Value, places: &Value) -> Outcome {
     Ok(Value::text(text))
 }
 
-fn root(value: &Value) -> Outcome {
+pub(super) fn root(args: &[Value]) -> Outcome {
+    check(args)?;
+    let value = &args[0];
     let x = as_double(value).unwrap_or_default();
     if x < 0.0 {
         return Err(Problem::new(
@@ -96,7 +131,9 @@ fn root(value: &Value) -> Outcome {
     Ok(Value::Number(x.sqrt()))
 }
 
-fn power(base: &Value, exponent: &Value) -> Outcome {
+pub(super) fn power(args: &[Value]) -> Outcome {
+    check(args)?;
+    let (base, exponent) = (&args[0], &args[1]);
     if let (Value::Integer(x), Value::Integer(y)) = (base, exponent)
         && *y >= 0
     {
@@ -133,7 +170,9 @@ fn power(base: &Value, exponent: &Value) -> Outcome {
     Ok(Value::Number(result))
 }
 
-fn whole(value: &Value, round: fn(f64) -> f64) -> Outcome {
+fn whole(args: &[Value], round: fn(f64) -> f64) -> Outcome {
+    check(args)?;
+    let value = &args[0];
     let Value::Number(n) = value else {
         return Ok(*value);
     };
@@ -146,12 +185,13 @@ fn whole(value: &Value, round: fn(f64) -> f64) -> Outcome {
     })
 }
 
-fn extreme(args: &[Value], wanted: Ordering) -> Value {
+fn extreme(args: &[Value], wanted: Ordering) -> Outcome {
+    check(args)?;
     let mut best = &args[0];
     for arg in &args[1..] {
         if compare_numbers(arg, best) == Some(wanted) {
             best = arg;
         }
     }
-    *best
+    Ok(*best)
 }

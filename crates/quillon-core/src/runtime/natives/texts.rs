@@ -6,102 +6,82 @@ use unicode_width::UnicodeWidthStr;
 
 use super::clusters::{self, Clusters};
 use super::growing::{Growing, Items};
-use super::{bounded, integer, list_room, no_index, position};
-use crate::diagnostic::codes;
-use crate::meaning::Operation;
+use super::{bounded, integer, list, no_index, position, text};
 use crate::metering::Stopped;
-use crate::runtime::failure::{Culprit, Problem};
 use crate::runtime::number::Outcome;
-use crate::values::{Ref, Text, Value, described, shown, spend};
+use crate::values::{Value, shown, spend};
 
-pub(super) fn text(args: &[Value], operand: usize) -> Result<Ref<Text>, Box<Problem>> {
-    match &args[operand] {
-        Value::Text(text) => Ok(*text),
-        other => Err(Problem::kind(operand, "a text", other)),
-    }
+pub(super) fn length(args: &[Value]) -> Outcome {
+    Ok(Value::Integer(clusters::count(&text(args, 0)?)? as i64))
 }
 
-pub(super) fn apply(operation: Operation, args: &[Value]) -> Outcome {
-    use Operation as O;
-    match operation {
-        O::TextJoin => return join(args),
-        O::TextFromPoints => return from_points(args),
-        O::TextFromBytes => return from_bytes(args),
-        _ => {}
-    }
+pub(super) fn upper(args: &[Value]) -> Outcome {
+    turned(&text(args, 0)?, str::to_uppercase)
+}
+
+pub(super) fn lower(args: &[Value]) -> Outcome {
+    turned(&text(args, 0)?, str::to_lowercase)
+}
+
+pub(super) fn trim(args: &[Value]) -> Outcome {
     let subject = text(args, 0)?;
-    Ok(match operation {
-        O::TextLength => Value::Integer(clusters::count(&subject)? as i64),
-        O::TextAt => return at(args, &subject),
-        O::TextSlice => return slice(args, &subject),
-        O::TextUpper => turned(&subject, str::to_uppercase)?,
-        O::TextLower => turned(&subject, str::to_lowercase)?,
-        O::TextTrim => {
-            spend(subject.len())?;
-            let trimmed = subject.trim();
-            bounded(trimmed.len())?;
-            Value::text(trimmed)
-        }
-        O::TextContains => Value::Truth(find(&subject, &text(args, 1)?)?.is_some()),
-        O::TextReplace => return replace(args, subject),
-        O::TextRepeat => {
-            let times = usize::try_from(integer(args, 1)?).unwrap_or(0);
-            bounded(subject.len().saturating_mul(times))?;
-            Value::text(subject.repeat(times))
-        }
-        O::TextSplit => return split(&subject, &text(args, 1)?),
-        O::TextFind | O::TextFindLast => {
-            let part = text(args, 1)?;
-            let at = match operation {
-                O::TextFind => find(&subject, &part)?,
-                _ => find_last(&subject, &part)?,
-            };
-            match at {
-                Some(at) => Value::Integer(clusters::count(&subject[..at])? as i64),
-                None => Value::Nothing,
-            }
-        }
-        O::TextStarts | O::TextEnds => {
-            let part = text(args, 1)?;
-            spend(part.len() / 8)?;
-            Value::Truth(match operation {
-                O::TextStarts => subject.starts_with(&**part),
-                _ => subject.ends_with(&**part),
-            })
-        }
-        O::TextFormat => super::forms::format(&subject, &args[1])?,
-        O::TextPadLeft | O::TextPadRight => pad(operation, args)?,
-        O::TextReverse => reverse(&subject)?,
-        O::TextLines => lines(&subject)?,
-        O::TextPoints => {
-            spend(subject.len())?;
-            let count = subject.chars().count();
-            list_room(count)?;
-            let mut points = Vec::with_capacity(count);
-            points.extend(
-                subject
-                    .chars()
-                    .map(|c| Value::Integer(i64::from(u32::from(c)))),
-            );
-            Value::list(points)
-        }
-        O::TextBytes => {
-            list_room(subject.len())?;
-            Value::list(
-                subject
-                    .bytes()
-                    .map(|b| Value::Integer(i64::from(b)))
-                    .collect(),
-            )
-        }
-        _ => return spelt(operation, args),
+    spend(subject.len())?;
+    let trimmed = subject.trim();
+    bounded(trimmed.len())?;
+    Ok(Value::text(trimmed))
+}
+
+pub(super) fn contains(args: &[Value]) -> Outcome {
+    let found = first_place(&text(args, 0)?, &text(args, 1)?)?;
+    Ok(Value::Truth(found.is_some()))
+}
+
+pub(super) fn find(args: &[Value]) -> Outcome {
+    let subject = text(args, 0)?;
+    in_characters(&subject, first_place(&subject, &text(args, 1)?)?)
+}
+
+pub(super) fn find_last(args: &[Value]) -> Outcome {
+    let subject = text(args, 0)?;
+    in_characters(&subject, last_place(&subject, &text(args, 1)?)?)
+}
+
+/// A place in bytes as one in characters.
+fn in_characters(subject: &str, place: Option<usize>) -> Outcome {
+    Ok(match place {
+        Some(at) => Value::Integer(clusters::count(&subject[..at])? as i64),
+        None => Value::Nothing,
     })
 }
 
+pub(super) fn repeat(args: &[Value]) -> Outcome {
+    let subject = text(args, 0)?;
+    let times = usize::try_from(integer(args, 1)?).unwrap_or(0);
+    bounded(subject.len().saturating_mul(times))?;
+    Ok(Value::text(subject.repeat(times)))
+}
+
+pub(super) fn starts(args: &[Value]) -> Outcome {
+    let (subject, part) = (text(args, 0)?, text(args, 1)?);
+    spend(part.len() / 8)?;
+    Ok(Value::Truth(subject.starts_with(&**part)))
+}
+
+pub(super) fn ends(args: &[Value]) -> Outcome {
+    let (subject, part) = (text(args, 0)?, text(args, 1)?);
+    spend(part.len() / 8)?;
+    Ok(Value::Truth(subject.ends_with(&**part)))
+}
+
+pub(super) fn format(args: &[Value]) -> Outcome {
+    super::forms::format(&text(args, 0)?, &args[1])
+}
+
 /// The character at a place.
-fn at(args: &[Value], subject: &str) -> Outcome {
+pub(super) fn at(args: &[Value]) -> Outcome {
+    let subject = text(args, 0)?;
     let asked = integer(args, 1)?;
-    let mut clusters = Clusters::new(subject);
+    let mut clusters = Clusters::new(&subject);
     if let Ok(place) = usize::try_from(asked) {
         clusters.skip(place)?;
         if let Some(found) = clusters.next()? {
@@ -111,23 +91,24 @@ fn at(args: &[Value], subject: &str) -> Outcome {
     Err(no_index(
         args,
         1,
-        clusters::count(subject)?,
+        clusters::count(&subject)?,
         0,
         "character",
     )?)
 }
 
 /// The characters between two places.
-fn slice(args: &[Value], subject: &str) -> Outcome {
+pub(super) fn slice(args: &[Value]) -> Outcome {
+    let subject = text(args, 0)?;
     let (from, to) = (integer(args, 1)?, integer(args, 2)?);
-    let mut clusters = Clusters::new(subject);
+    let mut clusters = Clusters::new(&subject);
     let place = |asked: i64| usize::try_from(asked).unwrap_or(usize::MAX);
     let passed = clusters.skip(place(from))?;
     let start = clusters.at();
     let further = place(to).saturating_sub(place(from));
     let taken = clusters.skip(further)?;
     if passed < place(from) || passed + taken < place(to) {
-        let length = clusters::count(subject)?;
+        let length = clusters::count(&subject)?;
         position(args, 1, length)?;
         position(args, 2, length)?;
     }
@@ -214,12 +195,12 @@ impl<'t> Matches<'t> {
 }
 
 /// Where a part first stands in a text.
-fn find(subject: &str, part: &str) -> Result<Option<usize>, Stopped> {
+fn first_place(subject: &str, part: &str) -> Result<Option<usize>, Stopped> {
     Matches::new(subject, part).next()
 }
 
 /// Where a part last stands in a text.
-fn find_last(subject: &str, part: &str) -> Result<Option<usize>, Stopped> {
+fn last_place(subject: &str, part: &str) -> Result<Option<usize>, Stopped> {
     let mut end = subject.len();
     loop {
         let from = end.saturating_sub(SEARCHED + 4 * part.len());
@@ -235,8 +216,8 @@ fn find_last(subject: &str, part: &str) -> Result<Option<usize>, Stopped> {
     }
 }
 
-fn replace(args: &[Value], subject: Ref<Text>) -> Outcome {
-    let (old, new) = (text(args, 1)?, text(args, 2)?);
+pub(super) fn replace(args: &[Value]) -> Outcome {
+    let (subject, old, new) = (text(args, 0)?, text(args, 1)?, text(args, 2)?);
     if old.is_empty() {
         return Ok(Value::Text(subject));
     }
@@ -252,17 +233,18 @@ fn replace(args: &[Value], subject: Ref<Text>) -> Outcome {
     Ok(out.text())
 }
 
-fn split(subject: &str, by: &str) -> Outcome {
+pub(super) fn split(args: &[Value]) -> Outcome {
+    let (subject, by) = (text(args, 0)?, text(args, 1)?);
     let mut parts = Items::new();
     if by.is_empty() {
-        let mut clusters = Clusters::new(subject);
+        let mut clusters = Clusters::new(&subject);
         while let Some(cluster) = clusters.next()? {
             parts.push(Value::text(cluster))?;
         }
         return Ok(parts.list());
     }
     let mut from = 0;
-    let mut places = Matches::new(subject, by);
+    let mut places = Matches::new(&subject, &by);
     while let Some(found) = places.next()? {
         bounded(found - from)?;
         parts.push(Value::text(&subject[from..found]))?;
@@ -273,7 +255,8 @@ fn split(subject: &str, by: &str) -> Outcome {
     Ok(parts.list())
 }
 
-fn lines(subject: &str) -> Outcome {
+pub(super) fn lines(args: &[Value]) -> Outcome {
+    let subject = text(args, 0)?;
     let mut parts = Items::new();
     for line in subject.lines() {
         bounded(line.len())?;
@@ -283,10 +266,11 @@ fn lines(subject: &str) -> Outcome {
     Ok(parts.list())
 }
 
-fn reverse(subject: &str) -> Outcome {
+pub(super) fn reverse(args: &[Value]) -> Outcome {
+    let subject = text(args, 0)?;
     bounded(subject.len())?;
     let mut bytes = vec![0; subject.len()];
-    let mut clusters = Clusters::new(subject);
+    let mut clusters = Clusters::new(&subject);
     let mut end = subject.len();
     while let Some(cluster) = clusters.next()? {
         let start = end - cluster.len();
@@ -297,27 +281,23 @@ fn reverse(subject: &str) -> Outcome {
     Ok(Value::text(String::from_utf8(bytes).unwrap_or_default()))
 }
 
-/// The number that a text spells.
-fn spelt(operation: Operation, args: &[Value]) -> Outcome {
-    let spelt = text(args, 0)?;
-    spend(4 * spelt.len())?;
-    let spelt = spelt.trim();
-    Ok(match operation {
-        Operation::TextToInteger => spelt.parse().map_or(Value::Nothing, Value::Integer),
-        Operation::TextToIntegerIn => i64::from_str_radix(spelt, super::integers::base(args)?)
-            .map_or(Value::Nothing, Value::Integer),
-        _ => {
-            let numeric = spelt.starts_with(|c: char| c.is_ascii_digit() || "+-.".contains(c));
-            match spelt.parse::<f64>() {
-                Ok(n) if numeric && n.is_finite() => Value::Number(n),
-                _ => Value::Nothing,
-            }
-        }
-    })
+pub(super) fn pad_left(args: &[Value]) -> Outcome {
+    pad(args, Side::Left)
+}
+
+pub(super) fn pad_right(args: &[Value]) -> Outcome {
+    pad(args, Side::Right)
+}
+
+/// Where a text is filled up.
+#[derive(Clone, Copy)]
+enum Side {
+    Left,
+    Right,
 }
 
 /// A text made as wide as asked, in columns of a terminal.
-fn pad(operation: Operation, args: &[Value]) -> Outcome {
+fn pad(args: &[Value], side: Side) -> Outcome {
     let (subject, with) = (text(args, 0)?, text(args, 2)?);
     let wanted = usize::try_from(integer(args, 1)?).unwrap_or(0);
     bounded(wanted)?;
@@ -333,12 +313,15 @@ fn pad(operation: Operation, args: &[Value]) -> Outcome {
         left: missing % columns,
     };
     let mut out = Growing::new();
-    if operation == Operation::TextPadLeft {
-        fill.push(&mut out)?;
-        out.push(&subject)?;
-    } else {
-        out.push(&subject)?;
-        fill.push(&mut out)?;
+    match side {
+        Side::Left => {
+            fill.push(&mut out)?;
+            out.push(&subject)?;
+        }
+        Side::Right => {
+            out.push(&subject)?;
+            fill.push(&mut out)?;
+        }
     }
     Ok(out.text())
 }
@@ -369,52 +352,8 @@ impl Fill<'_> {
     }
 }
 
-/// The items of a list of integers, each turned into something.
-fn each_integer<T>(
-    args: &[Value],
-    what: &str,
-    turn: impl Fn(i64) -> Option<T>,
-) -> Result<Vec<T>, Box<Problem>> {
-    let Value::List(list) = &args[0] else {
-        return Err(Problem::kind(0, "a list", &args[0]));
-    };
-    let items = list.items.borrow();
-    spend(4 * items.len())?;
-    bounded(items.len().saturating_mul(size_of::<T>()))?;
-    let mut out = Vec::with_capacity(items.len());
-    for item in items.iter() {
-        let turned = match item {
-            Value::Integer(n) => turn(*n),
-            _ => None,
-        };
-        let message = || format!("an item of the list is no {what}: {}", described(item));
-        out.push(
-            turned
-                .ok_or_else(|| Problem::new(Culprit::Operand(0), codes::RUN_DOMAIN, message()))?,
-        );
-    }
-    Ok(out)
-}
-
-fn from_points(args: &[Value]) -> Outcome {
-    let turn = |n: i64| char::from_u32(u32::try_from(n).ok()?);
-    let chars = each_integer(args, "code point", turn)?;
-    let size = chars.iter().map(|c| c.len_utf8()).sum();
-    bounded(size)?;
-    let mut all = String::with_capacity(size);
-    all.extend(chars);
-    Ok(Value::text(all))
-}
-
-fn from_bytes(args: &[Value]) -> Outcome {
-    let bytes = each_integer(args, "byte", |n| u8::try_from(n).ok())?;
-    Ok(String::from_utf8(bytes).map_or(Value::Nothing, Value::text))
-}
-
-fn join(args: &[Value]) -> Outcome {
-    let Value::List(items) = &args[0] else {
-        return Err(Problem::kind(0, "a list", &args[0]));
-    };
+pub(super) fn join(args: &[Value]) -> Outcome {
+    let items = list(args)?;
     let by = text(args, 1)?;
     let mut out = Growing::new();
     for (index, item) in items.items.borrow().iter().enumerate() {
@@ -443,16 +382,23 @@ mod tests {
             3 * SEARCHED,
         ] {
             let text = format!("{}{part}{}", "x".repeat(before), "y".repeat(before % 5000));
-            assert_eq!(find(&text, part), Ok(Some(before)));
-            assert_eq!(find_last(&text, part), Ok(Some(before)));
-            assert_eq!(find(&text, "z"), Ok(None));
-            assert_eq!(find_last(&text, "z"), Ok(None));
+            assert_eq!(first_place(&text, part), Ok(Some(before)));
+            assert_eq!(last_place(&text, part), Ok(Some(before)));
+            assert_eq!(first_place(&text, "z"), Ok(None));
+            assert_eq!(last_place(&text, "z"), Ok(None));
         }
         assert_eq!(
-            (find("", ""), find("ab", ""), find_last("ab", "")),
+            (
+                first_place("", ""),
+                first_place("ab", ""),
+                last_place("ab", "")
+            ),
             (Ok(Some(0)), Ok(Some(0)), Ok(Some(2)))
         );
-        assert_eq!((find("", "a"), find_last("", "a")), (Ok(None), Ok(None)));
+        assert_eq!(
+            (first_place("", "a"), last_place("", "a")),
+            (Ok(None), Ok(None))
+        );
     }
 
     #[test]
