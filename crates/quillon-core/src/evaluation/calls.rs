@@ -25,7 +25,7 @@ impl Walker<'_> {
                 return self.fail(*problem, core);
             }
         };
-        let caller = Rc::clone(self.stacks.function());
+        let caller = self.stacks.function_kept();
         if let Some(failure) = self.refusal(function.core(), count, core, &caller) {
             return Going::Fail(failure);
         }
@@ -59,7 +59,7 @@ impl Walker<'_> {
         args: Vec<Value>,
         core: &Part,
     ) -> Going {
-        let caller = Rc::clone(self.stacks.function());
+        let caller = self.stacks.function_kept();
         if let Some(failure) = self.refusal(function.core(), args.len(), core, &caller) {
             return Going::Fail(failure);
         }
@@ -110,7 +110,7 @@ impl Walker<'_> {
         let frame = &self.stacks.frames[last];
         let (base, height) = (frame.base, frame.height);
         let replaced = closure.core().ready_made.then(|| {
-            let function = Rc::clone(frame.closure.core());
+            let function = frame.closure.core_kept();
             Box::new((function, frame.from.clone()))
         });
         let args = self.stacks.operands.len() - count;

@@ -1,7 +1,7 @@
 //! Functions that can be suspended and resumed. Each has stacks of its own; to resume it is
 //! to change stacks.
 
-use std::rc::Rc;
+use std::any::Any;
 
 use super::stacks::{Continuation, Going, Stacks};
 use super::walk::Walker;
@@ -16,7 +16,7 @@ impl Walker<'_> {
         let state = coroutine.set(Progress::Running);
         match state {
             Progress::Fresh(function) => {
-                let caller = Rc::clone(self.stacks.function());
+                let caller = self.stacks.function_kept();
                 if let Some(failure) = self.refusal(function.core(), 0, core, &caller) {
                     coroutine.set(Progress::Ended);
                     return Going::Fail(failure);
@@ -35,7 +35,8 @@ impl Walker<'_> {
             }
             Progress::Waiting(suspended) => {
                 // Each session keeps to one engine.
-                let inner = suspended.into_any().downcast::<Stacks>();
+                let suspended: Box<dyn Any> = suspended;
+                let inner = suspended.downcast::<Stacks>();
                 let mut inner = inner.map(|stacks| *stacks).unwrap_or_default();
                 let calls = self.depth.saturating_sub(1);
                 let more = inner.frames.len() as u32;
@@ -44,7 +45,7 @@ impl Walker<'_> {
                     return self.fail(*too_deep(calls), core);
                 }
                 self.depth += more;
-                inner.resumed(core, self.stacks.function());
+                inner.resumed(core, &self.stacks.function_kept());
                 let outer = std::mem::replace(&mut self.stacks, inner);
                 self.outer.push((outer, coroutine));
                 Going::Give(value)

@@ -8,7 +8,7 @@ use super::walk::Walker;
 use crate::diagnostic::codes;
 use crate::meaning::{CoreKind as K, Part};
 use crate::runtime::{self, Culprit, Module, Problem, Sorting};
-use crate::values::{Closure, Marker, Ref, Value, described};
+use crate::values::{Closure, Marker, Ref, Traced, Value, described};
 
 /// An operation that has called a function.
 #[derive(Debug)]

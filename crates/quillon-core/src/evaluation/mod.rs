@@ -1,5 +1,6 @@
 //! Walks Core: the reference for what a program means.
 
+use std::any::Any;
 use std::cell::Cell;
 use std::rc::Rc;
 
@@ -20,7 +21,6 @@ mod walk;
 mod watch;
 
 pub(crate) use watch::Touched;
-pub(crate) use watch::Watcher;
 pub use watch::{Change, Step, Telling, Tracer};
 
 /// Walks Core that is by itself, without a session around.
@@ -69,16 +69,44 @@ impl Closure {
     /// A function for the walker.
     pub(crate) fn of_core(core: &Rc<FunctionCore>, captured: Vec<Value>) -> Ref<Closure> {
         Closure::made(Closure {
-            code: Code::Core(Rc::clone(core)),
+            code: Rc::<FunctionCore>::clone(core),
             captured: captured.into_iter().map(Cell::new).collect(),
         })
     }
 
-    /// The Core of a function that the walker has made; it meets no others.
-    fn core(&self) -> &Rc<FunctionCore> {
-        match &self.code {
-            Code::Core(core) => core,
-            Code::Machine(_) => unreachable!("each session keeps to one engine"),
+    /// The same, to be kept.
+    fn core_kept(&self) -> Rc<FunctionCore> {
+        let code: Rc<dyn Any> = Rc::<dyn Code>::clone(&self.code);
+        match code.downcast() {
+            Ok(function) => function,
+            Err(_) => unreachable!("each session keeps to one engine"),
         }
+    }
+
+    /// The Core of a function that the walker has made; it meets no others.
+    fn core(&self) -> &FunctionCore {
+        let code: &dyn Any = &*self.code;
+        match code.downcast_ref() {
+            Some(function) => function,
+            None => unreachable!("each session keeps to one engine"),
+        }
+    }
+}
+
+impl Code for FunctionCore {
+    fn name(&self) -> Option<&str> {
+        self.name.as_deref()
+    }
+
+    fn params(&self) -> Vec<&str> {
+        self.params.iter().map(|(_, _, name)| &**name).collect()
+    }
+
+    fn rest(&self) -> bool {
+        self.rest
+    }
+
+    fn captures(&self) -> Vec<&str> {
+        self.captures.iter().map(|c| &*c.name).collect()
     }
 }

@@ -2,13 +2,12 @@
 //! operands that wait. All of it is data, so that a run needs no native stack, however deep
 //! it goes, and can be set aside and gone on with.
 
-use std::any::Any;
 use std::rc::Rc;
 
 use super::higher::Calling;
 use crate::meaning::{FunctionCore, Label, Part};
 use crate::runtime::Failure;
-use crate::values::{Closure, Coroutine, Marker, Ref, Suspended, Traced, Value};
+use crate::values::{Closure, Coroutine, EngineState, Marker, Ref, Traced, Value};
 
 /// What goes on when a value is there.
 #[derive(Debug)]
@@ -128,8 +127,13 @@ impl Stacks {
 
     /// The code of the function that runs.
     #[inline]
-    pub fn function(&self) -> &Rc<FunctionCore> {
+    pub fn function(&self) -> &FunctionCore {
         self.frame().closure.core()
+    }
+
+    /// The same, to be kept.
+    pub fn function_kept(&self) -> Rc<FunctionCore> {
+        self.frame().closure.core_kept()
     }
 }
 
@@ -150,11 +154,7 @@ impl Traced for Stacks {
     }
 }
 
-impl Suspended for Stacks {
-    fn into_any(self: Box<Self>) -> Box<dyn Any> {
-        self
-    }
-}
+impl EngineState for Stacks {}
 
 impl Continuation {
     fn trace(&self, marker: &mut Marker) {

@@ -4,11 +4,11 @@
 
 use std::rc::Rc;
 
-use super::Watcher;
 use super::stacks::{Continuation, Going, Stacks};
 use crate::definition::Literal;
 use crate::diagnostic::codes;
 use crate::meaning::{Core, CoreKind as K, Part};
+use crate::runtime::Watcher;
 use crate::runtime::{
     Compile, Culprit, Failure, Limits, Memory, Metered, Problem, World, binary, negate,
 };
@@ -56,7 +56,7 @@ impl<'a> Walker<'a> {
         closure: Ref<Closure>,
         args: Vec<Value>,
     ) -> Result<Value, Box<Failure>> {
-        let caller = Rc::clone(closure.core());
+        let caller = closure.core_kept();
         let call = Rc::clone(&caller.body);
         let count = args.len();
         if let Some(failure) = self.refusal(&caller, count, &call, &caller) {

@@ -7,7 +7,7 @@ use super::threads::Frame;
 use super::{At, Done, Loaded, Machine, fast, loaded_of};
 use crate::bytecode::{Instruction, Op};
 use crate::runtime::{self, Problem, wrong_count};
-use crate::values::{Closure, Code, Ref, Value};
+use crate::values::{Closure, Ref, Value};
 
 impl Machine<'_> {
     pub(super) fn make_function(&mut self, into: u16, number: usize) -> Done {
@@ -28,7 +28,7 @@ impl Machine<'_> {
             });
         let values = values.map(Cell::new).collect();
         let closure = Closure::made(Closure {
-            code: Code::Machine(loaded),
+            code: loaded,
             captured: values,
         });
         for index in itself {

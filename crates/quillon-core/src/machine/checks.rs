@@ -15,6 +15,7 @@ pub(super) enum What {
 
 #[cfg(any(debug_assertions, feature = "checked"))]
 mod known {
+    use std::any::Any;
     use std::cell::{Cell, RefCell};
     use std::collections::BTreeMap;
 
@@ -50,6 +51,11 @@ mod known {
         }
     }
 
+    /// Makes sure that the code of a function is that of an engine.
+    pub fn is<T: Any>(code: &dyn Any) {
+        assert!(code.is::<T>(), "a function of another engine");
+    }
+
     /// Makes sure that something lies in a stretch that may be followed into.
     #[inline(never)]
     pub fn inside(address: usize, size: usize, what: super::What) {
@@ -74,6 +80,8 @@ mod known {
 
 #[cfg(not(any(debug_assertions, feature = "checked")))]
 mod known {
+    use std::any::Any;
+
     /// From here on a stretch of memory may be followed into.
     #[inline(always)]
     pub fn enter<T>(_: &[T]) {}
@@ -82,12 +90,16 @@ mod known {
     #[inline(always)]
     pub fn leave<T>(_: &[T]) {}
 
+    /// Makes sure that the code of a function is that of an engine.
+    #[inline(always)]
+    pub fn is<T>(_: &dyn Any) {}
+
     /// Makes sure that something lies in a stretch that may be followed into.
     #[inline(always)]
     pub fn inside(_: usize, _: usize, _: super::What) {}
 }
 
-pub(super) use known::{enter, inside, leave};
+pub(super) use known::{enter, inside, is, leave};
 
 /// The same for the place that a pointer leads to.
 #[inline(always)]

@@ -1,5 +1,6 @@
 //! Coroutines, each a thread of its own, and programs that are loaded.
 
+use std::any::Any;
 use std::rc::Rc;
 use std::sync::Arc;
 
@@ -57,7 +58,8 @@ impl Machine<'_> {
             }
             Progress::Waiting(suspended) => {
                 // Each session keeps to one engine.
-                let Ok(asleep) = suspended.into_any().downcast::<Asleep>() else {
+                let suspended: Box<dyn Any> = suspended;
+                let Ok(asleep) = suspended.downcast::<Asleep>() else {
                     return Err(problem("this coroutine belongs to another engine"));
                 };
                 let depth = asleep.thread.depth;

@@ -8,7 +8,7 @@ use super::checks;
 use super::probe::PROBE;
 use super::raw::{Pc, Row, scaled};
 use crate::bytecode::{Constant, Function};
-use crate::values::{Heap, Value};
+use crate::values::{Code, Heap, Value};
 
 /// A function ready to run.
 #[derive(Debug)]
@@ -31,6 +31,25 @@ impl Drop for Loaded {
     fn drop(&mut self) {
         checks::leave(&self.own_code);
         checks::leave(&self.own_values);
+    }
+}
+
+impl Code for Loaded {
+    fn name(&self) -> Option<&str> {
+        self.function.name.as_deref()
+    }
+
+    fn params(&self) -> Vec<&str> {
+        self.function.params.iter().map(|name| &**name).collect()
+    }
+
+    fn rest(&self) -> bool {
+        self.function.rest
+    }
+
+    fn captures(&self) -> Vec<&str> {
+        let captures = self.function.captures.iter();
+        captures.map(|captured| &*captured.name).collect()
     }
 }
 

@@ -68,10 +68,7 @@ impl Machine<'_> {
     /// Instructions around calls that operations make.
     pub(super) fn higher(&mut self, op: Op, word: Instruction) -> Done {
         let sorting = |register: u16| match &self.get(register) {
-            Value::Inner(inner) => match inner.follow() {
-                Inner::Sorting(sorting) => Some(sorting),
-                _ => None,
-            },
+            Value::Inner(inner) => Some(inner.follow()),
             _ => None,
         };
         match op {
@@ -85,12 +82,13 @@ impl Machine<'_> {
                     return Err(Problem::kind(0, "a list", &self.get(word.b())));
                 };
                 runtime::list_room(2 * list.len())?;
-                let sorting = Inner::Sorting(RefCell::new(Sorting::new(list.copied())));
+                let sorting = Inner::state(Sorting::new(list.copied()));
                 self.set(word.a(), Value::Inner(Value::inner(sorting)));
                 self.made()
             }
             Op::SortAsk => {
-                let asked = sorting(word.a()).and_then(|sorting| sorting.borrow_mut().ask());
+                let asked = sorting(word.a()).and_then(|inner| inner.with_state(Sorting::ask));
+                let asked = asked.flatten();
                 let Some([first, second]) = asked else {
                     return Ok(());
                 };
@@ -101,7 +99,9 @@ impl Machine<'_> {
             Op::SortAnswer => {
                 let answer = answer(&self.get(word.b()))?;
                 // The compiler makes an answer only after a question.
-                let is_asked = sorting(word.a()).is_some_and(|s| s.borrow_mut().answer(answer));
+                let is_asked = sorting(word.a())
+                    .and_then(|inner| inner.with_state(|s: &mut Sorting| s.answer(answer)));
+                let is_asked = is_asked == Some(true);
                 if is_asked {
                     return Ok(());
                 }
@@ -109,7 +109,7 @@ impl Machine<'_> {
                 Err(Problem::new(Culprit::Whole, codes::RUN_BYTECODE, message))
             }
             _ => {
-                let sorted = sorting(word.b()).map(|sorting| sorting.borrow_mut().sorted());
+                let sorted = sorting(word.b()).and_then(|inner| inner.with_state(Sorting::sorted));
                 self.set(word.a(), Value::list(sorted.unwrap_or_default()));
                 self.made()
             }

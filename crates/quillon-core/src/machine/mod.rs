@@ -20,14 +20,14 @@ use std::rc::Rc;
 
 pub(crate) use loaded::Loaded;
 pub(crate) use probe::{Calls, Cost, Counted, Probe};
-use raw::{Pc, Row, Top};
+use raw::{Pc, Row, Top, loaded_of};
 use threads::{Frame, Thread};
 
 use crate::bytecode::Function;
 use crate::meaning::FunctionCore;
 use crate::metering::Stopped;
 use crate::runtime::{Compile, Failure, Limits, Memory, Metered, Problem, World, too_deep};
-use crate::values::{Closure, Code, Coroutine, Heap, Marker, Ref, Roots, Traced, Value};
+use crate::values::{Closure, Coroutine, Heap, Marker, Ref, Roots, Traced, Value};
 
 /// How an instruction ends that is carried out in full.
 type Done = Result<(), Box<Problem>>;
@@ -58,7 +58,7 @@ impl Closure {
     /// A function for the machine that captures nothing.
     pub(crate) fn of_code(function: &Rc<Function>, heap: &Heap, probed: bool) -> Ref<Closure> {
         Closure::made(Closure {
-            code: Code::Machine(Loaded::new(function, heap, probed)),
+            code: Loaded::new(function, heap, probed),
             captured: Box::default(),
         })
     }
@@ -183,7 +183,7 @@ impl Machine<'_> {
     }
 
     /// The function that runs.
-    fn loaded(&self) -> &Rc<Loaded> {
+    fn loaded(&self) -> &Loaded {
         loaded_of(self.closure)
     }
 
@@ -289,14 +289,6 @@ impl Machine<'_> {
         if let Some(probe) = &mut self.probe {
             probe.collections += 1;
         }
-    }
-}
-
-/// The code of a function that the machine has made; it meets no others.
-fn loaded_of<'c>(closure: Ref<Closure>) -> &'c Rc<Loaded> {
-    match &closure.follow().code {
-        Code::Machine(loaded) => loaded,
-        Code::Core(_) => unreachable!("each session keeps to one engine"),
     }
 }
 

@@ -12,14 +12,17 @@
 //! And before a function is begun, the machine makes sure that the stack has room for all its
 //! registers. The compiler's own code is what the verifier accepts: the tests check all of it.
 //! In builds with debug assertions every access is checked against the stack it belongs to.
-#![allow(unsafe_code, clippy::inline_always)]
+// A `dyn` pointer does not tell how what it leads to is aligned; as what it is, it is.
+#![allow(unsafe_code, clippy::inline_always, clippy::cast_ptr_alignment)]
 
 use std::cell::Cell;
 use std::mem::MaybeUninit;
+use std::rc::Rc;
 
+use super::Loaded;
 use super::checks::{self, What};
 use crate::bytecode::{Instruction, MOST_REGISTERS, Role};
-use crate::values::Value;
+use crate::values::{Closure, Ref, Value};
 
 /// A place in the code of a function.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -367,4 +370,14 @@ impl<F> Top<F> {
     pub fn count(self, frames: &[F]) -> usize {
         (self.0 as usize).wrapping_sub(frames.as_ptr() as usize) / size_of::<F>()
     }
+}
+
+/// The code of a function that the machine has made; it meets no others.
+#[inline(always)]
+pub(super) fn loaded_of<'c>(function: Ref<Closure>) -> &'c Loaded {
+    let code = &function.follow().code;
+    checks::is::<Loaded>(&**code);
+    // SAFETY: each session keeps to one engine, and all functions that the machine makes have
+    // this for their code.
+    unsafe { &*Rc::as_ptr(code).cast::<Loaded>() }
 }

@@ -1,6 +1,5 @@
 //! The stacks of a thread of a run: the program's own, and one for each coroutine.
 
-use std::any::Any;
 use std::cell::Cell;
 
 use super::checks;
@@ -8,7 +7,7 @@ use super::raw::{Pc, Row, Scaled};
 use super::{At, loaded_of};
 use crate::bytecode::Op;
 use crate::metering::Stopped;
-use crate::values::{Closure, Marker, Ref, Suspended, Traced, Value, ask};
+use crate::values::{Closure, EngineState, Marker, Ref, Traced, Value, ask};
 
 /// What a call comes back to.
 #[derive(Clone, Copy, Debug)]
@@ -258,8 +257,4 @@ impl Traced for Asleep {
     }
 }
 
-impl Suspended for Asleep {
-    fn into_any(self: Box<Self>) -> Box<dyn Any> {
-        self
-    }
-}
+impl EngineState for Asleep {}

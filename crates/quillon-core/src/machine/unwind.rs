@@ -1,6 +1,5 @@
 //! Going out with a failure, up to what catches it.
 
-use std::cell::RefCell;
 use std::collections::VecDeque;
 use std::sync::Arc;
 
@@ -51,10 +50,7 @@ impl Machine<'_> {
         let Value::Inner(inner) = how else {
             return Ok(());
         };
-        let Inner::Failure(held) = inner.follow() else {
-            return Ok(());
-        };
-        let Some(failure) = held.borrow_mut().take() else {
+        let Some(failure) = inner.follow().take_state::<Failure>() else {
             return Ok(());
         };
         let problem = Problem::new(Culprit::Whole, failure.code, "");
@@ -116,8 +112,7 @@ impl Machine<'_> {
         let caught = match handler.purpose {
             Purpose::Rescue => failure.caught(self.memory.wording.as_deref()),
             Purpose::Cleanup | Purpose::Restore => {
-                let held = Inner::Failure(RefCell::new(Some(failure.clone())));
-                Value::Inner(Value::inner(held))
+                Value::Inner(Value::inner(Inner::state((**failure).clone())))
             }
         };
         self.set(handler.register, caught);

@@ -7,7 +7,7 @@ use crate::definition::Definition;
 use crate::diagnostic::{CallSite, Code, Diagnostic, LeftOut, Place, codes, plural, quote};
 use crate::metering::{Stopped, in_bytes};
 use crate::source::{SourceText, Span, floor};
-use crate::values::{Heap, Key, LARGEST, Value, described, told};
+use crate::values::{EngineState, Heap, Key, LARGEST, Marker, Traced, Value, described, told};
 
 /// Which part of an operation is at fault.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -275,6 +275,18 @@ pub struct Failure {
 
 /// Most calls that a failure lists from either end.
 const MOST_CALLS: usize = 6;
+
+impl Traced for Failure {
+    fn trace(&self, marker: &mut Marker) {
+        marker.values(&self.raised);
+    }
+
+    fn room(&self) -> usize {
+        0
+    }
+}
+
+impl EngineState for Failure {}
 
 impl Failure {
     /// A problem with a program as a whole.

@@ -9,9 +9,8 @@ use rustc_hash::FxHashMap;
 use super::host::Host;
 use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, codes, quote};
-use crate::evaluation::Watcher;
 use crate::meaning::FunctionCore;
-use crate::runtime::{Culprit, Metered, Problem};
+use crate::runtime::{Culprit, Metered, Problem, Watcher};
 use crate::source::SourceText;
 use crate::values::{Heap, Marker, Roots, Text, Value};
 

@@ -7,6 +7,7 @@ mod memory;
 mod natives;
 mod number;
 mod sorting;
+mod watching;
 
 pub use crate::metering::{Interrupt, Limits};
 pub(crate) use failure::{
@@ -18,3 +19,4 @@ pub(crate) use memory::{Compile, Loaded, Memory, Module, World};
 pub(crate) use natives::{Around, CarriedOut, Native, carried_out, list_room, spread, takes_input};
 pub(crate) use number::{Division, binary, integer_division, negate};
 pub(crate) use sorting::Sorting;
+pub(crate) use watching::Watcher;

@@ -1,6 +1,6 @@
 //! Sorting with comparisons made by somebody else.
 
-use crate::values::{Marker, Value};
+use crate::values::{EngineState, Marker, Traced, Value};
 
 /// A merge sort from the bottom up that asks for each comparison. The order of equals is
 /// kept.
@@ -82,15 +82,17 @@ impl Sorting {
     pub fn sorted(&mut self) -> Vec<Value> {
         std::mem::take(&mut self.from)
     }
+}
 
-    /// The bytes it takes.
-    pub fn room(&self) -> usize {
-        (self.from.capacity() + self.to.capacity()) * size_of::<Value>()
-    }
-
-    /// Shows the marker every value in it.
-    pub fn trace(&self, marker: &mut Marker) {
+impl Traced for Sorting {
+    fn trace(&self, marker: &mut Marker) {
         marker.values(&self.from);
         marker.values(&self.to);
     }
+
+    fn room(&self) -> usize {
+        (self.from.capacity() + self.to.capacity()) * size_of::<Value>()
+    }
 }
+
+impl EngineState for Sorting {}

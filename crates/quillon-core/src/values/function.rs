@@ -6,64 +6,30 @@ use std::rc::Rc;
 
 use super::value::made;
 use super::{Marker, Ref, Traced, Value};
-use crate::machine::Loaded;
-use crate::meaning::FunctionCore;
-use crate::runtime::{Failure, Sorting};
 
 /// A function together with what it captured.
 #[derive(Debug)]
 pub(crate) struct Closure {
     /// The code.
-    pub code: Code,
+    pub code: Rc<dyn Code>,
     /// The captured variables, in the order of the code's captures: each a variable that is
     /// shared, or the value of one that never changes.
     pub captured: Box<[Cell<Value>]>,
 }
 
-/// The code of a function, for the engine that made it.
-#[derive(Clone, Debug)]
-pub(crate) enum Code {
-    /// For the walker.
-    Core(Rc<FunctionCore>),
-    /// For the machine.
-    Machine(Rc<Loaded>),
-}
-
-impl Code {
+/// The code of a function: what an engine has made of it, and what of it is of use to others.
+pub(crate) trait Code: Any + std::fmt::Debug {
     /// The function's name, if it has one.
-    pub fn name(&self) -> Option<&str> {
-        match self {
-            Code::Core(core) => core.name.as_deref(),
-            Code::Machine(loaded) => loaded.function.name.as_deref(),
-        }
-    }
+    fn name(&self) -> Option<&str>;
 
     /// The names of its parameters.
-    pub fn params(&self) -> Vec<&str> {
-        match self {
-            Code::Core(core) => core.params.iter().map(|(_, _, name)| &**name).collect(),
-            Code::Machine(loaded) => loaded.function.params.iter().map(|name| &**name).collect(),
-        }
-    }
+    fn params(&self) -> Vec<&str>;
 
     /// Whether the last parameter takes all arguments that are left.
-    pub fn rest(&self) -> bool {
-        match self {
-            Code::Core(core) => core.rest,
-            Code::Machine(loaded) => loaded.function.rest,
-        }
-    }
+    fn rest(&self) -> bool;
 
     /// The names of what it captures.
-    pub fn captures(&self) -> Vec<&str> {
-        match self {
-            Code::Core(core) => core.captures.iter().map(|c| &*c.name).collect(),
-            Code::Machine(loaded) => {
-                let captures = loaded.function.captures.iter();
-                captures.map(|captured| &*captured.name).collect()
-            }
-        }
-    }
+    fn captures(&self) -> Vec<&str>;
 }
 
 impl Closure {
@@ -137,11 +103,9 @@ impl Traced for Variable {
     }
 }
 
-/// What a suspended coroutine was in the middle of, for the engine that runs it.
-pub(crate) trait Suspended: Traced + Any + std::fmt::Debug {
-    /// Itself, for the engine that knows what it is.
-    fn into_any(self: Box<Self>) -> Box<dyn Any>;
-}
+/// What an engine is in the middle of, kept among the values so that it is found by the
+/// collector, and goes where the values go.
+pub(crate) trait EngineState: Traced + Any + std::fmt::Debug {}
 
 /// A function that can be suspended and resumed.
 #[derive(Debug)]
@@ -153,7 +117,7 @@ pub(crate) enum Progress {
     /// Not begun.
     Fresh(Ref<Closure>),
     /// Suspended.
-    Waiting(Box<dyn Suspended>),
+    Waiting(Box<dyn EngineState>),
     /// Resumed, and not suspended again.
     Running,
     /// At its end, or failed.
@@ -189,21 +153,18 @@ impl Traced for Coroutine {
     fn room(&self) -> usize {
         match &*self.0.borrow() {
             Progress::Waiting(suspended) => suspended.room(),
-            _ => 0,
+            Progress::Fresh(_) | Progress::Running | Progress::Ended => 0,
         }
     }
 }
 
-/// What something under way has come to, kept among the values so that it is found by the
-/// collector and goes where the values go.
+/// What something under way has come to.
 #[derive(Debug)]
 pub(crate) enum Inner {
     /// A loop over items.
     Turns(RefCell<Turns>),
-    /// A sort that asks for comparisons.
-    Sorting(RefCell<Sorting>),
-    /// A failure that goes on after a cleanup.
-    Failure(RefCell<Option<Box<Failure>>>),
+    /// Something else, until it is taken.
+    State(RefCell<Option<Box<dyn EngineState>>>),
 }
 
 /// A loop in the middle of its turns.
@@ -216,6 +177,30 @@ pub(crate) struct Turns {
 }
 
 impl Inner {
+    /// Keeps something that an engine is in the middle of.
+    pub fn state(state: impl EngineState) -> Inner {
+        Inner::State(RefCell::new(Some(Box::new(state))))
+    }
+
+    /// Works on what is kept, if it is of this type.
+    pub fn with_state<T: EngineState, R>(&self, work: impl FnOnce(&mut T) -> R) -> Option<R> {
+        let Inner::State(state) = self else {
+            return None;
+        };
+        let mut state = state.borrow_mut();
+        let state: &mut dyn Any = state.as_deref_mut()?;
+        state.downcast_mut().map(work)
+    }
+
+    /// Takes what is kept, if it is of this type.
+    pub fn take_state<T: EngineState>(&self) -> Option<Box<T>> {
+        let Inner::State(state) = self else {
+            return None;
+        };
+        let state: Box<dyn Any> = state.borrow_mut().take()?;
+        state.downcast().ok()
+    }
+
     /// The next item of a loop, if there is one.
     #[inline]
     pub fn next_item(&self) -> Option<Value> {
@@ -233,14 +218,9 @@ impl Traced for Inner {
     fn trace(&self, marker: &mut Marker) {
         match self {
             Inner::Turns(turns) => marker.values(&turns.borrow().items),
-            Inner::Sorting(sorting) => sorting.borrow().trace(marker),
-            Inner::Failure(failure) => {
-                if let Some(Failure {
-                    raised: Some(value),
-                    ..
-                }) = failure.borrow().as_deref()
-                {
-                    marker.value(*value);
+            Inner::State(state) => {
+                if let Some(state) = state.borrow().as_deref() {
+                    state.trace(marker);
                 }
             }
         }
@@ -249,8 +229,7 @@ impl Traced for Inner {
     fn room(&self) -> usize {
         match self {
             Inner::Turns(turns) => turns.borrow().items.capacity() * size_of::<Value>(),
-            Inner::Sorting(sorting) => sorting.borrow().room(),
-            Inner::Failure(_) => 0,
+            Inner::State(state) => state.borrow().as_deref().map_or(0, Traced::room),
         }
     }
 }

@@ -16,7 +16,9 @@ mod value;
 
 pub(crate) use copier::Copier;
 pub(crate) use equal::{equal, same};
-pub(crate) use function::{Closure, Code, Coroutine, Inner, Progress, Suspended, Turns, Variable};
+pub(crate) use function::{
+    Closure, Code, Coroutine, EngineState, Inner, Progress, Turns, Variable,
+};
 pub(crate) use heap::{Heap, Marker, Roots, Traced, ask, spend};
 pub use held::Held;
 pub(crate) use list::List;
