@@ -40,12 +40,10 @@
 
 pub mod ambiguity;
 pub mod bytecode;
-mod compiling;
 pub mod deep;
 pub mod definition;
 pub mod diagnostic;
 pub mod diagram;
-mod entering;
 pub mod evaluation;
 mod language;
 pub mod lexing;
@@ -67,6 +65,5 @@ pub mod typing;
 pub mod values;
 mod xml;
 
-pub use compiling::{Compiled, Surroundings};
-pub use language::{Language, Reading, Stage};
-pub use session::{Engine, Lost, Prepared, Session};
+pub use language::{Compiled, Language, Prepared, Reading, Stage, Surroundings};
+pub use session::{Engine, Lost, Session};

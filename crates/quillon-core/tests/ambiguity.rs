@@ -6,13 +6,12 @@ use std::time::Duration;
 
 use common::{language, with_tokens};
 use quillon_core::Language;
-use quillon_core::ambiguity::search;
 
 const LIMIT: Duration = Duration::from_secs(60);
 
 /// What the search says: each text with its readings and what would settle it.
 fn found(language: &Language) -> Vec<String> {
-    let findings = search(language, LIMIT);
+    let findings = language.ambiguities(LIMIT);
     assert!(!findings.cut_short);
     findings
         .diagnostics
@@ -84,7 +83,7 @@ fn lists_that_run_together_and_optional_ends_are_found() {
 #[test]
 fn what_needs_no_search_is_not_searched() {
     let own = language(include_str!("../../../languages/towpath/towpath.quillon"));
-    let findings = search(&own, LIMIT);
+    let findings = own.ambiguities(LIMIT);
     assert_eq!((findings.tried, findings.diagnostics.len()), (0, 0));
 }
 
@@ -103,5 +102,5 @@ fn a_search_that_is_cut_short_says_so() {
         forms += &format!("form F{i} in Expr\n  written  left:Expr \"o{i}\" right:Expr\n");
     }
     let own = with_tokens(&format!("{forms}{ATOMS}"));
-    assert!(search(&own, Duration::from_millis(5)).cut_short);
+    assert!(own.ambiguities(Duration::from_millis(5)).cut_short);
 }

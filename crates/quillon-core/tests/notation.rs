@@ -8,7 +8,6 @@ use std::time::Duration;
 
 use common::{language, mistakes, said, tree, value, with_tokens};
 use quillon_core::Language;
-use quillon_core::ambiguity::search;
 use quillon_core::definition::Notation;
 use quillon_core::diagnostic::codes;
 
@@ -350,7 +349,7 @@ form Part in Place
 }
 
 fn advice(language: &Language) -> Vec<String> {
-    let found = search(language, Duration::from_secs(60));
+    let found = language.ambiguities(Duration::from_secs(60));
     let found = found.diagnostics.iter();
     found
         .map(|d| format!("{}: {}", d.message, d.remedies.join("")))

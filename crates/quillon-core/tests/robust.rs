@@ -198,7 +198,7 @@ proptest! {
         if let Some(language) = Language::load(&SourceText::new("shuffled.quillon", text)).value {
             through_all_stages(&language, OTHER_PROGRAM);
             language.advice();
-            quillon_core::ambiguity::search(&language, std::time::Duration::from_millis(5));
+            language.ambiguities(std::time::Duration::from_millis(5));
         }
     }
 

@@ -8,10 +8,11 @@
 
 use std::time::{Duration, Instant};
 
+use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, codes, quote};
-use crate::language::Language;
+use crate::lexing::Lexer;
 use crate::parsing::{Ambiguity, Parser};
-use crate::printing::{Brackets, Comments};
+use crate::printing::{self, Brackets, Comments};
 use crate::source::SourceText;
 use crate::tree::one_line;
 
@@ -28,8 +29,16 @@ const MOST_SHOWN: usize = 5;
 /// The longest text tried, in tokens.
 const LONGEST: usize = 40;
 
+/// A grammar, with all that reading and writing by it takes.
+#[derive(Clone, Copy)]
+pub(crate) struct Grammar<'a> {
+    pub definition: &'a Definition,
+    pub lexer: &'a Lexer,
+    pub parser: &'a Parser,
+}
+
 /// What a search came to.
-#[derive(Clone, Debug)]
+#[derive(Clone, Default, Debug)]
 pub struct Findings {
     /// A warning for each ambiguity, the shortest text first.
     pub diagnostics: Vec<Diagnostic>,
@@ -41,29 +50,23 @@ pub struct Findings {
 
 /// Gives texts of a language in which each form stands inside each other where it can, the
 /// plain ones first, until `tell` says to stop.
-pub(crate) fn each_sample(language: &Language, tell: &mut dyn FnMut(&str) -> bool) {
-    if let Some(parser) = language.parser() {
-        let samples = Samples::new(parser, language.lexer());
-        samples.each_text(LONGEST, &mut |_, text| tell(text));
-    }
+pub(crate) fn each_sample(grammar: Grammar<'_>, tell: &mut dyn FnMut(&str) -> bool) {
+    let samples = Samples::new(grammar.parser, grammar.lexer);
+    samples.each_text(LONGEST, &mut |_, text| tell(text));
 }
 
-/// Searches a language for at most so long.
-pub fn search(language: &Language, limit: Duration) -> Findings {
-    let mut findings = Findings {
-        diagnostics: Vec::new(),
-        tried: 0,
-        cut_short: false,
-    };
-    let Some(parser) = language.parser().filter(|p| p.size().2 > 0) else {
+/// Searches a grammar for at most so long.
+pub(crate) fn search(grammar: Grammar<'_>, limit: Duration) -> Findings {
+    let mut findings = Findings::default();
+    if grammar.parser.size().2 == 0 {
         return findings;
-    };
-    let samples = Samples::new(parser, language.lexer());
+    }
+    let samples = Samples::new(grammar.parser, grammar.lexer);
     let start = Instant::now();
     let mut found: Vec<(usize, [String; 2], Diagnostic)> = Vec::new();
     samples.each_text(LONGEST, &mut |length, text| {
         findings.tried += 1;
-        if let Some((forms, diagnostic)) = try_text(language, parser, text) {
+        if let Some((forms, diagnostic)) = try_text(grammar, text) {
             match found.iter_mut().find(|(_, known, _)| *known == forms) {
                 Some(known) if known.0 > length => *known = (length, forms, diagnostic),
                 Some(_) => {}
@@ -90,14 +93,14 @@ pub fn search(language: &Language, limit: Duration) -> Findings {
 }
 
 /// The warning for a text with two readings, and the forms that differ.
-fn try_text(language: &Language, parser: &Parser, text: &str) -> Option<([String; 2], Diagnostic)> {
-    let definition = language.definition();
+fn try_text(grammar: Grammar<'_>, text: &str) -> Option<([String; 2], Diagnostic)> {
+    let definition = grammar.definition;
     let source = SourceText::new("witness", text);
-    let tokens = language.lexer().tokens(&source);
+    let tokens = grammar.lexer.tokens(&source);
     if tokens.has_errors() {
         return None;
     }
-    let ambiguity = parser.ambiguity(definition, &tokens.value?, 0)?;
+    let ambiguity = grammar.parser.ambiguity(definition, &tokens.value?, 0)?;
     let forms = forms_of(definition, &ambiguity);
     let span = definition
         .form(&forms[0])
@@ -108,7 +111,7 @@ fn try_text(language: &Language, parser: &Parser, text: &str) -> Option<([String
         format!("{} can be read in two ways", quote(shown)),
     )
     .at(&definition.source, span);
-    diagnostic.why.extend(readings(language, &ambiguity));
+    diagnostic.why.extend(readings(grammar, &ambiguity));
     Some((
         forms.clone(),
         diagnostic.remedy(settlement(definition, &ambiguity)),
@@ -117,10 +120,16 @@ fn try_text(language: &Language, parser: &Parser, text: &str) -> Option<([String
 
 /// The two readings in words: each as source with all brackets, where that tells them
 /// apart, and as a tree.
-pub(crate) fn readings(language: &Language, found: &Ambiguity) -> Vec<String> {
+pub(crate) fn readings(grammar: Grammar<'_>, found: &Ambiguity) -> Vec<String> {
     const LONGEST: usize = 160;
+    let Grammar {
+        definition,
+        lexer,
+        parser,
+    } = grammar;
     let sources = found.readings.each_ref().map(|tree| {
-        let text = language.source_of(tree, Brackets::All, &Comments::default())?;
+        let (brackets, comments) = (Brackets::All, Comments::default());
+        let text = printing::source_of(definition, lexer, parser, tree, brackets, &comments)?;
         let text = text.trim_end().replace('\n', " ");
         (text.chars().count() <= LONGEST).then_some(text)
     });
@@ -130,7 +139,7 @@ pub(crate) fn readings(language: &Language, found: &Ambiguity) -> Vec<String> {
         .zip(&found.readings)
         .zip(&sources)
         .map(|((word, tree), source)| {
-            let line = one_line(language.definition(), language.lexer(), tree);
+            let line = one_line(definition, lexer, tree);
             let mut shown: String = line.chars().take(LONGEST).collect();
             if shown.len() < line.len() {
                 shown.push('…');

@@ -262,6 +262,14 @@ pub struct Outcome<T> {
 }
 
 impl<T> Outcome<T> {
+    /// Nothing came of it.
+    pub fn failed(diagnostics: Vec<Diagnostic>) -> Outcome<T> {
+        Outcome {
+            value: None,
+            diagnostics,
+        }
+    }
+
     /// Whether any of the diagnostics is an error.
     pub fn has_errors(&self) -> bool {
         has_errors(&self.diagnostics)

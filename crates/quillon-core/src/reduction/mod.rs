@@ -6,7 +6,7 @@
 //! nothing is left to do.
 
 use crate::diagnostic::{Diagnostic, Outcome};
-use crate::language::{Language, Reading, Stage, failed};
+use crate::language::{Language, Reading, Stage};
 use crate::scoping::Around;
 use crate::source::{SourceText, Span};
 use crate::tree::Tree;
@@ -93,12 +93,12 @@ pub fn reduce(
     bounds: Bounds,
 ) -> Outcome<Reduction> {
     if let Some(lack) = language.lacks(Stage::Reduction) {
-        return failed(vec![lack]);
+        return Outcome::failed(vec![lack]);
     }
     let parsed = language.tree(source, reading);
     let mut diagnostics = parsed.diagnostics;
     let Some(tree) = parsed.value else {
-        return failed(diagnostics);
+        return Outcome::failed(diagnostics);
     };
     let names = language.names(&tree, Around::Nothing);
     diagnostics.extend(names.diagnostics);

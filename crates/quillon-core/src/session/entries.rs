@@ -7,9 +7,9 @@ use indexmap::IndexMap;
 use rustc_hash::FxHashMap;
 
 use super::Session;
-use crate::compiling::{Compiled, Surroundings};
 use crate::diagnostic::Outcome;
 use crate::language::Reading;
+use crate::language::{Compiled, Surroundings};
 use crate::metering::Stopped;
 use crate::runtime::{Failure, Host, Module, Problem};
 use crate::scoping::{Around, BindingId, Home, Kept, Names};
@@ -35,49 +35,37 @@ impl Session {
     /// Runs an entry of a conversation: names it binds at the top stay for the next
     /// entries. One that fails leaves everything as it was.
     pub fn enter(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Held> {
-        let compiled = self
-            .language()
-            .compiled(source, self.around(), Reading::Entry);
-        let mut diagnostics = compiled.diagnostics;
-        let Some(compiled) = compiled.value else {
-            return Outcome {
-                value: None,
-                diagnostics,
-            };
+        let around = self.around();
+        let Outcome { value, diagnostics } =
+            self.language().compiled(source, around, Reading::Entry);
+        let Some(compiled) = value else {
+            return self.failed(diagnostics);
         };
-        let before = match self.before_entry(&compiled, host) {
-            Ok(before) => before,
-            Err(failure) => {
-                diagnostics.push(failure.diagnostic());
-                self.language().definition().reword(&mut diagnostics);
-                return Outcome {
-                    value: None,
-                    diagnostics,
-                };
-            }
+        let result = match self.before_entry(&compiled, host) {
+            Ok(before) => self.entered(&compiled, before, host),
+            Err(failure) => Err(failure),
         };
-        match self.core(&compiled.core, host) {
-            Ok(value) => {
-                self.keep(&compiled.names, compiled.types.as_ref());
-                self.past.push_back(before);
-                while self.past.len() > self.remembers {
-                    self.past.pop_front();
-                }
-                Outcome {
-                    value: Some(self.held(value)),
-                    diagnostics,
-                }
-            }
-            Err(failure) => {
-                self.go_back(before);
-                diagnostics.push(failure.diagnostic());
-                self.language().definition().reword(&mut diagnostics);
-                Outcome {
-                    value: None,
-                    diagnostics,
-                }
-            }
+        self.ended(diagnostics, result)
+    }
+
+    /// Runs a compiled entry, and keeps what it has bound or goes back to how all was before.
+    fn entered(
+        &mut self,
+        compiled: &Compiled,
+        before: Before,
+        host: &mut dyn Host,
+    ) -> Result<Value, Box<Failure>> {
+        let result = self.core(&compiled.core, host);
+        if result.is_err() {
+            self.go_back(before);
+            return result;
         }
+        self.keep(&compiled.names, compiled.types.as_ref());
+        self.past.push_back(before);
+        while self.past.len() > self.remembers {
+            self.past.pop_front();
+        }
+        result
     }
 
     /// How everything is before an entry, within the limits of the entry.

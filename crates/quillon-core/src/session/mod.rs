@@ -2,30 +2,20 @@
 
 use std::collections::VecDeque;
 use std::rc::Rc;
-use std::sync::Arc;
-use std::time::{Duration, Instant};
 
-use crate::bytecode::{self, Function};
-use crate::compiling::{Compiled, Surroundings};
-use crate::diagnostic::{Diagnostic, Outcome, codes};
-use crate::evaluation::{self, Telling, Touched, Tracer};
-use crate::language::{Language, Reading};
-use crate::machine::{self, Probe};
-use crate::meaning::{FunctionCore, Marks};
-use crate::runtime::{Failure, Host, Limits, Memory, Watcher, World};
-use crate::scoping::{Around, Kept};
-use crate::source::SourceText;
-use crate::tree::Tree;
+use crate::diagnostic::Diagnostic;
+use crate::language::{Language, Prepared, Ready};
+use crate::machine::Probe;
+use crate::runtime::{Host, Limits, Memory};
+use crate::scoping::Kept;
 use crate::typing::Type;
-use crate::values::{Closure, Held, Ref, Value};
+use crate::values::{Closure, Held, Value};
 
 mod entries;
-mod prepared;
 mod reload;
+mod runs;
 
 use entries::Before;
-pub use prepared::Prepared;
-use prepared::Ready;
 pub use reload::Lost;
 
 /// What runs programs.
@@ -180,94 +170,9 @@ impl Session {
             .map_err(|failure| Box::new(failure.diagnostic()))
     }
 
-    fn core(
-        &mut self,
-        core: &Rc<FunctionCore>,
-        host: &mut dyn Host,
-    ) -> Result<Value, Box<Failure>> {
-        let heap = Rc::clone(&self.memory.heap);
-        let _entered = heap.enter();
-        let closure = self.closure(core)?;
-        self.start(closure, host)
-    }
-
-    /// Calls a function that takes nothing: a program, a constant, a cell.
-    fn start(&mut self, closure: Ref<Closure>, host: &mut dyn Host) -> Result<Value, Box<Failure>> {
-        let language = self.language().clone();
-        let compile = |source: &Arc<SourceText>| language.module(source);
-        self.call_closure(closure, Vec::new(), World::new(host, &compile))
-    }
-
-    /// Core as a function of the engine.
-    fn closure(&self, core: &Rc<FunctionCore>) -> Result<Ref<Closure>, Box<Failure>> {
-        Ok(match self.engine {
-            Engine::Walk => Closure::of_core(core, Vec::new()),
-            Engine::Machine => {
-                let function = bytecode::compile(core, self.prepared.functions())
-                    .map_err(|problem| Failure::at_start(*problem, &core.source))?;
-                Closure::of_code(&Rc::new(function), &self.memory.heap, self.probe.is_some())
-            }
-        })
-    }
-
-    fn call_closure(
-        &mut self,
-        function: Ref<Closure>,
-        args: Vec<Value>,
-        mut world: World<'_>,
-    ) -> Result<Value, Box<Failure>> {
-        let (memory, limits) = (&mut self.memory, self.limits);
-        let world = World {
-            host: &mut *world.host,
-            compile: world.compile,
-            watcher: match &mut world.watcher {
-                Some(watcher) => Some(&mut **watcher),
-                None => None,
-            },
-        };
-        match self.engine {
-            Engine::Walk => evaluation::call(function, args, memory, limits, world),
-            Engine::Machine => {
-                let ready_made = self.prepared.functions();
-                let assemble = |core: &Rc<FunctionCore>| bytecode::compile(core, ready_made);
-                let probe = self.probe.as_mut();
-                machine::call(function, &args, memory, limits, world, &assemble, probe)
-            }
-        }
-    }
-
     /// A value for the outside.
     fn held(&self, value: Value) -> Held {
         Held::of(&self.memory.heap, value)
-    }
-
-    /// Calls a function that a run has given, or that a name holds: the program goes on,
-    /// called back.
-    pub fn call(&mut self, function: &Held, args: &[Held], host: &mut dyn Host) -> Outcome<Held> {
-        let heap = Rc::clone(&self.memory.heap);
-        let _entered = heap.enter();
-        let Value::Function(function) = function.on(&heap) else {
-            let message = format!(
-                "only a function can be called, and this is {}",
-                function.described()
-            );
-            return Outcome {
-                value: None,
-                diagnostics: vec![Diagnostic::error(codes::RUN_KIND, message)],
-            };
-        };
-        let args = args.iter().map(|arg| arg.on(&heap)).collect();
-        let language = self.language().clone();
-        let compile = |source: &Arc<SourceText>| language.module(source);
-        let world = World::new(host, &compile);
-        let result = self.call_closure(function, args, world);
-        let mut diagnostics = Vec::new();
-        let value = result.map_err(|failure| diagnostics.push(failure.diagnostic()));
-        language.definition().reword(&mut diagnostics);
-        Outcome {
-            value: value.ok().map(|value| self.held(value)),
-            diagnostics,
-        }
     }
 
     /// Takes every chance to free memory, so many times: a value that somebody has lost sight
@@ -303,177 +208,6 @@ impl Session {
                 true
             }
             None => false,
-        }
-    }
-
-    /// Runs a whole program, by itself.
-    pub fn run(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Held> {
-        self.run_as(source, Reading::Program, host)
-    }
-
-    /// Runs a text by itself: a program, or a smaller entry.
-    pub fn run_as(
-        &mut self,
-        source: &Arc<SourceText>,
-        reading: Reading<'_>,
-        host: &mut dyn Host,
-    ) -> Outcome<Held> {
-        let compiled = self.language().compiled(source, Around::Nothing, reading);
-        let mut diagnostics = compiled.diagnostics;
-        let value = compiled.value.and_then(|compiled| {
-            self.core(&compiled.core, host)
-                .map_err(|failure| diagnostics.push(failure.diagnostic()))
-                .ok()
-        });
-        self.language().definition().reword(&mut diagnostics);
-        Outcome {
-            value: value.map(|value| self.held(value)),
-            diagnostics,
-        }
-    }
-
-    /// Runs a tree, however it came to be.
-    pub fn run_tree(&mut self, tree: &Tree, host: &mut dyn Host) -> Outcome<Held> {
-        let compiled = self
-            .language()
-            .compiled_tree(tree.clone(), self.names_before());
-        let mut diagnostics = compiled.diagnostics;
-        let value = compiled.value.and_then(|compiled| {
-            self.core(&compiled.core, host)
-                .map_err(|failure| diagnostics.push(failure.diagnostic()))
-                .ok()
-        });
-        self.language().definition().reword(&mut diagnostics);
-        Outcome {
-            value: value.map(|value| self.held(value)),
-            diagnostics,
-        }
-    }
-
-    /// How long a run of a program takes, reading and compiling it apart.
-    pub(crate) fn time(
-        &mut self,
-        source: &Arc<SourceText>,
-        reading: Reading<'_>,
-        host: &mut dyn Host,
-    ) -> Duration {
-        let language = self.language().clone();
-        let compile = |source: &Arc<SourceText>| language.module(source);
-        let world = World::new(host, &compile);
-        let heap = Rc::clone(&self.memory.heap);
-        let _entered = heap.enter();
-        let compiled = language.compiled(source, Around::Nothing, reading);
-        let core = compiled.value.map(|compiled| compiled.core);
-        let closure = core.and_then(|core| self.closure(&core).ok());
-        let start = Instant::now();
-        if let Some(closure) = closure {
-            // How it ends has been seen when it was counted.
-            let _ = self.call_closure(closure, Vec::new(), world);
-        }
-        start.elapsed()
-    }
-
-    /// Runs bytecode that has been kept.
-    pub fn run_code(&mut self, code: &Rc<Function>, host: &mut dyn Host) -> Outcome<Held> {
-        let language = self.language().clone();
-        let compile = |source: &Arc<SourceText>| language.module(source);
-        let world = World::new(host, &compile);
-        let heap = Rc::clone(&self.memory.heap);
-        let _entered = heap.enter();
-        let mut diagnostics = Vec::new();
-        // What has not been found good never runs.
-        let value = match bytecode::verify(code) {
-            Ok(()) if self.engine == Engine::Machine => {
-                let closure = Closure::of_code(code, &heap, self.probe.is_some());
-                let result = self.call_closure(closure, Vec::new(), world);
-                result.map_err(|failure| diagnostics.push(failure.diagnostic()))
-            }
-            Ok(()) => {
-                let message = "bytecode is run by the machine only";
-                diagnostics.push(Diagnostic::error(codes::RUN_BYTECODE, message));
-                Err(())
-            }
-            Err(problem) => {
-                diagnostics.push(Diagnostic::error(codes::RUN_BYTECODE, problem));
-                Err(())
-            }
-        };
-        language.definition().reword(&mut diagnostics);
-        Outcome {
-            value: value.ok().map(|value| self.held(value)),
-            diagnostics,
-        }
-    }
-
-    /// What is around a program that is run by itself: the names kept before, if there are
-    /// any.
-    fn names_before(&self) -> Surroundings<'_> {
-        match &self.kept[..] {
-            [] => Around::Nothing.into(),
-            _ => self.around(),
-        }
-    }
-
-    /// Runs a text, with the names kept before, and tells each of its steps.
-    pub fn trace(
-        &mut self,
-        source: &Arc<SourceText>,
-        reading: Reading<'_>,
-        host: &mut dyn Host,
-        tell: &mut dyn FnMut(Telling<'_>),
-    ) -> Outcome<Held> {
-        let language = self.language().clone();
-        let heap = Rc::clone(&self.memory.heap);
-        let _entered = heap.enter();
-        let state = self.memory.state.clone();
-        let mut tracer = Tracer::new(language.definition(), &state, tell);
-        self.watched(source, reading, Marks::Nodes, host, &mut tracer)
-    }
-
-    /// Runs a text, with the names kept before, and notes which branches of meanings it
-    /// comes to, by where they stand in the definition.
-    pub(crate) fn touch(
-        &mut self,
-        source: &Arc<SourceText>,
-        host: &mut dyn Host,
-        touched: &mut Touched,
-    ) -> Outcome<Held> {
-        self.watched(source, Reading::Entry, Marks::Branches, host, touched)
-    }
-
-    fn watched(
-        &mut self,
-        source: &Arc<SourceText>,
-        reading: Reading<'_>,
-        marks: Marks,
-        host: &mut dyn Host,
-        watcher: &mut dyn Watcher,
-    ) -> Outcome<Held> {
-        let language = self.language().clone();
-        let compiled = language.compiled_marked(source, self.names_before(), reading, marks);
-        let mut diagnostics = compiled.diagnostics;
-        let value = compiled.value.and_then(|Compiled { core, .. }| {
-            if self.engine != Engine::Walk {
-                let message = "only the walking engine can be watched";
-                diagnostics.push(Diagnostic::error(codes::RUN_BYTECODE, message));
-                return None;
-            }
-            let heap = Rc::clone(&self.memory.heap);
-            let _entered = heap.enter();
-            let compile = |source: &Arc<SourceText>| language.module(source);
-            let world = World {
-                host,
-                compile: &compile,
-                watcher: Some(watcher),
-            };
-            evaluation::run(&core, &mut self.memory, self.limits, world)
-                .map_err(|failure| diagnostics.push(failure.diagnostic()))
-                .ok()
-        });
-        language.definition().reword(&mut diagnostics);
-        Outcome {
-            value: value.map(|value| self.held(value)),
-            diagnostics,
         }
     }
 }

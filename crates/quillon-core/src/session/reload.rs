@@ -2,10 +2,10 @@
 
 use rustc_hash::FxHashSet;
 
-use super::{Prepared, Session};
+use super::Session;
 use crate::definition::Definition;
 use crate::diagnostic::Diagnostic;
-use crate::language::Language;
+use crate::language::{Language, Prepared};
 use crate::runtime::Host;
 use crate::typing::Type;
 use crate::values::{Held, Value};

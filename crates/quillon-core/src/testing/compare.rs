@@ -6,10 +6,11 @@ use super::engines::{Ran, Trial};
 use super::expect::tokens_text;
 use super::{Compared, Difference};
 use crate::diagnostic::Diagnostic;
+use crate::language::Prepared;
 use crate::language::{Language, Reading};
 use crate::runtime::Limits;
 use crate::scoping::{Around, Home};
-use crate::session::{Engine, Prepared};
+use crate::session::Engine;
 use crate::source::{SourceText, Span};
 use crate::tree::one_line;
 

@@ -5,9 +5,10 @@ use super::engines::{Ran, Trial};
 use super::expect::clause_of;
 use crate::definition::{Expected, Given, Name};
 use crate::diagnostic::{Diagnostic, codes, quoted};
+use crate::language::Prepared;
 use crate::language::{Language, Reading};
 use crate::runtime::Limits;
-use crate::session::{Engine, Prepared};
+use crate::session::Engine;
 use crate::source::{SourceText, Span};
 use crate::tree::one_line;
 

@@ -26,10 +26,11 @@ pub use sound::check_soundness;
 
 use crate::definition::{Example, Given};
 use crate::diagnostic::{Diagnostic, codes};
+use crate::language::Prepared;
 use crate::language::{Language, Reading};
 use crate::runtime::Limits;
 use crate::scoping::Around;
-use crate::session::{Engine, Prepared};
+use crate::session::Engine;
 use crate::source::{SourceText, Span};
 use crate::tree::from_term;
 

@@ -6,11 +6,12 @@ use std::sync::Arc;
 use super::reduced::BOUNDS;
 use super::{CaseResult, Compared, Difference, Trial, Verdict};
 use crate::diagnostic::{Code, codes};
+use crate::language::Prepared;
 use crate::language::{Language, Reading, Stage};
 use crate::reduction::{Ended, reduce};
 use crate::runtime::Limits;
 use crate::scoping::Around;
-use crate::session::{Engine, Prepared};
+use crate::session::Engine;
 use crate::source::{SourceText, Span};
 use crate::tree::{NodeId, Tree};
 

@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 use std::time::Duration;
 
-use quillon_core::ambiguity::{self, Findings};
+use quillon_core::ambiguity::Findings;
 use quillon_core::definition::Form;
 use quillon_core::diagnostic::{Diagnostic, Severity, plural};
 use quillon_core::{Language, Stage};
@@ -28,7 +28,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     let mut searched = None;
     if let Some(language) = &outcome.value {
         outcome.diagnostics.extend(language.advice());
-        let findings = ambiguity::search(language, SEARCH);
+        let findings = language.ambiguities(SEARCH);
         outcome
             .diagnostics
             .extend(findings.diagnostics.iter().cloned());

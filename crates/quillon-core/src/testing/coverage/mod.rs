@@ -8,7 +8,7 @@ use rustc_hash::FxHashSet;
 
 use super::engines::Trial;
 use crate::language::Language;
-use crate::session::Prepared;
+use crate::language::Prepared;
 use crate::source::Span;
 
 mod items;

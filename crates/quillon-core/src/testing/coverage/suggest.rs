@@ -70,7 +70,10 @@ pub(super) fn suggestions(survey: &Survey, missing: &FxHashSet<usize>) -> FxHash
     };
     let mut count = 0;
     let mut going = true;
-    each_sample(&survey.language, &mut |text| {
+    let Some(grammar) = survey.language.grammar() else {
+        return FxHashMap::default();
+    };
+    each_sample(grammar, &mut |text| {
         count += 1;
         going = look(text, &mut found);
         going && count < MOST_SAMPLES

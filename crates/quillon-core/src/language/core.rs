@@ -1,17 +1,16 @@
-//! The last stages of a language: from a tree to Core.
+//! From a tree to Core, and to bytecode.
 
 use std::rc::Rc;
 use std::sync::Arc;
 
+use super::{Language, Prepared, Reading, Stage};
 use crate::bytecode::{self, Function};
 use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Outcome, has_errors};
-use crate::language::{Language, Reading, Stage, failed};
 use crate::lexing::Lexer;
 use crate::meaning::{self, FunctionCore, Marks, Places};
 use crate::runtime::Failure;
 use crate::scoping::{Around, BindingId, Home, Names};
-use crate::session::Prepared;
 use crate::source::SourceText;
 use crate::tree::Tree;
 use crate::typing::{Type, Types};
@@ -59,7 +58,7 @@ impl Language {
         make: impl Fn(&Definition, &Lexer, &Tree, &Names) -> Outcome<FunctionCore>,
     ) -> Outcome<FunctionCore> {
         if let Some(lack) = self.lacks(Stage::Meaning) {
-            return failed(vec![lack]);
+            return Outcome::failed(vec![lack]);
         }
         self.worded(make(self.definition(), self.lexer(), tree, names))
     }
@@ -107,7 +106,7 @@ impl Language {
         let tree = self.tree(source, reading);
         let mut diagnostics = tree.diagnostics;
         let Some(tree) = tree.value else {
-            return failed(diagnostics);
+            return Outcome::failed(diagnostics);
         };
         let rest = self.compiled_tree_by(tree, around, core);
         diagnostics.extend(rest.diagnostics);
@@ -135,7 +134,7 @@ impl Language {
         let names = self.names(&tree, around.names);
         let mut diagnostics = names.diagnostics;
         let Some(names) = names.value.filter(|_| !has_errors(&diagnostics)) else {
-            return failed(diagnostics);
+            return Outcome::failed(diagnostics);
         };
         let mut types = None;
         if self.checks_types() {
@@ -144,7 +143,7 @@ impl Language {
             types = checked.value;
         }
         if has_errors(&diagnostics) {
-            return failed(diagnostics);
+            return Outcome::failed(diagnostics);
         }
         let core = core(&tree, &names);
         diagnostics.extend(core.diagnostics);

@@ -3,9 +3,9 @@
 use std::cell::OnceCell;
 use std::rc::Rc;
 
+use super::Language;
 use crate::bytecode::{self, Function};
 use crate::diagnostic::Diagnostic;
-use crate::language::Language;
 use crate::meaning::{self, FunctionCore, Marks};
 use crate::runtime::Failure;
 
@@ -25,7 +25,7 @@ struct Inner {
 
 /// Something ready-made, or what a cell of the state holds at first.
 #[derive(Debug)]
-pub(super) struct Ready {
+pub(crate) struct Ready {
     pub core: Rc<FunctionCore>,
     /// Whether it is called by programs, and not once at the beginning.
     pub is_function: bool,
@@ -90,16 +90,16 @@ impl Prepared {
         &self.0.functions
     }
 
-    pub(super) fn ready_made(&self) -> &[Ready] {
+    pub(crate) fn ready_made(&self) -> &[Ready] {
         &self.0.ready_made
     }
 
-    pub(super) fn state(&self) -> &[Ready] {
+    pub(crate) fn state(&self) -> &[Ready] {
         &self.0.state
     }
 
     /// The bytecode of something ready-made.
-    pub(super) fn code<'a>(&self, ready: &'a Ready) -> Result<&'a Rc<Function>, Box<Diagnostic>> {
+    pub(crate) fn code<'a>(&self, ready: &'a Ready) -> Result<&'a Rc<Function>, Box<Diagnostic>> {
         if let Some(code) = ready.code.get() {
             return Ok(code);
         }

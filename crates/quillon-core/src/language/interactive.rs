@@ -1,10 +1,11 @@
-//! A language in a conversation: entries that go on, what could come next in them, and
-//! several of them as one program.
+//! Interactive entries: whether one goes on, what could come next in it, and several of them as
+//! one program.
 
 use std::sync::Arc;
 
+use super::tree::chosen;
+use super::{Language, Reading};
 use crate::diagnostic::{codes, has_errors};
-use crate::language::{Language, Reading, chosen};
 use crate::parsing::Ahead;
 use crate::source::SourceText;
 

@@ -1,0 +1,127 @@
+//! The facade: a language compiled from its definition, with each of its stages in a file of its
+//! own, from texts to Core and bytecode.
+
+mod compile;
+mod core;
+mod interactive;
+mod lacks;
+mod names;
+mod prepared;
+mod surfaces;
+mod tokens;
+mod tree;
+mod writing;
+
+use std::sync::Arc;
+
+use crate::definition::Definition;
+use crate::diagnostic::{Diagnostic, Outcome, has_errors};
+use crate::lexing::{self, Lexer};
+use crate::meaning;
+use crate::parsing::Parser;
+use crate::source::SourceText;
+use crate::typing;
+
+pub use core::{Compiled, Surroundings};
+pub use lacks::Stage;
+pub use prepared::Prepared;
+pub(crate) use prepared::Ready;
+pub use tree::Reading;
+
+/// A language, compiled from its definition. Copies share all of it.
+#[derive(Clone, Debug)]
+pub struct Language {
+    shared: Arc<Shared>,
+    /// Whether the types of programs are left unchecked.
+    types_off: bool,
+}
+
+#[derive(Debug)]
+struct Shared {
+    definition: Arc<Definition>,
+    lexer: Lexer,
+    parser: Option<Parser>,
+    /// The same in its other surfaces.
+    surfaces: Vec<Language>,
+}
+
+impl Language {
+    /// Reads, checks and compiles a definition. The value is there only when it has no
+    /// errors; warnings and notes may come with it.
+    pub fn load(source: &Arc<SourceText>) -> Outcome<Language> {
+        let Outcome {
+            value,
+            mut diagnostics,
+        } = Definition::read(source);
+        let Some(definition) = value else {
+            return Outcome::failed(diagnostics);
+        };
+        diagnostics.extend(meaning::check(&definition));
+        diagnostics.sort_by_key(|d| d.place.as_ref().map_or(0, |place| place.span.start));
+        if has_errors(&diagnostics) {
+            return Outcome::failed(diagnostics);
+        }
+        let value = match Language::compile(definition) {
+            Ok(language) => Some(language),
+            Err(errors) => {
+                diagnostics.extend(errors);
+                None
+            }
+        };
+        Outcome { value, diagnostics }
+    }
+
+    /// Whether this is a copy of another: the same definition, compiled once.
+    pub fn is(&self, other: &Language) -> bool {
+        Arc::ptr_eq(&self.shared, &other.shared) && self.types_off == other.types_off
+    }
+
+    /// The same language, whose programs run without their types being checked.
+    #[must_use]
+    pub fn without_types(&self) -> Language {
+        Language {
+            types_off: true,
+            ..self.clone()
+        }
+    }
+
+    /// Whether the types of programs are found before they run.
+    pub fn checks_types(&self) -> bool {
+        !self.types_off && self.definition().is_typed()
+    }
+
+    /// The definition, to be kept.
+    pub(crate) fn shared_definition(&self) -> Arc<Definition> {
+        Arc::clone(&self.shared.definition)
+    }
+
+    /// The definition.
+    pub fn definition(&self) -> &Definition {
+        &self.shared.definition
+    }
+
+    /// What is probably not meant in the definition: warnings and notes, found by looking
+    /// longer than every command should.
+    pub fn advice(&self) -> Vec<Diagnostic> {
+        let mut found = lexing::mistakes(&self.shared.definition, &self.shared.lexer);
+        found.extend(typing::impossible(&self.shared.definition));
+        found.extend(meaning::repeats(&self.shared.definition));
+        found
+    }
+
+    /// The compiled tokens.
+    pub fn lexer(&self) -> &Lexer {
+        &self.shared.lexer
+    }
+
+    /// The compiled grammar, when there are forms with a `written` clause.
+    pub fn parser(&self) -> Option<&Parser> {
+        self.shared.parser.as_ref()
+    }
+
+    /// An outcome with its errors in the words of the definition.
+    pub(crate) fn worded<T>(&self, mut outcome: Outcome<T>) -> Outcome<T> {
+        self.shared.definition.reword(&mut outcome.diagnostics);
+        outcome
+    }
+}

@@ -1,0 +1,178 @@
+//! From a text or its tokens to a tree.
+
+use std::sync::Arc;
+use std::time::Duration;
+
+use super::{Language, Stage};
+use crate::ambiguity::{self, Findings, Grammar};
+use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors, quote};
+use crate::lexing::{KindId, Token, Tokens};
+use crate::parsing::{Ambiguity, Parser};
+use crate::source::{SourceText, Span};
+use crate::tree::Tree;
+
+/// What a text is read as.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Reading<'a> {
+    /// A whole program.
+    Program,
+    /// The first of the entries that fits: a program, or something smaller.
+    Entry,
+    /// This sort, which must be one of the entries.
+    Sort(&'a str),
+}
+
+impl Language {
+    /// Reads a text as a tree.
+    pub fn tree(&self, source: &Arc<SourceText>, reading: Reading<'_>) -> Outcome<Tree> {
+        if let Some(lack) = self.lacks(Stage::Tree) {
+            return Outcome::failed(vec![lack]);
+        }
+        let tokens = self.shared.lexer.tokens(source);
+        match tokens.value {
+            Some(found) if !has_errors(&tokens.diagnostics) => self.tree_of(&found, reading),
+            _ => self.worded(Outcome::failed(tokens.diagnostics)),
+        }
+    }
+
+    /// Reads tokens as a tree.
+    pub fn tree_of(&self, tokens: &Tokens, reading: Reading<'_>) -> Outcome<Tree> {
+        let Some(parser) = &self.shared.parser else {
+            return Outcome::failed(self.lacks(Stage::Tree).into_iter().collect());
+        };
+        let names: Vec<&str> = parser.entries().collect();
+        let chosen = chosen(parser, reading);
+        if let (Reading::Sort(entry), []) = (reading, &chosen[..]) {
+            let listed: Vec<String> = names.iter().map(|n| quote(n)).collect();
+            return Outcome::failed(vec![
+                Diagnostic::error(
+                    codes::DEFINITION_NAME,
+                    format!("{} may not stand alone", quote(entry)),
+                )
+                .at(&tokens.source, Span::default())
+                .why(format!("what may stand alone is {}", listed.join(", ")))
+                .remedy(format!("add {entry} to `entries`")),
+            ]);
+        }
+        let mut furthest: Option<Outcome<Tree>> = None;
+        for index in chosen {
+            let parsed = parser.parse(&self.shared.definition, tokens, index);
+            let mut outcome = parsed.outcome;
+            if let (Some(found), [diagnostic]) = (&parsed.ambiguity, &mut outcome.diagnostics[..]) {
+                self.show_readings(diagnostic, found);
+            }
+            if outcome.value.is_some() {
+                return outcome;
+            }
+            let reach = |o: &Outcome<Tree>| {
+                let first = o.diagnostics.first().and_then(|d| d.place.as_ref());
+                first.map_or(0, |place| place.span.start)
+            };
+            if furthest
+                .as_ref()
+                .is_none_or(|best| reach(&outcome) > reach(best))
+            {
+                furthest = Some(outcome);
+            }
+        }
+        self.worded(furthest.unwrap_or_else(|| Outcome::failed(Vec::new())))
+    }
+
+    /// Adds the two readings of an ambiguous text to its error, and what would settle it.
+    fn show_readings(&self, diagnostic: &mut Diagnostic, found: &Ambiguity) {
+        if let Some(grammar) = self.grammar() {
+            diagnostic.why.extend(ambiguity::readings(grammar, found));
+        }
+        diagnostic
+            .remedies
+            .push("in the program: bracket the part that belongs together".to_owned());
+        let settlement = ambiguity::settlement(&self.shared.definition, found);
+        diagnostic
+            .remedies
+            .push(format!("in the definition: {settlement}"));
+    }
+
+    /// Reads one entry off the front of a text, as long as can be: its tree, and the offset
+    /// where it ends. What comes after it may be anything.
+    pub fn front(
+        &self,
+        source: &Arc<SourceText>,
+        reading: Reading<'_>,
+    ) -> (Outcome<Tree>, Option<u32>) {
+        let (Some(parser), None) = (&self.shared.parser, self.lacks(Stage::Tree)) else {
+            return (self.tree(source, reading), None);
+        };
+        let scanned = self.shared.lexer.tokens(source);
+        let Some(mut tokens) = scanned.value else {
+            return (self.tree(source, reading), None);
+        };
+        // Nothing that is no token can be part of the entry.
+        let errors = scanned.diagnostics.iter().filter(|d| d.is_error());
+        let places = errors.filter_map(|d| Some(d.place.as_ref()?.span.start));
+        if let Some(bad) = places.min() {
+            tokens.tokens.retain(|token| token.span.start < bad);
+            let end = Span {
+                start: bad,
+                end: bad,
+            };
+            tokens.tokens.push(Token::new(KindId::END, end));
+        }
+        let entries = chosen(parser, reading);
+        let fronts = entries.into_iter().filter_map(|entry| {
+            Some((
+                parser.front(&self.shared.definition, &tokens, entry)?,
+                entry,
+            ))
+        });
+        // Of entries of the same length the first one listed counts.
+        let longest = fronts.max_by_key(|&(count, entry)| (count, std::cmp::Reverse(entry)));
+        let Some((count, entry)) = longest else {
+            return (self.tree(source, reading), None);
+        };
+        let end = tokens.tokens[count - 1].span.after();
+        tokens.tokens.truncate(count);
+        tokens.tokens.push(Token::new(KindId::END, end));
+        let sort = parser.entries().nth(entry).unwrap_or_default();
+        (self.tree_of(&tokens, Reading::Sort(sort)), Some(end.end))
+    }
+
+    /// Every entry that a text could be read as, the program first.
+    pub fn readings(&self) -> impl Iterator<Item = Reading<'_>> {
+        self.shared
+            .parser
+            .iter()
+            .flat_map(Parser::entries)
+            .map(Reading::Sort)
+    }
+
+    /// The grammar with all that reading and writing by it takes, when there are forms with a
+    /// `written` clause.
+    pub(crate) fn grammar(&self) -> Option<Grammar<'_>> {
+        Some(Grammar {
+            definition: self.definition(),
+            lexer: self.lexer(),
+            parser: self.parser()?,
+        })
+    }
+
+    /// Searches for at most so long for short texts that can be read in two ways.
+    pub fn ambiguities(&self, limit: Duration) -> Findings {
+        let grammar = self.grammar();
+        grammar.map_or_else(Findings::default, |grammar| {
+            ambiguity::search(grammar, limit)
+        })
+    }
+}
+
+/// The numbers of the entries that a text may be read as.
+pub(super) fn chosen(parser: &Parser, reading: Reading<'_>) -> Vec<usize> {
+    match reading {
+        Reading::Program => vec![0],
+        Reading::Entry => (0..parser.entries().count()).collect(),
+        Reading::Sort(sort) => parser
+            .entries()
+            .position(|e| e == sort)
+            .into_iter()
+            .collect(),
+    }
+}

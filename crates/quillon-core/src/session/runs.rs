@@ -1,0 +1,250 @@
+//! Runs of programs in a session.
+
+use std::rc::Rc;
+use std::sync::Arc;
+use std::time::{Duration, Instant};
+
+use super::{Engine, Session};
+use crate::bytecode::{self, Function};
+use crate::diagnostic::{Diagnostic, Outcome, codes};
+use crate::evaluation::{self, Telling, Touched, Tracer};
+use crate::language::{Compiled, Reading, Surroundings};
+use crate::machine;
+use crate::meaning::{FunctionCore, Marks};
+use crate::runtime::{Failure, Host, Watcher, World};
+use crate::scoping::Around;
+use crate::source::SourceText;
+use crate::tree::Tree;
+use crate::values::{Closure, Held, Ref, Value};
+
+impl Session {
+    /// Runs a whole program, by itself.
+    pub fn run(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Held> {
+        self.run_as(source, Reading::Program, host)
+    }
+
+    /// Runs a text by itself: a program, or a smaller entry.
+    pub fn run_as(
+        &mut self,
+        source: &Arc<SourceText>,
+        reading: Reading<'_>,
+        host: &mut dyn Host,
+    ) -> Outcome<Held> {
+        let compiled = self.language().compiled(source, Around::Nothing, reading);
+        self.run_compiled(compiled, host)
+    }
+
+    /// Runs a tree, however it came to be.
+    pub fn run_tree(&mut self, tree: &Tree, host: &mut dyn Host) -> Outcome<Held> {
+        let around = self.names_before();
+        let compiled = self.language().compiled_tree(tree.clone(), around);
+        self.run_compiled(compiled, host)
+    }
+
+    fn run_compiled(&mut self, compiled: Outcome<Compiled>, host: &mut dyn Host) -> Outcome<Held> {
+        let Some(Compiled { core, .. }) = compiled.value else {
+            return self.failed(compiled.diagnostics);
+        };
+        let result = self.core(&core, host);
+        self.ended(compiled.diagnostics, result)
+    }
+
+    /// Runs bytecode that has been kept.
+    pub fn run_code(&mut self, code: &Rc<Function>, host: &mut dyn Host) -> Outcome<Held> {
+        // What has not been found good never runs.
+        let problem = match (bytecode::verify(code), self.engine) {
+            (Err(problem), _) => Some(problem),
+            (Ok(()), Engine::Walk) => Some("bytecode is run by the machine only".to_owned()),
+            (Ok(()), Engine::Machine) => None,
+        };
+        if let Some(problem) = problem {
+            return self.failed(vec![Diagnostic::error(codes::RUN_BYTECODE, problem)]);
+        }
+        let heap = Rc::clone(&self.memory.heap);
+        let _entered = heap.enter();
+        let closure = Closure::of_code(code, &heap, self.probe.is_some());
+        let result = self.start(closure, host);
+        self.ended(Vec::new(), result)
+    }
+
+    /// Calls a function that a run has given, or that a name holds: the program goes on,
+    /// called back.
+    pub fn call(&mut self, function: &Held, args: &[Held], host: &mut dyn Host) -> Outcome<Held> {
+        let heap = Rc::clone(&self.memory.heap);
+        let _entered = heap.enter();
+        let Value::Function(function) = function.on(&heap) else {
+            let message = format!(
+                "only a function can be called, and this is {}",
+                function.described()
+            );
+            return self.failed(vec![Diagnostic::error(codes::RUN_KIND, message)]);
+        };
+        let args = args.iter().map(|arg| arg.on(&heap)).collect();
+        let result = self.call_closure(function, args, host);
+        self.ended(Vec::new(), result)
+    }
+
+    /// Runs a text, with the names kept before, and tells each of its steps.
+    pub fn trace(
+        &mut self,
+        source: &Arc<SourceText>,
+        reading: Reading<'_>,
+        host: &mut dyn Host,
+        tell: &mut dyn FnMut(Telling<'_>),
+    ) -> Outcome<Held> {
+        let language = self.language().clone();
+        let heap = Rc::clone(&self.memory.heap);
+        let _entered = heap.enter();
+        let state = self.memory.state.clone();
+        let mut tracer = Tracer::new(language.definition(), &state, tell);
+        self.watched(source, reading, Marks::Nodes, host, &mut tracer)
+    }
+
+    /// Runs a text, with the names kept before, and notes which branches of meanings it
+    /// comes to, by where they stand in the definition.
+    pub(crate) fn touch(
+        &mut self,
+        source: &Arc<SourceText>,
+        host: &mut dyn Host,
+        touched: &mut Touched,
+    ) -> Outcome<Held> {
+        self.watched(source, Reading::Entry, Marks::Branches, host, touched)
+    }
+
+    fn watched(
+        &mut self,
+        source: &Arc<SourceText>,
+        reading: Reading<'_>,
+        marks: Marks,
+        host: &mut dyn Host,
+        watcher: &mut dyn Watcher,
+    ) -> Outcome<Held> {
+        let language = self.language().clone();
+        let compiled = language.compiled_marked(source, self.names_before(), reading, marks);
+        let mut diagnostics = compiled.diagnostics;
+        let Some(Compiled { core, .. }) = compiled.value else {
+            return self.failed(diagnostics);
+        };
+        if self.engine == Engine::Machine {
+            let message = "only the walking engine can be watched";
+            diagnostics.push(Diagnostic::error(codes::RUN_BYTECODE, message));
+            return self.failed(diagnostics);
+        }
+        let heap = Rc::clone(&self.memory.heap);
+        let _entered = heap.enter();
+        let compile = |source: &Arc<SourceText>| language.module(source);
+        let world = World {
+            host,
+            compile: &compile,
+            watcher: Some(watcher),
+        };
+        let result = evaluation::run(&core, &mut self.memory, self.limits, world);
+        self.ended(diagnostics, result)
+    }
+
+    /// How long a run of a program takes, reading and compiling it apart.
+    pub(crate) fn time(
+        &mut self,
+        source: &Arc<SourceText>,
+        reading: Reading<'_>,
+        host: &mut dyn Host,
+    ) -> Duration {
+        let heap = Rc::clone(&self.memory.heap);
+        let _entered = heap.enter();
+        let compiled = self.language().compiled(source, Around::Nothing, reading);
+        let core = compiled.value.map(|compiled| compiled.core);
+        let closure = core.and_then(|core| self.closure(&core).ok());
+        let start = Instant::now();
+        if let Some(closure) = closure {
+            // How it ends has been seen when it was counted.
+            let _ = self.start(closure, host);
+        }
+        start.elapsed()
+    }
+
+    /// What is around a program that is run by itself: the names kept before, if there are
+    /// any.
+    fn names_before(&self) -> Surroundings<'_> {
+        match &self.kept[..] {
+            [] => Around::Nothing.into(),
+            _ => self.around(),
+        }
+    }
+
+    /// The end of a run: its value for the outside, or how it went wrong, after what was said
+    /// before it.
+    pub(super) fn ended(
+        &self,
+        mut diagnostics: Vec<Diagnostic>,
+        result: Result<Value, Box<Failure>>,
+    ) -> Outcome<Held> {
+        let value = match result {
+            Ok(value) => Some(self.held(value)),
+            Err(failure) => {
+                diagnostics.push(failure.diagnostic());
+                None
+            }
+        };
+        self.language().worded(Outcome { value, diagnostics })
+    }
+
+    /// The end of a run that could not begin.
+    pub(super) fn failed(&self, diagnostics: Vec<Diagnostic>) -> Outcome<Held> {
+        self.language().worded(Outcome::failed(diagnostics))
+    }
+
+    /// Runs Core.
+    pub(super) fn core(
+        &mut self,
+        core: &Rc<FunctionCore>,
+        host: &mut dyn Host,
+    ) -> Result<Value, Box<Failure>> {
+        let heap = Rc::clone(&self.memory.heap);
+        let _entered = heap.enter();
+        let closure = self.closure(core)?;
+        self.start(closure, host)
+    }
+
+    /// Calls a function that takes nothing: a program, a constant, a cell.
+    pub(super) fn start(
+        &mut self,
+        closure: Ref<Closure>,
+        host: &mut dyn Host,
+    ) -> Result<Value, Box<Failure>> {
+        self.call_closure(closure, Vec::new(), host)
+    }
+
+    /// Core as a function of the engine.
+    fn closure(&self, core: &Rc<FunctionCore>) -> Result<Ref<Closure>, Box<Failure>> {
+        Ok(match self.engine {
+            Engine::Walk => Closure::of_core(core, Vec::new()),
+            Engine::Machine => {
+                let function = bytecode::compile(core, self.prepared.functions())
+                    .map_err(|problem| Failure::at_start(*problem, &core.source))?;
+                Closure::of_code(&Rc::new(function), &self.memory.heap, self.probe.is_some())
+            }
+        })
+    }
+
+    /// Calls a function of the engine.
+    fn call_closure(
+        &mut self,
+        function: Ref<Closure>,
+        args: Vec<Value>,
+        host: &mut dyn Host,
+    ) -> Result<Value, Box<Failure>> {
+        let language = self.language().clone();
+        let compile = |source: &Arc<SourceText>| language.module(source);
+        let world = World::new(host, &compile);
+        let (memory, limits) = (&mut self.memory, self.limits);
+        match self.engine {
+            Engine::Walk => evaluation::call(function, args, memory, limits, world),
+            Engine::Machine => {
+                let ready_made = self.prepared.functions();
+                let assemble = |core: &Rc<FunctionCore>| bytecode::compile(core, ready_made);
+                let probe = self.probe.as_mut();
+                machine::call(function, &args, memory, limits, world, &assemble, probe)
+            }
+        }
+    }
+}
