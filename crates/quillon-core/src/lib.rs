@@ -45,6 +45,7 @@ pub mod definition;
 pub mod diagnostic;
 pub mod diagram;
 pub mod evaluation;
+pub mod grammar;
 mod language;
 pub mod lexing;
 mod machine;

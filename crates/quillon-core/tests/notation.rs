@@ -8,8 +8,8 @@ use std::time::Duration;
 
 use common::{language, mistakes, said, tree, value, with_tokens};
 use quillon_core::Language;
-use quillon_core::definition::Notation;
 use quillon_core::diagnostic::codes;
+use quillon_core::grammar::{self, Notation};
 
 #[track_caller]
 fn gives(language: &Language, cases: &[(&str, &str)]) {
@@ -243,7 +243,7 @@ provides
             ),
         ],
     );
-    let grammar = own.definition().grammar_text(Notation::W3c);
+    let grammar = grammar::text(own.definition(), Notation::W3c);
     assert!(grammar.starts_with("/* capital and small letters are alike */\n"));
     assert_eq!(tree(&own, "BEGIN KIND PUNT END"), "Program([Kind(PUNT)])");
 }

@@ -1,6 +1,7 @@
 //! Railroad diagrams of a grammar: each sort as a picture, or all on one page.
 
-use crate::definition::{Definition, Form, Notation};
+use crate::definition::{Definition, Form};
+use crate::grammar::{self, Notation};
 use crate::xml::escaped;
 
 mod draw;
@@ -81,8 +82,8 @@ pub fn to_html(definition: &Definition) -> String {
     }
     out.push_str(&format!(
         "<h2>In the EBNF of the W3C</h2>\n<pre>{}</pre>\n<h2>What the tree has</h2>\n<pre>{}</pre>\n</body>\n</html>\n",
-        escaped_lines(&definition.grammar_text(Notation::W3c)),
-        escaped_lines(&definition.abstract_syntax())
+        escaped_lines(&grammar::text(definition, Notation::W3c)),
+        escaped_lines(&grammar::abstract_syntax(definition))
     ));
     out
 }

@@ -4,10 +4,10 @@ use rustc_hash::FxHashMap;
 
 use super::substitute::{Meant, Substitution};
 use super::term::{Part, Slot, TermKind, Terms};
-use crate::definition::reduces::{Is, Rewrite, RewriteKind as K, Rule};
 use crate::definition::{
     Count, Definition, Field, Form, Literal, Name, StateCell, Template, TemplateKind as T,
 };
+use crate::definition::{Is, Rewrite, RewriteKind as K, Rule};
 use crate::diagnostic::quote;
 use crate::evaluation;
 use crate::lexing::{Lexer, Token};

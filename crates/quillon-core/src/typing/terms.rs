@@ -3,7 +3,7 @@
 use super::Con;
 use super::checker::Checker;
 use super::store::{Fit, Origin, TypeId};
-use crate::definition::{Count, Form, Name, Provided, TypeTerm, TypeTermKind as K, typed};
+use crate::definition::{Count, Form, Name, Provided, TypeTerm, TypeTermKind as K, is_capital};
 use crate::tree::NodeId;
 
 /// What a capital, or an annotation that is not there, stands for in one clause.
@@ -130,7 +130,7 @@ impl Checker<'_> {
             for subject in &judgment.subjects {
                 let own = self.capital(&subject.name().text, &mut meant);
                 let wanted = self.term(&judgment.wanted, None, &mut meant, origin);
-                let is_param = !typed::is_capital(&subject.name().text);
+                let is_param = !is_capital(&subject.name().text);
                 let fit = if is_param { Fit::Same } else { Fit::Accepted };
                 // A parameter is open until its judgment is made.
                 let _ = self.store.relate(own, wanted, fit);

@@ -1,7 +1,8 @@
 //! `quillon grammar`: the grammar of a definition in a standard notation.
 
-use quillon_core::definition::{Definition, Notation};
+use quillon_core::definition::Definition;
 use quillon_core::diagnostic::{Diagnostic, codes, nearest, quote};
+use quillon_core::grammar::{self, Notation};
 use quillon_core::{Language, Stage, diagram};
 use serde_json::json;
 
@@ -22,17 +23,17 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     let definition = language.definition();
     if args.format == Format::Json {
         print_json(&json!({
-            "w3c": definition.grammar_text(Notation::W3c),
-            "iso": definition.grammar_text(Notation::Iso),
-            "abstract": definition.abstract_syntax(),
+            "w3c": grammar::text(definition, Notation::W3c),
+            "iso": grammar::text(definition, Notation::Iso),
+            "abstract": grammar::abstract_syntax(definition),
         }))?;
         return Ok(Exit::Done);
     }
     let text = match args.view {
         GrammarView::Both => both(&language),
-        GrammarView::W3c => definition.grammar_text(Notation::W3c),
-        GrammarView::Iso => definition.grammar_text(Notation::Iso),
-        GrammarView::Abstract => definition.abstract_syntax(),
+        GrammarView::W3c => grammar::text(definition, Notation::W3c),
+        GrammarView::Iso => grammar::text(definition, Notation::Iso),
+        GrammarView::Abstract => grammar::abstract_syntax(definition),
         GrammarView::Html => diagram::to_html(definition),
         GrammarView::Svg => diagram::to_svg(definition, args.sort.as_deref())
             .ok_or_else(|| no_sort(definition, args.sort.as_deref().unwrap_or_default()))?,
@@ -62,8 +63,8 @@ fn both(language: &Language) -> String {
     format!(
         "{}\n\n{}{}\n\n{}",
         paint(HEADING, "── how it is written"),
-        definition.grammar_text(Notation::W3c),
+        grammar::text(definition, Notation::W3c),
         paint(HEADING, "── what the tree has"),
-        definition.abstract_syntax()
+        grammar::abstract_syntax(definition)
     )
 }

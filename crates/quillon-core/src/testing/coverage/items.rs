@@ -3,8 +3,9 @@
 use rustc_hash::FxHashMap;
 
 use super::{Item, ItemKind};
-use crate::definition::{Count, Definition, Grouping, Notation, Part, Thing};
+use crate::definition::{Count, Definition, Grouping, Part, Thing};
 use crate::diagnostic::quote;
+use crate::grammar::Notation;
 use crate::language::Language;
 use crate::lexing::KindId;
 use crate::meaning::{BranchKind, branches};

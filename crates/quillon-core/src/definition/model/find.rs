@@ -1,0 +1,103 @@
+//! Finds things in a definition.
+
+use super::{Definition, Form, Grouping, Thing};
+
+impl Definition {
+    /// The number of lines in `tokens`: the pieces of tokens with holes do not count.
+    pub fn named_tokens(&self) -> usize {
+        self.tokens.iter().filter(|rule| !rule.piece).count()
+    }
+
+    /// The forms that some things can be.
+    pub fn forms_of(&self, things: &[Thing]) -> Vec<&Form> {
+        let can_be = |form: &&Form| {
+            things.iter().any(|thing| {
+                matches!(thing, Thing::Named(n) if n.text == form.sort_name() || n.text == form.name.text)
+            })
+        };
+        self.forms.iter().filter(can_be).collect()
+    }
+
+    /// The number of a type of the language's own.
+    pub fn own_type(&self, name: &str) -> Option<usize> {
+        self.types.iter().position(|own| own.name.text == name)
+    }
+
+    /// Whether anything in it speaks of types: without that nothing is checked.
+    pub fn is_typed(&self) -> bool {
+        self.forms.iter().any(|form| !form.typed.is_empty())
+    }
+
+    /// Whether its programs can be reduced.
+    pub fn is_reducing(&self) -> bool {
+        let reduces = |form: &Form| !form.rules.is_empty() || !form.reduces_in.is_empty();
+        self.forms.iter().any(|form| form.is_value) && self.forms.iter().any(reduces)
+    }
+
+    /// The number of a cell of the state.
+    pub fn state_index(&self, name: &str) -> Option<usize> {
+        self.state.iter().position(|cell| cell.name.text == name)
+    }
+
+    /// Every sort, in the order of the definition, with its forms.
+    pub fn sorts(&self) -> Vec<(&str, Vec<&Form>)> {
+        let mut sorts: Vec<(&str, Vec<&Form>)> = Vec::new();
+        for form in self.forms.iter().filter(|form| form.written.is_some()) {
+            match sorts.iter_mut().find(|(sort, _)| *sort == form.sort_name()) {
+                Some((_, forms)) => forms.push(form),
+                None => sorts.push((form.sort_name(), vec![form])),
+            }
+        }
+        sorts
+    }
+
+    /// The form of a name.
+    pub fn form(&self, name: &str) -> Option<&Form> {
+        self.forms.iter().find(|form| form.name.text == name)
+    }
+
+    /// The index of the form with a name.
+    pub fn form_index(&self, name: &str) -> Option<usize> {
+        self.forms.iter().position(|form| form.name.text == name)
+    }
+
+    /// Whether any form is a way to write this sort.
+    pub fn has_sort(&self, name: &str) -> bool {
+        self.forms.iter().any(|form| form.sort_name() == name)
+    }
+
+    /// The precedence level of a form: the table's index, the level's, the grouping.
+    pub fn level_of(&self, form: &str) -> Option<(usize, usize, Grouping)> {
+        self.precedence.iter().enumerate().find_map(|(t, table)| {
+            table.levels.iter().enumerate().find_map(|(l, level)| {
+                level
+                    .forms
+                    .iter()
+                    .any(|name| name.text == form)
+                    .then_some((t, l, level.grouping))
+            })
+        })
+    }
+
+    /// How messages call a sort or a token: `an expression`.
+    pub fn wording(&self, name: &str) -> String {
+        self.messages
+            .iter()
+            .find(|m| !m.unmatched && m.subject.text == name)
+            .map_or_else(
+                || crate::diagnostic::article(&crate::diagnostic::humanise(name)),
+                |m| m.text.clone(),
+            )
+    }
+
+    /// What to say of a jump that finds no landing.
+    pub fn unmatched(&self, jump: &str) -> String {
+        self.messages
+            .iter()
+            .find(|m| m.unmatched && m.subject.text == jump)
+            .map_or_else(
+                || format!("there is nothing here to {jump}"),
+                |m| m.text.clone(),
+            )
+    }
+}

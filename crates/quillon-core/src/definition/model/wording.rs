@@ -1,0 +1,129 @@
+//! `messages`: a definition words the errors of its programs.
+
+use super::{Definition, Message, Name};
+use crate::diagnostic::{Diagnostic, codes, nearest, quote};
+use crate::source::Span;
+
+/// What of an error a wording can ask for, by the error's code; the text at the place of
+/// the error and the message that there would be are there for all.
+const PLACEHOLDERS: [(&str, &[&str]); 9] = [
+    ("name.unbound", &["name"]),
+    ("name.duplicate", &["name"]),
+    ("name.fixed", &["name"]),
+    ("run.kind", &["wanted", "got"]),
+    ("run.arity", &["function", "wanted", "got"]),
+    ("run.unset", &["name"]),
+    ("syntax.unexpected", &["found", "expected"]),
+    ("syntax.unfinished", &["expected"]),
+    ("token.unknown", &[]),
+];
+
+/// The placeholders of every code.
+const COMMON: [&str; 2] = ["text", "message"];
+
+/// A part of a wording: text as it stands, or a placeholder with where it stands.
+enum Part<'a> {
+    Text(&'a str),
+    Placeholder(&'a str),
+}
+
+/// The parts of a wording; nothing where a brace is not closed.
+fn parts(text: &str) -> Option<Vec<Part<'_>>> {
+    let mut found = Vec::new();
+    let mut rest = text;
+    while let Some(open) = rest.find('{') {
+        let close = open + rest[open..].find('}')?;
+        found.push(Part::Text(&rest[..open]));
+        found.push(Part::Placeholder(rest[open + 1..close].trim()));
+        rest = &rest[close + 1..];
+    }
+    found.push(Part::Text(rest));
+    Some(found)
+}
+
+impl Message {
+    /// Whether it words the errors of a code.
+    pub fn is_code(&self) -> bool {
+        self.subject.text.contains('.')
+    }
+}
+
+impl Definition {
+    /// Whether it words any errors.
+    pub fn words_errors(&self) -> bool {
+        self.messages.iter().any(Message::is_code)
+    }
+
+    /// Words errors as the definition says, each once.
+    pub fn reword(&self, diagnostics: &mut [Diagnostic]) {
+        if !self.words_errors() {
+            return;
+        }
+        for diagnostic in diagnostics.iter_mut().filter(|d| !d.is_reworded) {
+            let mut messages = self.messages.iter();
+            let Some(own) = messages.find(|m| m.subject.text == diagnostic.code.0) else {
+                continue;
+            };
+            let mut message = String::new();
+            for part in parts(&own.text).unwrap_or_default() {
+                message.push_str(&match part {
+                    Part::Text(text) => text.to_owned(),
+                    Part::Placeholder("message") => diagnostic.message.clone(),
+                    Part::Placeholder("text") => diagnostic
+                        .place
+                        .as_ref()
+                        .map_or("", |place| place.source.slice(place.span))
+                        .to_owned(),
+                    Part::Placeholder(name) => diagnostic.detail(name).to_owned(),
+                });
+            }
+            diagnostic.message = message;
+            diagnostic.is_reworded = true;
+        }
+    }
+
+    /// What is wrong with the wordings of errors.
+    pub(in crate::definition) fn wording_mistakes(&self) -> Vec<Diagnostic> {
+        let mut found = Vec::new();
+        for message in self.messages.iter().filter(|m| m.is_code()) {
+            let Name { text: code, span } = &message.subject;
+            if !codes::ALL.iter().any(|(known, _)| known.0 == code) {
+                let near = nearest(code, codes::ALL.iter().map(|(known, _)| known.0));
+                found.push(
+                    self.wording_error(*span, format!("there is no error {}", quote(code)))
+                        .did_you_mean(near),
+                );
+                continue;
+            }
+            let own = PLACEHOLDERS.iter().find(|(known, _)| known == code);
+            let own = own.map_or(&[][..], |(_, names)| *names);
+            let known: Vec<&str> = own.iter().copied().chain(COMMON).collect();
+            let listed: Vec<String> = known
+                .iter()
+                .map(|name| quote(&format!("{{{name}}}")))
+                .collect();
+            let Some(parts) = parts(&message.text) else {
+                found.push(self.wording_error(
+                    message.place,
+                    "a `{` in this wording is not closed".to_owned(),
+                ));
+                continue;
+            };
+            for part in parts {
+                if let Part::Placeholder(name) = part
+                    && !known.contains(&name)
+                {
+                    let shown = quote(&format!("{{{name}}}"));
+                    let problem =
+                        self.wording_error(message.place, format!("{code} has no {shown}"));
+                    found.push(problem.why(format!("it has {}", listed.join(", "))));
+                }
+            }
+        }
+        found
+    }
+
+    fn wording_error(&self, span: Span, message: String) -> Diagnostic {
+        Diagnostic::error(codes::DEFINITION_NAME, message).at(&self.source, span)
+    }
+}

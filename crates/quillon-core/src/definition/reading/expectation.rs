@@ -1,0 +1,237 @@
+//! What a program must do and what it finds, word by word.
+
+use super::cursor::Cursor;
+use super::lexer::Word;
+use super::typed::type_term;
+use crate::definition::model::Name;
+use crate::definition::model::{Expectation, Expected, Given, Literal, TreeTerm};
+use crate::diagnostic::{Diagnostic, codes, nearest};
+use crate::source::Position;
+
+/// The words that say what must hold.
+pub(in crate::definition) const EXPECTATIONS: [&str; 10] = [
+    "gives", "prints", "fails", "leaves", "tree", "tokens", "types", "reduces", "stuck", "given",
+];
+
+/// One thing that must hold.
+pub(in crate::definition) fn expectation(cursor: &mut Cursor<'_>) -> Option<Expectation> {
+    let start = cursor.span();
+    let expected = if cursor.eat_word("gives") {
+        Expected::Gives(literal(cursor)?)
+    } else if cursor.eat_word("prints") {
+        Expected::Prints(cursor.text("the printed text in quotes")?.text)
+    } else if cursor.eat_word("fails") {
+        let message = cursor.text("a part of the message in quotes")?.text;
+        let place = if cursor.eat_word("at") {
+            Some(position(cursor)?)
+        } else {
+            None
+        };
+        Expected::Fails(message, place)
+    } else if cursor.eat_word("leaves") {
+        let (cell, value) = cell(cursor)?;
+        Expected::Leaves(cell, value)
+    } else if cursor.eat_word("tree") {
+        Expected::Tree(tree_term(cursor)?)
+    } else if cursor.eat_word("tokens") {
+        cursor.expect_sign("[")?;
+        Expected::Tokens(listed(cursor, "]", tree_term)?)
+    } else if cursor.eat_word("types") {
+        let names_binding = matches!(cursor.peek_second(), Word::Sign(":"));
+        let name = if names_binding {
+            let name = cursor.name("a name that the program binds")?;
+            cursor.advance();
+            Some(name)
+        } else {
+            None
+        };
+        Expected::Types(name, type_term(cursor)?)
+    } else if cursor.eat_word("reduces") {
+        cursor.expect_word("to")?;
+        Expected::Reduces(program(cursor)?)
+    } else if cursor.eat_word("stuck") {
+        cursor.expect_word("at")?;
+        Expected::Stuck(program(cursor)?)
+    } else {
+        let near = match cursor.peek() {
+            Word::Name(word) => nearest(word, EXPECTATIONS),
+            _ => None,
+        };
+        let message = format!(
+            "found {} where `gives`, `prints`, `fails`, `leaves`, `tree`, `tokens`, `types`, `reduces`, `stuck` or `given` is expected",
+            cursor.found()
+        );
+        let diagnostic = Diagnostic::error(codes::CASE_SYNTAX, message)
+            .at(cursor.source, start)
+            .did_you_mean(near);
+        cursor.report(diagnostic);
+        return None;
+    };
+    Some(Expectation {
+        expected,
+        span: start.to(cursor.last_span()),
+    })
+}
+
+/// A program in backquotes.
+fn program(cursor: &mut Cursor<'_>) -> Option<String> {
+    if let Word::Program(text) = cursor.peek() {
+        let text = text.clone();
+        cursor.advance();
+        return Some(text);
+    }
+    cursor.unexpected("a program in backquotes");
+    None
+}
+
+/// After `given`: `state NAME = VALUE`, `input "LINES"`, or `seed NUMBER`.
+pub(in crate::definition) fn given(cursor: &mut Cursor<'_>) -> Option<Given> {
+    if cursor.eat_word("state") {
+        let (name, value) = cell(cursor)?;
+        return Some(Given::State(name, value));
+    }
+    if cursor.eat_word("input") {
+        return Some(Given::Input(
+            cursor.text("what is to be read, in quotes")?.text,
+        ));
+    }
+    if cursor.eat_word("seed") {
+        if let Word::Integer(seed) = cursor.peek()
+            && let Ok(seed) = u64::try_from(*seed)
+        {
+            cursor.advance();
+            return Some(Given::Seed(seed));
+        }
+        cursor.unexpected("a whole number");
+        return None;
+    }
+    cursor.unexpected_word(&["state", "input", "seed"]);
+    None
+}
+
+/// `NAME = VALUE`
+fn cell(cursor: &mut Cursor<'_>) -> Option<(Name, Literal)> {
+    let name = cursor.name("a cell of the state")?;
+    cursor.expect_sign("=")?;
+    Some((name, literal(cursor)?))
+}
+
+fn position(cursor: &mut Cursor<'_>) -> Option<Position> {
+    let line = whole(cursor)?;
+    cursor.expect_sign(":")?;
+    let column = whole(cursor)?;
+    Some(Position { line, column })
+}
+
+fn whole(cursor: &mut Cursor<'_>) -> Option<u32> {
+    if let Word::Integer(value) = cursor.peek()
+        && let Ok(value) = u32::try_from(*value)
+    {
+        cursor.advance();
+        return Some(value);
+    }
+    cursor.unexpected("a place as LINE:COLUMN");
+    None
+}
+
+/// A value as the notation writes it.
+pub(in crate::definition) fn literal(cursor: &mut Cursor<'_>) -> Option<Literal> {
+    cursor.enter()?;
+    let negative = cursor.eat_sign("-");
+    let value = match cursor.peek().clone() {
+        Word::Integer(n) => Literal::Integer(if negative { -n } else { n }),
+        Word::Number(n) => Literal::Number(if negative { -n } else { n }),
+        Word::Text(text) if !negative => Literal::Text(text),
+        Word::Name(word) if !negative => match word.as_str() {
+            "true" => Literal::Truth(true),
+            "false" => Literal::Truth(false),
+            "nothing" => Literal::Nothing,
+            _ => {
+                cursor.unexpected("a value");
+                return None;
+            }
+        },
+        Word::Sign("[") if !negative => {
+            cursor.advance();
+            let items = listed(cursor, "]", literal)?;
+            cursor.leave();
+            return Some(Literal::List(items));
+        }
+        Word::Sign("{") if !negative => {
+            cursor.advance();
+            let pairs = listed(cursor, "}", |cursor| {
+                let key = literal(cursor)?;
+                cursor.expect_sign(":")?;
+                Some((key, literal(cursor)?))
+            })?;
+            cursor.leave();
+            return Some(Literal::Map(pairs));
+        }
+        _ => {
+            cursor.unexpected("a value");
+            return None;
+        }
+    };
+    cursor.advance();
+    cursor.leave();
+    Some(value)
+}
+
+/// Items with commas between, up to and over the closing sign.
+fn listed<T>(
+    cursor: &mut Cursor<'_>,
+    close: &'static str,
+    mut item: impl FnMut(&mut Cursor<'_>) -> Option<T>,
+) -> Option<Vec<T>> {
+    let mut items = Vec::new();
+    while !cursor.at_sign(close) {
+        items.push(item(cursor)?);
+        if !cursor.eat_sign(",") {
+            break;
+        }
+    }
+    cursor.expect_sign(close)?;
+    Some(items)
+}
+
+/// A tree as the notation writes it.
+pub(in crate::definition) fn tree_term(cursor: &mut Cursor<'_>) -> Option<TreeTerm> {
+    cursor.enter()?;
+    let start = cursor.span();
+    let term = match cursor.peek().clone() {
+        Word::Name(text) if !["true", "false", "nothing"].contains(&text.as_str()) => {
+            cursor.advance();
+            let word = Name { text, span: start };
+            if cursor.eat_sign("(") {
+                TreeTerm::Form(word, listed(cursor, ")", child_term)?)
+            } else {
+                TreeTerm::Word(word)
+            }
+        }
+        Word::Sign("[") => {
+            cursor.advance();
+            let items = listed(cursor, "]", tree_term)?;
+            TreeTerm::List(items, cursor.last_span())
+        }
+        Word::Program(text) => {
+            cursor.advance();
+            TreeTerm::Word(Name { text, span: start })
+        }
+        _ => TreeTerm::Value(literal(cursor)?, start.to(cursor.last_span())),
+    };
+    cursor.leave();
+    Some(term)
+}
+
+/// A child of a form, with its field's name if that is written.
+fn child_term(cursor: &mut Cursor<'_>) -> Option<(Option<Name>, TreeTerm)> {
+    let is_named = matches!(cursor.peek_second(), Word::Sign(":"));
+    let field = if is_named {
+        let field = cursor.name("a field")?;
+        cursor.advance();
+        Some(field)
+    } else {
+        None
+    };
+    Some((field, tree_term(cursor)?))
+}

@@ -1,0 +1,339 @@
+//! The words of the notation.
+
+use std::sync::Arc;
+
+use crate::definition::model::CharSet;
+use crate::diagnostic::{Diagnostic, codes, quote};
+use crate::source::{SourceText, Span};
+
+/// What a stretch of the notation is.
+#[derive(Clone, PartialEq, Debug)]
+pub(in crate::definition) enum Word {
+    /// A word: a clause, a name.
+    Name(String),
+    /// A whole number.
+    Integer(i64),
+    /// A number with a point.
+    Number(f64),
+    /// A quoted text, escapes resolved.
+    Text(String),
+    /// `[a-z]`: only in patterns.
+    Class(CharSet),
+    /// Program text between backquotes.
+    Program(String),
+    /// A sign.
+    Sign(&'static str),
+    /// The end of the clause.
+    End,
+}
+
+/// A word with its place.
+#[derive(Clone, Debug)]
+pub(in crate::definition) struct Lexeme {
+    pub word: Word,
+    pub span: Span,
+}
+
+/// Whether `[` starts a class of characters or is a bracket.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(in crate::definition) enum Mode {
+    /// In `tokens`.
+    Pattern,
+    /// Everywhere else.
+    Plain,
+}
+
+/// The signs, longer ones first.
+const SIGNS: &[&str] = &[
+    "...", ":=", "=>", "<=", ">=", "/=", "(", ")", "{", "}", "[", "]", ",", ";", ":", ".", "+",
+    "-", "*", "/", "&", "=", "<", ">", "|", "?", "~",
+];
+
+/// Splits a stretch of the notation into words; the last one is `End`.
+pub(in crate::definition) fn lex(
+    source: &Arc<SourceText>,
+    span: Span,
+    mode: Mode,
+    diagnostics: &mut Vec<Diagnostic>,
+) -> Vec<Lexeme> {
+    let mut lexer = Lexer {
+        source,
+        at: span.start as usize,
+        end: span.end as usize,
+        mode,
+        diagnostics,
+    };
+    let mut lexemes = Vec::new();
+    while let Some(lexeme) = lexer.next() {
+        lexemes.push(lexeme);
+    }
+    lexemes.push(Lexeme {
+        word: Word::End,
+        span: span.after(),
+    });
+    lexemes
+}
+
+struct Lexer<'a> {
+    source: &'a Arc<SourceText>,
+    at: usize,
+    end: usize,
+    mode: Mode,
+    diagnostics: &'a mut Vec<Diagnostic>,
+}
+
+impl Lexer<'_> {
+    fn rest(&self) -> &str {
+        &self.source.text()[self.at..self.end]
+    }
+
+    fn next(&mut self) -> Option<Lexeme> {
+        loop {
+            let blank = self.rest().len() - self.rest().trim_start().len();
+            self.at += blank;
+            if self.rest().starts_with("--") {
+                self.at += self.rest().find('\n').unwrap_or(self.rest().len());
+                continue;
+            }
+            let start = self.at;
+            let first = self.rest().chars().next()?;
+            if let Some(word) = self.word(first) {
+                return Some(Lexeme {
+                    word,
+                    span: Span::new(start, self.at),
+                });
+            }
+        }
+    }
+
+    /// The word that starts here; nothing when it was no word, which is reported.
+    fn word(&mut self, first: char) -> Option<Word> {
+        match first {
+            '"' | '\'' => self.text(first).map(Word::Text),
+            '`' => self.program(),
+            '[' if self.mode == Mode::Pattern => self.class().map(Word::Class),
+            '#' if self.mode == Mode::Pattern => {
+                self.code_point().map(|c| Word::Class(CharSet::single(c)))
+            }
+            c if c.is_alphabetic() || c == '_' => Some(self.name()),
+            c if c.is_ascii_digit() => self.number(),
+            _ => self.sign(first),
+        }
+    }
+
+    fn error(&mut self, start: usize, message: impl Into<String>) -> &mut Diagnostic {
+        let span = Span::new(start, self.at.max(start + 1).min(self.end));
+        self.diagnostics
+            .push(Diagnostic::error(codes::DEFINITION_CHARACTER, message).at(self.source, span));
+        let last = self.diagnostics.len() - 1;
+        &mut self.diagnostics[last]
+    }
+
+    fn name(&mut self) -> Word {
+        let rest = self.rest();
+        let length = rest
+            .find(|c: char| !(c.is_alphanumeric() || c == '_'))
+            .unwrap_or(rest.len());
+        let name = rest[..length].to_owned();
+        self.at += length;
+        Word::Name(name)
+    }
+
+    fn number(&mut self) -> Option<Word> {
+        let start = self.at;
+        let bytes = self.rest().as_bytes();
+        let digits = |from: usize| {
+            bytes[from..]
+                .iter()
+                .take_while(|b| b.is_ascii_digit())
+                .count()
+        };
+        let mut length = digits(0);
+        let mut real = false;
+        if bytes.get(length) == Some(&b'.') && digits(length + 1) > 0 {
+            length += 1 + digits(length + 1);
+            real = true;
+        }
+        if matches!(bytes.get(length), Some(b'e' | b'E')) {
+            let sign = usize::from(matches!(bytes.get(length + 1), Some(b'-' | b'+')));
+            if digits(length + 1 + sign) > 0 {
+                length += 1 + sign + digits(length + 1 + sign);
+                real = true;
+            }
+        }
+        let text = self.rest()[..length].to_owned();
+        self.at += length;
+        if real {
+            return text.parse().ok().map(Word::Number);
+        }
+        let value = text.parse().ok().map(Word::Integer);
+        if value.is_none() {
+            self.error(
+                start,
+                format!("{} is too large for an integer", quote(&text)),
+            );
+        }
+        value
+    }
+
+    fn text(&mut self, quote: char) -> Option<String> {
+        let start = self.at;
+        self.at += 1;
+        let mut text = String::new();
+        loop {
+            let Some(c) = self.rest().chars().next().filter(|&c| c != '\n') else {
+                self.diagnostics.push(
+                    Diagnostic::error(
+                        codes::DEFINITION_UNCLOSED,
+                        "this quoted text is never closed",
+                    )
+                    .at(self.source, Span::new(start, self.at))
+                    .label(format!("opened here with {quote}"))
+                    .remedy(format!("end it with {quote} on the same line")),
+                );
+                return None;
+            };
+            self.at += c.len_utf8();
+            if c == quote {
+                return Some(text);
+            }
+            if c == '\\' {
+                text.push(self.escape()?);
+            } else {
+                text.push(c);
+            }
+        }
+    }
+
+    /// The character that an escape stands for, the backslash already read.
+    fn escape(&mut self) -> Option<char> {
+        let start = self.at - 1;
+        let Some(c) = self.rest().chars().next() else {
+            self.error(start, "this backslash has nothing to escape");
+            return None;
+        };
+        self.at += c.len_utf8();
+        match c {
+            'n' => Some('\n'),
+            't' => Some('\t'),
+            'r' => Some('\r'),
+            '0' => Some('\0'),
+            c if c.is_ascii_punctuation() => Some(c),
+            _ => {
+                self.error(start, format!("`\\{c}` is no escape"))
+                    .remedies
+                    .push("the escapes are \\n, \\t, \\r, \\0 and a backslash before a punctuation sign; any other character is written `#x41` in a pattern".into());
+                None
+            }
+        }
+    }
+
+    fn program(&mut self) -> Option<Word> {
+        let start = self.at;
+        self.at += 1;
+        if let Some(length) = self.rest().find('`') {
+            let text = self.rest()[..length].to_owned();
+            self.at += length + 1;
+            return Some(Word::Program(text));
+        }
+        self.at = self.end;
+        self.diagnostics.push(
+            Diagnostic::error(
+                codes::DEFINITION_UNCLOSED,
+                "this program text is never closed",
+            )
+            .at(self.source, Span::new(start, start + 1))
+            .remedy("end it with a backquote, or put each of its lines behind a bar: `| line`"),
+        );
+        None
+    }
+
+    fn code_point(&mut self) -> Option<char> {
+        let start = self.at;
+        let rest = self.rest();
+        let digits = rest.strip_prefix("#x").map_or(0, |hex| {
+            hex.chars().take_while(char::is_ascii_hexdigit).count()
+        });
+        let c = rest
+            .get(2..2 + digits)
+            .and_then(|hex| u32::from_str_radix(hex, 16).ok())
+            .and_then(char::from_u32);
+        self.at += if digits == 0 { 1 } else { 2 + digits };
+        if c.is_none() {
+            self.error(start, "this names no character")
+                .remedies
+                .push("write `#x` and the code point in hexadecimal, for example `#x41`".into());
+        }
+        c
+    }
+
+    fn class(&mut self) -> Option<CharSet> {
+        let start = self.at;
+        self.at += 1;
+        let negated = self.rest().starts_with('^');
+        self.at += usize::from(negated);
+        let mut ranges = Vec::new();
+        while !self.rest().starts_with(']') {
+            let Some(low) = self.class_character(start) else {
+                self.at = self.end;
+                return None;
+            };
+            let mut high = low;
+            if self.rest().starts_with('-') && !self.rest().starts_with("-]") {
+                self.at += 1;
+                high = self.class_character(start)?;
+            }
+            if high < low {
+                self.error(
+                    start,
+                    format!("the range {low:?} to {high:?} runs backwards"),
+                );
+                return None;
+            }
+            ranges.push((low as u32, high as u32));
+        }
+        self.at += 1;
+        let set = CharSet::new(ranges);
+        Some(if negated { set.complement() } else { set })
+    }
+
+    fn class_character(&mut self, start: usize) -> Option<char> {
+        let Some(c) = self.rest().chars().next().filter(|&c| c != '\n') else {
+            self.diagnostics.push(
+                Diagnostic::error(
+                    codes::DEFINITION_UNCLOSED,
+                    "this class of characters is never closed",
+                )
+                .at(self.source, Span::new(start, start + 1))
+                .remedy("end it with `]`; a `]` among the characters is written `\\]`"),
+            );
+            return None;
+        };
+        let hex = self
+            .rest()
+            .strip_prefix("#x")
+            .and_then(|hex| hex.chars().next());
+        if hex.is_some_and(|digit| digit.is_ascii_hexdigit()) {
+            return self.code_point();
+        }
+        self.at += c.len_utf8();
+        if c == '\\' { self.escape() } else { Some(c) }
+    }
+
+    fn sign(&mut self, first: char) -> Option<Word> {
+        let start = self.at;
+        if let Some(sign) = SIGNS.iter().find(|sign| self.rest().starts_with(**sign)) {
+            self.at += sign.len();
+            return Some(Word::Sign(sign));
+        }
+        self.at += first.len_utf8();
+        self.error(
+            start,
+            format!(
+                "the notation has no use for {} here",
+                quote(&first.to_string())
+            ),
+        );
+        None
+    }
+}

@@ -1,0 +1,140 @@
+//! The lines of `tokens`, `provides`, `define` and of short heads.
+
+use super::cursor::Cursor;
+use super::lexer::Word;
+use super::meaning::{fresh_name, meaning};
+use super::pattern::pattern;
+use super::typed::typed;
+use crate::definition::model::{Holds, Holes, Layout, Name, Provided, StateCell, TokenRule};
+
+pub(in crate::definition) fn precedence_head(cursor: &mut Cursor<'_>) -> Option<Name> {
+    cursor.expect_word("of")?;
+    let sort = cursor.name("a sort")?;
+    if cursor.eat_sign(",") {
+        cursor.expect_word("loosest")?;
+        cursor.expect_word("first")?;
+    }
+    cursor.finish();
+    Some(sort)
+}
+
+/// File extensions in quotes, with commas between.
+pub(in crate::definition) fn extensions(cursor: &mut Cursor<'_>) -> Vec<Name> {
+    let mut all = Vec::new();
+    while let Some(extension) = cursor.text("a file extension in quotes") {
+        all.push(extension);
+        if !cursor.eat_sign(",") {
+            break;
+        }
+    }
+    all
+}
+
+/// `layout lines` or `layout indentation`.
+pub(in crate::definition) fn layout(cursor: &mut Cursor<'_>) -> Option<Layout> {
+    if cursor.eat_word("lines") {
+        return Some(Layout::Lines);
+    }
+    if cursor.eat_word("indentation") {
+        return Some(Layout::Indentation);
+    }
+    cursor.unexpected_word(&["lines", "indentation"]);
+    None
+}
+
+pub(in crate::definition) fn token_rule(cursor: &mut Cursor<'_>) -> Option<TokenRule> {
+    let name = cursor.name("the token's name")?;
+    let found = pattern(cursor)?;
+    let mut rule = TokenRule {
+        name,
+        pattern: found,
+        ignored: false,
+        holds: None,
+        holes: None,
+        piece: false,
+    };
+    loop {
+        if cursor.eat_word("ignored") {
+            rule.ignored = true;
+        } else if cursor.eat_word("holds") {
+            let Word::Name(what) = cursor.peek() else {
+                cursor.unexpected_word(&["integer", "number", "text"]);
+                return None;
+            };
+            rule.holds = match what.as_str() {
+                "integer" => Some(Holds::Integer),
+                "number" => Some(Holds::Number),
+                "text" => Some(Holds::Text),
+                _ => {
+                    cursor.unexpected_word(&["integer", "number", "text"]);
+                    return None;
+                }
+            };
+            cursor.advance();
+        } else if cursor.eat_word("holes") {
+            rule.holes = Some(Holes {
+                open: cursor.text("what begins a hole, in quotes")?,
+                sort: cursor.name("the sort of what is in the hole")?,
+                close: cursor.text("what ends a hole, in quotes")?,
+            });
+        } else {
+            cursor.finish();
+            return Some(rule);
+        }
+    }
+}
+
+/// `(a, b, rest...)`: the names, and whether the last one takes all that are left.
+pub(in crate::definition) fn parameters(cursor: &mut Cursor<'_>) -> Option<(Vec<Name>, bool)> {
+    cursor.expect_sign("(")?;
+    let mut params = Vec::new();
+    let mut rest = false;
+    while !cursor.at_sign(")") {
+        params.push(fresh_name(cursor)?);
+        rest = cursor.eat_sign("...");
+        if rest || !cursor.eat_sign(",") {
+            break;
+        }
+    }
+    cursor.expect_sign(")")?;
+    Some((params, rest))
+}
+
+/// `level = 0`
+pub(in crate::definition) fn state_cell(cursor: &mut Cursor<'_>) -> Option<StateCell> {
+    let name = fresh_name(cursor)?;
+    cursor.expect_sign("=")?;
+    Some(StateCell {
+        name,
+        initial: meaning(cursor)?,
+    })
+}
+
+pub(in crate::definition) fn provided(cursor: &mut Cursor<'_>) -> Option<Provided> {
+    // Names that are no words stand in quotes.
+    let name = match cursor.peek() {
+        Word::Text(_) => cursor.text("the name that programs see")?,
+        _ => cursor.name("the name that programs see")?,
+    };
+    let (params, rest) = if cursor.at_sign("(") {
+        let (params, rest) = parameters(cursor)?;
+        (Some(params), rest)
+    } else {
+        (None, false)
+    };
+    let typed = if cursor.eat_word("typed") {
+        Some(typed(cursor)?)
+    } else {
+        None
+    };
+    cursor.expect_word("means")?;
+    let means = meaning(cursor)?;
+    Some(Provided {
+        name,
+        params,
+        rest,
+        typed,
+        means,
+        help: String::new(),
+    })
+}

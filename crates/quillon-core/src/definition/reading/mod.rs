@@ -1,0 +1,24 @@
+//! From the text of a definition to the model of it.
+
+mod cursor;
+mod example;
+mod expectation;
+mod form;
+mod form_item;
+mod include;
+mod item;
+mod laid_out;
+mod lexer;
+mod line;
+mod lines;
+mod meaning;
+mod names;
+mod pattern;
+mod reduces;
+mod typed;
+
+pub(in crate::definition) use example::CaseReader;
+pub use include::with_includes;
+pub(in crate::definition) use item::Reader;
+pub(in crate::definition) use lines::items;
+pub(in crate::definition) use meaning::is_reserved;
