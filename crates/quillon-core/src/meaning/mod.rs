@@ -2,31 +2,25 @@
 //! for that node. Running a program never looks at the definition again.
 
 mod branches;
-pub mod check;
-mod check_names;
+mod checking;
 mod constructs;
 pub mod core;
 mod environments;
 mod fitting;
 mod function;
 mod instantiate;
-mod jumps;
-mod kinds;
 mod landing;
 mod mentions;
 mod outline;
-mod repeats;
 mod whole;
 
 pub use branches::{Branch, BranchKind, branches};
-pub use check::check;
+pub use checking::{check, only_parts, repeats};
 pub use core::{
     ArmCore, Capture, Core, CoreKind, FunctionCore, Label, Marked, Marks, Part, Variable,
 };
 pub use environments::{environments_to_dot, environments_to_svg};
 pub(crate) use fitting::kind_of_letter;
 pub use function::{Place, Places};
-pub use jumps::only_parts;
 pub use outline::{CoreLine, core_lines};
-pub use repeats::repeats;
 pub use whole::{helper, initial, marked, module, places, program, ready_made};

@@ -1,13 +1,21 @@
 //! Checks every meaning of a definition when it is read: unknown fields, helpers and
 //! operations, and how many operands they get.
 
-use super::jumps::stray_jumps;
-use super::kinds::misfits;
+mod jumps;
+mod kinds;
+mod names;
+mod repeats;
+
+pub use jumps::only_parts;
+pub use repeats::repeats;
+
 use crate::definition::template::Wanted;
 use crate::definition::{Count, Definition, Form, Name, Template, TemplateKind};
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
 use crate::operations::{Arity, Operation};
 use crate::source::Span;
+use jumps::stray_jumps;
+use kinds::misfits;
 
 use TemplateKind as T;
 

@@ -1,10 +1,10 @@
 //! Checks of what a meaning makes names for: parameters, children that are set, landings.
 
-use super::check::{Checker, local};
-use super::mentions::mentions;
+use super::{Checker, local};
 use crate::definition::template::Target;
 use crate::definition::{Count, Name, Reach, Template, TemplateKind as T};
 use crate::diagnostic::{codes, nearest, quote};
+use crate::meaning::mentions::mentions;
 
 impl Checker<'_> {
     /// A function: its parameters are fields that are bound here, or names of its own.
