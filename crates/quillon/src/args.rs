@@ -9,6 +9,7 @@ mod following;
 mod running;
 mod trying;
 
+pub use crate::output::Format;
 pub use following::{Profile, ProfileView, Trace};
 pub use running::{EngineChoice, Running};
 pub use trying::{Compare, CoverageOf, Generate, Repl, Test, TestFormat};
@@ -60,7 +61,7 @@ pub enum Command {
     New(New),
     /// Show every stage on the language that is built in
     #[command(
-        after_help = "Example:\n  quillon demo\n  quillon demo --save towpath     write the language and its programs into a folder\n  quillon demo --list             name the other languages that are carried"
+        after_help = "Example:\n  quillon demo\n  quillon demo --save towpath     write the language and its programs into a folder\n  quillon demo --list             name the other languages that are bundled"
     )]
     Demo(Demo),
     /// Examine a definition
@@ -176,15 +177,6 @@ impl Command {
             Command::Core(args) => args.common.format,
         }
     }
-}
-
-/// Text for people, or data for tools.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
-pub enum Format {
-    /// For people
-    Text,
-    /// For tools
-    Json,
 }
 
 /// Which definition, and how to show what comes.

@@ -1,7 +1,7 @@
 //! Finding and reading definitions and programs.
 
 use std::io::Read;
-use std::path::{Component, Path, PathBuf};
+use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use quillon_core::bytecode::is_program;
@@ -9,8 +9,9 @@ use quillon_core::definition::{Definition, with_includes};
 use quillon_core::diagnostic::{Diagnostic, codes, quote};
 use quillon_core::source::{SourceText, from_bytes};
 
-use crate::commands::Stop;
+use crate::paths::{beside, folder_of, shown};
 use crate::reach::Reach;
+use crate::stop::{Stop, Unreadable};
 
 /// What an input without a file name is called.
 pub const STANDARD_INPUT: &str = "standard input";
@@ -21,16 +22,8 @@ pub const DEFINITION: &str = "quillon";
 /// The extension of case files, without the dot.
 pub const CASES: &str = "cases";
 
-/// Why an input cannot be used.
-pub type Unreadable = Box<Diagnostic>;
-
 fn unreadable(message: String) -> Unreadable {
     Box::new(Diagnostic::error(codes::FILE_UNREADABLE, message))
-}
-
-/// A path as messages have it.
-pub fn shown(path: &Path) -> String {
-    quote(&path.display().to_string())
 }
 
 /// The bytes of a file, if it is a program that was kept.
@@ -89,26 +82,6 @@ pub fn read_definition(path: &Path) -> Result<Arc<SourceText>, Stop> {
     .map_err(Stop::Definition)
 }
 
-/// The file that another file names by a path from its own folder.
-pub fn beside(from: &Path, path: &Path) -> PathBuf {
-    plain(&folder_of(from).join(path))
-}
-
-/// A path without detours through `..`, so that each file has one name.
-fn plain(path: &Path) -> PathBuf {
-    let mut plain = PathBuf::new();
-    for part in path.components() {
-        match part {
-            Component::CurDir => {}
-            Component::ParentDir if plain.file_name().is_some() => {
-                plain.pop();
-            }
-            part => plain.push(part),
-        }
-    }
-    plain
-}
-
 /// The error for a file that is not there, with the nearest name that is.
 fn missing(path: &Path) -> Unreadable {
     let problem = Diagnostic::error(
@@ -125,14 +98,6 @@ fn missing(path: &Path) -> Unreadable {
         .map_or_else(String::new, |name| name.to_string_lossy().into_owned());
     let near = quillon_core::diagnostic::nearest(&wanted, names.iter().map(String::as_str));
     Box::new(problem.did_you_mean(near))
-}
-
-/// The folder that a file lies in.
-pub fn folder_of(path: &Path) -> PathBuf {
-    match path.parent() {
-        Some(folder) if !folder.as_os_str().is_empty() => folder.to_owned(),
-        _ => PathBuf::from("."),
-    }
 }
 
 /// The files of a folder that pass, by name.

@@ -10,10 +10,11 @@ use quillon_core::runtime::{Amount, Host, Interrupt, NotRead, Recorder, Refused,
 use quillon_core::source::SourceText;
 
 use crate::args::Format;
-use crate::commands::Stop;
 use crate::files;
 use crate::json::Streamed;
+use crate::paths;
 use crate::reach::Reach;
+use crate::stop::Stop;
 
 /// Raised by Ctrl-C: the run is to end.
 static INTERRUPT: LazyLock<Interrupt> = LazyLock::new(Interrupt::new);
@@ -286,7 +287,7 @@ impl Host for Terminal {
         from: &SourceText,
         most: usize,
     ) -> Result<Arc<SourceText>, NotRead> {
-        let file = files::beside(Path::new(from.name()), Path::new(path));
+        let file = paths::beside(Path::new(from.name()), Path::new(path));
         let text = self.reach.read_program(&file, most)?;
         Ok(SourceText::new(file.display().to_string(), text))
     }
@@ -342,7 +343,7 @@ fn character(input: &mut impl Read) -> Option<Vec<u8>> {
 /// keeps output from being written ends it with an error.
 fn settle(result: std::io::Result<()>) {
     if let Err(error) = result {
-        let exit = crate::commands::give_up(&Stop::Output(error), Format::Text);
+        let exit = crate::output::give_up(&Stop::Output(error), Format::Text);
         std::process::exit(exit as i32);
     }
 }

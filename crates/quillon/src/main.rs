@@ -7,18 +7,23 @@ use clap::Parser;
 
 mod args;
 mod atomic;
-mod available;
-mod carried;
+mod bundled;
+
 mod commands;
 mod exit;
 mod files;
+mod free_memory;
 mod host;
+mod inputs;
 mod json;
-mod lasting;
+mod languages;
+mod output;
+mod paths;
 mod reach;
 mod render;
 mod repl;
 mod state;
+mod stop;
 mod watching;
 
 fn main() -> ExitCode {
@@ -26,6 +31,6 @@ fn main() -> ExitCode {
     args.color.apply();
     quillon_core::deep::on_deep_stack(move || match commands::run(&args.command) {
         Ok(exit) => exit.into(),
-        Err(error) => commands::give_up(&error, args.command.format()).into(),
+        Err(error) => output::give_up(&error, args.command.format()).into(),
     })
 }

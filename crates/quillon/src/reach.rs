@@ -9,7 +9,7 @@ use cap_std::fs::{Dir, File, OpenOptions};
 use quillon_core::runtime::{NotRead, Refused};
 use quillon_core::source::SourceText;
 
-use crate::{atomic, files};
+use crate::{atomic, paths};
 
 /// The folders whose files a run may use; none at first.
 #[derive(Clone, Debug, Default)]
@@ -28,7 +28,7 @@ impl Reach {
     /// has been given as a text lies in the folder where one is.
     #[must_use]
     pub fn of_program(self, program: &SourceText) -> Reach {
-        let folder = files::folder_of(Path::new(program.name()));
+        let folder = paths::folder_of(Path::new(program.name()));
         Reach {
             programs: Some(folder),
             ..self
@@ -93,15 +93,15 @@ impl Reach {
         let read = match open_within(std::iter::once(&folder), path, READING) {
             Ok(file) => content(file, MOST).map_err(|error| error.not_read(&shown)),
             Err(Unopened::Outside(_)) if !path.exists() => {
-                return Err(format!("there is no file {}", files::shown(path)));
+                return Err(format!("there is no file {}", paths::shown(path)));
             }
             Err(Unopened::Outside(_)) => Err(Refused::new(
-                format!("{} is out of reach", files::shown(path)),
+                format!("{} is out of reach", paths::shown(path)),
                 "a definition includes what lies in its own folder or further in",
             )
             .into()),
             Err(Unopened::Error(error)) if error.kind() == ErrorKind::NotFound => {
-                return Err(format!("there is no file {}", files::shown(path)));
+                return Err(format!("there is no file {}", paths::shown(path)));
             }
             Err(other) => Err(other.refused(&shown, "read").into()),
         };

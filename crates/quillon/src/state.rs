@@ -8,8 +8,8 @@ use quillon_core::diagnostic::{Diagnostic, codes, nearest, quote};
 use quillon_core::values::Held;
 use serde_json::Value as Json;
 
-use crate::commands::Stop;
 use crate::files;
+use crate::stop::Stop;
 
 /// The cells that a JSON file gives values to.
 pub fn read(path: &Path, language: &Language) -> Result<Vec<(String, Held)>, Stop> {

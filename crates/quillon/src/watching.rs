@@ -35,7 +35,7 @@ impl Watch {
                 path.clone()
             } else {
                 // A file that is replaced is another file: its folder is what stays.
-                crate::files::folder_of(path)
+                crate::paths::folder_of(path)
             };
             let mode = if path.is_dir() {
                 RecursiveMode::Recursive

@@ -9,10 +9,10 @@ use quillon_core::runtime::Host;
 use quillon_core::source::SourceText;
 use quillon_core::{Engine, Language, Session};
 
-use crate::available;
-use crate::commands::Stop;
+use crate::free_memory;
 use crate::reach::Reach;
 use crate::state;
+use crate::stop::Stop;
 
 /// What runs a program.
 #[derive(Clone, Copy, Default, Debug, clap::ValueEnum)]
@@ -70,24 +70,19 @@ impl Running {
         }
     }
 
-    /// A session within the limits, with the state and the seed asked for. The inner error
-    /// is one of the definition's own constants.
+    /// A session within the limits, with the state and the seed asked for.
     pub fn session(
         &self,
         engine: Engine,
         language: &Language,
         host: &mut dyn Host,
-    ) -> Result<Result<Session, Box<Diagnostic>>, Stop> {
+    ) -> Result<Session, Stop> {
         let session = Session::by(engine, language, self.limits.limits(), host);
         self.begun(language, session)
     }
 
     /// The same with a session that counts what the machine does.
-    pub fn counting(
-        &self,
-        language: &Language,
-        host: &mut dyn Host,
-    ) -> Result<Result<Session, Box<Diagnostic>>, Stop> {
+    pub fn counting(&self, language: &Language, host: &mut dyn Host) -> Result<Session, Stop> {
         let session = Session::counting(language, self.limits.limits(), host);
         self.begun(language, session)
     }
@@ -97,22 +92,19 @@ impl Running {
         &self,
         language: &Language,
         session: Result<Session, Box<Diagnostic>>,
-    ) -> Result<Result<Session, Box<Diagnostic>>, Stop> {
+    ) -> Result<Session, Stop> {
         let given = match &self.state {
             Some(path) => state::read(path, language)?,
             None => Vec::new(),
         };
-        let mut session = match session {
-            Ok(session) => session,
-            Err(problem) => return Ok(Err(problem)),
-        };
+        let mut session = session.map_err(|problem| Stop::Definition(vec![*problem]))?;
         if let Some(seed) = self.outside.seed {
             session.seed(seed);
         }
         for (name, value) in given {
             session.set_state(&name, &value);
         }
-        Ok(Ok(session))
+        Ok(session)
     }
 }
 
@@ -188,7 +180,7 @@ impl RunLimits {
             depth: self.depth,
             time: self.time,
             output: self.output,
-            memory: Some(available::at_most(self.memory)),
+            memory: Some(free_memory::at_most(self.memory)),
         }
     }
 }

@@ -9,11 +9,12 @@ use quillon_core::diagnostic::{Diagnostic, Severity, plural};
 use quillon_core::{Language, Stage};
 use serde_json::json;
 
-use super::{Stop, print_json, print_lines, report};
 use crate::args::{Check as Args, Format};
 use crate::exit::Exit;
 use crate::files;
+use crate::output::{print_json, print_lines, report};
 use crate::render::style::{GOOD, QUIET, STRONG, paint};
+use crate::stop::Stop;
 
 /// How long texts with two readings are looked for.
 const SEARCH: Duration = Duration::from_millis(1500);

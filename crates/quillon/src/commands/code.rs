@@ -4,10 +4,13 @@ use quillon_core::bytecode::listing;
 use quillon_core::scoping::Around;
 use serde_json::{Value, json};
 
-use super::{Stop, each_input, inputs, print_lines, with_diagnostics};
+use super::each_input;
 use crate::args::{Code as Args, Format};
 use crate::exit::Exit;
+use crate::inputs::inputs;
+use crate::output::{print_lines, with_diagnostics};
 use crate::render::code::listed;
+use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let format = args.common.format;

@@ -13,12 +13,14 @@ use rayon::prelude::*;
 use serde_json::{Value, json};
 
 use super::test::{beside, pool};
-use super::{Stop, load, print_json, print_lines};
 use crate::args::{Compare as Args, Format};
 use crate::exit::Exit;
 use crate::files::{self, CASES};
+use crate::languages::load;
+use crate::output::{print_json, print_lines};
 use crate::render::difference;
 use crate::render::style::{ERROR, GOOD, QUIET, STRONG, paint};
+use crate::stop::Stop;
 
 /// In what programs can differ, stage by stage.
 const STAGES: [Compared; 8] = [

@@ -9,16 +9,18 @@ use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading, Session};
 
 use super::new::write;
-use super::{Stop, compile, print_lines};
 use crate::args::Demo as Args;
-use crate::carried::LANGUAGES;
+use crate::bundled::LANGUAGES;
 use crate::exit::Exit;
 use crate::host::Terminal;
+use crate::languages::compile;
+use crate::output::print_lines;
 use crate::reach::Reach;
 use crate::render;
 use crate::render::style::{FORM, HEADING, QUIET, VALUE, paint};
 use crate::render::table::{self, Cell};
 use crate::render::{tokens, tree};
+use crate::stop::Stop;
 
 /// The short program on which every stage is shown.
 const SHORT: &str = "let lift be way (level) gives level + 2\nanswer lift(3) * 2\n";
@@ -48,7 +50,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     Ok(Exit::Done)
 }
 
-/// Names the languages that are carried.
+/// Names the languages that are bundled.
 fn list() -> Result<Exit, Stop> {
     let rows: Vec<Vec<Cell>> = LANGUAGES
         .iter()

@@ -12,11 +12,13 @@ use quillon_core::source::{SourceText, Span};
 use quillon_core::tree::{NodeId, Tree, value_text};
 use serde_json::{Value, json};
 
-use super::{Languages, Stop, print_json, print_lines, report, status};
 use crate::args::{Explain as Args, Format};
 use crate::exit::Exit;
 use crate::files;
+use crate::languages::Languages;
+use crate::output::{print_json, print_lines, report, status};
 use crate::render::style::{FORM, QUIET, VALUE, paint};
+use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let (path, line, column) = place(&args.place)?;

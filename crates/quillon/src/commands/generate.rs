@@ -4,11 +4,13 @@ use quillon_core::diagnostic::{Diagnostic, codes, plural};
 use quillon_core::testing::Generator;
 use serde_json::{Value, json};
 
-use super::{Stop, hand_over, language, print_json, print_lines};
 use crate::args::{Format, Generate as Args};
+use crate::atomic;
 use crate::exit::Exit;
-use crate::lasting;
+use crate::languages::language;
+use crate::output::{hand_over, print_json, print_lines};
 use crate::render::style::{GOOD, QUIET, paint};
+use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let language = language(args.definition.as_deref())?;
@@ -24,7 +26,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         let extension = extension.map_or(".txt", |name| name.text.as_str());
         for (seed, text) in &made {
             let path = folder.join(format!("generated-{seed}{extension}"));
-            lasting::update(&path, |_| text.clone())?;
+            atomic::update(&path, |_| text.clone())?;
         }
         let count = plural(made.len(), "program");
         print_lines(&[paint(GOOD, format_args!("{count} in {}", folder.display()))])?;

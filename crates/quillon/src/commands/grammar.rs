@@ -6,10 +6,12 @@ use quillon_core::grammar::{self, Notation};
 use quillon_core::{Language, Stage, diagram};
 use serde_json::json;
 
-use super::{Stop, hand_over, in_surface, language, print_json};
 use crate::args::{Format, Grammar as Args, GrammarView};
 use crate::exit::Exit;
+use crate::languages::{in_surface, language};
+use crate::output::{hand_over, print_json};
 use crate::render::style::{HEADING, paint};
+use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let whole = language(args.definition.as_deref())?;

@@ -5,11 +5,12 @@ use std::path::Path;
 use quillon_core::diagnostic::{Diagnostic, codes, nearest, quote};
 use quillon_core::source::SourceText;
 
-use super::{Stop, print_lines};
 use crate::args::New as Args;
-use crate::carried;
+use crate::bundled;
 use crate::exit::Exit;
+use crate::output::print_lines;
 use crate::render::style::{FORM, QUIET, paint};
+use crate::stop::Stop;
 
 /// The files that are made: where, and what is in them. `LANGUAGE` and `EXTENSION`
 /// stand for the language's name and its extension.
@@ -77,24 +78,24 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     Ok(Exit::Done)
 }
 
-/// The files of a language that is carried, under another name: its definition, programs and
+/// The files of a language that is bundled, under another name: its definition, programs and
 /// cases.
 fn begun_from(from: &str, language: &str, extension: &str) -> Result<Vec<(String, String)>, Stop> {
-    let Some(carried) = carried::named(from) else {
-        let names = || carried::LANGUAGES.iter().map(|language| language.name);
+    let Some(bundled) = bundled::named(from) else {
+        let names = || bundled::LANGUAGES.iter().map(|language| language.name);
         let listed: Vec<String> = names().map(quote).collect();
         let problem = Diagnostic::error(
             codes::USAGE,
-            format!("no language called {} is carried", quote(from)),
+            format!("no language called {} is bundled", quote(from)),
         )
         .why(format!("those that are: {}", listed.join(", ")))
         .did_you_mean(nearest(from, names()));
         return Err(Stop::Usage(Box::new(problem)));
     };
-    let known = super::compile(&SourceText::new(from, carried.definition))?;
+    let known = crate::languages::compile(&SourceText::new(from, bundled.definition))?;
     let known = known.definition();
     let own = &known.extensions[0].text;
-    let mut definition = carried.definition.to_owned();
+    let mut definition = bundled.definition.to_owned();
     // The later first, so that places stay what they are.
     for (span, text) in [
         (known.extensions[0].span, format!("\".{extension}\"")),
@@ -103,7 +104,7 @@ fn begun_from(from: &str, language: &str, extension: &str) -> Result<Vec<(String
         definition.replace_range(span.start as usize..span.end as usize, &text);
     }
     let mut files = vec![(format!("{extension}.quillon"), definition)];
-    for (path, text) in carried.files {
+    for (path, text) in bundled.files {
         let path = match path.strip_suffix(own.as_str()) {
             Some(stem) => format!("{stem}.{extension}"),
             None => (*path).to_owned(),

@@ -7,11 +7,13 @@ use quillon_core::source::SourceText;
 use quillon_core::{Engine, Language, Reading};
 use serde_json::{Value, json};
 
-use super::{Stop, one_program, print_json, print_lines, report, status, with_diagnostics};
 use crate::args::{Format, Profile as Args, ProfileView};
 use crate::exit::Exit;
 use crate::host::{Rehearsal, watch_for_interrupts};
+use crate::inputs::one_program;
+use crate::output::{print_json, print_lines, report, status, with_diagnostics};
 use crate::render::profile as render;
+use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     watch_for_interrupts();
@@ -29,17 +31,13 @@ fn one(
     // what is asked for.
     let input = Rehearsal::input(source);
     let mut host = Rehearsal::new(args.running.reach(source), &input);
-    let mut session = args
-        .running
-        .counting(language, &mut host)?
-        .map_err(|problem| Stop::Definition(vec![*problem]))?;
+    let mut session = args.running.counting(language, &mut host)?;
     let mut outcome = profile(&mut session, source, reading, &mut host);
     let went_well = outcome.diagnostics.iter().all(|d| !d.is_error());
     if let Some(profile) = outcome.value.as_mut().filter(|_| went_well) {
         let timed = |engine| -> Result<_, Stop> {
             let mut host = Rehearsal::new(args.running.reach(source), &input);
-            let session = args.running.session(engine, language, &mut host)?;
-            let mut session = session.map_err(|problem| Stop::Definition(vec![*problem]))?;
+            let mut session = args.running.session(engine, language, &mut host)?;
             Ok(time(&mut session, source, reading, &mut host))
         };
         let machine = timed(Engine::Machine)?;

@@ -3,12 +3,12 @@
 use std::io::IsTerminal;
 use std::path::Path;
 
-use super::Stop;
 use crate::args::{Format, Repl as Args};
 use crate::exit::Exit;
 use crate::files;
 use crate::host::watch_for_interrupts;
 use crate::repl::{Repl, lines, tools};
+use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let definition = match &args.language {

@@ -13,14 +13,18 @@ use quillon_core::values::Held;
 use quillon_core::{Language, Reading, Session};
 use serde_json::{Value as Json, json};
 
-use super::{Languages, Stop, given_text, in_asked_surface, language, print_lines, report, status};
 use crate::args::{Format, Run as Args};
 use crate::exit::Exit;
 use crate::files;
 use crate::host::{Terminal, watch_for_interrupts};
+use crate::inputs::{given_text, in_asked_surface};
 use crate::json::Streamed;
+use crate::languages::{Languages, language};
+use crate::output::{print_lines, report, status};
+use crate::paths;
 use crate::reach::Reach;
 use crate::render;
+use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     watch_for_interrupts();
@@ -42,7 +46,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
             Ok(exit) => exit,
             // The other programs can still be run.
             Err(stop @ Stop::Unreadable(_)) if args.programs.len() > 1 => {
-                super::give_up(&stop, args.common.format)
+                crate::output::give_up(&stop, args.common.format)
             }
             Err(stop) => return Err(stop),
         });
@@ -63,7 +67,7 @@ fn file(args: &Args, languages: &mut Languages, path: &Path) -> Result<Exit, Sto
 }
 
 fn unusable_file(path: &Path, unusable: &Unusable) -> Stop {
-    let message = format!("{}: {}", files::shown(path), unusable.message);
+    let message = format!("{}: {}", paths::shown(path), unusable.message);
     let diagnostic = Diagnostic::error(codes::RUN_BYTECODE, message);
     Stop::Unreadable(Box::new(diagnostic.remedy(unusable.help)))
 }
@@ -114,7 +118,7 @@ fn save(path: &Path, language: &Language, what: &What) -> Result<Exit, Stop> {
     let length = bytes.len();
     print_lines(&[format!(
         "{} has {length} bytes; `quillon run` runs it",
-        files::shown(path)
+        paths::shown(path)
     )])?;
     Ok(Exit::Done)
 }
@@ -197,19 +201,7 @@ struct Ran {
 }
 
 fn ran(args: &Args, language: &Language, what: &What, host: &mut Terminal) -> Result<Ran, Stop> {
-    let mut session = match args.running.session(args.engine.into(), language, host)? {
-        Ok(session) => session,
-        Err(problem) => {
-            return Ok(Ran {
-                outcome: Outcome {
-                    value: None,
-                    diagnostics: vec![*problem],
-                },
-                before: Vec::new(),
-                after: Vec::new(),
-            });
-        }
-    };
+    let mut session = args.running.session(args.engine.into(), language, host)?;
     let cells = |session: &Session| -> Vec<(String, String)> {
         let cells = session.state();
         cells

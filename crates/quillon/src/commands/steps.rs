@@ -4,10 +4,13 @@ use quillon_core::reduction::{Bounds, Ended, Reduction, Shown, reduce};
 use quillon_core::source::Span;
 use serde_json::{Value, json};
 
-use super::{Stop, each_input, inputs, print_lines, with_diagnostics};
+use super::each_input;
 use crate::args::{Format, Steps as Args, StepsView};
 use crate::exit::Exit;
+use crate::inputs::inputs;
+use crate::output::{print_lines, with_diagnostics};
 use crate::render::steps;
+use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let format = args.common.format;

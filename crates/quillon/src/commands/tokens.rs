@@ -1,17 +1,18 @@
 //! `quillon tokens`: the tokens of a program.
 
-use quillon_core::Language;
 use quillon_core::diagnostic::{Diagnostic, Outcome};
-use quillon_core::lexing::{Token, Tokens};
-use quillon_core::source::SourceText;
+use quillon_core::lexing::Tokens;
 use serde::ser::{SerializeMap, SerializeSeq};
 use serde::{Serialize, Serializer};
-use serde_json::Value;
 
-use super::{Input, Stop, each_input, inputs, print_json, print_lines, status};
+use super::each_input;
 use crate::args::{Format, Tokens as Args};
 use crate::exit::Exit;
+use crate::inputs::{Input, inputs};
+use crate::json::OneToken;
+use crate::output::{print_json, print_lines, status};
 use crate::render::tokens::{in_order, parts};
+use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let inputs = inputs(&args.program, &args.common)?;
@@ -85,48 +86,4 @@ impl Serialize for InOrder<'_> {
         }
         list.end()
     }
-}
-
-/// A token as data.
-#[derive(Serialize)]
-struct OneToken<'a> {
-    kind: &'a str,
-    literal: bool,
-    text: &'a str,
-    line: u32,
-    column: u32,
-    start: u32,
-    end: u32,
-    #[serde(skip_serializing_if = "std::ops::Not::not")]
-    ignored: bool,
-    #[serde(skip_serializing_if = "Option::is_none")]
-    value: Option<Value>,
-}
-
-impl<'a> OneToken<'a> {
-    fn new(language: &'a Language, source: &'a SourceText, token: Token) -> OneToken<'a> {
-        let kind = language.lexer().kind(token.kind);
-        let position = source.position(token.span.start);
-        let value = kind.holds.is_some().then(|| {
-            let value = language.lexer().value(source, token);
-            quillon_core::tree::literal_json(&value)
-        });
-        OneToken {
-            kind: &kind.name,
-            literal: kind.is_literal(),
-            text: source.slice(token.span),
-            line: position.line,
-            column: position.column,
-            start: token.span.start,
-            end: token.span.end,
-            ignored: kind.ignored,
-            value,
-        }
-    }
-}
-
-/// A token as a value of JSON.
-pub fn as_json(language: &Language, source: &SourceText, token: Token) -> Value {
-    // It has nothing that JSON has no way to write.
-    serde_json::to_value(OneToken::new(language, source, token)).unwrap_or_default()
 }

@@ -5,13 +5,15 @@ use std::sync::Arc;
 use quillon_core::evaluation::{Step, Telling};
 use quillon_core::source::SourceText;
 use quillon_core::{Engine, Language, Reading};
-use serde_json::{Value as Json, json};
 
-use super::{Stop, one_program, report, status};
 use crate::args::{Format, Trace as Args};
 use crate::exit::Exit;
 use crate::host::{Terminal, watch_for_interrupts};
+use crate::inputs::one_program;
+use crate::json;
+use crate::output::{report, status};
 use crate::render;
+use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     watch_for_interrupts();
@@ -28,10 +30,7 @@ fn one(
     check_form(args, language)?;
     // What the program prints is shown with the step that prints it.
     let mut host = Terminal::silent(args.running.reach(source));
-    let mut session = args
-        .running
-        .session(Engine::Walk, language, &mut host)?
-        .map_err(|problem| Stop::Definition(vec![*problem]))?;
+    let mut session = args.running.session(Engine::Walk, language, &mut host)?;
     let mut written = Ok(());
     let outcome = session.trace(source, reading, &mut host, &mut |telling| {
         if written.is_ok() {
@@ -99,33 +98,12 @@ fn tell(args: &Args, telling: Telling<'_>) -> Result<(), Stop> {
         Telling::Whole(step) => render::trace::whole(step, step.depth),
         Telling::Closes(step) => render::trace::closes(step),
     };
-    super::print_lines(&lines)
+    crate::output::print_lines(&lines)
 }
 
 /// A step as one line of JSON.
 fn print_line(step: &Step) -> Result<(), Stop> {
     use std::io::Write;
-    writeln!(std::io::stdout(), "{}", as_json(step))?;
+    writeln!(std::io::stdout(), "{}", json::step(step))?;
     Ok(())
-}
-
-/// A step as data.
-pub fn as_json(step: &Step) -> Json {
-    let position = step.source.position(step.span.start);
-    json!({
-        "step": step.number,
-        "depth": step.depth,
-        "form": step.form,
-        "text": step.source.slice(step.span),
-        "place": {
-            "file": step.source.name(),
-            "line": position.line,
-            "column": position.column,
-            "start": step.span.start,
-            "end": step.span.end,
-        },
-        "value": step.value,
-        "changes": step.changes,
-        "printed": step.printed,
-    })
 }

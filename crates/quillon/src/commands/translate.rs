@@ -5,10 +5,14 @@ use quillon_core::printing::Brackets;
 use quillon_core::source::Span;
 use serde_json::Value;
 
+use super::each_input;
 use super::tree::unwritable;
-use super::{Stop, each_input, hand_over, in_surface, inputs, with_diagnostics};
 use crate::args::{Format, Translate as Args};
 use crate::exit::Exit;
+use crate::inputs::inputs;
+use crate::languages::in_surface;
+use crate::output::{hand_over, with_diagnostics};
+use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let format = args.common.format;

@@ -6,11 +6,14 @@ use quillon_core::tree::{Tree, one_line, to_dot, to_json, to_sexp, to_svg};
 use quillon_core::{Language, Reading};
 use serde_json::{Value, json};
 
-use super::{Stop, each_input, hand_over, inputs, print_lines, with_diagnostics};
+use super::each_input;
 use crate::args::{Format, Tree as Args, TreeView};
 use crate::exit::Exit;
+use crate::inputs::inputs;
+use crate::output::{hand_over, print_lines, with_diagnostics};
 use crate::render::style::{QUIET, paint};
 use crate::render::tree::outline;
+use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     let json = args.common.format == Format::Json || args.view == TreeView::Json;

@@ -1,18 +1,20 @@
 //! `quillon types`: the types of a program, and why they are what they are.
 
-use quillon_core::Language;
 use quillon_core::diagnostic::{Diagnostic, codes};
 use quillon_core::scoping::{Around, Names};
-use quillon_core::tree::{NodeId, Tree};
-use quillon_core::typing::{Derivation, Has, Judged, Listed, Types};
-use serde_json::{Value, json};
+use quillon_core::tree::Tree;
+use quillon_core::typing::{Derivation, Types};
+use serde_json::Value;
 
+use super::each_input;
 use super::explain::place_of;
-use super::scopes::place_json;
-use super::{Input, Stop, each_input, inputs, print_lines, with_diagnostics};
 use crate::args::{Format, Types as Args, TypesView};
 use crate::exit::Exit;
+use crate::inputs::{Input, inputs};
+use crate::json;
+use crate::output::{print_lines, with_diagnostics};
 use crate::render::types;
+use crate::stop::Stop;
 
 /// A program with its types.
 struct Found {
@@ -32,8 +34,12 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         };
         if format == Format::Json {
             let listed = match (&found, &why) {
-                (Some(found), Some(why)) => derivation_json(language, found, why),
-                (Some(found), None) => as_json(language, &found.tree, &found.names, &found.types),
+                (Some(found), Some(why)) => {
+                    json::derivation(language, &found.tree, &found.names, why)
+                }
+                (Some(found), None) => {
+                    json::types(language, &found.tree, &found.names, &found.types)
+                }
                 (None, _) => Value::Null,
             };
             let json = with_diagnostics("types", &listed, &diagnostics);
@@ -86,55 +92,4 @@ fn derivation(input: &Input, found: &Found, place: &str) -> Result<Derivation, S
         let message = format!("nothing at {place} has a type");
         Stop::Usage(Box::new(Diagnostic::error(codes::USAGE, message)))
     })
-}
-
-/// Every type as data.
-pub fn as_json(language: &Language, tree: &Tree, names: &Names, types: &Types) -> Value {
-    let definition = language.definition();
-    let one = |listed: &Listed| {
-        let (what, form, name) = match listed.what {
-            Has::Node(_, form) => ("node", Some(&definition.forms[form].name.text), None),
-            Has::Binding(binding) => ("binding", None, Some(&names.binding(binding).name)),
-        };
-        json!({
-            "place": place_json(tree, listed.span),
-            "text": tree.source().slice(listed.span),
-            "what": what,
-            "form": form,
-            "name": name,
-            "type": listed.has.shown(definition),
-        })
-    };
-    types
-        .listed(definition, tree, names)
-        .iter()
-        .map(one)
-        .collect()
-}
-
-fn derivation_json(language: &Language, found: &Found, why: &Derivation) -> Value {
-    let (definition, tree) = (language.definition(), &found.tree);
-    let token = |node: NodeId| json!({ "place": place_json(tree, tree.node(node).span), "text": tree.text(node) });
-    let premises = why.premises.iter().map(|premise| {
-        let mut one = match &premise.what {
-            Judged::Form(own) => derivation_json(language, found, own),
-            Judged::Name { node, binding, has } => {
-                let mut one = token(*node);
-                one["type"] = has.shown(definition).into();
-                let bound = found.names.binding(*binding).span;
-                one["boundAt"] = bound.map_or(Value::Null, |span| place_json(tree, span));
-                one
-            }
-            Judged::Token(node) => token(*node),
-        };
-        one["field"] = premise.field.as_str().into();
-        one
-    });
-    let form = tree.form(why.node).map(|form| &definition.forms[form]);
-    let mut json = token(why.node);
-    json["type"] = why.has.shown(definition).into();
-    json["form"] = form.map_or(Value::Null, |form| form.name.text.as_str().into());
-    json["clause"] = json!(why.clause);
-    json["premises"] = premises.collect();
-    json
 }

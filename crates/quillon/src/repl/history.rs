@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use crate::lasting;
+use crate::atomic;
 
 /// How many entries are kept.
 const MOST: usize = 2000;
@@ -13,7 +13,7 @@ fn file(language: &str) -> Option<PathBuf> {
         .chars()
         .map(|c| if c.is_alphanumeric() { c } else { '_' })
         .collect();
-    Some(lasting::state_folder()?.join(format!("{name}.history")))
+    Some(atomic::state_folder()?.join(format!("{name}.history")))
 }
 
 /// The entries, the oldest first. Each is a JSON text on a line of its own; a line that is
@@ -36,7 +36,7 @@ pub fn add(language: &str, entry: &str) {
         return;
     };
     // Losing the history is no reason to fail.
-    let _ = lasting::update(&path, |old| {
+    let _ = atomic::update(&path, |old| {
         let mut known = entries(old);
         if known.last().is_none_or(|last| last != entry) {
             known.push(entry.to_owned());

@@ -8,9 +8,10 @@ use quillon_core::testing::{Exchange, case_limits, case_of};
 use quillon_core::{Prepared, Reading};
 
 use super::room::Room;
-use crate::commands::Stop;
+use crate::atomic;
 use crate::files;
-use crate::lasting;
+use crate::paths;
+use crate::stop::Stop;
 
 fn problem(message: &str) -> Stop {
     Stop::Usage(Box::new(Diagnostic::error(codes::USAGE, message)))
@@ -47,7 +48,7 @@ pub fn keep(room: &Room<'_>, title: &str) -> Result<String, Stop> {
 
 /// Adds a case to a file, with an empty line before it, unless it is there already.
 pub fn add_case(path: &Path, case: &str) -> Result<(), Stop> {
-    lasting::update(path, |old| match old.trim_end() {
+    atomic::update(path, |old| match old.trim_end() {
         "" => case.to_owned(),
         _ if old.contains(case) => old.to_owned(),
         old => format!("{old}\n\n{case}"),
@@ -64,7 +65,7 @@ pub fn case_file(room: &Room<'_>) -> PathBuf {
 pub fn case_file_of(definition: &Path) -> PathBuf {
     let stem = definition.file_stem().unwrap_or_default();
     let name = Path::new(stem).with_extension(files::CASES);
-    let folder = files::folder_of(definition).join("cases");
+    let folder = paths::folder_of(definition).join("cases");
     let path = folder.join(name);
     path.strip_prefix("./").map(Path::to_owned).unwrap_or(path)
 }
@@ -112,7 +113,7 @@ pub fn save(room: &Room<'_>, file: &Path) -> Result<String, Stop> {
             return Err(problem(&message));
         }
     }
-    lasting::update(file, |_| text)?;
+    atomic::update(file, |_| text)?;
     let count = |count: usize| match count {
         1 => "1 entry".to_owned(),
         count => format!("{count} entries"),

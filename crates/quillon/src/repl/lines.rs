@@ -13,11 +13,11 @@ use rustyline::{ColorMode, CompletionType, Config, Editor};
 
 use super::editing::{Around, Typing};
 use super::{After, Repl, history};
-use crate::commands::Stop;
 use crate::exit::Exit;
 use crate::host::watch_for_interrupts;
 use crate::render::screen;
 use crate::render::style::{QUIET, paint};
+use crate::stop::Stop;
 
 /// The next line of standard input, or what is wrong with it; nothing at its end. The lock is
 /// not kept, since a program may want to read, too.

@@ -11,12 +11,13 @@ use quillon_core::diagnostic::{Diagnostic, has_errors, plural, quote};
 use quillon_core::source::SourceText;
 
 use crate::args::Running;
-use crate::commands::{Stop, give_up};
 use crate::files;
+use crate::output::give_up;
 use crate::render;
 use crate::render::screen;
 use crate::render::style::{FORM, GOOD, QUIET, VALUE, WARNING, paint};
 use crate::render::table::{self, Cell};
+use crate::stop::Stop;
 use crate::watching::Watch;
 
 mod completing;

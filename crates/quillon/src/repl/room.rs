@@ -10,8 +10,9 @@ use quillon_core::values::Held;
 use quillon_core::{Engine, Language, Lost, Session};
 
 use crate::args::Running;
-use crate::commands::{Stop, load};
 use crate::host::{Recorded, Rehearsal, Terminal, forget_interrupts};
+use crate::languages::load;
+use crate::stop::Stop;
 
 /// Before how many entries all is remembered, for `/undo`.
 const REMEMBERED: usize = 50;
@@ -62,9 +63,7 @@ impl<'r> Room<'r> {
             return Err(Stop::Definition(vec![lack]));
         }
         let mut host = Terminal::recording(running.reach(&SourceText::new("entry", "")), live);
-        let mut session = running
-            .session(Engine::Machine, &language, &mut host)?
-            .map_err(|problem| Stop::Definition(vec![*problem]))?;
+        let mut session = running.session(Engine::Machine, &language, &mut host)?;
         session.remember(REMEMBERED);
         Ok(Room {
             definition: definition.to_owned(),
@@ -148,10 +147,8 @@ impl<'r> Room<'r> {
         if let Some(lack) = language.lacks(quillon_core::Stage::Tree) {
             return Err(Stop::Definition(vec![lack]));
         }
-        let lost = self
-            .session
-            .reload(&language, &mut self.host)
-            .map_err(|problem| Stop::Definition(vec![*problem]))?;
+        let lost = self.session.reload(&language, &mut self.host);
+        let lost = lost.map_err(|problem| Stop::Definition(vec![*problem]))?;
         self.language = language;
         self.last = None;
         Ok(lost)
@@ -168,8 +165,7 @@ impl<'r> Room<'r> {
         );
         let mut session = self
             .running
-            .session(Engine::Walk, &self.language, &mut host)?
-            .map_err(|problem| Stop::Definition(vec![*problem]))?;
+            .session(Engine::Walk, &self.language, &mut host)?;
         for (number, entry) in entries.iter().enumerate() {
             let name = format!("entry {} again", number + 1);
             let source = SourceText::new(name, entry.text.clone());

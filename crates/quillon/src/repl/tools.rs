@@ -9,8 +9,8 @@ use serde_json::{Map, Value as Json, json};
 use super::lines::next_line;
 use super::views::{self, View};
 use super::{Repl, keeping};
-use crate::commands::Stop;
 use crate::exit::Exit;
+use crate::stop::Stop;
 
 /// A line that comes in.
 #[derive(Debug, Deserialize)]

@@ -12,9 +12,10 @@ use quillon_core::{Language, Reading, Stage};
 use serde_json::{Value as Json, json};
 
 use super::room::{Exchange, Room};
-use crate::commands::{Stop, names_json, step_json, token_json, types_json};
+use crate::json;
 use crate::render;
 use crate::render::tokens::in_order;
+use crate::stop::Stop;
 
 /// What can be seen of an entry.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -118,7 +119,7 @@ pub fn of_text(room: &Room<'_>, view: View, source: &Arc<SourceText>, before: us
                 return Seen::nothing(outcome.diagnostics);
             };
             let all = in_order(&tokens, false);
-            let json = all.map(|t| token_json(language, source, t)).collect();
+            let json = all.map(|t| json::token(language, source, t)).collect();
             let lines = render::tokens::listing(language, &tokens, false);
             Seen::of(lines, json, outcome.diagnostics)
         }
@@ -170,7 +171,7 @@ fn scopes(room: &Room<'_>, source: &Arc<SourceText>) -> Seen {
     diagnostics.extend(names.diagnostics);
     let names = names.value.unwrap_or_default();
     let lines = render::names::over_source(&tree, &names);
-    Seen::of(lines, names_json(language, &tree, &names), diagnostics)
+    Seen::of(lines, json::names(language, &tree, &names), diagnostics)
 }
 
 fn types(room: &Room<'_>, source: &Arc<SourceText>) -> Seen {
@@ -194,7 +195,7 @@ fn types(room: &Room<'_>, source: &Arc<SourceText>) -> Seen {
     };
     let listed = found.listed(language.definition(), &tree, &names);
     let lines = render::types::over_source(language.definition(), &tree, &listed);
-    let json = types_json(language, &tree, &names, &found);
+    let json = json::types(language, &tree, &names, &found);
     Seen::of(lines, json, diagnostics)
 }
 
@@ -212,7 +213,7 @@ fn trace(room: &Room<'_>, source: &Arc<SourceText>, before: usize) -> Seen {
             Telling::Closes(step) => lines.extend(render::trace::closes(step)),
         }
         if let Telling::Whole(step) | Telling::Closes(step) = telling {
-            steps.push(step_json(step));
+            steps.push(json::step(step));
         }
     });
     Seen::of(lines, steps.into(), outcome.diagnostics)

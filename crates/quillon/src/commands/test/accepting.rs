@@ -9,12 +9,13 @@ use quillon_core::runtime::Limits;
 use quillon_core::source::SourceText;
 use quillon_core::testing::{Edit, Verdict, accepted, edited};
 
-use super::super::{Stop, print_lines};
 use super::running::{Results, Task, limits_of};
 use crate::args::{Test as Args, TestFormat};
+use crate::atomic;
 use crate::exit::Exit;
-use crate::lasting;
+use crate::output::print_lines;
 use crate::render::style::{ERROR, GOOD, QUIET, paint};
+use crate::stop::Stop;
 
 /// The changes of one file.
 struct Changes {
@@ -87,7 +88,7 @@ fn edits_of(task: &Task, limits: Limits) -> Vec<(Arc<SourceText>, Edit)> {
 fn write(file: &Changes) -> Result<(), Stop> {
     let path = Path::new(file.source.name());
     let mut changed_meanwhile = false;
-    lasting::update(path, |now| {
+    atomic::update(path, |now| {
         // The text has no mark of its byte order, and the file may.
         let (mark, text) = match now.strip_prefix('\u{feff}') {
             Some(rest) => ("\u{feff}", rest),

@@ -5,12 +5,13 @@ use quillon_core::diagnostic::Diagnostic;
 use quillon_core::testing::{Item, ItemKind, Survey, Trial, trial};
 use serde_json::{Value, json};
 
-use super::super::{Stop, print_json, print_lines};
 use super::running::{Task, tasks};
 use crate::args::{CoverageOf, Test as Args, TestFormat};
 use crate::exit::Exit;
+use crate::output::{print_json, print_lines};
 use crate::render::style::{FORM, GOOD, HEADING, QUIET, STRONG, VALUE, WARNING, paint};
 use crate::render::table::{self, Cell};
+use crate::stop::Stop;
 
 impl CoverageOf {
     fn includes(self, kind: ItemKind) -> bool {

@@ -15,12 +15,14 @@ use quillon_core::testing::{
 use quillon_core::{Language, Prepared};
 use rayon::prelude::*;
 
-use super::super::{Stop, load, print_lines};
 use super::running::{Task, limits_of, pool, progress};
 use super::suites::suites;
 use crate::args::{Test as Args, TestFormat};
+use crate::languages::load;
+use crate::output::print_lines;
 use crate::render::style::{GOOD, paint};
 use crate::repl::keeping::{add_case, case_file_of};
+use crate::stop::Stop;
 
 /// What made-up programs are checked for.
 #[derive(Clone, Copy, PartialEq, Eq)]

@@ -6,9 +6,10 @@
 //! `covering` says what no case touches, `made_up` checks programs made up from the
 //! definition, and `watching` does it all again whenever a file changes.
 
-use super::{Stop, print_lines};
 use crate::args::{Test as Args, TestFormat};
 use crate::exit::Exit;
+use crate::output::print_lines;
+use crate::stop::Stop;
 
 mod accepting;
 mod covering;
@@ -50,7 +51,7 @@ fn once(args: &Args) -> Result<Exit, Stop> {
     }
     match args.format {
         TestFormat::Text => print_lines(&report::lines(&results, args.list))?,
-        TestFormat::Json => super::print_json(&formats::json(&results))?,
+        TestFormat::Json => crate::output::print_json(&formats::json(&results))?,
         TestFormat::Junit => print_text(&formats::junit(&results))?,
         TestFormat::Tap => print_text(&formats::tap(&results))?,
     }

@@ -6,7 +6,7 @@ use std::path::Path;
 use quillon_core::testing::Verdict;
 
 use super::running::{Results, Task};
-use crate::lasting;
+use crate::atomic;
 
 /// For each text, by its full path, the titles of the cases that failed in it.
 type Failed = BTreeMap<String, BTreeSet<String>>;
@@ -19,11 +19,11 @@ fn full(task: &Task) -> String {
 
 /// Keeps which cases failed; those that were not run stay as they were known.
 pub fn remember(results: &Results) {
-    let Some(path) = lasting::state_folder().map(|folder| folder.join("failed.json")) else {
+    let Some(path) = atomic::state_folder().map(|folder| folder.join("failed.json")) else {
         return;
     };
     // Not to know next time is no reason to fail now.
-    let _ = lasting::update(&path, |old| {
+    let _ = atomic::update(&path, |old| {
         let mut known: Failed = serde_json::from_str(old).unwrap_or_default();
         for (task, result, _) in &results.all {
             let failed = result.verdict == Verdict::Failed;
@@ -41,7 +41,7 @@ pub fn remember(results: &Results) {
 
 /// Leaves only the cases that failed the last time.
 pub fn retain_failed(tasks: &mut Vec<Task>) {
-    let known: Failed = lasting::state_folder()
+    let known: Failed = atomic::state_folder()
         .and_then(|folder| std::fs::read_to_string(folder.join("failed.json")).ok())
         .and_then(|text| serde_json::from_str(&text).ok())
         .unwrap_or_default();

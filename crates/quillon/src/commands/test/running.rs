@@ -13,12 +13,13 @@ use quillon_core::testing::{CaseResult, Verdict, case_limits, check_program, exa
 use quillon_core::{Language, Prepared};
 use rayon::prelude::*;
 
-use super::super::{Stop, compile};
 use super::remembered;
 use super::suites::{Suite, suites};
 use crate::args::Test as Args;
-use crate::available;
 use crate::files;
+use crate::free_memory;
+use crate::languages::compile;
+use crate::stop::Stop;
 
 /// The native stack of a thread that runs cases: most of it is never touched.
 const STACK: usize = 256 << 20;
@@ -90,7 +91,7 @@ pub fn limits_of(args: &Args) -> Limits {
     let threads = std::thread::available_parallelism().map_or(1, |count| count.get() as u64);
     let memory = limits
         .memory
-        .map(|each| available::at_most(each * threads) / threads);
+        .map(|each| free_memory::at_most(each * threads) / threads);
     Limits {
         time: Some(args.time),
         memory,

@@ -4,9 +4,10 @@ use std::path::{Path, PathBuf};
 
 use quillon_core::diagnostic::{Diagnostic, codes};
 
-use super::super::Stop;
 use crate::args::Test as Args;
 use crate::files::{self, CASES, DEFINITION};
+use crate::paths;
+use crate::stop::Stop;
 
 /// What is tested: a definition, and the case files that go with it.
 pub struct Suite {
@@ -33,7 +34,7 @@ pub fn suites(args: &Args) -> Result<Vec<Suite>, Stop> {
             // Reading it first, so that a file that is not there is said to be so.
             files::read(path)?;
             suites.push(Suite {
-                definition: definition_near(args, &files::folder_of(path))?,
+                definition: definition_near(args, &paths::folder_of(path))?,
                 examples: false,
                 cases: vec![path.clone()],
                 programs: Vec::new(),
@@ -100,7 +101,7 @@ fn collect_definitions(folder: &Path, depth: usize, found: &mut Vec<PathBuf>) {
 /// programs in `programs`. Where
 /// several definitions share a folder, only those with the definition's name.
 pub fn beside(definition: PathBuf) -> Suite {
-    let folder = files::folder_of(&definition);
+    let folder = paths::folder_of(&definition);
     let stem = definition.file_stem().map(std::ffi::OsStr::to_owned);
     let shared = files::files_in(&folder, |path| files::has_extension(path, DEFINITION)).len() > 1;
     let is_case = |path: &Path| {

@@ -2,12 +2,13 @@
 
 use std::path::{Path, PathBuf};
 
-use super::super::{Stop, give_up};
 use super::once;
 use crate::args::{Format, Test as Args};
 use crate::exit::Exit;
+use crate::output::give_up;
 use crate::render::screen;
 use crate::render::style::{QUIET, paint};
+use crate::stop::Stop;
 use crate::watching::Watch;
 
 pub fn watch(args: &Args) -> Result<Exit, Stop> {

@@ -1,8 +1,8 @@
-//! Files that last: changed as a whole or not at all, by one process after the other.
+//! Files that are changed: as a whole or not at all, by one process after the other.
 
 use std::path::{Path, PathBuf};
 
-use crate::atomic;
+use super::write;
 
 /// Replaces what a file holds by what is made of it; a file that is not there is empty. Others
 /// who change it in this way wait; who reads it, or is killed here, finds all of the old or
@@ -22,7 +22,7 @@ pub fn update(path: &Path, change: impl FnOnce(&str) -> String) -> std::io::Resu
         Err(error) if error.kind() == std::io::ErrorKind::NotFound => String::new(),
         Err(error) => return Err(error),
     };
-    atomic::write(path, change(&old).as_bytes())
+    write(path, change(&old).as_bytes())
 }
 
 /// The file that stands for the right to change another: in the folder for what lasts, so

@@ -1,8 +1,8 @@
-//! The languages that the program carries: its demo, and the gallery to begin from.
+//! The languages bundled with the program: its demo, and the gallery to begin from.
 
-/// A language that is carried.
+/// A bundled language.
 #[derive(Debug)]
-pub struct Carried {
+pub struct Bundled {
     /// Its name, as `--from` takes it.
     pub name: &'static str,
     /// What it shows, in a few words.
@@ -13,9 +13,9 @@ pub struct Carried {
     pub files: &'static [(&'static str, &'static str)],
 }
 
-macro_rules! carried {
+macro_rules! bundled {
     ($name:literal, $shows:literal, [$($path:literal),* $(,)?]) => {
-        Carried {
+        Bundled {
             name: $name,
             shows: $shows,
             definition: include_str!(concat!("../../../languages/", $name, "/", $name, ".quillon")),
@@ -28,8 +28,8 @@ macro_rules! carried {
 }
 
 /// All of them, the demo's first.
-pub const LANGUAGES: &[Carried] = &[
-    carried!(
+pub const LANGUAGES: &[Bundled] = &[
+    bundled!(
         "towpath",
         "a bit of everything: the language of `quillon demo`",
         [
@@ -41,37 +41,37 @@ pub const LANGUAGES: &[Carried] = &[
             "cases/statements.cases",
         ]
     ),
-    carried!(
+    bundled!(
         "keel",
         "brackets and prefix, shadowing, functions in a name space of their own",
         ["programs/locks.keel", "cases/keel.cases",]
     ),
-    carried!(
+    bundled!(
         "gauge",
         "expressions whose types are found before they run",
         ["programs/locks.gauge", "cases/gauge.cases",]
     ),
-    carried!(
+    bundled!(
         "sluice",
         "a calculus with two meanings, rewritten step by step",
         ["programs/fall.sluice", "cases/sluice.cases",]
     ),
-    carried!(
+    bundled!(
         "tally",
         "a postfix calculator with a stack and variables",
         ["programs/toll.tally", "cases/tally.cases",]
     ),
-    carried!(
+    bundled!(
         "weir",
         "commands over gates, with a state that lasts",
         ["programs/morning.weir", "cases/weir.cases",]
     ),
-    carried!(
+    bundled!(
         "click",
         "a counter, the smallest state",
         ["programs/noon.click", "cases/click.cases",]
     ),
-    carried!(
+    bundled!(
         "punt",
         "single characters over a row of bytes",
         [
@@ -80,12 +80,12 @@ pub const LANGUAGES: &[Carried] = &[
             "cases/punt.cases",
         ]
     ),
-    carried!(
+    bundled!(
         "bank",
         "blocks by indentation",
         ["programs/dredging.bank", "cases/bank.cases",]
     ),
-    carried!(
+    bundled!(
         "lockstep",
         "orders on lines, in two surfaces",
         [
@@ -94,17 +94,17 @@ pub const LANGUAGES: &[Carried] = &[
             "cases/lockstep.cases",
         ]
     ),
-    carried!(
+    bundled!(
         "ledger",
         "declared kinds checked at calls, counted loops",
         ["programs/week.ledger", "cases/ledger.cases",]
     ),
-    carried!(
+    bundled!(
         "reach",
         "arrow functions beside brackets",
         ["programs/tolls.reach", "cases/reach.cases",]
     ),
-    carried!(
+    bundled!(
         "fleet",
         "objects, patterns, flows, texts with holes, mishaps",
         ["programs/harbour.fleet", "cases/fleet.cases",]
@@ -112,6 +112,6 @@ pub const LANGUAGES: &[Carried] = &[
 ];
 
 /// The one of a name.
-pub fn named(name: &str) -> Option<&'static Carried> {
+pub fn named(name: &str) -> Option<&'static Bundled> {
     LANGUAGES.iter().find(|language| language.name == name)
 }

@@ -2,6 +2,8 @@
 //! place of the old one. Who reads the file, or ends the program here, finds all of the old or
 //! all of the new.
 
+mod update;
+
 use std::collections::HashSet;
 use std::ffi::{OsStr, OsString};
 use std::io::{ErrorKind, Result, Write};
@@ -11,6 +13,8 @@ use std::sync::Mutex;
 use cap_std::ambient_authority;
 use cap_std::fs::{Dir, File, Metadata, OpenOptions};
 use fd_lock::RwLock;
+
+pub use update::{state_folder, update};
 
 /// How the names of files begin that take the place of others.
 const BEGINNING: &str = ".quillon-";
