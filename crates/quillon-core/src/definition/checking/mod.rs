@@ -460,7 +460,7 @@ impl<'a> Checker<'a> {
 
     fn messages(&mut self) {
         self.diagnostics.extend(self.definition.wording_mistakes());
-        let own = |m: &&super::Message| !m.unmatched && !m.is_code();
+        let own = |m: &&crate::definition::model::Message| !m.unmatched && !m.is_code();
         for message in self.definition.messages.iter().filter(own) {
             let name = &message.subject.text;
             let known = self.definition.has_sort(name)
