@@ -78,8 +78,9 @@ impl Sorting {
         true
     }
 
-    /// What has been sorted, once nothing is left to be asked.
+    /// What has been sorted, once nothing is left to be asked; after that, nothing is.
     pub fn sorted(&mut self) -> Vec<Value> {
+        self.is_asking = false;
         std::mem::take(&mut self.from)
     }
 }
