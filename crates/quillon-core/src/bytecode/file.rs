@@ -6,19 +6,92 @@
 //! 8949).
 
 use std::rc::Rc;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use serde::{Deserialize, Serialize};
 
-use super::unit::Function;
+use super::instruction::{Instruction, Op};
+use super::unit::{Captured, Constant, From, Function, Handler, Local, Origin, Purpose, Site};
 use super::verify::{verify, with_source};
-use crate::source::SourceText;
+use crate::definition::template::ValueKind;
+use crate::operations::Operation;
+use crate::source::{SourceText, Span};
 
 /// How a file of a program begins.
 const BEGINNING: &[u8] = b"quillon code";
 
-/// The form of the file: another instruction or another field makes it another.
-const FORM: u32 = 3;
+/// The number of the form of a file: a fingerprint of all that decides how one is read, so that
+/// another instruction, operation, kind of value or field makes it another by itself.
+fn form() -> u32 {
+    static FORM: OnceLock<u32> = OnceLock::new();
+    *FORM.get_or_init(|| {
+        let mut all = Vec::new();
+        for op in Op::ALL {
+            all.extend(format!("{:?}\n", op.description()).bytes());
+        }
+        for operation in Operation::ALL {
+            all.extend(format!("{} {:?}\n", operation.name(), operation.arity()).bytes());
+        }
+        all.extend(ValueKind::ALL.iter().flat_map(|kind| kind.word().bytes()));
+        // The fields of everything that stands in a file, as they are written.
+        let written = ciborium::into_writer(&sample(), &mut all);
+        debug_assert!(written.is_ok(), "a sample can be written");
+        let sum = sum(&all);
+        (sum ^ (sum >> 32)) as u32
+    })
+}
+
+/// A function with one of everything that a file can have in it.
+fn sample() -> Function {
+    let origin = Origin {
+        span: Span { start: 1, end: 2 },
+        param: Some(3),
+    };
+    let handler = |purpose| Handler {
+        start: 1,
+        end: 2,
+        target: 3,
+        register: 4,
+        purpose,
+    };
+    let captured = |from| Captured {
+        name: "c".into(),
+        from,
+    };
+    Function {
+        name: Some("f".into()),
+        params: vec!["p".into()],
+        rest: true,
+        captures: [From::Register(1), From::Captured(2), From::Itself]
+            .map(captured)
+            .to_vec(),
+        registers: 1,
+        code: vec![Instruction(1)],
+        constants: vec![
+            Constant::Integer(1),
+            Constant::Number(1.5),
+            Constant::Text("t".into()),
+        ],
+        functions: Vec::new(),
+        handlers: [Purpose::Rescue, Purpose::Cleanup, Purpose::Restore]
+            .map(handler)
+            .to_vec(),
+        site_of: vec![1],
+        sites: vec![Site {
+            whole: origin,
+            operands: vec![origin],
+        }],
+        locals: vec![Local {
+            name: "l".into(),
+            register: 1,
+            start: 2,
+            end: 3,
+        }],
+        source: SourceText::new("", ""),
+        is_program: true,
+        ready_made: true,
+    }
+}
 
 /// A program that was kept.
 #[derive(Debug)]
@@ -92,7 +165,7 @@ pub fn save(program: &Program) -> Result<Vec<u8>, Unusable> {
     };
     ciborium::into_writer(&kept, &mut content).map_err(|error| too_deep(error.to_string()))?;
     let mut bytes = BEGINNING.to_vec();
-    bytes.extend(FORM.to_le_bytes());
+    bytes.extend(form().to_le_bytes());
     bytes.extend(sum(&content).to_le_bytes());
     bytes.extend(content);
     Ok(bytes)
@@ -111,14 +184,13 @@ pub fn load(bytes: &[u8]) -> Result<Program, Unusable> {
     let Some(rest) = bytes.strip_prefix(BEGINNING) else {
         return Err(Unusable::new("this is no program that was kept"));
     };
-    let Some((form, rest)) = rest.split_first_chunk::<4>() else {
+    let Some((kept_form, rest)) = rest.split_first_chunk::<4>() else {
         return Err(cut_off());
     };
-    let form = u32::from_le_bytes(*form);
-    if form != FORM {
-        return Err(Unusable::new(format!(
-            "this program was kept in form {form}, and this Quillon reads form {FORM}"
-        )));
+    if u32::from_le_bytes(*kept_form) != form() {
+        return Err(Unusable::new(
+            "this program was kept by another version of Quillon, whose form this one does not read",
+        ));
     }
     let Some((kept_sum, content)) = rest.split_first_chunk::<8>() else {
         return Err(cut_off());
@@ -163,7 +235,6 @@ fn sum(bytes: &[u8]) -> u64 {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::bytecode::{Instruction, Op};
     use crate::runtime::{Limits, Recorder};
     use crate::scoping::Around;
     use crate::{Engine, Language, Reading, Session};

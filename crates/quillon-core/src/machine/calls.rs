@@ -5,7 +5,7 @@ use std::cell::Cell;
 use super::raw::Scaled;
 use super::threads::Frame;
 use super::{At, Done, Loaded, Machine, fast, loaded_of};
-use crate::bytecode::{Instruction, Op};
+use crate::bytecode::Instruction;
 use crate::runtime::{self, Problem, wrong_count};
 use crate::values::{Closure, Ref, Value};
 
@@ -38,38 +38,35 @@ impl Machine<'_> {
         self.made()
     }
 
-    /// What an instruction calls.
-    fn callee(&self, op: Op, word: Instruction) -> Value {
-        match op {
-            Op::CallCaptured => self.closure.captured(word.c()),
-            Op::CallReadyMade => {
-                let ready_made = self.memory.ready_made.get(word.c() as usize);
-                ready_made.copied().unwrap_or_default()
-            }
-            _ => self.get(word.c()),
-        }
+    /// Calls a function with the arguments in a window.
+    pub(super) fn call(&mut self, word: Instruction, callee: Value) -> Done {
+        let closure = self.callable(callee)?;
+        self.enter(closure, word.b(), u16::from(word.x()), word.a())
     }
 
-    pub(super) fn call(&mut self, op: Op, word: Instruction) -> Done {
-        let closure = match self.callee(op, word) {
-            Value::Function(closure) => closure,
-            other => return Err(Problem::kind(0, "a function", &other)),
+    /// Calls a function in the place of the running one.
+    pub(super) fn tail_call(&mut self, word: Instruction) -> Done {
+        let closure = self.callable(self.get(word.c()))?;
+        let count = u16::from(word.x());
+        Self::check_count(closure, usize::from(count))?;
+        self.grow_for(closure, self.at.base, count)?;
+        let regs = self.thread.row(self.at.base);
+        let window = Scaled::new(word.b());
+        fast::replace(self, self.culprit, regs, window, word.x(), closure);
+        self.start(closure, self.at.base, count);
+        Ok(())
+    }
+
+    /// A function that is about to be called, which is a step.
+    fn callable(&mut self, callee: Value) -> Result<Ref<Closure>, Box<Problem>> {
+        let Value::Function(closure) = callee else {
+            return Err(Problem::kind(0, "a function", &callee));
         };
         self.fuel -= 1;
         if self.fuel == 0 {
             self.pause()?;
         }
-        let count = u16::from(word.x());
-        if op == Op::TailCall {
-            Self::check_count(closure, usize::from(count))?;
-            self.grow_for(closure, self.at.base, count)?;
-            let regs = self.thread.row(self.at.base);
-            let window = Scaled::new(word.b());
-            fast::replace(self, self.culprit, regs, window, word.x(), closure);
-            self.start(closure, self.at.base, count);
-            return Ok(());
-        }
-        self.enter(closure, word.b(), count, word.a())
+        Ok(closure)
     }
 
     /// Calls a function with the items of a list, which is where the window begins.

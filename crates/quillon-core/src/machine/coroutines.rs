@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use super::threads::{Asleep, Thread};
 use super::{Done, Machine, Resumed, loaded_of};
-use crate::bytecode::{Instruction, Op};
+use crate::bytecode::Instruction;
 use crate::diagnostic::codes;
 use crate::runtime::Loaded as Found;
 use crate::runtime::{Culprit, Module, Problem};
@@ -14,17 +14,6 @@ use crate::source::SourceText;
 use crate::values::{Closure, Coroutine, Progress, Ref, Value, ask};
 
 impl Machine<'_> {
-    pub(super) fn coroutine(&mut self, op: Op, word: Instruction) -> Done {
-        let first = self.get(word.b());
-        match (op, first) {
-            (Op::Suspend, value) => self.suspend(value, word.a()),
-            (_, Value::Coroutine(coroutine)) => {
-                self.resume(coroutine, self.get(word.c()), word.a())
-            }
-            (_, other) => Err(Problem::kind(0, "a coroutine", &other)),
-        }
-    }
-
     /// Resumes a coroutine; what it gives comes into a register.
     pub(super) fn resume(&mut self, coroutine: Ref<Coroutine>, value: Value, into: u16) -> Done {
         let problem = |message| Problem::new(Culprit::Operand(0), codes::RUN_COROUTINE, message);
@@ -119,7 +108,7 @@ impl Machine<'_> {
     }
 
     /// Suspends the coroutine that runs: what resumed it gets the value.
-    fn suspend(&mut self, value: Value, into: u16) -> Done {
+    pub(super) fn suspend(&mut self, value: Value, into: u16) -> Done {
         if self.outer.is_empty() {
             return Err(Problem::new(
                 Culprit::Whole,
@@ -204,15 +193,16 @@ impl Machine<'_> {
         }
     }
 
-    /// Runs another program, or keeps what it has given.
-    pub(super) fn module(&mut self, op: Op, word: Instruction) -> Done {
-        if op == Op::ModuleDone {
-            if let Some(name) = self.thread.loading.pop() {
-                let done = Module::Done(self.get(word.a()));
-                self.memory.modules.insert(name, done);
-            }
-            return Ok(());
+    /// Keeps what the program that was loaded last has given.
+    pub(super) fn module_done(&mut self, word: Instruction) {
+        if let Some(name) = self.thread.loading.pop() {
+            let done = Module::Done(self.get(word.a()));
+            self.memory.modules.insert(name, done);
         }
+    }
+
+    /// Runs another program.
+    pub(super) fn module_load(&mut self, word: Instruction) -> Done {
         let Value::Text(path) = self.get(word.b()) else {
             return Err(Problem::kind(0, "a text", &self.get(word.b())));
         };

@@ -10,6 +10,7 @@ mod fast;
 mod fast_arithmetic;
 mod loaded;
 mod loops;
+mod perform;
 mod probe;
 mod raw;
 mod slow;
