@@ -419,6 +419,87 @@ fn a_deep_program_and_a_long_one_are_typed() {
     });
 }
 
+/// Each use of a general name has variables of its own, also where one is made of another, and
+/// whatever is looked into first.
+#[test]
+fn uses_of_a_general_name_have_nothing_to_do_with_each_other() {
+    check(&[
+        (
+            "to same(x) { x }; let both = <same, same>; both",
+            "pair of (function (A) to A, function (B) to B)",
+        ),
+        (
+            "to same(x) { x }; let both = <list(same), list(same)>; let again = both; again",
+            "pair of (list of function (A) to A, list of function (B) to B)",
+        ),
+        // What is shared within one use stays so.
+        (
+            "to two(x) { <x, list(x)> }; let also = two; also(yes)",
+            "pair of (truth, list of truth)",
+        ),
+        (
+            "let ones = list(1); let a = list(ones, list(2.5)); let b = list(ones, list(2)); <a, b>",
+            "pair of (list of list of number, list of list of integer)",
+        ),
+        // A parameter is no general name: its uses have one type.
+        (
+            "to outer(y) { let inner = list(y); <first(inner) + 1.5, inner> }; outer",
+            "function (number) to pair of (number, list of number)",
+        ),
+        (
+            "to outer(y) { let inner = list(list(y)); <inner, y> }; outer(\"a\")",
+            "pair of (list of list of text, text)",
+        ),
+        // A name at the top that changes has one type for all functions that use it.
+        (
+            "let kept = list(); to add(x) { kept := list(x) }; add(1); add(yes)",
+            "type.mismatch 1:63: `yes` is a truth value, and a number is needed here",
+        ),
+    ]);
+}
+
+/// Types as large as the program, each made of the one before: of texts, of numbers that could
+/// be integers, of functions, general and not. On a thread with a stack as threads have it.
+#[test]
+fn types_can_grow_with_a_program() {
+    let language = own();
+    let grown = |first: &str, next: &dyn Fn(usize) -> String| {
+        let steps: Vec<String> = (1..6000).map(next).collect();
+        format!("let b0 = {first}; {}; 1", steps.join("; "))
+    };
+    let list = |at: usize| format!("let b{at} = list(b{})", at - 1);
+    let pair = |at: usize| format!("let b{at} = <b{}, b{0}>", at - 1);
+    let function = |at: usize| format!("let b{at} = same(list(same(b{})))", at - 1);
+    let set = |at: usize| {
+        format!(
+            "to f{at}(x) {{ answer list(b{0}, x) }}; let b{at} = list(b{0})",
+            at - 1
+        )
+    };
+    let programs = [
+        grown("list(\"a\")", &list),
+        grown("list(1)", &list),
+        grown("list(same)", &list) + "; to same(x) { x }",
+        grown("list(1)", &pair),
+        grown("list(1)", &function) + "; to same(x) { x }",
+        grown("list(1)", &set),
+    ];
+    for program in programs {
+        let language = language.clone();
+        let typed = std::thread::Builder::new()
+            .stack_size(2 << 20)
+            .spawn(move || {
+                let source = SourceText::new("program", program);
+                let tree = language.tree(&source, Reading::Program).value.unwrap();
+                let names = language.names(&tree, Around::Nothing).value.unwrap();
+                let types = language.types(&tree, &names, &[]);
+                assert!(types.diagnostics.is_empty(), "{:?}", types.diagnostics[0]);
+                types.value.unwrap().of_node(tree.root());
+            });
+        typed.unwrap().join().unwrap();
+    }
+}
+
 #[test]
 fn a_name_that_is_not_written_has_a_type() {
     let own = common::with_tokens(

@@ -1,12 +1,13 @@
 //! Goes through a tree and finds the type of each node and binding.
 
+use std::cell::RefCell;
 use std::rc::Rc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::choice::Waiting;
 use super::derived::Outline;
-use super::store::{GENERIC, Origin, Store, TypeId};
+use super::store::{Fit, GENERIC, Origin, Store, TypeId};
 use super::types::Type;
 use super::{Con, Types};
 use crate::definition::{Definition, Form};
@@ -93,7 +94,7 @@ impl<'a> Checker<'a> {
         }
         Outcome {
             value: Some(Types {
-                store: self.store,
+                store: RefCell::new(self.store),
                 of_node: self.of_node,
                 of_binding: self.of_binding,
                 chosen: self.chosen,
@@ -192,11 +193,16 @@ impl<'a> Checker<'a> {
         for clause in form.binds.iter().filter(|clause| clause.general) {
             let what = (&clause.field, &clause.reach);
             for leaf in leaves(self.definition, self.tree, form, id, what) {
-                // A variable that changes keeps one type, whatever is put into it.
-                if let Some(binding) = self.names.binding_of(leaf)
-                    && !self.changed.contains(&binding)
-                {
-                    let own = self.own_type(binding);
+                let Some(binding) = self.names.binding_of(leaf) else {
+                    continue;
+                };
+                let own = self.own_type(binding);
+                if self.changed.contains(&binding) {
+                    // A variable that changes keeps one type, whatever is put into it, and is as
+                    // open as all around it.
+                    let around = self.store.fresh(self.level);
+                    let _ = self.store.relate(own, around, Fit::Same);
+                } else {
                     self.store.generalise(own, self.level);
                 }
             }
@@ -258,7 +264,7 @@ impl<'a> Checker<'a> {
                 let fresh = self.store.fresh(GENERIC);
                 if *numeric {
                     let wanted = self.store.con(Con::Number, &[], None);
-                    let fit = super::store::Fit::Accepted;
+                    let fit = Fit::Accepted;
                     // A fresh variable can be a number.
                     let _ = self.store.relate(fresh, wanted, fit);
                 }

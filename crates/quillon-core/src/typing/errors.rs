@@ -73,7 +73,7 @@ impl Checker<'_> {
     /// Adds where a type comes from, if that is somewhere else: that of a text, or the one
     /// that is wanted of it.
     fn came_from(
-        &self,
+        &mut self,
         error: Diagnostic,
         at: NodeId,
         id: TypeId,
@@ -119,14 +119,14 @@ impl Checker<'_> {
     }
 
     /// How many parameters a function has, without one that takes any number.
-    fn params(&self, id: TypeId) -> usize {
+    fn params(&mut self, id: TypeId) -> usize {
         match self.store.find(id).1 {
             Slot::Con(con, args) => self.store.args(args).len() - 1 - usize::from(con.has_rest()),
             _ => 0,
         }
     }
 
-    fn takes_more(&self, id: TypeId) -> bool {
+    fn takes_more(&mut self, id: TypeId) -> bool {
         matches!(self.store.find(id).1, Slot::Con(con, _) if con.has_rest())
     }
 

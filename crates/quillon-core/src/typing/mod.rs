@@ -7,6 +7,8 @@
 //! of several clauses, `derived` knows the types of forms that have no clause, `store`
 //! solves, `errors` says what does not fit, and `derivation` shows why a type is what it is.
 
+use std::cell::RefCell;
+
 use rustc_hash::FxHashMap;
 
 use crate::definition::Definition;
@@ -63,7 +65,8 @@ pub enum Con {
 /// The types of a program.
 #[derive(Debug)]
 pub struct Types {
-    store: Store,
+    /// An export looks into parts that nobody has looked into.
+    store: RefCell<Store>,
     of_node: Vec<Option<TypeId>>,
     of_binding: Vec<Option<TypeId>>,
     /// The clause that a node was judged by, where its form has several.
@@ -75,18 +78,18 @@ impl Types {
     /// that is no form.
     pub fn of_node(&self, node: NodeId) -> Option<Type> {
         let id = self.of_node.get(node.0 as usize).copied().flatten()?;
-        Some(self.store.export(id))
+        Some(self.store.borrow_mut().export(id))
     }
 
     /// The type of a binding that the program has.
     pub fn of_binding(&self, binding: BindingId) -> Option<Type> {
         let id = self.of_binding.get(binding.0 as usize).copied().flatten()?;
-        Some(self.store.export(id))
+        Some(self.store.borrow_mut().export(id))
     }
 
     /// Whether every type was met for what it is, and none only because of an `any`.
     pub fn is_strict(&self) -> bool {
-        !self.store.leaned_on_any
+        !self.store.borrow().leaned_on_any
     }
 }
 

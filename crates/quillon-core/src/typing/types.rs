@@ -30,35 +30,39 @@ pub enum Type {
 /// memory when it is written out.
 const MOST_PARTS: usize = 4000;
 
+/// What is deeper in a type is cut off: nobody reads it, and it would need a deep native stack.
+const MOST_DEEP: usize = 300;
+
 impl Store {
     /// A type for the outside.
-    pub fn export(&self, id: TypeId) -> Type {
+    pub fn export(&mut self, id: TypeId) -> Type {
         let mut export = Export {
             store: self,
             met: Vec::new(),
             left: MOST_PARTS,
         };
-        export.one(id)
+        export.one(id, 0)
     }
 }
 
 struct Export<'a> {
-    store: &'a Store,
+    store: &'a mut Store,
     met: Vec<TypeId>,
     left: usize,
 }
 
 impl Export<'_> {
-    fn one(&mut self, id: TypeId) -> Type {
+    fn one(&mut self, id: TypeId, depth: usize) -> Type {
         self.left = self.left.saturating_sub(1);
-        if self.left == 0 {
+        if self.left == 0 || depth > MOST_DEEP {
             return Type::Any;
         }
         let (id, slot, _) = self.store.find(id);
         match slot {
             Slot::Con(con, args) => {
-                let args = self.store.args(args);
-                Type::Con(con, args.iter().map(|&arg| self.one(arg)).collect())
+                let args = self.store.args(args).to_vec();
+                let inner = args.into_iter().map(|arg| self.one(arg, depth + 1));
+                Type::Con(con, inner.collect())
             }
             Slot::Variable(variable) if variable.level != GENERIC && variable.reached => {
                 Type::Con(Con::Integer, Vec::new())
@@ -78,7 +82,7 @@ impl Export<'_> {
                     general: variable.level == GENERIC,
                 }
             }
-            Slot::Any | Slot::Link(_) => Type::Any,
+            Slot::Any | Slot::Link(_) | Slot::Copy(_) => Type::Any,
         }
     }
 }

@@ -252,7 +252,8 @@ pub(super) fn entered<'h>(current: *const Heap) -> &'h Heap {
 #[inline]
 pub(super) fn beginning(all: &RefCell<String>, length: usize) -> &str {
     // SAFETY: bytes that are there never change. They move when more are put behind them, in
-    // `append`, and nobody has the content of a text that shares them in hand there. Each
-    // length is one that the whole had once, and so the end of a character.
-    unsafe { (&*all.as_ptr()).get_unchecked(..length) }
+    // `append`, and nobody has the content of a text that shares them in hand there.
+    let all = unsafe { &*all.as_ptr() };
+    // Each length is one that the whole had once, and so the end of a character.
+    &all[..length]
 }
