@@ -167,6 +167,20 @@ fn it_ends_in_a_value_stuck_in_a_circle_or_at_the_limit() {
     assert!(why[0].ends_with("`a < 100` does not hold"), "{why:?}");
 }
 
+/// What grows into the depth ends before the native stack does: on a thread of a test, and the
+/// later the more room there is.
+#[test]
+fn a_program_that_grows_ever_deeper_ends_in_time() {
+    let text = "[x. x ! x + 1] ! [x. x ! x + 1]";
+    let Ended::Depth(here) = reduced(&calculus(), text, 1000).ended else {
+        panic!("it ends in another way");
+    };
+    quillon_core::deep::on_deep_stack(|| {
+        assert!(here < quillon_core::deep::deepest_tree());
+        assert_eq!(reduced(&calculus(), text, 300).ended, Ended::Limit);
+    });
+}
+
 #[test]
 fn mistakes_in_rules_are_found_where_they_stand() {
     let found = mistakes(&format!(

@@ -476,7 +476,11 @@ fn types_can_grow_with_a_program() {
             at - 1
         )
     };
+    let chain: Vec<String> = (0..6000)
+        .map(|at| format!("to f{at}(x) {{ f{}(x) }}", at + 1))
+        .collect();
     let programs = [
+        chain.join("; ") + "; to f6000(x) { x }; f0(1)",
         grown("list(\"a\")", &list),
         grown("list(1)", &list),
         grown("list(same)", &list) + "; to same(x) { x }",

@@ -53,6 +53,8 @@ pub enum Ended {
     Limit,
     /// It has more parts than there may be.
     Size(usize),
+    /// Its parts are deeper inside each other than they may be.
+    Depth(u32),
 }
 
 /// How far a reduction may go.

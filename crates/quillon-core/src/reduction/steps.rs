@@ -9,6 +9,7 @@ use super::rules::{Rules, Unused};
 use super::substitute::{Meant, Renamed, Substitution};
 use super::term::{Part, Path, Terms, to_tree};
 use super::{Bounds, Ended, Marks, Reduction, Shown};
+use crate::deep::deepest_tree;
 use crate::language::{Language, Reading};
 use crate::printing::{Brackets, Comments};
 use crate::source::{SourceText, Span};
@@ -76,6 +77,10 @@ impl<'a> Reducer<'a> {
                 Next::Replaced(_) if number >= bounds.steps => Some(Ended::Limit),
                 Next::Replaced(replaced) if replaced.program.is_larger(bounds.parts) => {
                     Some(Ended::Size(bounds.parts))
+                }
+                // What is done with a program goes down it with the native stack.
+                Next::Replaced(replaced) if replaced.program.depth > deepest_tree() => {
+                    Some(Ended::Depth(deepest_tree()))
                 }
                 Next::Replaced(replaced) => {
                     program = replaced.program;

@@ -19,6 +19,8 @@ pub(super) type Part = Rc<Term>;
 #[derive(Debug)]
 pub(super) struct Term {
     pub number: u32,
+    /// How many levels it has, itself among them.
+    pub depth: u32,
     pub kind: TermKind,
 }
 
@@ -86,7 +88,18 @@ impl Terms {
     fn term(&self, kind: TermKind) -> Part {
         let number = self.made.get();
         self.made.set(number + 1);
-        Rc::new(Term { number, kind })
+        let depth = match &kind {
+            TermKind::Form(_, slots) => {
+                let parts = slots.iter().flat_map(Slot::parts);
+                1 + parts.map(|part| part.depth).max().unwrap_or(0)
+            }
+            TermKind::Token(..) => 1,
+        };
+        Rc::new(Term {
+            number,
+            depth,
+            kind,
+        })
     }
 
     pub fn form(&self, form: usize, slots: Vec<Slot>) -> Part {

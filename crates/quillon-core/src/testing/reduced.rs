@@ -40,7 +40,7 @@ impl Reduced {
         match self.0.ended {
             Ended::Value => Some(Expected::Reduces(text)),
             Ended::Stuck(_) => Some(Expected::Stuck(text)),
-            Ended::Limit | Ended::Size(_) | Ended::Cycle(_) => None,
+            Ended::Limit | Ended::Size(_) | Ended::Depth(_) | Ended::Cycle(_) => None,
         }
     }
 
@@ -51,7 +51,9 @@ impl Reduced {
             Ended::Value => text,
             Ended::Stuck(_) => format!("stuck at {text}"),
             Ended::Cycle(_) => format!("no end: it comes round to {text}"),
-            Ended::Limit | Ended::Size(_) => format!("no end in sight, at {text}"),
+            Ended::Limit | Ended::Size(_) | Ended::Depth(_) => {
+                format!("no end in sight, at {text}")
+            }
         }
     }
 }
@@ -130,7 +132,7 @@ impl Trial<'_> {
         }
         let reduction = reduce(language, &self.program, Reading::Entry, BOUNDS).value?;
         let found = match &reduction.ended {
-            Ended::Limit | Ended::Size(_) | Ended::Cycle(_) => return None,
+            Ended::Limit | Ended::Size(_) | Ended::Depth(_) | Ended::Cycle(_) => return None,
             Ended::Stuck(_) => None,
             Ended::Value => {
                 let mut host = Recorder::default();

@@ -7,6 +7,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::choice::Waiting;
 use super::derived::Outline;
+use super::owners::{Owners, is_owner};
 use super::store::{Fit, GENERIC, Origin, Store, TypeId};
 use super::types::Type;
 use super::{Con, Types};
@@ -27,9 +28,9 @@ pub(super) struct Checker<'a> {
     pub level: u32,
     pub of_node: Vec<Option<TypeId>>,
     of_binding: Vec<Option<TypeId>>,
-    begun: Vec<bool>,
+    pub begun: Vec<bool>,
     /// The nodes that bind general names which can be used before.
-    owners: FxHashMap<BindingId, NodeId>,
+    pub owners: Owners,
     changed: FxHashSet<BindingId>,
     /// The landings around, with the types of what reaches them.
     pub landings: Vec<(&'a str, TypeId)>,
@@ -63,7 +64,7 @@ impl<'a> Checker<'a> {
             of_node: vec![None; tree.len()],
             of_binding: vec![None; names.bindings.len()],
             begun: vec![false; tree.len()],
-            owners: FxHashMap::default(),
+            owners: Owners::default(),
             changed: FxHashSet::default(),
             landings: Vec::new(),
             waiting: Vec::new(),
@@ -79,7 +80,7 @@ impl<'a> Checker<'a> {
         let mut clauses = self.definition.forms.iter().flat_map(|form| &form.binds);
         if clauses.any(|clause| clause.general) {
             self.changed = self.names.changed();
-            self.find_owners();
+            self.owners = Owners::find(self.definition, self.tree, self.names);
         }
         self.level = 1;
         self.visit(self.tree.root());
@@ -103,27 +104,6 @@ impl<'a> Checker<'a> {
         }
     }
 
-    /// Notes where general names are bound that can be used before their binding is read.
-    fn find_owners(&mut self) {
-        let (definition, tree) = (self.definition, self.tree);
-        let early = |form: &Form| form.binds.iter().any(|b| b.general && b.throughout);
-        if !definition.forms.iter().any(early) {
-            return;
-        }
-        for id in (0..tree.len() as u32).map(NodeId) {
-            let Some(form) = tree.form(id).map(|index| &definition.forms[index]) else {
-                continue;
-            };
-            for clause in form.binds.iter().filter(|b| b.general && b.throughout) {
-                for leaf in leaves(definition, tree, form, id, (&clause.field, &clause.reach)) {
-                    if let Some(binding) = self.names.binding_of(leaf) {
-                        self.owners.insert(binding, id);
-                    }
-                }
-            }
-        }
-    }
-
     /// The type of a form's node.
     pub fn visit(&mut self, id: NodeId) -> TypeId {
         if let Some(known) = self.of_node[id.0 as usize] {
@@ -132,15 +112,32 @@ impl<'a> Checker<'a> {
         let Some(index) = self.tree.form(id) else {
             return self.store.any(None);
         };
-        if std::mem::replace(&mut self.begun[id.0 as usize], true) {
+        if self.begun[id.0 as usize] {
             // It is under way, further out: what it gives is not known yet.
             return self.store.any(None);
         }
         let form = &self.definition.forms[index];
-        let general = form.binds.iter().any(|clause| clause.general);
-        let waiting = self.waiting.len();
-        self.level += u32::from(general);
+        if is_owner(form) {
+            self.visit_owner(id);
+        } else {
+            self.begin(form, id);
+            self.finish(index, id);
+        }
+        self.of_node[id.0 as usize].unwrap_or_else(|| self.store.any(None))
+    }
+
+    /// Begins with a node: the names that it binds have types from here on.
+    pub fn begin(&mut self, form: &Form, id: NodeId) {
+        self.begun[id.0 as usize] = true;
+        self.level += u32::from(is_general(form));
         self.bind(form, id);
+    }
+
+    /// Finds the type of a node that has been begun.
+    pub fn finish(&mut self, index: usize, id: NodeId) {
+        let form = &self.definition.forms[index];
+        let general = is_general(form);
+        let waiting = self.waiting.len();
         let landings = self.landings.len();
         for landing in self.outlines[index].landings.clone() {
             let landed = self.store.fresh(self.level);
@@ -164,7 +161,6 @@ impl<'a> Checker<'a> {
         let given = self.finish_judging(judging);
         self.landings.truncate(landings);
         self.of_node[id.0 as usize] = Some(given);
-        given
     }
 
     fn visit_fields(&mut self, form: &Form, id: NodeId, which: impl Fn(usize) -> bool) {
@@ -223,10 +219,10 @@ impl<'a> Checker<'a> {
     /// The type that a use of a binding has.
     pub fn used_type(&mut self, binding: BindingId, origin: Origin) -> TypeId {
         let slot = binding.0 as usize;
-        if let Some(&owner) = self.owners.get(&binding)
+        if let Some(owner) = self.owners.of(binding)
             && !self.begun[owner.0 as usize]
         {
-            self.visit(owner);
+            self.visit_owner(owner);
         }
         if let Some(known) = self.of_binding[slot] {
             return self.store.instantiate(known, self.level);
@@ -277,6 +273,11 @@ impl<'a> Checker<'a> {
             }
         }
     }
+}
+
+/// Whether a form binds names that are general.
+fn is_general(form: &Form) -> bool {
+    form.binds.iter().any(|clause| clause.general)
 }
 
 /// The fields that are typed before the names that a form binds in general are used:

@@ -24,6 +24,7 @@ mod derived;
 mod errors;
 mod judge;
 mod listing;
+mod owners;
 mod possible;
 mod store;
 mod terms;

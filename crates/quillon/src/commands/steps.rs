@@ -63,6 +63,7 @@ fn as_json(found: &Reduction) -> Value {
         Ended::Cycle(step) => ("cycle", None, Some(step)),
         Ended::Limit => ("limit", None, None),
         Ended::Size(_) => ("size", None, None),
+        Ended::Depth(_) => ("depth", None, None),
     };
     json!({
         "steps": found.steps.iter().map(step).collect::<Vec<_>>(),

@@ -110,6 +110,12 @@ fn ending(found: &Reduction) -> Vec<String> {
                 "not finished after {steps}: the program has grown to more than {parts} parts"
             ),
         )],
+        Ended::Depth(levels) => vec![paint(
+            ERROR,
+            format_args!(
+                "not finished after {steps}: the program has grown to more than {levels} levels"
+            ),
+        )],
         Ended::Cycle(before) => vec![paint(
             ERROR,
             format_args!("after {steps} it is as it was after {before}: it never ends"),
