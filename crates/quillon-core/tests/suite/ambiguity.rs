@@ -1,0 +1,106 @@
+//! Ambiguity is found before any program meets it, and shown with both readings.
+
+use std::time::Duration;
+
+use crate::common::{language, with_tokens};
+use quillon_core::Language;
+
+const LIMIT: Duration = Duration::from_secs(60);
+
+/// What the search says: each text with its readings and what would settle it.
+fn found(language: &Language) -> Vec<String> {
+    let findings = language.ambiguities(LIMIT);
+    assert!(!findings.cut_short);
+    findings
+        .diagnostics
+        .iter()
+        .map(|d| {
+            format!(
+                "{}: {}; {}",
+                d.message,
+                d.why.join("; "),
+                d.remedies.join("")
+            )
+        })
+        .collect()
+}
+
+const ATOMS: &str = "
+form Number in Expr
+  written  value:Whole
+form Group in Expr
+  written  \"(\" inner:Expr \")\"
+  becomes  inner
+";
+
+#[test]
+fn operators_without_a_table_are_shown_in_brackets() {
+    let own = with_tokens(&format!(
+        "form Add in Expr\n  written  left:Expr \"+\" right:Expr\n{ATOMS}"
+    ));
+    assert_eq!(
+        found(&own),
+        [
+            "`0 + 0 + 0` can be read in two ways: as  `(0 + 0) + 0`   Add(Add(Number(0), Number(0)), Number(0)); or  `0 + (0 + 0)`   Add(Number(0), Add(Number(0), Number(0))); add a line `left Add` or `right Add` to `precedence of Expr`"
+        ]
+    );
+}
+
+#[test]
+fn an_operator_missing_from_the_table_is_named() {
+    let own = with_tokens(&format!(
+        "precedence of Expr, loosest first\n  left  Add\nform Add in Expr\n  written  left:Expr \"+\" right:Expr\nform Minus in Expr\n  written  \"-\" value:Expr\n{ATOMS}"
+    ));
+    let said = found(&own);
+    assert_eq!(said.len(), 1, "{said:#?}");
+    assert!(
+        said[0].starts_with("`- 0 + 0` can be read in two ways: as  `(-0) + 0`"),
+        "{}",
+        said[0]
+    );
+    assert!(
+        said[0].ends_with("rank Minus in `precedence of Expr`, beside or above Add"),
+        "{}",
+        said[0]
+    );
+}
+
+#[test]
+fn lists_that_run_together_and_optional_ends_are_found() {
+    let own = with_tokens(
+        "form Program\n  written  steps:Step*\nform If in Step\n  written  \"if\" test:Name yes:Step (\"else\" no:Step)?\nform Open in Step\n  written  \"open\" gates:Name*\nform Bare in Step\n  written  name:Name\n",
+    );
+    let said = found(&own);
+    assert!(
+        said.iter().any(|s| s.starts_with("`open a` can be")),
+        "{said:#?}"
+    );
+    assert!(said.iter().any(|s| s.contains("If(a, If(a, ")), "{said:#?}");
+}
+
+#[test]
+fn what_needs_no_search_is_not_searched() {
+    let own = language(include_str!(
+        "../../../../languages/towpath/towpath.quillon"
+    ));
+    let findings = own.ambiguities(LIMIT);
+    assert_eq!((findings.tried, findings.diagnostics.len()), (0, 0));
+}
+
+#[test]
+fn a_grammar_that_only_looks_ambiguous_has_no_findings() {
+    let own = with_tokens(&format!(
+        "form Arrow in Expr\n  written  \"(\" params:Name* by \",\" \")\" \"=>\" body:Expr\nform Variable in Expr\n  written  name:Name\n{ATOMS}"
+    ));
+    assert_eq!(found(&own), [] as [&str; 0]);
+}
+
+#[test]
+fn a_search_that_is_cut_short_says_so() {
+    let mut forms = String::new();
+    for i in 0..60 {
+        forms += &format!("form F{i} in Expr\n  written  left:Expr \"o{i}\" right:Expr\n");
+    }
+    let own = with_tokens(&format!("{forms}{ATOMS}"));
+    assert!(own.ambiguities(Duration::from_millis(5)).cut_short);
+}

@@ -1,0 +1,189 @@
+//! What the compiler makes of Core, and how the machine and its heap behave.
+
+use crate::common;
+use quillon_core::profiling::profile;
+use quillon_core::runtime::{Limits, Recorder};
+use quillon_core::source::SourceText;
+use quillon_core::{Engine, Language, Reading, Session};
+
+const TOWPATH: &str = include_str!("../../../../languages/towpath/towpath.quillon");
+
+fn towpath() -> Language {
+    let source = SourceText::new("towpath.quillon", TOWPATH);
+    Language::load(&source).value.expect("the demo is right")
+}
+
+/// How many instructions a program takes.
+fn instructions(language: &Language, program: &str) -> u64 {
+    let mut host = Recorder::default();
+    let mut session = Session::counting(language, Limits::default(), &mut host).expect("a session");
+    let source = SourceText::new("program", program);
+    let outcome = profile(&mut session, &source, Reading::Program, &mut host);
+    assert!(outcome.diagnostics.is_empty(), "{:?}", outcome.diagnostics);
+    outcome.value.expect("a profile").instructions
+}
+
+/// How many instructions more a program takes for each turn or call more.
+fn each(language: &Language, program: impl Fn(u32) -> String) -> f64 {
+    let of = |count| instructions(language, &program(count)) as f64;
+    (of(3000) - of(1000)) / 2000.0
+}
+
+#[test]
+fn an_empty_turn_takes_two_instructions_and_a_call_three() {
+    let language = towpath();
+    let turn = each(&language, |n| format!("count boat from 1 to {n} {{ }}"));
+    assert!(turn <= 2.0, "{turn}");
+    let with_call = each(&language, |n| {
+        format!("way f(a) {{ answer a }} count boat from 1 to {n} {{ do f(boat) }}")
+    });
+    assert!(with_call - turn <= 3.0, "{with_call}");
+    // An item of a list is one instruction, though the meaning asks for kinds.
+    let with_item = each(&language, |n| {
+        format!("let l be [1] let i be 0 change i to 1 count boat from 1 to {n} {{ do l#i }}")
+    });
+    assert!(with_item - turn <= 1.0, "{with_item}");
+}
+
+#[test]
+fn what_is_worked_out_beforehand_keeps_its_errors() {
+    let language = towpath();
+    for (program, wanted) in [
+        ("say 1 + 2 * 3", "7\n"),
+        (
+            "say 9223372036854775807 + 1",
+            "1:5 9223372036854775807 + 1 is too large for an integer",
+        ),
+        (
+            "say 1 / 0",
+            "1:9 this is zero, and nothing can be divided by zero",
+        ),
+        (
+            "say yes and 3",
+            "1:13 a truth value is needed here, and this is an integer: 3",
+        ),
+        (
+            "say 1 + \"a\"",
+            "1:9 a number is needed here, and this is a text: \"a\"",
+        ),
+        (
+            "when 1 < \"a\" { }",
+            "1:10 a number is needed here, and this is a text: \"a\"",
+        ),
+        (
+            "say -9223372036854775807 - 2",
+            "1:5 -9223372036854775807 - 2 is too large for an integer",
+        ),
+    ] {
+        let got = common::value(&language, program);
+        let got = got.strip_suffix("nothing").unwrap_or(&got);
+        assert_eq!(got, wanted, "{program}");
+    }
+}
+
+#[test]
+fn variables_that_change_are_shared_and_others_are_not() {
+    let language = towpath();
+    for (program, wanted) in [
+        (
+            "let n be 1 let f be way () gives n change n to 2 answer f()",
+            "2",
+        ),
+        (
+            "let n be 1 let f be way () { change n to n + 1 } do f() answer n",
+            "2",
+        ),
+        (
+            "let l be [] count i from 1 to 3 { do add(l, way gives i) } answer [l#1(), l#2(), l#3()]",
+            "[1, 2, 3]",
+        ),
+        (
+            "let f be nothing count i from 1 to 2 { let k be i when i = 1 { change f to way gives k } change k to 9 } answer f()",
+            "9",
+        ),
+        (
+            "way f(n) { let g be way () gives n change n to n + 1 answer g() } answer f(1)",
+            "2",
+        ),
+        (
+            "let a be 1 let b be a change a to 5 answer [a, b]",
+            "[5, 1]",
+        ),
+    ] {
+        assert_eq!(common::value(&language, program), wanted, "{program}");
+    }
+}
+
+/// A run of a program within so much memory.
+fn within(engine: Engine, program: &str, megabytes: u64) -> String {
+    let language = towpath();
+    let limits = Limits {
+        memory: Some(megabytes << 20),
+        ..Limits::default()
+    };
+    let mut host = Recorder::default();
+    let mut session = Session::by(engine, &language, limits, &mut host).expect("a session");
+    let source = SourceText::new("program", program);
+    let outcome = session.run(&source, &mut host);
+    match outcome.diagnostics.first() {
+        Some(error) => error.message.clone(),
+        None => host.printed,
+    }
+}
+
+#[test]
+fn what_nothing_leads_to_is_freed_circles_too() {
+    let circles =
+        "count n from 1 to 200000 { let a be [n, nothing] let b be [a] change a#2 to b } say 1";
+    let cards = "let kept be [] count n from 1 to 200000 { let c be [name: \"Heron\", n: n] change c.n to c when n % 50000 = 0 { do add(kept, c) } } say length(kept)";
+    for engine in [Engine::Machine, Engine::Walk] {
+        assert_eq!(within(engine, circles, 24), "1\n");
+        assert_eq!(within(engine, cards, 24), "4\n");
+    }
+}
+
+#[test]
+fn values_that_grow_without_end_are_stopped() {
+    for program in [
+        "let l be [] forever { do add(l, [1, 2, 3]) }",
+        "let t be \"Heron\" forever { change t to t & t }",
+        "way f(n) { answer 1 + f([n]) } say f(1)",
+    ] {
+        for engine in [Engine::Machine, Engine::Walk] {
+            let said = within(engine, program, 48);
+            assert!(
+                said.contains("needs more than 48 MiB of memory")
+                    || said.contains("grow too large"),
+                "{program}: {said}"
+            );
+        }
+    }
+}
+
+#[test]
+fn functions_of_any_size_run() {
+    let language = towpath();
+    // Jumps farther than the short fields can say, and more constants than one can count.
+    let mut long = "let n be 0\nwhile n < 2 {\n".to_owned();
+    for index in 0..9000 {
+        long.push_str(&format!("when n = {index}.5 {{ say \"{index}\" }}\n"));
+    }
+    long.push_str("change n to n + 1 }\n");
+    long.push_str(
+        "let sum be 0 each tons in [1, 2, 3] { change sum to sum + tons }\nanswer [n, sum]",
+    );
+    assert_eq!(common::value(&language, &long), "[2, 6]");
+    let items: Vec<String> = (0..70_000).map(|n| format!("{n}.25")).collect();
+    let list = format!("answer length([{}])", items.join(", "));
+    assert_eq!(common::value(&language, &list), "70000");
+    let args: Vec<String> = (0..300).map(|n| n.to_string()).collect();
+    let call = format!("answer largest({})", args.join(", "));
+    let mut host = Recorder::default();
+    let mut session = Session::new(&language, Limits::default(), &mut host).expect("a session");
+    let outcome = session.run(&SourceText::new("program", call), &mut host);
+    assert!(
+        outcome.diagnostics[0]
+            .message
+            .contains("a call has more than 255 arguments")
+    );
+}

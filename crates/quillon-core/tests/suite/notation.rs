@@ -1,0 +1,575 @@
+//! What describing one language after the other has asked of the notation: helpers that use
+//! themselves, functions in meanings, errors at values, loops with names, letters in any case,
+//! operators whose parts are of other sorts.
+
+use crate::common;
+use std::time::Duration;
+
+use crate::common::{language, mistakes, said, tree, value, with_tokens};
+use quillon_core::Language;
+use quillon_core::diagnostic::codes;
+use quillon_core::grammar::{self, Notation};
+
+#[track_caller]
+fn gives(language: &Language, cases: &[(&str, &str)]) {
+    for (program, wanted) in cases {
+        assert_eq!(value(language, program), *wanted, "{program}");
+    }
+}
+
+const ATOMS: &str = "
+form Number in Expr
+  written  value:Whole
+  means    value
+form List in Expr
+  written  \"[\" items:Expr* by \",\" \"]\"
+  means    items
+";
+
+#[test]
+fn helpers_may_use_themselves_and_each_other() {
+    let own = with_tokens(&format!(
+        r#"
+form Do in Expr
+  written  name:("product" | "even" | "show" | "pair" | "kept") value:Expr
+  means    if name = "product" {{ product(value) }} else if name = "even" {{ even(value) }}
+           else if name = "show" {{ show(value) }} else if name = "pair" {{ paired(value) }}
+           else {{ kept }}
+{ATOMS}
+define product(n) = if n < 2 {{ 1 }} else {{ n * product(n - 1) }}
+define even(n) = if n = 0 {{ true }} else {{ odd(n - 1) }}
+define odd(n) = if n = 0 {{ false }} else {{ even(n - 1) }}
+define show(v) = match v {{
+  list => "(" & text.join(list.map(v, function (item) {{ show(item) }}), " ") & ")"
+  else => shown(v)
+}}
+define paired(n) = [product(n), twice(n)]
+define twice(n) = n + n
+state
+  kept = product(4)
+provides
+  six means product(3)
+  product(n) means product(n)
+"#
+    ));
+    gives(
+        &own,
+        &[
+            ("product 10", "3628800"),
+            ("even 50001", "false"),
+            ("show [1, [2, [], 3]]", "\"(1 (2 () 3))\""),
+            ("pair 3", "[6, 6]"),
+            ("kept 0", "24"),
+            (
+                "product [1]",
+                "1:9 a number or a text is needed here, and this is a list: [1]",
+            ),
+        ],
+    );
+}
+
+#[test]
+fn functions_in_meanings_have_parameters_of_their_own() {
+    let own = with_tokens(&format!(
+        r#"
+form Add in Expr
+  written  "add" step:Expr values:Expr
+  means    let by = step; list.map(values, function (value) {{ value + by }})
+form Ordered in Expr
+  written  "ordered" values:Expr
+  means    list.sort_by(values, function (a, b) {{ a > b }})
+form Constant in Expr
+  written  "constant" value:Expr
+  means    call (function (old, new) {{ value }}) with 1, 2
+{ATOMS}"#
+    ));
+    gives(
+        &own,
+        &[
+            ("add 2 [1, 5]", "[3, 7]"),
+            ("ordered [1, 3, 2]", "[3, 2, 1]"),
+            ("constant 7", "7"),
+            (
+                "add 2 [1, []]",
+                "1:1 a number is needed here, and this is a list: []",
+            ),
+        ],
+    );
+    let misspelt = "form F\n  written  \"f\" params:Name* body:Whole\n  binds    params in body\n  means    function (parms) { body }\n";
+    assert_eq!(
+        mistakes(&format!("language Own\n{}\n{misspelt}", common::TOKENS)),
+        ["14:22 nothing in this function uses `parms`"]
+    );
+}
+
+#[test]
+fn an_error_can_stand_at_a_value() {
+    let own = with_tokens(&format!(
+        r#"
+form Share in Expr
+  written  "share" a:Expr b:Expr
+  means    share(a, b)
+form Deep in Expr
+  written  "deep" a:Expr b:Expr
+  means    deep(3, b)
+form Each in Expr
+  written  "each" items:Expr*
+  means    each one in items {{ if one = 0 {{ fault "no zero here" at one }} }}
+form Call in Expr
+  written  name:Name "(" args:Expr* by "," ")"
+  uses     name
+  means    call name with args
+{ATOMS}
+define share(a, b) = {{ if b = 0 {{ fault "nothing to share by" at b }}; a / b }}
+define deep(n, v) = if n = 0 {{ fault "too deep" at v }} else {{ deep(n - 1, v) }}
+provides
+  shared(a, b) means {{ if b = 0 {{ fault "nothing to share by" at b }}; a / b }}
+"#
+    ));
+    gives(
+        &own,
+        &[
+            ("share 4 2", "2.0"),
+            ("share 4 0", "1:9 nothing to share by"),
+            ("deep 1 7", "1:8 too deep"),
+            ("each 1 2 0 3", "1:10 no zero here"),
+            ("shared(4, 0)", "1:11 nothing to share by"),
+        ],
+    );
+}
+
+#[test]
+fn a_jump_can_say_which_landing_it_means() {
+    let own = with_tokens(
+        r#"
+form Program
+  written  steps:Step* by ";"
+  opens    scope
+  means    all steps; n
+form Loop in Step
+  written  (label:Name ":")? "loop" "{" steps:Step* by ";" "}"
+  means    landing leave called label { while true { landing next called label { all steps } } }
+form Leave in Step
+  written  "leave" label:Name?
+  means    jump leave called label
+form Next in Step
+  written  "next" label:Name?
+  means    jump next called label
+form Up in Step
+  written  "up"
+  means    n := n + 1
+form Until in Step
+  written  "past" limit:Whole what:Step
+  means    if n > limit { what }
+form Inside in Step
+  written  "inside" "{" steps:Step* by ";" "}"
+  means    call function () { all steps }
+state
+  n = 0
+"#,
+    );
+    gives(
+        &own,
+        &[
+            ("loop { up; past 3 leave }", "4"),
+            ("a: loop { loop { up; past 3 leave a } }", "4"),
+            ("a: loop { b: loop { up; past 3 leave a; next b } }", "4"),
+            ("a: loop { up; past 5 leave; loop { up; next a } }", "7"),
+            (
+                "outer: loop { leave uter }",
+                "1:21 nothing here to leave is called `uter`",
+            ),
+            ("leave", "1:1 there is nothing here to leave"),
+            ("leave a", "1:7 there is nothing here to leave"),
+            (
+                "a: loop { inside { leave a } }",
+                "1:26 there is nothing here to leave",
+            ),
+        ],
+    );
+}
+
+#[test]
+fn a_language_may_ignore_case() {
+    let own = language(
+        r#"
+language Own
+  starts   Program
+  ignores  case
+tokens
+  Blank  [ \n]+          ignored
+  Remark "rem" [^\n]*    ignored
+  Whole  digit+          holds integer
+  Name   letter+
+  Sign   [+-]+
+form Program
+  written  "begin" steps:Step* by ";" "end"
+  opens    scope
+  means    all steps
+form Let in Step
+  written  "let" name:Name "=" value:Whole
+  binds    name onward
+  means    name := value
+form Say in Step
+  written  "say" name:Name
+  uses     name
+  means    name
+form Kind in Step
+  written  "kind" kind:("Barge" | "Punt")
+  means    kind
+form Loop in Step
+  written  label:Name ":" "leave" other:Name
+  means    landing leave called label { jump leave called other }; 1
+provides
+  Pi means 3
+"#,
+    );
+    gives(
+        &own,
+        &[
+            ("BEGIN Let Gate = 4; SAY gATE end", "4"),
+            ("begin say PI End", "3"),
+            // Words of the language are as the definition writes them.
+            ("begin KIND barge end", "\"Barge\""),
+            ("begin A: leave a end REM and more", "1"),
+            (
+                "begin let a = 1; let A = 2 end",
+                "1:22 `A` is bound twice in the same scope",
+            ),
+            (
+                "begin say lets end",
+                "1:11 there is no binding called `lets`",
+            ),
+        ],
+    );
+    let grammar = grammar::text(own.definition(), Notation::W3c);
+    assert!(grammar.starts_with("/* capital and small letters are alike */\n"));
+    assert_eq!(tree(&own, "BEGIN KIND PUNT END"), "Program([Kind(PUNT)])");
+}
+
+#[test]
+fn a_field_of_a_child_can_be_set() {
+    let own = with_tokens(&format!(
+        r#"
+form With in Expr
+  written  "with" pairs:Pair* body:Expr
+  opens    scope around body
+  binds    pairs.name in body
+  means    each pair in pairs {{ pair.name := pair.value }}; body
+form Pair
+  written  name:Name "=" value:Expr
+form Variable in Expr
+  written  name:Name
+  uses     name
+  means    name
+{ATOMS}
+provides
+  "one" means 1
+"#
+    ));
+    gives(
+        &own,
+        &[
+            ("with a = 1 b = 2 [a, b]", "[1, 2]"),
+            ("with a = 1 with a = [a] a", "[1]"),
+            ("one", "1"),
+        ],
+    );
+    let unbound = "form F\n  written  \"f\" pairs:Pair*\n  means    each p in pairs { p.value := 1 }\nform Pair\n  written  value:Whole\n";
+    assert_eq!(
+        mistakes(&format!("language Own\n{}\n{unbound}", common::TOKENS)),
+        ["13:30 `p.value` is not a variable: nothing binds it"]
+    );
+}
+
+#[test]
+fn what_a_child_has_can_be_asked_for_and_run() {
+    let own = with_tokens(&format!(
+        r#"
+form Program
+  written  lines:Line* by ";"
+  means    let out = []; each line in lines {{
+             if given line.label {{ list.add(out, line.label) }};
+             each item in line.items {{ list.add(out, item taking 10) }};
+             if given line.last {{ list.add(out, line.last taking 100) }};
+             if given line.label {{ if line.label = "no" {{ fault "not this" at line.label }} }};
+             list.add(out, all line.values)
+           }}; out
+form Line
+  written  (label:Name ":")? items:Item* ("last" last:Item)? ("values" values:Expr*)?
+           "end"
+form Item
+  written  "item" value:Whole
+  takes    more
+  means    value + more
+{ATOMS}"#
+    ));
+    gives(
+        &own,
+        &[
+            (
+                "a: item 1 item 2 last item 3 values 4 5 end; item 1 end",
+                "[\"a\", 11, 12, 103, 5, 11, nothing]",
+            ),
+            ("end; no: end", "1:6 not this"),
+        ],
+    );
+}
+
+#[test]
+fn a_ready_made_name_may_be_any_token() {
+    let own = language(
+        "language Own\ntokens\n  Blank \" \"+ ignored\n  Whole digit+ holds integer\n  Sign [+*?a-z]+\nform Call in Expr\n  written \"(\" f:Sign args:Expr* \")\"\n  uses f\n  means call f with args\nform Number in Expr\n  written value:Whole\n  means value\nprovides\n  \"+\"(a, b) means a + b\n  \"zero?\"(a) means a = 0\n",
+    );
+    gives(&own, &[("(+ 1 (+ 2 3))", "6"), ("(zero? 1)", "false")]);
+}
+
+/// An operator whose left side is of another sort, which begins with an expression itself.
+fn places(more: &str) -> Language {
+    with_tokens(&format!(
+        r#"
+precedence of Expr, loosest first
+  right   Set
+  prefix  Negate
+  suffix  Field{more}
+
+form Set in Expr
+  written  place:Place "=" value:Expr
+form Negate in Expr
+  written  "-" value:Expr
+form Field in Expr
+  written  owner:Expr "." name:Name
+form Number in Expr
+  written  value:Whole
+form Part in Place
+  written  owner:Expr "." name:Name
+"#
+    ))
+}
+
+fn advice(language: &Language) -> Vec<String> {
+    let found = language.ambiguities(Duration::from_secs(60));
+    let found = found.diagnostics.iter();
+    found
+        .map(|d| format!("{}: {}", d.message, d.remedies.join("")))
+        .collect()
+}
+
+#[test]
+fn forms_of_other_sorts_can_be_ranked_with_operators() {
+    let own = places(", Part");
+    assert_eq!(advice(&own), Vec::<String>::new());
+    assert_eq!(tree(&own, "- 1.a"), "Negate(Field(Number(1), a))");
+    assert_eq!(
+        tree(&own, "- 1.a = 2"),
+        "Negate(Set(Part(Number(1), a), Number(2)))"
+    );
+    // What is ranked is grouped by the table also where something that is not goes on alike.
+    let own = places("");
+    assert_eq!(tree(&own, "- 1.a"), "Negate(Field(Number(1), a))");
+    assert_eq!(
+        advice(&own)[0],
+        "`- 0.a = 0` can be read in two ways: rank Part in `precedence of Expr`, too"
+    );
+    assert_eq!(
+        mistakes(&format!(
+            "language Own\n{}\nprecedence of Expr, loosest first\n  left Other\nform Other\n  written \"o\" name:Name\nform Number in Expr\n  written value:Whole\n",
+            common::TOKENS
+        )),
+        ["12:8 form `Other` is no way to write `Expr`, and has none in it"]
+    );
+}
+
+#[test]
+fn what_is_taken_for_two_things_is_named() {
+    let own = with_tokens(
+        "
+form Program
+  written  steps:Step* by \";\"
+form Block in Step
+  written  \"{\" steps:Step* by \";\" \"}\"
+form Do in Step
+  written  value:Expr
+form Map in Expr
+  written  \"{\" pairs:Pair* by \",\" \"}\"
+form Pair
+  written  key:Name \":\" value:Expr
+form Number in Expr
+  written  value:Whole
+",
+    );
+    assert_eq!(
+        advice(&own),
+        ["`{ }` can be read in two ways: make Block or Do start or end differently"]
+    );
+    let own = with_tokens(
+        "form Program\n  written  lines:Line* by \";\"\nform Line\n  written  name:Name? value:Whole?\n",
+    );
+    assert_eq!(
+        advice(&own)[0],
+        "`` can be read in two ways: Line can be written as nothing: let a part of it always be there"
+    );
+}
+
+#[test]
+fn fields_that_a_meaning_makes_twice_are_noted() {
+    let notes = |means: &str| {
+        let own = with_tokens(&format!(
+            "precedence of Expr, loosest first\n  left Or\nform Or in Expr\n  written  left:Expr \"or\" right:Expr (\"twice\" more:Whole)?\n  means    {means}\n{ATOMS}"
+        ));
+        let notes = own.advice();
+        let notes = notes
+            .iter()
+            .filter(|note| note.code == codes::CHECK_MEANING);
+        notes.map(said).collect::<Vec<_>>()
+    };
+    assert_eq!(
+        notes("if left = 0 { right } else { left }"),
+        ["15:41 `left` stands 2 times in one meaning"]
+    );
+    assert!(notes("let a = left; if a = 0 { right } else { a }").is_empty());
+    // Only one side of what is known beforehand is made.
+    assert!(notes("if given more { left } else { left }").is_empty());
+}
+
+#[test]
+fn a_name_can_be_bound_without_being_written() {
+    let items = r#"
+precedence of Expr, loosest first
+  prefix  Each, With, Fn
+  left    Add
+  suffix  Send
+form Object in Expr
+  written  "object" "{" methods:Method* "}"
+  means    let m = map.new(); each d in methods { map.put(m, d.name, d) }; m
+form Method
+  written  "to" name:Name "(" params:Name* by "," ")" body:Expr
+  binds    params in body
+  binds    "self" in body fixed
+  means    function (self, params) { body }
+form Each in Expr
+  written  "each" list:Expr "do" body:Expr
+  binds    "it" in body
+  means    let out = []; each x in list { with it = x { list.add(out, body) } }; out
+form With in Expr
+  written  "with" value:Expr "do" body:Expr
+  binds    "it" in body
+  means    it := value; body
+form Fn in Expr
+  written  "fn" body:Expr
+  means    function () { body }
+form Run in Expr
+  written  "run" body:Expr
+  means    call body
+form Word in Expr
+  written  name:("self" | "it")
+  uses     name
+  means    name
+form Variable in Expr
+  written  name:Name
+  uses     name
+  means    name
+form Send in Expr
+  written  object:Expr "." name:Name ~ "(" args:Expr* by "," ")"
+  means    let o = object; call map.get(o, name) with o, args
+form Add in Expr
+  written  left:Expr "+" right:Expr
+  means    left + right
+"#;
+    let own = with_tokens(&format!("{items}{ATOMS}"));
+    gives(
+        &own,
+        &[
+            ("each [1, 2] do it + 1", "[2, 3]"),
+            ("each [1, 2] do each [10] do it + 1", "[[11], [11]]"),
+            ("each [1] do with it + 1 do it + it", "[4]"),
+            // Each turn has a variable of its own.
+            ("each each [1, 2] do fn it do run it", "[1, 2]"),
+            (
+                "object { to two() 2 to more(n) each [1] do self.two() + n }.more(5)",
+                "[7]",
+            ),
+            ("it", "1:1 there is no binding called `it`"),
+            ("with 4 do self", "1:11 there is no binding called `self`"),
+        ],
+    );
+    let wrong = |clause: &str| {
+        mistakes(&format!(
+            "language Own\n{}\nform F\n  written  \"f\" body:Whole\n  binds    {clause}\n  means    body\n",
+            common::TOKENS
+        ))
+    };
+    assert_eq!(
+        wrong("\"it\" onward"),
+        ["13:12 `it` is not written, and can only be bound in fields"]
+    );
+    assert_eq!(
+        wrong("\"body\" in body"),
+        ["13:12 `body` is a field of the form"]
+    );
+}
+
+#[test]
+fn code_points_may_stand_in_classes() {
+    let own = language(
+        "language Own\ntokens\n  Blank \" \"+ ignored\n  Low [#x41-#x43#x23]+\nform Letters in Expr\n  written value:Low\n  means value\n",
+    );
+    gives(&own, &[("ABC#", "\"ABC#\"")]);
+}
+
+#[test]
+fn a_list_can_be_the_arguments_of_a_call() {
+    let own = with_tokens(&format!(
+        r#"
+form Apply in Expr
+  written  "apply" callee:Expr values:Expr
+  means    let f = callee; let items = values; let kept = 7;
+           let found = list.call(items, f); [kept, found]
+form Function in Expr
+  written  "fn" "(" params:Name* by "," ")" body:Expr
+  binds    params in body
+  means    function (params) {{ body }}
+form Group in Expr
+  written  "(" inner:Expr ")"
+  becomes  inner
+form Variable in Expr
+  written  name:Name
+  uses     name
+  means    name
+{ATOMS}
+provides
+  most(xs...) means list.fold(xs, 0, function (a, b) {{ number.largest(a, b) }})
+  item(xs, i) means list.at(xs, i)
+  long means list.range(1, 5000)
+  longer means list.range(1, 20000)
+"#
+    ));
+    gives(
+        &own,
+        &[
+            ("apply fn (a, b) [b, a] [1, 2]", "[7, [2, 1]]"),
+            ("apply fn () 5 []", "[7, 5]"),
+            (
+                "apply fn (a) (apply fn (b) [a, b] [2]) [1]",
+                "[7, [7, [1, 2]]]",
+            ),
+            ("apply most [1, 9, 4]", "[7, 9]"),
+            ("apply most long", "[7, 5000]"),
+            ("apply item [[4], 0]", "[7, 4]"),
+            (
+                "apply most longer",
+                "1:1 a call has at most 10000 arguments, and here are 20000",
+            ),
+            (
+                "apply 3 [1]",
+                "1:1 a function is needed here, and this is an integer: 3",
+            ),
+            (
+                "apply most 3",
+                "1:1 a list is needed here, and this is an integer: 3",
+            ),
+        ],
+    );
+    assert!(value(&own, "apply fn (a) a [1, 2]").starts_with("1:1 "));
+    assert!(value(&own, "apply item [[4], 9]").starts_with("1:1 "));
+}

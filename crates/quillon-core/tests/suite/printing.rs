@@ -1,0 +1,190 @@
+//! Trees printed back as source: the same tree comes of it, with the fewest brackets.
+
+use crate::common::{language, with_tokens};
+use quillon_core::printing::{Brackets, Comments};
+use quillon_core::source::SourceText;
+use quillon_core::tree::one_line;
+use quillon_core::{Language, Reading};
+
+const TOWPATH: &str = include_str!("../../../../languages/towpath/towpath.quillon");
+
+fn printed(language: &Language, text: &str, brackets: Brackets) -> String {
+    let tree = language.tree(&SourceText::new("text", text), Reading::Entry);
+    let tree = tree
+        .value
+        .unwrap_or_else(|| panic!("{text}: {:?}", tree.diagnostics));
+    language
+        .source_of(&tree, brackets, &Comments::default())
+        .unwrap()
+        .trim_end()
+        .to_owned()
+}
+
+#[test]
+fn operators_get_the_fewest_brackets_or_all() {
+    let own = language(TOWPATH);
+    for (text, fewest, all) in [
+        (
+            "1+2*(3-4)-(5-6)",
+            "1 + 2 * (3 - 4) - (5 - 6)",
+            "(1 + (2 * (3 - 4))) - (5 - 6)",
+        ),
+        ("((1))", "1", "1"),
+        ("(-a)^2", "(-a) ^ 2", "(-a) ^ 2"),
+        ("-(a^2)", "-a ^ 2", "- (a ^ 2)"),
+        ("(2^3)^2^1", "(2 ^ 3) ^ 2 ^ 1", "(2 ^ 3) ^ (2 ^ 1)"),
+        (
+            "(when a then b otherwise c) + when a then b otherwise (c + d)",
+            "(when a then b otherwise c) + when a then b otherwise c + d",
+            "(when a then b otherwise c) + (when a then b otherwise (c + d))",
+        ),
+        (
+            "1 + (when a then b otherwise c) + d",
+            "(1 + when a then b otherwise c) + d",
+            "(1 + (when a then b otherwise c)) + d",
+        ),
+        (
+            "not (a and b) or c = d",
+            "not (a and b) or c = d",
+            "(not (a and b)) or (c = d)",
+        ),
+        (
+            "(1 < 2) = (3 < 4)",
+            "(1 < 2) = (3 < 4)",
+            "(1 < 2) = (3 < 4)",
+        ),
+        ("(a.b)(c)#1", "a.b(c) # 1", "((a.b)(c)) # 1"),
+        ("a#(b + 1)", "a # (b + 1)", "a # (b + 1)"),
+    ] {
+        assert_eq!(printed(&own, text, Brackets::Fewest), fewest);
+        assert_eq!(printed(&own, text, Brackets::All), all);
+    }
+}
+
+#[test]
+fn every_program_of_the_demo_prints_back() {
+    let own = language(TOWPATH);
+    let programs = [
+        include_str!("../../../../languages/towpath/programs/tolls.tow"),
+        include_str!("../../../../languages/towpath/programs/filling.tow"),
+        include_str!("../../../../languages/towpath/programs/flight.tow"),
+        include_str!("../../../../languages/towpath/programs/daylog.tow"),
+    ];
+    for text in programs {
+        let tree = own
+            .tree(&SourceText::new("text", text), Reading::Program)
+            .value
+            .unwrap();
+        assert_eq!(
+            own.round_trip(&tree, &Comments::default(), Reading::Program),
+            Ok(())
+        );
+        // What is printed is printed the same again.
+        let once = own
+            .source_of(&tree, Brackets::Fewest, &Comments::default())
+            .unwrap();
+        let again = own.tree(&SourceText::new("once", once.clone()), Reading::Program);
+        assert_eq!(
+            own.source_of(
+                &again.value.unwrap(),
+                Brackets::Fewest,
+                &Comments::default()
+            )
+            .unwrap(),
+            once
+        );
+    }
+}
+
+#[test]
+fn blocks_stand_on_lines_of_their_own() {
+    let own = language(TOWPATH);
+    assert_eq!(
+        printed(
+            &own,
+            "way f(a,b){answer a+b} when yes{say f(1,2)}otherwise{}",
+            Brackets::Fewest
+        ),
+        "way f (a, b) {\n  answer a + b\n}\nwhen yes {\n  say f(1, 2)\n} otherwise { }"
+    );
+}
+
+#[test]
+fn groups_options_and_layout_print_back() {
+    let own = with_tokens(
+        "
+form Boat
+  written  \"boat\" name:Name (\"of\" length:Whole \"m\")? (\"with\" cargo:Name (\",\" cargo:Name)*)? mark:(\"!\" | \"?\")?
+",
+    );
+    for text in [
+        "boat heron",
+        "boat heron of 3 m",
+        "boat heron with coal, silk, stone !",
+        "boat heron of 3 m with coal ?",
+    ] {
+        assert_eq!(printed(&own, text, Brackets::Fewest), text);
+    }
+    let lines = language(
+        "language Own
+  layout   indentation
+
+tokens
+  Blank   [ \\n]+   ignored
+  Name    letter+
+
+form Program
+  written  steps:Step* by LineEnd trailing
+form While in Step
+  written  \"while\" test:Name body:Block
+form Open in Step
+  written  \"open\" gate:Name
+form Block
+  written  \":\" Indent steps:Step+ by LineEnd Dedent
+",
+    );
+    let text = "while a:\n    open b\n    while c:\n     open d\n\nopen e";
+    let tidy = "while a:\n  open b\n  while c:\n    open d\nopen e";
+    assert_eq!(printed(&lines, text, Brackets::Fewest), tidy);
+    let again = lines
+        .tree(&SourceText::new("tidy", tidy), Reading::Program)
+        .value
+        .unwrap();
+    assert_eq!(
+        one_line(lines.definition(), lines.lexer(), &again),
+        "Program([While(a, Block([Open(b), While(c, Block([Open(d)]))])), Open(e)])"
+    );
+}
+
+#[test]
+fn what_cannot_be_written_is_not() {
+    let own = with_tokens(
+        "
+precedence of Expr, loosest first
+  left  Add
+  left  Multiply
+form Add in Expr
+  written  left:Expr \"+\" right:Expr
+form Multiply in Expr
+  written  left:Expr \"*\" right:Expr
+form Open in Expr
+  written  \"<\" inner:Expr \">\"
+form Number in Expr
+  written  value:Whole
+form Noise in Expr
+  written  \"noise\" Name
+",
+    );
+    let tree = own
+        .tree(&SourceText::new("text", "noise abc"), Reading::Entry)
+        .value
+        .unwrap();
+    assert_eq!(
+        own.source_of(&tree, Brackets::Fewest, &Comments::default()),
+        None
+    );
+    assert_eq!(
+        printed(&own, "<1 + 2> * 3", Brackets::Fewest),
+        "< 1 + 2 > * 3"
+    );
+}

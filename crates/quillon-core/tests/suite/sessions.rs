@@ -1,0 +1,193 @@
+//! Conversations: what entries leave behind, what is taken back, and what outlives a change
+//! of the definition.
+
+use crate::common::with_tokens;
+use quillon_core::runtime::{Limits, Recorder};
+use quillon_core::source::SourceText;
+use quillon_core::{Language, Session};
+
+/// Lists that can be changed in place, functions that share variables, and a cell.
+const ITEMS: &str = "
+state
+  rung = 0
+provides
+  pair(a, b)  means [a, b]   -- a list of two
+  most        means [9]
+form Program
+  written  steps:Step*
+  means    all steps
+form Let in Step
+  written  \"let\" name:Name \"=\" value:Expr
+  binds    name onward
+  means    name := value
+form Set in Step
+  written  \"set\" name:Name \"=\" value:Expr
+  uses     name to change
+  means    name := value
+form Push in Step
+  written  \"push\" list:Expr value:Expr
+  means    list.add(list, value)
+form Ring in Step
+  written  \"ring\"
+  means    rung := rung + 1
+form Break in Step
+  written  \"break\"
+  means    fault \"broken\"
+form Show in Step
+  written  \"show\" value:Expr
+  means    value
+form Function in Expr
+  written  \"fn\" \"{\" steps:Step* \"}\"
+  opens    scope
+  means    function () { all steps }
+form Call in Expr
+  written  \"call\" callee:Expr
+  means    call callee
+form List in Expr
+  written  \"[\" items:Expr* \"]\"
+  means    items
+form Variable in Expr
+  written  name:Name
+  uses     name
+  means    name
+form Number in Expr
+  written  value:Whole
+  means    value
+";
+
+struct Talk {
+    session: Session,
+    host: Recorder,
+}
+
+impl Talk {
+    fn new(language: &Language) -> Talk {
+        let mut host = Recorder::default();
+        let session = Session::new(language, Limits::default(), &mut host).unwrap();
+        Talk { session, host }
+    }
+
+    /// What an entry gives, or its error.
+    fn enter(&mut self, text: &str) -> String {
+        let outcome = self
+            .session
+            .enter(&SourceText::new("entry", text), &mut self.host);
+        match outcome.value {
+            Some(value) => value.written(),
+            None => outcome.diagnostics[0].message.clone(),
+        }
+    }
+
+    fn cells(&self) -> String {
+        let cells = self.session.state();
+        let cells: Vec<String> = cells
+            .map(|(n, value)| format!("{n} {}", value.written()))
+            .collect();
+        cells.join(", ")
+    }
+}
+
+#[test]
+fn a_failed_entry_leaves_lists_functions_constants_and_state_as_they_were() {
+    let mut talk = Talk::new(&with_tokens(ITEMS));
+    talk.enter("let l = [1] let other = l let n = 0");
+    talk.enter("let count = fn { push l 7 set n = 5 }");
+    assert_eq!(
+        talk.enter("push l 2 push most 8 ring set n = 1 let m = call count break"),
+        "broken"
+    );
+    assert_eq!(talk.enter("show [l other n most]"), "[[1], [1], 0, [9]]");
+    assert_eq!(talk.cells(), "rung 0");
+    // What was shared is shared still.
+    talk.enter("push l 3");
+    assert_eq!(talk.enter("show other"), "[1, 3]");
+    talk.enter("show call count");
+    assert_eq!(talk.enter("show [l n]"), "[[1, 3, 7], 5]");
+}
+
+#[test]
+fn variables_that_functions_capture_come_back_too() {
+    let own = with_tokens(&format!(
+        "{ITEMS}
+form Counter in Expr
+  written  \"counter\"
+  means    let n = 0; function () {{ n := n + 1; n }}
+"
+    ));
+    let mut talk = Talk::new(&own);
+    talk.enter("let one = counter");
+    assert_eq!(talk.enter("show call one"), "1");
+    assert_eq!(talk.enter("let x = call one break"), "broken");
+    assert_eq!(talk.enter("show call one"), "2");
+}
+
+#[test]
+fn entries_are_taken_back_one_by_one() {
+    let mut talk = Talk::new(&with_tokens(ITEMS));
+    assert!(!talk.session.undo());
+    talk.session.remember(2);
+    talk.enter("let l = [1]");
+    talk.enter("push l 2 ring");
+    talk.enter("let l = [0]");
+    assert!(talk.session.undo());
+    assert_eq!(talk.enter("show l"), "[1, 2]");
+    assert!(talk.session.undo(), "of `show l`");
+    assert!(talk.session.undo());
+    assert_eq!(
+        (talk.enter("show l"), talk.cells()),
+        ("[1]".into(), "rung 0".into())
+    );
+    assert!(talk.session.undo());
+    assert!(!talk.session.undo(), "only two are remembered");
+}
+
+#[test]
+fn a_changed_definition_keeps_names_values_and_cells() {
+    let mut talk = Talk::new(&with_tokens(ITEMS));
+    talk.enter("let l = [1] let f = fn { push l 2 show l } ring");
+    let grown = with_tokens(&format!(
+        "{}
+form Twice in Expr
+  written  \"twice\" value:Expr
+  means    value * 2
+",
+        ITEMS.replace("rung = 0", "rung = 5\n  late = 1")
+    ));
+    let lost = talk.session.reload(&grown, &mut talk.host).unwrap();
+    assert_eq!(lost, []);
+    assert_eq!(talk.enter("show call f"), "[1, 2]");
+    assert_eq!(talk.enter("show twice 21"), "42");
+    assert_eq!(talk.cells(), "rung 1, late 1");
+    assert!(
+        !talk.session.undo(),
+        "what was before is of another language"
+    );
+}
+
+#[test]
+fn what_a_changed_definition_cannot_keep_is_told() {
+    let mut talk = Talk::new(&with_tokens(ITEMS));
+    talk.enter("let l = [1] let f = fn { show pair } let held = [f] ring");
+    // What is ready-made has other numbers now: functions would mean something else.
+    let other = with_tokens(
+        &ITEMS
+            .replace("pair(a, b)", "first(a, b)")
+            .replace("rung", "bell"),
+    );
+    let lost = talk.session.reload(&other, &mut talk.host).unwrap();
+    let lost: Vec<(&str, bool)> = lost.iter().map(|l| (l.name.as_str(), l.is_state)).collect();
+    assert_eq!(lost, [("rung", true), ("f", false), ("held", false)]);
+    assert_eq!(talk.enter("show l"), "[1]");
+    assert_eq!(talk.enter("show f"), "there is no binding called `f`");
+    assert_eq!(talk.cells(), "bell 0");
+}
+
+#[test]
+fn constants_that_fail_leave_the_session_as_it_was() {
+    let mut talk = Talk::new(&with_tokens(ITEMS));
+    talk.enter("let l = [1] ring");
+    let broken = with_tokens(&ITEMS.replace("means [9]", "means [1 / 0]"));
+    assert!(talk.session.reload(&broken, &mut talk.host).is_err());
+    assert_eq!(talk.enter("show [l most]"), "[[1], [9]]");
+    assert_eq!(talk.cells(), "rung 1");
+}

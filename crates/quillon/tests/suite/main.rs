@@ -1,0 +1,17 @@
+//! The built program, on files in a temporary folder.
+
+mod common;
+
+mod commands;
+mod gallery;
+mod guide;
+mod machine;
+mod mistakes;
+mod names;
+mod reach;
+mod repl;
+mod safety;
+mod structure;
+mod terminal;
+mod testing;
+mod writing;

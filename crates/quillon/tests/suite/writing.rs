@@ -1,0 +1,174 @@
+//! Programs written in other ways: surfaces, trees printed back, one entry off the front,
+//! the grammar as a picture; definitions in several files.
+
+use crate::common::Folder;
+
+const TOKENS: &str = "tokens
+  Blank   [ \\n]+      ignored
+  Remark  \"~\" [^\\n]*  ignored
+  Whole   digit+       holds integer
+";
+
+const DEFINITION: &str = r#"language Gauge
+  reads    ".gauge"
+  entries  Program, Expr
+
+include "parts/tokens.quillon"
+
+precedence of Expr, loosest first
+  left  Add
+
+surface Back reads ".back"
+  Add  left:Expr right:Expr "+"
+
+form Program
+  written  steps:Say*
+  means    all steps
+
+form Say
+  written  "say" value:Expr
+  means    output(shown(value), "\n")
+
+form Add in Expr
+  written  left:Expr "+" right:Expr
+  means    left + right
+  example  `1 + 2`   gives 3
+
+form Number in Expr
+  written  value:Whole
+  means    value
+
+form Group in Expr
+  written  "(" inner:Expr ")"
+  becomes  inner
+"#;
+
+fn gauge() -> Folder {
+    let folder = Folder::new();
+    folder.write("gauge.quillon", DEFINITION);
+    folder.write("parts/tokens.quillon", TOKENS);
+    folder.write("a.gauge", "~ levels\nsay 1 + (2 + 3) ~ six\n");
+    folder.write("b.back", "say 1 2 + 3 +\n");
+    folder
+}
+
+#[test]
+fn a_program_runs_in_the_surface_its_extension_tells() {
+    let folder = gauge();
+    folder
+        .quillon(&["run", "a.gauge", "b.back"])
+        .ends_with(0)
+        .shows("6\n6\n");
+    folder
+        .quillon(&["tree", "--as", "line", "b.back"])
+        .ends_with(0)
+        .shows("Program([Say(Add(Add(Number(1), Number(2)), Number(3)))])");
+    folder
+        .quillon(&["run", "--surface", "Back", "--text", "say 4 5 +"])
+        .ends_with(0)
+        .shows("9\n");
+    folder.quillon(&["test"]).ends_with(0).shows("1 passed");
+}
+
+#[test]
+fn translate_keeps_comments_and_says_what_goes_astray() {
+    let folder = gauge();
+    let there = folder.quillon(&["translate", "--to", "Back", "a.gauge"]);
+    there.ends_with(0);
+    assert_eq!(there.out, "~ levels\nsay 1 2 3 + + ~ six\n");
+    let back = folder.quillon(&["translate", "--to", "Gauge", "b.back"]);
+    assert_eq!(back.out, "say 1 + 2 + 3\n");
+    folder
+        .quillon(&["translate", "--to", "Bakc", "a.gauge"])
+        .ends_with(2)
+        .says("Gauge has no surface `Bakc`")
+        .says("did you mean `Back`?");
+    let json = folder
+        .quillon(&["translate", "--to", "Back", "--format", "json", "a.gauge"])
+        .json();
+    assert_eq!(json["source"], "~ levels\nsay 1 2 3 + + ~ six\n");
+    folder.write("bad.gauge", "say +");
+    folder
+        .quillon(&["translate", "--to", "Back", "bad.gauge"])
+        .ends_with(1)
+        .says("found `+` where an expression is expected");
+}
+
+#[test]
+fn a_tree_is_printed_back_with_its_comments() {
+    let folder = gauge();
+    let back = folder.quillon(&["tree", "--as", "source", "a.gauge"]);
+    assert_eq!(back.out, "~ levels\nsay 1 + (2 + 3) ~ six\n");
+}
+
+#[test]
+fn first_reads_one_entry_and_says_where_it_ends() {
+    let folder = gauge();
+    folder
+        .quillon(&["tree", "--first", "--as", "line", "--text", "1 + 2 say 3"])
+        .ends_with(0)
+        .shows("Add(Number(1), Number(2))\nends at 1:6\n");
+    let json = folder
+        .quillon(&[
+            "tree", "--first", "--as", "json", "--entry", "Expr", "--text", "1 + ?",
+        ])
+        .json();
+    assert_eq!(json["end"]["offset"], 1);
+    assert_eq!(json["end"]["column"], 2);
+    folder
+        .quillon(&["tree", "--first", "--entry", "Expr", "--text", ") 1"])
+        .ends_with(1)
+        .says("found `)` where an expression is expected");
+}
+
+#[test]
+fn the_grammar_is_drawn() {
+    let folder = gauge();
+    let all = folder.quillon(&["grammar", "--as", "svg"]);
+    all.ends_with(0);
+    assert!(all.out.starts_with("<svg xmlns=") && all.out.trim_end().ends_with("</svg>"));
+    for shown in [">Program<", ">Say<", ">Number<", ">left<"] {
+        all.shows(shown);
+    }
+    let one = folder.quillon(&["grammar", "--as", "svg", "--sort", "Say"]);
+    assert!(!one.out.contains(">Number<"), "{one}");
+    folder
+        .quillon(&["grammar", "--as", "svg", "--sort", "Exp"])
+        .ends_with(2)
+        .says("Gauge has no sort `Exp`")
+        .says("did you mean `Expr`?");
+    let page = folder.quillon(&["grammar", "--as", "html"]);
+    page.ends_with(0)
+        .shows("<!DOCTYPE html>")
+        .shows("<a href=\"#Expr\">")
+        .shows("::= &quot;say&quot; Expr");
+    assert_eq!(page.out.matches("<svg").count(), 3, "one a sort");
+    folder
+        .quillon(&["grammar", "--as", "w3c", "--surface", "Back"])
+        .shows("Expr Expr \"+\"");
+}
+
+#[test]
+fn mistakes_in_included_files_are_said_there() {
+    let folder = gauge();
+    folder.write("parts/tokens.quillon", "tokens\n  Blank  [ ]+ ingored\n");
+    folder
+        .quillon(&["check"])
+        .ends_with(3)
+        .says("parts/tokens.quillon:2:15");
+    folder.write("parts/tokens.quillon", "include \"../gauge.quillon\"\n");
+    folder
+        .quillon(&["check"])
+        .ends_with(3)
+        .says("these files include each other in a circle")
+        .says("parts/tokens.quillon:1:9");
+    folder.write(
+        "gauge.quillon",
+        "language Gauge\ninclude \"nowhere.quillon\"\n",
+    );
+    folder
+        .quillon(&["check"])
+        .ends_with(3)
+        .says("gauge.quillon:2:9")
+        .says("there is no file `nowhere.quillon`");
+}
