@@ -1,5 +1,5 @@
 //! Bytecode: what Core is compiled to, as data. It is shown, kept in files and checked here;
-//! [`crate::machine`] runs it.
+//! the machine runs it.
 
 mod compile;
 mod file;

@@ -45,6 +45,34 @@ fn an_empty_turn_takes_two_instructions_and_a_call_three() {
     assert!(with_item - turn <= 1.0, "{with_item}");
 }
 
+/// As users get it, each handler jumps to the next. If only one of these kept something on the native
+/// stack, a million turns would be far more than a thread of a megabyte has.
+#[test]
+fn instructions_take_no_native_stack() {
+    let program = r#"
+        way f(a) { answer a + 1 }
+        let all be [1] let card be [name: "Heron", length: 12] let i be 0 let text be ""
+        count boat from 1 to 1000000 {
+            change i to f(boat) % 7
+            change all#1 to all#1 + i * 2 - boat / 4
+            change card.length to card.length + 1.5
+            when i < 3 and card.length > 2 or i = 6 { change text to "" + i }
+        }
+        say card.name
+    "#;
+    let thread = std::thread::Builder::new()
+        .stack_size(1 << 20)
+        .spawn(move || {
+            let mut host = Recorder::default();
+            let session = Session::new(&towpath(), Limits::default(), &mut host);
+            let source = SourceText::new("program", program);
+            let outcome = session.unwrap().run(&source, &mut host);
+            assert!(outcome.diagnostics.is_empty(), "{:?}", outcome.diagnostics);
+            assert_eq!(host.printed, "Heron\n");
+        });
+    thread.unwrap().join().unwrap();
+}
+
 #[test]
 fn what_is_worked_out_beforehand_keeps_its_errors() {
     let language = towpath();
