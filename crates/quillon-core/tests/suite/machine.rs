@@ -56,7 +56,7 @@ fn instructions_take_no_native_stack() {
             change i to f(boat) % 7
             change all#1 to all#1 + i * 2 - boat / 4
             change card.length to card.length + 1.5
-            when i < 3 and card.length > 2 or i = 6 { change text to "" + i }
+            when i < 3 and card.length > 2 or i = 6 { change text to "low" }
         }
         say card.name
     "#;
