@@ -1,8 +1,44 @@
-//! Tells the machine whether its handlers can jump to each other: the optimiser must turn a
-//! call at the end of a function into a jump, which it does from level 2 on, where arguments
-//! travel in registers and nothing is put between.
+//! Writes the tables of classes of characters, and tells the machine whether its handlers can
+//! jump to each other: the optimiser must turn a call at the end of a function into a jump, which
+//! it does from level 2 on, where arguments travel in registers and nothing is put between.
+
+use std::fmt::Write as _;
+use std::path::Path;
 
 fn main() {
+    threading();
+    classes();
+}
+
+/// Tables, since asking for each code point when a definition is read would take longer than
+/// everything else that a small definition needs.
+fn classes() {
+    let mut out = String::new();
+    table(&mut out, "LETTERS", char::is_alphabetic);
+    table(&mut out, "IDENTIFIER_START", unicode_ident::is_xid_start);
+    table(&mut out, "IDENTIFIER_PART", unicode_ident::is_xid_continue);
+    let folder = std::env::var("OUT_DIR").expect("cargo says where to write");
+    std::fs::write(Path::new(&folder).join("classes.rs"), out).expect("it can be written");
+}
+
+/// The code points with a property, as sorted ranges with both ends included.
+fn table(out: &mut String, name: &str, has: impl Fn(char) -> bool) {
+    let mut ranges: Vec<(u32, u32)> = Vec::new();
+    for c in (0..=u32::from(char::MAX)).filter_map(char::from_u32) {
+        let code = u32::from(c);
+        match ranges.last_mut() {
+            Some((_, high)) if has(c) && *high + 1 == code => *high = code,
+            _ if has(c) => ranges.push((code, code)),
+            _ => {}
+        }
+    }
+    let _ = writeln!(
+        out,
+        "#[allow(clippy::unreadable_literal)]\nconst {name}: &[(u32, u32)] = &{ranges:?};"
+    );
+}
+
+fn threading() {
     println!("cargo::rustc-check-cfg=cfg(quillon_threaded)");
     println!("cargo::rerun-if-changed=build.rs");
     println!("cargo::rerun-if-env-changed=CARGO_ENCODED_RUSTFLAGS");

@@ -64,7 +64,7 @@ pub mod testing;
 pub mod tree;
 pub mod typing;
 pub mod values;
-mod xml;
+pub mod xml;
 
 pub use language::{Compiled, Language, Prepared, Reading, Stage, Surroundings};
 pub use session::{Engine, Lost, Session};

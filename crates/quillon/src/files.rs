@@ -107,10 +107,15 @@ pub fn files_in(folder: &Path, pass: impl Fn(&Path) -> bool) -> Vec<PathBuf> {
         .flatten()
         .filter_map(|entry| Some(entry.ok()?.path()))
         .filter(|path| path.is_file() && pass(path))
-        .map(|path| path.strip_prefix("./").map(Path::to_owned).unwrap_or(path))
+        .map(without_dot)
         .collect();
     found.sort();
     found
+}
+
+/// A path in this folder as a person writes it.
+fn without_dot(path: PathBuf) -> PathBuf {
+    path.strip_prefix("./").map(Path::to_owned).unwrap_or(path)
 }
 
 /// Whether a path has an extension.
@@ -250,19 +255,21 @@ fn reads(extensions: &[String], file: &Path) -> bool {
     name.is_some_and(|n| extensions.iter().any(|e| n.ends_with(e.as_str())))
 }
 
-/// The files of a folder and of those in it that pass, by name.
+/// The files of a folder and of those in it that pass, by name, those of a folder before those of
+/// the folders in it. What `.gitignore` names is not entered.
 fn files_below(folder: &Path, pass: &dyn Fn(&Path) -> bool) -> Vec<PathBuf> {
-    let mut found = files_in(folder, pass);
-    let mut folders: Vec<PathBuf> = std::fs::read_dir(folder)
-        .into_iter()
-        .flatten()
-        .filter_map(|entry| Some(entry.ok()?.path()))
-        // A link could lead around in a circle.
-        .filter(|path| path.is_dir() && !path.is_symlink())
-        .collect();
-    folders.sort();
-    for inner in folders {
-        found.extend(files_below(&inner, pass));
-    }
+    let walk = ignore::WalkBuilder::new(folder)
+        .hidden(false)
+        .require_git(false)
+        .filter_entry(|entry| entry.file_name() != ".git")
+        .build();
+    let paths = walk.filter_map(|entry| Some(entry.ok()?.into_path()));
+    let files = paths.filter(|path| path.is_file() && pass(path));
+    let mut found: Vec<PathBuf> = files.map(without_dot).collect();
+    found.sort_by_cached_key(|path| {
+        let parts = path.parent().into_iter().flat_map(Path::iter);
+        let parts: Vec<std::ffi::OsString> = parts.map(ToOwned::to_owned).collect();
+        (parts, path.file_name().map(ToOwned::to_owned))
+    });
     found
 }

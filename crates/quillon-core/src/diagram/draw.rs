@@ -4,7 +4,7 @@
 use unicode_width::UnicodeWidthStr;
 
 use super::track::{Stop, Track};
-use crate::xml::escaped;
+use crate::xml::on_one_line;
 
 /// Sizes in pixels: half the height of a box, the radius of a curve, the least distance
 /// between stretches, the width of a letter, and the height of a field's name.
@@ -131,7 +131,7 @@ impl Drawing {
         let link = self.links && stop == Stop::Sort;
         if link {
             self.out
-                .push_str(&format!("<a href=\"#{}\">", escaped(text)));
+                .push_str(&format!("<a href=\"#{}\">", on_one_line(text)));
         }
         self.out.push_str(&format!(
             "<rect class=\"{class}\" x=\"{left:.0}\" y=\"{:.0}\" width=\"{own:.0}\" height=\"{:.0}\" rx=\"{round}\"/>",
@@ -151,7 +151,7 @@ impl Drawing {
     fn text(&mut self, class: &str, x: f64, y: f64, text: &str) {
         self.out.push_str(&format!(
             "<text class=\"{class}\" x=\"{x:.0}\" y=\"{y:.1}\">{}</text>\n",
-            escaped(text)
+            on_one_line(text)
         ));
     }
 

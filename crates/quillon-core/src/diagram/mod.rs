@@ -2,7 +2,7 @@
 
 use crate::definition::{Definition, Form};
 use crate::grammar::{self, Notation};
-use crate::xml::escaped;
+use crate::xml::on_one_line;
 
 mod draw;
 mod track;
@@ -45,7 +45,7 @@ pub fn to_svg(definition: &Definition, sort: Option<&str>) -> Option<String> {
         drawing.out.push_str(&format!(
             "<text class=\"heading\" x=\"{MARGIN}\" y=\"{:.0}\">{}</text>\n",
             y + NAME,
-            escaped(name)
+            on_one_line(name)
         ));
         y += HEADING;
         let size = rows(&mut drawing, definition, forms, y);
@@ -58,11 +58,11 @@ pub fn to_svg(definition: &Definition, sort: Option<&str>) -> Option<String> {
 /// One page with the diagram of every sort, its rule in the W3C's EBNF, and the abstract
 /// syntax; needs nothing but itself.
 pub fn to_html(definition: &Definition) -> String {
-    let name = escaped(&definition.name.text);
+    let name = on_one_line(&definition.name.text);
     let sorts = definition.sorts();
     let links: Vec<String> = sorts
         .iter()
-        .map(|(sort, _)| format!("<a href=\"#{0}\">{0}</a>", escaped(sort)))
+        .map(|(sort, _)| format!("<a href=\"#{0}\">{0}</a>", on_one_line(sort)))
         .collect();
     let mut out = format!(
         "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<title>The grammar of {name}</title>\n<style>\nbody {{ font-family: sans-serif; color: #1d2733; margin: 2rem auto; max-width: 70rem; padding: 0 1rem }}\nsvg {{ display: block; max-width: 100%; height: auto }}\npre {{ background: #f5f7f9; padding: .8rem 1rem; overflow-x: auto }}\nnav a {{ margin-right: .8rem }}\nh2 {{ margin-top: 2.2rem }}\nsvg a:hover .sort {{ stroke-width: 2.5 }}\n{STYLE}</style>\n</head>\n<body>\n<h1>The grammar of {name}</h1>\n<nav>{}</nav>\n<p>Read each line from the left to the right. Boxes with round ends are texts as they are written, soft ones are tokens, square ones are sorts and lead to theirs; above a box stands the field that it is for.</p>\n",
@@ -76,7 +76,7 @@ pub fn to_html(definition: &Definition) -> String {
         let (width, height) = rows(&mut drawing, definition, forms, MARGIN);
         out.push_str(&format!(
             "<h2 id=\"{0}\">{0}</h2>\n{1}",
-            escaped(sort),
+            on_one_line(sort),
             picture(&drawing, width, height, false)
         ));
     }
@@ -89,7 +89,7 @@ pub fn to_html(definition: &Definition) -> String {
 }
 
 fn escaped_lines(text: &str) -> String {
-    let lines: Vec<String> = text.trim_end().lines().map(escaped).collect();
+    let lines: Vec<String> = text.trim_end().lines().map(on_one_line).collect();
     lines.join("\n")
 }
 
@@ -103,7 +103,7 @@ fn rows(drawing: &mut Drawing, definition: &Definition, forms: &[&Form], top: f6
         drawing.out.push_str(&format!(
             "<text class=\"form\" x=\"{MARGIN}\" y=\"{:.0}\">{}</text>\n",
             y + NAME - 6.0,
-            escaped(&form.name.text)
+            on_one_line(&form.name.text)
         ));
         y += NAME + room.up;
         let (start, end) = (MARGIN + 4.0, MARGIN + 24.0 + room.width);

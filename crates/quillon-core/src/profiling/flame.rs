@@ -1,7 +1,7 @@
 //! Calls as a picture: each as wide as its time, what it calls upon it.
 
 use super::Flame;
-use crate::xml::escaped;
+use crate::xml::on_one_line;
 
 const WIDTH: f64 = 1200.0;
 const ROW: f64 = 22.0;
@@ -26,7 +26,7 @@ pub fn to_svg(flame: &Flame, title: &str) -> String {
          <text class=\"title\" x=\"{MARGIN}\" y=\"22\">{}</text>\n",
         WIDTH + 2.0 * MARGIN,
         WIDTH + 2.0 * MARGIN,
-        escaped(title)
+        on_one_line(title)
     );
     let whole = flame.seconds.max(1e-12);
     let mut picture = Picture {
@@ -69,7 +69,7 @@ impl Picture<'_> {
     fn call(&mut self, call: &Flame, x: f64, width: f64, row: usize) {
         let y = self.bottom - (row + 1) as f64 * ROW;
         let part = call.seconds / self.whole * 100.0;
-        let name = escaped(&call.name);
+        let name = on_one_line(&call.name);
         self.out.push_str(&format!(
             "<g><title>{name}: {part:.1} %, {:.2} ms</title>\
              <rect x=\"{x:.1}\" y=\"{y:.1}\" width=\"{width:.1}\" height=\"{ROW}\" fill=\"{}\"/>",
@@ -87,7 +87,7 @@ impl Picture<'_> {
                 "<text x=\"{:.1}\" y=\"{:.1}\">{}</text>",
                 x + 4.0,
                 y + 15.0,
-                escaped(&shown)
+                on_one_line(&shown)
             ));
         }
         self.out.push_str("</g>\n");

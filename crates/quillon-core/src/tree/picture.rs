@@ -6,7 +6,7 @@ use super::text::leaf;
 use super::{Child, NodeId, Tree};
 use crate::definition::Definition;
 use crate::lexing::Lexer;
-use crate::xml::escaped;
+use crate::xml::on_one_line;
 
 /// The number of the node above, and the field of it that a node is in.
 type Above = (usize, String);
@@ -157,7 +157,7 @@ pub(crate) fn svg(shapes: &[Shape]) -> String {
             out.push_str(&format!(
                 "<path d=\"M{from} {top} L{x} {end}\" stroke=\"#8a97a6\" fill=\"none\"/>\n<text x=\"{x}\" y=\"{}\" fill=\"#5a6672\" font-size=\"11\" text-anchor=\"middle\">{}</text>\n",
                 y - 4,
-                escaped(field)
+                on_one_line(field)
             ));
         }
     }
@@ -184,7 +184,7 @@ fn drawn(shape: &Shape, x: usize, y: usize) -> String {
         out.push_str(&format!(
             "<text x=\"{x}\" y=\"{}\" text-anchor=\"middle\">{}</text>\n",
             y + 18 + number * LINE,
-            escaped(line)
+            on_one_line(line)
         ));
     }
     out

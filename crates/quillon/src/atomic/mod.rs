@@ -14,7 +14,7 @@ use cap_std::ambient_authority;
 use cap_std::fs::{Dir, File, Metadata, OpenOptions};
 use fd_lock::RwLock;
 
-pub use update::{state_folder, update};
+pub use update::{append, state_folder, update};
 
 /// How the names of files begin that take the place of others.
 const BEGINNING: &str = ".quillon-";

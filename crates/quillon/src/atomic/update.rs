@@ -1,6 +1,9 @@
 //! Files that are changed: as a whole or not at all, by one process after the other.
 
+use std::io::{Read, Seek, SeekFrom, Write};
 use std::path::{Path, PathBuf};
+
+use etcetera::BaseStrategy;
 
 use super::write;
 
@@ -48,11 +51,28 @@ fn lock_beside(path: &Path) -> std::io::Result<std::fs::File> {
 
 /// Where what lasts between runs of the program is kept, if there is such a place.
 pub fn state_folder() -> Option<PathBuf> {
-    let state = std::env::var_os("XDG_STATE_HOME")
-        .map(PathBuf::from)
-        .filter(|folder| folder.is_absolute())
-        .or_else(|| Some(PathBuf::from(std::env::var_os("HOME")?).join(".local/state")))?;
+    let places = etcetera::choose_base_strategy().ok()?;
+    let state = places.state_dir().unwrap_or_else(|| places.data_dir());
     let folder = state.join("quillon");
     std::fs::create_dir_all(&folder).ok()?;
     Some(folder)
+}
+
+/// Puts a line at the end of a file, which is made if it is not there. Others who do so wait.
+/// A line that somebody who was killed has left unfinished is ended first.
+pub fn append(path: &Path, line: &str) -> std::io::Result<()> {
+    let mut lock = fd_lock::RwLock::new(lock_beside(path)?);
+    let _locked = lock.write()?;
+    let mut file = std::fs::OpenOptions::new()
+        .read(true)
+        .append(true)
+        .create(true)
+        .open(path)?;
+    let mut last = [b'\n'];
+    if file.seek(SeekFrom::End(0))? > 0 {
+        file.seek(SeekFrom::End(-1))?;
+        file.read_exact(&mut last)?;
+    }
+    let beginning = if last == *b"\n" { "" } else { "\n" };
+    file.write_all(format!("{beginning}{line}\n").as_bytes())
 }

@@ -16,7 +16,6 @@ pub mod tokens;
 pub mod trace;
 pub mod tree;
 pub mod types;
-pub mod xml;
 
 pub use diagnostic::{show, show_all};
 

@@ -3,10 +3,10 @@
 use quillon_core::diagnostic::plural;
 use quillon_core::reduction::{Ended, Reduction, Shown};
 use quillon_core::source::Span;
+use quillon_core::xml::escaped;
 use unicode_width::UnicodeWidthStr;
 
 use super::style::{ERROR, FORM, GOOD, NOTE, QUIET, RELATED, paint};
-use super::xml::escaped;
 
 /// What the marks of the page mean.
 const LEGEND: &str = "<p class=\"by\"><span class=\"changed\">made by the step</span> \

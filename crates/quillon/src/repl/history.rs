@@ -17,34 +17,34 @@ fn file(language: &str) -> Option<PathBuf> {
 }
 
 /// The entries, the oldest first. Each is a JSON text on a line of its own; a line that is
-/// none is passed over.
+/// none is passed over. When there are many more than are kept, the oldest are forgotten.
 pub fn load(language: &str) -> Vec<String> {
-    let text = file(language).and_then(|path| std::fs::read_to_string(path).ok());
-    entries(&text.unwrap_or_default())
+    let Some(path) = file(language) else {
+        return Vec::new();
+    };
+    let text = std::fs::read_to_string(&path).unwrap_or_default();
+    let mut known: Vec<String> = text.lines().filter_map(entry).collect();
+    let forgotten = known.len().saturating_sub(MOST);
+    if forgotten > MOST {
+        // Losing the history is no reason to fail.
+        let _ = atomic::update(&path, |now| {
+            let lines: Vec<&str> = now.lines().filter(|line| entry(line).is_some()).collect();
+            let kept = lines[lines.len().saturating_sub(MOST)..].iter();
+            kept.flat_map(|line| [line, "\n"]).collect()
+        });
+    }
+    known.drain(..forgotten);
+    known
 }
 
-fn entries(text: &str) -> Vec<String> {
-    let lines = text.lines();
-    lines
-        .filter_map(|line| serde_json::from_str(line).ok())
-        .collect()
+fn entry(line: &str) -> Option<String> {
+    serde_json::from_str(line).ok()
 }
 
 /// Adds an entry at once, so that it is there whatever comes.
 pub fn add(language: &str, entry: &str) {
-    let Some(path) = file(language) else {
-        return;
-    };
-    // Losing the history is no reason to fail.
-    let _ = atomic::update(&path, |old| {
-        let mut known = entries(old);
-        if known.last().is_none_or(|last| last != entry) {
-            known.push(entry.to_owned());
-        }
-        let from = known.len().saturating_sub(MOST);
-        let lines = known[from..].iter();
-        lines
-            .filter_map(|entry| Some(serde_json::to_string(entry).ok()? + "\n"))
-            .collect()
-    });
+    if let (Some(path), Ok(line)) = (file(language), serde_json::to_string(entry)) {
+        // As above.
+        let _ = atomic::append(&path, &line);
+    }
 }

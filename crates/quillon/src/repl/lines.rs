@@ -113,9 +113,10 @@ pub fn interactive(repl: &mut Repl<'_>) -> Result<Exit, Stop> {
                 let whole = std::mem::take(&mut entry);
                 if !whole.trim().is_empty() {
                     let text = whole.trim_end();
-                    history::add(&language, text);
-                    // One that is too long is not offered again.
-                    let _ = editor.add_history_entry(text);
+                    // The same twice is kept once; one that is too long is not offered again.
+                    if editor.add_history_entry(text).unwrap_or(false) {
+                        history::add(&language, text);
+                    }
                 }
                 if repl.enter(&whole) == After::Leave {
                     break;

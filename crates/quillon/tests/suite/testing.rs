@@ -195,6 +195,17 @@ fn the_order_of_output_is_that_of_the_files_and_the_same_each_time() {
 }
 
 #[test]
+fn folders_that_git_ignores_are_not_entered() {
+    let folder = folder();
+    folder.write(".gitignore", "built/\n");
+    folder.write("programs/good.own", "say 1 + 2");
+    folder.write("built/old.own", "say say");
+    let read = folder.quillon(&["tree", "."]);
+    read.ends_with(0).shows("Add");
+    assert!(!read.to_string().contains("old.own"), "{read}");
+}
+
+#[test]
 fn programs_beside_a_definition_are_checked_too() {
     let folder = folder();
     folder.write("programs/good.own", "say 1 + 2");

@@ -7,7 +7,6 @@ mod form;
 mod helper;
 mod holes;
 mod laid_out;
-mod letters;
 mod parts;
 mod pattern;
 mod reduces;

@@ -1,6 +1,7 @@
 //! Token patterns and sets of characters.
 
-use super::letters::LETTERS;
+// `LETTERS`, `IDENTIFIER_START` and `IDENTIFIER_PART`: see `build.rs`.
+include!(concat!(env!("OUT_DIR"), "/classes.rs"));
 
 /// A token pattern: the operators of the W3C's EBNF over characters.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -85,27 +86,16 @@ impl CharSet {
 
     /// The characters with which an identifier can start (XID_Start of Unicode).
     pub fn identifier_start() -> CharSet {
-        static SET: std::sync::OnceLock<CharSet> = std::sync::OnceLock::new();
-        SET.get_or_init(|| CharSet::of_property(unicode_ident::is_xid_start))
-            .clone()
+        CharSet {
+            ranges: IDENTIFIER_START.to_vec(),
+        }
     }
 
     /// The characters with which an identifier can go on (XID_Continue of Unicode).
     pub fn identifier_part() -> CharSet {
-        static SET: std::sync::OnceLock<CharSet> = std::sync::OnceLock::new();
-        SET.get_or_init(|| CharSet::of_property(unicode_ident::is_xid_continue))
-            .clone()
-    }
-
-    /// The characters with a property, found by asking for each.
-    fn of_property(has: impl Fn(char) -> bool) -> CharSet {
-        CharSet::new(
-            (0..=LAST)
-                .filter_map(char::from_u32)
-                .filter(|&c| has(c))
-                .map(|c| (c as u32, c as u32))
-                .collect(),
-        )
+        CharSet {
+            ranges: IDENTIFIER_PART.to_vec(),
+        }
     }
 
     /// Everything else.
