@@ -11,16 +11,25 @@ use crate::definition::template::ValueKind;
 pub struct Held(Content);
 
 enum Content {
-    /// A value that does not come from a session.
+    /// A value that needs no heap, or a text.
     Free(Literal),
-    /// A value of a session, with its heap.
+    /// A value with its heap: that of a session, or one of its own.
     Bound(Rc<Heap>, Value),
 }
 
 impl Held {
     /// A value that does not come from a session.
     pub fn new(literal: Literal) -> Held {
-        Held(Content::Free(literal))
+        if !matches!(literal, Literal::List(_) | Literal::Map(_)) {
+            return Held(Content::Free(literal));
+        }
+        let heap = Heap::new();
+        let held = {
+            let _entered = heap.enter();
+            Held::of(&heap, Value::from_literal(&literal))
+        };
+        take_apart(literal);
+        held
     }
 
     /// The absence of a value.
@@ -154,6 +163,24 @@ impl Held {
             let literal = Value::from_literal(literal);
             value.kind() == literal.kind() && equal(value, &literal) == Ok(true)
         })
+    }
+}
+
+/// Frees a literal that may be nested deeper than the native stack.
+fn take_apart(literal: Literal) {
+    let mut work = vec![literal];
+    while let Some(literal) = work.pop() {
+        match literal {
+            Literal::List(items) => work.extend(items),
+            Literal::Map(pairs) => {
+                work.extend(pairs.into_iter().flat_map(|(key, value)| [key, value]));
+            }
+            Literal::Nothing
+            | Literal::Truth(_)
+            | Literal::Integer(_)
+            | Literal::Number(_)
+            | Literal::Text(_) => {}
+        }
     }
 }
 

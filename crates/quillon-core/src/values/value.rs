@@ -89,19 +89,44 @@ impl Value {
         made(inner, |heap| &heap.inner)
     }
 
-    /// The value that the notation writes like this.
+    /// The value that the notation writes like this. Goes into it with a stack of its own: a host
+    /// can nest one as deep as it likes.
     pub fn from_literal(literal: &Literal) -> Value {
-        match literal {
-            Literal::Nothing => Value::Nothing,
-            Literal::Truth(truth) => Value::Truth(*truth),
-            Literal::Integer(n) => Value::Integer(*n),
-            Literal::Number(n) => Value::Number(*n),
-            Literal::Text(text) => Value::text(text.as_str()),
-            Literal::List(items) => Value::list(items.iter().map(Value::from_literal).collect()),
-            Literal::Map(pairs) => Value::map(pairs.iter().filter_map(|(k, v)| {
-                Some((Value::from_literal(k).key()?, Value::from_literal(v)))
-            })),
+        let mut work = Vec::new();
+        let value = Value::begun(literal, &mut work);
+        while let Some((literal, value)) = work.pop() {
+            match (literal, value) {
+                (Literal::List(items), Value::List(list)) => {
+                    let items = items.iter().map(|item| Value::begun(item, &mut work));
+                    *list.items.borrow_mut() = items.collect();
+                    list.recount();
+                }
+                (Literal::Map(pairs), Value::Map(map)) => {
+                    for (key, value) in pairs {
+                        if let Some(key) = Value::begun(key, &mut Vec::new()).key() {
+                            map.put(key, Value::begun(value, &mut work));
+                        }
+                    }
+                }
+                _ => {}
+            }
         }
+        value
+    }
+
+    /// The value of a literal; a list or a map is empty, and among what is to be filled.
+    fn begun<'l>(literal: &'l Literal, work: &mut Vec<(&'l Literal, Value)>) -> Value {
+        let empty = match literal {
+            Literal::Nothing => return Value::Nothing,
+            Literal::Truth(truth) => return Value::Truth(*truth),
+            Literal::Integer(n) => return Value::Integer(*n),
+            Literal::Number(n) => return Value::Number(*n),
+            Literal::Text(text) => return Value::text(text.as_str()),
+            Literal::List(_) => Value::list(Vec::new()),
+            Literal::Map(_) => Value::map([]),
+        };
+        work.push((literal, empty));
+        empty
     }
 
     /// Whether there is a value at all.

@@ -2,6 +2,7 @@
 
 use crate::common::{language, mistakes, value};
 use quillon_core::Prepared;
+use quillon_core::definition::Literal;
 use quillon_core::runtime::{Limits, Recorder};
 use quillon_core::source::SourceText;
 use quillon_core::testing::{Verdict, case_limits, examples, run_case};
@@ -49,6 +50,33 @@ fn state(session: &Session) -> String {
         .state()
         .map(|(name, value)| format!("{name} {}", value.written()));
     cells.collect::<Vec<_>>().join(", ")
+}
+
+/// A host can make a value in any way: nested deeper than a native stack, and looked into before it
+/// was ever in a session.
+#[test]
+fn values_from_outside_are_like_those_of_a_program() {
+    let mut deep = Literal::Integer(1);
+    for _ in 0..200_000 {
+        deep = Literal::List(vec![deep]);
+    }
+    let deep = Held::new(deep);
+    let mut host = Recorder::default();
+    let mut session = Session::new(&gauge(), Limits::default(), &mut host).unwrap();
+    assert!(session.set_state("level", &deep));
+    let (_, level) = session.state().next().unwrap();
+    assert!(level.shown().starts_with("[[[[["));
+    drop(level.clone());
+
+    let text = |text: &str| Literal::Text(text.to_owned());
+    let boat = Held::new(Literal::Map(vec![
+        (text("name"), text("Heron")),
+        (text("lengths"), Literal::List(vec![Literal::Integer(12)])),
+    ]));
+    assert_eq!(boat.keys(), ["name", "lengths"]);
+    assert_eq!(boat.entry("name").unwrap().as_text().unwrap(), "Heron");
+    assert_eq!(boat.entry("lengths").unwrap().written(), "[12]");
+    assert!(boat.entry("width").is_none());
 }
 
 #[test]
