@@ -55,7 +55,7 @@ fn main() -> ExitCode {
     }
     // A panic is told when the input is.
     std::panic::set_hook(Box::new(|_| {}));
-    let all_well = quillon_core::deep::on_deep_stack(|| {
+    let all_well = quillon_core::native_stack::on_deep_stack(|| {
         chosen.iter().all(|target| {
             if args.input.is_empty() {
                 tried(*target, &args)

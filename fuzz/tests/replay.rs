@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use fastrand::Rng;
-use quillon_core::deep::on_deep_stack;
+use quillon_core::native_stack::on_deep_stack;
 use quillon_fuzz::{meet, targets};
 
 #[test]

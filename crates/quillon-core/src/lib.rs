@@ -40,7 +40,6 @@
 
 pub mod ambiguity;
 pub mod bytecode;
-pub mod deep;
 pub mod definition;
 pub mod diagnostic;
 pub mod diagram;
@@ -51,6 +50,7 @@ pub mod lexing;
 mod machine;
 pub mod meaning;
 mod metering;
+pub mod native_stack;
 pub mod operations;
 pub mod parsing;
 pub mod printing;

@@ -29,7 +29,7 @@ mod watching;
 fn main() -> ExitCode {
     let args = args::Args::parse();
     args.color.apply();
-    quillon_core::deep::on_deep_stack(move || match commands::run(&args.command) {
+    quillon_core::native_stack::on_deep_stack(move || match commands::run(&args.command) {
         Ok(exit) => exit.into(),
         Err(error) => output::give_up(&error, args.command.format()).into(),
     })

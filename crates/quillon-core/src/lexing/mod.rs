@@ -9,13 +9,13 @@ use crate::source::{SourceText, Span};
 
 mod automaton;
 mod classes;
-mod held;
 mod holes;
 mod layout;
 mod mistakes;
 mod nfa;
 mod report;
 mod scan;
+mod token_values;
 mod words;
 
 use automaton::{Automaton, DEAD};
@@ -98,7 +98,7 @@ impl Kind {
         Kind {
             ignored: rule.ignored,
             holds: rule.holds,
-            escapes: held::mentions_backslash(&rule.pattern),
+            escapes: token_values::mentions_backslash(&rule.pattern),
             trims: delimited.map(|(open, _, close)| (open.len(), close.len())),
             nests: match &rule.pattern {
                 Pattern::Nested(open, close) => Some((open.clone(), close.clone())),
@@ -116,16 +116,16 @@ impl Kind {
     }
 
     /// The value of a text of the kind.
-    fn held(&self, text: &str) -> Result<Literal, held::NotHeld> {
+    fn held(&self, text: &str) -> Result<Literal, token_values::NotHeld> {
         match self.trims {
             Some((before, after)) if self.holds == Some(Holds::Text) => {
                 let inner = text.get(before..text.len().saturating_sub(after));
-                Ok(Literal::Text(held::inside(
+                Ok(Literal::Text(token_values::inside(
                     inner.unwrap_or_default(),
                     self.escapes,
                 )))
             }
-            _ => held::held(text, self.holds, self.escapes),
+            _ => token_values::held(text, self.holds, self.escapes),
         }
     }
 

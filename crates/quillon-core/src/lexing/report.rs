@@ -1,7 +1,7 @@
 //! What a scan says of a text that is wrong.
 
-use super::held::NotHeld;
 use super::scan::{Found, Scan};
+use super::token_values::NotHeld;
 use super::{KindId, MOST_ERRORS, Token};
 use crate::definition::Holds;
 use crate::diagnostic::{Diagnostic, codes, quote};

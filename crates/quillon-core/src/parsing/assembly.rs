@@ -84,7 +84,7 @@ impl<'a> Assembly<'a> {
             tree: TreeBuilder::with_room(definition, &tokens.source, tokens.tokens.len()),
             values: Vec::new(),
             slots: Vec::new(),
-            deepest: crate::deep::deepest_tree(),
+            deepest: crate::native_stack::deepest_tree(),
             too_deep: None,
             given_up: false,
         }

@@ -375,7 +375,7 @@ fn finish(run: Run<'_>, tokens: &Tokens) -> Parsed {
             };
         }
         Err(Obstacle::TooDeep(span)) => {
-            let deepest = crate::deep::deepest_tree();
+            let deepest = crate::native_stack::deepest_tree();
             let problem = Diagnostic::error(
                 codes::SYNTAX_DEPTH,
                 format!("this is nested more than {deepest} levels deep"),

@@ -177,8 +177,8 @@ fn a_program_that_grows_ever_deeper_ends_in_time() {
     let Ended::Depth(here) = ended else {
         panic!("it ends in another way: {ended:?}");
     };
-    quillon_core::deep::on_deep_stack(|| {
-        assert!(here < quillon_core::deep::deepest_tree());
+    quillon_core::native_stack::on_deep_stack(|| {
+        assert!(here < quillon_core::native_stack::deepest_tree());
         assert_eq!(reduced(&language, text, 300).ended, Ended::Limit);
     });
 }

@@ -411,7 +411,7 @@ provides
 fn a_deep_program_and_a_long_one_are_typed() {
     let language = own();
     let long = vec!["1"; 20_000].join(" + ");
-    quillon_core::deep::on_deep_stack(|| {
+    quillon_core::native_stack::on_deep_stack(|| {
         assert_eq!(of(&language, &long), "integer");
         let nested = format!("{}1{}", "list(".repeat(2000), ")".repeat(2000));
         assert!(of(&language, &nested).starts_with("list of list of"));

@@ -7,7 +7,7 @@ use quillon_core::source::SourceText;
 use quillon_core::testing::{Exchange, case_limits, case_of};
 use quillon_core::{Prepared, Reading};
 
-use super::room::Room;
+use super::conversation::Conversation;
 use crate::atomic;
 use crate::files;
 use crate::paths;
@@ -18,11 +18,11 @@ fn problem(message: &str) -> Stop {
 }
 
 /// Keeps the last entry as a case in the language's case file; what was done.
-pub fn keep(room: &Room<'_>, title: &str) -> Result<String, Stop> {
-    let Some(last) = &room.last else {
+pub fn keep(conversation: &Conversation<'_>, title: &str) -> Result<String, Stop> {
+    let Some(last) = &conversation.last else {
         return Err(problem("there is no entry to keep yet"));
     };
-    let before: Vec<String> = room.entries[..last.before]
+    let before: Vec<String> = conversation.entries[..last.before]
         .iter()
         .map(|entry| entry.text.clone())
         .collect();
@@ -32,7 +32,7 @@ pub fn keep(room: &Room<'_>, title: &str) -> Result<String, Stop> {
     };
     let value = last.value.as_ref().map(quillon_core::values::Held::written);
     let exchange = Exchange {
-        prepared: &Prepared::new(&room.language),
+        prepared: &Prepared::new(&conversation.language),
         after: &before,
         program: &last.entry.text,
         input: &last.entry.input,
@@ -41,7 +41,7 @@ pub fn keep(room: &Room<'_>, title: &str) -> Result<String, Stop> {
         limits: case_limits(),
     };
     let case = case_of(&exchange, &title).map_err(Stop::Usage)?;
-    let path = case_file(room);
+    let path = case_file(conversation);
     add_case(&path, &case)?;
     Ok(format!("kept in {} as `{title}`", path.display()))
 }
@@ -57,8 +57,8 @@ pub fn add_case(path: &Path, case: &str) -> Result<(), Stop> {
 }
 
 /// The case file of a definition: in `cases` beside it.
-pub fn case_file(room: &Room<'_>) -> PathBuf {
-    case_file_of(&room.definition)
+pub fn case_file(conversation: &Conversation<'_>) -> PathBuf {
+    case_file_of(&conversation.definition)
 }
 
 /// The case file of a definition.
@@ -83,22 +83,23 @@ fn title_of(text: &str) -> String {
 
 /// Writes all entries as one program, but for those that can be no part of one; what was
 /// done.
-pub fn save(room: &Room<'_>, file: &Path) -> Result<String, Stop> {
+pub fn save(conversation: &Conversation<'_>, file: &Path) -> Result<String, Stop> {
     let is_part = |text: &str| {
         let source = SourceText::new("entry", text.to_owned());
-        room.language
+        conversation
+            .language
             .tree(&source, Reading::Program)
             .value
             .is_some()
     };
-    let all = room.entries.iter().map(|entry| entry.text.as_str());
+    let all = conversation.entries.iter().map(|entry| entry.text.as_str());
     let (parts, others): (Vec<&str>, Vec<&str>) = all.partition(|text| is_part(text));
     if parts.is_empty() {
         return Err(problem(
             "there is no entry yet that could be a part of a program",
         ));
     }
-    let Some(text) = room.language.joined(&parts) else {
+    let Some(text) = conversation.language.joined(&parts) else {
         return Err(problem(
             "the entries cannot be put one after the other into one program",
         ));

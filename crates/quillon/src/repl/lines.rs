@@ -154,7 +154,7 @@ fn prompt(repl: &Repl<'_>, entry: &str) -> String {
 /// The words and brackets that are open, the innermost last.
 fn open_in(repl: &Repl<'_>, entry: &str) -> String {
     const WIDEST: usize = 24;
-    let language = &repl.room().language;
+    let language = &repl.conversation().language;
     let source = SourceText::new("entry", entry.to_owned());
     let tokens = language.lexer().tokens(&source);
     let unfinished = tokens.diagnostics.iter().find(|d| d.is_error());
@@ -177,10 +177,10 @@ fn open_in(repl: &Repl<'_>, entry: &str) -> String {
 
 /// What the line that is typed next is a part of.
 fn around(repl: &Repl<'_>) -> Around {
-    let room = repl.room();
-    let names = room.session.names().into_iter();
+    let conversation = repl.conversation();
+    let names = conversation.session.names().into_iter();
     Around {
-        language: room.language.clone(),
+        language: conversation.language.clone(),
         begun: String::new(),
         names: names
             .map(|(name, value)| (name.to_owned(), value))

@@ -1,6 +1,6 @@
 //! The REPL: conversations with languages.
 //!
-//! `room` is a conversation with one language, `orders` what the REPL itself can be told,
+//! `conversation` is a conversation with one language, `orders` what the REPL itself can be told,
 //! `views` what can be seen of an entry, `keeping` what is written into files. `lines` reads
 //! from a terminal or a pipe, with `editing`, `completing` and `history` for the terminal;
 //! `tools` speaks JSON.
@@ -21,17 +21,17 @@ use crate::stop::Stop;
 use crate::watching::Watch;
 
 mod completing;
+mod conversation;
 mod editing;
 mod history;
 pub mod keeping;
 pub mod lines;
 mod orders;
-mod room;
 pub mod tools;
 mod views;
 
+use conversation::Conversation;
 use orders::Order;
-use room::Room;
 use views::{Seen, View};
 
 /// What came of an entry.
@@ -48,7 +48,7 @@ pub enum After {
 /// Conversations with one or several languages, of which one is at hand.
 pub struct Repl<'r> {
     running: &'r Running,
-    rooms: Vec<Room<'r>>,
+    conversations: Vec<Conversation<'r>>,
     at: usize,
     also: Vec<View>,
     /// Knows when the file of the definition at hand changes, if that is to be known.
@@ -68,7 +68,7 @@ impl<'r> Repl<'r> {
     ) -> Result<Repl<'r>, Stop> {
         let mut repl = Repl {
             running,
-            rooms: vec![Room::new(definition, running, live)?],
+            conversations: vec![Conversation::new(definition, running, live)?],
             at: 0,
             also: Vec::new(),
             watch: None,
@@ -81,30 +81,30 @@ impl<'r> Repl<'r> {
     }
 
     fn watch_definition(&mut self) -> Result<(), Stop> {
-        let definition = self.room().definition.clone();
+        let definition = self.conversation().definition.clone();
         let watch = Watch::new(&[definition]);
         self.watch = Some(watch.map_err(|error| Stop::Output(std::io::Error::other(error)))?);
         Ok(())
     }
 
-    fn room(&self) -> &Room<'r> {
-        &self.rooms[self.at]
+    fn conversation(&self) -> &Conversation<'r> {
+        &self.conversations[self.at]
     }
 
-    fn room_mut(&mut self) -> &mut Room<'r> {
-        &mut self.rooms[self.at]
+    fn conversation_mut(&mut self) -> &mut Conversation<'r> {
+        &mut self.conversations[self.at]
     }
 
     /// The name of the language at hand.
     pub fn name(&self) -> &str {
-        self.room().name()
+        self.conversation().name()
     }
 
     /// Whether a text is the beginning of an entry that goes on.
     pub fn is_unfinished(&self, text: &str) -> bool {
         orders::read(text).is_none()
             && self
-                .room()
+                .conversation()
                 .language
                 .is_unfinished(&SourceText::new("entry", text))
     }
@@ -125,14 +125,14 @@ impl<'r> Repl<'r> {
                 After::Failed
             }
             None => {
-                let source = self.room_mut().source(text);
+                let source = self.conversation_mut().source(text);
                 self.run(&source)
             }
         }
     }
 
     fn run(&mut self, source: &std::sync::Arc<SourceText>) -> After {
-        let exchange = self.room_mut().enter(source);
+        let exchange = self.conversation_mut().enter(source);
         render::show_all(&exchange.diagnostics);
         let failed = exchange.value.is_none();
         if let Some(value) = exchange.value.as_ref().filter(|value| !value.is_nothing()) {
@@ -146,15 +146,15 @@ impl<'r> Repl<'r> {
 
     /// Shows something of the last entry, under its name.
     fn see_last(&self, view: View) -> After {
-        let room = self.room();
-        let Some(exchange) = &room.last else {
+        let conversation = self.conversation();
+        let Some(exchange) = &conversation.last else {
             screen::tell_line(format_args!(
                 "there is no entry yet; write one after `/{}`",
                 view.name()
             ));
             return After::Failed;
         };
-        let seen = views::of_exchange(room, view, exchange);
+        let seen = views::of_exchange(conversation, view, exchange);
         if !seen.lines.is_empty() {
             screen::say(paint(QUIET, format_args!("── {}", view.name())));
         }
@@ -163,13 +163,13 @@ impl<'r> Repl<'r> {
 
     fn see(&mut self, view: View, text: &str) -> After {
         if text.is_empty() {
-            if view == View::State && self.room().last.is_none() {
-                print(&render::state::listed(self.room().session.state()));
+            if view == View::State && self.conversation().last.is_none() {
+                print(&render::state::listed(self.conversation().session.state()));
                 return After::Next;
             }
             return self.see_last(view);
         }
-        let source = self.room_mut().source(text);
+        let source = self.conversation_mut().source(text);
         if view.needs_run() {
             let after = self.run(&source);
             return match after {
@@ -177,8 +177,13 @@ impl<'r> Repl<'r> {
                 other => other,
             };
         }
-        let room = self.room();
-        show(&views::of_text(room, view, &source, room.entries.len()))
+        let conversation = self.conversation();
+        show(&views::of_text(
+            conversation,
+            view,
+            &source,
+            conversation.entries.len(),
+        ))
     }
 
     fn order(&mut self, order: Order) -> After {
@@ -190,8 +195,8 @@ impl<'r> Repl<'r> {
             Order::Load(file) => return self.load(Path::new(&file)),
             Order::Reload => return self.reload(),
             Order::Language(file) => return self.switch(Path::new(&file)),
-            Order::Save(file) => return told(keeping::save(self.room(), Path::new(&file))),
-            Order::Keep(title) => return told(keeping::keep(self.room(), &title)),
+            Order::Save(file) => return told(keeping::save(self.conversation(), Path::new(&file))),
+            Order::Keep(title) => return told(keeping::keep(self.conversation(), &title)),
             Order::Undo => return self.undo(),
             Order::Help => help(),
             Order::Leave => return After::Leave,
@@ -217,7 +222,7 @@ impl<'r> Repl<'r> {
     }
 
     fn names(&self) {
-        let names = self.room().session.names();
+        let names = self.conversation().session.names();
         let rows: Vec<Vec<Cell>> = names
             .into_iter()
             .map(|(name, value)| {
@@ -240,7 +245,7 @@ impl<'r> Repl<'r> {
     }
 
     fn ready(&self, name: &str) -> After {
-        match render::ready::listed(&self.room().language, name) {
+        match render::ready::listed(&self.conversation().language, name) {
             Ok(lines) => {
                 print(&lines);
                 After::Next
@@ -260,7 +265,7 @@ impl<'r> Repl<'r> {
     }
 
     fn reload(&mut self) -> After {
-        let lost = match self.room_mut().reload() {
+        let lost = match self.conversation_mut().reload() {
             Ok(lost) => lost,
             Err(stop) => {
                 failed(&stop);
@@ -269,7 +274,7 @@ impl<'r> Repl<'r> {
                 return After::Failed;
             }
         };
-        let kept = plural(self.room().session.names().len(), "name");
+        let kept = plural(self.conversation().session.names().len(), "name");
         let said = format!("{} is reloaded; {kept} kept", self.name());
         screen::say(paint(GOOD, said));
         for lost in lost {
@@ -290,7 +295,7 @@ impl<'r> Repl<'r> {
 
     /// Reloads the definition if it is watched and its file has changed.
     fn reload_if_changed(&mut self) -> After {
-        let definition = self.room().definition.clone();
+        let definition = self.conversation().definition.clone();
         let name = definition.file_name();
         let is_it = |path: &Path| path.file_name() == name;
         let changed = self.watch.as_ref().is_some_and(|w| w.has_changed(is_it));
@@ -300,20 +305,19 @@ impl<'r> Repl<'r> {
     fn switch(&mut self, file: &Path) -> After {
         let file = definition_of(file);
         let full = |path: &Path| std::fs::canonicalize(path).unwrap_or_else(|_| path.to_owned());
-        let known = self
-            .rooms
-            .iter()
-            .position(|room| full(&room.definition) == full(&file) || room.definition == file);
+        let known = self.conversations.iter().position(|conversation| {
+            full(&conversation.definition) == full(&file) || conversation.definition == file
+        });
         let said = match known {
             Some(at) => {
                 self.at = at;
-                let names = plural(self.room().session.names().len(), "name");
+                let names = plural(self.conversation().session.names().len(), "name");
                 format!("back to {}, with {names}", self.name())
             }
-            None => match Room::new(&file, self.running, self.live) {
-                Ok(room) => {
-                    self.rooms.push(room);
-                    self.at = self.rooms.len() - 1;
+            None => match Conversation::new(&file, self.running, self.live) {
+                Ok(conversation) => {
+                    self.conversations.push(conversation);
+                    self.at = self.conversations.len() - 1;
                     format!("now it is {}", self.name())
                 }
                 Err(stop) => return failed(&stop),
@@ -329,7 +333,7 @@ impl<'r> Repl<'r> {
     }
 
     fn undo(&mut self) -> After {
-        let Some(text) = self.room_mut().undo() else {
+        let Some(text) = self.conversation_mut().undo() else {
             screen::tell_line(format_args!("there is no entry to take back"));
             return After::Failed;
         };

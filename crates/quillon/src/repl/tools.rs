@@ -136,12 +136,12 @@ fn one(repl: &mut Repl<'_>, asked: &Asked) -> Answer {
 }
 
 fn enter(repl: &mut Repl<'_>, text: &str, input: &str, views: &[View]) -> Answer {
-    let room = repl.room_mut();
-    let source = room.source(text);
-    room.give(input);
-    room.enter(&source);
-    let room = repl.room();
-    let Some(exchange) = &room.last else {
+    let conversation = repl.conversation_mut();
+    let source = conversation.source(text);
+    conversation.give(input);
+    conversation.enter(&source);
+    let conversation = repl.conversation();
+    let Some(exchange) = &conversation.last else {
         return Answer::new();
     };
     let mut out = object(json!({
@@ -153,7 +153,7 @@ fn enter(repl: &mut Repl<'_>, text: &str, input: &str, views: &[View]) -> Answer
         "diagnostics": exchange.diagnostics,
     }));
     let seen = views.iter().map(|view| {
-        let seen = views::of_exchange(room, *view, exchange);
+        let seen = views::of_exchange(conversation, *view, exchange);
         (view.name().to_owned(), seen.json)
     });
     out.extend(seen);
@@ -161,8 +161,8 @@ fn enter(repl: &mut Repl<'_>, text: &str, input: &str, views: &[View]) -> Answer
 }
 
 fn look(repl: &mut Repl<'_>, text: &str, views: &[View]) -> Answer {
-    let source = repl.room_mut().source(text);
-    let room = repl.room();
+    let source = repl.conversation_mut().source(text);
+    let conversation = repl.conversation();
     let mut out = Answer::new();
     let mut problems: Vec<Diagnostic> = Vec::new();
     for view in views {
@@ -172,7 +172,7 @@ fn look(repl: &mut Repl<'_>, text: &str, views: &[View]) -> Answer {
                 view.name()
             ));
         }
-        let seen = views::of_text(room, *view, &source, room.entries.len());
+        let seen = views::of_text(conversation, *view, &source, conversation.entries.len());
         out.insert(view.name().to_owned(), seen.json);
         for problem in seen.diagnostics {
             let known = problems
@@ -195,7 +195,7 @@ fn order_of(repl: &mut Repl<'_>, order: &Simple, asked: &Asked) -> Answer {
     };
     match order {
         Simple::Names => {
-            let names = repl.room().session.names().into_iter();
+            let names = repl.conversation().session.names().into_iter();
             let names: Vec<Json> = names
                 .map(|(name, value)| {
                     json!({
@@ -208,17 +208,17 @@ fn order_of(repl: &mut Repl<'_>, order: &Simple, asked: &Asked) -> Answer {
             object(json!({ "names": names }))
         }
         Simple::State => {
-            let cells = repl.room().session.state();
+            let cells = repl.conversation().session.state();
             let cells: Vec<Json> = cells
                 .map(|(name, value)| json!({ "cell": name, "value": value.written() }))
                 .collect();
             object(json!({ "state": cells }))
         }
-        Simple::Undo => match repl.room_mut().undo() {
+        Simple::Undo => match repl.conversation_mut().undo() {
             Some(text) => object(json!({ "undone": text })),
             None => wrong("there is no entry to take back"),
         },
-        Simple::Reload => match repl.room_mut().reload() {
+        Simple::Reload => match repl.conversation_mut().reload() {
             Ok(lost) => {
                 let lost: Vec<Json> = lost
                     .iter()
@@ -229,10 +229,10 @@ fn order_of(repl: &mut Repl<'_>, order: &Simple, asked: &Asked) -> Answer {
             Err(stop) => stopped(stop),
         },
         Simple::Save => match &asked.file {
-            Some(file) => said(keeping::save(repl.room(), Path::new(file))),
+            Some(file) => said(keeping::save(repl.conversation(), Path::new(file))),
             None => wrong("`save` needs a `file`"),
         },
-        Simple::Keep => said(keeping::keep(repl.room(), &asked.title)),
+        Simple::Keep => said(keeping::keep(repl.conversation(), &asked.title)),
         Simple::Leave => Answer::new(),
     }
 }

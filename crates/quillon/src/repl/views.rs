@@ -11,7 +11,7 @@ use quillon_core::tree::to_json;
 use quillon_core::{Language, Reading, Stage};
 use serde_json::{Value as Json, json};
 
-use super::room::{Exchange, Room};
+use super::conversation::{Conversation, Exchange};
 use crate::json;
 use crate::render;
 use crate::render::tokens::in_order;
@@ -110,8 +110,13 @@ impl Seen {
 
 /// What can be seen of a text with the names that the session has now; `before` is how
 /// many of its entries come before the text.
-pub fn of_text(room: &Room<'_>, view: View, source: &Arc<SourceText>, before: usize) -> Seen {
-    let language = &room.language;
+pub fn of_text(
+    conversation: &Conversation<'_>,
+    view: View,
+    source: &Arc<SourceText>,
+    before: usize,
+) -> Seen {
+    let language = &conversation.language;
     match view {
         View::Tokens => {
             let outcome = language.tokens(source);
@@ -132,10 +137,10 @@ pub fn of_text(room: &Room<'_>, view: View, source: &Arc<SourceText>, before: us
             let lines = render::tree::outline(language, &tree);
             Seen::of(lines, json, outcome.diagnostics)
         }
-        View::Scopes => scopes(room, source),
-        View::Types => types(room, source),
+        View::Scopes => scopes(conversation, source),
+        View::Types => types(conversation, source),
         View::Core => {
-            let outcome = language.compiled(source, room.session.around(), Reading::Entry);
+            let outcome = language.compiled(source, conversation.session.around(), Reading::Entry);
             let Some(compiled) = outcome.value else {
                 return Seen::nothing(outcome.diagnostics);
             };
@@ -147,7 +152,7 @@ pub fn of_text(room: &Room<'_>, view: View, source: &Arc<SourceText>, before: us
             )
         }
         View::Code => {
-            let outcome = language.code(source, room.session.around(), Reading::Entry);
+            let outcome = language.code(source, conversation.session.around(), Reading::Entry);
             let Some(code) = outcome.value else {
                 return Seen::nothing(outcome.diagnostics);
             };
@@ -155,27 +160,27 @@ pub fn of_text(room: &Room<'_>, view: View, source: &Arc<SourceText>, before: us
             let lines = render::code::listed(&found, Some(source));
             Seen::of(lines, json!(found), outcome.diagnostics)
         }
-        View::Trace => trace(room, source, before),
+        View::Trace => trace(conversation, source, before),
         View::Time | View::State => Seen::default(),
     }
 }
 
-fn scopes(room: &Room<'_>, source: &Arc<SourceText>) -> Seen {
-    let language: &Language = &room.language;
+fn scopes(conversation: &Conversation<'_>, source: &Arc<SourceText>) -> Seen {
+    let language: &Language = &conversation.language;
     let outcome = language.tree(source, Reading::Entry);
     let mut diagnostics = outcome.diagnostics;
     let Some(tree) = outcome.value else {
         return Seen::nothing(diagnostics);
     };
-    let names = language.names(&tree, room.session.around().names);
+    let names = language.names(&tree, conversation.session.around().names);
     diagnostics.extend(names.diagnostics);
     let names = names.value.unwrap_or_default();
     let lines = render::names::over_source(&tree, &names);
     Seen::of(lines, json::names(language, &tree, &names), diagnostics)
 }
 
-fn types(room: &Room<'_>, source: &Arc<SourceText>) -> Seen {
-    let language: &Language = &room.language;
+fn types(conversation: &Conversation<'_>, source: &Arc<SourceText>) -> Seen {
+    let language: &Language = &conversation.language;
     if let Some(lack) = language.lacks(Stage::Types) {
         return Seen::nothing(vec![lack]);
     }
@@ -184,7 +189,7 @@ fn types(room: &Room<'_>, source: &Arc<SourceText>) -> Seen {
     let Some(tree) = outcome.value else {
         return Seen::nothing(diagnostics);
     };
-    let around = room.session.around();
+    let around = conversation.session.around();
     let names = language.names(&tree, around.names);
     diagnostics.extend(names.diagnostics);
     let names = names.value.unwrap_or_default();
@@ -199,8 +204,8 @@ fn types(room: &Room<'_>, source: &Arc<SourceText>) -> Seen {
     Seen::of(lines, json, diagnostics)
 }
 
-fn trace(room: &Room<'_>, source: &Arc<SourceText>, before: usize) -> Seen {
-    let (mut session, mut host) = match room.again(before) {
+fn trace(conversation: &Conversation<'_>, source: &Arc<SourceText>, before: usize) -> Seen {
+    let (mut session, mut host) = match conversation.again(before) {
         Ok(copy) => copy,
         Err(stop) => return Seen::nothing(cannot_watch(stop)),
     };
@@ -237,7 +242,7 @@ fn cannot_watch(stop: Stop) -> Vec<Diagnostic> {
 }
 
 /// What can be seen of an entry that has just been made.
-pub fn of_exchange(room: &Room<'_>, view: View, exchange: &Exchange) -> Seen {
+pub fn of_exchange(conversation: &Conversation<'_>, view: View, exchange: &Exchange) -> Seen {
     match view {
         View::Time => {
             let [before, after] = exchange.bytes;
@@ -261,7 +266,7 @@ pub fn of_exchange(room: &Room<'_>, view: View, exchange: &Exchange) -> Seen {
             Seen::of(render::state::shown(before, after), json, Vec::new())
         }
         _ => {
-            let mut seen = of_text(room, view, &exchange.source, exchange.before);
+            let mut seen = of_text(conversation, view, &exchange.source, exchange.before);
             // Its errors have been shown.
             if has_errors(&seen.diagnostics) {
                 seen.diagnostics.clear();

@@ -3,7 +3,7 @@
 //!
 //! `suites` finds what there is, `running` runs it in parallel, `report` and `formats` show
 //! what came of it, `accepting` writes down what was got, `remembered` keeps which failed,
-//! `covering` says what no case touches, `made_up` checks programs made up from the
+//! `covering` says what no case touches, `generated` checks programs made up from the
 //! definition, and `watching` does it all again whenever a file changes.
 
 use crate::args::{Test as Args, TestFormat};
@@ -14,7 +14,7 @@ use crate::stop::Stop;
 mod accepting;
 mod covering;
 mod formats;
-mod made_up;
+mod generated;
 mod remembered;
 mod report;
 mod running;
@@ -39,12 +39,16 @@ fn once(args: &Args) -> Result<Exit, Stop> {
     }
     let mut results = running::run_all(args)?;
     if let Some(count) = args.generated {
-        let properties = made_up::Promise::Properties;
-        results.all.extend(made_up::check(args, count, properties)?);
+        let properties = generated::Promise::Properties;
+        results
+            .all
+            .extend(generated::check(args, count, properties)?);
     }
     if let Some(count) = args.soundness {
-        let soundness = made_up::Promise::Soundness;
-        results.all.extend(made_up::check(args, count, soundness)?);
+        let soundness = generated::Promise::Soundness;
+        results
+            .all
+            .extend(generated::check(args, count, soundness)?);
     }
     if args.format != TestFormat::Json {
         crate::render::show_all(&results.diagnostics);

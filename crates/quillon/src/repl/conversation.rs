@@ -44,7 +44,7 @@ pub struct Exchange {
 }
 
 /// A conversation with one language.
-pub struct Room<'r> {
+pub struct Conversation<'r> {
     pub definition: PathBuf,
     pub language: Language,
     pub session: Session,
@@ -56,8 +56,12 @@ pub struct Room<'r> {
     pub last: Option<Exchange>,
 }
 
-impl<'r> Room<'r> {
-    pub fn new(definition: &Path, running: &'r Running, live: bool) -> Result<Room<'r>, Stop> {
+impl<'r> Conversation<'r> {
+    pub fn new(
+        definition: &Path,
+        running: &'r Running,
+        live: bool,
+    ) -> Result<Conversation<'r>, Stop> {
         let language = load(definition)?;
         if let Some(lack) = language.lacks(quillon_core::Stage::Tree) {
             return Err(Stop::Definition(vec![lack]));
@@ -65,7 +69,7 @@ impl<'r> Room<'r> {
         let mut host = Terminal::recording(running.reach(&SourceText::new("entry", "")), live);
         let mut session = running.session(Engine::Machine, &language, &mut host)?;
         session.remember(REMEMBERED);
-        Ok(Room {
+        Ok(Conversation {
             definition: definition.to_owned(),
             language,
             session,
