@@ -8,7 +8,7 @@
 
 use std::collections::BTreeMap;
 
-use quillon_core::diagnostic::Diagnostic;
+use quillon_core::diagnostic::{Diagnostic, Diagnostics};
 use quillon_core::runtime::{Amount, Host, Limits, Refused, TooLarge};
 use quillon_core::source::SourceText;
 use quillon_core::values::Held;
@@ -39,7 +39,7 @@ impl Host for Books {
         let first = args.first().and_then(Held::as_text);
         match (name, first) {
             ("tons", Some(boat)) => match self.tons.get(&boat) {
-                Some(tons) => Ok(Held::integer(*tons)),
+                Some(tons) => Ok(Held::from(*tons)),
                 None => Err(Refused::new(
                     format!("no boat is called {boat}"),
                     "the books have no entry of it",
@@ -57,9 +57,8 @@ impl Host for Books {
 ///
 /// # Errors
 /// What is wrong with the definition, if it has been changed and is wrong.
-pub fn language() -> Result<Language, Vec<Diagnostic>> {
-    let source = SourceText::new("rules.quillon", DEFINITION);
-    Language::load(&source).into_result()
+pub fn language() -> Result<Language, Diagnostics> {
+    Language::from_text("rules.quillon", DEFINITION)
 }
 
 /// An office at work: its books, and the rules it has been given.
@@ -87,7 +86,7 @@ impl Office {
             ..Limits::default()
         };
         let mut session = Session::new(language, limits, &mut books)?;
-        session.set_state("noted", &Held::integer(noted));
+        session.set_state("noted", &Held::from(noted));
         Ok(Office { session, books })
     }
 
@@ -95,7 +94,7 @@ impl Office {
     ///
     /// # Errors
     /// Everything wrong with them, each with its place.
-    pub fn take_in(&mut self, rules: &str) -> Result<(), Vec<Diagnostic>> {
+    pub fn take_in(&mut self, rules: &str) -> Result<(), Diagnostics> {
         let source = SourceText::new("today.rules", rules);
         let outcome = self.session.enter(&source, &mut self.books);
         outcome.into_result().map(|_| ())
@@ -105,9 +104,9 @@ impl Office {
     ///
     /// # Errors
     /// What went wrong in the rule; nothing in the list if there is no such rule.
-    pub fn toll(&mut self, rule: &str, boat: &str) -> Result<Held, Vec<Diagnostic>> {
-        let function = self.rule(rule).ok_or_else(Vec::new)?;
-        let args = [Held::text(boat)];
+    pub fn toll(&mut self, rule: &str, boat: &str) -> Result<Held, Diagnostics> {
+        let function = self.rule(rule).ok_or_else(Diagnostics::default)?;
+        let args = [Held::from(boat)];
         self.session
             .call(&function, &args, &mut self.books)
             .into_result()

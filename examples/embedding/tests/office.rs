@@ -29,7 +29,7 @@ fn rules_reach_the_books_and_the_office_calls_the_rules() {
 fn a_wrong_rule_changes_nothing_and_says_where_it_is_wrong() {
     let language = language().expect("the definition is right");
     let mut office = Office::new(&language, books(), 0).expect("an office");
-    let said = |result: Result<(), Vec<quillon_core::diagnostic::Diagnostic>>| {
+    let said = |result: Result<(), quillon_core::diagnostic::Diagnostics>| {
         let mistakes = result.expect_err("it is wrong");
         mistakes[0].in_one_line()
     };

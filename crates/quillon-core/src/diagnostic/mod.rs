@@ -252,6 +252,56 @@ impl Diagnostic {
     }
 }
 
+impl std::fmt::Display for Diagnostic {
+    /// The message and the place, in one line.
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(&self.in_one_line())
+    }
+}
+
+impl std::error::Error for Diagnostic {}
+
+/// Everything that was said where something did not come about, as one error.
+#[derive(Clone, PartialEq, Eq, Default, Debug)]
+pub struct Diagnostics(pub Vec<Diagnostic>);
+
+impl std::fmt::Display for Diagnostics {
+    /// The errors, a line each.
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let errors = self.0.iter().filter(|one| one.is_error());
+        for (number, one) in errors.enumerate() {
+            let between = if number == 0 { "" } else { "\n" };
+            write!(f, "{between}{one}")?;
+        }
+        Ok(())
+    }
+}
+
+impl std::error::Error for Diagnostics {}
+
+impl std::ops::Deref for Diagnostics {
+    type Target = [Diagnostic];
+
+    fn deref(&self) -> &[Diagnostic] {
+        &self.0
+    }
+}
+
+impl From<Diagnostics> for Vec<Diagnostic> {
+    fn from(all: Diagnostics) -> Vec<Diagnostic> {
+        all.0
+    }
+}
+
+impl IntoIterator for Diagnostics {
+    type Item = Diagnostic;
+    type IntoIter = std::vec::IntoIter<Diagnostic>;
+
+    fn into_iter(self) -> Self::IntoIter {
+        self.0.into_iter()
+    }
+}
+
 /// A stage's result with everything it had to say.
 #[derive(Clone, Debug)]
 pub struct Outcome<T> {
@@ -275,12 +325,12 @@ impl<T> Outcome<T> {
         has_errors(&self.diagnostics)
     }
 
-    /// The value, or why there is none.
-    pub fn into_result(self) -> Result<T, Vec<Diagnostic>> {
+    /// The value, or why there is none. What is said beside a value is left out.
+    pub fn into_result(self) -> Result<T, Diagnostics> {
         let failed = self.has_errors();
         match self.value {
             Some(value) if !failed => Ok(value),
-            _ => Err(self.diagnostics),
+            _ => Err(Diagnostics(self.diagnostics)),
         }
     }
 }

@@ -10,7 +10,10 @@ use crate::lexing::Lexer;
 use crate::parsing::{self, Parser};
 
 impl Language {
-    pub(super) fn compile(definition: Definition) -> Result<Language, Vec<Diagnostic>> {
+    pub(super) fn compile(
+        definition: Definition,
+        warnings: &[Diagnostic],
+    ) -> Result<Language, Vec<Diagnostic>> {
         let others: Vec<Definition> = definition
             .surfaces
             .iter()
@@ -28,15 +31,16 @@ impl Language {
         }
         let surfaces = others
             .into_iter()
-            .map(|other| Language::compile_one(other, &literals, Vec::new()))
+            .map(|other| Language::compile_one(other, &literals, Vec::new(), &[]))
             .collect::<Result<_, _>>()?;
-        Language::compile_one(definition, &literals, surfaces)
+        Language::compile_one(definition, &literals, surfaces, warnings)
     }
 
     fn compile_one(
         definition: Definition,
         literals: &[(String, bool)],
         surfaces: Vec<Language>,
+        warnings: &[Diagnostic],
     ) -> Result<Language, Vec<Diagnostic>> {
         let own = parsing::literals(&definition);
         let lexer = Lexer::new(&definition, literals, &own).map_err(|error| vec![*error])?;
@@ -52,6 +56,7 @@ impl Language {
                 lexer,
                 parser,
                 surfaces,
+                warnings: warnings.to_vec(),
             }),
             types_off: false,
         })

@@ -189,7 +189,8 @@ impl Language {
                 meaning::module(definition, lexer, tree, names, &exported)
             })
         });
-        compiled.into_result().map(|compiled| compiled.core)
+        let compiled = compiled.into_result()?;
+        Ok(compiled.core)
     }
 
     /// The bindings of a program's outermost scope.

@@ -15,7 +15,7 @@ mod writing;
 use std::sync::Arc;
 
 use crate::definition::Definition;
-use crate::diagnostic::{Diagnostic, Outcome, has_errors};
+use crate::diagnostic::{Diagnostic, Diagnostics, Outcome, has_errors};
 use crate::lexing::{self, Lexer};
 use crate::meaning;
 use crate::parsing::Parser;
@@ -43,9 +43,28 @@ struct Shared {
     parser: Option<Parser>,
     /// The same in its other surfaces.
     surfaces: Vec<Language>,
+    /// What was said beside it when it was made.
+    warnings: Vec<Diagnostic>,
 }
 
 impl Language {
+    /// Makes a language of the text of its definition; `name` is what messages call the text. What is
+    /// said beside it, though there are no errors, is in [`Language::warnings`].
+    ///
+    /// # Errors
+    /// All that is wrong with the definition.
+    pub fn from_text(
+        name: impl Into<String>,
+        text: impl Into<String>,
+    ) -> Result<Language, Diagnostics> {
+        Language::load(&SourceText::new(name.into(), text.into())).into_result()
+    }
+
+    /// Warnings and notes about the definition.
+    pub fn warnings(&self) -> &[Diagnostic] {
+        &self.shared.warnings
+    }
+
     /// Reads, checks and compiles a definition. The value is there only when it has no
     /// errors; warnings and notes may come with it.
     pub fn load(source: &Arc<SourceText>) -> Outcome<Language> {
@@ -61,7 +80,7 @@ impl Language {
         if has_errors(&diagnostics) {
             return Outcome::failed(diagnostics);
         }
-        let value = match Language::compile(definition) {
+        let value = match Language::compile(definition, &diagnostics) {
             Ok(language) => Some(language),
             Err(errors) => {
                 diagnostics.extend(errors);

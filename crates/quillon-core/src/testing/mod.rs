@@ -203,6 +203,7 @@ pub fn check_program(prepared: &Prepared, program: &Arc<SourceText>, limits: Lim
             .compiled(program, Around::Nothing, Reading::Program)
             .into_result()
             .err()
+            .map(Vec::from)
             .unwrap_or_default(),
         Some(_) => Vec::new(),
     };

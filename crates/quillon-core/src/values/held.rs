@@ -65,6 +65,14 @@ impl Held {
         }
     }
 
+    /// The heap that it is on, if it is on one.
+    pub(super) fn heap(&self) -> Option<&Rc<Heap>> {
+        match &self.0 {
+            Content::Bound(heap, _) => Some(heap),
+            Content::Free(_) => None,
+        }
+    }
+
     fn with<T>(&self, what: impl FnOnce(&Value) -> T) -> T {
         match &self.0 {
             Content::Bound(_, value) => what(value),
@@ -92,6 +100,51 @@ impl Held {
             Value::Integer(n) => Some(*n),
             _ => None,
         })
+    }
+
+    /// The number as a double, if it is an integer or a number.
+    pub fn as_number(&self) -> Option<f64> {
+        self.with(|value| match value {
+            Value::Integer(n) => Some(*n as f64),
+            Value::Number(n) => Some(*n),
+            _ => None,
+        })
+    }
+
+    /// Whether it is true, if it is a truth value.
+    pub fn as_truth(&self) -> Option<bool> {
+        self.with(|value| match value {
+            Value::Truth(truth) => Some(*truth),
+            _ => None,
+        })
+    }
+
+    /// The items of a list, in order; nothing for anything else.
+    pub fn items(&self) -> Option<Vec<Held>> {
+        match &self.0 {
+            Content::Bound(heap, Value::List(list)) => {
+                let items = list.copied().into_iter();
+                Some(items.map(|item| Held::of(heap, item)).collect())
+            }
+            Content::Bound(..) | Content::Free(_) => None,
+        }
+    }
+
+    /// The keys and values of a map, in order; nothing for anything else.
+    pub fn entries(&self) -> Option<Vec<(Held, Held)>> {
+        match &self.0 {
+            Content::Bound(heap, Value::Map(map)) => {
+                let _entered = heap.enter();
+                let entries = map.entries().into_iter();
+                let held = |value| Held::of(heap, value);
+                Some(
+                    entries
+                        .map(|(key, value)| (held(key.value()), held(value)))
+                        .collect(),
+                )
+            }
+            Content::Bound(..) | Content::Free(_) => None,
+        }
     }
 
     /// The text, if it is one.

@@ -1,6 +1,7 @@
 //! Values, and the heap they live on: what both engines and the ready-made operations work
 //! with.
 
+mod conversions;
 mod copier;
 mod equal;
 mod function;

@@ -7,6 +7,7 @@ mod ambiguity;
 mod bindings;
 mod control;
 mod docs;
+mod embedding;
 mod grammars;
 mod holes;
 mod layout;

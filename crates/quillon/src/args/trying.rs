@@ -34,7 +34,7 @@ pub struct Repl {
 /// Arguments of `test`.
 #[expect(clippy::struct_excessive_bools, reason = "each is a switch of its own")]
 #[derive(Debug, ClapArgs)]
-#[command(group = clap::ArgGroup::new("generated").multiple(true))]
+#[command(group = clap::ArgGroup::new("generating").multiple(true))]
 pub struct Test {
     /// Definitions, case files, or folders that have them; without any, the definition in
     /// this folder or above, with its cases
@@ -66,11 +66,11 @@ pub struct Test {
     pub coverage: Option<CoverageOf>,
 
     /// Check so many programs made up from the definition, too
-    #[arg(long, value_name = "N", group = "generated")]
+    #[arg(long, value_name = "N", group = "generating")]
     pub generated: Option<u64>,
 
     /// Run so many made-up programs whose types fit, and look for errors of kinds
-    #[arg(group = "generated", long, value_name = "N", num_args = 0..=1, default_missing_value = "1000", require_equals = true)]
+    #[arg(group = "generating", long, value_name = "N", num_args = 0..=1, default_missing_value = "1000", require_equals = true)]
     pub soundness: Option<u64>,
 
     /// How large those are, in tokens, about
@@ -78,16 +78,16 @@ pub struct Test {
         long,
         value_name = "TOKENS",
         default_value = "40",
-        requires = "generated"
+        requires = "generating"
     )]
     pub size: usize,
 
     /// The first seed of those
-    #[arg(long, value_name = "N", default_value = "0", requires = "generated")]
+    #[arg(long, value_name = "N", default_value = "0", requires = "generating")]
     pub seed: u64,
 
     /// Keep each of those that fails as a case, as small as it can be made
-    #[arg(long, requires = "generated")]
+    #[arg(long, requires = "generating")]
     pub keep: bool,
 
     /// Run again whenever a file changes

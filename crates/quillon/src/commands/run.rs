@@ -58,7 +58,7 @@ fn file(args: &Args, languages: &mut Languages, path: &Path) -> Result<Exit, Sto
     if let Some(bytes) = files::kept_program(path) {
         let kept = load(&bytes).map_err(|unusable| unusable_file(path, &unusable))?;
         let language = Language::load(&kept.definition).into_result();
-        let language = language.map_err(Stop::Definition)?;
+        let language = language.map_err(|all| Stop::Definition(all.into()))?;
         return one(args, &language, &What::Code(kept.code));
     }
     let language = languages.of_program(&args.common, path)?.language;
