@@ -74,21 +74,21 @@ impl Closure {
         })
     }
 
-    /// The same, to be kept.
-    fn core_kept(&self) -> Rc<FunctionCore> {
-        let code: Rc<dyn Any> = Rc::<dyn Code>::clone(&self.code);
-        match code.downcast() {
-            Ok(function) => function,
-            Err(_) => unreachable!("each session keeps to one engine"),
-        }
-    }
-
     /// The Core of a function that the walker has made; it meets no others.
     fn core(&self) -> &FunctionCore {
         let code: &dyn Any = &*self.code;
         match code.downcast_ref() {
             Some(function) => function,
             None => unreachable!("each session keeps to one engine"),
+        }
+    }
+
+    /// The same, to be kept.
+    fn core_kept(&self) -> Rc<FunctionCore> {
+        let code: Rc<dyn Any> = Rc::<dyn Code>::clone(&self.code);
+        match code.downcast() {
+            Ok(function) => function,
+            Err(_) => unreachable!("each session keeps to one engine"),
         }
     }
 }

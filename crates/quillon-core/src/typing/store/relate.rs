@@ -30,6 +30,10 @@ impl Store {
         if a == b {
             return Ok(());
         }
+        let mismatch = Clash::Mismatch {
+            found: a,
+            wanted: b,
+        };
         match (slot_a, slot_b) {
             (Slot::Variable(one), Slot::Variable(other)) => {
                 let both = Variable {
@@ -69,16 +73,7 @@ impl Store {
                     self.set(a, Slot::Variable(numeric), origin_a.or(origin_b));
                     return Ok(());
                 }
-                self.solve(
-                    a,
-                    variable,
-                    b,
-                    con,
-                    Clash::Mismatch {
-                        found: a,
-                        wanted: b,
-                    },
-                )
+                self.solve(a, variable, b, con, mismatch)
             }
             (Slot::Con(con, _), Slot::Variable(variable)) => {
                 if fit == Fit::Accepted && con == Con::Integer {
@@ -89,16 +84,7 @@ impl Store {
                     self.set(b, Slot::Variable(reached), origin_b.or(origin_a));
                     return Ok(());
                 }
-                self.solve(
-                    b,
-                    variable,
-                    a,
-                    con,
-                    Clash::Mismatch {
-                        found: a,
-                        wanted: b,
-                    },
-                )
+                self.solve(b, variable, a, con, mismatch)
             }
             (Slot::Con(one, first), Slot::Con(other, second)) => {
                 self.relate_cons((a, one, first), (b, other, second), fit, waiting)
