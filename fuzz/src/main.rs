@@ -16,9 +16,13 @@ struct Args {
     /// The targets; all of them if none is named
     targets: Vec<String>,
 
-    /// How long each is tried
+    /// How long each is tried at most
     #[arg(long, default_value_t = 60)]
     seconds: u64,
+
+    /// How many inputs of each are tried at most
+    #[arg(long, value_name = "COUNT", default_value_t = u64::MAX, hide_default_value = true)]
+    inputs: u64,
 
     /// Where the random numbers begin
     #[arg(long, default_value_t = 1)]
@@ -100,7 +104,7 @@ fn tried(target: &'static dyn Target, args: &Args) -> bool {
     });
     let mut under_way_file = std::fs::File::create(&under_way).ok();
     let (mut count, mut seed) = (0u64, args.seed);
-    while start.elapsed() < Duration::from_secs(args.seconds) {
+    while count < args.inputs && start.elapsed() < Duration::from_secs(args.seconds) {
         let input = target.make(&mut Rng::with_seed(seed));
         // If the process ends here, this is what it ended with. Always as long, since cutting a
         // file off takes longer than most inputs.

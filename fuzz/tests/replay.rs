@@ -39,6 +39,16 @@ fn the_first_inputs_of_each_target_are_met_well() {
 }
 
 #[test]
+fn each_target_is_tried_in_ci() {
+    let script = Path::new(env!("CARGO_MANIFEST_DIR")).join("../.ci/run");
+    let script = std::fs::read_to_string(script).unwrap();
+    for target in targets::ALL {
+        let line = format!("\n{} --inputs ", target.name());
+        assert!(script.contains(&line), "{} in .ci/run", target.name());
+    }
+}
+
+#[test]
 fn most_programs_made_up_run_to_an_end() {
     use quillon_core::runtime::Recorder;
     use quillon_core::{Prepared, Reading, Session};

@@ -35,6 +35,7 @@ use recovery::{Repair, Repairer};
 use tables::{Lookahead, Tables};
 
 pub(crate) use grammar::literals;
+pub(crate) use lookahead::{TerminalSet, first_sets};
 
 /// A stretch of a text that can be read in two ways.
 #[derive(Clone, Debug)]

@@ -3,7 +3,7 @@
 use super::Brackets;
 use super::fill::Writer;
 use crate::definition::Grouping;
-use crate::parsing::{Production, Symbol};
+use crate::parsing::{Production, Symbol, first_sets};
 use crate::tree::NodeId;
 
 /// A level: table, number (a higher one is tighter), grouping.
@@ -20,6 +20,9 @@ impl Writer<'_> {
         {
             return self.is_operation(child);
         }
+        if self.would_run_on(parent, place, child) {
+            return true;
+        }
         let Some(level) = parent.level else {
             return self.beside_operator(parent, place, child);
         };
@@ -34,6 +37,57 @@ impl Writer<'_> {
                 && self
                     .first_open(child)
                     .is_some_and(|own| yields(own, level, false)))
+    }
+
+    /// Whether a child, or what it ends with, would be read on into what follows it: `(a.b)(c)`
+    /// is no call of a method.
+    fn would_run_on(&self, parent: &Production, place: usize, child: NodeId) -> bool {
+        let Some(&after) = parent.right.get(place + 1) else {
+            return false;
+        };
+        let mut node = Some(child);
+        while let Some((id, production)) = node.and_then(|id| Some((id, self.production_of(id)?))) {
+            if self.continues_with(production, after) {
+                return true;
+            }
+            let next = self
+                .last_child(id)
+                .zip(production.right.len().checked_sub(1));
+            let next = next.filter(|&(next, last)| !self.needs_brackets(production, last, next));
+            node = next.map(|(next, _)| next);
+        }
+        false
+    }
+
+    /// Whether some production begins as another does and goes on with what a symbol begins with.
+    fn continues_with(&self, production: &Production, after: Symbol) -> bool {
+        let grammar = self.parser.grammar();
+        let own = &production.right;
+        grammar.of[production.left as usize].iter().any(|&id| {
+            let longer = &grammar.productions[id as usize];
+            longer.right.starts_with(own)
+                && longer
+                    .right
+                    .get(own.len())
+                    .is_some_and(|&next| self.begin_alike(next, after))
+        })
+    }
+
+    /// Whether two symbols can begin with the same terminal.
+    fn begin_alike(&self, one: Symbol, other: Symbol) -> bool {
+        let grammar = self.parser.grammar();
+        let first = self.first.get_or_init(|| first_sets(grammar).1);
+        match (one, other) {
+            (Symbol::Terminal(t), Symbol::Terminal(u)) => t == u,
+            (Symbol::Terminal(t), Symbol::Nonterminal(n))
+            | (Symbol::Nonterminal(n), Symbol::Terminal(t)) => first[n as usize].contains(t),
+            (Symbol::Nonterminal(n), Symbol::Nonterminal(m)) => {
+                n == m
+                    || first[n as usize]
+                        .iter()
+                        .any(|t| first[m as usize].contains(t))
+            }
+        }
     }
 
     /// The same where the production is no operator itself, but has the sign of one beside

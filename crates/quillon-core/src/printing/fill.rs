@@ -1,6 +1,6 @@
 //! Writes a node with a production of its form.
 
-use std::cell::RefCell;
+use std::cell::{OnceCell, RefCell};
 use std::rc::Rc;
 
 use rustc_hash::FxHashMap;
@@ -8,7 +8,7 @@ use rustc_hash::FxHashMap;
 use super::{Brackets, Comments, Join, Piece};
 use crate::definition::{Definition, Layout};
 use crate::lexing::Lexer;
-use crate::parsing::{Nonterminal, Parser, Production, Role, Symbol};
+use crate::parsing::{Nonterminal, Parser, Production, Role, Symbol, TerminalSet};
 use crate::tree::{NodeId, Tree, What};
 
 /// Writes the nodes of a tree.
@@ -24,6 +24,8 @@ pub(super) struct Writer<'a> {
     pub parser: &'a Parser,
     /// The productions of the forms that have been asked for.
     known: RefCell<FxHashMap<usize, Rc<[&'a Production]>>>,
+    /// With which terminals each nonterminal can begin, once that has been asked.
+    pub first: OnceCell<Vec<TerminalSet>>,
 }
 
 /// A node being written: how many children of each field have been.
@@ -58,6 +60,7 @@ impl<'a> Writer<'a> {
             lexer,
             parser,
             known: RefCell::default(),
+            first: OnceCell::new(),
         }
     }
 
@@ -332,9 +335,7 @@ impl<'a> Writer<'a> {
     ) -> Option<()> {
         let before = self.out.len();
         if self.needs_brackets(production, place, child) {
-            let form = self.tree.form(child)?;
-            let sort = self.definition.forms[form].sort_name().to_owned();
-            self.through(&sort, child)?;
+            self.in_brackets(child)?;
         } else {
             self.node(child, Some(symbol))?;
         }
@@ -344,6 +345,12 @@ impl<'a> Writer<'a> {
             self.join_close(before);
         }
         Some(())
+    }
+
+    fn in_brackets(&mut self, child: NodeId) -> Option<()> {
+        let form = self.tree.form(child)?;
+        let sort = self.definition.forms[form].sort_name().to_owned();
+        self.through(&sort, child)
     }
 
     /// Writes a group: its parts once, and for a repetition as often as they can be.

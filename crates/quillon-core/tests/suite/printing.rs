@@ -110,6 +110,57 @@ fn blocks_stand_on_lines_of_their_own() {
 }
 
 #[test]
+fn what_would_be_read_on_into_what_follows_stands_in_brackets() {
+    let own = language(
+        "language Own
+  reads    \".own\"
+  starts   Expr
+
+tokens
+  Blank  [ ]+      ignored
+  Name   letter+
+
+precedence of Expr, loosest first
+  prefix Minus
+  suffix Call, Part
+  suffix Send
+
+form Call in Expr
+  written  target:Expr \"(\" arg:Expr? \")\"
+
+form Part in Expr
+  written  object:Expr \".\" name:Name
+
+form Send in Expr
+  written  object:Expr \".\" name:Name \"(\" arg:Expr? \")\"
+
+form Minus in Expr
+  written  \"-\" value:Expr
+
+form Word in Expr
+  written  name:Name
+
+form Group in Expr
+  written  \"[\" inner:Expr \"]\"
+  becomes  inner
+",
+    );
+    for text in [
+        "a.b(c)",
+        "[a.b](c)",
+        "[a.b](c)(d)",
+        "[a(b).c]([d.e]())",
+        "[-a.b](c)",
+        "-[a.b](c)",
+        "a.b.c(d)",
+        "[a.b.c](d)",
+    ] {
+        let back = printed(&own, text, Brackets::Fewest);
+        assert_eq!(back.replace(' ', ""), text);
+    }
+}
+
+#[test]
 fn groups_options_and_layout_print_back() {
     let own = with_tokens(
         "
