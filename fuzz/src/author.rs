@@ -103,7 +103,7 @@ impl<'r> Author<'r> {
             };
         }
         let inner = depth - 1;
-        match self.random.u32(..20) {
+        match self.random.u32(..22) {
             0..4 => {
                 let sign = ["+", "-", "*"][self.random.usize(..3)];
                 let (a, b) = (self.integer(inner), self.integer(inner));
@@ -145,6 +145,11 @@ impl<'r> Author<'r> {
                     .map(|_| self.integer(0))
                     .collect();
                 format!("rest({})", args.join(", "))
+            }
+            20 => {
+                let how = ["call", "quiet", "each"][self.random.usize(..3)];
+                let (f, arg) = (self.function(1, inner), self.integer(inner));
+                format!("ask \"{how}\"({f}, {arg})")
             }
             17 => format!(
                 "spread([{}, {}], {})",

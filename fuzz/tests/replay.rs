@@ -51,7 +51,7 @@ fn each_target_is_tried_in_ci() {
 #[test]
 fn most_programs_made_up_run_to_an_end() {
     use quillon_core::runtime::Recorder;
-    use quillon_core::{Prepared, Reading, Session};
+    use quillon_core::{Prepared, Reading};
     let quay = quillon_fuzz::corpus::quay();
     let prepared = Prepared::new(&quay.language);
     let ended = (0..300).filter(|&seed| {
@@ -59,11 +59,15 @@ fn most_programs_made_up_run_to_an_end() {
         let text = quillon_fuzz::author::Author::new(&mut random, 0).program();
         let mut host = Recorder::default();
         let limits = quillon_core::testing::case_limits();
-        let session = Session::of(quillon_core::Engine::Machine, &prepared, limits, &mut host);
+        let session = prepared
+            .session()
+            .engine(quillon_core::Engine::Machine)
+            .limits(limits)
+            .start(&mut host);
         let source = quillon_fuzz::corpus::source("program", text);
         session.is_ok_and(|mut session| {
             session
-                .run_as(&source, Reading::Program, &mut host)
+                .run_source(&source, Reading::Program)
                 .value
                 .is_some()
         })

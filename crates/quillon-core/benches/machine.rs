@@ -9,11 +9,11 @@ use std::rc::Rc;
 use std::sync::Arc;
 use std::time::Instant;
 
-use quillon_core::runtime::{Limits, Recorder};
+use quillon_core::runtime::Recorder;
 use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
 use quillon_core::tree::to_json;
-use quillon_core::{Engine, Language, Reading, Session};
+use quillon_core::{Engine, Language, Reading};
 
 mod peers;
 
@@ -42,7 +42,7 @@ const WAYS: [&str; 5] = ["machine", "walker", "by hand", "walker by hand", "Rust
 
 fn quillon(engine: Engine, language: &Language, source: &Arc<SourceText>) -> (String, f64) {
     let mut host = Recorder::default();
-    let session = Session::by(engine, language, Limits::default(), &mut host);
+    let session = language.session().engine(engine).start(&mut host);
     let mut session = session.expect("a session");
     match engine {
         Engine::Machine => {
@@ -51,14 +51,14 @@ fn quillon(engine: Engine, language: &Language, source: &Arc<SourceText>) -> (St
                 .value;
             let code = code.expect("a right program");
             let start = Instant::now();
-            let outcome = session.run_code(&code, &mut host);
+            let outcome = session.run_code(&code);
             let took = start.elapsed().as_secs_f64();
             assert!(outcome.diagnostics.is_empty(), "{:?}", outcome.diagnostics);
             (host.printed, took)
         }
         Engine::Walk => {
             let start = Instant::now();
-            let outcome = session.run(source, &mut host);
+            let outcome = session.run_source(source, Reading::Program);
             let took = start.elapsed().as_secs_f64();
             assert!(outcome.diagnostics.is_empty(), "{:?}", outcome.diagnostics);
             (host.printed, took)

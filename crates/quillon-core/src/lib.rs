@@ -14,7 +14,7 @@
 //! offers each stage; [`Session`] runs programs and keeps what outlives a run.
 //!
 //! ```
-//! use quillon_core::{Language, Session, runtime::{Limits, Recorder}, source::SourceText};
+//! use quillon_core::{Language, runtime::Recorder};
 //!
 //! let definition = "language Sum
 //!   starts Sum
@@ -31,11 +31,11 @@
 //!   written  value:Whole
 //!   means    value
 //! ";
-//! let language = Language::load(&SourceText::new("sum.quillon", definition)).value.unwrap();
-//! let mut host = Recorder::default();
-//! let mut session = Session::new(&language, Limits::default(), &mut host).unwrap();
-//! let value = session.run(&SourceText::new("program", "1 + 2 + 3"), &mut host).value.unwrap();
+//! let language = Language::from_text("sum.quillon", definition)?;
+//! let mut session = language.session().start(Recorder::default())?;
+//! let value = session.run("program", "1 + 2 + 3")?;
 //! assert_eq!(value.shown(), "6");
+//! # Ok::<(), quillon_core::diagnostic::Diagnostics>(())
 //! ```
 
 pub mod ambiguity;
@@ -67,4 +67,4 @@ pub mod values;
 pub mod xml;
 
 pub use language::{Compiled, Language, Prepared, Reading, Stage, Surroundings};
-pub use session::{Engine, Lost, Session};
+pub use session::{Engine, Lost, Session, SessionBuilder};

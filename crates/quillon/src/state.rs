@@ -2,17 +2,17 @@
 
 use std::path::Path;
 
-use quillon_core::Language;
+use quillon_core::SessionBuilder;
 use quillon_core::definition::Literal;
-use quillon_core::diagnostic::{Diagnostic, codes, nearest, quote};
+use quillon_core::diagnostic::{Diagnostic, codes, quote};
 use quillon_core::values::Held;
 use serde_json::Value as Json;
 
 use crate::files;
 use crate::stop::Stop;
 
-/// The cells that a JSON file gives values to.
-pub fn read(path: &Path, language: &Language) -> Result<Vec<(String, Held)>, Stop> {
+/// A session that begins with the state in a JSON file.
+pub fn given(path: &Path, mut builder: SessionBuilder) -> Result<SessionBuilder, Stop> {
     let source = files::read(path)?;
     let name = quote(&path.display().to_string());
     let wrong = |message: String| Diagnostic::error(codes::FILE_STATE, message);
@@ -24,17 +24,10 @@ pub fn read(path: &Path, language: &Language) -> Result<Vec<(String, Held)>, Sto
             .remedy("write `{\"CELL\": VALUE}`, with a value for each cell that is to be set");
         return Err(Stop::Unreadable(Box::new(problem)));
     };
-    let known = &language.definition().state;
-    let mut given = Vec::new();
     for (cell, value) in cells {
-        if !known.iter().any(|k| k.name.text == cell) {
-            let near = nearest(&cell, known.iter().map(|k| k.name.text.as_str()));
-            let problem = wrong(format!("the state has no {}", quote(&cell))).did_you_mean(near);
-            return Err(Stop::Unreadable(Box::new(problem)));
-        }
-        given.push((cell, Held::new(literal(&value))));
+        builder = builder.state(&cell, Held::new(literal(&value)))?;
     }
-    Ok(given)
+    Ok(builder)
 }
 
 fn literal(json: &Json) -> Literal {

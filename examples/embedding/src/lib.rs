@@ -1,16 +1,17 @@
 //! A lock-keeper's office with rules that can be changed without building it anew: they are
 //! written in a small language, described in `rules.quillon`, and this program runs them.
 //!
-//! It shows all that embedding takes: load a definition ([`Office::new`]), let programs call
-//! functions of one's own ([`Host::call`]) and find state of one's own
-//! ([`Session::set_state`]), run a program within limits, and call back into it later
-//! ([`Session::call`]).
+//! It shows all that embedding takes: load a definition ([`language`]), let programs call
+//! functions of one's own and call back functions of theirs ([`Host::call`]), begin with a state of
+//! one's own and limits ([`Office::new`]), run programs, and call their functions later
+//! ([`Office::toll`]).
 
 use std::collections::BTreeMap;
+use std::error::Error;
+use std::fmt;
 
-use quillon_core::diagnostic::{Diagnostic, Diagnostics};
-use quillon_core::runtime::{Amount, Host, Limits, Refused, TooLarge};
-use quillon_core::source::SourceText;
+use quillon_core::diagnostic::Diagnostics;
+use quillon_core::runtime::{Amount, Caller, Host, HostError, Limits, TooLarge};
 use quillon_core::values::Held;
 use quillon_core::{Language, Session};
 
@@ -26,6 +27,37 @@ pub struct Books {
     pub notes: String,
 }
 
+/// The books have no such boat.
+#[derive(Debug)]
+pub struct NoSuchBoat(String);
+
+impl fmt::Display for NoSuchBoat {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "no boat is called {}", self.0)
+    }
+}
+
+impl Error for NoSuchBoat {}
+
+impl Books {
+    fn tons(&self, boat: &str) -> Result<i64, NoSuchBoat> {
+        let tons = self.tons.get(boat).copied();
+        tons.ok_or_else(|| NoSuchBoat(boat.to_owned()))
+    }
+
+    /// What all boats pay together by a rule, which is called back for each.
+    fn fleet(&mut self, rule: &Held, caller: &mut Caller<'_>) -> Result<i64, HostError> {
+        let rule = rule.as_function().ok_or("a fleet pays by a rule")?;
+        let boats: Vec<String> = self.tons.keys().cloned().collect();
+        let mut sum = 0;
+        for boat in boats {
+            let toll = caller.call(&rule, (boat,), self)?;
+            sum += toll.as_integer().ok_or("a toll is an integer")?;
+        }
+        Ok(sum)
+    }
+}
+
 impl Host for Books {
     fn output(&mut self, text: &str) {
         self.notes.push_str(text);
@@ -35,20 +67,16 @@ impl Host for Books {
         Ok(None)
     }
 
-    fn call(&mut self, name: &str, args: &[Held]) -> Result<Held, Refused> {
-        let first = args.first().and_then(Held::as_text);
-        match (name, first) {
-            ("tons", Some(boat)) => match self.tons.get(&boat) {
-                Some(tons) => Ok(Held::from(*tons)),
-                None => Err(Refused::new(
-                    format!("no boat is called {boat}"),
-                    "the books have no entry of it",
-                )),
-            },
-            _ => Err(Refused::new(
-                format!("the office has no {name}"),
-                "it knows only `tons` of a boat",
-            )),
+    fn call(
+        &mut self,
+        name: &str,
+        values: &[Held],
+        caller: &mut Caller<'_>,
+    ) -> Result<Held, HostError> {
+        match (name, values) {
+            ("tons", [boat]) => Ok(self.tons(&boat.shown())?.into()),
+            ("fleet", [rule]) => Ok(self.fleet(rule, caller)?.into()),
+            _ => Err(format!("the office has no {name}").into()),
         }
     }
 }
@@ -64,9 +92,7 @@ pub fn language() -> Result<Language, Diagnostics> {
 /// An office at work: its books, and the rules it has been given.
 #[derive(Debug)]
 pub struct Office {
-    session: Session,
-    /// The books, open to rules and office alike.
-    pub books: Books,
+    session: Session<Books>,
 }
 
 impl Office {
@@ -75,19 +101,15 @@ impl Office {
     ///
     /// # Errors
     /// What goes wrong in the definition's own constants and state.
-    pub fn new(
-        language: &Language,
-        mut books: Books,
-        noted: i64,
-    ) -> Result<Office, Box<Diagnostic>> {
+    pub fn new(language: &Language, books: Books, noted: i64) -> Result<Office, Diagnostics> {
         let limits = Limits {
             steps: Some(100_000),
             memory: Some(1 << 20),
             ..Limits::default()
         };
-        let mut session = Session::new(language, limits, &mut books)?;
-        session.set_state("noted", &Held::from(noted));
-        Ok(Office { session, books })
+        let session = language.session().limits(limits).state("noted", noted)?;
+        let session = session.start(books)?;
+        Ok(Office { session })
     }
 
     /// Takes rules in; they stay until the office closes.
@@ -95,33 +117,25 @@ impl Office {
     /// # Errors
     /// Everything wrong with them, each with its place.
     pub fn take_in(&mut self, rules: &str) -> Result<(), Diagnostics> {
-        let source = SourceText::new("today.rules", rules);
-        let outcome = self.session.enter(&source, &mut self.books);
-        outcome.into_result().map(|_| ())
+        self.session.enter("today.rules", rules).map(|_| ())
     }
 
     /// What a boat pays by a rule: the office calls the function that the rule has become.
     ///
     /// # Errors
-    /// What went wrong in the rule; nothing in the list if there is no such rule.
-    pub fn toll(&mut self, rule: &str, boat: &str) -> Result<Held, Diagnostics> {
-        let function = self.rule(rule).ok_or_else(Diagnostics::default)?;
-        let args = [Held::from(boat)];
-        self.session
-            .call(&function, &args, &mut self.books)
-            .into_result()
-    }
-
-    fn rule(&self, wanted: &str) -> Option<Held> {
-        let names = self.session.names();
-        let (_, value) = names.into_iter().find(|(name, _)| *name == wanted)?;
-        value
+    /// There is no such rule, or what went wrong in it.
+    pub fn toll(&mut self, rule: &str, boat: &str) -> Result<i64, Box<dyn Error>> {
+        let rule = self.session.function(rule)?;
+        Ok(self.session.call(&rule, (boat,))?.to()?)
     }
 
     /// How many notes have been made.
     pub fn noted(&self) -> Option<i64> {
-        let mut cells = self.session.state();
-        let (_, value) = cells.find(|(name, _)| *name == "noted")?;
-        value.as_integer()
+        self.session.cell("noted")?.as_integer()
+    }
+
+    /// The books, open to rules and office alike.
+    pub fn books(&mut self) -> &mut Books {
+        self.session.host_mut()
     }
 }

@@ -7,6 +7,7 @@ use quillon_example_embedding::{Books, Office, language};
 const RULES: &str = r#"
 rule plain for boat is 3 + tons of boat * 2.
 note "the tolls of the day are set".
+note plain of the fleet.
 "#;
 
 fn main() -> Result<(), Box<dyn Error>> {
@@ -19,11 +20,11 @@ fn main() -> Result<(), Box<dyn Error>> {
     let language = language()?;
     let mut office = Office::new(&language, books, 0)?;
     office.take_in(RULES)?;
-    print!("{}", office.books.notes);
+    print!("{}", office.books().notes);
     for boat in ["Heron", "Kingcup", "Wherry"] {
         match office.toll("plain", boat) {
-            Ok(toll) => println!("{boat} pays {}", toll.to::<f64>()?),
-            Err(mistakes) => println!("{boat}: {mistakes}"),
+            Ok(toll) => println!("{boat} pays {toll}"),
+            Err(problem) => println!("{boat}: {problem}"),
         }
     }
     Ok(())

@@ -6,9 +6,12 @@ use std::sync::{Arc, LazyLock};
 use std::time::{Duration, Instant};
 
 use fastrand::Rng;
-use quillon_core::runtime::{Amount, Host, Limits, NotRead, Recorder, Refused, TooLarge};
+use quillon_core::runtime::{
+    Amount, Caller, Host, HostError, Limits, NotRead, Recorder, Refused, TooLarge,
+};
 use quillon_core::source::SourceText;
-use quillon_core::{Engine, Prepared, Reading, Session};
+use quillon_core::values::Held;
+use quillon_core::{Engine, Prepared, Reading};
 use serde_json::{Value, json};
 
 use crate::author::Author;
@@ -113,6 +116,28 @@ impl Host for Outside {
         self.own.input(amount, most)
     }
 
+    /// Calls back the function it is given: once, once whatever comes of it, or some times.
+    fn call(
+        &mut self,
+        name: &str,
+        values: &[Held],
+        caller: &mut Caller<'_>,
+    ) -> Result<Held, HostError> {
+        let [function, value] = values else {
+            return Err("a function and a value are needed".into());
+        };
+        let function = function.as_function().ok_or("a function is needed")?;
+        let mut once = |host: &mut Outside| caller.call(&function, (value,), host);
+        match name {
+            "call" => Ok(once(self)?),
+            "quiet" => Ok(once(self).unwrap_or_else(|_| Held::integer(7))),
+            _ => {
+                let all: Result<Vec<Held>, _> = (0..3).map(|_| once(self)).collect();
+                Ok(Held::from(all?.len() as i64))
+            }
+        }
+    }
+
     fn program(
         &mut self,
         path: &str,
@@ -129,12 +154,13 @@ fn ran(engine: Engine, program: &str, modules: &[&str], limits: Limits, collect:
         let name = format!("m{number}");
         (name.clone(), SourceText::new(name, *text))
     });
-    let mut host = Outside {
+    let host = Outside {
         own: Recorder::default(),
         programs: programs.collect(),
     };
     let prepared = Prepared::new(&QUAY.language);
-    let Ok(mut session) = Session::of(engine, &prepared, limits, &mut host) else {
+    let session = prepared.session().engine(engine).limits(limits);
+    let Ok(mut session) = session.start(host) else {
         return Ended {
             is_limited: true,
             told: String::new(),
@@ -142,8 +168,8 @@ fn ran(engine: Engine, program: &str, modules: &[&str], limits: Limits, collect:
     };
     session.collect_always(collect);
     let source = corpus::source("program", program);
-    let outcome = session.run_as(&source, Reading::Program, &mut host);
-    let mut told = host.own.printed;
+    let outcome = session.run_source(&source, Reading::Program);
+    let mut told = std::mem::take(&mut session.host_mut().own.printed);
     for (name, value) in session.state() {
         told.push_str(&format!("{name} = {}\n", value.written()));
     }

@@ -14,7 +14,7 @@ use std::time::Duration;
 
 use quillon_core::bytecode::Function;
 use quillon_core::runtime::{Limits, Recorder};
-use quillon_core::{Engine, Prepared, Session};
+use quillon_core::{Engine, Prepared};
 
 use crate::Target;
 
@@ -52,12 +52,16 @@ fn limits() -> Limits {
 fn runs(prepared: &Prepared, code: &Rc<Function>) -> Result<(), String> {
     for collect in [0, 50] {
         let mut host = Recorder::default();
-        let session = Session::of(Engine::Machine, prepared, limits(), &mut host);
+        let session = prepared
+            .session()
+            .engine(Engine::Machine)
+            .limits(limits())
+            .start(&mut host);
         let Ok(mut session) = session else {
             return Ok(());
         };
         session.collect_always(collect);
-        let outcome = session.run_code(code, &mut host);
+        let outcome = session.run_code(code);
         said(&outcome.diagnostics)?;
         outcome.value.map(|value| value.written());
     }

@@ -3,7 +3,7 @@
 use fastrand::Rng;
 use quillon_core::runtime::Recorder;
 use quillon_core::scoping::Around;
-use quillon_core::{Engine, Reading, Session};
+use quillon_core::{Engine, Reading};
 use serde_json::{Value, json};
 
 use super::{limits, said};
@@ -71,11 +71,16 @@ impl Target for Program {
         }
         for engine in [Engine::Machine, Engine::Walk] {
             let mut host = Recorder::default();
-            let Ok(mut session) = Session::by(engine, language, limits(), &mut host) else {
+            let Ok(mut session) = language
+                .session()
+                .engine(engine)
+                .limits(limits())
+                .start(&mut host)
+            else {
                 continue;
             };
             session.collect_always(20);
-            let outcome = session.run_as(&source, Reading::Entry, &mut host);
+            let outcome = session.run_source(&source, Reading::Entry);
             said(&outcome.diagnostics)?;
             outcome.value.map(|value| value.written());
         }

@@ -237,7 +237,7 @@ mod tests {
     use super::*;
     use crate::runtime::{Limits, Recorder};
     use crate::scoping::Around;
-    use crate::{Engine, Language, Reading, Session};
+    use crate::{Language, Reading};
 
     const DEFINITION: &str = include_str!("../../../../languages/towpath/towpath.quillon");
     const PROGRAM: &str = r#"
@@ -275,12 +275,11 @@ mod tests {
             memory: Some(256 << 20),
             ..Limits::default()
         };
-        let mut host = Recorder::default();
-        let session = Session::by(Engine::Machine, language, limits, &mut host);
-        let mut session = session.expect("a session");
-        let outcome = session.run_code(code, &mut host);
+        let session = language.session().limits(limits);
+        let mut session = session.start(Recorder::default()).expect("a session");
+        let outcome = session.run_code(code);
         let errors = outcome.diagnostics.iter().map(|d| d.message.clone());
-        host.printed + &errors.collect::<String>()
+        session.into_host().printed + &errors.collect::<String>()
     }
 
     #[test]

@@ -181,7 +181,10 @@ impl Checker<'_> {
             Role::Operation => {
                 let operation = u8::try_from(number).ok().and_then(Operation::numbered);
                 operation.is_some_and(|operation| {
-                    let is_native = matches!(carried_out(operation), CarriedOut::Native(_));
+                    let is_native = match carried_out(operation) {
+                        CarriedOut::Native(_) | CarriedOut::Host(_) => true,
+                        CarriedOut::Engine(_) => false,
+                    };
                     is_native && operation.arity().fits(usize::from(word.c()))
                 })
             }

@@ -113,7 +113,22 @@ pub struct Diagnostic {
     /// Whether a definition has worded it.
     #[serde(skip)]
     pub(crate) is_reworded: bool,
+    /// The error of the program around the run that it comes from, if it comes from one.
+    #[serde(skip)]
+    cause: Option<Cause>,
 }
+
+/// An error that is behind another.
+#[derive(Clone, Debug)]
+pub(crate) struct Cause(pub Arc<dyn std::error::Error + Send + Sync>);
+
+impl PartialEq for Cause {
+    fn eq(&self, other: &Cause) -> bool {
+        Arc::ptr_eq(&self.0, &other.0)
+    }
+}
+
+impl Eq for Cause {}
 
 /// One call on the way to a run error.
 #[derive(Clone, PartialEq, Eq, Debug, serde::Serialize)]
@@ -150,7 +165,15 @@ impl Diagnostic {
             calls_left_out: None,
             details: Vec::new(),
             is_reworded: false,
+            cause: None,
         }
+    }
+
+    /// Keeps the error that it comes from.
+    #[must_use]
+    pub(crate) fn caused_by(mut self, cause: Option<Cause>) -> Diagnostic {
+        self.cause = cause;
+        self
     }
 
     /// Adds a part of the message by name.
@@ -158,6 +181,11 @@ impl Diagnostic {
     pub(crate) fn with_detail(mut self, name: &'static str, text: impl Into<String>) -> Diagnostic {
         self.details.push((name, text.into()));
         self
+    }
+
+    /// The parts of the message by name.
+    pub(crate) fn details(&self) -> &[(&'static str, String)] {
+        &self.details
     }
 
     /// A part of the message; empty if there is none of the name.
@@ -259,7 +287,12 @@ impl std::fmt::Display for Diagnostic {
     }
 }
 
-impl std::error::Error for Diagnostic {}
+impl std::error::Error for Diagnostic {
+    fn source(&self) -> Option<&(dyn std::error::Error + 'static)> {
+        let cause = self.cause.as_ref()?;
+        Some(&*cause.0)
+    }
+}
 
 /// Everything that was said where something did not come about, as one error.
 #[derive(Clone, PartialEq, Eq, Default, Debug)]
@@ -277,7 +310,24 @@ impl std::fmt::Display for Diagnostics {
     }
 }
 
-impl std::error::Error for Diagnostics {}
+impl std::error::Error for Diagnostics {
+    /// What is behind the first error.
+    fn source(&self) -> Option<&(dyn std::error::Error + 'static)> {
+        self.0.iter().find(|one| one.is_error())?.source()
+    }
+}
+
+impl From<Diagnostic> for Diagnostics {
+    fn from(one: Diagnostic) -> Diagnostics {
+        Diagnostics(vec![one])
+    }
+}
+
+impl From<Box<Diagnostic>> for Diagnostics {
+    fn from(one: Box<Diagnostic>) -> Diagnostics {
+        Diagnostics(vec![*one])
+    }
+}
 
 impl std::ops::Deref for Diagnostics {
     type Target = [Diagnostic];

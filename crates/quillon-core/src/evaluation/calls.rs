@@ -179,7 +179,7 @@ impl Walker<'_> {
                     _ if sought.is_some() => {}
                     _ => return None,
                 },
-                Continuation::Each(_) if sought.is_some() => {}
+                Continuation::Each(_) | Continuation::After(_) if sought.is_some() => {}
                 _ => return None,
             }
         }
@@ -203,7 +203,7 @@ impl Walker<'_> {
             return Some(failure(*problem, core, caller));
         }
         // The program itself is no call.
-        let calls = self.depth.saturating_sub(1);
+        let calls = self.calls();
         if calls < self.limits.depth {
             return None;
         }

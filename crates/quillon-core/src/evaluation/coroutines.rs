@@ -38,7 +38,7 @@ impl Walker<'_> {
                 let suspended: Box<dyn Any> = suspended;
                 let inner = suspended.downcast::<Stacks>();
                 let mut inner = inner.map(|stacks| *stacks).unwrap_or_default();
-                let calls = self.depth.saturating_sub(1);
+                let calls = self.calls();
                 let more = inner.frames.len() as u32;
                 if calls + more > self.limits.depth {
                     coroutine.set(Progress::Waiting(Box::new(inner)));

@@ -58,10 +58,22 @@ impl Walker<'_> {
     }
 
     /// Tells the meter how large the stacks are.
-    fn measure(&self) {
-        let outer: usize = self.outer.iter().map(|(stacks, _)| stacks.size()).sum();
+    pub(super) fn measure(&self) {
         let meter = &self.memory.heap.meter;
-        meter.set_stacks(self.stacks.size() + outer, self.depth.saturating_sub(1));
+        meter.set_stacks(self.size(), self.calls());
+    }
+
+    /// The bytes of all stacks.
+    pub(super) fn size(&self) -> usize {
+        let outer: usize = self.outer.iter().map(|(stacks, _)| stacks.size()).sum();
+        let waiting = self.waiting.map_or(0, |waiting| waiting.stacks);
+        self.stacks.size() + outer + waiting
+    }
+
+    /// Calls under way, the program itself not among them.
+    pub(super) fn calls(&self) -> u32 {
+        let waiting = self.waiting.map_or(0, |waiting| waiting.calls);
+        self.depth.saturating_sub(1) + waiting
     }
 
     /// Frees what is out of use.

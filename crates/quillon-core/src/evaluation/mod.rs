@@ -12,6 +12,7 @@ use crate::values::{Closure, Code, Held, Ref, Value};
 mod calls;
 mod coroutines;
 mod higher;
+mod host;
 mod limits;
 mod modules;
 mod stacks;
@@ -61,7 +62,7 @@ pub(crate) fn call<'a>(
     world: World<'a>,
 ) -> Result<Value, Box<Failure>> {
     let heap = Rc::clone(&memory.heap);
-    let _running = heap.meter.run(limits, world.host.interrupt());
+    let _running = world.measured(&heap, limits);
     walk::Walker::new(memory, limits, world).call_first(function, args)
 }
 

@@ -17,6 +17,14 @@ impl Walker<'_> {
         let from = self.stacks.operands.len() - count;
         let native = match carried_out(operation) {
             CarriedOut::Native(native) => native,
+            CarriedOut::Host(by_host) => {
+                let result = self.by_host(by_host, from);
+                self.stacks.operands.truncate(from);
+                return match result {
+                    Ok(value) => self.made(value, core),
+                    Err(problem) => self.fail(*problem, core),
+                };
+            }
             CarriedOut::Engine(operation) => {
                 let args = self.stacks.operands.split_off(from);
                 return self.apply_itself(operation, &args, core);

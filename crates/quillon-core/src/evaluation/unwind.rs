@@ -128,20 +128,8 @@ pub(super) fn failure(problem: Problem, core: &Core, function: &FunctionCore) ->
     };
     let param = param_of(culprit, function);
     let is_of_call = function.ready_made || problem.blames_argument && param.is_some();
-    let belongs_to_call = is_of_call.then_some(OfCall { param });
-    Box::new(Failure {
-        code: problem.code,
-        message: problem.message,
-        why: problem.why,
-        details: problem.details,
-        place: Place::new(&function.source, culprit.span),
-        raised: None,
-        calls: Vec::new(),
-        last_calls: std::collections::VecDeque::new(),
-        more_calls: 0,
-        called_back: None,
-        belongs_to_call,
-    })
+    let place = Place::new(&function.source, culprit.span);
+    Failure::new(problem, place, is_of_call.then_some(OfCall { param }))
 }
 
 /// The parameter of a running function that a piece of Core just reads.

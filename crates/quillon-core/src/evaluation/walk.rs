@@ -10,13 +10,15 @@ use crate::diagnostic::codes;
 use crate::meaning::{Core, CoreKind as K, Part};
 use crate::runtime::Watcher;
 use crate::runtime::{
-    Compile, Culprit, Failure, Limits, Memory, Metered, Problem, World, binary, negate,
+    Compile, Culprit, Failure, Limits, Memory, Metered, Problem, Waiting, World, binary, negate,
 };
 use crate::values::{Closure, Coroutine, Marker, Ref, Roots, Traced, Value, described};
 
 pub(super) struct Walker<'a> {
     pub memory: &'a mut Memory,
     pub host: Metered<'a>,
+    /// The run that waits for this one, if the host of that has called back.
+    pub waiting: Option<Waiting<'a>>,
     pub compile: &'a Compile<'a>,
     pub watcher: Option<&'a mut dyn Watcher>,
     pub limits: Limits,
@@ -35,10 +37,12 @@ impl<'a> Walker<'a> {
             host,
             compile,
             watcher,
+            waiting,
         } = world;
         Walker {
             memory,
-            host: Metered::new(host, limits),
+            host: Metered::new(host, limits, waiting.map(|waiting| Rc::clone(waiting.left))),
+            waiting,
             compile,
             watcher,
             limits,
@@ -65,7 +69,9 @@ impl<'a> Walker<'a> {
         self.stacks.operands.extend(args);
         let begun = self.activate(closure, count, &call, caller);
         let result = self.go(begun);
-        self.memory.forget_unfinished();
+        if self.waiting.is_none() {
+            self.memory.forget_unfinished();
+        }
         result
     }
 
@@ -352,10 +358,31 @@ impl<'a> Walker<'a> {
 impl Roots for Walker<'_> {
     fn trace(&self, marker: &mut Marker) {
         self.memory.trace(marker);
+        let stacked = Stacked {
+            stacks: &self.stacks,
+            outer: &self.outer,
+            waiting: self.waiting,
+        };
+        stacked.trace(marker);
+    }
+}
+
+/// All that a run has on its stacks.
+pub(super) struct Stacked<'w> {
+    pub stacks: &'w Stacks,
+    pub outer: &'w [(Stacks, Ref<Coroutine>)],
+    pub waiting: Option<Waiting<'w>>,
+}
+
+impl Roots for Stacked<'_> {
+    fn trace(&self, marker: &mut Marker) {
         self.stacks.trace(marker);
-        for (stacks, coroutine) in &self.outer {
+        for (stacks, coroutine) in self.outer {
             stacks.trace(marker);
             marker.value(Value::Coroutine(*coroutine));
+        }
+        if let Some(waiting) = self.waiting {
+            waiting.roots.trace(marker);
         }
     }
 }

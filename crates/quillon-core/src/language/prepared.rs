@@ -5,7 +5,7 @@ use std::rc::Rc;
 
 use super::Language;
 use crate::bytecode::{self, Function};
-use crate::diagnostic::Diagnostic;
+use crate::diagnostic::Diagnostics;
 use crate::meaning::{self, FunctionCore, Marks};
 use crate::runtime::Failure;
 
@@ -99,14 +99,14 @@ impl Prepared {
     }
 
     /// The bytecode of something ready-made.
-    pub(crate) fn code<'a>(&self, ready: &'a Ready) -> Result<&'a Rc<Function>, Box<Diagnostic>> {
+    pub(crate) fn code<'a>(&self, ready: &'a Ready) -> Result<&'a Rc<Function>, Diagnostics> {
         if let Some(code) = ready.code.get() {
             return Ok(code);
         }
         let known = &self.0.functions[..ready.known];
         let made = bytecode::compile(&ready.core, known).map_err(|problem| {
             let failure = Failure::at_start(*problem, &ready.core.source);
-            Box::new(failure.diagnostic())
+            Diagnostics::from(failure.diagnostic())
         })?;
         Ok(ready.code.get_or_init(|| Rc::new(made)))
     }

@@ -8,6 +8,7 @@ mod checks;
 mod coroutines;
 mod fast;
 mod fast_arithmetic;
+mod host;
 mod loaded;
 mod loops;
 mod perform;
@@ -27,7 +28,9 @@ use threads::{Frame, Thread};
 use crate::bytecode::Function;
 use crate::meaning::FunctionCore;
 use crate::metering::Stopped;
-use crate::runtime::{Compile, Failure, Limits, Memory, Metered, Problem, World, too_deep};
+use crate::runtime::{
+    Compile, Failure, Limits, Memory, Metered, Problem, Waiting, World, too_deep,
+};
 use crate::values::{Closure, Coroutine, Heap, Marker, Ref, Roots, Traced, Value};
 
 /// How an instruction ends that is carried out in full.
@@ -89,10 +92,12 @@ struct Machine<'a> {
     thread: Thread,
     /// What waits for the coroutines that run, the outermost first.
     outer: Vec<Resumed>,
-    /// The calls under way in those.
+    /// The calls under way in those, and in a run that waits for this one.
     outer_calls: usize,
     memory: &'a mut Memory,
     host: Metered<'a>,
+    /// The run that waits for this one, if the host of that has called back.
+    waiting: Option<Waiting<'a>>,
     compile: &'a Compile<'a>,
     assemble: &'a Assemble<'a>,
     limits: Limits,
@@ -110,7 +115,7 @@ struct Resumed {
     into: u16,
 }
 
-/// Calls a function of a program, or the program itself.
+/// Calls a function of a program with as many arguments as it takes, or the program itself.
 pub(crate) fn call<'a>(
     function: Ref<Closure>,
     args: &[Value],
@@ -120,15 +125,18 @@ pub(crate) fn call<'a>(
     assemble: &'a Assemble<'a>,
     mut probe: Option<&'a mut Probe>,
 ) -> Result<Value, Box<Failure>> {
-    let World { host, compile, .. } = world;
+    let heap = Rc::clone(&memory.heap);
+    let _running = world.measured(&heap, limits);
+    let World {
+        host,
+        compile,
+        waiting,
+        ..
+    } = world;
     if let Some(probe) = &mut probe {
         probe.begin(memory.heap.made_in_all());
     }
-    let heap = Rc::clone(&memory.heap);
-    let _running = heap.meter.run(limits, host.interrupt());
     let code = &loaded_of(function).function;
-    Machine::check_count(function, args.len())
-        .map_err(|problem| Failure::at_start(*problem, &code.source))?;
     let mut thread = if code.rest {
         let (fixed, rest) = args.split_at(code.params.len() - 1);
         Thread::new(function, &[fixed, &[Value::list(rest.to_vec())]].concat())
@@ -149,9 +157,10 @@ pub(crate) fn call<'a>(
         struck: None,
         thread,
         outer: Vec::new(),
-        outer_calls: 0,
+        outer_calls: waiting.map_or(0, |waiting| waiting.calls as usize),
         memory,
-        host: Metered::new(host, limits),
+        host: Metered::new(host, limits, waiting.map(|waiting| Rc::clone(waiting.left))),
+        waiting,
         compile,
         assemble,
         limits,
@@ -163,7 +172,9 @@ pub(crate) fn call<'a>(
     if let Some(probe) = &mut machine.probe {
         probe.settle(made);
     }
-    machine.memory.forget_unfinished();
+    if waiting.is_none() {
+        machine.memory.forget_unfinished();
+    }
     result
 }
 
@@ -247,9 +258,15 @@ impl Machine<'_> {
 
     /// Tells the meter how large the stacks are.
     fn measure(&self) {
-        let outer: usize = self.outer.iter().map(|outer| outer.thread.size()).sum();
         let meter = &self.memory.heap.meter;
-        meter.set_stacks(self.thread.size() + outer, self.calls() as u32);
+        meter.set_stacks(self.stacks(), self.calls() as u32);
+    }
+
+    /// The bytes of all stacks.
+    fn stacks(&self) -> usize {
+        let outer: usize = self.outer.iter().map(|outer| outer.thread.size()).sum();
+        let waiting = self.waiting.map_or(0, |waiting| waiting.stacks);
+        self.thread.size() + outer + waiting
     }
 
     /// When a slice of steps is used up: looks at the limits, and collects if it is time.
@@ -296,16 +313,47 @@ impl Machine<'_> {
 impl Roots for Machine<'_> {
     fn trace(&self, marker: &mut Marker) {
         self.memory.trace(marker);
+        self.stacked().trace(marker);
+    }
+}
+
+/// All that a run has on its stacks.
+struct Stacked<'m> {
+    thread: &'m Thread,
+    frames: usize,
+    closure: Ref<Closure>,
+    outer: &'m [Resumed],
+    failure: Option<&'m Failure>,
+    waiting: Option<Waiting<'m>>,
+}
+
+impl Machine<'_> {
+    fn stacked(&self) -> Stacked<'_> {
+        Stacked {
+            thread: &self.thread,
+            frames: self.top.count(&self.thread.frames),
+            closure: self.closure,
+            outer: &self.outer,
+            failure: self.failure.as_deref(),
+            waiting: self.waiting,
+        }
+    }
+}
+
+impl Roots for Stacked<'_> {
+    fn trace(&self, marker: &mut Marker) {
         marker.value(Value::Function(self.closure));
-        self.thread
-            .trace_up_to(self.top.count(&self.thread.frames), marker);
-        for outer in &self.outer {
+        self.thread.trace_up_to(self.frames, marker);
+        for outer in self.outer {
             outer.thread.trace(marker);
             marker.value(Value::Function(outer.closure));
             marker.value(Value::Coroutine(outer.coroutine));
         }
-        if let Some(failure) = &self.failure {
+        if let Some(failure) = self.failure {
             marker.values(&failure.raised);
+        }
+        if let Some(waiting) = self.waiting {
+            waiting.roots.trace(marker);
         }
     }
 }

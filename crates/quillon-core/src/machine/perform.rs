@@ -347,6 +347,11 @@ impl Machine<'_> {
         let Some(operation) = Operation::numbered(word.x()) else {
             unreachable!("the verifier lets only numbers of operations by");
         };
+        let native = match carried_out(operation) {
+            CarriedOut::Native(native) => native,
+            CarriedOut::Host(by_host) => return self.by_host(by_host, word),
+            CarriedOut::Engine(_) => unreachable!("the verifier lets none of these by"),
+        };
         if runtime::takes_input(operation) && self.memory.heap.is_half_full() {
             self.collect();
         }
@@ -356,7 +361,7 @@ impl Machine<'_> {
             host: &mut self.host,
             random: &mut self.memory.random,
         };
-        let value = function_of(operation)(args, &mut around)?;
+        let value = native(args, &mut around)?;
         self.set(word.a(), value);
         self.made()
     }
@@ -395,8 +400,8 @@ fn truth(value: &Value, operand: usize) -> Result<bool, Box<Problem>> {
 fn function_of(operation: Operation) -> Native {
     match carried_out(operation) {
         CarriedOut::Native(native) => native,
-        CarriedOut::Engine(_) => {
-            unreachable!("the verifier lets by only operations that are functions on values")
+        CarriedOut::Host(_) | CarriedOut::Engine(_) => {
+            unreachable!("instructions of their own are only for functions on values")
         }
     }
 }

@@ -1,6 +1,5 @@
 //! Going out with a failure, up to what catches it.
 
-use std::collections::VecDeque;
 use std::sync::Arc;
 
 use super::raw::Pc;
@@ -17,23 +16,10 @@ impl Machine<'_> {
     pub(super) fn failure_of(&self, problem: Problem) -> Box<Failure> {
         let function = &self.loaded().function;
         let origin = origin(function, self.closure, self.culprit, problem.culprit);
-        Box::new(Failure {
-            code: problem.code,
-            message: problem.message,
-            why: problem.why,
-            details: problem.details,
-            place: Place::new(&function.source, origin.span),
-            raised: None,
-            calls: Vec::new(),
-            last_calls: VecDeque::new(),
-            more_calls: 0,
-            called_back: None,
-            belongs_to_call: (function.ready_made
-                || problem.blames_argument && origin.param.is_some())
-            .then(|| OfCall {
-                param: origin.param.map(u32::from),
-            }),
-        })
+        let param = origin.param.map(u32::from);
+        let is_of_call = function.ready_made || problem.blames_argument && param.is_some();
+        let place = Place::new(&function.source, origin.span);
+        Failure::new(problem, place, is_of_call.then_some(OfCall { param }))
     }
 
     /// Stops with a value that can be caught.
@@ -84,10 +70,12 @@ impl Machine<'_> {
             }
             // The bottom of the thread: what a coroutine was resumed by notes the call.
             let (closure, tails) = (self.closure, self.tails(count));
-            if !self.end_failed_coroutine() {
-                return Err(failure);
+            if self.end_failed_coroutine() {
+                self.note_calls(&mut failure, closure, tails);
+                continue;
             }
-            self.note_calls(&mut failure, closure, tails);
+            self.note_tails(&mut failure, closure, tails);
+            return Err(failure);
         }
     }
 
@@ -152,6 +140,22 @@ impl Machine<'_> {
         if let Some(tail) = last
             && loaded_of(function).function.ready_made
         {
+            self.note_call(failure, tail.closure, before);
+        }
+    }
+
+    /// The same for what was called from outside: only tail calls are the run's own.
+    fn note_tails(
+        &self,
+        failure: &mut Failure,
+        function: Ref<Closure>,
+        [last, before]: [Option<Tail>; 2],
+    ) {
+        let Some(tail) = last else {
+            return;
+        };
+        self.note_call(failure, function, last);
+        if before.is_some() && loaded_of(function).function.ready_made {
             self.note_call(failure, tail.closure, before);
         }
     }

@@ -440,6 +440,21 @@ impl Maker<'_> {
     }
 
     /// A helper, filled in where it stands, or an operation.
+    /// An operation. Where it takes any number of operands, a repeated field is the items it
+    /// has.
+    fn operation(&mut self, operation: Operation, args: &[Template], context: Context<'_>) -> Core {
+        let arity = operation.arity();
+        let made = args.iter().enumerate().flat_map(|(index, arg)| {
+            if arity.most.is_none() && index >= arity.least {
+                self.argument(arg, context)
+            } else {
+                vec![self.template(arg, context)]
+            }
+        });
+        let made = made.map(Rc::new).collect();
+        Core::new(K::Apply(operation, made), context.span)
+    }
+
     fn apply(&mut self, name: &Name, args: &[Template], context: Context<'_>) -> Core {
         let definition = self.definition;
         if let Some(index) = definition.recursive_index(&name.text) {
@@ -449,9 +464,8 @@ impl Maker<'_> {
             return Core::new(K::Call(Rc::new(function), args), context.span);
         }
         let Some(helper) = definition.helper(&name.text) else {
-            let made = args.iter().map(|a| self.part(a, context)).collect();
             return match Operation::named(&name.text) {
-                Some(operation) => Core::new(K::Apply(operation, made), context.span),
+                Some(operation) => self.operation(operation, args, context),
                 None => nothing(context.span),
             };
         };

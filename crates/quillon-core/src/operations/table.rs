@@ -7,7 +7,8 @@
 /// A row is `VARIANT "name" (operand: WANTED, …) LEAST to MOST gives GIVEN, errors […], by WAY, "what it
 /// does";`. How many operands there are is said where it is not as many as are listed. Ways are `values
 /// FUNCTION` for one of the operands alone, `outside FUNCTION` for one that also has what is around
-/// the run (both in `runtime::natives`), and `engine NAME` for what only an engine can do.
+/// the run (both in `runtime::natives`), `host FUNCTION` for one
+/// that the host carries out, and `engine NAME` for what only an engine can do.
 macro_rules! with_operations {
     ($then:ident) => {
         $then! {
@@ -262,7 +263,7 @@ macro_rules! with_operations {
             FileExists "file.exists" (path: Text) gives Truth, errors [RUN_FILE], by outside file::exists,
                 "whether there is such a file; only where the run may read";
 
-            HostCall "host.call" (name: Text, value: Any) 1 to any gives Any, errors [RUN_HOST], by outside host::call,
+            HostCall "host.call" (name: Text, value: Any) 1 to any gives Any, errors [RUN_HOST], by host call_host,
                 "what the program that runs this one gives for a name and values; an error where it knows none of that name";
 
             ModuleLoad "module.load" (path: Text) gives Map, errors [RUN_MODULE], by engine EngineOperation::ModuleLoad,

@@ -16,6 +16,7 @@ use crate::definition::Definition;
 use crate::diagnostic::Outcome;
 use crate::language::Reading;
 use crate::machine::{Calls, Cost, Counted, Probe};
+use crate::runtime::Host;
 use crate::session::Session;
 use crate::source::{SourceText, Span};
 use crate::tree::{Tree, What};
@@ -76,15 +77,14 @@ pub struct Profile {
 }
 
 /// Runs a program with a session that counts, and says what came of it.
-pub fn profile(
-    session: &mut Session,
+pub fn profile<H: Host>(
+    session: &mut Session<H>,
     source: &Arc<SourceText>,
     reading: Reading<'_>,
-    host: &mut dyn crate::runtime::Host,
 ) -> Outcome<Profile> {
     let language = session.language().clone();
     let tree = language.tree(source, reading);
-    let outcome = session.run_as(source, reading, host);
+    let outcome = session.run_source(source, reading);
     let value = tree.value.map(|tree| {
         let probe = session.take_probe();
         Count {
@@ -98,16 +98,6 @@ pub fn profile(
         value,
         diagnostics: outcome.diagnostics,
     }
-}
-
-/// How long a run takes that nobody watches, reading and compiling the program apart.
-pub fn time(
-    session: &mut Session,
-    source: &Arc<SourceText>,
-    reading: Reading<'_>,
-    host: &mut dyn crate::runtime::Host,
-) -> Duration {
-    session.time(source, reading, host)
 }
 
 impl Profile {

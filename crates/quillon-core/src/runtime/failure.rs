@@ -4,7 +4,7 @@ use std::collections::VecDeque;
 use std::sync::Arc;
 
 use crate::definition::Definition;
-use crate::diagnostic::{CallSite, Code, Diagnostic, LeftOut, Place, codes, plural, quote};
+use crate::diagnostic::{CallSite, Cause, Code, Diagnostic, LeftOut, Place, codes, plural, quote};
 use crate::metering::{Stopped, in_bytes};
 use crate::source::{SourceText, Span, floor};
 use crate::values::{EngineState, Heap, Key, LARGEST, Marker, Traced, Value, described, told};
@@ -35,6 +35,10 @@ pub(crate) struct Problem {
     pub blames_argument: bool,
     /// Whether what was asked for may be there after a collection: nothing has been changed.
     pub may_be_tried_again: bool,
+    /// The error of the host that it comes from.
+    pub cause: Option<Cause>,
+    /// The error of a function that the host has called back, which it passes on.
+    pub passed_on: Option<Box<Diagnostic>>,
 }
 
 impl From<Stopped> for Box<Problem> {
@@ -109,6 +113,8 @@ impl Problem {
             details: Vec::new(),
             blames_argument: false,
             may_be_tried_again: false,
+            cause: None,
+            passed_on: None,
         })
     }
 
@@ -144,6 +150,18 @@ impl Problem {
             &said
         };
         Problem::new(culprit, codes::RUN_FAULT, message)
+    }
+
+    /// As a diagnostic of no place in a program.
+    pub fn without_place(self) -> Diagnostic {
+        let mut diagnostic = Diagnostic::error(self.code, self.message).caused_by(self.cause);
+        for (name, text) in self.details {
+            diagnostic = diagnostic.with_detail(name, text);
+        }
+        match self.why {
+            Some(why) => diagnostic.why(why),
+            None => diagnostic,
+        }
     }
 
     /// Adds the cause.
@@ -266,6 +284,8 @@ pub struct Failure {
     pub last_calls: VecDeque<CallSite>,
     /// Calls between those that are not listed, since there are too many.
     pub more_calls: u32,
+    /// The error of the host that it comes from.
+    pub cause: Option<Cause>,
     /// Set while the failure is not where it is to be shown.
     pub belongs_to_call: Option<OfCall>,
     /// A function of the program that was left, and that something ready-made has called: the
@@ -289,21 +309,35 @@ impl Traced for Failure {
 impl EngineState for Failure {}
 
 impl Failure {
-    /// A problem with a program as a whole.
-    pub fn at_start(problem: Problem, source: &Arc<SourceText>) -> Box<Failure> {
-        Box::new(Failure {
+    /// A problem at a place; that of a call further out, perhaps.
+    pub fn new(problem: Problem, place: Place, belongs_to_call: Option<OfCall>) -> Box<Failure> {
+        let mut failure = Box::new(Failure {
             code: problem.code,
             message: problem.message,
             why: problem.why,
             details: problem.details,
-            place: Place::new(source, Span::new(0, 0)),
+            place,
             raised: None,
             calls: Vec::new(),
             last_calls: VecDeque::new(),
             more_calls: 0,
-            belongs_to_call: None,
+            cause: problem.cause,
+            belongs_to_call,
             called_back: None,
-        })
+        });
+        // It goes on where it was.
+        if let Some(inner) = problem.passed_on {
+            failure.details = inner.details().to_vec();
+            failure.place = inner.place.unwrap_or(failure.place);
+            failure.calls = inner.calls;
+            failure.belongs_to_call = None;
+        }
+        failure
+    }
+
+    /// A problem with a program as a whole.
+    pub fn at_start(problem: Problem, source: &Arc<SourceText>) -> Box<Failure> {
+        Failure::new(problem, Place::new(source, Span::new(0, 0)), None)
     }
 
     /// Whether `attempt` catches it: limits end the run whatever the program says.
@@ -373,6 +407,7 @@ impl Failure {
     pub fn diagnostic(self) -> Diagnostic {
         let mut diagnostic =
             Diagnostic::error(self.code, self.message).at(&self.place.source, self.place.span);
+        diagnostic = diagnostic.caused_by(self.cause);
         for (name, text) in self.details {
             diagnostic = diagnostic.with_detail(name, text);
         }

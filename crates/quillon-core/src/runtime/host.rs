@@ -1,7 +1,12 @@
 //! What a run can do to the outside.
 
+use std::cell::Cell;
+use std::error::Error;
+use std::fmt;
+use std::rc::Rc;
 use std::sync::Arc;
 
+use super::callback::Caller;
 use super::failure::{Culprit, Problem};
 use crate::diagnostic::{Code, codes, quote};
 use crate::metering::{Interrupt, Limits, Stopped};
@@ -27,6 +32,17 @@ pub struct Refused {
     /// Why not.
     pub why: Option<String>,
 }
+
+/// Why a function of the host fails: any error, or a text.
+pub type HostError = Box<dyn Error + Send + Sync>;
+
+impl fmt::Display for Refused {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&self.message)
+    }
+}
+
+impl Error for Refused {}
 
 impl Refused {
     /// A refusal with its cause.
@@ -128,13 +144,24 @@ pub trait Host {
         Err(Refused::no_files(path))
     }
 
-    /// What `host.call` of a name gives: the functions of the program that runs this one.
-    fn call(&mut self, name: &str, args: &[Held]) -> Result<Held, Refused> {
-        let _ = args;
+    /// What `host.call` of a name gives: the functions of the program that runs this one. Functions
+    /// among the values can be called back with the caller.
+    ///
+    /// # Errors
+    /// Any error: its text becomes the message of the run's error, and it is kept as the source of
+    /// that. A [`Refused`] says why, too.
+    fn call(
+        &mut self,
+        name: &str,
+        values: &[Held],
+        caller: &mut Caller<'_>,
+    ) -> Result<Held, HostError> {
+        let _ = (values, caller);
         Err(Refused::new(
             format!("nothing here is called {}", quote(name)),
             "the program around this run offers no such function",
-        ))
+        )
+        .into())
     }
 
     /// The text of another program of at most so many bytes, by its path from the one that
@@ -154,23 +181,74 @@ pub trait Host {
     }
 }
 
+/// A host that somebody else has.
+impl<H: Host + ?Sized> Host for &mut H {
+    fn output(&mut self, text: &str) {
+        (**self).output(text);
+    }
+
+    fn keeps_output(&self) -> bool {
+        (**self).keeps_output()
+    }
+
+    fn input(&mut self, amount: Amount, most: usize) -> Result<Option<String>, TooLarge> {
+        (**self).input(amount, most)
+    }
+
+    fn interrupt(&self) -> Option<Interrupt> {
+        (**self).interrupt()
+    }
+
+    fn read_file(&mut self, path: &str, most: usize) -> Result<String, NotRead> {
+        (**self).read_file(path, most)
+    }
+
+    fn write_file(&mut self, path: &str, text: &str) -> Result<(), Refused> {
+        (**self).write_file(path, text)
+    }
+
+    fn has_file(&mut self, path: &str) -> Result<bool, Refused> {
+        (**self).has_file(path)
+    }
+
+    fn call(
+        &mut self,
+        name: &str,
+        values: &[Held],
+        caller: &mut Caller<'_>,
+    ) -> Result<Held, HostError> {
+        (**self).call(name, values, caller)
+    }
+
+    fn program(
+        &mut self,
+        path: &str,
+        from: &SourceText,
+        most: usize,
+    ) -> Result<Arc<SourceText>, NotRead> {
+        (**self).program(path, from, most)
+    }
+}
+
 /// A host with a limit on what is printed.
 pub(crate) struct Metered<'a> {
-    host: &'a mut dyn Host,
-    /// The limit, and what is left of it.
+    pub host: &'a mut dyn Host,
+    /// The limit.
     limit: u64,
-    left: u64,
+    /// What is left of it: the same for all that is called back inside of the run.
+    pub left: Rc<Cell<u64>>,
     keeps_output: bool,
 }
 
 impl<'a> Metered<'a> {
-    pub fn new(host: &'a mut dyn Host, limits: Limits) -> Metered<'a> {
+    /// With what is left, if a part of it has been printed before.
+    pub fn new(host: &'a mut dyn Host, limits: Limits, left: Option<Rc<Cell<u64>>>) -> Metered<'a> {
         let limit = limits.output.unwrap_or(u64::MAX);
         let keeps_output = host.keeps_output();
         Metered {
             host,
             limit,
-            left: limit,
+            left: left.unwrap_or_else(|| Rc::new(Cell::new(limit))),
             keeps_output,
         }
     }
@@ -178,17 +256,18 @@ impl<'a> Metered<'a> {
     /// Prints a text, or as much of it as may still be printed.
     pub fn output(&mut self, text: &str) -> Result<(), Box<Problem>> {
         spend(2 * text.len())?;
-        let mut room = usize::try_from(self.left).unwrap_or(usize::MAX);
+        let left = self.left.get();
+        let mut room = usize::try_from(left).unwrap_or(usize::MAX);
         if text.len() <= room {
             if self.keeps_output {
                 ask(text.len())?;
                 Heap::with(|heap| heap.meter.keep(text.len()));
             }
-            self.left -= text.len() as u64;
+            self.left.set(left - text.len() as u64);
             self.host.output(text);
             return Ok(());
         }
-        self.left = 0;
+        self.left.set(0);
         while !text.is_char_boundary(room) {
             room -= 1;
         }

@@ -10,7 +10,8 @@ use super::host::Host;
 use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::meaning::FunctionCore;
-use crate::runtime::{Culprit, Metered, Problem, Watcher};
+use crate::metering::{Limits, Running};
+use crate::runtime::{Culprit, Metered, Problem, Waiting, Watcher};
 use crate::source::SourceText;
 use crate::values::{Heap, Marker, Roots, Text, Value};
 
@@ -160,6 +161,7 @@ impl<'a> World<'a> {
             host,
             compile,
             watcher: None,
+            waiting: None,
         }
     }
 }
@@ -172,4 +174,15 @@ pub(crate) struct World<'a> {
     pub compile: &'a Compile<'a>,
     /// Who watches; only Core with marks tells what begins and ends.
     pub watcher: Option<&'a mut dyn Watcher>,
+    /// The run that waits for this one, if it was called back by the host of that.
+    pub waiting: Option<Waiting<'a>>,
+}
+
+impl World<'_> {
+    /// Begins to measure a run, unless it is a part of another.
+    #[must_use]
+    pub fn measured<'h>(&self, heap: &'h Heap, limits: Limits) -> Option<Running<'h>> {
+        let alone = self.waiting.is_none();
+        alone.then(|| heap.meter.run(limits, self.host.interrupt()))
+    }
 }

@@ -1,6 +1,7 @@
 //! What both engines share: operations on values, how a run fails, what it can do to the
 //! outside, and what outlives it.
 
+mod callback;
 mod failure;
 mod host;
 mod memory;
@@ -10,11 +11,13 @@ mod sorting;
 mod watching;
 
 pub use crate::metering::{Interrupt, Limits};
+pub use callback::Caller;
+pub(crate) use callback::{CallBack, Waiting, on_heap};
 pub(crate) use failure::{
     Culprit, Failure, OfCall, Passed, Problem, is_limit, not_caught, not_set, too_deep, wrong_count,
 };
 pub(crate) use host::Metered;
-pub use host::{Amount, Host, NotRead, Recorder, Refused, TooLarge};
+pub use host::{Amount, Host, HostError, NotRead, Recorder, Refused, TooLarge};
 pub(crate) use memory::{Compile, Loaded, Memory, Module, World};
 pub(crate) use natives::{Around, CarriedOut, Native, carried_out, list_room, spread, takes_input};
 pub(crate) use number::{Division, binary, integer_division, negate};

@@ -6,8 +6,8 @@ use std::sync::Arc;
 use indexmap::IndexMap;
 use rustc_hash::FxHashMap;
 
-use super::Session;
-use crate::diagnostic::Outcome;
+use super::inner::Inner;
+use crate::diagnostic::{Diagnostic, Outcome, codes, nearest, quote};
 use crate::language::Reading;
 use crate::language::{Compiled, Surroundings};
 use crate::metering::Stopped;
@@ -15,7 +15,7 @@ use crate::runtime::{Failure, Host, Module, Problem};
 use crate::scoping::{Around, BindingId, Home, Kept, Names};
 use crate::source::SourceText;
 use crate::typing::{Type, Types};
-use crate::values::{Copier, Held, Value};
+use crate::values::{Copier, Function, Held, Value};
 
 /// How everything was before an entry, to go back to.
 #[derive(Debug)]
@@ -31,7 +31,7 @@ pub(super) struct Before {
     held: Vec<Held>,
 }
 
-impl Session {
+impl Inner {
     /// Runs an entry of a conversation: names it binds at the top stay for the next
     /// entries. One that fails leaves everything as it was.
     pub fn enter(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Held> {
@@ -89,12 +89,6 @@ impl Session {
         })
     }
 
-    /// Makes the session remember how all was before so many entries, for `undo`. None
-    /// are remembered unless asked for: each takes the room of all values there are.
-    pub fn remember(&mut self, entries: usize) {
-        self.remembers = entries;
-    }
-
     /// Goes back to how all was before the last entry that did not fail: names, what they
     /// hold, and the state. False if that is not known.
     pub fn undo(&mut self) -> bool {
@@ -136,7 +130,7 @@ impl Session {
     ///
     /// # Errors
     /// The copy is more than what the limits of the session allow.
-    pub(super) fn before(&self) -> Result<Before, Stopped> {
+    pub fn before(&self) -> Result<Before, Stopped> {
         let memory = &self.memory;
         let _entered = memory.heap.enter();
         let mut copier = Copier::default();
@@ -173,7 +167,7 @@ impl Session {
         })
     }
 
-    pub(super) fn go_back(&mut self, before: Before) {
+    pub fn go_back(&mut self, before: Before) {
         self.kept.truncate(before.kept);
         self.types.truncate(before.kept);
         let memory = &mut self.memory;
@@ -204,10 +198,35 @@ impl Session {
         names
     }
 
-    /// The bytes that all values take, those that nobody has any more included until they
-    /// are collected.
-    pub fn bytes(&self) -> usize {
-        self.memory.heap.used()
+    /// A function by its name: of an entry, or of the definition.
+    pub fn function(&self, name: &str) -> Result<Function, Box<Diagnostic>> {
+        let value = self.named(name)?;
+        let function = value.as_ref().and_then(Held::as_function);
+        function.ok_or_else(|| {
+            let is = value.map_or("not set yet".to_owned(), |value| value.described());
+            let message = format!("{} is no function: it is {is}", quote(name));
+            Box::new(Diagnostic::error(codes::RUN_KIND, message))
+        })
+    }
+
+    /// What a name is bound to, by an entry or by the definition; nothing if it is not set yet.
+    fn named(&self, name: &str) -> Result<Option<Held>, Box<Diagnostic>> {
+        let names = self.names();
+        let bound = names.iter().rev().find(|(known, _)| *known == name);
+        if let Some((_, value)) = bound {
+            return Ok(value.clone());
+        }
+        let provided = &self.language().definition().provides;
+        let index = provided.iter().position(|p| p.name.text == name);
+        if let Some(index) = index {
+            let value = self.memory.ready_made.get(index);
+            return Ok(value.map(|value| self.held(*value)));
+        }
+        let own = names.iter().map(|(name, _)| *name);
+        let known = own.chain(provided.iter().map(|p| p.name.text.as_str()));
+        let message = format!("no function is called {}", quote(name));
+        let problem = Diagnostic::error(codes::NAME_UNBOUND, message);
+        Err(Box::new(problem.did_you_mean(nearest(name, known))))
     }
 
     /// The names kept so far, as what is around the next entry.

@@ -1,21 +1,27 @@
 //! Running programs, and keeping what outlives a run.
 
-use std::collections::VecDeque;
 use std::rc::Rc;
+use std::sync::Arc;
+use std::time::Duration;
 
-use crate::diagnostic::Diagnostic;
-use crate::language::{Language, Prepared, Ready};
+use crate::bytecode::Function as Bytecode;
+use crate::diagnostic::{Diagnostic, Diagnostics, Outcome, codes, nearest, quote};
+use crate::evaluation::{Telling, Touched};
+use crate::language::{Language, Reading, Surroundings};
 use crate::machine::Probe;
-use crate::runtime::{Host, Limits, Memory};
-use crate::scoping::Kept;
-use crate::typing::Type;
-use crate::values::{Closure, Held, Value};
+use crate::runtime::{Host, Limits};
+use crate::source::SourceText;
+use crate::tree::Tree;
+use crate::values::{Arguments, Function, Held};
 
+mod builder;
 mod entries;
+mod inner;
 mod reload;
 mod runs;
 
-use entries::Before;
+pub use builder::SessionBuilder;
+use inner::Inner;
 pub use reload::Lost;
 
 /// What runs programs.
@@ -28,186 +34,244 @@ pub enum Engine {
     Walk,
 }
 
-/// Runs programs of one language, one after the other.
+/// Runs programs of one language, one after the other, with one host. It is made by
+/// [`Language::session`].
+///
+/// A session stays on its thread, and so do its values; each thread has sessions of its own.
+/// Values that are copied into it are copied whole; each entry copies all that the session holds,
+/// so that one that fails can be taken back (see [`Session::enter`]).
 #[derive(Debug)]
-pub struct Session {
-    prepared: Prepared,
-    engine: Engine,
-    limits: Limits,
-    memory: Memory,
-    kept: Vec<Kept>,
-    /// Their types, if the language has any.
-    types: Vec<Type>,
-    /// How all was before the last entries, the latest last.
-    past: VecDeque<Before>,
-    /// Before how many entries that is known.
-    remembers: usize,
-    /// What is counted of its runs, if anything is.
-    probe: Option<Probe>,
+pub struct Session<H> {
+    inner: Inner,
+    host: H,
+    /// What was said beside the last value.
+    said: Vec<Diagnostic>,
 }
 
-impl Session {
-    /// A session in which nothing has been run. Ready-made constants are computed here;
-    /// one that fails is an error of the definition.
-    pub fn new(
-        language: &Language,
-        limits: Limits,
-        host: &mut dyn Host,
-    ) -> Result<Session, Box<Diagnostic>> {
-        Session::by(Engine::default(), language, limits, host)
+impl<H: Host> Session<H> {
+    /// Runs an entry of a conversation: names it binds at the top stay for the next entries. One
+    /// that fails leaves names, state and all values as they were; what it has printed, or
+    /// done by the host, stays done. For that, all values that the session holds are copied before
+    /// an entry runs: some nanoseconds for each item. [`Session::run`] copies nothing.
+    ///
+    /// # Errors
+    /// All that is wrong with the text, or the error that the run ended in.
+    pub fn enter(&mut self, name: &str, text: impl Into<String>) -> Result<Held, Diagnostics> {
+        let outcome = self.enter_source(&SourceText::new(name, text));
+        self.result(outcome)
     }
 
-    /// The same with an engine.
-    pub fn by(
-        engine: Engine,
-        language: &Language,
-        limits: Limits,
-        host: &mut dyn Host,
-    ) -> Result<Session, Box<Diagnostic>> {
-        Session::made(engine, &Prepared::new(language), limits, host, false)
+    /// Runs a whole program, by itself: it finds none of the names of entries, and leaves none.
+    ///
+    /// # Errors
+    /// As [`Session::enter`].
+    pub fn run(&mut self, name: &str, text: impl Into<String>) -> Result<Held, Diagnostics> {
+        let outcome = self.run_source(&SourceText::new(name, text), Reading::Program);
+        self.result(outcome)
     }
 
-    /// The same from what is prepared: when there are many sessions of one language.
-    pub fn of(
-        engine: Engine,
-        prepared: &Prepared,
-        limits: Limits,
-        host: &mut dyn Host,
-    ) -> Result<Session, Box<Diagnostic>> {
-        Session::made(engine, prepared, limits, host, false)
+    /// A function that an entry has bound to a name, or that the definition provides.
+    ///
+    /// # Errors
+    /// Nothing is bound to the name, or no function.
+    pub fn function(&self, name: &str) -> Result<Function, Box<Diagnostic>> {
+        self.inner.function(name)
     }
 
-    /// A session that counts what the machine does, for a profile.
-    pub fn counting(
-        language: &Language,
-        limits: Limits,
-        host: &mut dyn Host,
-    ) -> Result<Session, Box<Diagnostic>> {
-        let mut session = Session::made(
-            Engine::Machine,
-            &Prepared::new(language),
-            limits,
-            host,
-            true,
-        )?;
-        // What the ready-made constants cost is no part of a run.
-        session.take_probe();
-        Ok(session)
-    }
-
-    /// What has been counted so far; from here on it is counted anew.
-    pub(crate) fn take_probe(&mut self) -> Probe {
-        self.probe.replace(Probe::new()).unwrap_or_else(Probe::new)
-    }
-
-    fn made(
-        engine: Engine,
-        prepared: &Prepared,
-        limits: Limits,
-        host: &mut dyn Host,
-        probed: bool,
-    ) -> Result<Session, Box<Diagnostic>> {
-        let memory = Memory::default();
-        memory.heap.set_most(limits.memory);
-        let _entered = memory.heap.enter();
-        let mut session = Session {
-            prepared: prepared.clone(),
-            engine,
-            limits,
-            memory,
-            kept: Vec::new(),
-            types: Vec::new(),
-            past: VecDeque::new(),
-            remembers: 0,
-            probe: probed.then(Probe::new),
-        };
-        session.make_ready(host)?;
-        Ok(session)
-    }
-
-    /// Makes what the definition has ready, and the cells of its state.
-    fn make_ready(&mut self, host: &mut dyn Host) -> Result<(), Box<Diagnostic>> {
-        let prepared = self.prepared.clone();
-        let language = prepared.language();
-        let words = language.definition().words_errors();
-        self.memory.wording = words.then(|| language.shared_definition());
-        self.memory.state.clear();
-        let all = prepared.ready_made();
-        self.memory.ready_made = vec![Value::Nothing; all.len()];
-        // The functions come first: what a constant holds may be made by one.
-        for is_function in [true, false] {
-            for (index, ready) in all.iter().enumerate() {
-                if ready.is_function == is_function {
-                    let value = self.ready_value(&prepared, ready, host)?;
-                    self.memory.ready_made[index] = value;
-                }
-            }
-        }
-        for cell in prepared.state() {
-            let value = self.ready_value(&prepared, cell, host)?;
-            self.memory.state.push(value);
-        }
-        Ok(())
-    }
-
-    /// A function that is ready-made, or what a constant or a cell holds.
-    fn ready_value(
+    /// Calls a function of the session.
+    ///
+    /// # Errors
+    /// The error that the run ended in, which may be another number of arguments than the function
+    /// takes; or that the function, or a value, belongs to another session.
+    pub fn call(
         &mut self,
-        prepared: &Prepared,
-        ready: &Ready,
-        host: &mut dyn Host,
-    ) -> Result<Value, Box<Diagnostic>> {
-        let heap = Rc::clone(&self.memory.heap);
-        let _entered = heap.enter();
-        let closure = match self.engine {
-            Engine::Walk => Closure::of_core(&ready.core, Vec::new()),
-            Engine::Machine => Closure::of_code(prepared.code(ready)?, &heap, self.probe.is_some()),
-        };
-        if ready.is_function {
-            return Ok(Value::Function(closure));
+        function: &Function,
+        arguments: impl Arguments,
+    ) -> Result<Held, Diagnostics> {
+        let outcome = self.inner.call(function, arguments, &mut self.host);
+        self.result(outcome)
+    }
+
+    /// What was said beside the last value that [`Session::enter`], [`Session::run`] or
+    /// [`Session::call`] gave.
+    pub fn warnings(&self) -> &[Diagnostic] {
+        &self.said
+    }
+
+    fn result(&mut self, outcome: Outcome<Held>) -> Result<Held, Diagnostics> {
+        if outcome.has_errors() || outcome.value.is_none() {
+            return outcome.into_result();
         }
-        self.start(closure, host)
-            .map_err(|failure| Box::new(failure.diagnostic()))
+        self.said = outcome.diagnostics;
+        outcome.value.ok_or_else(Diagnostics::default)
     }
 
-    /// A value for the outside.
-    fn held(&self, value: Value) -> Held {
-        Held::of(&self.memory.heap, value)
+    /// As [`Session::enter`], with a source that is made already, and with all that is said.
+    pub fn enter_source(&mut self, source: &Arc<SourceText>) -> Outcome<Held> {
+        self.inner.enter(source, &mut self.host)
     }
 
-    /// Takes every chance to free memory, so many times: a value that somebody has lost sight
-    /// of is then found out at once. For tests.
-    pub fn collect_always(&mut self, times: u32) {
-        self.memory.heap.set_stress(times);
+    /// As [`Session::run`], with a source that is made already, read as what it is to be, and with
+    /// all that is said.
+    pub fn run_source(&mut self, source: &Arc<SourceText>, reading: Reading<'_>) -> Outcome<Held> {
+        self.inner.run(source, reading, &mut self.host)
     }
 
-    /// Makes chance take the same course in every run with this number.
-    pub fn seed(&mut self, seed: u64) {
-        self.memory.random = fastrand::Rng::with_seed(seed);
+    /// Runs a tree, however it came to be.
+    pub fn run_tree(&mut self, tree: &Tree) -> Outcome<Held> {
+        self.inner.run_tree(tree, &mut self.host)
+    }
+
+    /// Runs bytecode that has been kept.
+    pub fn run_code(&mut self, code: &Rc<Bytecode>) -> Outcome<Held> {
+        self.inner.run_code(code, &mut self.host)
+    }
+
+    /// Runs a text, with the names kept before, and tells each of its steps.
+    pub fn trace(
+        &mut self,
+        source: &Arc<SourceText>,
+        reading: Reading<'_>,
+        tell: &mut dyn FnMut(Telling<'_>),
+    ) -> Outcome<Held> {
+        self.inner.trace(source, reading, &mut self.host, tell)
+    }
+
+    /// Runs a text and notes which branches of meanings it comes to.
+    pub(crate) fn touch(
+        &mut self,
+        source: &Arc<SourceText>,
+        touched: &mut Touched,
+    ) -> Outcome<Held> {
+        self.inner.touch(source, &mut self.host, touched)
+    }
+
+    /// How long a run of a program takes, reading and compiling it apart.
+    pub fn time(&mut self, source: &Arc<SourceText>, reading: Reading<'_>) -> Duration {
+        self.inner.time(source, reading, &mut self.host)
+    }
+
+    /// Goes on with another version of the definition: names keep their values and cells
+    /// of the state what they hold, as far as that can be; what is lost is told. If the new
+    /// constants or cells cannot be made, all stays as it was.
+    ///
+    /// # Errors
+    /// Why they cannot be made.
+    pub fn reload(&mut self, language: &Language) -> Result<Vec<Lost>, Diagnostics> {
+        self.inner.reload(language, &mut self.host)
+    }
+}
+
+impl<H> Session<H> {
+    /// The host.
+    pub fn host(&self) -> &H {
+        &self.host
+    }
+
+    /// The host, to be changed between two runs.
+    pub fn host_mut(&mut self) -> &mut H {
+        &mut self.host
+    }
+
+    /// Ends the session; its host is left.
+    pub fn into_host(self) -> H {
+        self.host
     }
 
     /// The language.
     pub fn language(&self) -> &Language {
-        self.prepared.language()
+        self.inner.language()
+    }
+
+    /// How far each run may go.
+    pub fn limits(&self) -> Limits {
+        self.inner.limits
+    }
+
+    /// Changes how far each run may go, from the next on.
+    pub fn set_limits(&mut self, limits: Limits) {
+        self.inner.memory.heap.set_most(limits.memory);
+        self.inner.limits = limits;
+    }
+
+    /// Makes chance take the same course in every run with this number.
+    pub fn seed(&mut self, seed: u64) {
+        self.inner.memory.random = fastrand::Rng::with_seed(seed);
     }
 
     /// The cells of the state, in the definition's order, with what they hold.
     pub fn state(&self) -> impl Iterator<Item = (&str, Held)> {
         let cells = self.language().definition().state.iter();
         let names = cells.map(|cell| cell.name.text.as_str());
-        names.zip(self.memory.state.iter().map(|value| self.held(*value)))
+        let values = self.inner.memory.state.iter();
+        names.zip(values.map(|value| self.inner.held(*value)))
     }
 
-    /// Puts a value into a cell of the state; false if there is no such cell.
-    pub fn set_state(&mut self, name: &str, value: &Held) -> bool {
-        let value = value.on(&self.memory.heap);
-        let index = self.language().definition().state_index(name);
-        match index.and_then(|index| self.memory.state.get_mut(index)) {
-            Some(cell) => {
-                *cell = value;
-                true
-            }
-            None => false,
-        }
+    /// What a cell of the state holds; nothing if there is no such cell.
+    pub fn cell(&self, name: &str) -> Option<Held> {
+        let mut cells = self.state();
+        cells
+            .find(|(known, _)| *known == name)
+            .map(|(_, held)| held)
     }
+
+    /// Puts a value into a cell of the state.
+    ///
+    /// # Errors
+    /// There is no such cell, or the value has a function of another session in it.
+    pub fn set_state(&mut self, name: &str, value: impl Into<Held>) -> Result<(), Box<Diagnostic>> {
+        let index = cell_index(self.language(), name)?;
+        Ok(self.inner.set_cell(index, &value.into())?)
+    }
+
+    /// The names kept so far with their values, the latest of each name.
+    pub fn names(&self) -> Vec<(&str, Option<Held>)> {
+        self.inner.names()
+    }
+
+    /// The names kept so far, as what is around the next entry.
+    pub fn around(&self) -> Surroundings<'_> {
+        self.inner.around()
+    }
+
+    /// Makes the session remember how all was before so many entries, for `undo`. None
+    /// are remembered unless asked for: each takes the room of all values there are.
+    pub fn remember(&mut self, entries: usize) {
+        self.inner.remembers = entries;
+    }
+
+    /// Goes back to how all was before the last entry that did not fail: names, what they
+    /// hold, and the state. False if that is not known.
+    pub fn undo(&mut self) -> bool {
+        self.inner.undo()
+    }
+
+    /// The bytes that all values take, those that nobody has any more included until they
+    /// are collected.
+    pub fn bytes(&self) -> usize {
+        self.inner.memory.heap.used()
+    }
+
+    /// Takes every chance to free memory, so many times: a value that somebody has lost sight
+    /// of is then found out at once. For tests.
+    #[doc(hidden)]
+    pub fn collect_always(&mut self, times: u32) {
+        self.inner.memory.heap.set_stress(times);
+    }
+
+    /// What has been counted so far; from here on it is counted anew.
+    pub(crate) fn take_probe(&mut self) -> Probe {
+        self.inner.take_probe()
+    }
+}
+
+/// The number of a cell of the state.
+fn cell_index(language: &Language, name: &str) -> Result<usize, Box<Diagnostic>> {
+    let definition = language.definition();
+    definition.state_index(name).ok_or_else(|| {
+        let known = definition.state.iter().map(|cell| cell.name.text.as_str());
+        let message = format!("the state has no {}", quote(name));
+        let problem = Diagnostic::error(codes::FILE_STATE, message);
+        Box::new(problem.did_you_mean(nearest(name, known)))
+    })
 }

@@ -2,9 +2,9 @@
 
 use rustc_hash::FxHashSet;
 
-use super::Session;
+use super::inner::Inner;
 use crate::definition::Definition;
-use crate::diagnostic::Diagnostic;
+use crate::diagnostic::Diagnostics;
 use crate::language::{Language, Prepared};
 use crate::runtime::Host;
 use crate::typing::Type;
@@ -21,7 +21,7 @@ pub struct Lost {
     pub why: String,
 }
 
-impl Session {
+impl Inner {
     /// Goes on with another version of the definition: names keep their values and cells
     /// of the state what they hold, as far as that can be; what is lost is told. If the new
     /// constants or cells cannot be made, all stays as it was.
@@ -29,13 +29,15 @@ impl Session {
         &mut self,
         language: &Language,
         host: &mut dyn Host,
-    ) -> Result<Vec<Lost>, Box<Diagnostic>> {
+    ) -> Result<Vec<Lost>, Diagnostics> {
         // Outside of a run there is no limit that the copy could come to.
         let Ok(before) = self.before() else {
             return Ok(Vec::new());
         };
         let old = std::mem::replace(&mut self.prepared, Prepared::new(language));
-        let kept: Vec<Held> = self.memory.state.iter().map(|v| self.held(*v)).collect();
+        let cells = self.memory.state.clone();
+        // Nothing frees them meanwhile.
+        let _held: Vec<Held> = cells.iter().map(|value| self.held(*value)).collect();
         if let Err(problem) = self.make_ready(host) {
             self.prepared = old;
             self.go_back(before);
@@ -50,9 +52,8 @@ impl Session {
         }
         let goes_on = goes_on(old.definition(), language.definition());
         let mut lost = Vec::new();
-        for (cell, held) in old.definition().state.iter().zip(&kept) {
+        for (cell, value) in old.definition().state.iter().zip(cells) {
             let name = &cell.name.text;
-            let value = held.on(&self.memory.heap);
             let why = match language.definition().state_index(name) {
                 None => "the definition has no such cell any more".to_owned(),
                 Some(_) if !goes_on && has_function(value) => CHANGED.to_owned(),

@@ -4,27 +4,23 @@ use std::rc::Rc;
 use std::sync::Arc;
 use std::time::{Duration, Instant};
 
-use super::{Engine, Session};
+use super::Engine;
+use super::inner::Inner;
 use crate::bytecode::{self, Function};
 use crate::diagnostic::{Diagnostic, Outcome, codes};
 use crate::evaluation::{self, Telling, Touched, Tracer};
 use crate::language::{Compiled, Reading, Surroundings};
 use crate::machine;
 use crate::meaning::{FunctionCore, Marks};
-use crate::runtime::{Failure, Host, Watcher, World};
+use crate::runtime::{Failure, Host, Watcher, World, on_heap};
 use crate::scoping::Around;
 use crate::source::SourceText;
 use crate::tree::Tree;
-use crate::values::{Closure, Held, Ref, Value};
+use crate::values::{self, Arguments, Closure, Held, Ref, Value};
 
-impl Session {
-    /// Runs a whole program, by itself.
-    pub fn run(&mut self, source: &Arc<SourceText>, host: &mut dyn Host) -> Outcome<Held> {
-        self.run_as(source, Reading::Program, host)
-    }
-
+impl Inner {
     /// Runs a text by itself: a program, or a smaller entry.
-    pub fn run_as(
+    pub fn run(
         &mut self,
         source: &Arc<SourceText>,
         reading: Reading<'_>,
@@ -67,21 +63,22 @@ impl Session {
         self.ended(Vec::new(), result)
     }
 
-    /// Calls a function that a run has given, or that a name holds: the program goes on,
-    /// called back.
-    pub fn call(&mut self, function: &Held, args: &[Held], host: &mut dyn Host) -> Outcome<Held> {
+    /// Calls a function that a run has given, or that a name is bound to.
+    pub fn call(
+        &mut self,
+        function: &values::Function,
+        args: impl Arguments,
+        host: &mut dyn Host,
+    ) -> Outcome<Held> {
         let heap = Rc::clone(&self.memory.heap);
         let _entered = heap.enter();
-        let Value::Function(function) = function.on(&heap) else {
-            let message = format!(
-                "only a function can be called, and this is {}",
-                function.described()
-            );
-            return self.failed(vec![Diagnostic::error(codes::RUN_KIND, message)]);
-        };
-        let args = args.iter().map(|arg| arg.on(&heap)).collect();
-        let result = self.call_closure(function, args, host);
-        self.ended(Vec::new(), result)
+        match on_heap(&heap, function, args) {
+            Ok((function, args)) => {
+                let result = self.call_closure(function, args, host);
+                self.ended(Vec::new(), result)
+            }
+            Err(problem) => self.failed(vec![*problem]),
+        }
     }
 
     /// Runs a text, with the names kept before, and tells each of its steps.
@@ -102,7 +99,7 @@ impl Session {
 
     /// Runs a text, with the names kept before, and notes which branches of meanings it
     /// comes to, by where they stand in the definition.
-    pub(crate) fn touch(
+    pub fn touch(
         &mut self,
         source: &Arc<SourceText>,
         host: &mut dyn Host,
@@ -137,13 +134,14 @@ impl Session {
             host,
             compile: &compile,
             watcher: Some(watcher),
+            waiting: None,
         };
         let result = evaluation::run(&core, &mut self.memory, self.limits, world);
         self.ended(diagnostics, result)
     }
 
     /// How long a run of a program takes, reading and compiling it apart.
-    pub(crate) fn time(
+    pub fn time(
         &mut self,
         source: &Arc<SourceText>,
         reading: Reading<'_>,
@@ -173,7 +171,7 @@ impl Session {
 
     /// The end of a run: its value for the outside, or how it went wrong, after what was said
     /// before it.
-    pub(super) fn ended(
+    pub fn ended(
         &self,
         mut diagnostics: Vec<Diagnostic>,
         result: Result<Value, Box<Failure>>,
@@ -189,12 +187,12 @@ impl Session {
     }
 
     /// The end of a run that could not begin.
-    pub(super) fn failed(&self, diagnostics: Vec<Diagnostic>) -> Outcome<Held> {
+    pub fn failed(&self, diagnostics: Vec<Diagnostic>) -> Outcome<Held> {
         self.language().worded(Outcome::failed(diagnostics))
     }
 
     /// Runs Core.
-    pub(super) fn core(
+    pub fn core(
         &mut self,
         core: &Rc<FunctionCore>,
         host: &mut dyn Host,
@@ -206,7 +204,7 @@ impl Session {
     }
 
     /// Calls a function that takes nothing: a program, a constant, a cell.
-    pub(super) fn start(
+    pub fn start(
         &mut self,
         closure: Ref<Closure>,
         host: &mut dyn Host,

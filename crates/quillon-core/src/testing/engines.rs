@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::expect::position;
 use super::{Compared, Difference};
 use crate::definition::Given;
-use crate::diagnostic::Diagnostic;
+use crate::diagnostic::{Diagnostic, Diagnostics};
 use crate::evaluation::Touched;
 use crate::language::Prepared;
 use crate::language::{Language, Reading};
@@ -65,64 +65,66 @@ impl<'a> Trial<'a> {
         self.prepared.language()
     }
 
+    /// A session to run it in.
+    pub(super) fn session(&self, engine: Engine) -> Result<Session<Recorder>, Diagnostics> {
+        let session = self.prepared.session().engine(engine).limits(self.limits);
+        session.start(Recorder::default())
+    }
+
     /// Runs it by an engine.
     pub fn run(&self, engine: Engine) -> Ran {
-        let mut host = Recorder::default();
         let mut ran = Ran::default();
-        let mut session = match Session::of(engine, self.prepared, self.limits, &mut host) {
+        let mut session = match self.session(engine) {
             Ok(session) => session,
-            Err(diagnostic) => {
-                ran.error = Some(*diagnostic);
+            Err(problems) => {
+                ran.error = problems.into_iter().next();
                 return ran;
             }
         };
-        ran.no_cells = self.give(&mut session, &mut host);
-        ran.error = self.enter_before(&mut session, &mut host);
+        ran.no_cells = self.give(&mut session);
+        ran.error = self.enter_before(&mut session);
         if ran.error.is_some() {
             return ran;
         }
-        host.printed.clear();
+        session.host_mut().printed.clear();
         let outcome = match &self.tree {
-            Some(tree) => session.run_tree(tree, &mut host),
-            None if self.after.is_empty() => {
-                session.run_as(&self.program, Reading::Entry, &mut host)
-            }
-            None => session.enter(&self.program, &mut host),
+            Some(tree) => session.run_tree(tree),
+            None if self.after.is_empty() => session.run_source(&self.program, Reading::Entry),
+            None => session.enter_source(&self.program),
         };
         let cells = session.state();
         ran.left = cells.map(|(n, value)| (n.to_owned(), value)).collect();
         ran.value = outcome.value;
         ran.error = outcome.diagnostics.into_iter().find(Diagnostic::is_error);
-        ran.printed = host.printed;
+        ran.printed = session.into_host().printed;
         ran
     }
 
     /// Runs it by the walker and notes the branches it comes to; what is wrong with it.
     pub(super) fn touch(&self, touched: &mut Touched) -> Vec<Diagnostic> {
-        let mut host = Recorder::default();
-        let session = Session::of(Engine::Walk, self.prepared, self.limits, &mut host);
-        let mut session = match session {
+        let mut session = match self.session(Engine::Walk) {
             Ok(session) => session,
-            Err(diagnostic) => return vec![*diagnostic],
+            Err(problems) => return problems.into(),
         };
-        self.give(&mut session, &mut host);
-        if let Some(error) = self.enter_before(&mut session, &mut host) {
+        self.give(&mut session);
+        if let Some(error) = self.enter_before(&mut session) {
             return vec![error];
         }
-        session.touch(&self.program, &mut host, touched).diagnostics
+        session.touch(&self.program, touched).diagnostics
     }
 
     /// Gives a session what the program finds; the cells that there are not.
-    fn give(&self, session: &mut Session, host: &mut Recorder) -> Vec<String> {
+    fn give(&self, session: &mut Session<Recorder>) -> Vec<String> {
         let mut no_cells = Vec::new();
         // A program ends the same way each time, also where chance plays a part.
         session.seed(0);
         for given in self.given {
             match given {
-                Given::Input(text) => host.input.push_str(text),
+                Given::Input(text) => session.host_mut().input.push_str(text),
                 Given::Seed(seed) => session.seed(*seed),
                 Given::State(name, literal) => {
-                    if !session.set_state(&name.text, &Held::new(literal.clone())) {
+                    let value = Held::new(literal.clone());
+                    if session.set_state(&name.text, value).is_err() {
                         no_cells.push(name.text.clone());
                     }
                 }
@@ -132,14 +134,10 @@ impl<'a> Trial<'a> {
     }
 
     /// Makes the entries before the program; the error of one that fails.
-    pub(super) fn enter_before(
-        &self,
-        session: &mut Session,
-        host: &mut Recorder,
-    ) -> Option<Diagnostic> {
+    pub(super) fn enter_before(&self, session: &mut Session<Recorder>) -> Option<Diagnostic> {
         for (number, entry) in self.after.iter().enumerate() {
             let source = SourceText::new(format!("entry {} before", number + 1), entry.clone());
-            let outcome = session.enter(&source, host);
+            let outcome = session.enter_source(&source);
             let error = outcome.diagnostics.into_iter().find(Diagnostic::is_error);
             if error.is_some() {
                 return error;
@@ -173,8 +171,8 @@ impl<'a> Trial<'a> {
 
 /// What the cells of the state hold before anything has run.
 pub(super) fn initial_state(prepared: &Prepared) -> Vec<(String, Held)> {
-    let mut host = Recorder::default();
-    let session = Session::of(Engine::Machine, prepared, super::case_limits(), &mut host);
+    let session = prepared.session().limits(super::case_limits());
+    let session = session.start(Recorder::default());
     session.map_or_else(
         |_| Vec::new(),
         |session| {

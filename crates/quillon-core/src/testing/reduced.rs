@@ -9,8 +9,7 @@ use crate::diagnostic::{Diagnostic, quote};
 use crate::language::{Language, Reading, Stage};
 use crate::printing::{Brackets, Comments};
 use crate::reduction::{Bounds, Ended, Reduction, reduce};
-use crate::runtime::Recorder;
-use crate::session::{Engine, Session};
+use crate::session::Engine;
 use crate::source::{SourceText, Span};
 
 /// How far a reduction goes to be compared: each step looks at the whole program.
@@ -135,10 +134,8 @@ impl Trial<'_> {
             Ended::Limit | Ended::Size(_) | Ended::Depth(_) | Ended::Cycle(_) => return None,
             Ended::Stuck(_) => None,
             Ended::Value => {
-                let mut host = Recorder::default();
-                let session = Session::of(Engine::Machine, self.prepared, self.limits, &mut host);
-                let outcome = session.ok()?.run_tree(&reduction.last, &mut host);
-                outcome.value
+                let session = self.session(Engine::Machine);
+                session.ok()?.run_tree(&reduction.last).value
             }
         };
         let last = reduction.steps.last().map_or("", |step| step.text.as_str());

@@ -6,9 +6,8 @@ use super::expect::spelt;
 use crate::definition::{Expectation, Expected, Name};
 use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::language::Reading;
-use crate::runtime::Recorder;
 use crate::scoping::{Around, Names};
-use crate::session::{Engine, Session};
+use crate::session::Engine;
 use crate::tree::Tree;
 use crate::typing::{Type, Types};
 
@@ -19,10 +18,8 @@ impl Trial<'_> {
         if let Some(lack) = language.lacks(crate::Stage::Types) {
             return Err(vec![lack]);
         }
-        let mut host = Recorder::default();
-        let session = Session::of(Engine::Machine, self.prepared, self.limits, &mut host);
-        let mut session = session.map_err(|problem| vec![*problem])?;
-        if let Some(error) = self.enter_before(&mut session, &mut host) {
+        let mut session = self.session(Engine::Machine)?;
+        if let Some(error) = self.enter_before(&mut session) {
             return Err(vec![error]);
         }
         let around = match self.after {

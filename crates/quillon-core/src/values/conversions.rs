@@ -6,7 +6,7 @@ use std::rc::Rc;
 use serde::de::value::{MapDeserializer, SeqDeserializer};
 use serde::de::{DeserializeOwned, Deserializer, Error, IntoDeserializer, Visitor};
 
-use super::held::Held;
+use super::held::{Foreign, Held};
 use super::{Heap, Value};
 use crate::definition::Literal;
 use crate::definition::template::ValueKind;
@@ -14,6 +14,13 @@ use crate::definition::template::ValueKind;
 impl From<()> for Held {
     fn from((): ()) -> Held {
         Held::nothing()
+    }
+}
+
+/// The same value.
+impl From<&Held> for Held {
+    fn from(value: &Held) -> Held {
+        value.clone()
     }
 }
 
@@ -78,9 +85,9 @@ impl<T: Into<Held>> FromIterator<T> for Held {
     fn from_iter<I: IntoIterator<Item = T>>(items: I) -> Held {
         let items: Vec<Held> = items.into_iter().map(Into::into).collect();
         let heap = heap_of(&items);
-        let items = items.iter().map(|item| item.on(&heap)).collect();
+        let items: Result<_, Foreign> = items.iter().map(|item| item.on(&heap)).collect();
         let _entered = heap.enter();
-        Held::of(&heap, Value::list(items))
+        Held::of_all(&heap, items.map(Value::list))
     }
 }
 
@@ -116,10 +123,10 @@ impl Held {
         let _entered = heap.enter();
         let entries = keys.into_iter().zip(&values).filter_map(|(key, value)| {
             let key = Value::text(key).key()?;
-            Some((key, value.on(&heap)))
+            Some(value.on(&heap).map(|value| (key, value)))
         });
-        let entries: Vec<_> = entries.collect();
-        Held::of(&heap, Value::map(entries))
+        let entries: Result<Vec<_>, Foreign> = entries.collect();
+        Held::of_all(&heap, entries.map(Value::map))
     }
 
     /// The value as a type of Rust: nothing as `None` or `()`, a list as a sequence, a map as a struct

@@ -15,6 +15,8 @@ pub(crate) struct Copier {
     copies: FxHashMap<usize, Value>,
     /// Whether the copies are for another heap than the values.
     is_abroad: bool,
+    /// Whether something was met that only its own heap can have.
+    pub has_left_out: bool,
 }
 
 /// Something whose copy is still empty.
@@ -27,7 +29,7 @@ enum Open {
 
 impl Copier {
     /// One whose copies are made on another heap, the one that is entered. A function or a
-    /// coroutine is nothing there.
+    /// coroutine is left out there.
     pub fn abroad() -> Copier {
         Copier {
             is_abroad: true,
@@ -88,7 +90,10 @@ impl Copier {
         }
         let copy = match value {
             Value::Text(text) if self.is_abroad => Value::text(&**text),
-            Value::Function(_) | Value::Coroutine(_) if self.is_abroad => Value::Nothing,
+            Value::Function(_) | Value::Coroutine(_) if self.is_abroad => {
+                self.has_left_out = true;
+                Value::Nothing
+            }
             Value::List(from) => {
                 let copy = Value::list(Vec::new());
                 if let Value::List(to) = copy {

@@ -15,7 +15,13 @@ enum Content {
     Free(Literal),
     /// A value with its heap: that of a session, or one of its own.
     Bound(Rc<Heap>, Value),
+    /// Something put together with functions of several sessions: none can have it.
+    Foreign,
 }
+
+/// A value has a function or a coroutine of another session in it.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(crate) struct Foreign;
 
 impl Held {
     /// A value that does not come from a session.
@@ -53,15 +59,30 @@ impl Held {
         Held(Content::Bound(Rc::clone(heap), value))
     }
 
-    /// Itself on a heap; a function of another session is nothing there, and a list or a map
-    /// of another a copy.
-    pub(crate) fn on(&self, heap: &Rc<Heap>) -> Value {
+    /// What several values make on one heap.
+    pub(super) fn of_all(heap: &Rc<Heap>, made: Result<Value, Foreign>) -> Held {
+        made.map_or(Held(Content::Foreign), |value| Held::of(heap, value))
+    }
+
+    /// Itself on a heap; a list or a map of another is a copy there.
+    ///
+    /// # Errors
+    /// It has a function or a coroutine of another session in it.
+    pub(crate) fn on(&self, heap: &Rc<Heap>) -> Result<Value, Foreign> {
         let _entered = heap.enter();
         match &self.0 {
-            Content::Free(literal) => Value::from_literal(literal),
-            Content::Bound(own, value) if Rc::ptr_eq(own, heap) => *value,
-            // Without a run there is no limit that it could come to.
-            Content::Bound(_, value) => Copier::abroad().copy(*value).unwrap_or_default(),
+            Content::Free(literal) => Ok(Value::from_literal(literal)),
+            Content::Bound(own, value) if Rc::ptr_eq(own, heap) => Ok(*value),
+            Content::Bound(_, value) => {
+                let mut copier = Copier::abroad();
+                // Without a run there is no limit that it could come to.
+                let copy = copier.copy(*value).unwrap_or_default();
+                if copier.has_left_out {
+                    return Err(Foreign);
+                }
+                Ok(copy)
+            }
+            Content::Foreign => Err(Foreign),
         }
     }
 
@@ -69,13 +90,14 @@ impl Held {
     pub(super) fn heap(&self) -> Option<&Rc<Heap>> {
         match &self.0 {
             Content::Bound(heap, _) => Some(heap),
-            Content::Free(_) => None,
+            Content::Free(_) | Content::Foreign => None,
         }
     }
 
-    fn with<T>(&self, what: impl FnOnce(&Value) -> T) -> T {
+    pub(super) fn with<T>(&self, what: impl FnOnce(&Value) -> T) -> T {
         match &self.0 {
             Content::Bound(_, value) => what(value),
+            Content::Foreign => what(&Value::Nothing),
             Content::Free(literal) => {
                 let heap = Heap::new();
                 let _entered = heap.enter();
@@ -126,7 +148,7 @@ impl Held {
                 let items = list.copied().into_iter();
                 Some(items.map(|item| Held::of(heap, item)).collect())
             }
-            Content::Bound(..) | Content::Free(_) => None,
+            Content::Bound(..) | Content::Free(_) | Content::Foreign => None,
         }
     }
 
@@ -143,7 +165,7 @@ impl Held {
                         .collect(),
                 )
             }
-            Content::Bound(..) | Content::Free(_) => None,
+            Content::Bound(..) | Content::Free(_) | Content::Foreign => None,
         }
     }
 
@@ -161,6 +183,7 @@ impl Held {
         let literal = match &self.0 {
             Content::Free(literal) => literal.clone(),
             Content::Bound(_, value) => as_literal(*value, 0, &mut { MOST_WRITTEN })?,
+            Content::Foreign => return None,
         };
         self.is(&literal).then_some(literal)
     }
@@ -274,6 +297,7 @@ impl Clone for Held {
         match &self.0 {
             Content::Free(literal) => Held::new(literal.clone()),
             Content::Bound(heap, value) => Held::of(heap, *value),
+            Content::Foreign => Held(Content::Foreign),
         }
     }
 }

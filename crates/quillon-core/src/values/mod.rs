@@ -1,6 +1,8 @@
 //! Values, and the heap they live on: what both engines and the ready-made operations work
 //! with.
 
+mod arguments;
+mod callable;
 mod conversions;
 mod copier;
 mod equal;
@@ -15,12 +17,15 @@ mod show;
 mod text;
 mod value;
 
+pub use arguments::Arguments;
+pub use callable::Function;
 pub(crate) use copier::Copier;
 pub(crate) use equal::{equal, same};
 pub(crate) use function::{
     Closure, Code, Coroutine, EngineState, Inner, Progress, Turns, Variable,
 };
 pub(crate) use heap::{Heap, Marker, Roots, Traced, ask, spend};
+pub(crate) use held::Foreign;
 pub use held::Held;
 pub(crate) use list::List;
 pub(crate) use map::{Key, Map, Shape};

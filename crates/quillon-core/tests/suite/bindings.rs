@@ -2,8 +2,7 @@
 
 use crate::common;
 use crate::common::{language, mistakes, value, with_tokens};
-use quillon_core::Session;
-use quillon_core::runtime::{Limits, Recorder};
+use quillon_core::runtime::Recorder;
 use quillon_core::source::SourceText;
 
 const FORMS: &str = r#"
@@ -175,9 +174,9 @@ fn a_conversation_keeps_names_of_every_space() {
         common::TOKENS
     ));
     let mut host = Recorder::default();
-    let mut session = Session::new(&own, Limits::default(), &mut host).unwrap();
+    let mut session = own.session().start(&mut host).unwrap();
     let mut enter = |text: &str| {
-        let outcome = session.enter(&SourceText::new("entry", text), &mut host);
+        let outcome = session.enter_source(&SourceText::new("entry", text));
         match outcome.value {
             Some(value) => value.written(),
             None => common::said(&outcome.diagnostics[0]),

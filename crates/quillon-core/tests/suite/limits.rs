@@ -7,23 +7,20 @@ use std::time::Duration;
 use quillon_core::runtime::{Amount, Host, Interrupt, Limits, NotRead, Recorder, TooLarge};
 use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
-use quillon_core::{Engine, Language, Reading, Session};
+use quillon_core::{Engine, Language, Reading};
 
-/// A language in which programs can use most of what the engines have.
-const QUAY: &str = include_str!("../../../../fuzz/language/quay.quillon");
-
-fn quay() -> Language {
-    let source = SourceText::new("quay.quillon", QUAY);
-    Language::load(&source)
-        .value
-        .expect("the definition is right")
-}
+use crate::common::quay;
 
 /// The code of the error that a program ends in, or its value.
 fn end(language: &Language, engine: Engine, program: &str, limits: Limits) -> String {
     let mut host = Recorder::default();
-    let mut session = Session::by(engine, language, limits, &mut host).unwrap();
-    let outcome = session.run(&SourceText::new("program", program), &mut host);
+    let mut session = language
+        .session()
+        .engine(engine)
+        .limits(limits)
+        .start(&mut host)
+        .unwrap();
+    let outcome = session.run_source(&SourceText::new("program", program), Reading::Program);
     match outcome.value {
         Some(value) => value.written(),
         None => outcome.diagnostics[0].code.0.to_owned(),
@@ -166,12 +163,12 @@ fn an_interrupt_ends_a_long_operation() {
     for engine in [Engine::Machine, Engine::Walk] {
         let interrupt = Interrupt::new();
         let mut host = Interrupted(interrupt.clone());
-        let mut session = Session::by(engine, &language, Limits::default(), &mut host).unwrap();
+        let mut session = language.session().engine(engine).start(&mut host).unwrap();
         let raised = std::thread::spawn(move || {
             std::thread::sleep(Duration::from_millis(50));
             interrupt.raise();
         });
-        let outcome = session.run(&SourceText::new("program", program), &mut host);
+        let outcome = session.run_source(&SourceText::new("program", program), Reading::Program);
         raised.join().unwrap();
         assert_eq!(outcome.diagnostics[0].code.0, "run.interrupted");
     }
@@ -189,10 +186,10 @@ fn what_is_shared_is_compared_once_and_shown_in_part() {
     // From outside, a person sees the beginning.
     let language = quay();
     let mut host = Recorder::default();
-    let mut session = Session::new(&language, all, &mut host).unwrap();
+    let mut session = language.session().limits(all).start(&mut host).unwrap();
     let entry = |text: &str| SourceText::new("entry", text.to_owned());
     let value = session
-        .run(&entry(&format!("{SHARED}a")), &mut host)
+        .run_source(&entry(&format!("{SHARED}a")), Reading::Program)
         .value
         .unwrap();
     assert!(value.written().ends_with('…'));
@@ -200,7 +197,7 @@ fn what_is_shared_is_compared_once_and_shown_in_part() {
     assert!(value.literal().is_none());
     // And an entry copies each of them once.
     for text in [SHARED, "let c = [a, b]", "size(c)"] {
-        let outcome = session.enter(&entry(text.trim_end_matches("; ")), &mut host);
+        let outcome = session.enter_source(&entry(text.trim_end_matches("; ")));
         assert_eq!(outcome.diagnostics.len(), 0, "{text}");
     }
 }
@@ -215,8 +212,8 @@ fn errors_write_no_more_of_a_value_than_they_say() {
     let long = "raise repeated(\"x\", 1000000)";
     let language = quay();
     let mut host = Recorder::default();
-    let mut session = Session::new(&language, Limits::default(), &mut host).unwrap();
-    let outcome = session.run(&SourceText::new("program", long), &mut host);
+    let mut session = language.session().start(&mut host).unwrap();
+    let outcome = session.run_source(&SourceText::new("program", long), Reading::Program);
     assert!(outcome.diagnostics[0].message.len() < 5000);
 }
 
@@ -265,8 +262,8 @@ fn a_function_with_as_many_registers_as_there_can_be_loads_a_program() {
     let most = many(32_768 - (needed - 100));
     assert_eq!(registers(&most), Some(32_768));
     let mut host = Beside(SourceText::new("m", "let x = 5; let y = [x]; let z = y"));
-    let mut session = Session::new(&language, Limits::default(), &mut host).unwrap();
-    let outcome = session.run(&most, &mut host);
+    let mut session = language.session().start(&mut host).unwrap();
+    let outcome = session.run_source(&most, Reading::Program);
     let count = (32_768 - (needed - 100)) as i64;
     // The program that was loaded has three names.
     let sum = 3 + count + count * (count - 1) / 2;
@@ -281,22 +278,19 @@ fn both_engines_count_arguments_from_outside() {
     let language = quay();
     for engine in [Engine::Machine, Engine::Walk] {
         let mut host = Recorder::default();
-        let mut session = Session::by(engine, &language, Limits::default(), &mut host).unwrap();
-        let text = SourceText::new("entry", "fn (a, b) { a + b }");
-        let function = session.enter(&text, &mut host).value.unwrap();
-        let args: Vec<_> = (1..4).map(quillon_core::values::Held::integer).collect();
-        let called: Vec<bool> = (0..=3)
-            .map(|count| {
-                session
-                    .call(&function, &args[..count], &mut host)
-                    .value
-                    .is_some()
-            })
-            .collect();
-        assert_eq!(called, [false, false, true, false], "{engine:?}");
-        let rest = SourceText::new("entry", "rest");
-        let rest = session.enter(&rest, &mut host).value.unwrap();
-        let count = session.call(&rest, &args, &mut host).value.unwrap();
+        let mut session = language.session().engine(engine).start(&mut host).unwrap();
+        let sum = session.enter("entry", "fn (a, b) { a + b }").unwrap();
+        let sum = sum.as_function().unwrap();
+        assert_eq!(sum.params(), ["a", "b"]);
+        assert_eq!(session.call(&sum, (1, 2)).unwrap().as_integer(), Some(3));
+        for count in [0, 1, 3] {
+            let called = session.call(&sum, vec![1; count]).unwrap_err();
+            assert!(!sum.takes(count));
+            assert_eq!(called[0].code.0, "run.arity", "{engine:?}");
+        }
+        let rest = session.function("rest").unwrap();
+        assert!(rest.takes_more() && rest.takes(0) && rest.takes(9));
+        let count = session.call(&rest, (1, "two", 3.5)).unwrap();
         assert_eq!(count.as_integer(), Some(3), "{engine:?}");
     }
 }
@@ -370,12 +364,12 @@ fn texts_that_can_be_read_in_ever_more_ways_are_left() {
 #[test]
 fn a_program_that_fails_may_be_loaded_again() {
     let language = quay();
-    let text = "fun ask() { let v = 0; try { v := load \"m\" } mend e { v := e }; give v }; \
-                [ask(), fn () { ask() }(), ask()]";
+    let text = "fun bring() { let v = 0; try { v := load \"m\" } mend e { v := e }; give v }; \
+                [bring(), fn () { bring() }(), bring()]";
     for engine in [Engine::Machine, Engine::Walk] {
         let mut host = Beside(SourceText::new("m", "fun f(n) { raise n }; f(7)"));
-        let mut session = Session::by(engine, &language, Limits::default(), &mut host).unwrap();
-        let outcome = session.run(&SourceText::new("program", text), &mut host);
+        let mut session = language.session().engine(engine).start(&mut host).unwrap();
+        let outcome = session.run_source(&SourceText::new("program", text), Reading::Program);
         let value = outcome.value.map(|value| value.written());
         // Quay gives the kind of what was raised.
         let raised = r#"["integer", "integer", "integer"]"#;

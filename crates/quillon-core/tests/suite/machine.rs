@@ -4,7 +4,7 @@ use crate::common;
 use quillon_core::profiling::profile;
 use quillon_core::runtime::{Limits, Recorder};
 use quillon_core::source::SourceText;
-use quillon_core::{Engine, Language, Reading, Session};
+use quillon_core::{Engine, Language, Reading};
 
 const TOWPATH: &str = include_str!("../../../../languages/towpath/towpath.quillon");
 
@@ -16,9 +16,13 @@ fn towpath() -> Language {
 /// How many instructions a program takes.
 fn instructions(language: &Language, program: &str) -> u64 {
     let mut host = Recorder::default();
-    let mut session = Session::counting(language, Limits::default(), &mut host).expect("a session");
+    let mut session = language
+        .session()
+        .counted()
+        .start(&mut host)
+        .expect("a session");
     let source = SourceText::new("program", program);
-    let outcome = profile(&mut session, &source, Reading::Program, &mut host);
+    let outcome = profile(&mut session, &source, Reading::Program);
     assert!(outcome.diagnostics.is_empty(), "{:?}", outcome.diagnostics);
     outcome.value.expect("a profile").instructions
 }
@@ -64,9 +68,9 @@ fn instructions_take_no_native_stack() {
         .stack_size(1 << 20)
         .spawn(move || {
             let mut host = Recorder::default();
-            let session = Session::new(&towpath(), Limits::default(), &mut host);
+            let session = towpath().session().start(&mut host);
             let source = SourceText::new("program", program);
-            let outcome = session.unwrap().run(&source, &mut host);
+            let outcome = session.unwrap().run_source(&source, Reading::Program);
             assert!(outcome.diagnostics.is_empty(), "{:?}", outcome.diagnostics);
             assert_eq!(host.printed, "Heron\n");
         });
@@ -150,9 +154,14 @@ fn within(engine: Engine, program: &str, megabytes: u64) -> String {
         ..Limits::default()
     };
     let mut host = Recorder::default();
-    let mut session = Session::by(engine, &language, limits, &mut host).expect("a session");
+    let mut session = language
+        .session()
+        .engine(engine)
+        .limits(limits)
+        .start(&mut host)
+        .expect("a session");
     let source = SourceText::new("program", program);
-    let outcome = session.run(&source, &mut host);
+    let outcome = session.run_source(&source, Reading::Program);
     match outcome.diagnostics.first() {
         Some(error) => error.message.clone(),
         None => host.printed,
@@ -207,8 +216,8 @@ fn functions_of_any_size_run() {
     let args: Vec<String> = (0..300).map(|n| n.to_string()).collect();
     let call = format!("answer largest({})", args.join(", "));
     let mut host = Recorder::default();
-    let mut session = Session::new(&language, Limits::default(), &mut host).expect("a session");
-    let outcome = session.run(&SourceText::new("program", call), &mut host);
+    let mut session = language.session().start(&mut host).expect("a session");
+    let outcome = session.run_source(&SourceText::new("program", call), Reading::Program);
     assert!(
         outcome.diagnostics[0]
             .message

@@ -10,6 +10,7 @@ mod docs;
 mod embedding;
 mod grammars;
 mod holes;
+mod hosts;
 mod layout;
 mod limits;
 mod machine;

@@ -2,9 +2,9 @@
 
 use crate::common;
 use quillon_core::operations::{Operation, Wanted};
-use quillon_core::runtime::{Limits, Recorder};
+use quillon_core::runtime::Recorder;
 use quillon_core::source::SourceText;
-use quillon_core::{Language, Session};
+use quillon_core::{Language, Reading};
 
 /// What a meaning gives, or how it fails. `any(…)` hides the kind of a value until the
 /// meaning runs: one that can never fit would be a mistake of the definition.
@@ -505,9 +505,9 @@ fn operands_are_of_the_kinds_that_the_table_says() {
 fn code_of(text: &str) -> Option<&'static str> {
     let language = language(text);
     let mut host = Recorder::default();
-    let mut session = Session::new(&language, Limits::default(), &mut host).ok()?;
+    let mut session = language.session().start(&mut host).ok()?;
     let source = SourceText::new("text", "run");
-    let outcome = session.run(&source, &mut host);
+    let outcome = session.run_source(&source, Reading::Program);
     outcome.diagnostics.first().map(|error| error.code.0)
 }
 

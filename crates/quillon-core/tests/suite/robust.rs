@@ -3,9 +3,9 @@
 
 use crate::common;
 use proptest::prelude::*;
+use quillon_core::Language;
 use quillon_core::runtime::{Limits, Recorder};
 use quillon_core::source::{SourceText, from_bytes};
-use quillon_core::{Language, Session};
 
 const TOWPATH: &str = include_str!("../../../../languages/towpath/towpath.quillon");
 const PROGRAM: &str = include_str!("../../../../languages/towpath/programs/flight.tow");
@@ -33,8 +33,8 @@ fn through_all_stages(language: &Language, text: &str) {
         depth: 60,
         ..Limits::default()
     };
-    if let Ok(mut session) = Session::new(language, limits, &mut host) {
-        let outcome = session.enter(&source, &mut host);
+    if let Ok(mut session) = language.session().limits(limits).start(&mut host) {
+        let outcome = session.enter_source(&source);
         assert!(outcome.value.is_some() || outcome.has_errors());
     }
 }

@@ -2,7 +2,7 @@
 //! of the definition.
 
 use crate::common::with_tokens;
-use quillon_core::runtime::{Limits, Recorder};
+use quillon_core::runtime::Recorder;
 use quillon_core::source::SourceText;
 use quillon_core::{Language, Session};
 
@@ -56,22 +56,20 @@ form Number in Expr
 ";
 
 struct Talk {
-    session: Session,
-    host: Recorder,
+    session: Session<Recorder>,
 }
 
 impl Talk {
     fn new(language: &Language) -> Talk {
-        let mut host = Recorder::default();
-        let session = Session::new(language, Limits::default(), &mut host).unwrap();
-        Talk { session, host }
+        let session = language.session().start(Recorder::default());
+        Talk {
+            session: session.unwrap(),
+        }
     }
 
     /// What an entry gives, or its error.
     fn enter(&mut self, text: &str) -> String {
-        let outcome = self
-            .session
-            .enter(&SourceText::new("entry", text), &mut self.host);
+        let outcome = self.session.enter_source(&SourceText::new("entry", text));
         match outcome.value {
             Some(value) => value.written(),
             None => outcome.diagnostics[0].message.clone(),
@@ -153,7 +151,7 @@ form Twice in Expr
 ",
         ITEMS.replace("rung = 0", "rung = 5\n  late = 1")
     ));
-    let lost = talk.session.reload(&grown, &mut talk.host).unwrap();
+    let lost = talk.session.reload(&grown).unwrap();
     assert_eq!(lost, []);
     assert_eq!(talk.enter("show call f"), "[1, 2]");
     assert_eq!(talk.enter("show twice 21"), "42");
@@ -174,7 +172,7 @@ fn what_a_changed_definition_cannot_keep_is_told() {
             .replace("pair(a, b)", "first(a, b)")
             .replace("rung", "bell"),
     );
-    let lost = talk.session.reload(&other, &mut talk.host).unwrap();
+    let lost = talk.session.reload(&other).unwrap();
     let lost: Vec<(&str, bool)> = lost.iter().map(|l| (l.name.as_str(), l.is_state)).collect();
     assert_eq!(lost, [("rung", true), ("f", false), ("held", false)]);
     assert_eq!(talk.enter("show l"), "[1]");
@@ -187,7 +185,7 @@ fn constants_that_fail_leave_the_session_as_it_was() {
     let mut talk = Talk::new(&with_tokens(ITEMS));
     talk.enter("let l = [1] ring");
     let broken = with_tokens(&ITEMS.replace("means [9]", "means [1 / 0]"));
-    assert!(talk.session.reload(&broken, &mut talk.host).is_err());
+    assert!(talk.session.reload(&broken).is_err());
     assert_eq!(talk.enter("show [l most]"), "[[1], [9]]");
     assert_eq!(talk.cells(), "rung 1");
 }

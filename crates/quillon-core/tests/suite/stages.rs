@@ -11,7 +11,7 @@ use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
 use quillon_core::testing::{Verdict, case_limits, run_case};
 use quillon_core::tree::{TreeBuilder, one_line, to_json};
-use quillon_core::{Language, Session, Stage};
+use quillon_core::{Language, Reading, Stage};
 
 /// The tokens of a text as `Kind text`.
 fn tokens(language: &Language, text: &str) -> Vec<String> {
@@ -235,9 +235,9 @@ form N in Expr
 ",
     );
     let mut host = Recorder::default();
-    let mut session = Session::new(&own, Limits::default(), &mut host).unwrap();
+    let mut session = own.session().start(&mut host).unwrap();
     let mut enter = |text: &str| {
-        let outcome = session.enter(&SourceText::new("entry", text), &mut host);
+        let outcome = session.enter_source(&SourceText::new("entry", text));
         match outcome.value {
             Some(value) => value.written(),
             None => said(&outcome.diagnostics[0]),
@@ -286,9 +286,9 @@ fn a_host_is_all_that_a_program_reaches() {
         "\nform Echo\n  written  \"echo\"\n  means    let line = input(); output(line); line\n",
     );
     let mut host = Upper(Vec::new());
-    let mut session = Session::new(&own, Limits::default(), &mut host).unwrap();
+    let mut session = own.session().start(&mut host).unwrap();
     let value = session
-        .run(&SourceText::new("text", "echo"), &mut host)
+        .run_source(&SourceText::new("text", "echo"), Reading::Program)
         .value;
     assert_eq!(
         value.and_then(|value| value.as_text()).as_deref(),

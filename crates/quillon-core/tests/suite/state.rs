@@ -3,7 +3,7 @@
 use crate::common::{language, mistakes, value};
 use quillon_core::Prepared;
 use quillon_core::definition::Literal;
-use quillon_core::runtime::{Limits, Recorder};
+use quillon_core::runtime::Recorder;
 use quillon_core::source::SourceText;
 use quillon_core::testing::{Verdict, case_limits, examples, run_case};
 use quillon_core::values::Held;
@@ -45,7 +45,7 @@ fn gauge() -> Language {
     language(GAUGE)
 }
 
-fn state(session: &Session) -> String {
+fn state<H>(session: &Session<H>) -> String {
     let cells = session
         .state()
         .map(|(name, value)| format!("{name} {}", value.written()));
@@ -62,8 +62,8 @@ fn values_from_outside_are_like_those_of_a_program() {
     }
     let deep = Held::new(deep);
     let mut host = Recorder::default();
-    let mut session = Session::new(&gauge(), Limits::default(), &mut host).unwrap();
-    assert!(session.set_state("level", &deep));
+    let mut session = gauge().session().start(&mut host).unwrap();
+    assert!(session.set_state("level", &deep).is_ok());
     let (_, level) = session.state().next().unwrap();
     assert!(level.shown().starts_with("[[[[["));
     drop(level.clone());
@@ -105,9 +105,9 @@ fn cells_are_read_and_set_by_name_and_begin_anew_in_each_session() {
 fn a_failed_entry_leaves_the_state_as_it_was_inside_and_out() {
     let own = gauge();
     let mut host = Recorder::default();
-    let mut session = Session::new(&own, Limits::default(), &mut host).unwrap();
+    let mut session = own.session().start(&mut host).unwrap();
     let mut enter = |text: &str| {
-        let outcome = session.enter(&SourceText::new("entry", text), &mut host);
+        let outcome = session.enter_source(&SourceText::new("entry", text));
         format!("{} {}", outcome.value.is_some(), state(&session))
     };
     assert_eq!(enter("up 1"), "true level 7, log [[0, 7], []]");
@@ -119,8 +119,10 @@ fn a_failed_entry_leaves_the_state_as_it_was_inside_and_out() {
         enter("up 1"),
         "true level 8, log [[0, 7, 8], [], [0, 7, 8]]"
     );
-    assert!(session.set_state("level", &Held::integer(1)));
-    assert!(!session.set_state("depth", &Held::integer(1)));
+    assert!(session.set_state("level", 1).is_ok());
+    let unknown = session.set_state("levl", 1).unwrap_err();
+    assert_eq!(unknown.message, "the state has no `levl`");
+    assert_eq!(unknown.remedies, ["did you mean `level`?"]);
     assert!(state(&session).starts_with("level 1,"));
 }
 

@@ -2,10 +2,10 @@
 
 use crate::common;
 use crate::common::{TOKENS, language};
-use quillon_core::runtime::{Limits, Recorder};
+use quillon_core::runtime::Recorder;
 use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
-use quillon_core::{Language, Reading, Session};
+use quillon_core::{Language, Reading};
 
 /// A language with functions, a landing, clauses that are chosen among, and annotations.
 fn own() -> Language {
@@ -301,9 +301,9 @@ fn several_errors_are_found_in_one_go() {
 fn types_are_kept_in_a_session() {
     let language = own();
     let mut host = Recorder::default();
-    let mut session = Session::new(&language, Limits::default(), &mut host).unwrap();
+    let mut session = language.session().start(&mut host).unwrap();
     let mut enter = |text: &str| -> String {
-        let outcome = session.enter(&SourceText::new("entry", text), &mut host);
+        let outcome = session.enter_source(&SourceText::new("entry", text));
         match outcome.into_result() {
             Ok(value) => value.written(),
             Err(problems) => problems[0].message.clone(),

@@ -4,10 +4,9 @@ use std::path::PathBuf;
 use std::time::Duration;
 
 use clap::Args as ClapArgs;
-use quillon_core::diagnostic::Diagnostic;
 use quillon_core::runtime::Host;
 use quillon_core::source::SourceText;
-use quillon_core::{Engine, Language, Session};
+use quillon_core::{Engine, Language, Session, SessionBuilder};
 
 use crate::free_memory;
 use crate::reach::Reach;
@@ -71,41 +70,35 @@ impl Running {
     }
 
     /// A session within the limits, with the state and the seed asked for.
-    pub fn session(
+    pub fn session<H: Host>(
         &self,
         engine: Engine,
         language: &Language,
-        host: &mut dyn Host,
-    ) -> Result<Session, Stop> {
-        let session = Session::by(engine, language, self.limits.limits(), host);
-        self.begun(language, session)
+        host: H,
+    ) -> Result<Session<H>, Stop> {
+        start(self.builder(language)?.engine(engine), host)
     }
 
     /// The same with a session that counts what the machine does.
-    pub fn counting(&self, language: &Language, host: &mut dyn Host) -> Result<Session, Stop> {
-        let session = Session::counting(language, self.limits.limits(), host);
-        self.begun(language, session)
+    pub fn counting<H: Host>(&self, language: &Language, host: H) -> Result<Session<H>, Stop> {
+        start(self.builder(language)?.counted(), host)
     }
 
-    /// A session with the state and the seed asked for.
-    fn begun(
-        &self,
-        language: &Language,
-        session: Result<Session, Box<Diagnostic>>,
-    ) -> Result<Session, Stop> {
-        let given = match &self.state {
-            Some(path) => state::read(path, language)?,
-            None => Vec::new(),
-        };
-        let mut session = session.map_err(|problem| Stop::Definition(vec![*problem]))?;
+    fn builder(&self, language: &Language) -> Result<SessionBuilder, Stop> {
+        let mut builder = language.session().limits(self.limits.limits());
         if let Some(seed) = self.outside.seed {
-            session.seed(seed);
+            builder = builder.seed(seed);
         }
-        for (name, value) in given {
-            session.set_state(&name, &value);
+        match &self.state {
+            Some(path) => state::given(path, builder),
+            None => Ok(builder),
         }
-        Ok(session)
     }
+}
+
+fn start<H: Host>(builder: SessionBuilder, host: H) -> Result<Session<H>, Stop> {
+    let session = builder.start(host);
+    session.map_err(|problems| Stop::Definition(problems.into()))
 }
 
 /// How far a run may go.

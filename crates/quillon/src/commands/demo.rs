@@ -4,9 +4,8 @@ use std::path::Path;
 use std::sync::Arc;
 
 use anstyle::Style;
-use quillon_core::runtime::Limits;
 use quillon_core::source::SourceText;
-use quillon_core::{Language, Reading, Session};
+use quillon_core::{Language, Reading};
 
 use super::new::write;
 use crate::args::Demo as Args;
@@ -131,9 +130,8 @@ fn stages(language: &Language) -> Vec<String> {
         lines.extend(tree::outline(language, found));
     }
     lines.extend(heading("its value   (quillon run --value)"));
-    let mut host = Terminal::new(Reach::default());
-    if let Ok(mut session) = Session::new(language, Limits::default(), &mut host)
-        && let Some(value) = session.run(&source, &mut host).value
+    if let Ok(mut session) = language.session().start(Terminal::new(Reach::default()))
+        && let Some(value) = session.run_source(&source, Reading::Program).value
     {
         lines.push(paint(VALUE, value.written()));
     }
@@ -156,11 +154,10 @@ fn show_mistake(language: &Language) -> Result<(), Stop> {
 }
 
 fn run_program(language: &Language, source: &Arc<SourceText>) -> Result<(), Stop> {
-    let mut host = Terminal::new(Reach::default());
-    let mut session = Session::new(language, Limits::default(), &mut host)
-        .map_err(|problem| Stop::Definition(vec![*problem]))?;
-    let outcome = session.run(source, &mut host);
-    host.flush();
+    let session = language.session().start(Terminal::new(Reach::default()));
+    let mut session = session.map_err(|problems| Stop::Definition(problems.into()))?;
+    let outcome = session.run_source(source, Reading::Program);
+    session.host_mut().flush();
     render::show_all(&outcome.diagnostics);
     Ok(())
 }

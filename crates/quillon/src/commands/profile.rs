@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use quillon_core::profiling::{Profile, profile, time, to_svg};
+use quillon_core::profiling::{Profile, profile, to_svg};
 use quillon_core::source::SourceText;
 use quillon_core::{Engine, Language, Reading};
 use serde_json::{Value, json};
@@ -30,15 +30,15 @@ fn one(
     // The program runs several times, each time with the same input; what it prints is not
     // what is asked for.
     let input = Rehearsal::input(source);
-    let mut host = Rehearsal::new(args.running.reach(source), &input);
-    let mut session = args.running.counting(language, &mut host)?;
-    let mut outcome = profile(&mut session, source, reading, &mut host);
+    let host = Rehearsal::new(args.running.reach(source), &input);
+    let mut session = args.running.counting(language, host)?;
+    let mut outcome = profile(&mut session, source, reading);
     let went_well = outcome.diagnostics.iter().all(|d| !d.is_error());
     if let Some(profile) = outcome.value.as_mut().filter(|_| went_well) {
         let timed = |engine| -> Result<_, Stop> {
-            let mut host = Rehearsal::new(args.running.reach(source), &input);
-            let mut session = args.running.session(engine, language, &mut host)?;
-            Ok(time(&mut session, source, reading, &mut host))
+            let host = Rehearsal::new(args.running.reach(source), &input);
+            let mut session = args.running.session(engine, language, host)?;
+            Ok(session.time(source, reading))
         };
         let machine = timed(Engine::Machine)?;
         let walker = if args.no_walk {

@@ -200,9 +200,9 @@ struct Ran {
     after: Vec<(String, String)>,
 }
 
-fn ran(args: &Args, language: &Language, what: &What, host: &mut Terminal) -> Result<Ran, Stop> {
+fn ran<H: Host>(args: &Args, language: &Language, what: &What, host: H) -> Result<Ran, Stop> {
     let mut session = args.running.session(args.engine.into(), language, host)?;
-    let cells = |session: &Session| -> Vec<(String, String)> {
+    let cells = |session: &Session<H>| -> Vec<(String, String)> {
         let cells = session.state();
         cells
             .map(|(name, value)| (name.to_owned(), value.written()))
@@ -210,8 +210,8 @@ fn ran(args: &Args, language: &Language, what: &What, host: &mut Terminal) -> Re
     };
     let before = cells(&session);
     let outcome = match what {
-        What::Text(source, reading) => session.run_as(source, *reading, host),
-        What::Code(code) => session.run_code(code, host),
+        What::Text(source, reading) => session.run_source(source, *reading),
+        What::Code(code) => session.run_code(code),
     };
     Ok(Ran {
         outcome,

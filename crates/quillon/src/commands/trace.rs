@@ -29,10 +29,10 @@ fn one(
 ) -> Result<Exit, Stop> {
     check_form(args, language)?;
     // What the program prints is shown with the step that prints it.
-    let mut host = Terminal::silent(args.running.reach(source));
-    let mut session = args.running.session(Engine::Walk, language, &mut host)?;
+    let host = Terminal::silent(args.running.reach(source));
+    let mut session = args.running.session(Engine::Walk, language, host)?;
     let mut written = Ok(());
-    let outcome = session.trace(source, reading, &mut host, &mut |telling| {
+    let outcome = session.trace(source, reading, &mut |telling| {
         if written.is_ok() {
             written = tell(args, telling);
         }

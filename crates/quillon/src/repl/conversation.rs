@@ -47,9 +47,8 @@ pub struct Exchange {
 pub struct Conversation<'r> {
     pub definition: PathBuf,
     pub language: Language,
-    pub session: Session,
+    pub session: Session<Terminal>,
     running: &'r Running,
-    host: Terminal,
     count: usize,
     /// Those that are still in force.
     pub entries: Vec<Entry>,
@@ -66,15 +65,14 @@ impl<'r> Conversation<'r> {
         if let Some(lack) = language.lacks(quillon_core::Stage::Tree) {
             return Err(Stop::Definition(vec![lack]));
         }
-        let mut host = Terminal::recording(running.reach(&SourceText::new("entry", "")), live);
-        let mut session = running.session(Engine::Machine, &language, &mut host)?;
+        let host = Terminal::recording(running.reach(&SourceText::new("entry", "")), live);
+        let mut session = running.session(Engine::Machine, &language, host)?;
         session.remember(REMEMBERED);
         Ok(Conversation {
             definition: definition.to_owned(),
             language,
             session,
             running,
-            host,
             count: 0,
             entries: Vec::new(),
             last: None,
@@ -94,20 +92,21 @@ impl<'r> Conversation<'r> {
 
     /// Gives what the next entry reads, in place of standard input.
     pub fn give(&mut self, input: &str) {
-        self.host.give(input);
+        self.session.host_mut().give(input);
     }
 
     /// Runs an entry.
     pub fn enter(&mut self, source: &Arc<SourceText>) -> &Exchange {
         forget_interrupts();
-        self.host.take_recorded();
+        self.session.host_mut().take_recorded();
         let state = self.state();
         let bytes = self.session.bytes();
         let start = Instant::now();
-        let outcome = self.session.enter(source, &mut self.host);
+        let outcome = self.session.enter_source(source);
         let time = start.elapsed();
-        self.host.flush();
-        let Recorded { printed, input } = self.host.take_recorded();
+        let host = self.session.host_mut();
+        host.flush();
+        let Recorded { printed, input } = host.take_recorded();
         let entry = Entry {
             text: source.text().to_owned(),
             input,
@@ -151,8 +150,8 @@ impl<'r> Conversation<'r> {
         if let Some(lack) = language.lacks(quillon_core::Stage::Tree) {
             return Err(Stop::Definition(vec![lack]));
         }
-        let lost = self.session.reload(&language, &mut self.host);
-        let lost = lost.map_err(|problem| Stop::Definition(vec![*problem]))?;
+        let lost = self.session.reload(&language);
+        let lost = lost.map_err(|problems| Stop::Definition(problems.into()))?;
         self.language = language;
         self.last = None;
         Ok(lost)
@@ -160,24 +159,22 @@ impl<'r> Conversation<'r> {
 
     /// A copy of the conversation up to a number of entries that can be watched: made by
     /// running them again, with what they print lost. The error of the first that fails.
-    pub fn again(&self, entries: usize) -> Result<(Session, Rehearsal), Stop> {
+    pub fn again(&self, entries: usize) -> Result<Session<Rehearsal>, Stop> {
         let entries = &self.entries[..entries.min(self.entries.len())];
         let input: String = entries.iter().map(|entry| entry.input.as_str()).collect();
-        let mut host = Rehearsal::new(
+        let host = Rehearsal::new(
             self.running.reading_only(&SourceText::new("entry", "")),
             &input,
         );
-        let mut session = self
-            .running
-            .session(Engine::Walk, &self.language, &mut host)?;
+        let mut session = self.running.session(Engine::Walk, &self.language, host)?;
         for (number, entry) in entries.iter().enumerate() {
             let name = format!("entry {} again", number + 1);
             let source = SourceText::new(name, entry.text.clone());
-            let outcome = session.enter(&source, &mut host);
+            let outcome = session.enter_source(&source);
             if outcome.value.is_none() {
                 return Err(Stop::Definition(outcome.diagnostics));
             }
         }
-        Ok((session, host))
+        Ok(session)
     }
 }

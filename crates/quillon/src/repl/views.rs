@@ -205,13 +205,13 @@ fn types(conversation: &Conversation<'_>, source: &Arc<SourceText>) -> Seen {
 }
 
 fn trace(conversation: &Conversation<'_>, source: &Arc<SourceText>, before: usize) -> Seen {
-    let (mut session, mut host) = match conversation.again(before) {
+    let mut session = match conversation.again(before) {
         Ok(copy) => copy,
         Err(stop) => return Seen::nothing(cannot_watch(stop)),
     };
     let mut lines = Vec::new();
     let mut steps = Vec::new();
-    let outcome = session.trace(source, Reading::Entry, &mut host, &mut |telling| {
+    let outcome = session.trace(source, Reading::Entry, &mut |telling| {
         match telling {
             Telling::Opens(step) => lines.extend(render::trace::opens(step)),
             Telling::Whole(step) => lines.extend(render::trace::whole(step, step.depth)),

@@ -3,8 +3,9 @@
 // All functions of the table have one shape.
 #![allow(clippy::unnecessary_wraps)]
 
-use super::Metered;
+use super::callback::{CallBack, call_host};
 use super::failure::{Culprit, Problem};
+use super::host::{Host, Metered};
 use super::number::Outcome;
 use crate::diagnostic::codes;
 use crate::metering::Stopped;
@@ -19,7 +20,6 @@ mod fitting;
 mod forms;
 mod general;
 mod growing;
-mod host;
 mod input;
 mod integers;
 mod lists;
@@ -193,6 +193,8 @@ pub(crate) type Native = fn(&[Value], &mut Around<'_, '_>) -> Outcome;
 pub(crate) enum CarriedOut {
     /// A function on values.
     Native(Native),
+    /// The host, which may call back.
+    Host(fn(&[Value], &mut dyn Host, &mut dyn CallBack) -> Outcome),
     /// The engine that runs the program.
     Engine(EngineOperation),
 }
@@ -206,6 +208,7 @@ pub(crate) fn carried_out(operation: Operation) -> CarriedOut {
         };
         (@ values $way:path) => { CarriedOut::Native(|args, _| $way(args)) };
         (@ outside $way:path) => { CarriedOut::Native(|args, around| $way(args, around)) };
+        (@ host $way:path) => { CarriedOut::Host($way) };
         (@ engine $way:path) => { CarriedOut::Engine($way) };
     }
     with_operations!(ways)

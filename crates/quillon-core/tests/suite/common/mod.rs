@@ -5,7 +5,7 @@
 use quillon_core::runtime::{Limits, Recorder};
 use quillon_core::source::SourceText;
 use quillon_core::tree::one_line;
-use quillon_core::{Engine, Language, Session};
+use quillon_core::{Engine, Language};
 
 /// Tokens that most of the small languages share.
 pub const TOKENS: &str = "
@@ -35,6 +35,11 @@ pub fn language(definition: &str) -> Language {
 #[track_caller]
 pub fn with_tokens(items: &str) -> Language {
     language(&format!("language Own\n{TOKENS}\n{items}"))
+}
+
+/// A language in which programs can use most of what the engines have.
+pub fn quay() -> Language {
+    language(include_str!("../../../../../fuzz/language/quay.quillon"))
 }
 
 /// The messages about a definition, with their places.
@@ -114,17 +119,18 @@ fn ended(
     engine: Engine,
     collect: u32,
 ) -> String {
-    let mut session = match Session::by(engine, language, limits, host) {
+    let mut session = match language
+        .session()
+        .engine(engine)
+        .limits(limits)
+        .start(&mut *host)
+    {
         Ok(session) => session,
-        Err(problem) => return said(&problem),
+        Err(problems) => return said(&problems[0]),
     };
     session.seed(7);
     session.collect_always(collect);
-    let outcome = session.run_as(
-        &SourceText::new("text", text),
-        quillon_core::Reading::Entry,
-        host,
-    );
+    let outcome = session.run_source(&SourceText::new("text", text), quillon_core::Reading::Entry);
     let end = match outcome.value {
         Some(value) => value.written(),
         None => said(&outcome.diagnostics[0]),

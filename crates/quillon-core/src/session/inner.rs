@@ -1,0 +1,130 @@
+//! A session without its host.
+
+use std::collections::VecDeque;
+use std::rc::Rc;
+
+use super::Engine;
+use super::entries::Before;
+use crate::diagnostic::Diagnostics;
+use crate::language::{Language, Prepared, Ready};
+use crate::machine::Probe;
+use crate::runtime::{Host, Limits, Memory};
+use crate::scoping::Kept;
+use crate::typing::Type;
+use crate::values::{Closure, Foreign, Held, Value};
+
+/// All of a session but its host.
+#[derive(Debug)]
+pub(super) struct Inner {
+    pub prepared: Prepared,
+    pub engine: Engine,
+    pub limits: Limits,
+    pub memory: Memory,
+    pub kept: Vec<Kept>,
+    /// Their types, if the language has any.
+    pub types: Vec<Type>,
+    /// How all was before the last entries, the latest last.
+    pub past: VecDeque<Before>,
+    /// Before how many entries that is known.
+    pub remembers: usize,
+    /// What is counted of its runs, if anything is.
+    pub probe: Option<Probe>,
+}
+
+impl Inner {
+    /// A session in which nothing has been run. Ready-made constants and cells are computed
+    /// here; one that fails is an error of the definition.
+    pub fn new(
+        engine: Engine,
+        prepared: &Prepared,
+        limits: Limits,
+        host: &mut dyn Host,
+        probed: bool,
+    ) -> Result<Inner, Diagnostics> {
+        let memory = Memory::default();
+        memory.heap.set_most(limits.memory);
+        let _entered = memory.heap.enter();
+        let mut inner = Inner {
+            prepared: prepared.clone(),
+            engine,
+            limits,
+            memory,
+            kept: Vec::new(),
+            types: Vec::new(),
+            past: VecDeque::new(),
+            remembers: 0,
+            probe: probed.then(Probe::new),
+        };
+        inner.make_ready(host)?;
+        Ok(inner)
+    }
+
+    /// What has been counted so far; from here on it is counted anew.
+    pub fn take_probe(&mut self) -> Probe {
+        self.probe.replace(Probe::new()).unwrap_or_else(Probe::new)
+    }
+
+    /// Makes what the definition has ready, and the cells of its state.
+    pub fn make_ready(&mut self, host: &mut dyn Host) -> Result<(), Diagnostics> {
+        let prepared = self.prepared.clone();
+        let language = prepared.language();
+        let words = language.definition().words_errors();
+        self.memory.wording = words.then(|| language.shared_definition());
+        self.memory.state.clear();
+        let all = prepared.ready_made();
+        self.memory.ready_made = vec![Value::Nothing; all.len()];
+        // The functions come first: what a constant holds may be made by one.
+        for is_function in [true, false] {
+            for (index, ready) in all.iter().enumerate() {
+                if ready.is_function == is_function {
+                    let value = self.ready_value(&prepared, ready, host)?;
+                    self.memory.ready_made[index] = value;
+                }
+            }
+        }
+        for cell in prepared.state() {
+            let value = self.ready_value(&prepared, cell, host)?;
+            self.memory.state.push(value);
+        }
+        Ok(())
+    }
+
+    /// A function that is ready-made, or what a constant or a cell holds.
+    fn ready_value(
+        &mut self,
+        prepared: &Prepared,
+        ready: &Ready,
+        host: &mut dyn Host,
+    ) -> Result<Value, Diagnostics> {
+        let heap = Rc::clone(&self.memory.heap);
+        let _entered = heap.enter();
+        let closure = match self.engine {
+            Engine::Walk => Closure::of_core(&ready.core, Vec::new()),
+            Engine::Machine => Closure::of_code(prepared.code(ready)?, &heap, self.probe.is_some()),
+        };
+        if ready.is_function {
+            return Ok(Value::Function(closure));
+        }
+        self.start(closure, host)
+            .map_err(|failure| failure.diagnostic().into())
+    }
+
+    /// A value for the outside.
+    pub fn held(&self, value: Value) -> Held {
+        Held::of(&self.memory.heap, value)
+    }
+
+    /// The language.
+    pub fn language(&self) -> &Language {
+        self.prepared.language()
+    }
+
+    /// Puts a value into a cell of the state, by its number.
+    pub fn set_cell(&mut self, index: usize, value: &Held) -> Result<(), Foreign> {
+        let value = value.on(&self.memory.heap)?;
+        if let Some(cell) = self.memory.state.get_mut(index) {
+            *cell = value;
+        }
+        Ok(())
+    }
+}
