@@ -50,20 +50,19 @@ fn each_target_is_tried_in_ci() {
 
 #[test]
 fn most_programs_made_up_run_to_an_end() {
-    use quillon_core::runtime::Recorder;
     use quillon_core::{Prepared, Reading};
+    use quillon_fuzz::targets::engines::Outside;
     let quay = quillon_fuzz::corpus::quay();
     let prepared = Prepared::new(&quay.language);
     let ended = (0..300).filter(|&seed| {
         let mut random = Rng::with_seed(seed);
         let text = quillon_fuzz::author::Author::new(&mut random, 0).program();
-        let mut host = Recorder::default();
         let limits = quillon_core::testing::case_limits();
         let session = prepared
             .session()
             .engine(quillon_core::Engine::Machine)
             .limits(limits)
-            .start(&mut host);
+            .start(Outside::default());
         let source = quillon_fuzz::corpus::source("program", text);
         session.is_ok_and(|mut session| {
             session

@@ -17,6 +17,7 @@ use serde_json::{Value, json};
 use crate::author::Author;
 use crate::{Target, corpus};
 
+/// Programs made up, on both engines.
 pub struct Engines;
 
 static QUAY: LazyLock<corpus::Known> = LazyLock::new(corpus::quay);
@@ -98,7 +99,8 @@ pub(super) struct Ended {
 }
 
 /// The outside of a run, with other programs.
-struct Outside {
+#[derive(Debug, Default)]
+pub struct Outside {
     own: Recorder,
     programs: HashMap<String, Arc<SourceText>>,
 }

@@ -2,7 +2,7 @@
 
 mod cases;
 mod definition;
-mod engines;
+pub mod engines;
 mod instructions;
 mod orders;
 mod print_back;
