@@ -42,7 +42,6 @@ pub mod ambiguity;
 pub mod bytecode;
 pub mod definition;
 pub mod diagnostic;
-pub mod diagram;
 pub mod evaluation;
 pub mod grammar;
 mod language;
@@ -64,7 +63,6 @@ pub mod testing;
 pub mod tree;
 pub mod typing;
 pub mod values;
-pub mod xml;
 
 pub use language::{Compiled, Language, Prepared, Reading, Stage, Surroundings};
 pub use session::{Engine, Lost, Session, SessionBuilder};

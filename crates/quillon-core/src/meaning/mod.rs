@@ -5,7 +5,6 @@ mod branches;
 mod checking;
 mod constructs;
 pub mod core;
-mod environments;
 mod fitting;
 mod function;
 mod instantiate;
@@ -19,7 +18,6 @@ pub use checking::{check, only_parts, repeats};
 pub use core::{
     ArmCore, Capture, Core, CoreKind, FunctionCore, Label, Marked, Marks, Part, Variable,
 };
-pub use environments::{environments_to_dot, environments_to_svg};
 pub(crate) use fitting::kind_of_letter;
 pub use function::{Place, Places};
 pub use outline::{CoreLine, core_lines};

@@ -1,16 +1,12 @@
 //! Where a run spends its time: by line of the source, by form, by function; what it makes on
 //! the heap; and how the two engines compare on it.
 
-mod flame;
-
 use std::collections::BTreeMap;
 use std::sync::Arc;
 use std::time::Duration;
 
 use rustc_hash::FxHashMap;
 use serde::Serialize;
-
-pub use flame::to_svg;
 
 use crate::definition::Definition;
 use crate::diagnostic::Outcome;

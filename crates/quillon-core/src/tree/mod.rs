@@ -9,14 +9,12 @@ use crate::source::{SourceText, Span};
 mod from_term;
 mod json;
 mod matching;
-pub(crate) mod picture;
 mod text;
 
 pub use from_term::from_term;
 pub use json::{literal_json, to_json};
 pub use matching::{Mismatch, matches};
-pub use picture::{to_dot, to_svg};
-pub use text::{Line, lines, one_line, to_sexp, token_text, value_text};
+pub use text::{Line, leaf, lines, one_line, to_sexp, token_text, value_text};
 
 /// A node, by index.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]

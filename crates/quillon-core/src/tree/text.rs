@@ -60,7 +60,7 @@ pub fn lines(definition: &Definition, lexer: &Lexer, tree: &Tree) -> Vec<Line> {
 }
 
 /// A token's node: its value if it holds one, its text otherwise.
-pub(super) fn leaf(lexer: &Lexer, tree: &Tree, id: NodeId) -> String {
+pub fn leaf(lexer: &Lexer, tree: &Tree, id: NodeId) -> String {
     let span = tree.node(id).span;
     match tree.node(id).what {
         What::Token(kind) => token_leaf(lexer, tree.source(), Token::new(kind, span)),

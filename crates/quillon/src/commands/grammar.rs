@@ -3,7 +3,8 @@
 use quillon_core::definition::Definition;
 use quillon_core::diagnostic::{Diagnostic, codes, nearest, quote};
 use quillon_core::grammar::{self, Notation};
-use quillon_core::{Language, Stage, diagram};
+use quillon_core::{Language, Stage};
+use quillon_render::diagram;
 use serde_json::json;
 
 use crate::args::{Format, Grammar as Args, GrammarView};

@@ -2,9 +2,10 @@
 
 use std::sync::Arc;
 
-use quillon_core::profiling::{Profile, profile, to_svg};
+use quillon_core::profiling::{Profile, profile};
 use quillon_core::source::SourceText;
 use quillon_core::{Engine, Language, Reading};
+use quillon_render::flame;
 use serde_json::{Value, json};
 
 use crate::args::{Format, Profile as Args, ProfileView};
@@ -67,7 +68,7 @@ fn show(
             ProfileView::Table => render::shown(profile),
             ProfileView::Flame => {
                 let title = format!("calls of {}", source.name());
-                vec![to_svg(&profile.flame, &title).trim_end().to_owned()]
+                vec![flame::to_svg(&profile.flame, &title).trim_end().to_owned()]
             }
         })?;
     }

@@ -1,7 +1,7 @@
 //! `quillon scopes`: what the names of a program mean.
 
-use quillon_core::meaning::{environments_to_dot, environments_to_svg};
 use quillon_core::scoping::{Around, notes};
+use quillon_render::picture::environments;
 use serde_json::Value;
 
 use super::each_input;
@@ -42,14 +42,14 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
                 ScopesView::Table => names::listed(tree, found, &places()),
                 ScopesView::Dot => {
                     vec![
-                        environments_to_dot(definition, tree, found, &places())
+                        environments::to_dot(definition, tree, found, &places())
                             .trim_end()
                             .to_owned(),
                     ]
                 }
                 ScopesView::Svg => {
                     vec![
-                        environments_to_svg(definition, tree, found, &places())
+                        environments::to_svg(definition, tree, found, &places())
                             .trim_end()
                             .to_owned(),
                     ]

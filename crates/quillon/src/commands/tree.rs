@@ -2,8 +2,9 @@
 
 use quillon_core::diagnostic::{Diagnostic, codes};
 use quillon_core::printing::Brackets;
-use quillon_core::tree::{Tree, one_line, to_dot, to_json, to_sexp, to_svg};
+use quillon_core::tree::{Tree, one_line, to_json, to_sexp};
 use quillon_core::{Language, Reading};
+use quillon_render::picture::tree as picture;
 use serde_json::{Value, json};
 
 use super::each_input;
@@ -49,8 +50,8 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
                 TreeView::Text | TreeView::Json => print_lines(&outline(language, tree))?,
                 TreeView::Line => print_lines(&[one_line(definition, lexer, tree)])?,
                 TreeView::Sexp => hand_over(&to_sexp(definition, lexer, tree))?,
-                TreeView::Dot => hand_over(&to_dot(definition, lexer, tree))?,
-                TreeView::Svg => hand_over(&to_svg(definition, lexer, tree))?,
+                TreeView::Dot => hand_over(&picture::to_dot(language, tree))?,
+                TreeView::Svg => hand_over(&picture::to_svg(language, tree))?,
             }
             if let Some((_, position)) = end {
                 print_lines(&[paint(QUIET, format_args!("ends at {position}"))])?;

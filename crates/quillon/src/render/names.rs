@@ -9,9 +9,9 @@ use quillon_core::source::Span;
 use quillon_core::tree::Tree;
 use unicode_width::UnicodeWidthStr;
 
-use super::screen::plain;
 use super::style::{FORM, GOOD, QUIET, RELATED, VALUE, paint};
 use super::table::{self, Cell};
+use quillon_render::plain::plain;
 
 /// What a mention of a name does.
 pub fn role(mention: &Mention) -> &'static str {

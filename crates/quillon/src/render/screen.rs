@@ -5,31 +5,9 @@
 use std::borrow::Cow;
 use std::io::{IsTerminal, Result, Write};
 
+use quillon_render::plain::{HIDDEN, acts, plain};
+
 use super::style;
-
-/// What is shown in the place of a character that a terminal would act on.
-const HIDDEN: char = '·';
-
-/// Whether a terminal could act on a character: the control characters of C0 and C1, and those
-/// that change the direction of writing.
-pub fn acts(c: char) -> bool {
-    c.is_control()
-        || matches!(
-            c,
-            '\u{61c}' | '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}'
-        )
-}
-
-/// A text from outside as it can be shown: line ends and tabs stay.
-pub fn plain(text: &str) -> Cow<'_, str> {
-    let is_plain = |c: char| !acts(c) || c == '\n' || c == '\t';
-    if text.chars().all(is_plain) {
-        return text.into();
-    }
-    text.chars()
-        .map(|c| if is_plain(c) { c } else { HIDDEN })
-        .collect()
-}
 
 /// Lines in styles of ours, without anything else that a terminal would act on.
 fn clean(text: &str) -> Cow<'_, str> {
@@ -110,7 +88,6 @@ mod tests {
             ("水門 e\u{301}", "水門 e\u{301}"),
         ] {
             assert_eq!(clean(text), shown);
-            assert_eq!(plain(text), shown);
         }
         // What is painted cannot bring a style of its own, not even one of ours.
         assert!(!paint(ERROR, &own).contains("\u{1b}[0mwrong"));

@@ -3,7 +3,7 @@
 use quillon_core::diagnostic::plural;
 use quillon_core::reduction::{Ended, Reduction, Shown};
 use quillon_core::source::Span;
-use quillon_core::xml::escaped;
+use quillon_render::xml::escaped;
 use unicode_width::UnicodeWidthStr;
 
 use super::style::{ERROR, FORM, GOOD, NOTE, QUIET, RELATED, paint};

@@ -2,7 +2,7 @@
 
 use anstyle::{AnsiColor, Style};
 
-use super::screen::plain;
+use quillon_render::plain::plain;
 
 /// Line numbers, positions and other things to look past.
 pub const QUIET: Style = AnsiColor::BrightBlack.on_default();

@@ -3,8 +3,8 @@
 use anstyle::Style;
 use unicode_width::UnicodeWidthStr;
 
-use super::screen::plain;
 use super::style::{QUIET, paint};
+use quillon_render::plain::plain;
 
 /// One cell: its text and how it looks.
 #[derive(Clone, Debug)]

@@ -84,7 +84,7 @@ fn shortened(text: &str) -> String {
 /// A token's text with line ends and the like shown as escapes.
 fn on_one_line(source: &SourceText, token: Token) -> String {
     let text = source.slice(token.span);
-    if text.trim().is_empty() || text.chars().any(super::screen::acts) {
+    if text.trim().is_empty() || text.chars().any(quillon_render::plain::acts) {
         quillon_core::diagnostic::quoted(text)
     } else {
         text.to_owned()

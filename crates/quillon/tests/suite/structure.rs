@@ -169,13 +169,18 @@ fn no_import_of_the_core_runs_upward() {
 }
 
 #[test]
+fn no_import_of_the_renderer_runs_upward() {
+    assert_eq!(upward("quillon-render", "lib.rs"), Vec::<String>::new());
+}
+
+#[test]
 fn no_import_of_the_command_line_runs_upward() {
     assert_eq!(upward("quillon", "main.rs"), Vec::<String>::new());
 }
 
 #[test]
 fn every_room_is_there_and_said_once() {
-    for name in ["quillon-core", "quillon"] {
+    for name in ["quillon-core", "quillon-render", "quillon"] {
         let source = repository().join("crates").join(name).join("src");
         let rooms = rooms(name);
         for (number, room) in rooms.iter().enumerate() {

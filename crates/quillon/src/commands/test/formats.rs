@@ -6,7 +6,7 @@ use quillon_core::testing::{CaseResult, Verdict};
 use serde_json::{Value, json};
 
 use super::running::{Results, Task};
-use quillon_core::xml::escaped;
+use quillon_render::xml::escaped;
 
 /// As JSON.
 pub fn json(results: &Results) -> Value {

@@ -18,6 +18,6 @@ pub fn escaped(text: &str) -> String {
 }
 
 /// The same on one line of a picture: control characters are seen as a dot.
-pub(crate) fn on_one_line(text: &str) -> String {
+pub fn on_one_line(text: &str) -> String {
     escaped(&text.replace(char::is_control, "·"))
 }

@@ -1,7 +1,8 @@
 //! Railroad diagrams of a grammar: each sort as a picture, or all on one page.
 
-use crate::definition::{Definition, Form};
-use crate::grammar::{self, Notation};
+use quillon_core::definition::{Definition, Form};
+use quillon_core::grammar::{self, Notation};
+
 use crate::xml::on_one_line;
 
 mod draw;

@@ -1,6 +1,7 @@
 //! Calls as a picture: each as wide as its time, what it calls upon it.
 
-use super::Flame;
+use quillon_core::profiling::Flame;
+
 use crate::xml::on_one_line;
 
 const WIDTH: f64 = 1200.0;

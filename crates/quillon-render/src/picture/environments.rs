@@ -1,29 +1,20 @@
 //! The environments of a program as a picture: each scope with its variables, below the
 //! scope around it.
 
-use super::function::Places;
-use crate::definition::Definition;
-use crate::scoping::Names;
-use crate::tree::picture::{Shape, dot, svg};
-use crate::tree::{NodeId, Tree};
+use quillon_core::definition::Definition;
+use quillon_core::meaning::Places;
+use quillon_core::scoping::Names;
+use quillon_core::tree::{NodeId, Tree};
+
+use super::{Shape, dot, svg};
 
 /// As a graph in the DOT language.
-pub fn environments_to_dot(
-    definition: &Definition,
-    tree: &Tree,
-    names: &Names,
-    places: &Places,
-) -> String {
+pub fn to_dot(definition: &Definition, tree: &Tree, names: &Names, places: &Places) -> String {
     dot("environments", &shapes(definition, tree, names, places))
 }
 
 /// As an SVG picture.
-pub fn environments_to_svg(
-    definition: &Definition,
-    tree: &Tree,
-    names: &Names,
-    places: &Places,
-) -> String {
+pub fn to_svg(definition: &Definition, tree: &Tree, names: &Names, places: &Places) -> String {
     svg(&shapes(definition, tree, names, places))
 }
 

@@ -1,7 +1,7 @@
 //! A `written` clause as a railroad: what comes in a row, where it forks, where it goes
 //! round.
 
-use crate::definition::{Definition, Form, Layout, Part, Thing};
+use quillon_core::definition::{Definition, Form, Layout, Part, Thing};
 
 /// What a box stands for.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]

@@ -1,15 +1,14 @@
-//! The tree as a picture: Graphviz DOT, and SVG drawn here.
+//! What is above and below what, as a picture: Graphviz DOT, and SVG drawn here.
 
 use unicode_width::UnicodeWidthStr;
 
-use super::text::leaf;
-use super::{Child, NodeId, Tree};
-use crate::definition::Definition;
-use crate::lexing::Lexer;
 use crate::xml::on_one_line;
 
+pub mod environments;
+pub mod tree;
+
 /// The number of the node above, and the field of it that a node is in.
-type Above = (usize, String);
+pub(crate) type Above = (usize, String);
 
 /// A node of a picture.
 pub(crate) struct Shape {
@@ -29,57 +28,6 @@ impl Shape {
     fn height(&self) -> usize {
         BOX + self.label.lines().count().saturating_sub(1) * LINE
     }
-}
-
-/// The nodes of a tree, each after the one above it.
-fn shapes(definition: &Definition, lexer: &Lexer, tree: &Tree) -> Vec<Shape> {
-    let mut out: Vec<Shape> = Vec::new();
-    let mut work: Vec<(NodeId, Option<Above>, usize)> = vec![(tree.root(), None, 0)];
-    while let Some((id, above, depth)) = work.pop() {
-        let number = out.len();
-        let Some(form) = tree.form(id) else {
-            out.push(Shape {
-                label: leaf(lexer, tree, id),
-                is_form: false,
-                above,
-                depth,
-            });
-            continue;
-        };
-        let form = &definition.forms[form];
-        let mut children = Vec::new();
-        for (index, field) in form.fields.iter().enumerate() {
-            let name = &field.name.text;
-            match tree.field(id, index) {
-                Child::Absent => {}
-                Child::One(child) => children.push((child, name.clone())),
-                Child::Many(items) => children.extend(
-                    items
-                        .iter()
-                        .enumerate()
-                        .map(|(i, &child)| (child, format!("{name}[{i}]"))),
-                ),
-            }
-        }
-        out.push(Shape {
-            label: form.name.text.clone(),
-            is_form: true,
-            above,
-            depth,
-        });
-        work.extend(
-            children
-                .into_iter()
-                .rev()
-                .map(|(child, field)| (child, Some((number, field)), depth + 1)),
-        );
-    }
-    out
-}
-
-/// The tree as a graph in the DOT language.
-pub fn to_dot(definition: &Definition, lexer: &Lexer, tree: &Tree) -> String {
-    dot("tree", &shapes(definition, lexer, tree))
 }
 
 /// Shapes, each after the one above it, as a graph in the DOT language.
@@ -113,12 +61,6 @@ const BETWEEN: usize = 38;
 const BOX: usize = 26;
 const LINE: usize = 17;
 const FIELD: usize = 15;
-
-/// The tree as an SVG picture: leaves side by side, each form above the middle of what
-/// it has.
-pub fn to_svg(definition: &Definition, lexer: &Lexer, tree: &Tree) -> String {
-    svg(&shapes(definition, lexer, tree))
-}
 
 /// Where each row of shapes begins, and where the last one ends.
 fn rows(shapes: &[Shape]) -> Vec<usize> {
