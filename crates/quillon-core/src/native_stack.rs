@@ -62,7 +62,7 @@ pub fn on_deep_stack<R: Send>(work: impl FnOnce() -> R + Send) -> R {
 }
 
 /// How many bytes of stack a stage may use on this thread.
-pub fn stack_budget() -> usize {
+pub(crate) fn stack_budget() -> usize {
     BUDGET.get()
 }
 

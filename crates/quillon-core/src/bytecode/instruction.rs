@@ -223,7 +223,7 @@ instructions! {
 
 impl Op {
     /// Whether it never goes on with the instruction after it.
-    pub fn never_goes_on(self) -> bool {
+    pub(crate) fn never_goes_on(self) -> bool {
         matches!(
             self,
             Op::Jump
@@ -292,13 +292,13 @@ impl Instruction {
 
     /// The same with another integer in `b` and `c`.
     #[must_use]
-    pub fn with_long(self, long: i32) -> Instruction {
+    pub(crate) fn with_long(self, long: i32) -> Instruction {
         Instruction(self.0 & 0xffff_ffff | u64::from(long as u32) << 32)
     }
 
     /// The same with another `c`.
     #[must_use]
-    pub fn with_c(self, c: u16) -> Instruction {
+    pub(crate) fn with_c(self, c: u16) -> Instruction {
         Instruction(self.0 & 0x0000_ffff_ffff_ffff | u64::from(c) << 48)
     }
 

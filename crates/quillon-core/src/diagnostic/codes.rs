@@ -7,7 +7,7 @@ pub struct Code(pub &'static str);
 
 impl Code {
     /// Whether it is that of types that do not fit, found before anything runs.
-    pub fn is_of_types(self) -> bool {
+    pub(crate) fn is_of_types(self) -> bool {
         self.0.starts_with("type.")
     }
 }

@@ -13,7 +13,8 @@ mod words;
 
 pub use codes::Code;
 pub use nearest::nearest;
-pub use words::{article, humanise, one_of, plural, quote, quoted, write_escaped};
+pub(crate) use words::{article, humanise, one_of, write_escaped};
+pub use words::{plural, quote, quoted};
 
 /// How bad it is.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, serde::Serialize)]

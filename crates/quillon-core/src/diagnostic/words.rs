@@ -43,7 +43,7 @@ pub fn quoted(text: &str) -> String {
 }
 
 /// Puts a text at the end of another as it stands between quotes.
-pub fn write_escaped(out: &mut String, text: &str) {
+pub(crate) fn write_escaped(out: &mut String, text: &str) {
     for c in text.chars() {
         match c {
             '"' => out.push_str("\\\""),
@@ -59,7 +59,7 @@ pub fn write_escaped(out: &mut String, text: &str) {
 }
 
 /// `a` or `an` before a word.
-pub fn article(word: &str) -> String {
+pub(crate) fn article(word: &str) -> String {
     let vowel = word
         .chars()
         .next()
@@ -94,7 +94,7 @@ const SHORTENINGS: &[(&str, &str)] = &[
 
 /// A name in capitals or with underscores as words in lower case: `ArgList` is
 /// `argument list`.
-pub fn humanise(name: &str) -> String {
+pub(crate) fn humanise(name: &str) -> String {
     let mut words: Vec<String> = Vec::new();
     let mut fresh = true;
     for c in name.chars() {
@@ -119,7 +119,7 @@ pub fn humanise(name: &str) -> String {
 }
 
 /// `a`, `a or b`, `a, b or c`.
-pub fn one_of(choices: &[String]) -> String {
+pub(crate) fn one_of(choices: &[String]) -> String {
     match choices {
         [] => "nothing".to_owned(),
         [one] => one.clone(),

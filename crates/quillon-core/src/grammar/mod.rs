@@ -8,6 +8,7 @@ use ebnf::{Holds, LETTER, Writer};
 
 /// How a grammar is written.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[non_exhaustive]
 pub enum Notation {
     /// The EBNF of the W3C, as in the recommendation for XML.
     W3c,

@@ -5,6 +5,7 @@ use crate::diagnostic::{Diagnostic, codes};
 
 /// What a definition must have got to for some work to be possible.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[non_exhaustive]
 pub enum Stage {
     /// Splitting a text into tokens.
     Tokens,

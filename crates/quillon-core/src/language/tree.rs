@@ -13,6 +13,7 @@ use crate::tree::Tree;
 
 /// What a text is read as.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[non_exhaustive]
 pub enum Reading<'a> {
     /// A whole program.
     Program,

@@ -80,7 +80,7 @@ impl Kind {
     }
 
     /// Whether layout makes it.
-    pub fn is_layout(&self) -> bool {
+    pub(crate) fn is_layout(&self) -> bool {
         self.origin == Origin::Layout
     }
 
@@ -357,12 +357,12 @@ impl Lexer {
     }
 
     /// Whether some token starts with a character.
-    pub fn can_start(&self, c: char) -> bool {
+    pub(crate) fn can_start(&self, c: char) -> bool {
         self.automaton.after(self.automaton.start(), c) != DEAD
     }
 
     /// Whether a text is one token of a kind.
-    pub fn is_one(&self, kind: KindId, text: &str) -> bool {
+    pub(crate) fn is_one(&self, kind: KindId, text: &str) -> bool {
         let outcome = self.tokens(&SourceText::new("sample", text));
         let tokens = outcome.value.as_ref().map_or(&[][..], |t| &t.tokens);
         !has_errors(&outcome.diagnostics)

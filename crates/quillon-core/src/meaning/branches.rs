@@ -33,7 +33,7 @@ pub struct Branch {
 }
 
 /// Every branch of every meaning, in the order of the definition.
-pub fn branches(definition: &Definition) -> Vec<Branch> {
+pub(crate) fn branches(definition: &Definition) -> Vec<Branch> {
     let forms = definition.forms.iter();
     let forms = forms.filter_map(|form| Some((&form.name.text, form.means.as_ref()?)));
     let helpers = definition.helpers.iter();

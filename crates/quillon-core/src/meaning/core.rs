@@ -187,7 +187,7 @@ impl Core {
     }
 
     /// Calls `visit` on each direct part, functions' bodies not among them.
-    pub fn each_part<'a>(&'a self, visit: &mut dyn FnMut(&'a Core)) {
+    pub(crate) fn each_part<'a>(&'a self, visit: &mut dyn FnMut(&'a Core)) {
         use CoreKind as K;
         let mut all = |parts: &'a [Part]| parts.iter().for_each(|part| visit(part));
         match &self.kind {
@@ -224,7 +224,7 @@ impl Core {
 
     /// Calls `visit` on each direct part, functions' bodies not among them. Only while
     /// nothing else holds on to the parts.
-    pub fn each_part_mut(&mut self, visit: &mut dyn FnMut(&mut Core)) {
+    pub(crate) fn each_part_mut(&mut self, visit: &mut dyn FnMut(&mut Core)) {
         use CoreKind as K;
         let mut visit = |part: &mut Part| {
             if let Some(part) = Rc::get_mut(part) {

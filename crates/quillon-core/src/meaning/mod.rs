@@ -13,12 +13,13 @@ mod mentions;
 mod outline;
 mod whole;
 
-pub use branches::{Branch, BranchKind, branches};
-pub use checking::{check, only_parts, repeats};
-pub use core::{
-    ArmCore, Capture, Core, CoreKind, FunctionCore, Label, Marked, Marks, Part, Variable,
-};
+pub(crate) use branches::branches;
+pub use branches::{Branch, BranchKind};
+pub use checking::only_parts;
+pub(crate) use checking::{check, repeats};
+pub use core::FunctionCore;
+pub(crate) use core::{ArmCore, Capture, Core, CoreKind, Label, Marked, Marks, Part, Variable};
 pub(crate) use fitting::kind_of_letter;
 pub use function::{Place, Places};
 pub use outline::{CoreLine, core_lines};
-pub use whole::{helper, initial, marked, module, places, program, ready_made};
+pub(crate) use whole::{helper, initial, marked, module, places, program, ready_made};

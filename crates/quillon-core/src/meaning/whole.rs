@@ -89,7 +89,11 @@ fn make(mut maker: Maker<'_>, exports: Option<&[BindingId]>) -> Outcome<Function
 }
 
 /// The Core of a ready-made function, or of the value of a constant.
-pub fn ready_made(definition: &Definition, provided: &Provided, marks: Marks) -> FunctionCore {
+pub(crate) fn ready_made(
+    definition: &Definition,
+    provided: &Provided,
+    marks: Marks,
+) -> FunctionCore {
     let params = provided.params.as_deref().unwrap_or_default();
     let name = Some(provided.name.text.as_str());
     let mut maker = Maker::new(definition, &definition.source, None);
@@ -106,7 +110,7 @@ pub fn helper(definition: &Definition, helper: &Helper, marks: Marks) -> Functio
 }
 
 /// The Core of what a cell of the state holds at first.
-pub fn initial(definition: &Definition, cell: &StateCell) -> FunctionCore {
+pub(crate) fn initial(definition: &Definition, cell: &StateCell) -> FunctionCore {
     let maker = Maker::new(definition, &definition.source, None);
     maker.of_definition(None, &[], false, &cell.initial)
 }

@@ -23,6 +23,7 @@ pub(crate) use terminals::text_of_terminals;
 
 /// How many brackets are written.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[non_exhaustive]
 pub enum Brackets {
     /// Only those without which the text would be read differently.
     Fewest,

@@ -21,7 +21,7 @@ pub use names::{Around, Binding, BindingId, Home, Kept, Mention, Names, Use};
 pub use notes::notes;
 
 /// Finds the binding of every name of a tree.
-pub fn resolve(definition: &Definition, tree: &Tree, around: Around<'_>) -> Outcome<Names> {
+pub(crate) fn resolve(definition: &Definition, tree: &Tree, around: Around<'_>) -> Outcome<Names> {
     let mut resolver = Resolver {
         definition,
         tree,

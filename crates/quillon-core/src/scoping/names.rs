@@ -50,7 +50,7 @@ pub struct Binding {
 impl Binding {
     /// The name of the variable of a dynamic binding: with its name space, if that is not
     /// the one of plain names.
-    pub fn dynamic_key(&self) -> Option<Rc<str>> {
+    pub(crate) fn dynamic_key(&self) -> Option<Rc<str>> {
         let key = || {
             let name = folded(&self.name, self.ignores_case);
             match self.space.as_str() {
@@ -134,7 +134,7 @@ impl Names {
     }
 
     /// How a name's token uses what it means; nothing where it is bound.
-    pub fn use_of(&self, name: NodeId) -> Option<Use> {
+    pub(crate) fn use_of(&self, name: NodeId) -> Option<Use> {
         self.uses.get(&name).copied()
     }
 
@@ -184,6 +184,7 @@ pub struct Kept {
 
 /// What a program finds around it.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub enum Around<'a> {
     /// Nothing: its own names end with it.
     Nothing,

@@ -10,6 +10,7 @@ pub const LARGEST: usize = u32::MAX as usize - 1;
 
 /// Why bytes cannot be taken as source text.
 #[derive(Clone, PartialEq, Eq, Debug)]
+#[non_exhaustive]
 pub enum LoadError {
     /// The bytes from this offset on, on this line, are not UTF-8.
     NotText {

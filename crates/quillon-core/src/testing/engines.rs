@@ -186,7 +186,7 @@ pub(super) fn initial_state(prepared: &Prepared) -> Vec<(String, Held)> {
 
 impl Ran {
     /// All that engines must agree on, as texts with what they are.
-    pub fn traits(&self) -> [(&'static str, String); 4] {
+    pub(crate) fn traits(&self) -> [(&'static str, String); 4] {
         [
             ("value", self.value_text()),
             ("error", self.error.as_ref().map_or_else(String::new, told)),

@@ -48,6 +48,7 @@ pub enum Verdict {
 
 /// What of a program is compared.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[non_exhaustive]
 pub enum Compared {
     /// Its value.
     Value,

@@ -13,7 +13,7 @@ use crate::source::{SourceText, Span};
 ///
 /// # Errors
 /// What of the term is no tree of the language.
-pub fn from_term(
+pub(crate) fn from_term(
     definition: &Definition,
     lexer: &Lexer,
     source: &Arc<SourceText>,

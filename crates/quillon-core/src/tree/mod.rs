@@ -11,10 +11,11 @@ mod json;
 mod matching;
 mod text;
 
-pub use from_term::from_term;
+pub(crate) use from_term::from_term;
 pub use json::{literal_json, to_json};
 pub use matching::{Mismatch, matches};
-pub use text::{Line, leaf, lines, one_line, to_sexp, token_text, value_text};
+pub(crate) use text::token_text;
+pub use text::{Line, leaf, lines, one_line, to_sexp, value_text};
 
 /// A node, by index.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
@@ -121,7 +122,7 @@ impl Tree {
     }
 
     /// The number of fields of a form's node.
-    pub fn field_count(&self, id: NodeId) -> usize {
+    pub(crate) fn field_count(&self, id: NodeId) -> usize {
         let node = self.node(id);
         match node.what {
             What::Form(_) => node.count as usize,

@@ -88,7 +88,7 @@ fn word(text: &str) -> String {
 }
 
 /// A token as cases write it: `let`, `` `+` ``, `Name(level)`, `Whole(2)`.
-pub fn token_text(lexer: &Lexer, source: &SourceText, token: Token) -> String {
+pub(crate) fn token_text(lexer: &Lexer, source: &SourceText, token: Token) -> String {
     let kind = lexer.kind(token.kind);
     if kind.is_literal() {
         word(&kind.name)

@@ -83,13 +83,13 @@ impl Types {
     }
 
     /// The type of a binding that the program has.
-    pub fn of_binding(&self, binding: BindingId) -> Option<Type> {
+    pub(crate) fn of_binding(&self, binding: BindingId) -> Option<Type> {
         let id = self.of_binding.get(binding.0 as usize).copied().flatten()?;
         Some(self.store.borrow_mut().export(id))
     }
 
     /// Whether every type was met for what it is, and none only because of an `any`.
-    pub fn is_strict(&self) -> bool {
+    pub(crate) fn is_strict(&self) -> bool {
         !self.store.borrow().leaned_on_any
     }
 }

@@ -10,6 +10,7 @@ use crate::diagnostic::article;
 
 /// A type that has been found.
 #[derive(Clone, PartialEq, Eq, Debug)]
+#[non_exhaustive]
 pub enum Type {
     /// Made of others.
     Con(Con, Vec<Type>),
@@ -260,7 +261,7 @@ impl Con {
     }
 
     /// Whether it is a function that takes any number of its last parameter.
-    pub fn has_rest(self) -> bool {
+    pub(crate) fn has_rest(self) -> bool {
         self == Con::Function { rest: true }
     }
 

@@ -9,7 +9,7 @@ impl Definition {
     }
 
     /// The forms that some things can be.
-    pub fn forms_of(&self, things: &[Thing]) -> Vec<&Form> {
+    pub(crate) fn forms_of(&self, things: &[Thing]) -> Vec<&Form> {
         let can_be = |form: &&Form| {
             things.iter().any(|thing| {
                 matches!(thing, Thing::Named(n) if n.text == form.sort_name() || n.text == form.name.text)
@@ -19,7 +19,7 @@ impl Definition {
     }
 
     /// The number of a type of the language's own.
-    pub fn own_type(&self, name: &str) -> Option<usize> {
+    pub(crate) fn own_type(&self, name: &str) -> Option<usize> {
         self.types.iter().position(|own| own.name.text == name)
     }
 
@@ -35,7 +35,7 @@ impl Definition {
     }
 
     /// The number of a cell of the state.
-    pub fn state_index(&self, name: &str) -> Option<usize> {
+    pub(crate) fn state_index(&self, name: &str) -> Option<usize> {
         self.state.iter().position(|cell| cell.name.text == name)
     }
 
@@ -57,17 +57,17 @@ impl Definition {
     }
 
     /// The index of the form with a name.
-    pub fn form_index(&self, name: &str) -> Option<usize> {
+    pub(crate) fn form_index(&self, name: &str) -> Option<usize> {
         self.forms.iter().position(|form| form.name.text == name)
     }
 
     /// Whether any form is a way to write this sort.
-    pub fn has_sort(&self, name: &str) -> bool {
+    pub(crate) fn has_sort(&self, name: &str) -> bool {
         self.forms.iter().any(|form| form.sort_name() == name)
     }
 
     /// The precedence level of a form: the table's index, the level's, the grouping.
-    pub fn level_of(&self, form: &str) -> Option<(usize, usize, Grouping)> {
+    pub(crate) fn level_of(&self, form: &str) -> Option<(usize, usize, Grouping)> {
         self.precedence.iter().enumerate().find_map(|(t, table)| {
             table.levels.iter().enumerate().find_map(|(l, level)| {
                 level

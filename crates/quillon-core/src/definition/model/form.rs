@@ -4,19 +4,19 @@ use super::{Field, Form, Lay, Name, Reach, Thing};
 
 impl Form {
     /// The sort's name: the form's own name when it is in none.
-    pub fn sort_name(&self) -> &str {
+    pub(crate) fn sort_name(&self) -> &str {
         self.sort.as_ref().map_or(&self.name.text, |s| &s.text)
     }
 
     /// How a field is laid out when it is printed, if that is said.
-    pub fn lay_of(&self, what: &str, literal: bool) -> Option<Lay> {
+    pub(crate) fn lay_of(&self, what: &str, literal: bool) -> Option<Lay> {
         let all = self.laid_out.iter();
         let mut own = all.filter(|l| l.literal == literal && l.what.text == what);
         own.next().map(|laid_out| laid_out.lay)
     }
 
     /// The index of a field.
-    pub fn field_index(&self, name: &str) -> Option<usize> {
+    pub(crate) fn field_index(&self, name: &str) -> Option<usize> {
         self.fields.iter().position(|field| field.name.text == name)
     }
 
@@ -44,7 +44,7 @@ impl Form {
     }
 
     /// Whether a scope is opened around a field.
-    pub fn opens_around(&self, index: usize) -> bool {
+    pub(crate) fn opens_around(&self, index: usize) -> bool {
         self.opens.as_ref().is_some_and(|opens| {
             let mut around = opens.around.iter();
             around.any(|name| name.text == self.fields[index].name.text)
@@ -52,7 +52,7 @@ impl Form {
     }
 
     /// Whether `FIELD.PART` is bound here.
-    pub fn binds_part(&self, field: &str, part: &str) -> bool {
+    pub(crate) fn binds_part(&self, field: &str, part: &str) -> bool {
         let mut binds = self.binds.iter();
         binds.any(|b| b.field.text == field && matches!(&b.reach, Reach::Part(p) if p.text == part))
     }

@@ -56,7 +56,7 @@ impl CharSet {
     }
 
     /// A letter as a capital and as a small one.
-    pub fn either_case(c: char) -> CharSet {
+    pub(crate) fn either_case(c: char) -> CharSet {
         let single =
             |mut others: Box<dyn Iterator<Item = char>>| match (others.next(), others.next()) {
                 (Some(one), None) => one,
@@ -100,7 +100,7 @@ impl CharSet {
 
     /// Everything else.
     #[must_use]
-    pub fn complement(&self) -> CharSet {
+    pub(crate) fn complement(&self) -> CharSet {
         let mut ranges = Vec::with_capacity(self.ranges.len() + 1);
         let mut next = 0;
         for &(low, high) in &self.ranges {
@@ -117,14 +117,14 @@ impl CharSet {
 
     /// What is in this set and not in the other.
     #[must_use]
-    pub fn minus(&self, other: &CharSet) -> CharSet {
+    pub(crate) fn minus(&self, other: &CharSet) -> CharSet {
         let mut outside = self.complement().ranges;
         outside.extend(&other.ranges);
         CharSet::new(outside).complement()
     }
 
     /// The ranges, sorted.
-    pub fn ranges(&self) -> &[(u32, u32)] {
+    pub(crate) fn ranges(&self) -> &[(u32, u32)] {
         &self.ranges
     }
 
@@ -165,7 +165,7 @@ impl Pattern {
     }
 
     /// Whether it matches the empty text.
-    pub fn matches_empty(&self) -> bool {
+    pub(crate) fn matches_empty(&self) -> bool {
         match self {
             Pattern::Literal(text) | Pattern::Nested(text, _) => text.is_empty(),
             Pattern::Class(_) => false,
@@ -192,7 +192,7 @@ impl Pattern {
 
     /// The opening text, what is repeated up to the closing text, and that: of a pattern
     /// like `'"' [^"]* '"'`.
-    pub fn delimited(&self) -> Option<(String, &Pattern, String)> {
+    pub(crate) fn delimited(&self) -> Option<(String, &Pattern, String)> {
         let Pattern::Sequence(parts) = self else {
             return None;
         };

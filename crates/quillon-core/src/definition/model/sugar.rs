@@ -18,7 +18,7 @@ pub enum Shape {
 
 impl Definition {
     /// The shape that a form becomes, if it becomes other forms.
-    pub fn shape_of(&self, form: &Form) -> Option<Shape> {
+    pub(crate) fn shape_of(&self, form: &Form) -> Option<Shape> {
         let (term, _) = form.sugar.as_ref()?;
         self.shape(form, term).ok()
     }

@@ -104,6 +104,7 @@ pub struct Arm {
 
 /// The kinds of value.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[non_exhaustive]
 pub enum ValueKind {
     /// The absence of a value.
     Nothing,
@@ -237,7 +238,7 @@ impl Template {
     }
 
     /// Calls `visit` on each direct part.
-    pub fn each_part<'a>(&'a self, visit: &mut dyn FnMut(&'a Template)) {
+    pub(crate) fn each_part<'a>(&'a self, visit: &mut dyn FnMut(&'a Template)) {
         use TemplateKind as T;
         match &self.kind {
             T::Literal(_)

@@ -91,7 +91,7 @@ pub fn is_capital(name: &str) -> bool {
 
 impl TypeTerm {
     /// Calls `visit` on each direct part.
-    pub fn each_part<'a>(&'a self, visit: &mut dyn FnMut(&'a TypeTerm)) {
+    pub(crate) fn each_part<'a>(&'a self, visit: &mut dyn FnMut(&'a TypeTerm)) {
         match &self.kind {
             TypeTermKind::List(inner) | TypeTermKind::Map(inner) => visit(inner),
             TypeTermKind::Function(params, result) => {
@@ -107,7 +107,7 @@ impl TypeTerm {
     }
 
     /// Whether a capital stands directly between the brackets of a `function (…)` in it.
-    pub fn has_in_brackets(&self, capital: &str) -> bool {
+    pub(crate) fn has_in_brackets(&self, capital: &str) -> bool {
         let mut found = false;
         if let TypeTermKind::Function(params, _) = &self.kind {
             found = params
@@ -121,13 +121,13 @@ impl TypeTerm {
 
 impl Typed {
     /// Every type in the clause.
-    pub fn terms(&self) -> impl Iterator<Item = &TypeTerm> {
+    pub(crate) fn terms(&self) -> impl Iterator<Item = &TypeTerm> {
         let wanted = self.judgments.iter().map(|judgment| &judgment.wanted);
         wanted.chain(&self.gives)
     }
 
     /// The capitals in the types that a field is said to have.
-    pub fn capitals_of(&self, field: &str) -> Vec<&str> {
+    pub(crate) fn capitals_of(&self, field: &str) -> Vec<&str> {
         let about = |judgment: &&Judgment| {
             let mut subjects = judgment.subjects.iter();
             subjects.any(|subject| subject.name().text == field)
@@ -140,7 +140,7 @@ impl Typed {
 
     /// Whether a capital stands for the types of a repeated field, one for each child:
     /// those of the parameters or arguments of a function.
-    pub fn is_sequence(&self, capital: &str, is_repeated: impl Fn(&Name) -> bool) -> bool {
+    pub(crate) fn is_sequence(&self, capital: &str, is_repeated: impl Fn(&Name) -> bool) -> bool {
         self.terms().any(|term| term.has_in_brackets(capital))
             && self.judgments.iter().any(|judgment| {
                 matches!(&judgment.wanted.kind, TypeTermKind::Capital(c) if c == capital)
@@ -151,7 +151,7 @@ impl Typed {
 
 impl TypeTerm {
     /// Every capital in it.
-    pub fn capitals(&self) -> Vec<&str> {
+    pub(crate) fn capitals(&self) -> Vec<&str> {
         let mut found = Vec::new();
         let mut waiting = vec![self];
         while let Some(term) = waiting.pop() {

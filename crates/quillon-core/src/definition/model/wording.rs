@@ -43,19 +43,19 @@ fn parts(text: &str) -> Option<Vec<Part<'_>>> {
 
 impl Message {
     /// Whether it words the errors of a code.
-    pub fn is_code(&self) -> bool {
+    pub(crate) fn is_code(&self) -> bool {
         self.subject.text.contains('.')
     }
 }
 
 impl Definition {
     /// Whether it words any errors.
-    pub fn words_errors(&self) -> bool {
+    pub(crate) fn words_errors(&self) -> bool {
         self.messages.iter().any(Message::is_code)
     }
 
     /// Words errors as the definition says, each once.
-    pub fn reword(&self, diagnostics: &mut [Diagnostic]) {
+    pub(crate) fn reword(&self, diagnostics: &mut [Diagnostic]) {
         if !self.words_errors() {
             return;
         }

@@ -20,6 +20,7 @@ use items::{Index, all_items};
 /// What kind of thing can be touched.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, serde::Serialize)]
 #[serde(rename_all = "lowercase")]
+#[non_exhaustive]
 pub enum ItemKind {
     /// A form.
     Form,
