@@ -5,12 +5,15 @@ use std::rc::Rc;
 use super::core::{ArmCore, Core, CoreKind, Part, Variable};
 use super::function::{Finished, VariableId, fresh, sequence};
 use super::instantiate::{Context, Homes, Local, Maker, nothing};
-use super::mentions::{before_dot, mentioned, name_function, sets_something};
+use super::mentions::{mentioned, name_function, sets_something};
 use crate::definition::template::Arm;
-use crate::definition::{Count, Form, Literal, Name, Template, TemplateKind as T};
+use crate::definition::{
+    Count, FieldPath, FieldRef, Form, Literal, Name, Template, TemplateKind as T,
+};
 use crate::operations::Operation;
 use crate::scoping::BindingId;
 use crate::source::Span;
+use crate::tree::NodeId;
 
 use CoreKind as K;
 
@@ -30,11 +33,11 @@ impl Maker<'_> {
                 K::Literal(Literal::Truth(!self.children(field, context).is_empty()))
             }
             T::Taking(child, value) => return self.taking(child, value, context),
-            T::All(field) => sequence(self.values(&field.text, context)),
+            T::All(path) => sequence(self.values(path.into(), context)),
             T::Each(name, list, body) => return self.each(name, list, body, context),
             T::Block(parts) => return self.block(parts, context),
             T::Let(_, value) => return self.template(value, context),
-            T::Set(name, value) => return self.set(name, value, context),
+            T::Set(path, value) => return self.set(path, value, context),
             T::With(name, value, body) => return self.with(name, value, body, context),
             T::If(test, yes, no) => return self.conditional(test, yes, no.as_deref(), context),
             T::While(test, body) => {
@@ -155,28 +158,25 @@ impl Maker<'_> {
         K::Match(Rc::new(subject), made)
     }
 
-    fn fault(&mut self, message: &Template, at: Option<&Name>, context: Context<'_>) -> Core {
+    fn fault(&mut self, message: &Template, at: Option<&FieldPath>, context: Context<'_>) -> Core {
         let message = self.template(message, context);
         // Where a value came from is known where it is held: its own text, or the argument of
         // a call.
-        if let Some(at) = at
+        if let Some(at) = at.and_then(FieldPath::alone)
             && let Some(Local::Variable(..)) = self.find_local(&at.text)
         {
             let value = Rc::new(self.name(&at.text, context));
             let parts = vec![value, Rc::new(message)];
             return Core::new(K::Apply(Operation::FaultAt, parts), context.span);
         }
-        let place = at.and_then(|at| self.place_of(at, context));
+        let place = at.and_then(|at| self.place_of(at.into(), context));
         Core::new(K::Fault(Rc::new(message)), place.unwrap_or(context.span))
     }
 
     /// Where the first child of a field stands, or a child that has a name.
-    pub(super) fn place_of(&self, name: &Name, context: Context<'_>) -> Option<Span> {
+    pub(super) fn place_of(&self, path: FieldRef<'_>, context: Context<'_>) -> Option<Span> {
         let (_, tree, _) = self.program?;
-        let child = match self.find_local(&name.text) {
-            Some(Local::Child(child)) => child,
-            _ => *self.children(name, context).first()?,
-        };
+        let child = self.child_at(path, context)?;
         Some(tree.node(child).span)
     }
 
@@ -202,22 +202,23 @@ impl Maker<'_> {
         fresh(slots, made, context.span)
     }
 
-    fn set(&mut self, name: &Name, value: &Template, context: Context<'_>) -> Core {
+    fn set(&mut self, path: &FieldPath, value: &Template, context: Context<'_>) -> Core {
         let mut value = self.template(value, context);
-        name_function(&mut value, self.spelt(name, context));
-        let place = match self.find_local(&name.text) {
+        name_function(&mut value, self.spelt(path.into(), context));
+        let alone = path.alone().map(|name| name.text.as_str());
+        let place = match alone.and_then(|name| self.find_local(name)) {
             Some(Local::Variable(variable, _)) => Some(self.functions.find(variable)),
             _ => self
-                .binding_of(name, context)
+                .binding_of(path.into(), context)
                 .and_then(|binding| self.variable_of(binding))
                 .or_else(|| {
-                    let cell = self.definition.state_index(&name.text)?;
+                    let cell = self.definition.state_index(alone?)?;
                     Some(Variable::State(cell as u32))
                 }),
         };
         match place {
             Some(place) => {
-                let name = self.program_name(name, context);
+                let name = self.program_name(path.into(), context);
                 Core::new(K::Write(place, name, Rc::new(value)), context.span)
             }
             None => value,
@@ -226,21 +227,34 @@ impl Maker<'_> {
 
     /// What the program calls a variable that a meaning sets; nothing for one of the
     /// meaning's own.
-    fn program_name(&self, name: &Name, context: Context<'_>) -> Option<Rc<str>> {
-        if matches!(self.find_local(&name.text), Some(Local::Variable(..))) {
+    fn program_name(&self, path: FieldRef<'_>, context: Context<'_>) -> Option<Rc<str>> {
+        let spelt = self.spelt(path, context);
+        if path.part.is_some() {
+            return spelt;
+        }
+        if matches!(self.find_local(path.field), Some(Local::Variable(..))) {
             return None;
         }
-        let spelt = self.spelt(name, context);
         spelt.or_else(|| {
-            self.definition.state_index(&name.text)?;
-            Some(Rc::from(name.text.as_str()))
+            self.definition.state_index(path.field)?;
+            Some(Rc::from(path.field))
         })
     }
 
+    /// The first child of a field, or a child that has a name.
+    fn child_at(&self, path: FieldRef<'_>, context: Context<'_>) -> Option<NodeId> {
+        if path.part.is_none()
+            && let Some(Local::Child(child)) = self.find_local(path.field)
+        {
+            return Some(child);
+        }
+        self.children(path, context).first().copied()
+    }
+
     /// The text of a field, if there is one child.
-    pub(super) fn spelt(&self, name: &Name, context: Context<'_>) -> Option<Rc<str>> {
+    pub(super) fn spelt(&self, path: FieldRef<'_>, context: Context<'_>) -> Option<Rc<str>> {
         let (_, tree, _) = self.program?;
-        let leaf = *self.children(name, context).first()?;
+        let leaf = *self.children(path, context).first()?;
         Some(Rc::from(tree.text(leaf)))
     }
 
@@ -252,7 +266,7 @@ impl Maker<'_> {
         context: Context<'_>,
     ) -> Core {
         let value = self.template(value, context);
-        let Some(binding) = self.binding_of(name, context) else {
+        let Some(binding) = self.binding_of(name.into(), context) else {
             return self.template(body, context);
         };
         if let Some(key) = self.dynamic_key(binding) {
@@ -279,7 +293,7 @@ impl Maker<'_> {
         };
         let kind = K::Write(
             Variable::Slot(slot),
-            self.program_name(name, context),
+            self.program_name(name.into(), context),
             Rc::new(value),
         );
         let write = Core::new(kind, context.span);
@@ -296,8 +310,8 @@ impl Maker<'_> {
         let depth = self.locals.len();
         let field = list
             .field_path()
-            .filter(|field| self.find_local(field).is_none());
-        let children = field.and_then(|field| self.field_children(&field, context));
+            .filter(|path| path.part.is_some() || self.find_local(path.field).is_none());
+        let children = field.and_then(|path| self.field_children(path, context));
         if let Some((Count::Many, children)) = children {
             let mut turns = Vec::new();
             for child in children {
@@ -316,13 +330,9 @@ impl Maker<'_> {
     }
 
     /// Runs a child on a value.
-    fn taking(&mut self, name: &Name, value: &Template, context: Context<'_>) -> Core {
+    fn taking(&mut self, path: &FieldPath, value: &Template, context: Context<'_>) -> Core {
         let value = self.template(value, context);
-        let child = match self.find_local(&name.text) {
-            Some(Local::Child(child)) => Some(child),
-            _ => self.children(name, context).first().copied(),
-        };
-        let Some(child) = child else {
+        let Some(child) = self.child_at(path.into(), context) else {
             return value;
         };
         let variable = self.functions.variable("");
@@ -338,16 +348,17 @@ impl Maker<'_> {
         fresh(vec![slot], vec![Core::new(kept, span), body], context.span)
     }
 
-    fn function(&mut self, params: &[Name], body: &Template, context: Context<'_>) -> Core {
+    fn function(&mut self, params: &[FieldPath], body: &Template, context: Context<'_>) -> Core {
         self.functions.enter();
         let depth = self.locals.len();
         let mut variables = Vec::new();
         let mut dynamic_params = Vec::new();
         for param in params {
             if is_own_param(param, context) {
-                let variable = self.functions.variable(&param.text);
+                let name = &param.field.text;
+                let variable = self.functions.variable(name);
                 let local = Local::Variable(variable, None);
-                self.locals.push((param.text.clone(), local));
+                self.locals.push((name.clone(), local));
                 variables.push(variable);
                 continue;
             }
@@ -367,7 +378,7 @@ impl Maker<'_> {
                 let inside = mentioned(body, form);
                 let bound: Vec<usize> = params
                     .iter()
-                    .filter_map(|p| form.bound_index(before_dot(&p.text)))
+                    .filter_map(|p| form.bound_index(&p.field.text))
                     .collect();
                 self.declare(id, |field| {
                     field.is_some_and(|f| inside.contains(&f) && !bound.contains(&f))
@@ -390,9 +401,11 @@ impl Maker<'_> {
     }
 
     /// What the program calls the parameters that a field stands for, and how they are bound.
-    fn params(&self, param: &Name, context: Context<'_>) -> Vec<(String, Option<BindingId>)> {
-        if let Some(binding) = self.unwritten(&param.text, context) {
-            return vec![(param.text.clone(), Some(binding))];
+    fn params(&self, param: &FieldPath, context: Context<'_>) -> Vec<(String, Option<BindingId>)> {
+        if let Some(name) = param.alone()
+            && let Some(binding) = self.unwritten(&name.text, context)
+        {
+            return vec![(name.text.clone(), Some(binding))];
         }
         let Some((_, tree, names)) = self.program else {
             return Vec::new();
@@ -407,9 +420,9 @@ impl Maker<'_> {
     fn argument(&mut self, argument: &Template, context: Context<'_>) -> Vec<Core> {
         if let T::Name(name) = &argument.kind
             && self.find_local(name).is_none()
-            && let Some((Count::Many, _)) = self.field_children(name, context)
+            && let Some((Count::Many, _)) = self.field_children(name.as_str().into(), context)
         {
-            return self.values(name, context);
+            return self.values(name.as_str().into(), context);
         }
         vec![self.template(argument, context)]
     }
@@ -507,7 +520,7 @@ impl Maker<'_> {
 }
 
 /// Whether a parameter of a `function` is a name of the meaning's own, and no field.
-fn is_own_param(param: &Name, context: Context<'_>) -> bool {
-    let is_field = |(_, form): (_, &Form)| form.bound_index(before_dot(&param.text)).is_some();
+fn is_own_param(param: &FieldPath, context: Context<'_>) -> bool {
+    let is_field = |(_, form): (_, &Form)| form.bound_index(&param.field.text).is_some();
     !context.node.is_some_and(is_field)
 }

@@ -8,7 +8,9 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::core::{Core, CoreKind, FunctionCore, Marked, Marks, Variable};
 use super::function::{Finished, Functions, VariableId, fresh};
 use super::mentions::fields_in_functions;
-use crate::definition::{Count, Definition, Form, Literal, Name, Template, TemplateKind as T};
+use crate::definition::{
+    Count, Definition, FieldRef, Form, Literal, Name, Template, TemplateKind as T,
+};
 use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::lexing::Lexer;
 use crate::operations::Operation;
@@ -297,15 +299,19 @@ impl<'a> Maker<'a> {
     }
 
     /// The children of a field of the node; of `FIELD.PART`, those of its children.
-    pub(super) fn children(&self, field: &Name, context: Context<'_>) -> Vec<NodeId> {
-        self.field_children(&field.text, context)
+    pub(super) fn children<'f>(
+        &self,
+        path: impl Into<FieldRef<'f>>,
+        context: Context<'_>,
+    ) -> Vec<NodeId> {
+        self.field_children(path.into(), context)
             .map_or_else(Vec::new, |(_, children)| children)
     }
 
     /// The same with how many there can be; nothing where there is no such field.
     pub(super) fn field_children(
         &self,
-        field: &str,
+        path: FieldRef<'_>,
         context: Context<'_>,
     ) -> Option<(Count, Vec<NodeId>)> {
         let (_, tree, _) = self.program?;
@@ -313,13 +319,13 @@ impl<'a> Maker<'a> {
             let index = form.field_index(field)?;
             Some((form.fields[index].count, tree.children(node, index)))
         };
-        let Some((owner, part)) = field.split_once('.') else {
+        let Some(part) = path.part else {
             let (node, form) = context.node?;
-            return of(node, form, field);
+            return of(node, form, path.field);
         };
-        let owners = match self.find_local(owner) {
+        let owners = match self.find_local(path.field) {
             Some(Local::Child(child)) => vec![child],
-            _ => self.field_children(owner, context)?.1,
+            _ => self.field_children(path.field.into(), context)?.1,
         };
         match owners[..] {
             [] => Some((Count::Optional, Vec::new())),
@@ -358,11 +364,14 @@ impl<'a> Maker<'a> {
     }
 
     /// The binding that a field stands for.
-    pub(super) fn binding_of(&self, name: &Name, context: Context<'_>) -> Option<BindingId> {
+    pub(super) fn binding_of(&self, path: FieldRef<'_>, context: Context<'_>) -> Option<BindingId> {
         let (_, _, names) = self.program?;
-        let leaf = self.children(name, context).first().copied();
-        leaf.and_then(|leaf| names.binding_of(leaf))
-            .or_else(|| self.unwritten(&name.text, context))
+        let leaf = self.children(path, context).first().copied();
+        let written = leaf.and_then(|leaf| names.binding_of(leaf));
+        written.or_else(|| match path.part {
+            Some(_) => None,
+            None => self.unwritten(path.field, context),
+        })
     }
 
     /// The variable of a binding.
@@ -391,8 +400,8 @@ impl<'a> Maker<'a> {
     }
 
     /// The values of a field, one a child.
-    pub(super) fn values(&mut self, field: &str, context: Context<'_>) -> Vec<Core> {
-        let Some((_, children)) = self.field_children(field, context) else {
+    pub(super) fn values(&mut self, path: FieldRef<'_>, context: Context<'_>) -> Vec<Core> {
+        let Some((_, children)) = self.field_children(path, context) else {
             return Vec::new();
         };
         children
@@ -416,14 +425,16 @@ impl<'a> Maker<'a> {
         {
             return Core::new(K::Read(variable, Rc::from(name)), context.span);
         }
-        let count = self.field_children(name, context).map(|(count, _)| count);
+        let count = self
+            .field_children(name.into(), context)
+            .map(|(count, _)| count);
         if count.is_none()
             && let Some(cell) = self.definition.state_index(name)
         {
             let kind = K::Read(Variable::State(cell as u32), Rc::from(name));
             return Core::new(kind, context.span);
         }
-        let mut values = self.values(name, context);
+        let mut values = self.values(name.into(), context);
         match count {
             Some(Count::Many) => Core::new(
                 K::List(values.into_iter().map(Rc::new).collect()),
@@ -465,11 +476,11 @@ impl<'a> Maker<'a> {
         let found = match &part.kind {
             T::Name(name) => match self.find_local(name) {
                 Some(Local::Child(child)) => Some((Count::One, vec![child])),
-                _ => self.field_children(name, context),
+                _ => self.field_children(name.as_str().into(), context),
             },
             T::Member(owner, field) => self
                 .member_context(owner, context)
-                .and_then(|inner| self.field_children(&field.text, inner)),
+                .and_then(|inner| self.field_children(field.into(), inner)),
             _ => None,
         };
         let text = |child: &NodeId| Literal::Text(tree.text(*child).to_owned());

@@ -13,7 +13,7 @@ impl Maker<'_> {
     /// What the program calls a landing, or the one it jumps to.
     pub(super) fn label(&self, target: &Target, context: Context<'_>) -> Option<Rc<str>> {
         let label = target.label.as_ref()?;
-        let label = self.spelt(label, context)?;
+        let label = self.spelt(label.into(), context)?;
         Some(Rc::from(&*folded(&label, self.definition.ignores_case)))
     }
 
@@ -43,7 +43,7 @@ impl Maker<'_> {
             _ => Diagnostic::error(codes::NAME_LANDING, self.definition.unmatched(name)),
         };
         let label = target.label.as_ref().filter(|_| called.is_some());
-        let place = label.and_then(|label| self.place_of(label, context));
+        let place = label.and_then(|label| self.place_of(label.into(), context));
         let mut diagnostic = diagnostic.at(self.source, place.unwrap_or(context.span));
         if self.functions.landing_outside(name, called.as_deref()) {
             diagnostic =

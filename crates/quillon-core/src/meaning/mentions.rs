@@ -35,7 +35,7 @@ pub(super) fn name_function(core: &mut Core, name: Option<Rc<str>>) {
 /// Whether a template sets a variable: one of a name, or any.
 pub(super) fn sets_something(template: &Template, name: Option<&str>) -> bool {
     if let T::Set(set, _) = &template.kind
-        && name.is_none_or(|name| set.text == name)
+        && name.is_none_or(|name| set.alone().is_some_and(|set| set.text == name))
     {
         return true;
     }
@@ -56,11 +56,11 @@ fn collect_mentioned(template: &Template, form: &Form, out: &mut FxHashSet<usize
     match &template.kind {
         T::Name(name) => add(name),
         T::Set(name, _) | T::Given(name) | T::All(name) | T::Taking(name, _) => {
-            add(before_dot(&name.text));
+            add(&name.field.text);
         }
         T::Member(name, _) | T::With(name, ..) => add(&name.text),
         T::Fits(_, Wanted::Part(owner, _), _) => add(&owner.text),
-        T::Function(params, _) => params.iter().for_each(|p| add(before_dot(&p.text))),
+        T::Function(params, _) => params.iter().for_each(|p| add(&p.field.text)),
         _ => {}
     }
     template.each_part(&mut |part| collect_mentioned(part, form, out));
@@ -75,7 +75,7 @@ pub(super) fn fields_in_functions(template: &Template, form: &Form) -> FxHashSet
         out.extend(
             params
                 .iter()
-                .filter_map(|p| form.bound_index(before_dot(&p.text))),
+                .filter_map(|p| form.bound_index(&p.field.text)),
         );
         return out;
     }
@@ -83,17 +83,12 @@ pub(super) fn fields_in_functions(template: &Template, form: &Form) -> FxHashSet
     out
 }
 
-/// The field of `FIELD.PART`.
-pub(super) fn before_dot(name: &str) -> &str {
-    name.split_once('.').map_or(name, |(field, _)| field)
-}
-
 /// Whether a template uses a name in any way.
 pub(super) fn mentions(template: &Template, name: &str) -> bool {
     let own = match &template.kind {
         T::Name(own) => own == name,
         T::Member(own, _) | T::Fits(_, Wanted::Part(own, _), _) => own.text == name,
-        T::Set(own, _) => before_dot(&own.text) == name,
+        T::Set(own, _) => own.field.text == name,
         _ => false,
     };
     let mut found = own;

@@ -59,7 +59,7 @@ impl<'a> Outline<'a> {
 pub(super) fn last_field(template: &Template) -> Option<&str> {
     match &template.kind {
         T::Name(name) => Some(name),
-        T::All(name) => Some(&name.text),
+        T::All(path) => path.alone().map(|field| field.text.as_str()),
         T::Block(steps) => steps.last().and_then(last_field),
         T::Landing(_, body) | T::With(_, _, body) => last_field(body),
         _ => None,
@@ -80,7 +80,7 @@ impl<'a> Checker<'a> {
                 Some(field) => self.of_field(form, id, field, false),
                 None => self.store.any(None),
             },
-            T::All(name) => match form.field_index(&name.text) {
+            T::All(path) => match path.alone().and_then(|field| form.field_index(&field.text)) {
                 Some(field) => self.of_field(form, id, field, true),
                 None => self.store.any(None),
             },

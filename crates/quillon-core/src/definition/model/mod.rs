@@ -1,6 +1,7 @@
 //! What a definition is: its items and clauses as data, and what follows from them alone.
 
 mod expectation;
+mod field_path;
 mod fields;
 mod find;
 mod form;
@@ -22,6 +23,8 @@ use crate::source::{SourceText, Span};
 
 pub(in crate::definition) use expectation::title_of;
 pub use expectation::{Example, Expectation, Expected, Given, Literal, TreeTerm};
+pub use field_path::FieldPath;
+pub(crate) use field_path::FieldRef;
 pub(in crate::definition) use fields::fields_of;
 pub use helper::Helper;
 pub(in crate::definition) use holes::{pieces, spell_out};

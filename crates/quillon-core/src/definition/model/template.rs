@@ -3,6 +3,7 @@
 
 use super::Name;
 use super::expectation::Literal;
+use super::field_path::{FieldPath, FieldRef};
 use super::typed::TypeTerm;
 use crate::source::Span;
 
@@ -27,9 +28,9 @@ pub enum TemplateKind {
     /// `spelling of FIELD`.
     Spelling(Box<Template>),
     /// `given FIELD`.
-    Given(Name),
+    Given(FieldPath),
     /// `all FIELD`.
-    All(Name),
+    All(FieldPath),
     /// `each NAME in LIST { … }`.
     Each(Name, Box<Template>, Box<Template>),
     /// `{ …; … }`.
@@ -37,7 +38,7 @@ pub enum TemplateKind {
     /// `let NAME = VALUE`, for the rest of the block.
     Let(Name, Box<Template>),
     /// `NAME := VALUE`.
-    Set(Name, Box<Template>),
+    Set(FieldPath, Box<Template>),
     /// `with NAME = VALUE { … }`.
     With(Name, Box<Template>, Box<Template>),
     /// `if … { } else { }`.
@@ -51,7 +52,7 @@ pub enum TemplateKind {
     /// `jump NAME with VALUE`.
     Jump(Target, Option<Box<Template>>),
     /// `function (PARAMS) { … }`.
-    Function(Vec<Name>, Box<Template>),
+    Function(Vec<FieldPath>, Box<Template>),
     /// `call F with ARGS`.
     Call(Box<Template>, Vec<Template>),
     /// A helper or an operation: `truthy(test)`, `list.length(xs)`.
@@ -71,11 +72,11 @@ pub enum TemplateKind {
     /// `[a, b]`.
     List(Vec<Template>),
     /// `fault "…" at FIELD`.
-    Fault(Box<Template>, Option<Name>),
+    Fault(Box<Template>, Option<FieldPath>),
     /// `raise VALUE`.
     Raise(Box<Template>),
     /// `FIELD taking VALUE`: runs a child on a value.
-    Taking(Name, Box<Template>),
+    Taking(FieldPath, Box<Template>),
     /// `attempt { … } rescue NAME { … }`.
     Attempt(Box<Template>, Name, Box<Template>),
     /// `attempt { … } always { … }`: the second runs whatever comes of the first.
@@ -229,10 +230,13 @@ pub struct Target {
 
 impl Template {
     /// The field that it names, or the field of a child: `lines`, `line.items`.
-    pub(crate) fn field_path(&self) -> Option<String> {
+    pub(crate) fn field_path(&self) -> Option<FieldRef<'_>> {
         match &self.kind {
-            TemplateKind::Name(field) => Some(field.clone()),
-            TemplateKind::Member(owner, field) => Some(format!("{}.{}", owner.text, field.text)),
+            TemplateKind::Name(field) => Some(FieldRef::from(field.as_str())),
+            TemplateKind::Member(owner, part) => Some(FieldRef {
+                field: &owner.text,
+                part: Some(&part.text),
+            }),
             _ => None,
         }
     }

@@ -2,13 +2,12 @@
 
 use super::cursor::Cursor;
 use super::lexer::Word;
-use super::names::{dotted, field, target};
+use super::names::{field, target};
 use super::typed::type_term;
-use crate::definition::model::Literal;
-use crate::definition::model::Name;
 use crate::definition::model::template::{
     Arm, BinaryOperator, Template, TemplateKind, ValueKind, Wanted,
 };
+use crate::definition::model::{FieldPath, Literal, Name};
 use crate::diagnostic::{codes, quote};
 use crate::source::Span;
 
@@ -105,14 +104,17 @@ fn expression(cursor: &mut Cursor<'_>) -> Option<Template> {
         cursor.advance();
         let value = expression(cursor)?;
         cursor.leave();
-        return Some(spanned(cursor, start, T::Set(name, Box::new(value))));
+        return Some(spanned(cursor, start, T::Set(name.into(), Box::new(value))));
     }
     let found = or(cursor)?;
     // `FIELD.SUB := …`
     if let T::Member(owner, field) = &found.kind
         && cursor.eat_sign(":=")
     {
-        let name = dotted(owner, field);
+        let name = FieldPath {
+            field: owner.clone(),
+            part: Some(field.clone()),
+        };
         let value = expression(cursor)?;
         cursor.leave();
         return Some(spanned(cursor, start, T::Set(name, Box::new(value))));
@@ -436,13 +438,12 @@ fn function(cursor: &mut Cursor<'_>) -> Option<TemplateKind> {
     cursor.expect_sign("(")?;
     let mut params = Vec::new();
     while !cursor.at_sign(")") {
-        let mut param = fresh_name(cursor)?;
+        let field = fresh_name(cursor)?;
+        let mut part = None;
         if cursor.eat_sign(".") {
-            let part = cursor.name("a field of its forms")?;
-            param.text = format!("{}.{}", param.text, part.text);
-            param.span = param.span.to(part.span);
+            part = Some(cursor.name("a field of its forms")?);
         }
-        params.push(param);
+        params.push(FieldPath { field, part });
         if !cursor.eat_sign(",") {
             break;
         }
@@ -475,18 +476,21 @@ fn name(cursor: &mut Cursor<'_>) -> Option<Template> {
     if cursor.eat_sign("(") {
         let args = arguments(cursor, ")")?;
         let whole = match second {
-            Some(second) => dotted(&first, &second),
+            Some(second) => Name {
+                text: format!("{}.{}", first.text, second.text),
+                span: first.span.to(second.span),
+            },
             None => first,
         };
         return Some(spanned(cursor, start, T::Apply(whole, args)));
     }
     let kind = match second {
         Some(second) if cursor.eat_word("taking") => {
-            let child = dotted(&first, &second);
-            T::Taking(child, boxed(primary(cursor))?)
+            let (field, part) = (first, Some(second));
+            T::Taking(FieldPath { field, part }, boxed(primary(cursor))?)
         }
         Some(second) => T::Member(first, second),
-        None if cursor.eat_word("taking") => T::Taking(first, boxed(primary(cursor))?),
+        None if cursor.eat_word("taking") => T::Taking(first.into(), boxed(primary(cursor))?),
         None => T::Name(first.text),
     };
     Some(spanned(cursor, start, kind))

@@ -2,24 +2,17 @@
 
 use super::cursor::Cursor;
 use super::meaning::fresh_name;
-use crate::definition::model::Name;
+use crate::definition::model::FieldPath;
 use crate::definition::model::template::Target;
 
 /// `FIELD`, or `FIELD.SUB`.
-pub(in crate::definition) fn field(cursor: &mut Cursor<'_>, what: &str) -> Option<Name> {
-    let first = cursor.name(what)?;
+pub(in crate::definition) fn field(cursor: &mut Cursor<'_>, what: &str) -> Option<FieldPath> {
+    let field = cursor.name(what)?;
+    let mut part = None;
     if cursor.eat_sign(".") {
-        let second = cursor.name("a field")?;
-        return Some(dotted(&first, &second));
+        part = Some(cursor.name("a field")?);
     }
-    Some(first)
-}
-
-pub(in crate::definition) fn dotted(owner: &Name, part: &Name) -> Name {
-    Name {
-        text: format!("{}.{}", owner.text, part.text),
-        span: owner.span.to(part.span),
-    }
+    Some(FieldPath { field, part })
 }
 
 /// `NAME`, or `NAME called FIELD`, of a landing.

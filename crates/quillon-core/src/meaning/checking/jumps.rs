@@ -6,7 +6,7 @@ use std::rc::Rc;
 use rustc_hash::FxHashMap;
 
 use crate::definition::template::Target;
-use crate::definition::{Definition, Form, Name, Template, TemplateKind as T};
+use crate::definition::{Definition, FieldRef, Form, Name, Template, TemplateKind as T};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 
 /// The landings around something: a bit for each name.
@@ -177,17 +177,18 @@ impl<'a> Survey<'a> {
     }
 
     /// The forms that a name of a meaning can stand for.
-    fn forms(&self, form: usize, name: &str, children: &Children<'a>) -> Forms {
-        if let Some(children) = children.get(name) {
-            return Rc::clone(children);
-        }
-        if let Some((owner, part)) = name.split_once('.') {
-            let owners = self.forms(form, owner, children);
+    fn forms(&self, form: usize, path: FieldRef<'_>, children: &Children<'a>) -> Forms {
+        let name = path.field;
+        if let Some(part) = path.part {
+            let owners = self.forms(form, name.into(), children);
             let of = |owner: &usize| {
                 let index = self.definition.forms[*owner].field_index(part)?;
                 Some(self.fields[*owner][index].to_vec())
             };
             return owners.iter().filter_map(of).flatten().collect();
+        }
+        if let Some(children) = children.get(name) {
+            return Rc::clone(children);
         }
         match self.definition.forms[form].field_index(name) {
             Some(field) => Rc::clone(&self.fields[form][field]),
@@ -204,19 +205,20 @@ impl<'a> Survey<'a> {
     ) {
         match &template.kind {
             T::Name(_) | T::Member(..) => {
-                let path = template.field_path().unwrap_or_default();
-                self.run(&self.forms(form, &path, children), around);
+                if let Some(path) = template.field_path() {
+                    self.run(&self.forms(form, path, children), around);
+                }
             }
-            T::All(name) => self.run(&self.forms(form, &name.text, children), around),
-            T::Taking(name, value) => {
-                self.run(&self.forms(form, &name.text, children), around);
+            T::All(path) => self.run(&self.forms(form, path.into(), children), around),
+            T::Taking(path, value) => {
+                self.run(&self.forms(form, path.into(), children), around);
                 self.template(form, value, around, children);
             }
             T::Each(name, list, body) => {
                 let before = if let Some(field) = list.field_path() {
-                    let forms = self.forms(form, &field, children);
+                    let forms = self.forms(form, field, children);
                     // A list that a child gives may be run to be gone over.
-                    if field.contains('.') {
+                    if field.part.is_some() {
                         self.run(&forms, around);
                     }
                     children.insert(&name.text, forms)

@@ -10,7 +10,7 @@ pub use jumps::only_parts;
 pub use repeats::repeats;
 
 use crate::definition::template::Wanted;
-use crate::definition::{Count, Definition, Form, Name, Template, TemplateKind};
+use crate::definition::{Count, Definition, FieldPath, Form, Name, Template, TemplateKind};
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
 use crate::operations::{Arity, Operation};
 use crate::source::Span;
@@ -122,22 +122,27 @@ impl Checker<'_> {
                 self.name(name, span);
                 self.run_alone(name, span);
             }
-            T::All(name) | T::Given(name) if name.text.contains('.') => self.part_of_child(name),
-            T::All(field) => {
-                self.field(field, &[Count::Many, Count::Optional], "repeated");
-                self.run_alone(&field.text, field.span);
-            }
-            T::Taking(child, value) => {
-                self.template(value);
-                if child.text.contains('.') {
-                    self.part_of_child(child);
+            T::All(path) => {
+                if let Some(part) = &path.part {
+                    self.member(&path.field, part);
                 } else {
-                    self.taking(child);
+                    self.field(&path.field, &[Count::Many, Count::Optional], "repeated");
+                    self.run_alone(&path.field.text, span);
+                }
+            }
+            T::Taking(path, value) => {
+                self.template(value);
+                match &path.part {
+                    Some(part) => self.member(&path.field, part),
+                    None => self.taking(&path.field),
                 }
             }
             T::Member(owner, field) => self.member(owner, field),
             T::Spelling(part) => self.spelling(part),
-            T::Given(field) => self.field(field, &[Count::Optional, Count::Many], "optional"),
+            T::Given(path) => match &path.part {
+                Some(part) => self.member(&path.field, part),
+                None => self.field(&path.field, &[Count::Optional, Count::Many], "optional"),
+            },
             T::Each(name, list, body) => self.each(name, list, body),
             T::Block(parts) => {
                 let depth = self.locals.len();
@@ -149,12 +154,13 @@ impl Checker<'_> {
                 }
                 self.locals.truncate(depth);
             }
-            T::Set(name, value) => {
+            T::Set(path, value) => {
                 self.template(value);
-                if let Some((_, part)) = name.text.split_once('.') {
-                    self.variable_of_child(name, part);
-                } else if !self.is_local(&name.text) && !self.is_state(&name.text) {
-                    self.variable(name, false);
+                let name = &path.field.text;
+                if let Some(part) = &path.part {
+                    self.variable_of_child(path, part);
+                } else if !self.is_local(name) && !self.is_state(name) {
+                    self.variable(&path.field, false);
                 }
             }
             T::With(name, value, body) => {
@@ -187,9 +193,12 @@ impl Checker<'_> {
             T::Fault(message, at) => {
                 self.template(message);
                 match at {
-                    Some(at) if at.text.contains('.') => self.part_of_child(at),
-                    Some(at) if !self.is_local(&at.text) => self.field(at, &[], ""),
-                    _ => {}
+                    Some(FieldPath {
+                        field,
+                        part: Some(part),
+                    }) => self.member(field, part),
+                    Some(at) if !self.is_local(&at.field.text) => self.field(&at.field, &[], ""),
+                    Some(_) | None => {}
                 }
             }
             _ => {
@@ -410,6 +419,23 @@ impl Checker<'_> {
         }
     }
 
+    /// A field of what a field stands for, as a parameter.
+    pub(super) fn part_that_is_bound(&mut self, path: &FieldPath, part: &Name) {
+        let text = path.text();
+        let Some(form) = self.form else {
+            let message = format!("{} is no variable here", quote(&text));
+            self.error(codes::DEFINITION_MEANING, message, path.span());
+            return;
+        };
+        if form.binds_part(&path.field.text, &part.text) {
+            return;
+        }
+        let message = format!("{} is not bound here", quote(&text));
+        self.error(codes::DEFINITION_MEANING, message, path.span())
+            .remedies
+            .push(format!("add `binds {text} in …`"));
+    }
+
     /// A field that stands for a variable here.
     pub(super) fn variable(&mut self, name: &Name, repeated: bool) {
         let Some(form) = self.form else {
@@ -420,15 +446,6 @@ impl Checker<'_> {
             );
             return;
         };
-        if let Some((field, part)) = name.text.split_once('.') {
-            if !form.binds_part(field, part) {
-                let message = format!("{} is not bound here", quote(&name.text));
-                self.error(codes::DEFINITION_MEANING, message, name.span)
-                    .remedies
-                    .push(format!("add `binds {} in …`", name.text));
-            }
-            return;
-        }
         if self.is_unwritten(&name.text) {
             return;
         }

@@ -2,17 +2,21 @@
 
 use super::{Checker, local};
 use crate::definition::template::Target;
-use crate::definition::{Count, Name, Reach, Template, TemplateKind as T};
+use crate::definition::{Count, FieldPath, Name, Reach, Template, TemplateKind as T};
 use crate::diagnostic::{codes, nearest, quote};
 use crate::meaning::mentions::mentions;
 
 impl Checker<'_> {
     /// A function: its parameters are fields that are bound here, or names of its own.
-    pub(super) fn function(&mut self, params: &[Name], body: &Template) {
+    pub(super) fn function(&mut self, params: &[FieldPath], body: &Template) {
         let depth = self.locals.len();
-        for param in params {
-            let is_part = self.form.is_some() && param.text.contains('.');
-            if is_part || self.field_of(&param.text).is_some() || self.is_unwritten(&param.text) {
+        for path in params {
+            if let Some(part) = &path.part {
+                self.part_that_is_bound(path, part);
+                continue;
+            }
+            let param = &path.field;
+            if self.field_of(&param.text).is_some() || self.is_unwritten(&param.text) {
                 self.variable(param, true);
             } else {
                 self.locals.push(local(param));
@@ -83,31 +87,21 @@ impl Checker<'_> {
         self.within(name, child, body);
     }
 
-    /// `OWNER.PART`, a field of a child.
-    pub(super) fn part_of_child(&mut self, name: &Name) {
-        let Some((owner, part)) = name.text.split_once('.') else {
-            return;
-        };
-        let named = |text: &str| Name {
-            text: text.to_owned(),
-            span: name.span,
-        };
-        self.member(&named(owner), &named(part));
-    }
-
     /// `OWNER.PART` as a variable that is set.
-    pub(super) fn variable_of_child(&mut self, name: &Name, part: &str) {
+    pub(super) fn variable_of_child(&mut self, path: &FieldPath, part: &Name) {
         let before = self.diagnostics.len();
-        self.part_of_child(name);
+        self.member(&path.field, part);
+        let part = &part.text;
         let forms = &self.definition.forms;
         let binds_part = self.form.is_some_and(|form| {
             let mut binds = form.binds.iter();
-            binds.any(|b| matches!(&b.reach, Reach::Part(p) if p.text == part))
+            binds.any(|b| matches!(&b.reach, Reach::Part(p) if p.text == *part))
         });
         let is_variable = binds_part || forms.iter().any(|form| form.is_name_field(part));
         if !is_variable && self.diagnostics.len() == before {
-            let message = format!("{} is not a variable: nothing binds it", quote(&name.text));
-            self.error(codes::DEFINITION_MEANING, message, name.span)
+            let text = path.text();
+            let message = format!("{} is not a variable: nothing binds it", quote(&text));
+            self.error(codes::DEFINITION_MEANING, message, path.span())
                 .remedies
                 .push(format!(
                     "add `binds FIELD.{part} in …`, FIELD being the one that has such children"
