@@ -31,7 +31,7 @@ pub(super) fn within(
     if depth > DEEPEST {
         return Err("functions are one inside the other too deeply".to_owned());
     }
-    let checker = Checker {
+    let checker = Verifier {
         function,
         starts: starts(function)?,
     };
@@ -63,12 +63,12 @@ fn starts(function: &Function) -> Result<Vec<bool>, String> {
     }
 }
 
-struct Checker<'a> {
+struct Verifier<'a> {
     function: &'a Function,
     starts: Vec<bool>,
 }
 
-impl Checker<'_> {
+impl Verifier<'_> {
     fn check(&self, around: Option<&Function>) -> Result<(), String> {
         let function = self.function;
         let registers = usize::from(function.registers);

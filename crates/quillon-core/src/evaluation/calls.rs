@@ -5,7 +5,7 @@ use std::rc::Rc;
 use super::stacks::{Activation, Called, Continuation, Going};
 use super::unwind::failure;
 use super::walk::Walker;
-use crate::meaning::{CoreKind as K, FunctionCore, Part};
+use crate::meaning::{CoreKind as K, CorePart, FunctionCore};
 use crate::runtime::{Failure, Problem, too_deep, wrong_count};
 use crate::values::{Closure, Ref, Value};
 
@@ -15,7 +15,7 @@ const TAIL: usize = 24;
 
 impl Walker<'_> {
     /// Calls what waits below its arguments.
-    pub(super) fn call(&mut self, core: &Part, count: usize) -> Going {
+    pub(super) fn call(&mut self, core: &CorePart, count: usize) -> Going {
         let from = self.stacks.operands.len() - count;
         let function = match &self.stacks.operands[from - 1] {
             Value::Function(function) => *function,
@@ -57,7 +57,7 @@ impl Walker<'_> {
         &mut self,
         function: Ref<Closure>,
         args: Vec<Value>,
-        core: &Part,
+        core: &CorePart,
     ) -> Going {
         let caller = self.stacks.function_kept();
         if let Some(failure) = self.refusal(function.core(), args.len(), core, &caller) {
@@ -73,7 +73,7 @@ impl Walker<'_> {
         &mut self,
         closure: Ref<Closure>,
         count: usize,
-        call: &Part,
+        call: &CorePart,
         caller: Rc<FunctionCore>,
     ) -> Going {
         let base = self.stacks.slots.len();
@@ -103,7 +103,7 @@ impl Walker<'_> {
         &mut self,
         closure: Ref<Closure>,
         count: usize,
-        call: &Part,
+        call: &CorePart,
         caller: Rc<FunctionCore>,
     ) {
         let last = self.stacks.frames.len() - 1;
@@ -191,7 +191,7 @@ impl Walker<'_> {
         &self,
         function: &FunctionCore,
         count: usize,
-        core: &Part,
+        core: &CorePart,
         caller: &Rc<FunctionCore>,
     ) -> Option<Box<Failure>> {
         let params = function.params.len();

@@ -6,13 +6,18 @@ use std::any::Any;
 use super::stacks::{Continuation, Going, Stacks};
 use super::walk::Walker;
 use crate::diagnostic::codes;
-use crate::meaning::Part;
+use crate::meaning::CorePart;
 use crate::runtime::{Culprit, Problem, too_deep};
 use crate::values::{Coroutine, Progress, Ref, Value, ask};
 
 impl Walker<'_> {
     /// Resumes a coroutine: what it was suspended by gives the value.
-    pub(super) fn resume(&mut self, coroutine: Ref<Coroutine>, value: Value, core: &Part) -> Going {
+    pub(super) fn resume(
+        &mut self,
+        coroutine: Ref<Coroutine>,
+        value: Value,
+        core: &CorePart,
+    ) -> Going {
         let state = coroutine.set(Progress::Running);
         match state {
             Progress::Fresh(function) => {
@@ -71,7 +76,7 @@ impl Walker<'_> {
     }
 
     /// Suspends the coroutine that runs: what resumed it gives the value.
-    pub(super) fn suspend(&mut self, value: Value, core: &Part) -> Going {
+    pub(super) fn suspend(&mut self, value: Value, core: &CorePart) -> Going {
         let more = self.stacks.size().saturating_sub(self.stacks.counted);
         self.stacks.operands.push(value);
         let room = self.with_room(|_| Ok(ask(more)?));

@@ -6,14 +6,14 @@ use std::rc::Rc;
 use super::stacks::{Continuation, Going, Items, Turns};
 use super::walk::Walker;
 use crate::diagnostic::codes;
-use crate::meaning::{CoreKind as K, Part};
+use crate::meaning::{CoreKind as K, CorePart};
 use crate::runtime::{self, Culprit, Module, Problem, Sorting};
 use crate::values::{Closure, Marker, Ref, Traced, Value, described};
 
 /// An operation that has called a function.
 #[derive(Debug)]
 pub(super) struct Calling {
-    core: Part,
+    core: CorePart,
     function: Ref<Closure>,
     work: Work,
 }
@@ -79,7 +79,7 @@ impl Calling {
 
 impl Walker<'_> {
     /// Begins a loop over a value.
-    pub(super) fn begin_turns(&mut self, core: Part, value: &Value) -> Going {
+    pub(super) fn begin_turns(&mut self, core: CorePart, value: &Value) -> Going {
         let items = match value {
             Value::List(list) => match self.room_for(list.len(), value) {
                 Ok(()) => Items::Listed(list.copied().into_iter()),
@@ -156,7 +156,7 @@ impl Walker<'_> {
     pub(super) fn begin_calling(
         &mut self,
         args: &[Value],
-        core: &Part,
+        core: &CorePart,
         work: fn(Vec<Value>) -> Work,
     ) -> Going {
         let last = args.len() - 1;
@@ -189,7 +189,7 @@ impl Walker<'_> {
     }
 
     /// Calls a function with the items of a list as its arguments.
-    pub(super) fn call_with_items(&mut self, args: &[Value], core: &Part) -> Going {
+    pub(super) fn call_with_items(&mut self, args: &[Value], core: &CorePart) -> Going {
         let held = self.stacks.operands.len();
         self.stacks.operands.extend_from_slice(args);
         let spread = self.with_room(|_| runtime::spread(args[0], args[1]));
@@ -205,7 +205,7 @@ impl Walker<'_> {
         &mut self,
         program: Ref<Closure>,
         name: String,
-        core: &Part,
+        core: &CorePart,
     ) -> Going {
         let calling = Box::new(Calling {
             core: Rc::clone(core),

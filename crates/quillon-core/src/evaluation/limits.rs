@@ -5,7 +5,7 @@ use std::rc::Rc;
 use super::stacks::Going;
 use super::unwind::failure;
 use super::walk::Walker;
-use crate::meaning::Part;
+use crate::meaning::CorePart;
 use crate::metering::Stopped;
 use crate::runtime::{Failure, Problem};
 use crate::values::Value;
@@ -14,7 +14,7 @@ impl Walker<'_> {
     /// Looks whether a limit is reached, when a slice of steps is used up, and begins the
     /// next one.
     #[cold]
-    pub(super) fn over_a_limit(&mut self, core: &Part) -> Option<Box<Failure>> {
+    pub(super) fn over_a_limit(&mut self, core: &CorePart) -> Option<Box<Failure>> {
         // A limit that has struck strikes again at the next step.
         self.steps = 1;
         match self.memory.heap.meter.slice() {
@@ -29,7 +29,7 @@ impl Walker<'_> {
     }
 
     /// Gives a value that has been made, unless it is too much for the memory.
-    pub(super) fn made(&mut self, value: Value, core: &Part) -> Going {
+    pub(super) fn made(&mut self, value: Value, core: &CorePart) -> Going {
         if !self.memory.heap.is_full() {
             return Going::Give(value);
         }

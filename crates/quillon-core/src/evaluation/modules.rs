@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::higher::Work;
 use super::stacks::Going;
 use super::walk::Walker;
-use crate::meaning::Part;
+use crate::meaning::CorePart;
 use crate::operations::{EngineOperation, Operation};
 use crate::runtime::{self, Around, CarriedOut, Loaded, Problem, carried_out};
 use crate::source::SourceText;
@@ -13,7 +13,7 @@ use crate::values::{Closure, Value, seen};
 
 impl Walker<'_> {
     /// Carries out an operation on the topmost operands.
-    pub(super) fn apply(&mut self, operation: Operation, count: usize, core: &Part) -> Going {
+    pub(super) fn apply(&mut self, operation: Operation, count: usize, core: &CorePart) -> Going {
         let from = self.stacks.operands.len() - count;
         let native = match carried_out(operation) {
             CarriedOut::Native(native) => native,
@@ -56,7 +56,12 @@ impl Walker<'_> {
     }
 
     /// Carries out an operation that calls functions, or goes on elsewhere.
-    fn apply_itself(&mut self, operation: EngineOperation, args: &[Value], core: &Part) -> Going {
+    fn apply_itself(
+        &mut self,
+        operation: EngineOperation,
+        args: &[Value],
+        core: &CorePart,
+    ) -> Going {
         use EngineOperation as O;
         let operand = |index: usize| args.get(index).copied().unwrap_or_default();
         match operation {
@@ -93,7 +98,7 @@ impl Walker<'_> {
     }
 
     /// Runs another program, or gives what it gave when it was run.
-    fn load(&mut self, path: &Value, core: &Part) -> Going {
+    fn load(&mut self, path: &Value, core: &CorePart) -> Going {
         let Value::Text(path) = path else {
             return self.fail(*Problem::kind(0, "a text", path), core);
         };

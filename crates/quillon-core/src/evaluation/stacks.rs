@@ -5,7 +5,7 @@
 use std::rc::Rc;
 
 use super::higher::Calling;
-use crate::meaning::{FunctionCore, Label, Part};
+use crate::meaning::{CorePart, FunctionCore, Label};
 use crate::runtime::Failure;
 use crate::values::{Closure, Coroutine, EngineState, Marker, Ref, Traced, Value};
 
@@ -13,7 +13,7 @@ use crate::values::{Closure, Coroutine, EngineState, Marker, Ref, Traced, Value}
 #[derive(Debug)]
 pub(super) enum Continuation {
     /// A piece of Core that has come so far, and how many operands waited when it began.
-    Node(Part, u32, u32),
+    Node(CorePart, u32, u32),
     /// The running function is left.
     Leave,
     /// A loop over the items of something.
@@ -31,7 +31,7 @@ pub(super) enum Continuation {
 /// A loop in the middle of its turns.
 #[derive(Debug)]
 pub(super) struct Turns {
-    pub core: Part,
+    pub core: CorePart,
     pub items: Items,
     /// How many operands waited when it began.
     pub height: u32,
@@ -49,7 +49,7 @@ pub(super) enum Items {
 #[derive(Debug)]
 pub(super) enum Going {
     /// With a piece of Core.
-    Run(Part),
+    Run(CorePart),
     /// With a value, given to what waits for it.
     Give(Value),
     /// To a landing, with a value.
@@ -76,7 +76,7 @@ pub(super) struct Activation {
 /// A call: where it stands, and in which function.
 #[derive(Clone, Debug)]
 pub(super) struct Called {
-    pub at: Part,
+    pub at: CorePart,
     pub caller: Rc<FunctionCore>,
     /// Whether it is what a coroutine was resumed by; that is another each time.
     pub is_resumption: bool,
@@ -106,7 +106,7 @@ impl Stacks {
     }
 
     /// Notes what a coroutine with these stacks is resumed by now.
-    pub fn resumed(&mut self, at: &Part, caller: &Rc<FunctionCore>) {
+    pub fn resumed(&mut self, at: &CorePart, caller: &Rc<FunctionCore>) {
         let Some(first) = self.frames.first_mut() else {
             return;
         };
@@ -149,7 +149,7 @@ impl Traced for Stacks {
         }
     }
 
-    fn room(&self) -> usize {
+    fn bytes_beside(&self) -> usize {
         self.size()
     }
 }

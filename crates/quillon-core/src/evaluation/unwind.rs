@@ -6,7 +6,7 @@ use std::sync::Arc;
 use super::stacks::{Activation, Called, Continuation, Going};
 use super::walk::{Walker, operand};
 use crate::diagnostic::Place;
-use crate::meaning::{Core, CoreKind as K, FunctionCore, Label, Part, Variable};
+use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Label, Variable};
 use crate::runtime::{Culprit, Failure, OfCall, Passed, Problem, not_caught};
 use crate::values::Value;
 
@@ -99,14 +99,14 @@ impl Walker<'_> {
     }
 
     /// Runs a cleanup, and goes on as it was going after that.
-    pub(super) fn then(&mut self, going: Going, after: Part) -> Going {
+    pub(super) fn then(&mut self, going: Going, after: CorePart) -> Going {
         let waiting = Continuation::After(Box::new(going));
         self.stacks.continuations.push(waiting);
         Going::Run(after)
     }
 
     /// Stops with a value that can be caught.
-    pub(super) fn raise(&mut self, value: Value, core: &Part) -> Going {
+    pub(super) fn raise(&mut self, value: Value, core: &CorePart) -> Going {
         let mut failure = failure(*not_caught(&value), core, self.stacks.function());
         failure.raised = Some(value);
         Going::Fail(failure)
@@ -114,7 +114,7 @@ impl Walker<'_> {
 
     /// The failure that a problem with a piece of Core makes.
     #[cold]
-    pub(super) fn fail(&mut self, problem: Problem, core: &Part) -> Going {
+    pub(super) fn fail(&mut self, problem: Problem, core: &CorePart) -> Going {
         Going::Fail(failure(problem, core, self.stacks.function()))
     }
 }

@@ -4,7 +4,7 @@ use std::rc::Rc;
 
 use super::stacks::Going;
 use super::walk::Walker;
-use crate::meaning::{FunctionCore, Marked, Part, Variable};
+use crate::meaning::{CorePart, FunctionCore, Marked, Variable};
 use crate::runtime::not_set;
 use crate::values::{Closure, Value};
 
@@ -41,7 +41,7 @@ impl Walker<'_> {
     }
 
     #[inline]
-    pub(super) fn read(&mut self, variable: &Variable, name: &str, core: &Part) -> Going {
+    pub(super) fn read(&mut self, variable: &Variable, name: &str, core: &CorePart) -> Going {
         match self.holds(variable) {
             Some(value) => Going::Give(value),
             None => self.unset(variable, name, core),
@@ -49,7 +49,7 @@ impl Walker<'_> {
     }
 
     #[cold]
-    fn unset(&mut self, variable: &Variable, name: &str, core: &Part) -> Going {
+    fn unset(&mut self, variable: &Variable, name: &str, core: &CorePart) -> Going {
         let is_dynamic = matches!(variable, Variable::Dynamic(_));
         self.fail(*not_set(name, is_dynamic), core)
     }

@@ -7,7 +7,7 @@ use std::rc::Rc;
 use super::stacks::{Continuation, Going, Stacks};
 use crate::definition::Literal;
 use crate::diagnostic::codes;
-use crate::meaning::{Core, CoreKind as K, Part};
+use crate::meaning::{Core, CoreKind as K, CorePart};
 use crate::runtime::Watcher;
 use crate::runtime::{
     Compile, Culprit, Failure, Limits, Memory, Metered, Problem, Waiting, World, binary, negate,
@@ -91,14 +91,14 @@ impl<'a> Walker<'a> {
 
     /// Waits for the value of a part of a piece of Core.
     #[inline]
-    pub fn wait(&mut self, core: Part, at: usize) {
+    pub fn wait(&mut self, core: CorePart, at: usize) {
         let height = self.stacks.operands.len() as u32;
         let node = Continuation::Node(core, at as u32, height);
         self.stacks.continuations.push(node);
     }
 
     /// Begins with a piece of Core.
-    fn run(&mut self, core: Part) -> Going {
+    fn run(&mut self, core: CorePart) -> Going {
         self.steps = self.steps.wrapping_sub(1);
         if self.steps == 0
             && let Some(failure) = self.over_a_limit(&core)
@@ -188,7 +188,7 @@ impl<'a> Walker<'a> {
     }
 
     /// Goes on with a piece of Core, one of whose parts has given a value.
-    fn part(&mut self, core: Part, at: u32, height: u32, value: Value) -> Going {
+    fn part(&mut self, core: CorePart, at: u32, height: u32, value: Value) -> Going {
         match &core.kind {
             K::Write(variable, name, _) => {
                 if let Some(name) = name
@@ -280,7 +280,7 @@ impl<'a> Walker<'a> {
     }
 
     /// The same for what is less common.
-    fn rarer_part(&mut self, core: Part, value: Value) -> Going {
+    fn rarer_part(&mut self, core: CorePart, value: Value) -> Going {
         match &core.kind {
             K::Negate(_) => match negate(&value) {
                 Ok(value) => Going::Give(value),
@@ -321,7 +321,7 @@ impl<'a> Walker<'a> {
     }
 
     /// Calls, applies or gathers, with all operands there.
-    fn complete(&mut self, core: &Part, count: usize) -> Going {
+    fn complete(&mut self, core: &CorePart, count: usize) -> Going {
         match &core.kind {
             K::Call(..) => self.call(core, count),
             K::Apply(operation, _) => self.apply(*operation, count, core),
@@ -333,7 +333,7 @@ impl<'a> Walker<'a> {
         }
     }
 
-    fn constant(&mut self, literal: &Literal, core: &Part) -> Going {
+    fn constant(&mut self, literal: &Literal, core: &CorePart) -> Going {
         match literal {
             Literal::Nothing | Literal::Truth(_) | Literal::Integer(_) | Literal::Number(_) => {
                 Going::Give(Value::from_literal(literal))
@@ -344,7 +344,7 @@ impl<'a> Walker<'a> {
         }
     }
 
-    fn truth(&mut self, value: &Value, operand: usize, core: &Part) -> Result<bool, Going> {
+    fn truth(&mut self, value: &Value, operand: usize, core: &CorePart) -> Result<bool, Going> {
         match value {
             Value::Truth(truth) => Ok(*truth),
             other => {

@@ -81,7 +81,7 @@ pub(super) fn put_at_end(m: &Machine<'_>, map: Ref<Map>, pc: Pc, regs: Row) -> b
         return false;
     }
     if known as u32 == 0 {
-        heap.count(map.room());
+        heap.count(map.bytes_beside());
     }
     true
 }

@@ -231,7 +231,7 @@ impl Traced for Thread {
         self.trace_up_to(self.depth, marker);
     }
 
-    fn room(&self) -> usize {
+    fn bytes_beside(&self) -> usize {
         self.size()
     }
 }
@@ -252,7 +252,7 @@ impl Traced for Asleep {
         marker.value(Value::Function(self.closure));
     }
 
-    fn room(&self) -> usize {
+    fn bytes_beside(&self) -> usize {
         self.thread.size()
     }
 }

@@ -2,7 +2,7 @@
 
 use std::rc::Rc;
 
-use super::core::{ArmCore, Core, CoreKind, Part, Variable};
+use super::core::{ArmCore, Core, CoreKind, CorePart, Variable};
 use super::function::{Finished, VariableId, fresh, sequence};
 use super::instantiate::{Context, Homes, Local, Maker, nothing};
 use super::mentions::{mentioned, name_function, sets_something};
@@ -99,11 +99,11 @@ impl Maker<'_> {
         Core::new(kind, span)
     }
 
-    fn part(&mut self, template: &Template, context: Context<'_>) -> Part {
+    fn part(&mut self, template: &Template, context: Context<'_>) -> CorePart {
         Rc::new(self.template(template, context))
     }
 
-    fn both(&mut self, a: &Template, b: &Template, context: Context<'_>) -> [Part; 2] {
+    fn both(&mut self, a: &Template, b: &Template, context: Context<'_>) -> [CorePart; 2] {
         [self.part(a, context), self.part(b, context)]
     }
 

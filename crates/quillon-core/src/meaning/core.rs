@@ -41,7 +41,7 @@ pub enum Variable {
 pub type Label = u32;
 
 /// A piece of Core that an evaluation can hold on to.
-pub type Part = Rc<Core>;
+pub type CorePart = Rc<Core>;
 
 /// What Core can do.
 #[derive(Debug)]
@@ -51,57 +51,57 @@ pub enum CoreKind {
     /// Reads a variable; the name is for messages.
     Read(Variable, Rc<str>),
     /// Sets a variable; gives nothing. The name is that of the program, if it has one there.
-    Write(Variable, Option<Rc<str>>, Part),
+    Write(Variable, Option<Rc<str>>, CorePart),
     /// Makes fresh variables of these slots (those that are cells get new cells), and
     /// goes on.
-    Fresh(Vec<(u32, bool)>, Part),
+    Fresh(Vec<(u32, bool)>, CorePart),
     /// Goes on with fresh dynamic variables of these names; what they held before comes back
     /// when that ends, however it ends.
-    Rebind(Vec<Rc<str>>, Part),
+    Rebind(Vec<Rc<str>>, CorePart),
     /// Something begins and ends here, for those who watch.
-    Mark(Marked, Part),
+    Mark(Marked, CorePart),
     /// One after the other; gives the last, or nothing when empty.
-    Sequence(Vec<Part>),
+    Sequence(Vec<CorePart>),
     /// `if`.
-    If([Part; 3]),
+    If([CorePart; 3]),
     /// `while`; gives nothing.
-    While([Part; 2]),
+    While([CorePart; 2]),
     /// Runs the body once for each item of a list, with the item in a slot.
-    Each(u32, [Part; 2]),
+    Each(u32, [CorePart; 2]),
     /// A place that jumps with its label go to the end of; gives what a jump brings.
-    Landing(Label, Part),
+    Landing(Label, CorePart),
     /// Goes to the end of a landing of the same function, with a value.
-    Jump(Label, Part),
+    Jump(Label, CorePart),
     /// Makes a function.
     Function(Rc<FunctionCore>),
     /// Calls a function.
-    Call(Part, Vec<Part>),
+    Call(CorePart, Vec<CorePart>),
     /// An operator with two operands.
-    Binary(BinaryOperator, [Part; 2]),
+    Binary(BinaryOperator, [CorePart; 2]),
     /// The opposite of a number.
-    Negate(Part),
+    Negate(CorePart),
     /// The opposite of a truth value.
-    Not(Part),
+    Not(CorePart),
     /// `and`.
-    And([Part; 2]),
+    And([CorePart; 2]),
     /// `or`.
-    Or([Part; 2]),
+    Or([CorePart; 2]),
     /// An operation on values.
-    Apply(Operation, Vec<Part>),
+    Apply(Operation, Vec<CorePart>),
     /// A new list.
-    List(Vec<Part>),
+    List(Vec<CorePart>),
     /// Tells kinds of value apart; the slot gets the value.
-    Match(Part, Vec<ArmCore>),
+    Match(CorePart, Vec<ArmCore>),
     /// Stops with an error of the definition's wording, at a place.
-    Fault(Part),
+    Fault(CorePart),
     /// Stops with a value that can be caught.
-    Raise(Part),
+    Raise(CorePart),
     /// Runs the first; when it fails or raises, the second, with what was caught in the
     /// slot.
-    Attempt(u32, [Part; 2]),
+    Attempt(u32, [CorePart; 2]),
     /// Runs the first and then, whatever came of it, the second; gives what the first
     /// gave.
-    Cleanup([Part; 2]),
+    Cleanup([CorePart; 2]),
 }
 
 /// What begins and ends at a mark.
@@ -138,7 +138,7 @@ pub struct ArmCore {
     /// The slot for the value.
     pub slot: Option<u32>,
     /// What it does.
-    pub body: Part,
+    pub body: CorePart,
 }
 
 /// The code of a function.
@@ -155,7 +155,7 @@ pub struct FunctionCore {
     /// How many slots a call needs.
     pub slots: u32,
     /// What it does.
-    pub body: Part,
+    pub body: CorePart,
     /// The text its places are in.
     pub source: Arc<SourceText>,
     /// Whether it is ready-made: its errors are shown at the call.
@@ -189,7 +189,7 @@ impl Core {
     /// Calls `visit` on each direct part, functions' bodies not among them.
     pub(crate) fn each_part<'a>(&'a self, visit: &mut dyn FnMut(&'a Core)) {
         use CoreKind as K;
-        let mut all = |parts: &'a [Part]| parts.iter().for_each(|part| visit(part));
+        let mut all = |parts: &'a [CorePart]| parts.iter().for_each(|part| visit(part));
         match &self.kind {
             K::Literal(_) | K::Read(..) | K::Function(_) => {}
             K::Write(_, _, a)
@@ -226,7 +226,7 @@ impl Core {
     /// nothing else holds on to the parts.
     pub(crate) fn each_part_mut(&mut self, visit: &mut dyn FnMut(&mut Core)) {
         use CoreKind as K;
-        let mut visit = |part: &mut Part| {
+        let mut visit = |part: &mut CorePart| {
             if let Some(part) = Rc::get_mut(part) {
                 visit(part);
             }

@@ -4,7 +4,7 @@
 
 use std::rc::Rc;
 
-use super::core::{Core, CoreKind as K, Part};
+use super::core::{Core, CoreKind as K, CorePart};
 use super::instantiate::{Context, Local, Maker};
 use crate::definition::template::{ValueKind, Wanted};
 use crate::definition::{Form, Literal, Name, Template, TemplateKind as T, TypeTerm, TypeTermKind};
@@ -33,8 +33,9 @@ impl Maker<'_> {
         }
         let tested = self.template(value, context);
         let span = tested.span;
-        let text =
-            |text: String| -> Part { Rc::new(Core::new(K::Literal(Literal::Text(text)), span)) };
+        let text = |text: String| -> CorePart {
+            Rc::new(Core::new(K::Literal(Literal::Text(text)), span))
+        };
         let pattern = text(pattern);
         if !must {
             return Core::new(

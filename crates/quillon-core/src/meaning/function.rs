@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::core::{Capture, Core, CoreKind, FunctionCore, Label, Part, Variable};
+use super::core::{Capture, Core, CoreKind, CorePart, FunctionCore, Label, Variable};
 use crate::scoping::BindingId;
 use crate::source::{SourceText, Span};
 
@@ -300,7 +300,7 @@ fn share(core: &mut Core, draft: &mut Draft) {
 
 /// Puts a shared variable, given its value by a construct, into a fresh cell: the
 /// construct fills a passing slot, and its body begins by copying it.
-fn through_cell(slot: &mut u32, body: &mut Part, draft: &mut Draft) {
+fn through_cell(slot: &mut u32, body: &mut CorePart, draft: &mut Draft) {
     let shared = std::mem::replace(slot, draft.slots);
     draft.slots += 1;
     let span = body.span;

@@ -3,7 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::substitute::{Meant, Substitution};
-use super::term::{Part, Slot, TermKind, Terms};
+use super::term::{Slot, TermKind, TermPart, Terms};
 use crate::definition::{
     Count, Definition, Field, Form, Literal, Name, StateCell, Template, TemplateKind as T,
 };
@@ -27,7 +27,7 @@ pub(super) struct Rules<'a> {
 
 /// What a rule has made.
 pub(super) struct Rewritten {
-    pub part: Part,
+    pub part: TermPart,
     /// The old number of each token that has been copied.
     pub copied: FxHashMap<u32, u32>,
 }
@@ -43,7 +43,7 @@ pub(super) enum Unused {
 impl<'a> Rules<'a> {
     /// Whether a part is finished: its form is a value, what is reduced first is finished,
     /// and no rule can be used.
-    pub fn is_value(&self, part: &Part) -> bool {
+    pub fn is_value(&self, part: &TermPart) -> bool {
         let Some((form, slots)) = part.form() else {
             return true;
         };
@@ -82,7 +82,12 @@ impl<'a> Rules<'a> {
     }
 
     /// Uses a rule on a form.
-    pub fn apply(&self, rule: &'a Rule, part: &Part, meant: &Meant) -> Result<Rewritten, Unused> {
+    pub fn apply(
+        &self,
+        rule: &'a Rule,
+        part: &TermPart,
+        meant: &Meant,
+    ) -> Result<Rewritten, Unused> {
         let Some((index, slots)) = part.form() else {
             return Err(Unused::Fits("it is no form".to_owned()));
         };
@@ -204,7 +209,7 @@ impl<'a> Rules<'a> {
     }
 
     /// The value that a token holds, or the only token of a form.
-    fn held(&self, part: &Part) -> Option<Literal> {
+    fn held(&self, part: &TermPart) -> Option<Literal> {
         match &part.kind {
             TermKind::Token(kind, text) => {
                 let source = SourceText::new("token", text.to_string());
@@ -234,7 +239,7 @@ fn mentioned<'t>(template: &'t Template, out: &mut Vec<(&'t str, Span)>) {
 /// Puts together what takes a form's place.
 struct Making<'a, 'b> {
     rules: &'b Rules<'a>,
-    part: &'b Part,
+    part: &'b TermPart,
     meant: &'b Meant,
     bound: &'b Bound<'a>,
     copied: FxHashMap<u32, u32>,
@@ -286,7 +291,7 @@ impl Making<'_, '_> {
             .ok_or_else(|| format!("there is no {}", quote(&name.text)))
     }
 
-    fn form(&mut self, name: &Name, given: &[(Option<Name>, Rewrite)]) -> Result<Part, String> {
+    fn form(&mut self, name: &Name, given: &[(Option<Name>, Rewrite)]) -> Result<TermPart, String> {
         let definition = self.rules.definition;
         let found = definition.form_index(&name.text);
         let index = found.ok_or_else(|| format!("there is no form {}", quote(&name.text)))?;
@@ -305,7 +310,7 @@ impl Making<'_, '_> {
         Ok(self.rules.terms.form(index, slots))
     }
 
-    fn replaced(&mut self, within: &Slot, name: &Part, by: &Part) -> Result<Slot, String> {
+    fn replaced(&mut self, within: &Slot, name: &TermPart, by: &TermPart) -> Result<Slot, String> {
         let substitution = Substitution {
             definition: self.rules.definition,
             lexer: self.rules.lexer,

@@ -7,7 +7,7 @@ use rustc_hash::FxHashMap;
 
 use super::rules::{Rules, Unused};
 use super::substitute::{Meant, Renamed, Substitution};
-use super::term::{Part, Path, Terms, to_tree};
+use super::term::{Path, TermPart, Terms, to_tree};
 use super::{Bounds, Ended, Marks, Reduction, Shown};
 use crate::language::{Language, Reading};
 use crate::native_stack::deepest_tree;
@@ -27,7 +27,7 @@ enum Next {
 
 struct Replaced {
     path: Path,
-    program: Part,
+    program: TermPart,
     by: String,
     renamed: Vec<Renamed>,
 }
@@ -100,7 +100,7 @@ impl<'a> Reducer<'a> {
     /// The text of a program, with the parts at the ends of two paths in it.
     fn shown(
         &self,
-        program: &Part,
+        program: &TermPart,
         changed: Option<&Path>,
         will_change: Option<&Path>,
     ) -> (String, Marks) {
@@ -126,7 +126,7 @@ impl<'a> Reducer<'a> {
         (text, marks)
     }
 
-    fn next(&self, program: &Part) -> Next {
+    fn next(&self, program: &TermPart) -> Next {
         let rules = Rules {
             definition: self.language.definition(),
             lexer: self.language.lexer(),
@@ -161,7 +161,7 @@ impl<'a> Reducer<'a> {
         self.at_end(&rules, program, path, &at)
     }
 
-    fn at_end(&self, rules: &Rules<'a>, program: &Part, path: Path, at: &Part) -> Next {
+    fn at_end(&self, rules: &Rules<'a>, program: &TermPart, path: Path, at: &TermPart) -> Next {
         let definition = self.language.definition();
         let Some((index, _)) = at.form() else {
             return Next::Done;

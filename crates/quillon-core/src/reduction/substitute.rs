@@ -5,7 +5,7 @@
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::term::{Part, Slot, TermKind, Terms, to_tree};
+use super::term::{Slot, TermKind, TermPart, Terms, to_tree};
 use crate::definition::Definition;
 use crate::lexing::Lexer;
 use crate::scoping::{Around, BindingId, Names, resolve};
@@ -29,7 +29,7 @@ pub(super) struct Meant {
 }
 
 impl Meant {
-    pub fn of(definition: &Definition, program: &Part) -> Meant {
+    pub fn of(definition: &Definition, program: &TermPart) -> Meant {
         let (tree, nodes) = to_tree(definition, program);
         let outcome = resolve(definition, &tree, Around::Nothing);
         let names = outcome.value.unwrap_or_default();
@@ -65,7 +65,7 @@ pub(super) struct Substitution<'a> {
 
 /// What came of it.
 pub(super) struct Substituted {
-    pub body: Part,
+    pub body: TermPart,
     /// The old number of each token that has been copied.
     pub copied: FxHashMap<u32, u32>,
 }
@@ -75,7 +75,12 @@ impl Substitution<'_> {
     ///
     /// # Errors
     /// Says which use cannot be replaced: one that is only a part of a form.
-    pub fn replace(&self, body: &Part, name: &Part, by: &Part) -> Result<Substituted, String> {
+    pub fn replace(
+        &self,
+        body: &TermPart,
+        name: &TermPart,
+        by: &TermPart,
+    ) -> Result<Substituted, String> {
         let mut copied = FxHashMap::default();
         let Some(wanted) = self.meant.binding(name.number) else {
             return Ok(Substituted {
@@ -96,13 +101,13 @@ impl Substitution<'_> {
     }
 
     /// The forms that are uses of a binding.
-    fn uses(&self, part: &Part, wanted: BindingId, out: &mut Vec<u32>) -> Result<(), String> {
+    fn uses(&self, part: &TermPart, wanted: BindingId, out: &mut Vec<u32>) -> Result<(), String> {
         let Some((form, slots)) = part.form() else {
             return Ok(());
         };
         let own = &self.definition.forms[form];
-        let children: Vec<&Part> = slots.iter().flat_map(Slot::parts).collect();
-        let is_use = |child: &&&Part| {
+        let children: Vec<&TermPart> = slots.iter().flat_map(Slot::parts).collect();
+        let is_use = |child: &&&TermPart| {
             let node = self.meant.nodes.get(&child.number);
             let used = node.and_then(|&node| self.meant.names.use_of(node));
             used.is_some() && self.meant.binding(child.number) == Some(wanted)
@@ -129,7 +134,11 @@ impl Substitution<'_> {
 
     /// Renames what would capture a name in something that has been put in; what was
     /// renamed.
-    pub fn mend(&self, mut program: Part, copied: &FxHashMap<u32, u32>) -> (Part, Vec<Renamed>) {
+    pub fn mend(
+        &self,
+        mut program: TermPart,
+        copied: &FxHashMap<u32, u32>,
+    ) -> (TermPart, Vec<Renamed>) {
         let mut renamed = Vec::new();
         // Each round renames one binder, of which there are not more than tokens.
         for _ in 0..=copied.len() {
@@ -169,11 +178,11 @@ impl Substitution<'_> {
     /// Gives a binder another name, with all that it bound before.
     fn rename(
         &self,
-        program: &Part,
+        program: &TermPart,
         now: &Meant,
         copied: &FxHashMap<u32, u32>,
         binder: u32,
-    ) -> Option<(Part, Renamed)> {
+    ) -> Option<(TermPart, Renamed)> {
         let binding = now.binding(binder)?;
         let mut taken = FxHashSet::default();
         let mut own = Vec::new();

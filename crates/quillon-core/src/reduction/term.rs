@@ -13,7 +13,7 @@ use crate::source::{SourceText, Span};
 use crate::tree::{Child, NodeId, Tree, TreeBuilder, What, value_text};
 
 /// A part of a program.
-pub(super) type Part = Rc<Term>;
+pub(super) type TermPart = Rc<Term>;
 
 /// A form with its fields, or a token; each is told from every other by its number.
 #[derive(Debug)]
@@ -34,13 +34,13 @@ pub(super) enum TermKind {
 #[derive(Clone, Debug)]
 pub(super) enum Slot {
     Absent,
-    One(Part),
-    Many(Vec<Part>),
+    One(TermPart),
+    Many(Vec<TermPart>),
 }
 
 impl Slot {
     /// Its children, however many there are.
-    pub fn parts(&self) -> &[Part] {
+    pub fn parts(&self) -> &[TermPart] {
         match self {
             Slot::Absent => &[],
             Slot::One(part) => std::slice::from_ref(part),
@@ -85,7 +85,7 @@ pub(super) struct Terms {
 }
 
 impl Terms {
-    fn term(&self, kind: TermKind) -> Part {
+    fn term(&self, kind: TermKind) -> TermPart {
         let number = self.made.get();
         self.made.set(number + 1);
         let depth = match &kind {
@@ -102,16 +102,16 @@ impl Terms {
         })
     }
 
-    pub fn form(&self, form: usize, slots: Vec<Slot>) -> Part {
+    pub fn form(&self, form: usize, slots: Vec<Slot>) -> TermPart {
         self.term(TermKind::Form(form as u16, slots))
     }
 
-    pub fn token(&self, kind: KindId, text: &str) -> Part {
+    pub fn token(&self, kind: KindId, text: &str) -> TermPart {
         self.term(TermKind::Token(kind, Rc::from(text)))
     }
 
     /// A node of a tree with all that is in it.
-    pub fn of_tree(&self, tree: &Tree, node: NodeId) -> Part {
+    pub fn of_tree(&self, tree: &Tree, node: NodeId) -> TermPart {
         match tree.node(node).what {
             What::Form(form) => {
                 let slots =
@@ -132,7 +132,7 @@ impl Terms {
 
     /// A part once more, with numbers of its own; `copied` gets the old number of each new
     /// one.
-    pub fn copy(&self, part: &Part, copied: &mut FxHashMap<u32, u32>) -> Part {
+    pub fn copy(&self, part: &TermPart, copied: &mut FxHashMap<u32, u32>) -> TermPart {
         let new = match &part.kind {
             TermKind::Form(form, slots) => {
                 let slots = slots.iter().map(|slot| match slot {
@@ -151,7 +151,7 @@ impl Terms {
     }
 
     /// The part with others in place of some of its parts, by their numbers.
-    pub fn replaced(&self, part: &Part, with: &FxHashMap<u32, Part>) -> Part {
+    pub fn replaced(&self, part: &TermPart, with: &FxHashMap<u32, TermPart>) -> TermPart {
         if let Some(other) = with.get(&part.number) {
             return Rc::clone(other);
         }
@@ -159,7 +159,7 @@ impl Terms {
             return Rc::clone(part);
         };
         let mut changed = false;
-        let mut one = |old: &Part| {
+        let mut one = |old: &TermPart| {
             let new = self.replaced(old, with);
             changed |= !Rc::ptr_eq(old, &new);
             new
@@ -180,7 +180,7 @@ impl Terms {
     }
 
     /// A token that a field can have and that holds a value, if there is one.
-    pub fn holding(&self, lexer: &Lexer, things: &[Thing], value: &Literal) -> Option<Part> {
+    pub fn holding(&self, lexer: &Lexer, things: &[Thing], value: &Literal) -> Option<TermPart> {
         let plain = match value {
             Literal::Text(text) => text.clone(),
             other => value_text(other),
@@ -213,7 +213,7 @@ impl Terms {
 }
 
 /// A term as a tree over a text made of its tokens; the nodes of its parts by their numbers.
-pub(super) fn to_tree(definition: &Definition, part: &Part) -> (Tree, FxHashMap<u32, NodeId>) {
+pub(super) fn to_tree(definition: &Definition, part: &TermPart) -> (Tree, FxHashMap<u32, NodeId>) {
     let mut text = String::new();
     let mut spans = FxHashMap::default();
     write(part, &mut text, &mut spans);
@@ -224,7 +224,7 @@ pub(super) fn to_tree(definition: &Definition, part: &Part) -> (Tree, FxHashMap<
     (builder.finish(root), nodes)
 }
 
-fn write(part: &Part, text: &mut String, spans: &mut FxHashMap<u32, Span>) {
+fn write(part: &TermPart, text: &mut String, spans: &mut FxHashMap<u32, Span>) {
     let start = text.len();
     match &part.kind {
         TermKind::Token(_, own) => {
@@ -244,7 +244,7 @@ fn write(part: &Part, text: &mut String, spans: &mut FxHashMap<u32, Span>) {
 
 fn build(
     definition: &Definition,
-    part: &Part,
+    part: &TermPart,
     spans: &FxHashMap<u32, Span>,
     builder: &mut TreeBuilder<'_>,
     nodes: &mut FxHashMap<u32, NodeId>,

@@ -301,7 +301,7 @@ impl Traced for Failure {
         marker.values(&self.raised);
     }
 
-    fn room(&self) -> usize {
+    fn bytes_beside(&self) -> usize {
         0
     }
 }

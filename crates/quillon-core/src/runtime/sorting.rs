@@ -91,7 +91,7 @@ impl Traced for Sorting {
         marker.values(&self.to);
     }
 
-    fn room(&self) -> usize {
+    fn bytes_beside(&self) -> usize {
         (self.from.capacity() + self.to.capacity()) * size_of::<Value>()
     }
 }

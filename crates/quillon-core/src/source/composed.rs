@@ -6,7 +6,7 @@ use super::{SourceText, Span};
 
 /// A stretch of a composed text, and where it comes from.
 #[derive(PartialEq, Eq)]
-pub(super) struct Part {
+pub(super) struct Stretch {
     /// Where the stretch starts in the composed text.
     start: u32,
     source: Arc<SourceText>,
@@ -18,7 +18,7 @@ pub(super) struct Part {
 #[derive(Default)]
 pub struct Composer {
     text: String,
-    parts: Vec<Part>,
+    parts: Vec<Stretch>,
 }
 
 impl Composer {
@@ -27,7 +27,7 @@ impl Composer {
         if span.is_empty() {
             return;
         }
-        self.parts.push(Part {
+        self.parts.push(Stretch {
             start: self.text.len() as u32,
             source: Arc::clone(source),
             span,

@@ -104,7 +104,7 @@ pub struct SourceText {
     /// asked for.
     columns: OnceLock<Vec<(u32, u32)>>,
     /// Where it comes from, if it has been put together.
-    parts: Vec<composed::Part>,
+    parts: Vec<composed::Stretch>,
 }
 
 impl PartialEq for SourceText {
@@ -129,7 +129,11 @@ impl SourceText {
         SourceText::with_parts(name.into(), text.into(), Vec::new())
     }
 
-    fn with_parts(name: String, mut text: String, parts: Vec<composed::Part>) -> Arc<SourceText> {
+    fn with_parts(
+        name: String,
+        mut text: String,
+        parts: Vec<composed::Stretch>,
+    ) -> Arc<SourceText> {
         if text.starts_with('\u{feff}') {
             text.drain(..'\u{feff}'.len_utf8());
         }

@@ -18,7 +18,7 @@ use crate::scoping::{BindingId, Home, Names, leaves};
 use crate::tree::{NodeId, Tree};
 
 /// Finds types; see the module.
-pub(super) struct Checker<'a> {
+pub(super) struct TypeChecker<'a> {
     pub definition: &'a Definition,
     pub lexer: &'a Lexer,
     pub tree: &'a Tree,
@@ -46,15 +46,15 @@ pub(super) struct Checker<'a> {
     pub diagnostics: Vec<Diagnostic>,
 }
 
-impl<'a> Checker<'a> {
+impl<'a> TypeChecker<'a> {
     pub fn new(
         definition: &'a Definition,
         lexer: &'a Lexer,
         tree: &'a Tree,
         names: &'a Names,
         kept: &'a [Type],
-    ) -> Checker<'a> {
-        Checker {
+    ) -> TypeChecker<'a> {
+        TypeChecker {
             definition,
             lexer,
             tree,

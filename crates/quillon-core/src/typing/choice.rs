@@ -1,6 +1,6 @@
 //! Forms with several clauses: the first that fits counts, as soon as enough is known.
 
-use super::checker::Checker;
+use super::checker::TypeChecker;
 use super::judge::Misfit;
 use super::store::{Fit, TypeId};
 use crate::definition::{Form, Typed};
@@ -16,7 +16,7 @@ pub(super) struct Waiting<'a> {
     pub given: TypeId,
 }
 
-impl Checker<'_> {
+impl TypeChecker<'_> {
     /// Settles the latest of the nodes that wait, if nothing in it is open.
     pub(super) fn settle_last(&mut self) {
         let Some(last) = self.waiting.last() else {

@@ -3,7 +3,7 @@
 //! what jumps to a landing is among what the landing gives.
 
 use super::Con;
-use super::checker::Checker;
+use super::checker::TypeChecker;
 use super::judge::Misfit;
 use super::store::{Fit, How, Origin, TypeId};
 use crate::definition::template::BinaryOperator as B;
@@ -66,7 +66,7 @@ pub(super) fn last_field(template: &Template) -> Option<&str> {
     }
 }
 
-impl<'a> Checker<'a> {
+impl<'a> TypeChecker<'a> {
     /// The type of a piece of a form's meaning, as far as it can be told.
     pub fn derived(&mut self, template: &Template, form: &Form, id: NodeId) -> TypeId {
         let origin = Some(Origin {

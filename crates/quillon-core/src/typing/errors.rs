@@ -1,6 +1,6 @@
 //! What does not fit, in words: both sides, and where each came from.
 
-use super::checker::Checker;
+use super::checker::TypeChecker;
 use super::choice::Waiting;
 use super::derived::last_field;
 use super::judge::Misfit;
@@ -9,7 +9,7 @@ use crate::diagnostic::{Diagnostic, codes, one_of, plural, quote};
 use crate::source::Span;
 use crate::tree::NodeId;
 
-impl Checker<'_> {
+impl TypeChecker<'_> {
     /// Reports two types that do not go together.
     pub fn report(&mut self, misfit: &Misfit) {
         let node = self.last_node(misfit.node);

@@ -2,7 +2,7 @@
 
 use std::rc::Rc;
 
-use super::checker::Checker;
+use super::checker::TypeChecker;
 use super::choice::Waiting;
 use super::derived::last_field;
 use super::store::{Clash, Fit, How, Origin, TypeId};
@@ -44,7 +44,7 @@ struct Judged {
     fit: Fit,
 }
 
-impl<'a> Checker<'a> {
+impl<'a> TypeChecker<'a> {
     pub fn begin_judging(&mut self, form: &'a Form, id: NodeId) -> Judging<'a> {
         let tree = self.tree;
         let clauses: Vec<&Typed> = counting(form, tree, id).collect();

@@ -102,5 +102,5 @@ pub fn check(
     names: &Names,
     kept: &[Type],
 ) -> Outcome<Types> {
-    checker::Checker::new(definition, lexer, tree, names, kept).check()
+    checker::TypeChecker::new(definition, lexer, tree, names, kept).check()
 }

@@ -4,7 +4,7 @@
 
 use rustc_hash::FxHashMap;
 
-use super::checker::Checker;
+use super::checker::TypeChecker;
 use crate::definition::{Definition, Form};
 use crate::scoping::{BindingId, Names, leaves};
 use crate::tree::{NodeId, Tree};
@@ -79,7 +79,7 @@ enum Step {
     Finish(NodeId),
 }
 
-impl Checker<'_> {
+impl TypeChecker<'_> {
     /// Finds the type of a node that binds such names.
     pub(super) fn visit_owner(&mut self, owner: NodeId) {
         let mut waiting = vec![Step::Begin(owner)];

@@ -1,7 +1,7 @@
 //! The types that clauses write, filled in for a node or for one use of what is ready-made.
 
 use super::Con;
-use super::checker::Checker;
+use super::checker::TypeChecker;
 use super::store::{Fit, Origin, TypeId};
 use crate::definition::{Count, Form, Name, Provided, TypeTerm, TypeTermKind as K, is_capital};
 use crate::tree::NodeId;
@@ -20,7 +20,7 @@ pub(super) type At<'f> = Option<(&'f Form, NodeId)>;
 /// What the names in a clause stand for.
 pub(super) type Meanings = Vec<(String, Meant)>;
 
-impl Checker<'_> {
+impl TypeChecker<'_> {
     /// What a capital stands for.
     pub(super) fn capital(&mut self, capital: &str, meant: &mut Meanings) -> TypeId {
         if let Some(Meant::One(known)) = named(meant, capital) {

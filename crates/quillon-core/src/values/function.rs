@@ -65,7 +65,7 @@ impl Traced for Closure {
         }
     }
 
-    fn room(&self) -> usize {
+    fn bytes_beside(&self) -> usize {
         self.captured.len() * size_of::<Value>()
     }
 }
@@ -98,7 +98,7 @@ impl Traced for Variable {
         marker.value(self.get());
     }
 
-    fn room(&self) -> usize {
+    fn bytes_beside(&self) -> usize {
         0
     }
 }
@@ -150,9 +150,9 @@ impl Traced for Coroutine {
         }
     }
 
-    fn room(&self) -> usize {
+    fn bytes_beside(&self) -> usize {
         match &*self.0.borrow() {
-            Progress::Waiting(suspended) => suspended.room(),
+            Progress::Waiting(suspended) => suspended.bytes_beside(),
             Progress::Fresh(_) | Progress::Running | Progress::Ended => 0,
         }
     }
@@ -226,10 +226,10 @@ impl Traced for Inner {
         }
     }
 
-    fn room(&self) -> usize {
+    fn bytes_beside(&self) -> usize {
         match self {
             Inner::Turns(turns) => turns.borrow().items.capacity() * size_of::<Value>(),
-            Inner::State(state) => state.borrow().as_deref().map_or(0, Traced::room),
+            Inner::State(state) => state.borrow().as_deref().map_or(0, Traced::bytes_beside),
         }
     }
 }

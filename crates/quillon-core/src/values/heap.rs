@@ -22,7 +22,7 @@ pub(crate) trait Traced {
     fn trace(&self, marker: &mut Marker);
 
     /// The bytes it needs beside its own.
-    fn room(&self) -> usize;
+    fn bytes_beside(&self) -> usize;
 }
 
 /// Something that holds values from outside of the heap.
@@ -405,7 +405,7 @@ impl Marker {
     }
 
     fn object<T: Traced>(&mut self, object: Ref<T>) {
-        self.bytes += Pool::<T>::SIZE + object.room();
+        self.bytes += Pool::<T>::SIZE + object.bytes_beside();
         object.trace(self);
     }
 }

@@ -92,7 +92,7 @@ impl Traced for List {
         marker.values(&*self.items.borrow());
     }
 
-    fn room(&self) -> usize {
+    fn bytes_beside(&self) -> usize {
         allocated(self.items.borrow().capacity() * size_of::<Value>())
     }
 }

@@ -360,7 +360,7 @@ impl Traced for Map {
         }
     }
 
-    fn room(&self) -> usize {
+    fn bytes_beside(&self) -> usize {
         match &*self.0.borrow() {
             Entries::Empty => 0,
             Entries::Row(_, values) => allocated(values.capacity() * size_of::<Value>()),

@@ -63,7 +63,7 @@ impl Text {
 impl Traced for Text {
     fn trace(&self, _marker: &mut Marker) {}
 
-    fn room(&self) -> usize {
+    fn bytes_beside(&self) -> usize {
         match &self.content {
             Content::Own(text) => allocated(text.len()),
             // Each of those that share the bytes counts its part of them.

@@ -44,7 +44,7 @@ pub(crate) enum Value {
 #[inline]
 pub(super) fn made<T: Traced>(content: T, pool: impl Fn(&Heap) -> &Pool<T>) -> Ref<T> {
     Heap::with(|heap| {
-        heap.count(Pool::<T>::SIZE + content.room());
+        heap.count(Pool::<T>::SIZE + content.bytes_beside());
         pool(heap).allocate(content)
     })
 }

@@ -4,7 +4,7 @@ use super::{Builder, Operand, Register};
 use crate::bytecode::instruction::Op;
 use crate::definition::Literal;
 use crate::definition::template::BinaryOperator as B;
-use crate::meaning::{Core, CoreKind as K, Part};
+use crate::meaning::{Core, CoreKind as K, CorePart};
 use crate::operations::{Gives, Operation};
 use crate::runtime::binary;
 use crate::values::Value;
@@ -69,7 +69,7 @@ pub(super) fn fold(operator: B, left: &Literal, right: &Literal) -> Option<Liter
 
 /// What a piece of Core shows, if it gives a text whatever that is: `shown` of something, or
 /// something that is a text already.
-fn as_text(core: &Part) -> Option<&Part> {
+fn as_text(core: &CorePart) -> Option<&CorePart> {
     match &core.kind {
         K::Mark(_, body) => as_text(body),
         K::Apply(Operation::Shown, args) => args.first(),
@@ -90,7 +90,7 @@ impl Builder<'_, '_> {
         &mut self,
         core: &Core,
         operator: B,
-        [left, right]: [&Part; 2],
+        [left, right]: [&CorePart; 2],
         into: Register,
     ) {
         let top = self.top;
@@ -110,7 +110,7 @@ impl Builder<'_, '_> {
 
     /// Texts one after the other, where both sides are texts whatever they are made of; whether
     /// that is so.
-    fn join_shown(&mut self, core: &Core, [left, right]: [&Part; 2], into: Register) -> bool {
+    fn join_shown(&mut self, core: &Core, [left, right]: [&CorePart; 2], into: Register) -> bool {
         let (Some(a), Some(b)) = (as_text(left), as_text(right)) else {
             return false;
         };

@@ -7,7 +7,7 @@ use super::facts::Facts;
 use super::{Builder, Capturing, Home, MOST, Operand, Register, Scope, Want};
 use crate::bytecode::instruction::Op;
 use crate::bytecode::unit::Site;
-use crate::meaning::{Core, CoreKind as K, FunctionCore, Part, Variable};
+use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Variable};
 
 /// Ready-made functions of more nodes than this are called.
 const FILLED_IN: u32 = 40;
@@ -46,7 +46,7 @@ impl Builder<'_, '_> {
     }
 
     /// Calls a function.
-    pub(super) fn call(&mut self, core: &Core, callee: &Part, args: &[Part], want: Want) {
+    pub(super) fn call(&mut self, core: &Core, callee: &CorePart, args: &[CorePart], want: Want) {
         let top = self.top;
         if let Some((function, facts)) = self.filled_in(callee, args) {
             self.fill_in(core, args, function, facts, want);
@@ -78,7 +78,7 @@ impl Builder<'_, '_> {
         let (op, function) = if let Some(fixed) = fixed {
             fixed
         } else {
-            let others: Vec<&Part> = args.iter().collect();
+            let others: Vec<&CorePart> = args.iter().collect();
             let operand = self.lasting(callee, &others);
             (Op::Call, self.in_register(&operand))
         };
@@ -104,7 +104,11 @@ impl Builder<'_, '_> {
     }
 
     /// The ready-made function that is called, if it can be filled in.
-    fn filled_in(&mut self, callee: &Core, args: &[Part]) -> Option<(Rc<FunctionCore>, Rc<Facts>)> {
+    fn filled_in(
+        &mut self,
+        callee: &Core,
+        args: &[CorePart],
+    ) -> Option<(Rc<FunctionCore>, Rc<Facts>)> {
         let K::Read(Variable::ReadyMade(index), _) = callee.kind else {
             return None;
         };
@@ -126,14 +130,14 @@ impl Builder<'_, '_> {
     fn fill_in(
         &mut self,
         core: &Core,
-        args: &[Part],
+        args: &[CorePart],
         function: Rc<FunctionCore>,
         facts: Rc<Facts>,
         want: Want,
     ) {
         let mut homes = vec![Home::None; facts.slots.len()];
         for (index, (arg, &(slot, ..))) in args.iter().zip(&function.params).enumerate() {
-            let others: Vec<&Part> = args[index + 1..].iter().collect();
+            let others: Vec<&CorePart> = args[index + 1..].iter().collect();
             homes[slot as usize] = match self.lasting(arg, &others) {
                 Operand::Register(register) => Home::Register(register),
                 Operand::Literal(literal) => Home::Literal(literal),

@@ -6,7 +6,7 @@ use super::{Builder, Operand, Register};
 use crate::bytecode::instruction::Op;
 use crate::definition::Literal;
 use crate::definition::template::BinaryOperator as B;
-use crate::meaning::{Core, CoreKind as K, Part};
+use crate::meaning::{Core, CoreKind as K, CorePart};
 
 /// The jumps for a comparison of two registers, with an integer in a field, and with a
 /// constant; and whether they jump when it holds.
@@ -103,7 +103,7 @@ impl Builder<'_, '_> {
     }
 
     /// `and`, where both must be `all`, or `or`, where one may be.
-    fn both(&mut self, [first, second]: &[Part; 2], all: bool, on: bool, to: Mark) {
+    fn both(&mut self, [first, second]: &[CorePart; 2], all: bool, on: bool, to: Mark) {
         if all == on {
             let past = self.mark();
             self.branch(first, !on, past);
@@ -119,7 +119,7 @@ impl Builder<'_, '_> {
         &mut self,
         core: &Core,
         ([op, with_integer, with_constant], holds): ([Op; 3], bool),
-        [left, right]: [&Part; 2],
+        [left, right]: [&CorePart; 2],
         on: bool,
         to: Mark,
     ) {

@@ -7,10 +7,10 @@ use super::{Builder, Cleanup, Home, Landing, Operand, Register, Want};
 use crate::bytecode::instruction::Op;
 use crate::bytecode::unit::{Handler, Purpose};
 use crate::definition::Literal;
-use crate::meaning::{ArmCore, Core, CoreKind as K, Label, Part, Variable};
+use crate::meaning::{ArmCore, Core, CoreKind as K, CorePart, Label, Variable};
 
 impl Builder<'_, '_> {
-    pub(super) fn sequence(&mut self, core: &Core, parts: &[Part], want: Want) {
+    pub(super) fn sequence(&mut self, core: &Core, parts: &[CorePart], want: Want) {
         let Some((last, first)) = parts.split_last() else {
             self.give_nothing(core, want);
             return;
@@ -45,7 +45,7 @@ impl Builder<'_, '_> {
         self.top = top;
     }
 
-    pub(super) fn conditional(&mut self, core: &Core, [test, yes, no]: [&Part; 3], want: Want) {
+    pub(super) fn conditional(&mut self, core: &Core, [test, yes, no]: [&CorePart; 3], want: Want) {
         let site = self.site(core, &[]);
         if let Some(truth) = self.folded_truth(test) {
             self.generate(if truth { yes } else { no }, want);
@@ -76,7 +76,13 @@ impl Builder<'_, '_> {
         self.give_nothing(core, want);
     }
 
-    pub(super) fn each(&mut self, core: &Core, slot: u32, [list, body]: [&Part; 2], want: Want) {
+    pub(super) fn each(
+        &mut self,
+        core: &Core,
+        slot: u32,
+        [list, body]: [&CorePart; 2],
+        want: Want,
+    ) {
         let top = self.top;
         let over = self.operand_register(list);
         let turns = self.register();
@@ -176,7 +182,13 @@ impl Builder<'_, '_> {
         self.jump(after, site);
     }
 
-    pub(super) fn matching(&mut self, core: &Core, subject: &Part, arms: &[ArmCore], want: Want) {
+    pub(super) fn matching(
+        &mut self,
+        core: &Core,
+        subject: &CorePart,
+        arms: &[ArmCore],
+        want: Want,
+    ) {
         let top = self.top;
         let site = self.site(core, &[subject]);
         let register = self.operand_register(subject);
@@ -248,7 +260,7 @@ impl Builder<'_, '_> {
         &mut self,
         core: &Core,
         slot: u32,
-        [body, rescue]: [&Part; 2],
+        [body, rescue]: [&CorePart; 2],
         want: Want,
     ) {
         let top = self.top;
@@ -298,7 +310,7 @@ impl Builder<'_, '_> {
         }
     }
 
-    pub(super) fn cleanup(&mut self, core: &Core, [body, after]: [&Part; 2], want: Want) {
+    pub(super) fn cleanup(&mut self, core: &Core, [body, after]: [&CorePart; 2], want: Want) {
         self.guarded(core, want, Purpose::Cleanup, body, |builder| {
             builder.generate(after, Want::Effect);
         });

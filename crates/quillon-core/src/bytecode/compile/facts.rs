@@ -7,7 +7,7 @@ use std::rc::Rc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::definition::Literal;
-use crate::meaning::{Core, CoreKind as K, FunctionCore, Label, Part, Variable};
+use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Label, Variable};
 
 /// What is known of a slot.
 #[derive(Clone, Debug, Default)]
@@ -203,7 +203,7 @@ impl Study<'_> {
     }
 
     /// Visits alternatives: what all of them assign that come to their end is assigned.
-    fn alternatives<'p>(&mut self, parts: impl Iterator<Item = (Option<u32>, &'p Part)>) {
+    fn alternatives<'p>(&mut self, parts: impl Iterator<Item = (Option<u32>, &'p CorePart)>) {
         let mark = self.trail.len();
         let before = self.dead;
         let mut common: Option<Vec<u32>> = None;

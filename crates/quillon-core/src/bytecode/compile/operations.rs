@@ -6,7 +6,7 @@ use super::{Builder, MOST, Register, Want};
 use crate::bytecode::instruction::Op;
 use crate::definition::Literal;
 use crate::definition::template::ValueKind;
-use crate::meaning::{ArmCore, Core, CoreKind as K, Part, Variable};
+use crate::meaning::{ArmCore, Core, CoreKind as K, CorePart, Variable};
 use crate::operations::Operation as O;
 
 /// What a match does with a list, tried before its kind is asked for.
@@ -23,7 +23,7 @@ impl Builder<'_, '_> {
         &mut self,
         core: &Core,
         operation: O,
-        args: &[Part],
+        args: &[CorePart],
         into: Option<Register>,
     ) {
         let top = self.top;
@@ -78,7 +78,7 @@ impl Builder<'_, '_> {
     }
 
     /// An operation by the instruction for all of them.
-    fn general(&mut self, core: &Core, operation: O, args: &[Part], into: Register) {
+    fn general(&mut self, core: &Core, operation: O, args: &[CorePart], into: Register) {
         let operands: Vec<&Core> = args.iter().map(|arg| &**arg).collect();
         let first = match args {
             [only] => self.operand_register(only),
@@ -94,7 +94,7 @@ impl Builder<'_, '_> {
         &mut self,
         core: &Core,
         operation: O,
-        args: &[Part],
+        args: &[CorePart],
         into: Register,
         is_wanted: bool,
     ) -> bool {
@@ -144,7 +144,7 @@ impl Builder<'_, '_> {
         &mut self,
         core: &Core,
         operation: O,
-        args: &[Part],
+        args: &[CorePart],
         into: Register,
         is_wanted: bool,
     ) -> bool {
@@ -153,7 +153,7 @@ impl Builder<'_, '_> {
         };
         let mut operands = Vec::new();
         for (index, arg) in args.iter().enumerate() {
-            let others: Vec<&Part> = args[index + 1..].iter().collect();
+            let others: Vec<&CorePart> = args[index + 1..].iter().collect();
             operands.push(self.lasting(arg, &others));
         }
         let cores: Vec<&Core> = args.iter().map(|arg| &**arg).collect();
@@ -194,11 +194,11 @@ impl Builder<'_, '_> {
     }
 
     /// Operations that call functions: loops around calls.
-    fn higher(&mut self, core: &Core, operation: O, args: &[Part], into: Register) {
+    fn higher(&mut self, core: &Core, operation: O, args: &[CorePart], into: Register) {
         let cores: Vec<&Core> = args.iter().map(|arg| &**arg).collect();
         let last = args.len() - 1;
         let site = self.site(core, &cores);
-        let others: Vec<&Part> = args[1..].iter().collect();
+        let others: Vec<&CorePart> = args[1..].iter().collect();
         let given = self.lasting(&args[0], &others);
         let given = self.in_register(&given);
         let so_far = self.register();

@@ -5,7 +5,7 @@ use std::rc::Rc;
 use super::{Builder, Capturing, Home, MOST, Operand, Register, Want};
 use crate::bytecode::instruction::Op;
 use crate::definition::Literal;
-use crate::meaning::{Core, CoreKind as K, Part, Variable};
+use crate::meaning::{Core, CoreKind as K, CorePart, Variable};
 
 /// So many nodes are looked through to see whether they set a variable; beyond, it is
 /// assumed.
@@ -168,7 +168,7 @@ impl Builder<'_, '_> {
 
     /// Where the value of a piece of Core is, such that it stays that value while others are
     /// made.
-    pub(super) fn lasting(&mut self, core: &Core, others: &[&Part]) -> Operand {
+    pub(super) fn lasting(&mut self, core: &Core, others: &[&CorePart]) -> Operand {
         let operand = self.operand(core);
         let K::Read(Variable::Slot(slot) | Variable::Cell(slot), _) = &core.kind else {
             return operand;
@@ -291,7 +291,7 @@ impl Builder<'_, '_> {
     }
 
     /// Makes a list.
-    fn list(&mut self, core: &Core, items: &[Part], into: Register) {
+    fn list(&mut self, core: &Core, items: &[CorePart], into: Register) {
         const ROW: usize = 64;
         let site = self.site(core, &[]);
         let top = self.top;
@@ -314,7 +314,7 @@ impl Builder<'_, '_> {
     }
 
     /// Makes values in registers one after the other; the first of them.
-    pub(super) fn row(&mut self, parts: &[Part]) -> Register {
+    pub(super) fn row(&mut self, parts: &[CorePart]) -> Register {
         let first = self.top;
         for part in parts {
             let register = self.register();

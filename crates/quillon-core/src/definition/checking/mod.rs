@@ -12,7 +12,7 @@ use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
 
 /// Everything wrong with a definition that was read, except for its meanings.
 pub(in crate::definition) fn check(definition: &Definition) -> Vec<Diagnostic> {
-    let mut checker = Checker {
+    let mut checker = NameChecker {
         definition,
         diagnostics: Vec::new(),
     };
@@ -35,12 +35,12 @@ pub(in crate::definition) fn check(definition: &Definition) -> Vec<Diagnostic> {
     checker.diagnostics
 }
 
-struct Checker<'a> {
+struct NameChecker<'a> {
     definition: &'a Definition,
     diagnostics: Vec<Diagnostic>,
 }
 
-impl<'a> Checker<'a> {
+impl<'a> NameChecker<'a> {
     fn error(&mut self, code: Code, message: String, name: &Name) -> &mut Diagnostic {
         self.diagnostics
             .push(Diagnostic::error(code, message).at(&self.definition.source, name.span));

@@ -9,7 +9,7 @@ pub(in crate::definition) fn check(definition: &Definition) -> Vec<Diagnostic> {
     let mut found = Vec::new();
     for form in definition.forms.iter().filter(|form| !form.damaged) {
         let fields: Vec<&str> = form.fields.iter().map(|f| f.name.text.as_str()).collect();
-        let mut checker = Checker {
+        let mut checker = RuleChecker {
             definition,
             known: fields.clone(),
             found: Vec::new(),
@@ -26,14 +26,14 @@ pub(in crate::definition) fn check(definition: &Definition) -> Vec<Diagnostic> {
     found
 }
 
-struct Checker<'a> {
+struct RuleChecker<'a> {
     definition: &'a Definition,
     /// The names that a rule can speak of so far.
     known: Vec<&'a str>,
     found: Vec<Diagnostic>,
 }
 
-impl<'a> Checker<'a> {
+impl<'a> RuleChecker<'a> {
     fn error(&mut self, message: String, at: &Name, near: Option<&str>) {
         let error = Diagnostic::error(codes::DEFINITION_RULE, message)
             .at(&self.definition.source, at.span)

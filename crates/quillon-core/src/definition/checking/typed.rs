@@ -8,7 +8,7 @@ use crate::diagnostic::{Diagnostic, codes, nearest, plural, quote};
 
 /// What is wrong with the types that a definition speaks of.
 pub(in crate::definition) fn check(definition: &Definition) -> Vec<Diagnostic> {
-    let mut checker = Checker {
+    let mut checker = TypeClauseChecker {
         definition,
         found: Vec::new(),
     };
@@ -36,7 +36,7 @@ pub(in crate::definition) fn check(definition: &Definition) -> Vec<Diagnostic> {
 impl Definition {
     /// What is wrong with a type in the meaning of a form.
     pub(crate) fn type_mistakes(&self, form: &Form, term: &TypeTerm) -> Vec<Diagnostic> {
-        let mut checker = Checker {
+        let mut checker = TypeClauseChecker {
             definition: self,
             found: Vec::new(),
         };
@@ -62,12 +62,12 @@ impl Owner<'_> {
     }
 }
 
-struct Checker<'a> {
+struct TypeClauseChecker<'a> {
     definition: &'a Definition,
     found: Vec<Diagnostic>,
 }
 
-impl Checker<'_> {
+impl TypeClauseChecker<'_> {
     fn error(&mut self, message: String, at: &Name) -> &mut Diagnostic {
         let error = Diagnostic::error(codes::DEFINITION_TYPE, message);
         self.found.push(error.at(&self.definition.source, at.span));

@@ -22,22 +22,22 @@ const PLACEHOLDERS: [(&str, &[&str]); 9] = [
 const COMMON: [&str; 2] = ["text", "message"];
 
 /// A part of a wording: text as it stands, or a placeholder with where it stands.
-enum Part<'a> {
+enum MessagePart<'a> {
     Text(&'a str),
     Placeholder(&'a str),
 }
 
 /// The parts of a wording; nothing where a brace is not closed.
-fn parts(text: &str) -> Option<Vec<Part<'_>>> {
+fn parts(text: &str) -> Option<Vec<MessagePart<'_>>> {
     let mut found = Vec::new();
     let mut rest = text;
     while let Some(open) = rest.find('{') {
         let close = open + rest[open..].find('}')?;
-        found.push(Part::Text(&rest[..open]));
-        found.push(Part::Placeholder(rest[open + 1..close].trim()));
+        found.push(MessagePart::Text(&rest[..open]));
+        found.push(MessagePart::Placeholder(rest[open + 1..close].trim()));
         rest = &rest[close + 1..];
     }
-    found.push(Part::Text(rest));
+    found.push(MessagePart::Text(rest));
     Some(found)
 }
 
@@ -67,14 +67,14 @@ impl Definition {
             let mut message = String::new();
             for part in parts(&own.text).unwrap_or_default() {
                 message.push_str(&match part {
-                    Part::Text(text) => text.to_owned(),
-                    Part::Placeholder("message") => diagnostic.message.clone(),
-                    Part::Placeholder("text") => diagnostic
+                    MessagePart::Text(text) => text.to_owned(),
+                    MessagePart::Placeholder("message") => diagnostic.message.clone(),
+                    MessagePart::Placeholder("text") => diagnostic
                         .place
                         .as_ref()
                         .map_or("", |place| place.source.slice(place.span))
                         .to_owned(),
-                    Part::Placeholder(name) => diagnostic.detail(name).to_owned(),
+                    MessagePart::Placeholder(name) => diagnostic.detail(name).to_owned(),
                 });
             }
             diagnostic.message = message;
@@ -110,7 +110,7 @@ impl Definition {
                 continue;
             };
             for part in parts {
-                if let Part::Placeholder(name) = part
+                if let MessagePart::Placeholder(name) = part
                     && !known.contains(&name)
                 {
                     let shown = quote(&format!("{{{name}}}"));

@@ -21,7 +21,7 @@ use TemplateKind as T;
 
 /// Everything wrong with the meanings of a definition.
 pub fn check(definition: &Definition) -> Vec<Diagnostic> {
-    let mut checker = Checker {
+    let mut checker = MeaningChecker {
         definition,
         form: None,
         locals: Vec::new(),
@@ -76,14 +76,14 @@ pub(super) fn local(name: &Name) -> Local {
     }
 }
 
-pub(super) struct Checker<'a> {
+pub(super) struct MeaningChecker<'a> {
     pub definition: &'a Definition,
     pub form: Option<&'a Form>,
     pub locals: Vec<Local>,
     pub diagnostics: Vec<Diagnostic>,
 }
 
-impl Checker<'_> {
+impl MeaningChecker<'_> {
     pub(super) fn error(&mut self, code: Code, message: String, span: Span) -> &mut Diagnostic {
         self.diagnostics
             .push(Diagnostic::error(code, message).at(&self.definition.source, span));

@@ -1,12 +1,12 @@
 //! Checks of what a meaning makes names for: parameters, children that are set, landings.
 
-use super::{Checker, local};
+use super::{MeaningChecker, local};
 use crate::definition::template::Target;
 use crate::definition::{Count, FieldPath, Name, Reach, Template, TemplateKind as T};
 use crate::diagnostic::{codes, nearest, quote};
 use crate::meaning::mentions::mentions;
 
-impl Checker<'_> {
+impl MeaningChecker<'_> {
     /// A function: its parameters are fields that are bound here, or names of its own.
     pub(super) fn function(&mut self, params: &[FieldPath], body: &Template) {
         let depth = self.locals.len();
