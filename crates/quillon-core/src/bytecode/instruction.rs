@@ -70,6 +70,58 @@ pub struct Description {
     pub errors: &'static [&'static str],
 }
 
+/// Makes the constructor of an instruction: a function of the fields that it has.
+macro_rules! constructor {
+    ($name:ident $effect:literal None $($rest:ident)*) => {
+        constructor!(@a $name $effect [] [0,] $($rest)*);
+    };
+    ($name:ident $effect:literal $x:ident $($rest:ident)*) => {
+        constructor!(@a $name $effect [x: u8,] [x,] $($rest)*);
+    };
+    (@a $name:ident $effect:literal [$($param:tt)*] [$($field:tt)*] None $($rest:ident)*) => {
+        constructor!(@b $name $effect [$($param)*] [$($field)* 0,] $($rest)*);
+    };
+    (@a $name:ident $effect:literal [$($param:tt)*] [$($field:tt)*] $a:ident $($rest:ident)*) => {
+        constructor!(@b $name $effect [$($param)* a: u16,] [$($field)* a,] $($rest)*);
+    };
+    (@b $name:ident $effect:literal [$($param:tt)*] [$($field:tt)*] LongConstant None) => {
+        constructor!(@long $name $effect [$($param)*] [$($field)*]);
+    };
+    (@b $name:ident $effect:literal [$($param:tt)*] [$($field:tt)*] Long None) => {
+        constructor!(@long $name $effect [$($param)*] [$($field)*]);
+    };
+    (@b $name:ident $effect:literal [$($param:tt)*] [$($field:tt)*] LongJump None) => {
+        constructor!(@long $name $effect [$($param)*] [$($field)*]);
+    };
+    (@b $name:ident $effect:literal [$($param:tt)*] [$($field:tt)*] Function None) => {
+        constructor!(@long $name $effect [$($param)*] [$($field)*]);
+    };
+    (@b $name:ident $effect:literal [$($param:tt)*] [$($field:tt)*] None $c:ident) => {
+        constructor!(@c $name $effect [$($param)*] [$($field)* 0,] $c);
+    };
+    (@b $name:ident $effect:literal [$($param:tt)*] [$($field:tt)*] $b:ident $c:ident) => {
+        constructor!(@c $name $effect [$($param)* b: u16,] [$($field)* b,] $c);
+    };
+    (@c $name:ident $effect:literal [$($param:tt)*] [$($field:tt)*] None) => {
+        constructor!(@made $name $effect [$($param)*] [$($field)* 0]);
+    };
+    (@c $name:ident $effect:literal [$($param:tt)*] [$($field:tt)*] $c:ident) => {
+        constructor!(@made $name $effect [$($param)* c: u16] [$($field)* c]);
+    };
+    (@made $name:ident $effect:literal [$($param:tt)*] [$($field:tt)*]) => {
+        #[doc = $effect]
+        pub(super) fn $name($($param)*) -> Instruction {
+            Instruction::new(Op::$name, $($field)*)
+        }
+    };
+    (@long $name:ident $effect:literal [$($param:tt)*] [$($field:tt)*]) => {
+        #[doc = $effect]
+        pub(super) fn $name($($param)* long: i32) -> Instruction {
+            Instruction::new(Op::$name, $($field)* 0, 0).with_long(long)
+        }
+    };
+}
+
 macro_rules! instructions {
     ($($variant:ident $mnemonic:literal [$x:ident $a:ident $b:ident $c:ident] $(+ $extra:literal)? $effect:literal $([$($error:literal),*])?;)*) => {
         /// What an instruction does.
@@ -94,6 +146,12 @@ macro_rules! instructions {
                 }),*];
                 &DESCRIPTIONS[self as usize]
             }
+        }
+
+        // One for each instruction, also for those that are only chosen by an operator.
+        #[allow(non_snake_case, dead_code)]
+        impl Instruction {
+            $(constructor! { $variant $effect $x $a $b $c })*
         }
     };
 }

@@ -1,7 +1,7 @@
 //! Operators on two values.
 
 use super::{Builder, Operand, Register};
-use crate::bytecode::instruction::Op;
+use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::Literal;
 use crate::definition::template::BinaryOperator as B;
 use crate::meaning::{Core, CoreKind as K, CorePart};
@@ -103,7 +103,10 @@ impl Builder<'_, '_> {
         let site = self.site(core, &[left, right]);
         if !self.with_literal(operator, &a, &b, into, site) {
             let (a, b) = (self.in_register(&a), self.in_register(&b));
-            self.emit(on_registers(operator), 0, into, a, b, site);
+            self.emit(
+                Instruction::new(on_registers(operator), 0, into, a, b),
+                site,
+            );
         }
         self.top = top;
     }
@@ -121,10 +124,10 @@ impl Builder<'_, '_> {
         if let Operand::Literal(literal @ Literal::Text(_)) = &second
             && let Some(constant) = self.short_constant(literal)
         {
-            self.emit(Op::JoinShownConstant, 0, into, first, constant, site);
+            self.emit(Instruction::JoinShownConstant(into, first, constant), site);
         } else {
             let second = self.in_register(&second);
-            self.emit(Op::JoinShown, 0, into, first, second, site);
+            self.emit(Instruction::JoinShown(into, first, second), site);
         }
         true
     }
@@ -156,20 +159,20 @@ impl Builder<'_, '_> {
             };
             return match self.short_constant(literal) {
                 Some(constant) => {
-                    self.emit(op, 0, into, constant, register, site);
+                    self.emit(Instruction::new(op, 0, into, constant, register), site);
                     true
                 }
                 None => false,
             };
         }
         if let (Some(op), Some(n)) = (integer, short(literal)) {
-            self.emit(op, first, into, register, n, site);
+            self.emit(Instruction::new(op, first, into, register, n), site);
             return true;
         }
         if let Some(op) = constant
             && let Some(constant) = self.short_constant(literal)
         {
-            self.emit(op, first, into, register, constant, site);
+            self.emit(Instruction::new(op, first, into, register, constant), site);
             return true;
         }
         false

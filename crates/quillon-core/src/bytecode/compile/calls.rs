@@ -5,7 +5,7 @@ use std::rc::Rc;
 
 use super::facts::Facts;
 use super::{Builder, Capturing, Home, MOST, Operand, Register, Scope, Want};
-use crate::bytecode::instruction::Op;
+use crate::bytecode::instruction::{Instruction, Op};
 use crate::bytecode::unit::Site;
 use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Variable};
 
@@ -41,7 +41,7 @@ impl Builder<'_, '_> {
         }
         let number = self.functions.len() as i32;
         self.functions.push(Rc::new(made));
-        self.emit_long(Op::Function, 0, into, number, site);
+        self.emit(Instruction::Function(into, number), site);
         self.top = top;
     }
 
@@ -93,11 +93,11 @@ impl Builder<'_, '_> {
         self.most = self.most.max(usize::from(window) + 1);
         let site = self.site(core, &operands);
         if is_tail {
-            self.emit(Op::TailCall, count, 0, window, function, site);
+            self.emit(Instruction::TailCall(count, window, function), site);
         } else {
-            self.emit(op, count, into, window, function, site);
+            self.emit(Instruction::new(op, count, into, window, function), site);
             if want == Want::Tail {
-                self.emit(Op::Return, 0, into, 0, 0, site);
+                self.emit(Instruction::Return(into), site);
             }
         }
         self.top = top;

@@ -3,7 +3,7 @@
 
 use super::emit::Mark;
 use super::{Builder, Operand, Register};
-use crate::bytecode::instruction::Op;
+use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::Literal;
 use crate::definition::template::BinaryOperator as B;
 use crate::meaning::{Core, CoreKind as K, CorePart};
@@ -98,7 +98,7 @@ impl Builder<'_, '_> {
     fn test(&mut self, core: &Core, whole: &Core, on: bool, to: Mark) {
         let register = self.operand_register(core);
         let site = self.site(core, &[whole]);
-        self.emit_long(Op::JumpIf, u8::from(on), register, 0, site);
+        self.emit(Instruction::JumpIf(u8::from(on), register, 0), site);
         self.to(to);
     }
 
@@ -131,16 +131,16 @@ impl Builder<'_, '_> {
         if let Operand::Literal(Literal::Integer(n)) = b
             && let Ok(n) = i16::try_from(n)
         {
-            self.emit(with_integer, flag, a, n as u16, 0, site);
+            self.emit(Instruction::new(with_integer, flag, a, n as u16, 0), site);
         } else if let Operand::Literal(
             literal @ (Literal::Integer(_) | Literal::Number(_) | Literal::Text(_)),
         ) = &b
             && let Some(constant) = self.short_constant(literal)
         {
-            self.emit(with_constant, flag, a, constant, 0, site);
+            self.emit(Instruction::new(with_constant, flag, a, constant, 0), site);
         } else {
             let b = self.in_register(&b);
-            self.emit(op, flag, a, b, 0, site);
+            self.emit(Instruction::new(op, flag, a, b, 0), site);
         }
         self.to(to);
     }
@@ -182,7 +182,7 @@ impl Builder<'_, '_> {
             let top = self.top;
             let register = self.operand_register(part);
             let site = self.site(core, &[part]);
-            self.emit(Op::Not, 0, into, register, 0, site);
+            self.emit(Instruction::Not(into, register), site);
             self.top = top;
             return;
         }

@@ -4,7 +4,7 @@
 use std::rc::Rc;
 
 use super::{Builder, Cleanup, Home, Landing, Operand, Register, Want};
-use crate::bytecode::instruction::Op;
+use crate::bytecode::instruction::Instruction;
 use crate::bytecode::unit::{Handler, Purpose};
 use crate::definition::Literal;
 use crate::meaning::{ArmCore, Core, CoreKind as K, CorePart, Label, Variable};
@@ -35,9 +35,9 @@ impl Builder<'_, '_> {
             self.scope().homes[slot as usize] = Home::Register(register);
             self.begin_local(slot, register);
             if facts.shared {
-                self.emit(Op::Fresh, 0, register, 0, 0, site);
+                self.emit(Instruction::Fresh(register), site);
             } else if facts.maybe_unset {
-                self.emit(Op::Unset, 0, register, 0, 0, site);
+                self.emit(Instruction::Unset(register), site);
             }
         }
         self.generate(body, want);
@@ -87,7 +87,7 @@ impl Builder<'_, '_> {
         let over = self.operand_register(list);
         let turns = self.register();
         let site = self.site(core, &[list]);
-        self.emit(Op::EachBegin, 0, turns, over, 0, site);
+        self.emit(Instruction::EachBegin(turns, over), site);
         let item = self.register();
         self.scope().homes[slot as usize] = Home::Register(item);
         self.begin_local(slot, item);
@@ -112,9 +112,9 @@ impl Builder<'_, '_> {
         self.here(again);
         body(self);
         self.here(next);
-        self.emit(Op::EachNext, 0, turns, item, 0, site);
+        self.emit(Instruction::EachNext(turns, item, 0), site);
         self.to(again);
-        self.emit(Op::EachCheck, 0, turns, 0, 0, site);
+        self.emit(Instruction::EachCheck(turns, 0), site);
         self.to(again);
     }
 
@@ -178,7 +178,7 @@ impl Builder<'_, '_> {
         let number = inner.through.len() as i32 + 1;
         inner.through.push((to, cleanups));
         let (how, after) = (inner.how, inner.after);
-        self.emit_long(Op::Integer, 0, how, number, site);
+        self.emit(Instruction::Integer(how, number), site);
         self.jump(after, site);
     }
 
@@ -212,13 +212,13 @@ impl Builder<'_, '_> {
                 last = Some(index);
                 break;
             };
-            self.emit_long(Op::JumpKind, kind as u8, register, 0, site);
+            self.emit(Instruction::JumpKind(kind as u8, register, 0), site);
             self.to(marks[index]);
         }
         match last {
             Some(index) => self.arm(core, &arms[index], register, inner),
             None => {
-                self.emit(Op::NoMatch, 0, register, 0, 0, site);
+                self.emit(Instruction::NoMatch(register), site);
             }
         }
         for (index, arm) in arms.iter().enumerate() {
@@ -324,12 +324,12 @@ impl Builder<'_, '_> {
         for name in names {
             let name = self.name(name);
             let register = self.register();
-            self.emit(Op::TakeDynamic, 0, register, name, 0, site);
+            self.emit(Instruction::TakeDynamic(register, name), site);
             held.push((name, register));
         }
         self.guarded(core, want, Purpose::Restore, body, |builder| {
             for &(name, register) in &held {
-                builder.emit(Op::RestoreDynamic, 0, name, register, 0, site);
+                builder.emit(Instruction::RestoreDynamic(name, register), site);
             }
         });
         self.top = top;
@@ -367,11 +367,11 @@ impl Builder<'_, '_> {
         self.here(begin);
         let through = self.cleanups.pop().map(|own| own.through);
         after(self);
-        self.emit(Op::Finish, 0, how, 0, 0, site);
+        self.emit(Instruction::Finish(how), site);
         for (index, (to, cleanups)) in through.unwrap_or_default().into_iter().enumerate() {
             let past = self.mark();
             let number = self.in_register(&Operand::Literal(Literal::Integer(index as i64 + 1)));
-            self.emit(Op::JumpEqual, 0, how, number, 0, site);
+            self.emit(Instruction::JumpEqual(0, how, number, 0), site);
             self.to(past);
             self.leave(to, cleanups, site);
             self.here(past);

@@ -18,17 +18,10 @@ pub(super) struct Patch {
 
 impl Builder<'_, '_> {
     /// Puts an instruction at the end; where it is.
-    pub(super) fn emit(&mut self, op: Op, x: u8, a: u16, b: u16, c: u16, site: u32) -> usize {
-        self.code.push(Instruction::new(op, x, a, b, c));
+    pub(super) fn emit(&mut self, instruction: Instruction, site: u32) -> usize {
+        self.code.push(instruction);
         self.site_of.push(site);
         self.code.len() - 1
-    }
-
-    /// The same with an integer in `b` and `c`.
-    pub(super) fn emit_long(&mut self, op: Op, x: u8, a: u16, long: i32, site: u32) -> usize {
-        let at = self.emit(op, x, a, 0, 0, site);
-        self.code[at] = self.code[at].with_long(long);
-        at
     }
 
     /// Puts a word that belongs to the instruction before it.
@@ -68,7 +61,7 @@ impl Builder<'_, '_> {
 
     /// Jumps to a place.
     pub(super) fn jump(&mut self, mark: Mark, site: u32) {
-        self.emit_long(Op::Jump, 0, 0, 0, site);
+        self.emit(Instruction::Jump(0), site);
         self.to(mark);
     }
 
@@ -188,22 +181,22 @@ impl Builder<'_, '_> {
     pub(super) fn load(&mut self, literal: &Literal, into: Register, site: u32) {
         match literal {
             Literal::Nothing => {
-                self.emit(Op::Nothing, 0, into, 0, 0, site);
+                self.emit(Instruction::Nothing(into), site);
             }
             Literal::Truth(truth) => {
-                self.emit(Op::Truth, u8::from(*truth), into, 0, 0, site);
+                self.emit(Instruction::Truth(u8::from(*truth), into), site);
             }
             Literal::Integer(n) if i32::try_from(*n).is_ok() => {
-                self.emit_long(Op::Integer, 0, into, *n as i32, site);
+                self.emit(Instruction::Integer(into, *n as i32), site);
             }
             Literal::Integer(_) | Literal::Number(_) | Literal::Text(_) => {
                 let number = self.constant(literal);
-                self.emit_long(Op::Constant, 0, into, number as i32, site);
+                self.emit(Instruction::Constant(into, number as i32), site);
             }
             Literal::List(items) => {
                 let parts: Vec<Literal> = items.clone();
                 self.gathered(&parts, site, |builder, first, count| {
-                    builder.emit(Op::List, 0, into, first, count, site);
+                    builder.emit(Instruction::List(into, first, count), site);
                 });
             }
             Literal::Map(pairs) => {
@@ -213,7 +206,7 @@ impl Builder<'_, '_> {
                     .collect();
                 let map_of = crate::operations::Operation::MapOf.number();
                 self.gathered(&parts, site, |builder, first, count| {
-                    builder.emit(Op::Apply, map_of, into, first, count, site);
+                    builder.emit(Instruction::Apply(map_of, into, first, count), site);
                 });
             }
         }

@@ -16,7 +16,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
-use super::instruction::{Instruction, MOST_REGISTERS, Op};
+use super::instruction::{Instruction, MOST_REGISTERS};
 use super::unit::{Captured, Constant, From, Function, Handler, Local, Origin, Site};
 use crate::definition::Literal;
 use crate::diagnostic::codes;
@@ -218,7 +218,7 @@ impl Builder<'_, '_> {
                 && let Home::Register(register) = self.home(slot)
             {
                 let site = self.site(&core.body, &[]);
-                self.emit(Op::Share, 0, register, 0, 0, site);
+                self.emit(Instruction::Share(register), site);
             }
         }
         // What lives as long as the function has its register from the start.
@@ -230,7 +230,7 @@ impl Builder<'_, '_> {
                 self.scope().homes[slot as usize] = Home::Register(register);
                 if unset {
                     let site = self.site(&core.body, &[]);
-                    self.emit(Op::Unset, 0, register, 0, 0, site);
+                    self.emit(Instruction::Unset(register), site);
                 }
             }
         }

@@ -3,11 +3,21 @@
 
 use super::emit::Mark;
 use super::{Builder, MOST, Register, Want};
-use crate::bytecode::instruction::Op;
+use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::Literal;
 use crate::definition::template::ValueKind;
 use crate::meaning::{ArmCore, Core, CoreKind as K, CorePart, Variable};
-use crate::operations::Operation as O;
+use crate::operations::{EngineOperation as E, Operation as O};
+use crate::runtime::{CarriedOut, carried_out};
+
+/// An operation that calls a function for each item of a list.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum EachItem {
+    Map,
+    Filter,
+    Fold,
+    Sort,
+}
 
 /// What a match does with a list, tried before its kind is asked for.
 pub(super) struct Tried {
@@ -32,49 +42,69 @@ impl Builder<'_, '_> {
             Some(register) => register,
             None => self.register(),
         };
-        match (operation, args) {
-            (O::ListMap | O::ListFilter | O::ListFold | O::ListSortBy, _) => {
-                self.higher(core, operation, args, into);
-            }
-            (O::ListCall, [list, function]) => {
-                let list = self.lasting(list, &[function]);
-                let list = self.in_register(&list);
-                let function = self.operand_register(function);
-                let site = self.site(core, &[]);
-                // The arguments take the place of the list.
-                let window = self.register();
-                self.emit(Op::Move, 0, window, list, 0, site);
-                self.emit(Op::CallItems, 0, into, window, function, site);
-            }
-            (O::CoroutineSuspend, []) => {
-                let site = self.site(core, &[]);
-                let nothing = self.register();
-                self.load(&Literal::Nothing, nothing, site);
-                self.emit(Op::Suspend, 0, into, nothing, 0, site);
-            }
-            (O::CoroutineResume, [coroutine]) => {
-                let coroutine = self.operand_register(coroutine);
-                let nothing = self.register();
-                let site = self.site(core, &[&args[0]]);
-                self.load(&Literal::Nothing, nothing, site);
-                self.emit(Op::Resume, 0, into, coroutine, nothing, site);
-            }
-            (O::ModuleLoad, [path]) => {
-                let path = self.operand_register(path);
-                let site = self.site(core, &[&args[0]]);
-                let top = self.top;
-                let window = self.register();
-                self.top = top;
-                self.emit(Op::ModuleLoad, 0, into, path, window, site);
-                self.emit(Op::ModuleDone, 0, into, 0, 0, site);
-            }
-            _ => {
+        match carried_out(operation) {
+            CarriedOut::Engine(operation) => self.by_engine(core, operation, args, into),
+            CarriedOut::Native(_) | CarriedOut::Host(_) => {
                 if !self.special(core, operation, args, into, is_wanted) {
                     self.general(core, operation, args, into);
                 }
             }
         }
         self.top = top;
+    }
+
+    /// An operation that calls functions, or goes on elsewhere.
+    fn by_engine(&mut self, core: &Core, operation: E, args: &[CorePart], into: Register) {
+        match operation {
+            E::ListMap => self.each_item(core, EachItem::Map, args, into),
+            E::ListFilter => self.each_item(core, EachItem::Filter, args, into),
+            E::ListFold => self.each_item(core, EachItem::Fold, args, into),
+            E::ListSortBy => self.each_item(core, EachItem::Sort, args, into),
+            E::ListCall => {
+                let list = self.lasting(&args[0], &[&args[1]]);
+                let list = self.in_register(&list);
+                let function = self.operand_register(&args[1]);
+                let site = self.site(core, &[]);
+                // The arguments take the place of the list.
+                let window = self.register();
+                self.emit(Instruction::Move(window, list), site);
+                self.emit(Instruction::CallItems(into, window, function), site);
+            }
+            E::CoroutineSuspend => {
+                let cores: Vec<&Core> = args.iter().map(|arg| &**arg).collect();
+                let site = self.site(core, &cores);
+                let value = self.given_or_nothing(args.first(), site);
+                self.emit(Instruction::Suspend(into, value), site);
+            }
+            E::CoroutineResume => {
+                let cores: Vec<&Core> = args.iter().map(|arg| &**arg).collect();
+                let others: Vec<&CorePart> = args[1..].iter().collect();
+                let coroutine = self.lasting(&args[0], &others);
+                let coroutine = self.in_register(&coroutine);
+                let site = self.site(core, &cores);
+                let value = self.given_or_nothing(args.get(1), site);
+                self.emit(Instruction::Resume(into, coroutine, value), site);
+            }
+            E::ModuleLoad => {
+                let path = self.operand_register(&args[0]);
+                let site = self.site(core, &[&args[0]]);
+                let top = self.top;
+                let window = self.register();
+                self.top = top;
+                self.emit(Instruction::ModuleLoad(into, path, window), site);
+                self.emit(Instruction::ModuleDone(into), site);
+            }
+        }
+    }
+
+    /// An operand that may be missing: it is nothing then.
+    fn given_or_nothing(&mut self, operand: Option<&CorePart>, site: u32) -> Register {
+        if let Some(operand) = operand {
+            return self.operand_register(operand);
+        }
+        let nothing = self.register();
+        self.load(&Literal::Nothing, nothing, site);
+        nothing
     }
 
     /// An operation by the instruction for all of them.
@@ -86,7 +116,10 @@ impl Builder<'_, '_> {
         };
         let count = args.len().min(MOST) as u16;
         let site = self.site(core, &operands);
-        self.emit(Op::Apply, operation.number(), into, first, count, site);
+        self.emit(
+            Instruction::Apply(operation.number(), into, first, count),
+            site,
+        );
     }
 
     /// An operation with an instruction of its own; whether there is one.
@@ -105,7 +138,7 @@ impl Builder<'_, '_> {
                 };
                 let map = self.operand_register(map);
                 let site = self.site(core, &[&args[0], key]);
-                self.emit(Op::MapGet, 0, into, map, name, site);
+                self.emit(Instruction::MapGet(into, map, name), site);
                 self.emit_word(site);
             }
             (O::MapPut, [map, key, value]) => {
@@ -116,7 +149,7 @@ impl Builder<'_, '_> {
                 let map = self.in_register(&map);
                 let value = self.operand_register(value);
                 let site = self.site(core, &[&args[0], key, &args[2]]);
-                self.emit(Op::MapPut, 0, map, name, value, site);
+                self.emit(Instruction::MapPut(map, name, value), site);
                 self.emit_word(site);
                 if is_wanted {
                     self.load(&Literal::Nothing, into, site);
@@ -124,7 +157,7 @@ impl Builder<'_, '_> {
             }
             (O::MapNew, []) => {
                 let site = self.site(core, &[]);
-                self.emit(Op::MapNew, 0, into, 0, 0, site);
+                self.emit(Instruction::MapNew(into), site);
             }
             _ => return self.on_operands(core, operation, args, into, is_wanted),
         }
@@ -164,37 +197,37 @@ impl Builder<'_, '_> {
         {
             let n = *n as u16;
             let first = self.in_register(&operands[0]);
-            self.emit(with_integer, 0, into, first, n, site);
+            self.emit(Instruction::new(with_integer, 0, into, first, n), site);
             return true;
         }
         let registers: Vec<Register> = operands.iter().map(|o| self.in_register(o)).collect();
         let base = base(operation);
         match (op, &registers[..]) {
             (Op::PutItem, [list, index, value]) => {
-                self.emit(op, base, *list, *index, *value, site);
+                self.emit(Instruction::new(op, base, *list, *index, *value), site);
                 if is_wanted {
                     self.load(&Literal::Nothing, into, site);
                 }
             }
             (Op::ListAdd, [list, value]) => {
-                self.emit(op, 0, *list, *value, 0, site);
+                self.emit(Instruction::new(op, 0, *list, *value, 0), site);
                 if is_wanted {
                     self.load(&Literal::Nothing, into, site);
                 }
             }
             (_, [one]) => {
-                self.emit(op, base, into, *one, 0, site);
+                self.emit(Instruction::new(op, base, into, *one, 0), site);
             }
             (_, [one, two, ..]) => {
-                self.emit(op, base, into, *one, *two, site);
+                self.emit(Instruction::new(op, base, into, *one, *two), site);
             }
             _ => return false,
         }
         true
     }
 
-    /// Operations that call functions: loops around calls.
-    fn higher(&mut self, core: &Core, operation: O, args: &[CorePart], into: Register) {
+    /// Operations that call a function for each item: loops around calls.
+    fn each_item(&mut self, core: &Core, what: EachItem, args: &[CorePart], into: Register) {
         let cores: Vec<&Core> = args.iter().map(|arg| &**arg).collect();
         let last = args.len() - 1;
         let site = self.site(core, &cores);
@@ -202,54 +235,58 @@ impl Builder<'_, '_> {
         let given = self.lasting(&args[0], &others);
         let given = self.in_register(&given);
         let so_far = self.register();
-        if operation == O::ListFold {
+        if what == EachItem::Fold {
             self.generate(&args[1], Want::Into(so_far));
         }
         let function = self.operand_register(&args[last]);
         let function_site = self.site(core, &[&args[last]]);
         let turns = self.register();
-        let begin = match operation {
-            O::ListSortBy => Op::SortBegin,
-            _ => Op::ItemsBegin,
-        };
-        self.emit(begin, 0, turns, given, 0, site);
-        self.emit(Op::CheckFunction, 0, function, 0, 0, function_site);
-        if matches!(operation, O::ListMap | O::ListFilter) {
-            self.emit(Op::List, 0, so_far, 0, 0, site);
+        self.emit(
+            match what {
+                EachItem::Sort => Instruction::SortBegin(turns, given),
+                EachItem::Map | EachItem::Filter | EachItem::Fold => {
+                    Instruction::ItemsBegin(turns, given)
+                }
+            },
+            site,
+        );
+        self.emit(Instruction::CheckFunction(function), function_site);
+        if matches!(what, EachItem::Map | EachItem::Filter) {
+            self.emit(Instruction::List(so_far, 0, 0), site);
         }
         let item = self.register();
         // The window of the calls, wide enough for two arguments.
         let window = self.register();
         let second = self.register();
-        match operation {
-            O::ListMap => self.turns(turns, window, site, |builder| {
-                builder.emit(Op::Call, 1, item, window, function, site);
-                builder.emit(Op::Push, 0, so_far, item, 0, site);
+        match what {
+            EachItem::Map => self.turns(turns, window, site, |builder| {
+                builder.emit(Instruction::Call(1, item, window, function), site);
+                builder.emit(Instruction::Push(so_far, item), site);
             }),
-            O::ListFilter => self.turns(turns, item, site, |builder| {
+            EachItem::Filter => self.turns(turns, item, site, |builder| {
                 let past = builder.mark();
-                builder.emit(Op::Move, 0, window, item, 0, site);
-                builder.emit(Op::Call, 1, window, window, function, site);
-                builder.emit(Op::CheckAnswer, 0, window, 0, 0, function_site);
-                builder.emit_long(Op::JumpIf, 0, window, 0, site);
+                builder.emit(Instruction::Move(window, item), site);
+                builder.emit(Instruction::Call(1, window, window, function), site);
+                builder.emit(Instruction::CheckAnswer(window), function_site);
+                builder.emit(Instruction::JumpIf(0, window, 0), site);
                 builder.to(past);
-                builder.emit(Op::Push, 0, so_far, item, 0, site);
+                builder.emit(Instruction::Push(so_far, item), site);
                 builder.here(past);
             }),
-            O::ListFold => self.turns(turns, second, site, |builder| {
-                builder.emit(Op::Move, 0, window, so_far, 0, site);
-                builder.emit(Op::Call, 2, so_far, window, function, site);
+            EachItem::Fold => self.turns(turns, second, site, |builder| {
+                builder.emit(Instruction::Move(window, so_far), site);
+                builder.emit(Instruction::Call(2, so_far, window, function), site);
             }),
-            _ => {
+            EachItem::Sort => {
                 let (again, ask) = (self.mark(), self.mark());
                 self.jump(ask, site);
                 self.here(again);
-                self.emit(Op::Call, 2, item, window, function, site);
-                self.emit(Op::SortAnswer, 0, turns, item, 0, function_site);
+                self.emit(Instruction::Call(2, item, window, function), site);
+                self.emit(Instruction::SortAnswer(turns, item), function_site);
                 self.here(ask);
-                self.emit(Op::SortAsk, 0, turns, window, 0, site);
+                self.emit(Instruction::SortAsk(turns, window, 0), site);
                 self.to(again);
-                self.emit(Op::SortEnd, 0, so_far, turns, 0, site);
+                self.emit(Instruction::SortEnd(so_far, turns), site);
             }
         }
         self.give(core, so_far, Want::Into(into));
@@ -319,13 +356,19 @@ impl Builder<'_, '_> {
         };
         match (tried.op, &tried.rest[..]) {
             (Op::TryPutItem, [index, value]) => {
-                self.emit(tried.op, tried.base, tried.list, *index, *value, site);
+                self.emit(
+                    Instruction::new(tried.op, tried.base, tried.list, *index, *value),
+                    site,
+                );
             }
             (_, [index]) => {
-                self.emit(tried.op, tried.base, into, tried.list, *index, site);
+                self.emit(
+                    Instruction::new(tried.op, tried.base, into, tried.list, *index),
+                    site,
+                );
             }
             _ => {
-                self.emit(tried.op, 0, into, tried.list, 0, site);
+                self.emit(Instruction::new(tried.op, 0, into, tried.list, 0), site);
             }
         }
         self.jump(end, site);
@@ -347,8 +390,6 @@ fn own_instruction(operation: O) -> Option<Op> {
         O::ListAt | O::ListItem => Op::Item,
         O::ListPut | O::ListPutItem => Op::PutItem,
         O::ListAdd => Op::ListAdd,
-        O::CoroutineResume => Op::Resume,
-        O::CoroutineSuspend => Op::Suspend,
         _ => return None,
     })
 }

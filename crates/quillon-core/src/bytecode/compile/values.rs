@@ -3,7 +3,7 @@
 use std::rc::Rc;
 
 use super::{Builder, Capturing, Home, MOST, Operand, Register, Want};
-use crate::bytecode::instruction::Op;
+use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::Literal;
 use crate::meaning::{Core, CoreKind as K, CorePart, Variable};
 
@@ -42,7 +42,7 @@ impl Builder<'_, '_> {
                     _ => Op::Raise,
                 };
                 let site = self.site(core, &[]);
-                self.emit(op, 0, register, 0, 0, site);
+                self.emit(Instruction::new(op, 0, register, 0, 0), site);
                 self.top = top;
             }
             K::Call(callee, args) => self.call(core, callee, args, want),
@@ -65,7 +65,7 @@ impl Builder<'_, '_> {
             Want::Tail => {
                 let register = self.operand_register(core);
                 let site = self.site(core, &[]);
-                self.emit(Op::Return, 0, register, 0, 0, site);
+                self.emit(Instruction::Return(register), site);
             }
         }
         self.top = top;
@@ -77,10 +77,10 @@ impl Builder<'_, '_> {
         match want {
             Want::Effect => {}
             Want::Into(register) => {
-                self.emit(Op::Nothing, 0, register, 0, 0, site);
+                self.emit(Instruction::Nothing(register), site);
             }
             Want::Tail => {
-                self.emit(Op::ReturnNothing, 0, 0, 0, 0, site);
+                self.emit(Instruction::ReturnNothing(), site);
             }
         }
     }
@@ -90,11 +90,11 @@ impl Builder<'_, '_> {
         let site = self.site(core, &[]);
         match want {
             Want::Into(into) if into != register => {
-                self.emit(Op::Move, 0, into, register, 0, site);
+                self.emit(Instruction::Move(into, register), site);
             }
             Want::Into(_) | Want::Effect => {}
             Want::Tail => {
-                self.emit(Op::Return, 0, register, 0, 0, site);
+                self.emit(Instruction::Return(register), site);
             }
         }
     }
@@ -117,7 +117,7 @@ impl Builder<'_, '_> {
             K::Negate(part) => {
                 let register = self.operand_register(part);
                 let site = self.site(core, &[part]);
-                self.emit(Op::Negate, 0, into, register, 0, site);
+                self.emit(Instruction::Negate(into, register), site);
             }
             K::Not(_) | K::And(_) | K::Or(_) => self.truth_into(core, into),
             K::Apply(operation, args) => self.apply(core, *operation, args, Some(into)),
@@ -182,7 +182,7 @@ impl Builder<'_, '_> {
             Operand::Register(register) if changes => {
                 let copy = self.register();
                 let site = self.site(core, &[]);
-                self.emit(Op::Move, 0, copy, register, 0, site);
+                self.emit(Instruction::Move(copy, register), site);
                 Operand::Register(copy)
             }
             other => other,
@@ -193,7 +193,7 @@ impl Builder<'_, '_> {
         if self.facts(slot).maybe_unset {
             let site = self.site(core, &[]);
             let name = self.name(name);
-            self.emit(Op::CheckSet, 0, register, name, 0, site);
+            self.emit(Instruction::CheckSet(register, name), site);
         }
     }
 
@@ -206,7 +206,7 @@ impl Builder<'_, '_> {
                     Home::Literal(literal) => self.load(&literal, into, site),
                     Home::Register(register) if shared => {
                         let name = self.name(name);
-                        self.emit(Op::GetShared, 0, into, register, name, site);
+                        self.emit(Instruction::GetShared(into, register, name), site);
                     }
                     Home::Register(register) => {
                         self.check_set(core, slot, name, register);
@@ -217,29 +217,29 @@ impl Builder<'_, '_> {
             }
             Variable::Captured(index) => match self.capturing[index as usize] {
                 Capturing::Value => {
-                    self.emit(Op::GetCaptured, 0, into, index as u16, 0, site);
+                    self.emit(Instruction::GetCaptured(into, index as u16), site);
                 }
                 Capturing::Variable => {
                     let name = self.name(name);
-                    self.emit(Op::GetOuter, 0, into, index as u16, name, site);
+                    self.emit(Instruction::GetOuter(into, index as u16, name), site);
                 }
             },
             Variable::Session(index) => {
                 let name = self.name(name);
-                self.emit(Op::GetSession, 0, into, index as u16, name, site);
+                self.emit(Instruction::GetSession(into, index as u16, name), site);
             }
             Variable::ReadyMade(index) => {
                 let name = self.name(name);
-                self.emit(Op::GetReadyMade, 0, into, index as u16, name, site);
+                self.emit(Instruction::GetReadyMade(into, index as u16, name), site);
             }
             Variable::State(index) => {
                 let name = self.name(name);
-                self.emit(Op::GetState, 0, into, index as u16, name, site);
+                self.emit(Instruction::GetState(into, index as u16, name), site);
             }
             Variable::Dynamic(ref key) => {
                 let key = self.name(key);
                 let name = self.name(name);
-                self.emit(Op::GetDynamic, 0, into, key, name, site);
+                self.emit(Instruction::GetDynamic(into, key, name), site);
             }
         }
     }
@@ -264,27 +264,27 @@ impl Builder<'_, '_> {
                     _ => self.generate(value, Want::Into(into)),
                 }
                 if shared {
-                    self.emit(Op::PutShared, 0, register, into, 0, site);
+                    self.emit(Instruction::PutShared(register, into), site);
                 }
             }
             Variable::Captured(index) => {
                 let from = self.operand_register(value);
-                self.emit(Op::PutOuter, 0, index as u16, from, 0, site);
+                self.emit(Instruction::PutOuter(index as u16, from), site);
             }
             Variable::Session(index) => {
                 let from = self.operand_register(value);
-                self.emit(Op::PutSession, 0, index as u16, from, 0, site);
+                self.emit(Instruction::PutSession(index as u16, from), site);
             }
             // Scoping lets nothing change what is ready-made.
             Variable::ReadyMade(_) => self.generate(value, Want::Effect),
             Variable::State(index) => {
                 let from = self.operand_register(value);
-                self.emit(Op::PutState, 0, index as u16, from, 0, site);
+                self.emit(Instruction::PutState(index as u16, from), site);
             }
             Variable::Dynamic(ref key) => {
                 let from = self.operand_register(value);
                 let key = self.name(key);
-                self.emit(Op::PutDynamic, 0, key, from, 0, site);
+                self.emit(Instruction::PutDynamic(key, from), site);
             }
         }
         self.top = top;
@@ -297,15 +297,15 @@ impl Builder<'_, '_> {
         let top = self.top;
         if items.len() <= ROW {
             let first = self.row(items);
-            self.emit(Op::List, 0, into, first, items.len() as u16, site);
+            self.emit(Instruction::List(into, first, items.len() as u16), site);
         } else {
             // The list is nowhere to be seen before it is whole.
             let whole = self.register();
-            self.emit(Op::List, 0, whole, 0, 0, site);
+            self.emit(Instruction::List(whole, 0, 0), site);
             for item in items {
                 let top = self.top;
                 let register = self.operand_register(item);
-                self.emit(Op::Push, 0, whole, register, 0, site);
+                self.emit(Instruction::Push(whole, register), site);
                 self.top = top;
             }
             self.give(core, whole, Want::Into(into));
