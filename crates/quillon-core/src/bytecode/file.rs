@@ -146,24 +146,45 @@ impl<'a> Text<'a> {
     }
 }
 
+/// Functions inside functions deeper than this are not kept: they could not be read again.
+const DEEPEST: usize = 100;
+
+/// Whether functions are one inside the other deeper than can be kept.
+fn is_too_deep(program: &Function) -> bool {
+    let mut waiting = vec![(program, 0)];
+    while let Some((function, depth)) = waiting.pop() {
+        if depth > DEEPEST {
+            return true;
+        }
+        let inner = function.functions.iter();
+        waiting.extend(inner.map(|inner| (&**inner, depth + 1)));
+    }
+    false
+}
+
 /// The bytes of a file for a program.
 ///
 /// # Errors
 /// The program is such that it could not be read again.
 pub fn save(program: &Program) -> Result<Vec<u8>, Unusable> {
-    let too_deep = |_| Unusable {
-        message: "this program cannot be kept: its functions are one inside the other too deeply"
-            .to_owned(),
-        help: "take some of them out of the others",
+    let cannot_be = |why: &str, help| Unusable {
+        message: format!("this program cannot be kept: {why}"),
+        help,
     };
-    verify(&program.code).map_err(|problem| too_deep(problem.clone()))?;
+    if is_too_deep(&program.code) {
+        let why = "its functions are one inside the other too deeply";
+        return Err(cannot_be(why, "take some of them out of the others"));
+    }
+    let from_text = "run it from its text";
+    verify(&program.code).map_err(|problem| cannot_be(&problem, from_text))?;
     let mut content = Vec::new();
     let kept = Kept {
         definition: Text::of(&program.definition),
         program: Text::of(&program.code.source),
         code: Rc::clone(&program.code),
     };
-    ciborium::into_writer(&kept, &mut content).map_err(|error| too_deep(error.to_string()))?;
+    ciborium::into_writer(&kept, &mut content)
+        .map_err(|error| cannot_be(&error.to_string(), from_text))?;
     let mut bytes = BEGINNING.to_vec();
     bytes.extend(form().to_le_bytes());
     bytes.extend(sum(&content).to_le_bytes());

@@ -8,9 +8,6 @@ use super::unit::{Constant, From, Function};
 use crate::operations::Operation;
 use crate::runtime::{CarriedOut, carried_out};
 
-/// Functions inside functions deeper than this are refused.
-const DEEPEST: usize = 100;
-
 /// Checks a program; what is wrong with it, if anything is.
 ///
 /// # Errors
@@ -19,29 +16,24 @@ pub fn verify(program: &Function) -> Result<(), String> {
     if !program.captures.is_empty() || !program.params.is_empty() {
         return Err("the program itself captures something or takes arguments".to_owned());
     }
-    within(program, None, 0)
+    all(program)
 }
 
-/// Checks a function in another one, or one that a program is not asked to be.
-pub(super) fn within(
-    function: &Function,
-    around: Option<&Function>,
-    depth: usize,
-) -> Result<(), String> {
-    if depth > DEEPEST {
-        return Err("functions are one inside the other too deeply".to_owned());
-    }
-    let checker = Verifier {
-        function,
-        starts: starts(function)?,
-    };
-    let named = |problem: String| match &function.name {
-        Some(name) => format!("in the function {name}: {problem}"),
-        None => problem,
-    };
-    checker.check(around).map_err(named)?;
-    for inner in &function.functions {
-        within(inner, Some(function), depth + 1)?;
+/// Checks a function with those inside it, also one that a program is not asked to be.
+pub(super) fn all(function: &Function) -> Result<(), String> {
+    let mut waiting: Vec<(&Function, Option<&Function>)> = vec![(function, None)];
+    while let Some((function, around)) = waiting.pop() {
+        let checker = Verifier {
+            function,
+            starts: starts(function)?,
+        };
+        let named = |problem: String| match &function.name {
+            Some(name) => format!("in the function {name}: {problem}"),
+            None => problem,
+        };
+        checker.check(around).map_err(named)?;
+        let inner = function.functions.iter().rev();
+        waiting.extend(inner.map(|inner| (&**inner, Some(function))));
     }
     Ok(())
 }

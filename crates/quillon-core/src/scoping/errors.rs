@@ -5,7 +5,7 @@ use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 use crate::tree::NodeId;
 
 /// More unbound names than this in one program are counted, not shown.
-const MOST_SHOWN: usize = 50;
+pub(super) const MOST_SHOWN: usize = 50;
 
 impl Resolver<'_> {
     pub(super) fn report_twice(&mut self, binding: BindingId, earlier: BindingId) {

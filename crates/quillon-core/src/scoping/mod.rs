@@ -333,7 +333,12 @@ impl<'a> Resolver<'a> {
             self.mean(leaf, found, uses);
             return;
         }
-        let visible = self.visible(scope, space);
+        // Of the others, what else could have been meant is not looked for.
+        let visible = if self.unbound.len() < 4 * errors::MOST_SHOWN {
+            self.visible(scope, space)
+        } else {
+            Vec::new()
+        };
         self.unbound.push((leaf, uses, visible));
     }
 

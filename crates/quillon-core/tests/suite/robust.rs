@@ -218,7 +218,16 @@ proptest! {
     #[test]
     fn shuffled_case_files_are_errors_or_cases(edits in edits()) {
         let cases = include_str!("../../../../languages/towpath/cases/statements.cases");
-        quillon_core::definition::read_cases(&SourceText::new("cases", shuffled(cases, &edits)));
+        let source = SourceText::new("cases", shuffled(cases, &edits));
+        let outcome = quillon_core::definition::read_cases(&source);
+        for diagnostic in &outcome.diagnostics {
+            let place = diagnostic.place.as_ref();
+            prop_assert!(place.is_some_and(|place| place.source == source), "{diagnostic:?}");
+        }
+        let read = outcome.value.map_or(0, |file| file.cases.len());
+        let heads = source.text().lines().filter(|line| line.starts_with("case ")).count();
+        // A case is read, or something is said of it.
+        prop_assert!(read + outcome.diagnostics.len() >= heads, "{read} of {heads}");
     }
 }
 

@@ -47,7 +47,7 @@ pub(crate) fn compile(
     match shared.too_large {
         None => {
             // What runs without having been kept is not verified each time.
-            debug_assert_eq!(super::verify::within(&function, None, 0), Ok(()));
+            debug_assert_eq!(super::verify::all(&function), Ok(()));
             Ok(function)
         }
         Some(what) => {

@@ -2,6 +2,7 @@
 
 #![allow(dead_code, reason = "each test program uses a part of it")]
 
+use quillon_core::diagnostic::{Code, codes};
 use quillon_core::runtime::{Limits, Recorder};
 use quillon_core::source::SourceText;
 use quillon_core::tree::one_line;
@@ -88,6 +89,40 @@ pub fn value_within(language: &Language, text: &str, limits: Limits) -> String {
 
 /// The same with something around it; what was printed before comes first.
 pub fn value_with(language: &Language, text: &str, limits: Limits, host: &mut Recorder) -> String {
+    both(language, text, limits, host).told
+}
+
+/// Whether a program comes to its end, on both engines alike.
+pub fn comes_to_its_end(language: &Language, text: &str, limits: Limits) -> bool {
+    let end = both(language, text, limits, &mut Recorder::default());
+    end.error.is_none()
+}
+
+/// How a program ends.
+struct End {
+    /// What it prints, and its value or its error.
+    told: String,
+    /// The code of its error.
+    error: Option<Code>,
+}
+
+impl End {
+    fn is_cut_short(&self) -> bool {
+        let limits = [
+            codes::RUN_STEPS,
+            codes::RUN_DEPTH,
+            codes::RUN_TIME,
+            codes::RUN_OUTPUT,
+            codes::RUN_MEMORY,
+            codes::RUN_SIZE,
+        ];
+        self.error.is_some_and(|code| limits.contains(&code))
+    }
+}
+
+/// How a program ends by the machine. The other engine comes to the same, and so does the machine
+/// when memory is short; only limits are counted differently.
+fn both(language: &Language, text: &str, limits: Limits, host: &mut Recorder) -> End {
     let (input, printed) = (host.input.clone(), host.printed.clone());
     let again = |engine, collect| {
         let mut host = Recorder {
@@ -98,19 +133,19 @@ pub fn value_with(language: &Language, text: &str, limits: Limits, host: &mut Re
         ended(language, text, limits, &mut host, engine, collect)
     };
     let end = ended(language, text, limits, host, Engine::Machine, 0);
-    // The other engine comes to the same, and so does the machine when memory is short; only
-    // limits are counted differently.
-    let is_cut_short = |end: &str| end.contains("was stopped") || end.contains("is the limit");
     let walked = again(Engine::Walk, 300);
-    if !is_cut_short(&end) && !is_cut_short(&walked) {
-        assert_eq!(end, walked, "machine and walker differ on {text}");
+    if !end.is_cut_short() && !walked.is_cut_short() {
+        assert_eq!(end.told, walked.told, "machine and walker differ on {text}");
         let short = again(Engine::Machine, 300);
-        assert_eq!(end, short, "memory is lost when it is short in {text}");
+        assert_eq!(
+            end.told, short.told,
+            "memory is lost when it is short in {text}"
+        );
     }
     end
 }
 
-/// How a program ends by an engine; what it prints comes first.
+/// How a program ends by an engine.
 fn ended(
     language: &Language,
     text: &str,
@@ -118,24 +153,31 @@ fn ended(
     host: &mut Recorder,
     engine: Engine,
     collect: u32,
-) -> String {
-    let mut session = match language
-        .session()
-        .engine(engine)
-        .limits(limits)
-        .start(&mut *host)
-    {
+) -> End {
+    let session = language.session().engine(engine).limits(limits);
+    let mut session = match session.start(&mut *host) {
         Ok(session) => session,
-        Err(problems) => return said(&problems[0]),
+        Err(problems) => {
+            return End {
+                told: said(&problems[0]),
+                error: Some(problems[0].code),
+            };
+        }
     };
     session.seed(7);
     session.collect_always(collect);
     let outcome = session.run_source(&SourceText::new("text", text), quillon_core::Reading::Entry);
-    let end = match outcome.value {
-        Some(value) => value.written(),
-        None => said(&outcome.diagnostics[0]),
+    let (end, error) = match outcome.value {
+        Some(value) => (value.written(), None),
+        None => (
+            said(&outcome.diagnostics[0]),
+            Some(outcome.diagnostics[0].code),
+        ),
     };
-    format!("{}{end}", host.printed)
+    End {
+        told: format!("{}{end}", host.printed),
+        error,
+    }
 }
 
 /// A language with a little of everything.
