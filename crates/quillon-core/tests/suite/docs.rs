@@ -131,3 +131,37 @@ fn the_commands_list_every_code() {
     }
     compare("commands.md", "codes", &table);
 }
+
+/// What the message about an unknown word lists, in quotes.
+fn listed(definition: &str) -> Vec<String> {
+    let problems = quillon_core::Language::from_text("own.quillon", definition).unwrap_err();
+    let unknown = problems.iter().find(|one| one.message.contains("`xyzzy`"));
+    let why = &unknown.expect("the word is not known").why[0];
+    let words = why.split('`').skip(1).step_by(2);
+    words.map(str::to_owned).collect()
+}
+
+#[test]
+fn each_item_and_each_clause_of_a_form_has_a_section() {
+    let page = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/notation.md");
+    let page = std::fs::read_to_string(page).unwrap();
+    let headings: Vec<&str> = page.lines().filter(|line| line.starts_with('#')).collect();
+    let has_section = |word: &str| {
+        let begins = |quoted: &str| quoted.split(' ').next() == word.split(' ').next();
+        headings
+            .iter()
+            .any(|heading| heading.split('`').skip(1).step_by(2).any(begins))
+    };
+    let items = listed("language Own\n\nxyzzy\n");
+    let clauses = listed("language Own\n\nform A\n  xyzzy 1\n");
+    assert!(
+        items.len() > 9 && clauses.len() > 12,
+        "{items:?} {clauses:?}"
+    );
+    for word in items.iter().chain(&clauses) {
+        assert!(
+            has_section(word),
+            "`{word}` has no section in docs/notation.md"
+        );
+    }
+}

@@ -20,6 +20,35 @@ fn the_readme_is_true() {
     follow("README.md");
 }
 
+#[test]
+fn each_command_has_a_section_and_a_row() {
+    let folder = Folder::new();
+    let help = folder.quillon(&["--help"]).out;
+    let listed = help.split("Commands:").nth(1).unwrap();
+    let listed = listed.split("Options:").next().unwrap();
+    let commands: Vec<&str> = listed
+        .lines()
+        .filter_map(|line| line.trim().split(' ').next())
+        .filter(|name| !name.is_empty() && *name != "help")
+        .collect();
+    assert!(commands.len() > 15, "{commands:?}");
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+    let page = std::fs::read_to_string(root.join("docs/commands.md")).unwrap();
+    let readme = std::fs::read_to_string(root.join("README.md")).unwrap();
+    for command in commands {
+        let heads = page.lines().filter_map(|line| line.strip_prefix("## `"));
+        let heads = heads.map(|head| head.split([' ', '`']).next().unwrap());
+        assert!(
+            heads.clone().any(|head| head == command),
+            "{command} in docs/commands.md"
+        );
+        assert!(
+            readme.contains(&format!("| `{command}`")),
+            "{command} in README.md"
+        );
+    }
+}
+
 fn follow(name: &str) {
     let path = Path::new(env!("CARGO_MANIFEST_DIR"))
         .join("../..")
