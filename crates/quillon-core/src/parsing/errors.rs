@@ -3,9 +3,10 @@
 use super::Parser;
 use super::expected::{Frame, Inquiry, Wanted};
 use super::grammar::{Role, Symbol};
+use super::mending::Mending;
 use super::stacks::Entry;
-use crate::diagnostic::{Diagnostic, codes, humanise, nearest, one_of, quote};
-use crate::lexing::{BRACKETS, Token, Tokens};
+use crate::diagnostic::{Diagnostic, codes, humanise, one_of, quote};
+use crate::lexing::{BRACKETS, KindId, Token, Tokens};
 
 /// At most this many things are listed as expected.
 const MOST_LISTED: usize = 7;
@@ -17,17 +18,23 @@ pub(super) fn unexpected(
     index: usize,
     stacks: &[Vec<Entry>],
     inquiry: &Inquiry<'_>,
+    mending: Option<Mending>,
 ) -> Diagnostic {
     let mut wanted: Vec<Wanted> = stacks.iter().flat_map(|s| inquiry.wanted(s)).collect();
     wanted.sort();
     wanted.dedup();
-    let report = Report {
+    let mut report = Report {
         parser,
         tokens,
         index,
+        mending,
     };
     let frames = stacks.first().map_or_else(Vec::new, |s| inquiry.frames(s));
     let unchained = report.unchained(inquiry, stacks);
+    if unchained.is_some() {
+        // Brackets are what is missing.
+        report.mending = None;
+    }
     report.diagnostic(&wanted, &frames, unchained)
 }
 
@@ -35,6 +42,7 @@ struct Report<'a> {
     parser: &'a Parser,
     tokens: &'a Tokens,
     index: usize,
+    mending: Option<Mending>,
 }
 
 impl Report<'_> {
@@ -49,29 +57,7 @@ impl Report<'_> {
         unchained: Option<String>,
     ) -> Diagnostic {
         let source = &self.tokens.source;
-        let token = self.token();
-        let expected = one_of(&self.listed(wanted));
-        // What layout adds at the end is no text: the text has ended.
-        let ends = self.parser.only_layout_from(self.tokens, self.index);
-        let mut diagnostic = if ends {
-            Diagnostic::error(
-                codes::SYNTAX_UNFINISHED,
-                format!("the text ends where {expected} is expected"),
-            )
-        } else {
-            Diagnostic::error(
-                codes::SYNTAX_UNEXPECTED,
-                format!("found {} where {expected} is expected", self.found(token)),
-            )
-            .with_detail("found", self.found(token))
-        }
-        .with_detail("expected", expected)
-        .at(source, token.span)
-        .label(if ends {
-            "more is needed here"
-        } else {
-            "this cannot stand here"
-        });
+        let mut diagnostic = self.headed(&one_of(&self.listed(wanted)));
         if let Some(words) = unchained {
             diagnostic = diagnostic
                 .why(words)
@@ -80,20 +66,101 @@ impl Report<'_> {
         if let Some(frame) = frames.iter().find(|frame| self.leads_with_literal(frame)) {
             diagnostic = self.context(diagnostic, frame);
         }
-        if let Some(frame) = frames.iter().find_map(|frame| self.unclosed(frame, wanted)) {
-            let (open, close, token) = frame;
-            let span = self.tokens.tokens[token as usize].span;
-            let line = source.position(span.start).line;
-            diagnostic = diagnostic.remedy(format!(
-                "close the {} of line {line} with {}",
-                quote(open),
-                quote(close)
-            ));
-            if !diagnostic.related.iter().any(|r| r.place.span == span) {
-                diagnostic = diagnostic.related(source, span, "opened here");
+        match self.mending {
+            Some(Mending::Insert(kind)) => {
+                let close = self.parser.lexer_kind(kind).name.as_str();
+                let open = frames.iter().find_map(|frame| self.unclosed(frame, close));
+                if let Some((open, token)) = open {
+                    let span = self.tokens.tokens[token as usize].span;
+                    let line = source.position(span.start).line;
+                    let (open, close) = (quote(open), quote(close));
+                    let remedy = format!("close the {open} of line {line} with {close}");
+                    diagnostic = diagnostic.remedy(remedy);
+                    if !diagnostic.related.iter().any(|r| r.place.span == span) {
+                        diagnostic = diagnostic.related(source, span, "opened here");
+                    }
+                }
+                diagnostic
             }
+            Some(Mending::Replace(kind)) => diagnostic.remedy(self.instead(kind, self.token())),
+            Some(Mending::ReplaceBefore(kind, _)) => {
+                diagnostic.remedy(self.instead(kind, self.token_before()))
+            }
+            Some(Mending::LeaveOut) => {
+                let text = quote(source.slice(self.token().span));
+                diagnostic.remedy(format!("leave out {text}"))
+            }
+            Some(Mending::LeaveOutBefore(_)) => {
+                let text = quote(source.slice(self.token_before().span));
+                diagnostic.remedy(format!("leave out the {text} before it"))
+            }
+            None => diagnostic,
         }
-        diagnostic.did_you_mean(self.misspelt(wanted).as_deref())
+    }
+
+    /// What is wrong, and where.
+    fn headed(&self, expected: &str) -> Diagnostic {
+        let source = &self.tokens.source;
+        let token = self.token();
+        // What layout adds at the end is no text: the text has ended.
+        if self.parser.only_layout_from(self.tokens, self.index) {
+            let message = format!("the text ends where {expected} is expected");
+            return Diagnostic::error(codes::SYNTAX_UNFINISHED, message)
+                .with_detail("expected", expected)
+                .at(source, token.span)
+                .label("more is needed here");
+        }
+        let found = self.found(token);
+        let (message, span, label) = match self.mending {
+            // What is missing is missing after what stands before.
+            Some(Mending::Insert(kind)) if self.index > 0 => (
+                format!(
+                    "{} is missing here",
+                    quote(&self.parser.lexer_kind(kind).name)
+                ),
+                self.token_before().span.after(),
+                format!("before {found}"),
+            ),
+            Some(Mending::ReplaceBefore(..)) => {
+                let before = self.token_before();
+                (
+                    format!("{} cannot stand here", self.found(before)),
+                    before.span,
+                    "this is no word of the language".to_owned(),
+                )
+            }
+            Some(
+                Mending::Insert(_)
+                | Mending::Replace(_)
+                | Mending::LeaveOut
+                | Mending::LeaveOutBefore(_),
+            )
+            | None => (
+                format!("found {found} where {expected} is expected"),
+                token.span,
+                "this cannot stand here".to_owned(),
+            ),
+        };
+        Diagnostic::error(codes::SYNTAX_UNEXPECTED, message)
+            .with_detail("found", found)
+            .with_detail("expected", expected)
+            .at(source, span)
+            .label(label)
+    }
+
+    /// The token before the one where reading got stuck.
+    fn token_before(&self) -> Token {
+        self.tokens.tokens[self.index.saturating_sub(1)]
+    }
+
+    /// A remedy: another token in the place of one.
+    fn instead(&self, kind: KindId, token: Token) -> String {
+        let meant = quote(&self.parser.lexer_kind(kind).name);
+        let text = self.tokens.source.slice(token.span);
+        if self.parser.lexer_kind(token.kind).is_literal() {
+            return format!("write {meant} instead of {}", quote(text));
+        }
+        format!("did you mean {meant}?")
     }
 
     /// The token as messages have it: `then`, name `boat`.
@@ -173,7 +240,8 @@ impl Report<'_> {
             _ => None,
         };
         let line = source.position(start.start).line;
-        let here = source.position(self.token().span.start).line;
+        let place = diagnostic.place.as_ref();
+        let here = place.map_or(0, |place| source.position(place.span.start).line);
         let which = if line == here {
             String::new()
         } else {
@@ -191,57 +259,21 @@ impl Report<'_> {
             .related(source, start, format!("this {opener}"))
     }
 
-    /// A bracket of a form that is open, if closing it would do.
-    fn unclosed(
-        &self,
-        frame: &Frame,
-        wanted: &[Wanted],
-    ) -> Option<(&'static str, &'static str, u32)> {
+    /// The bracket of a form that is open and that a text closes, with its token.
+    fn unclosed(&self, frame: &Frame, close: &str) -> Option<(&'static str, u32)> {
+        let (open, _) = BRACKETS.into_iter().find(|(_, own)| *own == close)?;
         let production = &self.parser.grammar.productions[frame.production as usize];
-        let literal = |symbol: &Symbol| match symbol {
+        let is_literal = |at: usize, text: &str| match production.right[at] {
             Symbol::Terminal(t) => {
-                let terminal = self.parser.grammar.terminals[*t as usize];
-                let kind = self.parser.lexer_kind(terminal.kind);
-                kind.is_literal().then_some((*t, kind.name.as_str()))
-            }
-            Symbol::Nonterminal(_) => None,
-        };
-        BRACKETS.into_iter().find_map(|(open, close)| {
-            let at = (0..frame.dot)
-                .rev()
-                .find(|&at| literal(&production.right[at]).is_some_and(|(_, text)| text == open))?;
-            let (terminal, _) = production.right[frame.dot..]
-                .iter()
-                .filter_map(literal)
-                .find(|(_, text)| *text == close)?;
-            wanted
-                .contains(&Wanted::Terminal(terminal))
-                .then(|| (open, close, frame.tokens[at]))
-        })
-    }
-
-    /// A keyword that could stand here and is spelt almost like what does.
-    fn misspelt(&self, wanted: &[Wanted]) -> Option<String> {
-        let token = self.token();
-        let text = self.tokens.source.slice(token.span);
-        let is_word = text.starts_with(char::is_alphabetic);
-        if !is_word || self.parser.lexer_kind(token.kind).is_literal() {
-            return None;
-        }
-        let first = wanted.iter().flat_map(|want| match want {
-            Wanted::Terminal(t) | Wanted::Operator(t) => vec![*t],
-            Wanted::Sort(sort) => self.parser.first_of(sort),
-        });
-        let keywords: Vec<String> = first
-            .filter_map(|t| {
                 let terminal = self.parser.grammar.terminals[t as usize];
                 let kind = self.parser.lexer_kind(terminal.kind);
-                (kind.is_literal() && kind.name.starts_with(char::is_alphabetic))
-                    .then(|| kind.name.clone())
-            })
-            .collect();
-        // A name in front of this one may be the misspelt word.
-        nearest(text, keywords.iter().map(String::as_str)).map(str::to_owned)
+                kind.is_literal() && kind.name == text
+            }
+            Symbol::Nonterminal(_) => false,
+        };
+        let at = (0..frame.dot).rev().find(|&at| is_literal(at, open))?;
+        let closes = (frame.dot..production.right.len()).any(|at| is_literal(at, close));
+        closes.then(|| (open, frame.tokens[at]))
     }
 
     /// Two operators that do not chain.

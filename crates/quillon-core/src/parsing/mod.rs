@@ -18,6 +18,7 @@ mod grammar;
 mod grouping;
 mod items;
 mod lookahead;
+mod mending;
 mod parser;
 mod plans;
 mod recovery;
@@ -293,25 +294,28 @@ impl Parser {
     ) -> Option<usize> {
         run.make_no_tree();
         let stacks = run.plain_stacks();
-        let (error, repair) = {
-            let inquiry = Inquiry {
-                grammar: &self.grammar,
-                tables: &self.tables,
-            };
-            let error = errors::unexpected(self, tokens, index, &stacks, &inquiry);
-            let repairer = Repairer {
-                parser: self,
-                tokens: &tokens.tokens,
-                stack: stacks.first()?,
-            };
-            let ended = error.code == codes::SYNTAX_UNFINISHED;
-            let enough = diagnostics.len() + 1 >= MOST_ERRORS;
-            let repair = if ended || enough {
-                None
-            } else {
-                repairer.repair(index, &inquiry)
-            };
-            (error, repair)
+        let inquiry = Inquiry {
+            grammar: &self.grammar,
+            tables: &self.tables,
+        };
+        let repairer = |stack| Repairer {
+            parser: self,
+            source: &tokens.source,
+            tokens: &tokens.tokens,
+            stack,
+        };
+        let repairers: Vec<Repairer<'_>> = stacks.iter().map(|stack| repairer(stack)).collect();
+        let advice = mending::mending(&repairers, index, &inquiry);
+        let mending = advice.map(|advice| advice.mending);
+        let error = errors::unexpected(self, tokens, index, &stacks, &inquiry, mending);
+        let ended = error.code == codes::SYNTAX_UNFINISHED;
+        let enough = diagnostics.len() + 1 >= MOST_ERRORS;
+        let repair = if ended || enough {
+            None
+        } else {
+            let tried = advice.filter(|advice| advice.is_tried);
+            let mended = tried.map(|advice| Repair::of(advice.mending));
+            mended.or_else(|| repairers.first()?.repair(index, &inquiry))
         };
         if *opened && error.code == codes::SYNTAX_UNFINISHED {
             return None;
@@ -337,6 +341,13 @@ impl Parser {
             Repair::Replace(kind) => {
                 run.step(index as u32, stand_in(kind));
                 Some(index + 1)
+            }
+            Repair::Before(height, kind) => {
+                run.go_back(&stacks[advice.map_or(0, |advice| advice.stack)], height);
+                if let Some(kind) = kind {
+                    run.step(index as u32, stand_in(kind));
+                }
+                Some(index)
             }
             Repair::Phrase {
                 height,

@@ -414,6 +414,13 @@ impl<'a> Run<'a> {
         });
     }
 
+    /// Goes back to a plain stack cut down to a height. There will be no tree.
+    pub fn go_back(&mut self, stack: &[Entry], height: usize) {
+        self.assembly.give_up();
+        self.forked = None;
+        self.plain = stack[..height].to_vec();
+    }
+
     /// Makes no tree: the text is wrong.
     pub fn make_no_tree(&mut self) {
         self.assembly.give_up();

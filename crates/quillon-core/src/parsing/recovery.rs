@@ -5,10 +5,12 @@
 
 use super::expected::{Inquiry, Wanted};
 use super::grammar::{Grammar, Nonterminal, Symbol};
+use super::mending::Mending;
 use super::stacks::{Entry, is_entry};
 use super::tables::{Action, Lookahead, Tables};
 use super::{Parser, lookahead_of};
 use crate::lexing::{KindId, Token};
+use crate::source::SourceText;
 
 /// What is done about a token that cannot stand where it stands.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -19,12 +21,28 @@ pub(super) enum Repair {
     Replace(KindId),
     /// It is left out.
     Skip,
+    /// The token before it, which begins at a height of the stack, is left out, or another takes
+    /// its place.
+    Before(usize, Option<KindId>),
     /// The entries from a height on and the tokens up to an index count as a nonterminal.
     Phrase {
         height: usize,
         nonterminal: u16,
         upto: usize,
     },
+}
+
+impl Repair {
+    /// The repair that mends the text.
+    pub fn of(mending: Mending) -> Repair {
+        match mending {
+            Mending::Insert(kind) => Repair::Insert(kind),
+            Mending::Replace(kind) => Repair::Replace(kind),
+            Mending::LeaveOut => Repair::Skip,
+            Mending::ReplaceBefore(kind, height) => Repair::Before(height, Some(kind)),
+            Mending::LeaveOutBefore(height) => Repair::Before(height, None),
+        }
+    }
 }
 
 /// How many tokens ahead a repair is tried.
@@ -43,13 +61,22 @@ const DEEPEST: usize = 48;
 
 /// States on top of a part of the real stack.
 #[derive(Clone)]
-struct Trial {
+pub(super) struct Trial {
     height: usize,
     above: Vec<u32>,
 }
 
+impl Trial {
+    /// The real stack cut down to a height.
+    pub fn up_to(height: usize) -> Trial {
+        let above = Vec::new();
+        Trial { height, above }
+    }
+}
+
 pub(super) struct Repairer<'a> {
     pub parser: &'a Parser,
+    pub source: &'a SourceText,
     pub tokens: &'a [Token],
     pub stack: &'a [Entry],
 }
@@ -74,9 +101,10 @@ impl Repairer<'_> {
         consider(self.reach(self.whole(), index + 1), Repair::Skip);
         for kind in self.candidates(inquiry) {
             let token = Token::new(kind, self.tokens[index].span);
-            if let Some(trial) = self.take(self.whole(), token) {
-                consider(self.reach(trial.clone(), index), Repair::Insert(kind));
-                consider(self.reach(trial, index + 1), Repair::Replace(kind));
+            let after = self.take(self.whole(), token);
+            if !after.is_empty() {
+                consider(self.reach(after.clone(), index), Repair::Insert(kind));
+                consider(self.reach(after, index + 1), Repair::Replace(kind));
             }
         }
         best.map(|(_, repair)| repair)
@@ -103,11 +131,18 @@ impl Repairer<'_> {
         kinds
     }
 
-    fn whole(&self) -> Trial {
-        Trial {
-            height: self.stack.len(),
-            above: Vec::new(),
-        }
+    /// The text of a token.
+    pub fn text(&self, token: Token) -> &str {
+        self.source.slice(token.span)
+    }
+
+    /// The kind of a terminal.
+    pub fn kind_of(&self, terminal: u16) -> KindId {
+        self.grammar().terminals[terminal as usize].kind
+    }
+
+    pub fn whole(&self) -> Vec<Trial> {
+        vec![Trial::up_to(self.stack.len())]
     }
 
     fn top(&self, trial: &Trial) -> u32 {
@@ -119,30 +154,36 @@ impl Repairer<'_> {
     }
 
     /// How many tokens from an index on can be read; reaching the end counts as all.
-    fn reach(&self, mut trial: Trial, from: usize) -> usize {
-        for (count, token) in self.tokens[from.min(self.tokens.len())..]
-            .iter()
-            .take(AHEAD)
-            .enumerate()
-        {
-            match self.take(trial, *token) {
-                Some(next) => trial = next,
-                None => return count,
-            }
-            if token.kind == KindId::END {
-                return AHEAD;
-            }
-        }
-        AHEAD
+    fn reach(&self, trials: Vec<Trial>, from: usize) -> usize {
+        self.reach_within(trials, from, AHEAD)
     }
 
-    /// The stack after a token, if it can be taken; of several ways, the first that can.
-    fn take(&self, trial: Trial, token: Token) -> Option<Trial> {
+    /// The same, looking so many tokens ahead.
+    pub fn reach_within(&self, mut trials: Vec<Trial>, from: usize, ahead: usize) -> usize {
+        let tokens = &self.tokens[from.min(self.tokens.len())..];
+        for (count, token) in tokens.iter().take(ahead).enumerate() {
+            trials = self.take(trials, *token);
+            if trials.is_empty() {
+                return count;
+            }
+            if token.kind == KindId::END {
+                return ahead;
+            }
+        }
+        ahead
+    }
+
+    /// The stacks after a token: each way to take it, of the first few.
+    pub fn take(&self, trials: Vec<Trial>, token: Token) -> Vec<Trial> {
         const MOST_STEPS: usize = 500;
+        const MOST_WAYS: usize = 4;
         let lookahead: Lookahead = lookahead_of(self.grammar(), token);
-        let mut work = vec![trial];
+        let mut work = trials;
+        let mut after = Vec::new();
         for _ in 0..MOST_STEPS {
-            let trial = work.pop()?;
+            let Some(trial) = work.pop().filter(|_| after.len() < MOST_WAYS) else {
+                break;
+            };
             let state = self.top(&trial);
             let mut actions = self
                 .tables()
@@ -154,17 +195,17 @@ impl Repairer<'_> {
             for action in actions {
                 match action {
                     Action::Shift(state) => {
-                        let mut next = trial;
+                        let mut next = trial.clone();
                         next.above.push(state);
-                        return Some(next);
+                        after.push(next);
                     }
-                    Action::Reduce(id) if is_entry(self.grammar(), id) => return Some(trial),
+                    Action::Reduce(id) if is_entry(self.grammar(), id) => after.push(trial.clone()),
                     Action::Reduce(id) => work.extend(self.reduced(&trial, id)),
                     Action::Error | Action::Fork(_) | Action::Leaf(_) => {}
                 }
             }
         }
-        None
+        after
     }
 
     fn reduced(&self, trial: &Trial, production: u32) -> Option<Trial> {
@@ -205,7 +246,7 @@ impl Repairer<'_> {
                         height,
                         above: vec![to],
                     };
-                    if self.reach(trial, upto) >= ENOUGH_AFTER_PHRASE {
+                    if self.reach(vec![trial], upto) >= ENOUGH_AFTER_PHRASE {
                         return Some(Repair::Phrase {
                             height,
                             nonterminal,

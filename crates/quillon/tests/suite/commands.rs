@@ -562,7 +562,7 @@ fn several_syntax_errors_are_found_in_one_reading() {
     let run = folder.quillon(&["run", "wrong.tow"]);
     run.ends_with(1)
         .says("wrong.tow:1:7")
-        .says("wrong.tow:3:8")
+        .says("wrong.tow:3:7")
         .says("wrong.tow:4:1")
         .says("did you mean `while`?");
     assert_eq!(run.err.matches("error").count(), 3, "{run}");
