@@ -2,13 +2,9 @@
 
 use super::walk::{Stacked, Walker};
 use crate::runtime::{
-    CallBack, Compile, Failure, Host, Limits, Memory, Problem, Waiting, Watcher, World,
+    ByHost, CallBack, Compile, Failure, Host, Limits, Memory, Problem, Waiting, Watcher, World,
 };
 use crate::values::{Closure, Ref, Value};
-
-/// A function that carries out an operation with the help of the host.
-pub(super) type ByHost =
-    fn(&[Value], &mut dyn Host, &mut dyn CallBack) -> Result<Value, Box<Problem>>;
 
 /// What a host can call back into, while the walker waits.
 struct Back<'w> {

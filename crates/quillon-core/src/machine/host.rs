@@ -2,12 +2,8 @@
 
 use super::{Assemble, Done, Machine, Stacked};
 use crate::bytecode::Instruction;
-use crate::runtime::{CallBack, Compile, Failure, Host, Limits, Memory, Problem, Waiting, World};
+use crate::runtime::{ByHost, CallBack, Compile, Failure, Host, Limits, Memory, Waiting, World};
 use crate::values::{Closure, Ref, Value};
-
-/// A function that carries out an operation with the help of the host.
-pub(super) type ByHost =
-    fn(&[Value], &mut dyn Host, &mut dyn CallBack) -> Result<Value, Box<Problem>>;
 
 /// What a host can call back into, while the machine waits.
 struct Back<'m> {

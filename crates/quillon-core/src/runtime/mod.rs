@@ -19,7 +19,9 @@ pub(crate) use failure::{
 pub(crate) use host::Metered;
 pub use host::{Amount, Host, HostError, NotRead, Recorder, Refused, TooLarge};
 pub(crate) use memory::{Compile, Loaded, Memory, Module, World};
-pub(crate) use natives::{Around, CarriedOut, Native, carried_out, list_room, spread, takes_input};
+pub(crate) use natives::{
+    Around, ByHost, CarriedOut, Native, carried_out, list_room, spread, takes_input,
+};
 pub(crate) use number::{Division, binary, integer_division, negate};
 pub(crate) use sorting::Sorting;
 pub(crate) use watching::Watcher;

@@ -189,12 +189,15 @@ pub(crate) struct Around<'r, 'h> {
 /// definition, or by the verifier.
 pub(crate) type Native = fn(&[Value], &mut Around<'_, '_>) -> Outcome;
 
+/// A function that carries out an operation with the help of the host.
+pub(crate) type ByHost = fn(&[Value], &mut dyn Host, &mut dyn CallBack) -> Outcome;
+
 /// What carries out an operation.
 pub(crate) enum CarriedOut {
     /// A function on values.
     Native(Native),
     /// The host, which may call back.
-    Host(fn(&[Value], &mut dyn Host, &mut dyn CallBack) -> Outcome),
+    Host(ByHost),
     /// The engine that runs the program.
     Engine(EngineOperation),
 }
