@@ -76,16 +76,17 @@ impl Writer<'_> {
     /// Whether two symbols can begin with the same terminal.
     fn begin_alike(&self, one: Symbol, other: Symbol) -> bool {
         let grammar = self.parser.grammar();
-        let first = self.first.get_or_init(|| first_sets(grammar).1);
+        // Most symbols are terminals: for those nothing is worked out.
+        let first = || self.first.get_or_init(|| first_sets(grammar).1);
         match (one, other) {
             (Symbol::Terminal(t), Symbol::Terminal(u)) => t == u,
             (Symbol::Terminal(t), Symbol::Nonterminal(n))
-            | (Symbol::Nonterminal(n), Symbol::Terminal(t)) => first[n as usize].contains(t),
+            | (Symbol::Nonterminal(n), Symbol::Terminal(t)) => first()[n as usize].contains(t),
             (Symbol::Nonterminal(n), Symbol::Nonterminal(m)) => {
                 n == m
-                    || first[n as usize]
+                    || first()[n as usize]
                         .iter()
-                        .any(|t| first[m as usize].contains(t))
+                        .any(|t| first()[m as usize].contains(t))
             }
         }
     }

@@ -101,18 +101,18 @@ pub(crate) fn on_heap(
     function: &Function,
     arguments: impl Arguments,
 ) -> Result<(Ref<Closure>, Vec<Value>), Box<Diagnostic>> {
-    let Value::Function(function) = function.value().on(heap)? else {
+    let Value::Function(closure) = function.value().on(heap)? else {
         return Err(Foreign.into());
     };
     let args = arguments.values();
-    let code = &function.code;
-    let (params, rest) = (code.params(), code.rest());
-    if args.len() != params.len() && !(rest && args.len() + 1 >= params.len()) {
-        let problem = wrong_count(code.name(), &params, rest, args.len());
+    if !function.takes(args.len()) {
+        let params: Vec<&str> = function.params().iter().map(String::as_str).collect();
+        let rest = function.takes_more();
+        let problem = wrong_count(function.name(), &params, rest, args.len());
         return Err(Box::new(problem.without_place()));
     }
     let args = args.iter().map(|arg| arg.on(heap));
-    Ok((function, args.collect::<Result<_, Foreign>>()?))
+    Ok((closure, args.collect::<Result<_, Foreign>>()?))
 }
 
 impl From<Foreign> for Box<Problem> {
