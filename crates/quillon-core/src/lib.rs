@@ -54,6 +54,7 @@ pub mod operations;
 pub mod parsing;
 pub mod printing;
 pub mod profiling;
+mod purposes;
 pub mod reduction;
 pub mod runtime;
 pub mod scoping;

@@ -30,7 +30,7 @@ impl Definition {
             definition.find_recursive_helpers();
             diagnostics.extend(checking::check(definition));
         }
-        diagnostics.sort_by_key(|d| d.place.as_ref().map_or(0, |place| place.span.start));
+        diagnostics.sort_by_key(crate::diagnostic::Diagnostic::start);
         Outcome {
             value: definition,
             diagnostics,

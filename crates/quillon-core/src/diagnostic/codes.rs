@@ -45,6 +45,7 @@ codes! {
     CHECK_AMBIGUOUS = "check.ambiguous", "forms that together can be read in two ways";
     // Tokens.
     TOKEN_UNKNOWN = "token.unknown", "characters that no token starts with";
+    TOKEN_UNFINISHED = "token.unfinished", "a token or a hole that is begun and never finished";
     TOKEN_INTEGER = "token.integer", "a whole number too large for an integer";
     TOKEN_INDENTATION = "token.indentation", "a line indented like no block around it";
     TOKEN_HELD = "token.held", "a token whose text is not the value it is said to hold";

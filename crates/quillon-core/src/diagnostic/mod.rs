@@ -275,6 +275,12 @@ impl Diagnostic {
         }
     }
 
+    /// Where it starts in its text, to sort by: what has no place comes last.
+    pub(crate) fn start(&self) -> u32 {
+        let place = self.place.as_ref();
+        place.map_or(u32::MAX, |place| place.span.start)
+    }
+
     /// Whether it is an error.
     pub fn is_error(&self) -> bool {
         self.severity == Severity::Error

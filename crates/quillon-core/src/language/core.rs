@@ -51,7 +51,7 @@ impl Language {
     }
 
     /// The Core that one of the ways to make it makes.
-    fn core_by(
+    pub(super) fn core_by(
         &self,
         tree: &Tree,
         names: &Names,
@@ -103,9 +103,14 @@ impl Language {
         reading: Reading<'_>,
         core: impl Fn(&Tree, &Names) -> Outcome<FunctionCore>,
     ) -> Outcome<Compiled> {
-        let tree = self.tree(source, reading);
-        let mut diagnostics = tree.diagnostics;
-        let Some(tree) = tree.value else {
+        let read = self.read(source, reading);
+        let mut diagnostics = read.tree.diagnostics;
+        let Some(tree) = read.tree.value else {
+            if let Some(parts) = read.parts {
+                let more = self.said_of_parts(&parts, &diagnostics, around);
+                diagnostics.extend(more);
+                diagnostics.sort_by_key(Diagnostic::start);
+            }
             return Outcome::failed(diagnostics);
         };
         let rest = self.compiled_tree_by(tree, around, core);
@@ -133,7 +138,7 @@ impl Language {
     ) -> Outcome<Compiled> {
         let names = self.names(&tree, around.names);
         let mut diagnostics = names.diagnostics;
-        let Some(names) = names.value.filter(|_| !has_errors(&diagnostics)) else {
+        let Some(names) = names.value else {
             return Outcome::failed(diagnostics);
         };
         let mut types = None;
@@ -143,6 +148,8 @@ impl Language {
             types = checked.value;
         }
         if has_errors(&diagnostics) {
+            diagnostics.extend(self.lost_jumps(&tree, &names));
+            diagnostics.sort_by_key(Diagnostic::start);
             return Outcome::failed(diagnostics);
         }
         let core = core(&tree, &names);

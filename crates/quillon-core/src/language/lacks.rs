@@ -33,7 +33,7 @@ impl Language {
                     .remedy(remedy),
             )
         };
-        if self.shared.lexer.kinds().len() <= 1 {
+        if !self.shared.lexer.has_kinds() {
             return lack(
                 format!("{name} has no tokens yet, so its programs cannot be tokenized"),
                 "add an item `tokens` with a line for each kind of token",

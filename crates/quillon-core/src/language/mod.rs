@@ -6,9 +6,11 @@ mod core;
 mod interactive;
 mod lacks;
 mod names;
+mod parts;
 mod prepared;
 mod surfaces;
 mod tokens;
+mod told;
 mod tree;
 mod writing;
 
@@ -76,7 +78,7 @@ impl Language {
             return Outcome::failed(diagnostics);
         };
         diagnostics.extend(meaning::check(&definition));
-        diagnostics.sort_by_key(|d| d.place.as_ref().map_or(0, |place| place.span.start));
+        diagnostics.sort_by_key(Diagnostic::start);
         if has_errors(&diagnostics) {
             return Outcome::failed(diagnostics);
         }

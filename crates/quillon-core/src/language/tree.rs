@@ -3,6 +3,7 @@
 use std::sync::Arc;
 use std::time::Duration;
 
+use super::told::Read;
 use super::{Language, Stage};
 use crate::ambiguity::{self, Findings, Grammar};
 use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors, quote};
@@ -26,26 +27,41 @@ pub enum Reading<'a> {
 impl Language {
     /// Reads a text as a tree.
     pub fn tree(&self, source: &Arc<SourceText>, reading: Reading<'_>) -> Outcome<Tree> {
+        self.read(source, reading).tree
+    }
+
+    /// Reads a text as a tree, and if it is wrong, as much of it as can be.
+    pub(super) fn read(&self, source: &Arc<SourceText>, reading: Reading<'_>) -> Read {
         if let Some(lack) = self.lacks(Stage::Tree) {
-            return Outcome::failed(vec![lack]);
+            return Read::failed(vec![lack]);
         }
-        let tokens = self.shared.lexer.tokens(source);
-        match tokens.value {
-            Some(found) if !has_errors(&tokens.diagnostics) => self.tree_of(&found, reading),
-            _ => self.worded(Outcome::failed(tokens.diagnostics)),
+        let tokens = self.shared.lexer.tokens_and_odd(source);
+        let is_right = !has_errors(&tokens.diagnostics);
+        let mut read = match tokens.value {
+            Some(found) => self.read_tokens(&found, reading),
+            None => Read::failed(Vec::new()),
+        };
+        if !is_right {
+            read.with_wrong_tokens(source, tokens.diagnostics);
         }
+        self.definition().reword(&mut read.tree.diagnostics);
+        read
     }
 
     /// Reads tokens as a tree.
     pub fn tree_of(&self, tokens: &Tokens, reading: Reading<'_>) -> Outcome<Tree> {
+        self.worded(self.read_tokens(tokens, reading).tree)
+    }
+
+    fn read_tokens(&self, tokens: &Tokens, reading: Reading<'_>) -> Read {
         let Some(parser) = &self.shared.parser else {
-            return Outcome::failed(self.lacks(Stage::Tree).into_iter().collect());
+            return Read::failed(self.lacks(Stage::Tree).into_iter().collect());
         };
         let names: Vec<&str> = parser.entries().collect();
         let chosen = chosen(parser, reading);
         if let (Reading::Sort(entry), []) = (reading, &chosen[..]) {
             let listed: Vec<String> = names.iter().map(|n| quote(n)).collect();
-            return Outcome::failed(vec![
+            return Read::failed(vec![
                 Diagnostic::error(
                     codes::DEFINITION_NAME,
                     format!("{} may not stand alone", quote(entry)),
@@ -55,28 +71,35 @@ impl Language {
                 .remedy(format!("add {entry} to `entries`")),
             ]);
         }
-        let mut furthest: Option<Outcome<Tree>> = None;
+        let mut furthest: Option<Read> = None;
         for index in chosen {
-            let parsed = parser.parse(&self.shared.definition, tokens, index);
-            let mut outcome = parsed.outcome;
-            if let (Some(found), [diagnostic]) = (&parsed.ambiguity, &mut outcome.diagnostics[..]) {
+            let parsed = parser.parse(&self.shared.definition, &self.shared.lexer, tokens, index);
+            let mut read = Read {
+                tree: parsed.outcome,
+                parts: parsed.parts,
+                told: parsed.told,
+            };
+            if let (Some(found), [diagnostic]) = (&parsed.ambiguity, &mut read.tree.diagnostics[..])
+            {
                 self.show_readings(diagnostic, found);
+                // What can be read in two ways is not read in a third.
+                return read;
             }
-            if outcome.value.is_some() {
-                return outcome;
+            if read.tree.value.is_some() {
+                return read;
             }
-            let reach = |o: &Outcome<Tree>| {
-                let first = o.diagnostics.first().and_then(|d| d.place.as_ref());
+            let reach = |read: &Read| {
+                let first = read.tree.diagnostics.first().and_then(|d| d.place.as_ref());
                 first.map_or(0, |place| place.span.start)
             };
             if furthest
                 .as_ref()
-                .is_none_or(|best| reach(&outcome) > reach(best))
+                .is_none_or(|best| reach(&read) > reach(best))
             {
-                furthest = Some(outcome);
+                furthest = Some(read);
             }
         }
-        self.worded(furthest.unwrap_or_else(|| Outcome::failed(Vec::new())))
+        furthest.unwrap_or_else(|| Read::failed(Vec::new()))
     }
 
     /// Adds the two readings of an ambiguous text to its error, and what would settle it.

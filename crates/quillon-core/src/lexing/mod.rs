@@ -3,11 +3,12 @@
 
 use std::sync::Arc;
 
-use crate::definition::{Definition, Holds, Layout, Literal, PIECES, Pattern, Thing, TokenRule};
-use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors, quote};
+use crate::definition::{Definition, Holds, Literal, PIECES, Pattern, Thing, TokenRule};
+use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors};
 use crate::source::{SourceText, Span};
 
 mod automaton;
+mod building;
 mod classes;
 mod holes;
 mod layout;
@@ -21,7 +22,8 @@ mod words;
 use automaton::{Automaton, DEAD};
 use holes::Pieces;
 pub use mistakes::mistakes;
-use words::{Word, Words};
+pub(crate) use report::no_token;
+use words::Words;
 
 /// The index of a token kind; `KindId::END` is the end of the text.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
@@ -41,6 +43,8 @@ pub enum Origin {
     Pattern,
     /// The layout: such tokens have no text of their own.
     Layout,
+    /// Nothing: it is text that no token starts with.
+    Odd,
 }
 
 /// A kind of token.
@@ -66,6 +70,8 @@ pub struct Kind {
     nests: Option<(String, String)>,
     /// Whether there may be holes in it.
     holes: bool,
+    /// What a word of the language would be if it were none.
+    pub(crate) like: Option<KindId>,
 }
 
 impl Kind {
@@ -77,6 +83,11 @@ impl Kind {
     /// Whether it is a literal of a `written` clause.
     pub fn is_literal(&self) -> bool {
         self.origin == Origin::Literal
+    }
+
+    /// Whether it is that of text which no token starts with.
+    pub(crate) fn is_odd(&self) -> bool {
+        self.origin == Origin::Odd
     }
 
     /// Whether layout makes it.
@@ -142,6 +153,7 @@ impl Kind {
             pattern: None,
             nests: None,
             holes: false,
+            like: None,
         }
     }
 }
@@ -177,6 +189,12 @@ impl Token {
     fn with(self, also: Option<KindId>, tight: bool) -> Token {
         let marks = also.map_or(0, |kind| kind.0) | if tight { TIGHT } else { 0 };
         Token { marks, ..self }
+    }
+
+    /// The same, were there no blank before it.
+    #[must_use]
+    pub(crate) fn touching(self) -> Token {
+        self.with(self.also(), true)
     }
 
     /// The soft literal that it may be as well.
@@ -218,6 +236,8 @@ pub struct Lexer {
     /// The tokens with holes.
     holes: Vec<Pieces>,
     layout: Option<layout::Rules>,
+    /// The kind of what is no token.
+    odd: KindId,
     /// What to do with a token of each kind: what the scan has to know of a kind, small
     /// enough to stay near.
     care: Vec<Care>,
@@ -244,118 +264,6 @@ pub const BRACKETS: [(&str, &str); 3] = [("(", ")"), ("[", "]"), ("{", "}")];
 const MOST_ERRORS: usize = 100;
 
 impl Lexer {
-    /// Compiles the patterns of a definition and the literals of its `written` clauses
-    /// (`own`), each with whether it is soft. `literals` has those and the ones of the
-    /// language's other surfaces: it gives them their numbers.
-    pub fn new(
-        definition: &Definition,
-        literals: &[(String, bool)],
-        own: &[(String, bool)],
-    ) -> Result<Lexer, Box<Diagnostic>> {
-        let mut kinds = vec![Kind::named("end", "the end of the text".to_owned())];
-        for (literal, _) in literals {
-            kinds.push(Kind {
-                origin: Origin::Literal,
-                ..Kind::named(literal, quote(literal))
-            });
-        }
-        let mut patterns = Vec::new();
-        let mut holes = Vec::new();
-        for rule in &definition.tokens {
-            let id = kinds.len() as u16;
-            kinds.push(Kind::of_rule(definition, rule));
-            if rule.piece {
-                continue;
-            }
-            let pattern = match Pieces::new(rule, KindId(id)) {
-                Some(Ok(pieces)) => {
-                    let opening = Pattern::Literal(pieces.open.clone());
-                    holes.push(pieces);
-                    opening
-                }
-                Some(Err(())) => return Err(too_large(definition)),
-                None if definition.ignores_case => rule.pattern.ignoring_case(),
-                None => rule.pattern.clone(),
-            };
-            patterns.push((id, pattern));
-        }
-        for name in definition.layout.map_or(&[][..], Layout::tokens) {
-            let wording = match *name {
-                "LineEnd" => "the end of the line",
-                "Indent" => "a deeper line",
-                _ => "the end of the block",
-            };
-            kinds.push(Kind {
-                origin: Origin::Layout,
-                ..Kind::named(name, wording.to_owned())
-            });
-        }
-        let mut alone = Automaton::new(&patterns).ok_or_else(|| too_large(definition))?;
-        // Where layout looks after line ends, no pattern has to.
-        if definition.layout.is_some() && alone.after(alone.start(), '\n') == DEAD {
-            let breaks = ["\n", "\r\n"].map(|text| Pattern::Literal(text.to_owned()));
-            patterns.push((kinds.len() as u16, Pattern::Choice(breaks.into())));
-            kinds.push(Kind {
-                ignored: true,
-                ..Kind::named("line break", "the end of the line".to_owned())
-            });
-            alone = Automaton::new(&patterns).ok_or_else(|| too_large(definition))?;
-        }
-        let mut words = Vec::new();
-        let mut care = vec![Care::default(); kinds.len()];
-        let mut spelt_out = Vec::new();
-        for (index, (literal, _)) in (1u16..).zip(literals) {
-            let Some((_, soft)) = own.iter().find(|(text, _)| text == literal) else {
-                continue;
-            };
-            let kind = KindId(index);
-            let mut pattern = alone.whole(literal);
-            if definition.ignores_case {
-                let others = [literal.to_lowercase(), literal.to_uppercase()];
-                pattern = pattern.filter(|_| others.iter().all(|o| alone.whole(o) == pattern));
-            }
-            match pattern {
-                Some(pattern) if !kinds[pattern as usize].goes_on() => {
-                    care[pattern as usize].word = true;
-                    let word = Word { kind, soft: *soft };
-                    words.push((literal.clone(), word));
-                }
-                _ => {
-                    let mut spelt = Pattern::Literal(literal.clone());
-                    if definition.ignores_case {
-                        spelt = spelt.ignoring_case();
-                    }
-                    spelt_out.push((index, spelt));
-                }
-            }
-        }
-        let automaton = if spelt_out.is_empty() {
-            alone
-        } else {
-            // On a tie literals win.
-            spelt_out.extend(patterns);
-            Automaton::new(&spelt_out).ok_or_else(|| too_large(definition))?
-        };
-        for (care, kind) in care.iter_mut().zip(&kinds) {
-            care.ignored = kind.ignored;
-            care.goes_on = kind.goes_on();
-            care.held = matches!(kind.holds, Some(Holds::Integer | Holds::Number));
-        }
-        let mut lexer = Lexer {
-            kinds,
-            automaton,
-            words: Words::new(words, definition.ignores_case),
-            ignores_case: definition.ignores_case,
-            holes,
-            layout: None,
-            care,
-        };
-        lexer.layout = definition
-            .layout
-            .map(|layout| layout::Rules::new(definition, layout, &lexer));
-        Ok(lexer)
-    }
-
     /// Whether some token starts with a character.
     pub(crate) fn can_start(&self, c: char) -> bool {
         self.automaton.after(self.automaton.start(), c) != DEAD
@@ -379,7 +287,7 @@ impl Lexer {
         let is_it = |text: &str| self.is_one(kind, text);
         match own.origin {
             Origin::Literal => Some(own.name.clone()).filter(|text| is_it(text)),
-            Origin::Layout => None,
+            Origin::Layout | Origin::Odd => None,
             Origin::Pattern if self.holes.iter().any(|h| h.is_piece(kind)) => own
                 .pattern
                 .as_ref()?
@@ -406,6 +314,12 @@ impl Lexer {
     pub(crate) fn ends_hole(&self, kind: KindId) -> bool {
         let mut pieces = self.holes.iter();
         pieces.any(|p| p.is_piece(kind) && kind != p.start_kind())
+    }
+
+    /// Whether there is any kind of token that a text can have.
+    pub(crate) fn has_kinds(&self) -> bool {
+        let mut own = self.kinds.iter().skip(1);
+        own.any(|kind| !kind.is_odd())
     }
 
     /// The kinds, by index.
@@ -450,12 +364,36 @@ impl Lexer {
     /// Splits a text. Characters outside every token are errors, one a run, and
     /// tokenizing goes on after them.
     pub fn tokens(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
-        self.scan(source, false)
+        self.without_odd(self.scan(source, false))
     }
 
     /// The same, with the ignored tokens.
     pub fn all_tokens(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
-        self.scan(source, true)
+        self.without_odd(self.scan(source, true))
+    }
+
+    /// The same, with a stand-in for each run of characters that no token starts with.
+    pub(crate) fn tokens_and_odd(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
+        self.scan(source, false)
+    }
+
+    fn without_odd(&self, mut outcome: Outcome<Tokens>) -> Outcome<Tokens> {
+        if has_errors(&outcome.diagnostics)
+            && let Some(tokens) = &mut outcome.value
+        {
+            tokens.tokens.retain(|token| token.kind != self.odd);
+        }
+        outcome
+    }
+
+    /// The layout of tokens in which something has been changed, made anew.
+    pub(crate) fn laid_out_anew(&self, mut tokens: Tokens) -> Tokens {
+        if let Some(rules) = &self.layout {
+            let is_layout = |token: &Token| self.kind(token.kind).is_layout();
+            tokens.tokens.retain(|token| !is_layout(token));
+            rules.apply(&mut tokens, &mut Vec::new());
+        }
+        tokens
     }
 
     fn scan(&self, source: &Arc<SourceText>, keep_ignored: bool) -> Outcome<Tokens> {
@@ -474,14 +412,4 @@ impl Lexer {
             diagnostics,
         }
     }
-}
-
-fn too_large(definition: &Definition) -> Box<Diagnostic> {
-    let problem = Diagnostic::error(
-        codes::DEFINITION_LIMIT,
-        "the token patterns together need too large a table",
-    )
-    .at(&definition.source, definition.name.span)
-    .remedy("simplify the patterns: repeated optional parts that overlap are the usual cause");
-    Box::new(problem)
 }

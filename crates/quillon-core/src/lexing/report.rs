@@ -5,6 +5,7 @@ use super::token_values::NotHeld;
 use super::{KindId, MOST_ERRORS, Token};
 use crate::definition::Holds;
 use crate::diagnostic::{Diagnostic, codes, quote};
+use crate::purposes::QUOTES;
 use crate::source::Span;
 
 impl Scan<'_> {
@@ -33,7 +34,7 @@ impl Scan<'_> {
         };
         self.report(
             Diagnostic::error(
-                codes::TOKEN_UNKNOWN,
+                codes::TOKEN_UNFINISHED,
                 format!("what starts here like {wording} is never finished"),
             )
             .at(self.source, Span::new(start, stopped))
@@ -43,6 +44,14 @@ impl Scan<'_> {
             ))
             .remedy(remedy),
         );
+    }
+
+    /// Puts a token that is not finished on the list.
+    pub(super) fn stand_in(&mut self, kind: KindId, start: usize, stopped: usize) {
+        if !self.lexer.kind(kind).ignored {
+            let token = Token::new(kind, Span::new(start, stopped));
+            self.out.tokens.push(token);
+        }
     }
 
     /// Reports what is no token and gives the place to go on from.
@@ -58,8 +67,22 @@ impl Scan<'_> {
             && let [kind] = kinds[..]
         {
             self.unfinished(start, stopped, KindId(kind));
+            self.stand_in(KindId(kind), start, stopped);
             return stopped;
         }
+        let end = self
+            .foreign_text(start)
+            .unwrap_or_else(|| self.odd_end(start));
+        let span = Span::new(start, end);
+        self.out.tokens.push(Token::new(self.lexer.odd, span));
+        let diagnostic = no_token(&text[start..end]).at(self.source, span);
+        self.report(diagnostic);
+        end
+    }
+
+    /// Where what is no token ends.
+    fn odd_end(&self, start: usize) -> usize {
+        let text = self.source.text();
         let mut end = start;
         while let Some(c) = text[end..].chars().next() {
             if end > start
@@ -70,19 +93,39 @@ impl Scan<'_> {
             }
             end += c.len_utf8();
         }
-        let span = Span::new(start, end);
-        let bad = &text[start..end];
-        let message = if bad.chars().count() == 1 {
-            format!("no token starts with {}", quote(bad))
-        } else {
-            format!("no token starts with any of {}", quote(bad))
-        };
-        let mut diagnostic = Diagnostic::error(codes::TOKEN_UNKNOWN, message).at(self.source, span);
-        if let Some(c) = bad.chars().next().filter(|c| !c.is_ascii()) {
-            diagnostic = diagnostic.why(format!("this character is U+{:04X}", c as u32));
-        }
-        self.report(diagnostic);
         end
+    }
+
+    /// Where a text ends that stands between quotes of which the language does not know.
+    fn foreign_text(&self, start: usize) -> Option<usize> {
+        let rest = &self.source.text()[start..];
+        let quote = rest.chars().next().filter(|c| QUOTES.contains(c))?;
+        let inner = &rest[quote.len_utf8()..];
+        let close = match quote {
+            '“' => '”',
+            '‘' => '’',
+            other => other,
+        };
+        let line = inner.split(['\n', '\r']).next().unwrap_or_default();
+        let at = line.find(close)?;
+        Some(start + quote.len_utf8() + at + close.len_utf8())
+    }
+
+    /// Reports that a hole is not ended where the text around it is.
+    pub(super) fn lacks_end(&mut self, hole: usize, of: &str, close: &str) {
+        let before = self
+            .out
+            .tokens
+            .last()
+            .map_or(hole, |token| token.span.end as usize);
+        let (open, close) = (quote(of), quote(close));
+        self.report(
+            Diagnostic::error(codes::TOKEN_UNFINISHED, format!("{close} is missing here"))
+                .at(self.source, Span::new(before, before))
+                .label("the text around it ends next")
+                .related(self.source, Span::new(hole, hole + of.len()), "opened here")
+                .remedy(format!("end the hole that {open} begins with {close}")),
+        );
     }
 
     /// Reports a hole that is never ended.
@@ -90,7 +133,7 @@ impl Scan<'_> {
         self.out.unfinished = true;
         self.report(
             Diagnostic::error(
-                codes::TOKEN_UNKNOWN,
+                codes::TOKEN_UNFINISHED,
                 format!(
                     "the hole that starts here with {} is never ended",
                     quote(hole)
@@ -140,5 +183,19 @@ impl Scan<'_> {
         };
         let diagnostic = diagnostic.at(self.source, token.span);
         self.report(diagnostic);
+    }
+}
+
+/// That no token starts with some characters.
+pub(crate) fn no_token(odd: &str) -> Diagnostic {
+    let message = if odd.chars().count() == 1 {
+        format!("no token starts with {}", quote(odd))
+    } else {
+        format!("no token starts with any of {}", quote(odd))
+    };
+    let diagnostic = Diagnostic::error(codes::TOKEN_UNKNOWN, message);
+    match odd.chars().next().filter(|c| !c.is_ascii()) {
+        Some(c) => diagnostic.why(format!("this character is U+{:04X}", c as u32)),
+        None => diagnostic,
     }
 }

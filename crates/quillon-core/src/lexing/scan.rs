@@ -215,8 +215,27 @@ impl Scan<'_> {
                 )
             }
             Err(stopped) => {
-                self.unfinished(start, stopped, pieces.kind(true, PieceEnd::Close));
-                (stopped, false)
+                let text = self.source.text();
+                let around = self.open.last().copied();
+                let line = around.map_or("", |hole| &text[hole.start..at]);
+                let whole = pieces.kind(true, PieceEnd::Close);
+                match around {
+                    // What begins here is the end of the text around the hole.
+                    Some(hole) if start == at && hole.of == of && !line.contains('\n') => {
+                        self.lacks_end(hole.at, pieces.hole(), pieces.end());
+                        self.open.pop();
+                        let end = at + pieces.open.len();
+                        self.stand_in(pieces.end_kind(), at, end);
+                        (end, false)
+                    }
+                    _ => {
+                        self.unfinished(start, stopped, whole);
+                        if start == at {
+                            self.stand_in(whole, start, stopped);
+                        }
+                        (stopped, false)
+                    }
+                }
             }
         }
     }

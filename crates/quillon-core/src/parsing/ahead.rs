@@ -29,7 +29,6 @@ impl Parser {
                 return None;
             }
         }
-        run.make_no_tree();
         let stacks = run.plain_stacks();
         let inquiry = Inquiry {
             grammar: &self.grammar,

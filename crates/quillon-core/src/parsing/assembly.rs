@@ -27,6 +27,9 @@ const TOKEN: u32 = 1 << 31;
 /// Marks where the values of a helper begin.
 const MARK: u32 = 1 << 30;
 
+/// What the entry of something that could not be read carries.
+const GAP: u32 = TreeBuilder::ABSENT.0;
+
 /// Where the values of an entry begin, if it is a helper's.
 #[inline]
 fn mark_of(entry: Entry) -> Option<usize> {
@@ -50,6 +53,17 @@ pub(super) struct Parked {
     low: usize,
 }
 
+/// What stands for text that could not be read.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Gap {
+    /// The state with it on top.
+    pub state: u32,
+    /// Whether it is a helper that it stands for.
+    pub is_helper: bool,
+    /// The token after it.
+    pub upto: u32,
+}
+
 /// The tree in the making.
 pub(super) struct Assembly<'a> {
     grammar: &'a Grammar,
@@ -63,8 +77,6 @@ pub(super) struct Assembly<'a> {
     deepest: u32,
     /// The first node found to be nested too deep.
     too_deep: Option<Span>,
-    /// Set once the text is known to be wrong: there will be no tree.
-    given_up: bool,
 }
 
 impl<'a> Assembly<'a> {
@@ -86,7 +98,6 @@ impl<'a> Assembly<'a> {
             slots: Vec::new(),
             deepest: crate::native_stack::deepest_tree(),
             too_deep: None,
-            given_up: false,
         }
     }
 
@@ -95,22 +106,11 @@ impl<'a> Assembly<'a> {
         self.too_deep
     }
 
-    /// Makes no more nodes.
-    pub fn give_up(&mut self) {
-        self.given_up = true;
-        self.values.clear();
-    }
-
-    /// Whether no more nodes are made.
-    pub fn has_given_up(&self) -> bool {
-        self.given_up
-    }
-
     /// Puts a form of just one token on the stack.
     #[inline]
     pub fn leaf(&mut self, stack: &mut Vec<Entry>, production: u32, token: u32, state: u32) {
         let what = match self.rules.rule(production).plan {
-            Plan::Leaf(form) if !self.given_up => self.leaf_node(form, token).0,
+            Plan::Leaf(form) => self.leaf_node(form, token).0,
             _ => 0,
         };
         stack.push(Entry {
@@ -135,7 +135,6 @@ impl<'a> Assembly<'a> {
         let parts = &stack[base..];
         let start = parts.first().map_or(end, |entry| entry.start);
         let (what, height) = match rule.plan {
-            _ if self.given_up => (0, 0),
             Plan::Node(form) => {
                 let first = self.tree.slot_count();
                 let mut height = 0;
@@ -224,7 +223,15 @@ impl<'a> Assembly<'a> {
     #[inline]
     fn append(&mut self, item: Entry) {
         let node = self.node_of(item);
-        self.values.push(Value { node, field: 0 });
+        self.value(node, 0);
+    }
+
+    /// Keeps a value for the form that it is a part of.
+    #[inline]
+    fn value(&mut self, node: NodeId, field: u16) {
+        if node != TreeBuilder::ABSENT {
+            self.values.push(Value { node, field });
+        }
     }
 
     /// The node that an entry carries; a token gets one.
@@ -232,6 +239,9 @@ impl<'a> Assembly<'a> {
     fn node_of(&mut self, entry: Entry) -> NodeId {
         if entry.what & TOKEN == 0 {
             return NodeId(entry.what);
+        }
+        if entry.what == GAP {
+            return TreeBuilder::ABSENT;
         }
         let token = self.tokens.tokens[(entry.what & !TOKEN) as usize];
         self.tree.token(token.kind, token.span)
@@ -268,7 +278,8 @@ impl<'a> Assembly<'a> {
                     let part = parts[at as usize];
                     height = height.max(part.height);
                     let node = self.node_of(part);
-                    self.tree.list(std::iter::once(node), span)
+                    let node = Some(node).filter(|node| *node != TreeBuilder::ABSENT);
+                    self.tree.list(node.into_iter(), span)
                 }
                 Slot::Listed(at) => {
                     height = height.max(parts[at as usize].height);
@@ -316,10 +327,7 @@ impl<'a> Assembly<'a> {
                 }));
             } else {
                 let node = self.node_of(*part);
-                self.values.push(Value {
-                    node,
-                    field: field.unwrap_or_default(),
-                });
+                self.value(node, field.unwrap_or_default());
             }
         }
         (low as u32 | MARK, height)
@@ -369,11 +377,7 @@ impl<'a> Assembly<'a> {
     pub fn park(&mut self, stack: &mut Vec<Entry>, height: u32) -> Parked {
         let entries = stack.split_off(height as usize);
         let low = first_mark(&entries).unwrap_or(self.values.len());
-        let values = if self.given_up {
-            Vec::new()
-        } else {
-            self.values.split_off(low)
-        };
+        let values = self.values.split_off(low);
         Parked {
             entries,
             values,
@@ -386,7 +390,7 @@ impl<'a> Assembly<'a> {
     pub fn put_back(&mut self, stack: &mut Vec<Entry>, parked: &Parked, height: u32) {
         let at = (height - parked.height) as usize;
         let mut entry = parked.entries[at];
-        if let Some(start) = mark_of(entry).filter(|_| !self.given_up) {
+        if let Some(start) = mark_of(entry) {
             let end = first_mark(&parked.entries[at + 1..]);
             let end = end.map_or(parked.values.len(), |end| end - parked.low);
             entry.what = self.values.len() as u32 | MARK;
@@ -413,10 +417,47 @@ impl<'a> Assembly<'a> {
         self.tree.clone().finish(root)
     }
 
-    /// The finished tree, of the topmost entry.
-    pub fn finish(mut self, stack: &[Entry]) -> Tree {
+    /// The finished tree, of the topmost entry; nothing if no root could be read.
+    pub fn finish(mut self, stack: &[Entry]) -> Option<Tree> {
         let root = self.node_of(stack[stack.len() - 1]);
-        self.tree.finish(root)
+        (root != TreeBuilder::ABSENT).then(|| self.tree.finish(root))
+    }
+
+    /// What stands on top could not be read.
+    pub fn leave_gap(stack: &mut [Entry]) {
+        if let Some(top) = stack.last_mut() {
+            top.what = GAP;
+        }
+    }
+
+    /// Takes the entries from a height on off the stack, with what they have gathered.
+    fn cut(&mut self, stack: &mut Vec<Entry>, height: usize) {
+        self.drop_values(&stack[height..]);
+        stack.truncate(height);
+    }
+
+    /// The same, and something stands for them that could not be read: of a helper what it has
+    /// gathered so far is left.
+    pub fn cut_to_gap(&mut self, stack: &mut Vec<Entry>, height: usize, gap: Gap) {
+        let begun = stack.get(height).filter(|entry| entry.state == gap.state);
+        let kept = begun.copied().filter(|entry| mark_of(*entry).is_some());
+        let start = stack.get(height).map_or(gap.upto, |entry| entry.start);
+        let above = height + usize::from(kept.is_some());
+        self.cut(stack, above.min(stack.len()));
+        if kept.is_some() {
+            return;
+        }
+        let what = if gap.is_helper {
+            self.values.len() as u32 | MARK
+        } else {
+            GAP
+        };
+        stack.push(Entry {
+            state: gap.state,
+            start,
+            what,
+            height: 0,
+        });
     }
 }
 

@@ -3,7 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::expand::Expander;
-use crate::definition::{Definition, Grouping, Part, Thing};
+use crate::definition::{Definition, Grouping};
 use crate::diagnostic::{Diagnostic, codes};
 use crate::lexing::{KindId, Lexer, Token};
 
@@ -88,39 +88,24 @@ pub(crate) struct Grammar {
 /// The literals of all `written` clauses, each once, in order; with whether any mention
 /// of it is `soft`.
 pub(crate) fn literals(definition: &Definition) -> Vec<(String, bool)> {
-    fn collect(part: &Part, found: &mut Vec<(String, bool)>) {
-        let mut add = |text: &String, soft: bool| match found.iter_mut().find(|(t, _)| t == text) {
-            Some((_, known)) => *known |= soft,
-            None => found.push((text.clone(), soft)),
-        };
-        match part {
-            Part::Literal(name) => add(&name.text, false),
-            Part::Soft(name) => add(&name.text, true),
-            Part::Field(_, things) => {
-                for thing in things {
-                    if let Thing::Literal(name) = thing {
-                        add(&name.text, false);
-                    }
-                }
+    let mut found: Vec<(String, bool)> = Vec::new();
+    let mut soft = Vec::new();
+    for part in definition
+        .forms
+        .iter()
+        .filter_map(|form| form.written.as_ref())
+    {
+        let mut all = Vec::new();
+        part.literals(&mut all);
+        part.soft_literals(&mut soft);
+        for text in all {
+            if !found.iter().any(|(known, _)| known == text) {
+                found.push((text.to_owned(), false));
             }
-            Part::Sequence(parts) | Part::Choice(parts) => {
-                parts.iter().for_each(|p| collect(p, found));
-            }
-            Part::Optional(inner) => collect(inner, found),
-            Part::Repeat(repeat) => {
-                collect(&repeat.part, found);
-                if let Some(by) = &repeat.by {
-                    collect(by, found);
-                }
-            }
-            Part::Unnamed(_) | Part::Tight(_) => {}
         }
     }
-    let mut found = Vec::new();
-    for form in &definition.forms {
-        if let Some(part) = &form.written {
-            collect(part, &mut found);
-        }
+    for (text, is_soft) in &mut found {
+        *is_soft = soft.contains(&text.as_str());
     }
     found
 }

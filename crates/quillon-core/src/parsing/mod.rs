@@ -3,7 +3,7 @@
 
 use crate::definition::{Definition, Shape};
 use crate::diagnostic::{Diagnostic, Outcome, codes, quote};
-use crate::lexing::{BRACKETS, Kind, KindId, Lexer, Token, Tokens};
+use crate::lexing::{Kind, KindId, Lexer, Token, Tokens};
 use crate::source::Span;
 use crate::tree::Tree;
 
@@ -17,23 +17,30 @@ mod forest;
 mod grammar;
 mod grouping;
 mod items;
+mod left;
 mod lookahead;
 mod mending;
+mod pairs;
 mod parser;
 mod plans;
 mod recovery;
+mod slips;
 mod stacks;
+mod strangers;
 mod tables;
+mod trying;
+mod undoing;
+mod witness;
+mod wrong;
 
 pub use ahead::Ahead;
 use assembly::Assembly;
-use expected::Inquiry;
 use grammar::Grammar;
 pub(crate) use grammar::{Nonterminal, Production, Role, Symbol};
 use parser::{Obstacle, Run, Step};
 use plans::Rules;
-use recovery::{Repair, Repairer};
 use tables::{Lookahead, Tables};
+use wrong::Wrong;
 
 pub(crate) use grammar::literals;
 pub(crate) use lookahead::{TerminalSet, first_sets};
@@ -47,17 +54,27 @@ pub struct Ambiguity {
     pub readings: [Tree; 2],
 }
 
+/// What could be read of a wrong text.
+#[derive(Clone, Debug)]
+pub struct Parts {
+    /// The tree; a field that could not be read is absent.
+    pub tree: Tree,
+    /// The stretches that are not in it.
+    pub gaps: Vec<Span>,
+}
+
 /// What came of reading a text.
 #[derive(Clone, Debug)]
 pub struct Parsed {
     /// The tree, or what is wrong.
     pub outcome: Outcome<Tree>,
+    /// What could be read of it, if it is wrong.
+    pub parts: Option<Parts>,
+    /// The stretches that its errors speak of.
+    pub told: Vec<Span>,
     /// The outermost stretch that can be read in two ways, if that is what is wrong.
     pub ambiguity: Option<Ambiguity>,
 }
-
-/// Syntax errors of one text beyond this many are not looked for.
-const MOST_ERRORS: usize = 25;
 
 /// Reads programs of one language.
 #[derive(Clone, Debug)]
@@ -149,6 +166,20 @@ impl Parser {
         &self.kinds[kind.0 as usize]
     }
 
+    /// The kind of a literal.
+    fn literal_kind(&self, text: &str) -> Option<KindId> {
+        let is_it = |kind: &Kind| kind.is_literal() && kind.name == text;
+        let at = self.kinds.iter().position(is_it)?;
+        Some(KindId(at as u16))
+    }
+
+    /// The kind of a token that layout makes.
+    fn layout_kind(&self, name: &str) -> Option<KindId> {
+        let is_it = |kind: &Kind| kind.is_layout() && kind.name == name;
+        let at = self.kinds.iter().position(is_it)?;
+        Some(KindId(at as u16))
+    }
+
     fn sort_wording(&self, sort: &str) -> String {
         self.wordings
             .iter()
@@ -170,39 +201,20 @@ impl Parser {
     }
 
     /// Reads tokens as the entry of a number (see `entries`).
-    pub fn parse(&self, definition: &Definition, tokens: &Tokens, entry: usize) -> Parsed {
+    pub fn parse(
+        &self,
+        definition: &Definition,
+        lexer: &Lexer,
+        tokens: &Tokens,
+        entry: usize,
+    ) -> Parsed {
         // Most texts are right: only one that is not is read with care.
         let mut run = self.run(definition, tokens, entry).in_haste();
-        let mut diagnostics = Vec::new();
-        // Set once a mend has put in an opening bracket: that it is not closed is then no
-        // mistake of the text.
-        let mut opened = false;
-        let mut index = 0;
-        while index < tokens.tokens.len() {
-            let step;
-            (index, step) = self.advance(&mut run, tokens, index);
-            match step {
-                Step::Taken => {}
-                Step::Refused if run.is_hasty() => {
-                    run = self.run(definition, tokens, entry);
-                    index = 0;
-                }
-                Step::Refused => {
-                    match self.mend(tokens, index, &mut run, &mut diagnostics, &mut opened) {
-                        Some(next) => index = next,
-                        None => break,
-                    }
-                }
-                Step::Accepted if !diagnostics.is_empty() => break,
-                Step::Accepted => return finish(run, tokens),
+        match self.advance(&mut run, tokens, 0) {
+            (_, Step::Accepted) => finish(run, tokens),
+            (_, Step::Taken | Step::Refused) => {
+                Wrong::new(self, definition, lexer, entry).parse(tokens)
             }
-        }
-        Parsed {
-            outcome: Outcome {
-                value: None,
-                diagnostics,
-            },
-            ambiguity: None,
         }
     }
 
@@ -281,84 +293,6 @@ impl Parser {
             .iter()
             .all(|t| t.kind == KindId::END || self.lexer_kind(t.kind).is_layout())
     }
-
-    /// Reports a token that was refused, and mends the reading so that it can go on; gives
-    /// the token to go on with.
-    fn mend(
-        &self,
-        tokens: &Tokens,
-        index: usize,
-        run: &mut Run<'_>,
-        diagnostics: &mut Vec<Diagnostic>,
-        opened: &mut bool,
-    ) -> Option<usize> {
-        run.make_no_tree();
-        let stacks = run.plain_stacks();
-        let inquiry = Inquiry {
-            grammar: &self.grammar,
-            tables: &self.tables,
-        };
-        let repairer = |stack| Repairer {
-            parser: self,
-            source: &tokens.source,
-            tokens: &tokens.tokens,
-            stack,
-        };
-        let repairers: Vec<Repairer<'_>> = stacks.iter().map(|stack| repairer(stack)).collect();
-        let advice = mending::mending(&repairers, index, &inquiry);
-        let mending = advice.map(|advice| advice.mending);
-        let error = errors::unexpected(self, tokens, index, &stacks, &inquiry, mending);
-        let ended = error.code == codes::SYNTAX_UNFINISHED;
-        let enough = diagnostics.len() + 1 >= MOST_ERRORS;
-        let repair = if ended || enough {
-            None
-        } else {
-            let tried = advice.filter(|advice| advice.is_tried);
-            let mended = tried.map(|advice| Repair::of(advice.mending));
-            mended.or_else(|| repairers.first()?.repair(index, &inquiry))
-        };
-        if *opened && error.code == codes::SYNTAX_UNFINISHED {
-            return None;
-        }
-        if let Some(Repair::Insert(kind)) = repair {
-            let name = &self.lexer_kind(kind).name;
-            *opened |= BRACKETS.iter().any(|(open, _)| open == name);
-        }
-        diagnostics.push(error);
-        if diagnostics.len() == MOST_ERRORS {
-            diagnostics.push(Diagnostic::note(
-                codes::SYNTAX_UNEXPECTED,
-                format!("reading stops after {MOST_ERRORS} errors"),
-            ));
-        }
-        let stand_in = |kind| Token::new(kind, tokens.tokens[index].span);
-        match repair? {
-            Repair::Skip => Some(index + 1),
-            Repair::Insert(kind) => {
-                run.step(index as u32, stand_in(kind));
-                Some(index)
-            }
-            Repair::Replace(kind) => {
-                run.step(index as u32, stand_in(kind));
-                Some(index + 1)
-            }
-            Repair::Before(height, kind) => {
-                run.go_back(&stacks[advice.map_or(0, |advice| advice.stack)], height);
-                if let Some(kind) = kind {
-                    run.step(index as u32, stand_in(kind));
-                }
-                Some(index)
-            }
-            Repair::Phrase {
-                height,
-                nonterminal,
-                upto,
-            } => {
-                run.give_up(&stacks[0], height, nonterminal, upto as u32);
-                Some(upto)
-            }
-        }
-    }
 }
 
 /// The terminals that a token can be taken as.
@@ -376,16 +310,20 @@ fn lookahead_of(grammar: &Grammar, token: Token) -> Lookahead {
 /// The tree of an accepted text, or what stands in its way.
 fn finish(run: Run<'_>, tokens: &Tokens) -> Parsed {
     let source = &tokens.source;
-    let (diagnostic, ambiguity) = match run.finish() {
+    let (problem, ambiguity) = match run.finish() {
         Ok(tree) => {
             return Parsed {
                 outcome: Outcome {
                     value: Some(tree),
                     diagnostics: Vec::new(),
                 },
+                parts: None,
+                told: Vec::new(),
                 ambiguity: None,
             };
         }
+        // Only wrong texts are lost, and those have errors of their own.
+        Err(Obstacle::Lost) => (None, None),
         Err(Obstacle::TooDeep(span)) => {
             let deepest = crate::native_stack::deepest_tree();
             let problem = Diagnostic::error(
@@ -394,7 +332,7 @@ fn finish(run: Run<'_>, tokens: &Tokens) -> Parsed {
             )
             .at(source, span)
             .remedy("break it up: bind parts of it to names");
-            (problem, None)
+            (Some(problem), None)
         }
         Err(Obstacle::TooMany(span)) => {
             let message = "up to here, this could be read in more ways than can be followed";
@@ -402,7 +340,7 @@ fn finish(run: Run<'_>, tokens: &Tokens) -> Parsed {
                 .at(source, span)
                 .remedy("in the program: bracket the parts that belong together")
                 .remedy("in the definition: let the forms differ earlier, by their first tokens");
-            (problem, None)
+            (Some(problem), None)
         }
         Err(Obstacle::Ambiguous(ambiguity)) => {
             let text = quote(source.slice(ambiguity.span));
@@ -411,14 +349,16 @@ fn finish(run: Run<'_>, tokens: &Tokens) -> Parsed {
                 format!("{text} can be read in two ways"),
             )
             .at(source, ambiguity.span);
-            (problem, Some(*ambiguity))
+            (Some(problem), Some(*ambiguity))
         }
     };
     Parsed {
         outcome: Outcome {
             value: None,
-            diagnostics: vec![diagnostic],
+            diagnostics: problem.into_iter().collect(),
         },
+        parts: None,
+        told: Vec::new(),
         ambiguity,
     }
 }

@@ -1,11 +1,14 @@
 //! Reads tokens with the tables: one stack where the tables decide, several where they
 //! do not.
 
+use std::collections::VecDeque;
+
 use super::assembly::{Assembly, Parked};
 use super::forest::{Derivation, Forest, Ref, Referent};
 use super::plans::{Plan, Rules};
 use super::stacks::{Entry, Stacks};
 use super::tables::{Action, Lookahead, Tables};
+use super::undoing::Undo;
 use super::{Ambiguity, Grammar, lookahead_of};
 use crate::lexing::Token;
 use crate::source::Span;
@@ -19,6 +22,8 @@ pub(super) enum Obstacle {
     TooDeep(Span),
     /// It was followed in more ways than anyone waits for, up to here.
     TooMany(Span),
+    /// It is wrong, and not enough of it could be read.
+    Lost,
 }
 
 /// So many steps down stacks that are followed side by side are made in any case, and so many
@@ -28,19 +33,25 @@ const EFFORT_A_TOKEN: u64 = 1_000;
 
 /// A reading in progress.
 pub(super) struct Run<'a> {
-    grammar: &'a Grammar,
-    tables: &'a Tables,
-    rules: &'a Rules,
-    assembly: Assembly<'a>,
-    plain: Vec<Entry>,
-    forked: Option<Stacks<'a>>,
+    pub(super) grammar: &'a Grammar,
+    pub(super) tables: &'a Tables,
+    pub(super) rules: &'a Rules,
+    pub(super) assembly: Assembly<'a>,
+    pub(super) plain: Vec<Entry>,
+    pub(super) forked: Option<Stacks<'a>>,
     /// Whether to reduce at once, before it is known that the token at hand can be taken.
     hasty: bool,
     /// The reductions decided on for the token at hand, each with the state it leads to.
-    decided: Vec<(u32, u32)>,
+    pub(super) decided: Vec<(u32, u32)>,
     /// The states that those would put on top of the plain stack, but for the topmost.
     above: Vec<u32>,
     ambiguity: Option<Ambiguity>,
+    /// How the stack was before the last few tokens, if they were taken with care on one stack.
+    pub(super) recent: VecDeque<Undo>,
+    /// Whether the text is wrong: something in it has been mended.
+    pub(super) is_mended: bool,
+    /// Whether the tree of a wrong text is lost.
+    pub(super) is_lost: bool,
     /// Steps made down stacks that were followed side by side.
     effort: u64,
     /// Where they became too many.
@@ -82,6 +93,9 @@ impl<'a> Run<'a> {
             decided: Vec::new(),
             above: Vec::new(),
             ambiguity: None,
+            recent: VecDeque::new(),
+            is_mended: false,
+            is_lost: false,
             effort: 0,
             given_up_at: None,
             log: None,
@@ -108,11 +122,6 @@ impl<'a> Run<'a> {
             hasty: true,
             ..self
         }
-    }
-
-    /// Whether it is in haste.
-    pub fn is_hasty(&self) -> bool {
-        self.hasty
     }
 
     /// Gives the parser tokens from an index on, up to one of which something else than
@@ -144,6 +153,18 @@ impl<'a> Run<'a> {
     /// Gives the parser a token.
     #[inline(never)]
     pub fn step(&mut self, index: u32, token: Token) -> Step {
+        if self.is_mended {
+            self.remember();
+        }
+        let step = self.take(index, token);
+        if self.is_mended && step == Step::Refused {
+            // It changes nothing.
+            self.recent.pop_back();
+        }
+        step
+    }
+
+    fn take(&mut self, index: u32, token: Token) -> Step {
         let terminals = lookahead_of(self.grammar, token);
         if self.forked.is_none() {
             let tables = self.tables;
@@ -247,6 +268,9 @@ impl<'a> Run<'a> {
 
     #[inline]
     fn carry_out(&mut self, index: u32) {
+        if !self.hasty {
+            self.remember_decided();
+        }
         if let Some(log) = &mut self.log {
             log.extend(self.decided.iter().map(|(production, _)| production));
         }
@@ -296,19 +320,20 @@ impl<'a> Run<'a> {
     fn leave_undecided(&mut self, index: u32) -> Step {
         let forest = self.forked.take().map(|stacks| stacks.forest);
         let forest = forest.unwrap_or_default();
-        if !self.assembly.has_given_up() {
-            self.given_up_at = Some(self.assembly.span(index, index + 1));
-            if let Some(readings) = forest.ambiguity() {
-                let parked = self.assembly.park(&mut self.plain, 1);
-                self.note_ambiguity(&forest, &parked, readings);
-            }
+        self.given_up_at = Some(self.assembly.span(index, index + 1));
+        if !self.is_mended
+            && let Some(readings) = forest.ambiguity()
+        {
+            let parked = self.assembly.park(&mut self.plain, 1);
+            self.note_ambiguity(&forest, &parked, readings);
         }
         Step::Accepted
     }
 
     /// Goes back to one stack: the plain one up to a height, and above it what the stacks
     /// have come to.
-    fn settle(&mut self, forest: &Forest, height: u32, entries: &[(u32, Ref)]) {
+    pub(super) fn settle(&mut self, forest: &Forest, height: u32, entries: &[(u32, Ref)]) {
+        self.remember_cut(height as usize);
         let parked = self.assembly.park(&mut self.plain, height);
         for &(state, value) in entries {
             self.replay(forest, &parked, value, self.ambiguity.is_some());
@@ -325,7 +350,7 @@ impl<'a> Run<'a> {
             Visit(Ref, bool),
             Reduce(u32, u32),
         }
-        let mut work = vec![Work::Visit(root, pass_over || self.assembly.has_given_up())];
+        let mut work = vec![Work::Visit(root, pass_over || self.is_mended)];
         while let Some(step) = work.pop() {
             match step {
                 Work::Reduce(production, end) => {
@@ -397,38 +422,9 @@ impl<'a> Run<'a> {
         stacks.accepted(&self.plain).is_some()
     }
 
-    /// Goes on with a plain stack cut down to a height, with a nonterminal on top that
-    /// stands for everything from there up to the token at an index. There will be no
-    /// tree.
-    pub fn give_up(&mut self, stack: &[Entry], height: usize, nonterminal: u16, upto: u32) {
-        self.assembly.give_up();
-        let start = stack.get(height).map_or(upto, |entry| entry.start);
-        self.forked = None;
-        self.plain = stack[..height].to_vec();
-        let below = self.plain[height - 1].state;
-        self.plain.push(Entry {
-            state: self.tables.goto(below, nonterminal),
-            start,
-            what: 0,
-            height: 0,
-        });
-    }
-
-    /// Goes back to a plain stack cut down to a height. There will be no tree.
-    pub fn go_back(&mut self, stack: &[Entry], height: usize) {
-        self.assembly.give_up();
-        self.forked = None;
-        self.plain = stack[..height].to_vec();
-    }
-
-    /// Makes no tree: the text is wrong.
-    pub fn make_no_tree(&mut self) {
-        self.assembly.give_up();
-    }
-
     /// The stacks as they are, one entry a symbol.
-    pub fn plain_stacks(&mut self) -> Vec<Vec<Entry>> {
-        match &mut self.forked {
+    pub fn plain_stacks(&self) -> Vec<Vec<Entry>> {
+        match &self.forked {
             None => vec![self.plain.clone()],
             Some(stacks) => stacks.plain_stacks(&self.plain),
         }
@@ -444,7 +440,8 @@ impl<'a> Run<'a> {
         }
         match self.assembly.too_deep() {
             Some(place) => Err(Obstacle::TooDeep(place)),
-            None => Ok(self.assembly.finish(&self.plain)),
+            None if self.is_lost => Err(Obstacle::Lost),
+            None => self.assembly.finish(&self.plain).ok_or(Obstacle::Lost),
         }
     }
 }

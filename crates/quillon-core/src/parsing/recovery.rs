@@ -3,9 +3,8 @@
 //! which most of the text can be read is taken); where that does not help, a phrase is
 //! given up: what has been read of it and what is left of it count as one whole.
 
-use super::expected::{Inquiry, Wanted};
+use super::expected::Wanted;
 use super::grammar::{Grammar, Nonterminal, Symbol};
-use super::mending::Mending;
 use super::stacks::{Entry, is_entry};
 use super::tables::{Action, Lookahead, Tables};
 use super::{Parser, lookahead_of};
@@ -19,30 +18,14 @@ pub(super) enum Repair {
     Insert(KindId),
     /// Another token takes its place.
     Replace(KindId),
-    /// It is left out.
-    Skip,
-    /// The token before it, which begins at a height of the stack, is left out, or another takes
-    /// its place.
-    Before(usize, Option<KindId>),
+    /// So many are left out.
+    Skip(usize),
     /// The entries from a height on and the tokens up to an index count as a nonterminal.
     Phrase {
         height: usize,
         nonterminal: u16,
         upto: usize,
     },
-}
-
-impl Repair {
-    /// The repair that mends the text.
-    pub fn of(mending: Mending) -> Repair {
-        match mending {
-            Mending::Insert(kind) => Repair::Insert(kind),
-            Mending::Replace(kind) => Repair::Replace(kind),
-            Mending::LeaveOut => Repair::Skip,
-            Mending::ReplaceBefore(kind, height) => Repair::Before(height, Some(kind)),
-            Mending::LeaveOutBefore(height) => Repair::Before(height, None),
-        }
-    }
 }
 
 /// How many tokens ahead a repair is tried.
@@ -91,15 +74,21 @@ impl Repairer<'_> {
     }
 
     /// The best repair for the token at an index, if there is any.
-    pub fn repair(&self, index: usize, inquiry: &Inquiry<'_>) -> Option<Repair> {
+    pub fn repair(&self, index: usize, wanted: &[Wanted]) -> Option<Repair> {
         let mut best: Option<(usize, Repair)> = None;
         let mut consider = |reach: usize, repair: Repair| {
-            if reach >= ENOUGH && best.is_none_or(|(most, _)| reach > most) {
+            let next = match repair {
+                Repair::Insert(_) => index,
+                _ => index + 1,
+            };
+            // The next line may have a mistake of its own.
+            let ends = reach == 1 && next < self.tokens.len() && self.starts_line(next);
+            if (reach >= ENOUGH || ends) && best.is_none_or(|(most, _)| reach > most) {
                 best = Some((reach, repair));
             }
         };
-        consider(self.reach(self.whole(), index + 1), Repair::Skip);
-        for kind in self.candidates(inquiry) {
+        consider(self.reach(self.whole(), index + 1), Repair::Skip(1));
+        for kind in self.candidates(wanted) {
             let token = Token::new(kind, self.tokens[index].span);
             let after = self.take(self.whole(), token);
             if !after.is_empty() {
@@ -107,18 +96,24 @@ impl Repairer<'_> {
                 consider(self.reach(after, index + 1), Repair::Replace(kind));
             }
         }
-        best.map(|(_, repair)| repair)
-            .or_else(|| self.phrase(index))
+        let most = best.map_or(0, |(most, _)| most);
+        let Some((_, single)) = best.filter(|_| most < AHEAD) else {
+            return best
+                .map(|(_, repair)| repair)
+                .or_else(|| self.phrase(index, FARTHEST));
+        };
+        // What one token helps not far is better given up, if no more is lost than it lets read.
+        self.phrase(index, most + 1).or(Some(single))
     }
 
     /// The kinds that could stand there; literals first, since what is missing or wrong is
     /// a literal more often than not.
-    fn candidates(&self, inquiry: &Inquiry<'_>) -> Vec<KindId> {
+    fn candidates(&self, wanted: &[Wanted]) -> Vec<KindId> {
         let mut terminals: Vec<u16> = Vec::new();
-        for wanted in inquiry.wanted(self.stack) {
+        for wanted in wanted {
             match wanted {
-                Wanted::Terminal(t) | Wanted::Operator(t) => terminals.push(t),
-                Wanted::Sort(sort) => terminals.extend(self.parser.first_of(&sort)),
+                Wanted::Terminal(t) | Wanted::Operator(t) => terminals.push(*t),
+                Wanted::Sort(sort) => terminals.extend(self.parser.first_of(sort)),
             }
         }
         let mut kinds: Vec<KindId> = terminals
@@ -224,9 +219,9 @@ impl Repairer<'_> {
 
     /// The shortest stretch of text that, together with what lies on top of the stack, can
     /// count as one phrase.
-    fn phrase(&self, index: usize) -> Option<Repair> {
+    fn phrase(&self, index: usize, farthest: usize) -> Option<Repair> {
         let lowest = self.stack.len().saturating_sub(DEEPEST).max(1);
-        let last = (index + FARTHEST).min(self.tokens.len());
+        let last = (index + farthest).min(self.tokens.len());
         for upto in index..last {
             for height in (lowest..=self.stack.len()).rev() {
                 let state = self.stack[height - 1].state;

@@ -109,32 +109,52 @@ impl<'a> Stacks<'a> {
         }
     }
 
-    /// The states down from each top, one way for each, lowest first.
-    pub fn plain_stacks(&mut self, plain: &[Entry]) -> Vec<Vec<Entry>> {
+    /// One way down from each top: the height of the plain stack where it ends, and the states
+    /// above with their values, lowest first.
+    pub fn ways_down(&self) -> Vec<(u32, Vec<(u32, Ref)>)> {
         let mut all = Vec::new();
-        for top in self.tops.clone() {
+        for &top in &self.tops {
             let mut entries = Vec::new();
-            let mut node = top;
+            let mut node = &self.nodes[top as usize];
             loop {
-                if let Some(height) = self.nodes[node as usize].height {
-                    let mut stack = plain[..=height as usize].to_vec();
-                    stack.extend(entries.into_iter().rev());
-                    all.push(stack);
+                if let Some(height) = node.height {
+                    entries.reverse();
+                    all.push((height, entries));
                     break;
                 }
-                let Some(&link) = self.nodes[node as usize].links.first() else {
+                let Some(link) = node.links.first() else {
                     break;
                 };
-                entries.push(Entry {
-                    state: self.nodes[node as usize].state,
-                    start: self.start(plain, link.value),
-                    what: 0,
-                    height: 0,
-                });
-                node = link.to;
+                entries.push((node.state, link.value));
+                node = &self.nodes[link.to as usize];
             }
         }
         all
+    }
+
+    /// The entries down from each top, one way for each, lowest first, above a height of the plain
+    /// stack.
+    pub fn ways(&self, plain: &[Entry]) -> Vec<(u32, Vec<Entry>)> {
+        let entry = |(state, value): (u32, Ref)| Entry {
+            state,
+            start: self.start(plain, value),
+            what: 0,
+            height: 0,
+        };
+        let ways = self.ways_down().into_iter();
+        ways.map(|(height, above)| (height, above.into_iter().map(entry).collect()))
+            .collect()
+    }
+
+    /// The stacks, each down one way from its top.
+    pub fn plain_stacks(&self, plain: &[Entry]) -> Vec<Vec<Entry>> {
+        let ways = self.ways(plain).into_iter();
+        ways.map(|(height, above)| {
+            let mut stack = plain[..=height as usize].to_vec();
+            stack.extend(above);
+            stack
+        })
+        .collect()
     }
 
     /// Every path of a length down from a node; only those over a link, if one is given.

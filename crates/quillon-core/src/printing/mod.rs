@@ -102,7 +102,12 @@ pub fn round_trip(
     let source = SourceText::new("printed back", text.clone());
     let again: Option<Tokens> = lexer.tokens(&source).value;
     let same = again
-        .and_then(|tokens| parser.parse(definition, &tokens, entry).outcome.value)
+        .and_then(|tokens| {
+            parser
+                .parse(definition, lexer, &tokens, entry)
+                .outcome
+                .value
+        })
         .is_some_and(|second| {
             one_line(definition, lexer, &second) == one_line(definition, lexer, tree)
         });

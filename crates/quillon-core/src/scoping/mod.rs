@@ -46,7 +46,7 @@ pub(crate) fn resolve(definition: &Definition, tree: &Tree, around: Around<'_>) 
     let nodes = filled.filter_map(|scope| scope.node);
     resolver.names.scopes = nodes.filter(|node| seen.insert(*node)).collect();
     let mut diagnostics = resolver.diagnostics;
-    diagnostics.sort_by_key(|d| d.place.as_ref().map_or(0, |p| p.span.start));
+    diagnostics.sort_by_key(Diagnostic::start);
     Outcome {
         value: Some(resolver.names),
         diagnostics,
@@ -96,12 +96,20 @@ impl<'d> Manner<'d> {
     }
 }
 
+/// A use of a name that nothing binds.
+struct Unbound<'a> {
+    leaf: NodeId,
+    uses: &'a Uses,
+    /// What could stand there.
+    visible: Vec<String>,
+}
+
 struct Resolver<'a> {
     definition: &'a Definition,
     tree: &'a Tree,
     names: Names,
     scopes: Vec<Scope>,
-    unbound: Vec<(NodeId, &'a Uses, Vec<String>)>,
+    unbound: Vec<Unbound<'a>>,
     diagnostics: Vec<Diagnostic>,
 }
 
@@ -339,7 +347,11 @@ impl<'a> Resolver<'a> {
         } else {
             Vec::new()
         };
-        self.unbound.push((leaf, uses, visible));
+        self.unbound.push(Unbound {
+            leaf,
+            uses,
+            visible,
+        });
     }
 
     /// Names that nothing around them binds may still mean a dynamic binding, wherever it
@@ -354,12 +366,12 @@ impl<'a> Resolver<'a> {
             }
         }
         let unbound = std::mem::take(&mut self.unbound);
-        for (leaf, uses, visible) in unbound {
-            let space = space_of(uses.space.as_ref()).to_owned();
-            let name = self.folded(self.tree.text(leaf)).into_owned();
+        for one in unbound {
+            let space = space_of(one.uses.space.as_ref()).to_owned();
+            let name = self.folded(self.tree.text(one.leaf)).into_owned();
             match dynamic.get(&(space, name)) {
-                Some(&binding) => self.mean(leaf, (binding, 0), uses),
-                None => self.unbound.push((leaf, uses, visible)),
+                Some(&binding) => self.mean(one.leaf, (binding, 0), one.uses),
+                None => self.unbound.push(one),
             }
         }
     }

@@ -32,6 +32,8 @@ pub(super) struct TypeChecker<'a> {
     /// The nodes that bind general names which can be used before.
     pub owners: Owners,
     changed: FxHashSet<BindingId>,
+    /// The names that nothing binds.
+    pub unbound: FxHashSet<NodeId>,
     /// The landings around, with the types of what reaches them.
     pub landings: Vec<(&'a str, TypeId)>,
     /// Nodes whose clause is not settled yet.
@@ -66,6 +68,7 @@ impl<'a> TypeChecker<'a> {
             begun: vec![false; tree.len()],
             owners: Owners::default(),
             changed: FxHashSet::default(),
+            unbound: names.missing.iter().map(|(name, _)| *name).collect(),
             landings: Vec::new(),
             waiting: Vec::new(),
             chosen: FxHashMap::default(),
@@ -85,8 +88,7 @@ impl<'a> TypeChecker<'a> {
         self.level = 1;
         self.visit(self.tree.root());
         self.settle(0);
-        let place = |d: &Diagnostic| d.place.as_ref().map_or(0, |p| p.span.start);
-        self.diagnostics.sort_by_key(place);
+        self.diagnostics.sort_by_key(Diagnostic::start);
         // A binding that no clause speaks of can be anything.
         for (index, binding) in self.names.bindings.iter().enumerate() {
             if binding.span.is_some() && self.of_binding[index].is_none() {

@@ -165,6 +165,9 @@ impl<'a> TypeChecker<'a> {
             };
             return self.used_type(binding, origin);
         }
+        if self.unbound.contains(&child) {
+            return self.store.any(None);
+        }
         match self.tree.value(self.lexer, child) {
             Some(value) => self.of_literal(&value, child),
             None => self.store.any(None),

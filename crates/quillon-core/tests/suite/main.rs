@@ -6,6 +6,7 @@ mod agreement;
 mod ambiguity;
 mod bindings;
 mod control;
+mod corpus;
 mod docs;
 mod embedding;
 mod grammars;

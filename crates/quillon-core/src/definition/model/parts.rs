@@ -1,6 +1,6 @@
 //! What stands in a `written` clause, looked through for something.
 
-use super::Part;
+use super::{Part, Thing};
 
 impl Part {
     /// The parts at which there is a choice, in the order of the text: alternatives, what
@@ -41,6 +41,48 @@ impl Part {
                 repeat.part.separators(found);
             }
             _ => {}
+        }
+    }
+
+    /// Adds the texts that stand in it, in order.
+    pub(crate) fn literals<'p>(&'p self, found: &mut Vec<&'p str>) {
+        match self {
+            Part::Literal(name) | Part::Soft(name) => found.push(&name.text),
+            Part::Field(_, things) => {
+                found.extend(things.iter().filter_map(|thing| match thing {
+                    Thing::Literal(name) => Some(name.text.as_str()),
+                    Thing::Named(_) => None,
+                }));
+            }
+            Part::Sequence(parts) | Part::Choice(parts) => {
+                parts.iter().for_each(|part| part.literals(found));
+            }
+            Part::Optional(inner) => inner.literals(found),
+            Part::Repeat(repeat) => {
+                repeat.part.literals(found);
+                if let Some(by) = &repeat.by {
+                    by.literals(found);
+                }
+            }
+            Part::Unnamed(_) | Part::Tight(_) => {}
+        }
+    }
+
+    /// Adds the texts in it that are soft.
+    pub(crate) fn soft_literals<'p>(&'p self, found: &mut Vec<&'p str>) {
+        match self {
+            Part::Soft(name) => found.push(&name.text),
+            Part::Sequence(parts) | Part::Choice(parts) => {
+                parts.iter().for_each(|part| part.soft_literals(found));
+            }
+            Part::Optional(inner) => inner.soft_literals(found),
+            Part::Repeat(repeat) => {
+                repeat.part.soft_literals(found);
+                if let Some(by) = &repeat.by {
+                    by.soft_literals(found);
+                }
+            }
+            Part::Literal(_) | Part::Field(..) | Part::Unnamed(_) | Part::Tight(_) => {}
         }
     }
 }

@@ -70,7 +70,7 @@ impl Lister<'_> {
 
     fn tokens(&mut self, language: &Language) {
         for (id, kind) in (0u16..).zip(language.lexer().kinds()).skip(1) {
-            if kind.is_layout() {
+            if kind.is_layout() || kind.is_odd() {
                 continue;
             }
             let mut rules = self.definition.tokens.iter();

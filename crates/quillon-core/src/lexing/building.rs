@@ -1,0 +1,151 @@
+//! From the patterns and literals of a definition to a lexer.
+
+use super::automaton::{Automaton, DEAD};
+use super::holes::Pieces;
+use super::words::{Word, Words};
+use super::{Care, Kind, KindId, Lexer, Origin, layout};
+use crate::definition::{Definition, Holds, Layout, Pattern};
+use crate::diagnostic::{Diagnostic, codes, quote};
+
+impl Kind {
+    /// The kind of what is no token.
+    fn odd() -> Kind {
+        Kind {
+            origin: Origin::Odd,
+            ignored: true,
+            ..Kind::named("what is no token", "what is no token".to_owned())
+        }
+    }
+
+    /// The kind of a token that layout makes.
+    fn of_layout(name: &str) -> Kind {
+        let wording = match name {
+            "LineEnd" => "the end of the line",
+            "Indent" => "a deeper line",
+            _ => "the end of the block",
+        };
+        Kind {
+            origin: Origin::Layout,
+            ..Kind::named(name, wording.to_owned())
+        }
+    }
+}
+
+impl Lexer {
+    /// Compiles the patterns of a definition and the literals of its `written` clauses
+    /// (`own`), each with whether it is soft. `literals` has those and the ones of the
+    /// language's other surfaces: it gives them their numbers.
+    pub fn new(
+        definition: &Definition,
+        literals: &[(String, bool)],
+        own: &[(String, bool)],
+    ) -> Result<Lexer, Box<Diagnostic>> {
+        let mut kinds = vec![Kind::named("end", "the end of the text".to_owned())];
+        for (literal, _) in literals {
+            kinds.push(Kind {
+                origin: Origin::Literal,
+                ..Kind::named(literal, quote(literal))
+            });
+        }
+        let mut patterns = Vec::new();
+        let mut holes = Vec::new();
+        for rule in &definition.tokens {
+            let id = kinds.len() as u16;
+            kinds.push(Kind::of_rule(definition, rule));
+            if rule.piece {
+                continue;
+            }
+            let pattern = match Pieces::new(rule, KindId(id)) {
+                Some(Ok(pieces)) => {
+                    let opening = Pattern::Literal(pieces.open.clone());
+                    holes.push(pieces);
+                    opening
+                }
+                Some(Err(())) => return Err(too_large(definition)),
+                None if definition.ignores_case => rule.pattern.ignoring_case(),
+                None => rule.pattern.clone(),
+            };
+            patterns.push((id, pattern));
+        }
+        let layout = definition.layout.map_or(&[][..], Layout::tokens);
+        kinds.extend(layout.iter().map(|name| Kind::of_layout(name)));
+        let odd = KindId(kinds.len() as u16);
+        kinds.push(Kind::odd());
+        let mut alone = Automaton::new(&patterns).ok_or_else(|| too_large(definition))?;
+        // Where layout looks after line ends, no pattern has to.
+        if definition.layout.is_some() && alone.after(alone.start(), '\n') == DEAD {
+            let breaks = ["\n", "\r\n"].map(|text| Pattern::Literal(text.to_owned()));
+            patterns.push((kinds.len() as u16, Pattern::Choice(breaks.into())));
+            kinds.push(Kind {
+                ignored: true,
+                ..Kind::named("line break", "the end of the line".to_owned())
+            });
+            alone = Automaton::new(&patterns).ok_or_else(|| too_large(definition))?;
+        }
+        let mut words = Vec::new();
+        let mut care = vec![Care::default(); kinds.len()];
+        let mut spelt_out = Vec::new();
+        for (index, (literal, _)) in (1u16..).zip(literals) {
+            let Some((_, soft)) = own.iter().find(|(text, _)| text == literal) else {
+                continue;
+            };
+            let kind = KindId(index);
+            let mut pattern = alone.whole(literal);
+            if definition.ignores_case {
+                let others = [literal.to_lowercase(), literal.to_uppercase()];
+                pattern = pattern.filter(|_| others.iter().all(|o| alone.whole(o) == pattern));
+            }
+            match pattern {
+                Some(pattern) if !kinds[pattern as usize].goes_on() => {
+                    care[pattern as usize].word = true;
+                    kinds[index as usize].like = Some(KindId(pattern));
+                    let word = Word { kind, soft: *soft };
+                    words.push((literal.clone(), word));
+                }
+                _ => {
+                    let mut spelt = Pattern::Literal(literal.clone());
+                    if definition.ignores_case {
+                        spelt = spelt.ignoring_case();
+                    }
+                    spelt_out.push((index, spelt));
+                }
+            }
+        }
+        let automaton = if spelt_out.is_empty() {
+            alone
+        } else {
+            // On a tie literals win.
+            spelt_out.extend(patterns);
+            Automaton::new(&spelt_out).ok_or_else(|| too_large(definition))?
+        };
+        for (care, kind) in care.iter_mut().zip(&kinds) {
+            care.ignored = kind.ignored;
+            care.goes_on = kind.goes_on();
+            care.held = matches!(kind.holds, Some(Holds::Integer | Holds::Number));
+        }
+        let mut lexer = Lexer {
+            kinds,
+            automaton,
+            words: Words::new(words, definition.ignores_case),
+            ignores_case: definition.ignores_case,
+            holes,
+            layout: None,
+            odd,
+            care,
+        };
+        lexer.layout = definition
+            .layout
+            .map(|layout| layout::Rules::new(definition, layout, &lexer));
+        Ok(lexer)
+    }
+}
+
+fn too_large(definition: &Definition) -> Box<Diagnostic> {
+    let problem = Diagnostic::error(
+        codes::DEFINITION_LIMIT,
+        "the token patterns together need too large a table",
+    )
+    .at(&definition.source, definition.name.span)
+    .remedy("simplify the patterns: repeated optional parts that overlap are the usual cause");
+    Box::new(problem)
+}
