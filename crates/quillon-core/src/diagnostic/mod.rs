@@ -275,6 +275,16 @@ impl Diagnostic {
         }
     }
 
+    /// Changes every text that people read of it.
+    pub(crate) fn each_text(&mut self, mut change: impl FnMut(&mut String)) {
+        change(&mut self.message);
+        self.label.iter_mut().for_each(&mut change);
+        self.why.iter_mut().for_each(&mut change);
+        self.remedies.iter_mut().for_each(&mut change);
+        self.related.iter_mut().for_each(|one| change(&mut one.label));
+        self.details.iter_mut().for_each(|(_, text)| change(text));
+    }
+
     /// Where it starts in its text, to sort by: what has no place comes last.
     pub(crate) fn start(&self) -> u32 {
         let place = self.place.as_ref();

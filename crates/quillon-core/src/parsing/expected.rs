@@ -22,8 +22,6 @@ pub(super) struct Frame {
     pub production: u32,
     /// The part that is being read, or comes next.
     pub dot: usize,
-    /// Whether that part has been begun.
-    pub inside: bool,
     /// The first token of each part read so far.
     pub tokens: Vec<u32>,
 }
@@ -199,7 +197,6 @@ impl Inquiry<'_> {
                 frames.push(Frame {
                     production: item.production,
                     dot,
-                    inside: child.is_some(),
                     tokens: stack[base..=at].iter().map(|entry| entry.start).collect(),
                 });
             }

@@ -85,7 +85,6 @@ pub struct Parser {
     rules: Rules,
     kinds: Vec<Kind>,
     wordings: Vec<(String, String)>,
-    field_names: Vec<Vec<String>>,
     /// What each form becomes.
     becomes: Vec<Option<Shape>>,
 }
@@ -115,11 +114,6 @@ impl Parser {
                 _ => None,
             })
             .collect();
-        let field_names = definition
-            .forms
-            .iter()
-            .map(|form| form.fields.iter().map(|f| f.name.text.clone()).collect())
-            .collect();
         let becomes: Vec<Option<Shape>> = definition
             .forms
             .iter()
@@ -138,7 +132,6 @@ impl Parser {
             tables,
             kinds: lexer.kinds().to_vec(),
             wordings,
-            field_names,
             becomes,
         })
     }

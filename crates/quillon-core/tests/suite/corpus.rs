@@ -52,6 +52,7 @@ fn cases(folder: &str) -> Vec<Case> {
         .join(folder);
     let entries = std::fs::read_dir(folder).unwrap();
     let mut files: Vec<PathBuf> = entries.map(|entry| entry.unwrap().path()).collect();
+    files.retain(|file| file.extension().is_some_and(|extension| extension == "txt"));
     files.sort();
     files.iter().flat_map(|file| cases_of(file)).collect()
 }
@@ -217,6 +218,47 @@ fn said_of(language: &Language, text: &str) -> Vec<Diagnostic> {
     let mut host = Recorder::default();
     let mut session = language.session().start(&mut host).unwrap();
     session.run_source(&source, Reading::Program).diagnostics
+}
+
+/// The definition that a case's changes make of another.
+fn changed(base: &str, changes: &str) -> String {
+    let mut lines: Vec<Vec<&str>> = base.lines().map(|line| vec![line]).collect();
+    for change in changes.lines() {
+        let at = change.find(|c: char| !c.is_ascii_digit()).unwrap();
+        let line = &mut lines[change[..at].parse::<usize>().unwrap() - 1];
+        let text = change[at + 1..].strip_prefix(' ').unwrap_or(&change[at + 1..]);
+        match &change[at..=at] {
+            "|" => line[0] = text,
+            "+" => line.push(text),
+            _ => {
+                line.remove(0);
+            }
+        }
+    }
+    let mut text = lines.concat().join("\n");
+    text.push('\n');
+    text
+}
+
+/// All that is said of a definition by `check`; no notes.
+fn said_of_definition(text: &str) -> Vec<Diagnostic> {
+    let outcome = Language::load(&SourceText::new("ferry.quillon", text));
+    let mut said = outcome.diagnostics;
+    if let Some(language) = &outcome.value {
+        said.extend(language.advice());
+    }
+    said.retain(|one| one.severity != Severity::Note);
+    said
+}
+
+#[test]
+fn wrong_definitions_are_told_their_cause_once_with_what_to_do() {
+    let base = include_str!("../wrong/definitions/ferry.quillon");
+    assert_eq!(said_of_definition(base), []);
+    let score = counted("definitions", |case| {
+        said_of_definition(&changed(base, &case.text))
+    });
+    assert!(score.cases >= 180);
 }
 
 #[test]

@@ -1,6 +1,6 @@
 //! Errors in the words of the definition.
 
-use crate::common::{mistakes, value, with_tokens};
+use crate::common::{self, GENERAL, mistakes, value, with_tokens};
 
 const FORMS: &str = r#"
 form Program
@@ -78,6 +78,35 @@ fn a_definition_words_the_errors_of_its_programs() {
         value(&plain, "do heron 1"),
         "1:4 there is no binding called `heron`"
     );
+}
+
+#[test]
+fn a_definition_has_its_own_words_for_kinds_and_values() {
+    let words = r#"
+messages
+  truth    "a yes or no"
+  true     "yes"
+  integer  "a count"
+  number   "a measure"
+  list     "a row"
+"#;
+    let own = with_tokens(&format!("{GENERAL}{words}"));
+    let plain = common::general();
+    for (program, usual, worded) in [
+        (
+            "1 + (1 == 1)",
+            "1:6 a number is needed here, and this is a truth value: true",
+            "1:6 a measure is needed here, and this is a yes or no: yes",
+        ),
+        (
+            "1 + [2]",
+            "1:5 a number is needed here, and this is a list: [2]",
+            "1:5 a measure is needed here, and this is a row: [2]",
+        ),
+    ] {
+        assert_eq!(value(&plain, program), usual, "{program}");
+        assert_eq!(value(&own, program), worded, "{program}");
+    }
 }
 
 #[test]

@@ -465,7 +465,7 @@ impl<'a> NameChecker<'a> {
             let name = &message.subject.text;
             let known = self.definition.has_sort(name)
                 || self.definition.tokens.iter().any(|t| t.name.text == *name);
-            if !known {
+            if !known && !self.definition.words_kind(message) {
                 let mut all = self.sorts();
                 all.extend(self.definition.tokens.iter().map(|t| t.name.text.as_str()));
                 self.unknown("sort or token", &message.subject, &all);
