@@ -281,7 +281,9 @@ impl Diagnostic {
         self.label.iter_mut().for_each(&mut change);
         self.why.iter_mut().for_each(&mut change);
         self.remedies.iter_mut().for_each(&mut change);
-        self.related.iter_mut().for_each(|one| change(&mut one.label));
+        self.related
+            .iter_mut()
+            .for_each(|one| change(&mut one.label));
         self.details.iter_mut().for_each(|(_, text)| change(text));
     }
 

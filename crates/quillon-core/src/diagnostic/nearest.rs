@@ -3,13 +3,19 @@
 /// Of longer words, only the beginnings are compared.
 const LONGEST: usize = 64;
 
+/// A word of so many letters may be short for another that begins with it.
+const SHORTEST: usize = 4;
+
 /// The candidate that a person most likely meant by `word`, if any is near: at most
 /// one slip in three letters, and never a word of one letter for another. Letter
-/// case alone is always near. Ties go to the first candidate.
+/// case alone is always near, and where none is, a word that one of both begins with. Ties go to
+/// the first candidate.
 pub fn nearest<'a>(word: &str, candidates: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
     let (beginning, letters) = beginning(word);
     let limit = letters.div_ceil(3);
     let mut best: Option<(usize, &str)> = None;
+    // A word may be short for another.
+    let mut short: Option<&str> = None;
     for candidate in candidates {
         if candidate == word {
             continue;
@@ -18,6 +24,10 @@ pub fn nearest<'a>(word: &str, candidates: impl IntoIterator<Item = &'a str>) ->
             return Some(candidate);
         }
         let (other, count) = self::beginning(candidate);
+        let (long, least) = (letters.max(count), letters.min(count));
+        if least >= SHORTEST && long > least && word.starts_with(other) | other.starts_with(word) {
+            short.get_or_insert(candidate);
+        }
         if letters < 2 || count < 2 || letters.abs_diff(count) > limit {
             continue;
         }
@@ -27,7 +37,7 @@ pub fn nearest<'a>(word: &str, candidates: impl IntoIterator<Item = &'a str>) ->
             best = Some((distance, candidate));
         }
     }
-    best.map(|(_, candidate)| candidate)
+    best.map(|(_, candidate)| candidate).or(short)
 }
 
 /// The beginning of a word, and how many letters it has.

@@ -143,7 +143,7 @@ fn mistakes_in_the_state_are_said() {
     );
     assert_eq!(
         with("  level 0", "nothing"),
-        ["5:9 found `0` where `=` is expected"]
+        ["5:8 `=` is missing here"]
     );
     let own = language(
         "language Own\ntokens\n  Name letter+\nstate\n  level = 1 / 0\nform F\n  written \"f\"\n  means level\n  example `f` leaves depth = 1\n  example `f` given state depth = 1 gives 1\n",

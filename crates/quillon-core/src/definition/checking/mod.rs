@@ -1,20 +1,23 @@
 //! Ties the names of a definition to what they name.
 
+use rustc_hash::FxHashMap;
+
 use crate::definition::model::{
-    Binds, Count, Definition, Field, Form, Holds, Holes, Layout, Name, Part, Reach, Thing,
-    TokenRule,
+    Binds, Count, Definition, Expected, Field, Form, Holds, Holes, Layout, Name, Part, Reach,
+    Thing, TokenRule, TreeTerm,
 };
 use crate::definition::reading::is_reserved;
 mod reduces;
 mod typed;
 
-use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
+use crate::diagnostic::{Code, Diagnostic, codes, nearest, plural, quote};
 
 /// Everything wrong with a definition that was read, except for its meanings.
 pub(in crate::definition) fn check(definition: &Definition) -> Vec<Diagnostic> {
     let mut checker = NameChecker {
         definition,
         diagnostics: Vec::new(),
+        unknown: FxHashMap::default(),
     };
     checker.tokens();
     checker.language();
@@ -30,6 +33,7 @@ pub(in crate::definition) fn check(definition: &Definition) -> Vec<Diagnostic> {
     checker.duplicates();
     checker.precedence();
     checker.messages();
+    checker.count_unknown();
     checker.diagnostics.extend(typed::check(definition));
     checker.diagnostics.extend(reduces::check(definition));
     checker.diagnostics
@@ -38,6 +42,8 @@ pub(in crate::definition) fn check(definition: &Definition) -> Vec<Diagnostic> {
 struct NameChecker<'a> {
     definition: &'a Definition,
     diagnostics: Vec<Diagnostic>,
+    /// What is not there, with the number of its error and of its other places.
+    unknown: FxHashMap<String, (usize, usize)>,
 }
 
 impl<'a> NameChecker<'a> {
@@ -49,13 +55,33 @@ impl<'a> NameChecker<'a> {
     }
 
     fn unknown(&mut self, what: &str, name: &Name, known: &[&str]) {
-        let near = nearest(&name.text, known.iter().copied()).map(str::to_owned);
+        if self.definition.unread.contains(&name.text) {
+            return;
+        }
         let message = format!("there is no {what} {}", quote(&name.text));
+        if let Some((_, others)) = self.unknown.get_mut(&message) {
+            *others += 1;
+            return;
+        }
+        self.unknown
+            .insert(message.clone(), (self.diagnostics.len(), 0));
+        let near = nearest(&name.text, known.iter().copied()).map(str::to_owned);
         let error = self.error(codes::DEFINITION_NAME, message, name);
         if let Some(near) = near {
             error
                 .remedies
                 .push(format!("did you mean {}?", quote(&near)));
+        }
+    }
+
+    /// Says of what is not there how often it is mentioned.
+    fn count_unknown(&mut self) {
+        for (at, others) in self.unknown.values() {
+            if *others > 0 {
+                let places = plural(*others, "other place");
+                let why = format!("it is mentioned in {places}, too");
+                self.diagnostics[*at].why.push(why);
+            }
         }
     }
 
@@ -220,6 +246,13 @@ impl<'a> NameChecker<'a> {
         for uses in &form.uses {
             self.name_field(form, &uses.field);
         }
+        for example in &form.examples {
+            for expectation in &example.expectations {
+                if let Expected::Tree(term) = &expectation.expected {
+                    self.tree(term);
+                }
+            }
+        }
         for offers in &form.offers {
             self.reach(form, &offers.field, &offers.reach);
         }
@@ -240,6 +273,25 @@ impl<'a> NameChecker<'a> {
                 field.count.word()
             );
             self.error(codes::DEFINITION_FIELD, message, name);
+        }
+    }
+
+    /// The forms of an expected tree are there.
+    fn tree(&mut self, term: &TreeTerm) {
+        let mut waiting = vec![term];
+        while let Some(term) = waiting.pop() {
+            match term {
+                TreeTerm::Form(name, children) => {
+                    if self.definition.form(&name.text).is_none() {
+                        let forms = self.definition.forms.iter();
+                        let known: Vec<&str> = forms.map(|form| form.name.text.as_str()).collect();
+                        self.unknown("form", name, &known);
+                    }
+                    waiting.extend(children.iter().map(|(_, child)| child));
+                }
+                TreeTerm::List(items, _) => waiting.extend(items),
+                TreeTerm::Word(_) | TreeTerm::Value(..) => {}
+            }
         }
     }
 
@@ -401,9 +453,17 @@ impl<'a> NameChecker<'a> {
                 let mut known = self.sorts();
                 known.extend(definition.tokens.iter().map(|t| t.name.text.as_str()));
                 known.extend(definition.forms.iter().map(|f| f.name.text.as_str()));
+                let before = self.diagnostics.len();
                 self.unknown("sort, form or token", name, &known);
+                if name.text.starts_with(char::is_lowercase)
+                    && let Some(error) = self.diagnostics.get_mut(before)
+                {
+                    let text = quote(&name.text);
+                    let remedy = format!("put quotes around {text} where programs have the word");
+                    error.remedies.push(remedy);
+                }
                 if Layout::Indentation.tokens().contains(&name.text.as_str())
-                    && let Some(last) = self.diagnostics.last_mut()
+                    && let Some(last) = self.diagnostics.get_mut(before)
                 {
                     last.remedies = vec![format!(
                         "add `layout {}` to `language`, which makes such tokens",
@@ -460,6 +520,19 @@ impl<'a> NameChecker<'a> {
 
     fn messages(&mut self) {
         self.diagnostics.extend(self.definition.wording_mistakes());
+        let landings = self.definition.landings();
+        let is_lost = |m: &&crate::definition::model::Message| {
+            m.unmatched && !landings.contains(&m.subject.text.as_str())
+        };
+        for message in self.definition.messages.iter().filter(is_lost) {
+            let name = &message.subject;
+            let near = nearest(&name.text, landings.iter().copied()).map(str::to_owned);
+            let text = format!("no meaning jumps to {}", quote(&name.text));
+            let error = self.error(codes::DEFINITION_NAME, text, name);
+            error
+                .remedies
+                .extend(near.map(|near| format!("did you mean {}?", quote(&near))));
+        }
         let own = |m: &&crate::definition::model::Message| !m.unmatched && !m.is_code();
         for message in self.definition.messages.iter().filter(own) {
             let name = &message.subject.text;

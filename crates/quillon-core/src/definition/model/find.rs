@@ -1,6 +1,6 @@
 //! Finds things in a definition.
 
-use super::{Definition, Form, Grouping, Thing};
+use super::{Definition, Form, Grouping, Template, TemplateKind, Thing};
 
 impl Definition {
     /// The number of lines in `tokens`: the pieces of tokens with holes do not count.
@@ -88,6 +88,25 @@ impl Definition {
                 || crate::diagnostic::article(&crate::diagnostic::humanise(name)),
                 |m| m.text.clone(),
             )
+    }
+
+    /// The names of the landings that there are, and of those that meanings jump to.
+    pub(crate) fn landings(&self) -> Vec<&str> {
+        fn look<'t>(template: &'t Template, found: &mut Vec<&'t str>) {
+            if let TemplateKind::Jump(target, _) | TemplateKind::Landing(target, _) = &template.kind
+            {
+                found.push(&target.name.text);
+            }
+            template.each_part(&mut |part| look(part, found));
+        }
+        let mut found = Vec::new();
+        let forms = self.forms.iter().filter_map(|form| form.means.as_ref());
+        let helpers = self.helpers.iter().map(|helper| &helper.body);
+        let provided = self.provides.iter().map(|provided| &provided.means);
+        for means in forms.chain(helpers).chain(provided) {
+            look(means, &mut found);
+        }
+        found
     }
 
     /// What to say of a jump that finds no landing.

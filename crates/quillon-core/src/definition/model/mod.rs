@@ -82,6 +82,8 @@ pub struct Definition {
     pub provides: Vec<Provided>,
     /// The designer's own wording.
     pub messages: Vec<Message>,
+    /// What the lines that could not be read name: it is there, whatever it is.
+    pub(crate) unread: rustc_hash::FxHashSet<String>,
 }
 
 /// What of a text's layout is made into tokens.

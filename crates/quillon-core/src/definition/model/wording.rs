@@ -35,7 +35,11 @@ fn put_in_words(text: &mut String, phrases: &[(String, &str)]) {
                 from = end;
                 continue;
             }
-            let new = if is_value { format!(": {own}") } else { (*own).to_owned() };
+            let new = if is_value {
+                format!(": {own}")
+            } else {
+                (*own).to_owned()
+            };
             text.replace_range(at..end, &new);
             from = at + new.len();
         }

@@ -1,5 +1,6 @@
 //! A place among the words of a clause, with what can be expected there.
 
+use std::cell::RefCell;
 use std::sync::Arc;
 
 use super::lexer::{Lexeme, Mode, Word, lex};
@@ -20,7 +21,25 @@ pub(in crate::definition) struct Cursor<'a> {
     /// Whether some words of the clause are none: what would be said of the rest follows
     /// from that and is left out.
     broken: bool,
-    failed: bool,
+    /// The word at which the first mistake was found.
+    stuck: Option<usize>,
+    /// What has been asked for in vain at the word at hand, if that is to be known.
+    asked: Option<RefCell<Vec<Asked>>>,
+}
+
+/// What the notation could have at a place.
+#[derive(Clone, PartialEq, Debug)]
+pub(in crate::definition) enum Asked {
+    Sign(&'static str),
+    Word(String),
+    /// This, and nothing else.
+    Needed(Word),
+    /// A word in the place of the one there.
+    Instead(String),
+    /// Any name.
+    Name,
+    /// A quoted text.
+    Text,
 }
 
 impl<'a> Cursor<'a> {
@@ -35,13 +54,52 @@ impl<'a> Cursor<'a> {
         let broken = diagnostics.len() > before;
         Cursor {
             broken,
-            failed: false,
+            ..Cursor::of(source, words, diagnostics)
+        }
+    }
+
+    /// A cursor over words, of which the last is the end.
+    pub fn of(
+        source: &'a Arc<SourceText>,
+        words: Vec<Lexeme>,
+        diagnostics: &'a mut Vec<Diagnostic>,
+    ) -> Cursor<'a> {
+        Cursor {
+            broken: false,
+            stuck: None,
+            asked: None,
             source,
             diagnostics,
             words,
             at: 0,
             depth: 0,
             links: 0,
+        }
+    }
+
+    /// The same, and what is asked for in vain is kept.
+    pub fn asking(self) -> Cursor<'a> {
+        Cursor {
+            asked: Some(RefCell::default()),
+            ..self
+        }
+    }
+
+    /// The word at which the first mistake was found.
+    pub fn stuck(&self) -> Option<usize> {
+        self.stuck
+    }
+
+    /// What was asked for in vain at the word where the first mistake was found.
+    pub fn into_asked(self) -> Vec<Asked> {
+        self.asked.map(RefCell::into_inner).unwrap_or_default()
+    }
+
+    fn ask(&self, what: impl FnOnce() -> Asked) {
+        if let Some(asked) = &self.asked
+            && self.stuck.is_none()
+        {
+            asked.borrow_mut().push(what());
         }
     }
 
@@ -67,6 +125,11 @@ impl<'a> Cursor<'a> {
         let lexeme = self.words[self.at].clone();
         if self.at + 1 < self.words.len() {
             self.at += 1;
+            if let Some(asked) = &self.asked
+                && self.stuck.is_none()
+            {
+                asked.borrow_mut().clear();
+            }
         }
         lexeme
     }
@@ -75,15 +138,19 @@ impl<'a> Cursor<'a> {
         *self.peek() == Word::End
     }
 
-    pub fn at_sign(&self, sign: &str) -> bool {
-        matches!(self.peek(), Word::Sign(s) if *s == sign)
+    pub fn at_sign(&self, sign: &'static str) -> bool {
+        let is_there = matches!(self.peek(), Word::Sign(s) if *s == sign);
+        if !is_there {
+            self.ask(|| Asked::Sign(sign));
+        }
+        is_there
     }
 
     pub fn at_word(&self, word: &str) -> bool {
         matches!(self.peek(), Word::Name(name) if name == word)
     }
 
-    pub fn eat_sign(&mut self, sign: &str) -> bool {
+    pub fn eat_sign(&mut self, sign: &'static str) -> bool {
         let found = self.at_sign(sign);
         if found {
             self.advance();
@@ -95,6 +162,8 @@ impl<'a> Cursor<'a> {
         let found = self.at_word(word);
         if found {
             self.advance();
+        } else {
+            self.ask(|| Asked::Word(word.to_owned()));
         }
         found
     }
@@ -104,6 +173,7 @@ impl<'a> Cursor<'a> {
         if self.at_sign(sign) {
             return Some(self.advance().span);
         }
+        self.ask(|| Asked::Needed(Word::Sign(sign)));
         self.unexpected(&quote(sign));
         None
     }
@@ -113,6 +183,7 @@ impl<'a> Cursor<'a> {
         if self.at_word(word) {
             return Some(self.advance().span);
         }
+        self.ask(|| Asked::Needed(Word::Name(word.to_owned())));
         self.unexpected(&quote(word));
         None
     }
@@ -124,8 +195,20 @@ impl<'a> Cursor<'a> {
             let span = self.advance().span;
             return Some(Name { text, span });
         }
+        self.ask(|| Asked::Name);
         self.unexpected(what);
         None
+    }
+
+    /// Says that a quoted text could stand here.
+    pub fn could_be_text(&self) {
+        self.ask(|| Asked::Text);
+    }
+
+    /// Reports that a name is missing before the next word.
+    pub fn missing_name(&mut self, what: &str) {
+        self.ask(|| Asked::Name);
+        self.unexpected(what);
     }
 
     /// A quoted text, or an error that says what it would be.
@@ -135,6 +218,7 @@ impl<'a> Cursor<'a> {
             let span = self.advance().span;
             return Some(Name { text, span });
         }
+        self.ask(|| Asked::Text);
         self.unexpected(what);
         None
     }
@@ -149,12 +233,32 @@ impl<'a> Cursor<'a> {
 
     /// Reports that something else was expected here.
     pub fn unexpected(&mut self, expected: &str) {
+        if self.is_odd() {
+            return;
+        }
         let message = format!("found {} where {expected} is expected", self.found());
         self.error(codes::DEFINITION_SYNTAX, message, self.span());
     }
 
+    /// Whether the next word is none of the notation, which is then reported.
+    fn is_odd(&mut self) -> bool {
+        let Word::Odd(odd) = *self.peek() else {
+            return false;
+        };
+        let odd = quote(&odd.to_string());
+        let message = format!("the notation has no use for {odd} here");
+        self.error(codes::DEFINITION_CHARACTER, message, self.span());
+        true
+    }
+
     /// Reports that one of these words was expected here, with the nearest.
     pub fn unexpected_word(&mut self, choices: &[&str]) {
+        for word in choices {
+            self.ask(|| Asked::Word((*word).to_owned()));
+        }
+        if self.is_odd() {
+            return;
+        }
         let found = match self.peek() {
             Word::Name(name) => Some(name.clone()),
             _ => None,
@@ -182,26 +286,55 @@ impl<'a> Cursor<'a> {
 
     /// Reports a diagnostic about the clause.
     pub fn report(&mut self, diagnostic: Diagnostic) {
-        self.failed |= diagnostic.is_error();
+        if self.stuck.is_none() {
+            // What is wrong may have been passed already.
+            let mut before = (0..=self.at).rev();
+            let is_it = |at: &usize| self.words[*at].span.start == diagnostic.start();
+            self.stuck = Some(before.find(is_it).unwrap_or(self.at));
+        }
         if !self.broken {
             self.diagnostics.push(diagnostic);
         }
     }
 
-    /// Whether something was wrong with the clause.
-    pub fn has_failed(&self) -> bool {
-        self.failed || self.broken
+    /// One of these words, each of which begins a clause of its owner; another is reported.
+    pub fn clause(&mut self, known: &[&'static str], owner: &str) -> Option<&'static str> {
+        let first = |word: &'static str| word.split(' ').next().unwrap_or(word);
+        if let Some(word) = known.iter().find(|word| self.at_word(first(word))) {
+            self.advance();
+            return Some(word);
+        }
+        for word in known {
+            self.ask(|| Asked::Instead(first(word).to_owned()));
+        }
+        let Word::Name(found) = self.peek().clone() else {
+            self.unexpected("a clause");
+            return None;
+        };
+        let listed: Vec<String> = known.iter().map(|word| quote(word)).collect();
+        let message = format!("{} is no clause of {owner}", quote(&found));
+        self.report(
+            Diagnostic::error(codes::DEFINITION_CLAUSE, message)
+                .at(self.source, self.span())
+                .why(format!("its clauses are {}", one_of(&listed)))
+                .did_you_mean(nearest(&found, known.iter().copied())),
+        );
+        None
     }
 
-    /// Reports words that are left over.
-    pub fn finish(&mut self) {
-        if !self.at_end() {
+    /// Reports words that are left over; nothing if there are any.
+    pub fn finish(&mut self) -> Option<()> {
+        if self.at_end() {
+            return Some(());
+        }
+        if !self.is_odd() {
             let message = format!(
                 "nothing more is expected here, and there is {}",
                 self.found()
             );
             self.error(codes::DEFINITION_SYNTAX, message, self.span());
         }
+        None
     }
 
     /// Goes one level down; nesting beyond any real definition is an error.

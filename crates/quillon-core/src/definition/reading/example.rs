@@ -3,12 +3,24 @@
 use std::sync::Arc;
 
 use super::cursor::Cursor;
-use super::expectation::{expectation, given, tree_term};
+use super::expectation::{EXPECTATIONS, expectation, given, tree_term};
 use super::lexer::{Mode, Word};
 use super::lines::{Item, content_of};
+use super::trial;
 use crate::definition::model::{Example, Expectation, Expected, Given};
 use crate::diagnostic::{Diagnostic, codes};
 use crate::source::{SourceText, Span};
+
+/// What to do about a case without a program.
+const NO_PROGRAM: &str = "put it in backquotes, or put each of its lines behind a bar: `| line`";
+
+/// Whether the next word says what a case finds or expects.
+fn begins_clause(cursor: &Cursor<'_>) -> bool {
+    match cursor.peek() {
+        Word::Name(word) => word == "given" || EXPECTATIONS.contains(&word.as_str()),
+        _ => false,
+    }
+}
 
 /// An `example` clause.
 pub(in crate::definition) fn example(
@@ -49,37 +61,34 @@ impl<'a> CaseReader<'a> {
         Cursor::new(self.source, span, Mode::Plain, &mut self.diagnostics)
     }
 
+    fn read<T>(&mut self, span: Span, reader: impl Fn(&mut Cursor<'_>) -> Option<T>) -> Option<T> {
+        let clause = (span, Mode::Plain);
+        trial::read(self.source, clause, &mut self.diagnostics, reader)
+    }
+
     /// A program in backquotes or behind bars, with its expectations after it.
     pub fn short_case(&mut self, span: Span, title: String) -> Option<Example> {
         let (barred, rest) = split_bars(self.source, span);
         let mut example = empty(title, span, span);
         let mut has_program = barred.is_some();
         example.program = barred.unwrap_or_default();
-        let source = self.source;
+        let before = self.diagnostics.len();
         for part in rest {
-            let mut cursor = self.cursor(part);
-            while !cursor.at_end() {
-                if cursor.eat_word("after") {
-                    let Word::Program(text) = cursor.peek().clone() else {
-                        cursor.unexpected("an entry in backquotes");
-                        return None;
-                    };
-                    cursor.advance();
-                    example.after.push(text);
-                } else if !has_program && let Word::Program(text) = cursor.peek() {
-                    example.program.clone_from(text);
-                    has_program = true;
-                    cursor.advance();
-                } else if !has_program && cursor.eat_word("from") {
-                    let start = cursor.span();
-                    example.start = Some(tree_term(&mut cursor)?);
-                    let span = start.to(cursor.last_span());
-                    source.slice(span).clone_into(&mut example.program);
-                    has_program = true;
-                } else {
-                    clause(&mut cursor, &mut example)?;
+            let read = self.read(part, |cursor| {
+                let mut own = example.clone();
+                let mut has_program = has_program;
+                while !cursor.at_end() {
+                    short_clause(cursor, &mut own, &mut has_program)?;
                 }
+                Some((own, has_program))
+            });
+            if let Some(read) = read {
+                (example, has_program) = read;
             }
+        }
+        // What follows from a mistake above is not said.
+        if self.diagnostics.len() > before {
+            return None;
         }
         self.finished(example, has_program, span)
     }
@@ -102,16 +111,21 @@ impl<'a> CaseReader<'a> {
             } else if let Some(input) = self.barred(span, "given input") {
                 example.given.push(Given::Input(input));
             } else {
-                let source = self.source;
-                let mut cursor = self.cursor(span);
-                if cursor.eat_word("from") {
-                    let start = cursor.span();
-                    example.start = Some(tree_term(&mut cursor)?);
-                    let span = start.to(cursor.last_span());
-                    source.slice(span).clone_into(&mut example.program);
-                    has_program = true;
+                let read = self.read(span, |cursor| {
+                    let mut own = example.clone();
+                    let mut is_there = has_program;
+                    if cursor.at_word("from") {
+                        is_there = false;
+                        short_clause(cursor, &mut own, &mut is_there)?;
+                    }
+                    while !cursor.at_end() {
+                        clause(cursor, &mut own)?;
+                    }
+                    Some((own, is_there))
+                });
+                if let Some(read) = read {
+                    (example, has_program) = read;
                 }
-                while !cursor.at_end() && clause(&mut cursor, &mut example).is_some() {}
             }
         }
         // What follows from a mistake above is not said.
@@ -127,9 +141,7 @@ impl<'a> CaseReader<'a> {
             self.report(
                 Diagnostic::error(codes::CASE_SYNTAX, "there is no program here")
                     .at(self.source, at)
-                    .remedy(
-                        "put it in backquotes, or put each of its lines behind a bar: `| line`",
-                    ),
+                    .remedy(NO_PROGRAM),
             );
             return None;
         }
@@ -196,6 +208,48 @@ fn empty(title: String, span: Span, whole: Span) -> Example {
         given: Vec::new(),
         expectations: Vec::new(),
     }
+}
+
+/// A program, what comes before it, or one thing that a case finds or expects.
+fn short_clause(
+    cursor: &mut Cursor<'_>,
+    example: &mut Example,
+    has_program: &mut bool,
+) -> Option<()> {
+    if let (Word::Text(_), false) = (cursor.peek(), *has_program) {
+        let message = format!("found {} where a program is expected", cursor.found());
+        let error = Diagnostic::error(codes::CASE_SYNTAX, message).at(cursor.source, cursor.span());
+        cursor.report(error.remedy("put programs in backquotes"));
+        return None;
+    }
+    if cursor.eat_word("after") {
+        let Word::Program(text) = cursor.peek().clone() else {
+            cursor.unexpected("an entry in backquotes");
+            return None;
+        };
+        cursor.advance();
+        example.after.push(text);
+    } else if *has_program {
+        clause(cursor, example)?;
+    } else if let Word::Program(text) = cursor.peek() {
+        example.program.clone_from(text);
+        *has_program = true;
+        cursor.advance();
+    } else if cursor.eat_word("from") {
+        let start = cursor.span();
+        example.start = Some(tree_term(cursor)?);
+        let span = start.to(cursor.last_span());
+        cursor.source.slice(span).clone_into(&mut example.program);
+        *has_program = true;
+    } else if begins_clause(cursor) {
+        clause(cursor, example)?;
+    } else {
+        let error = Diagnostic::error(codes::CASE_SYNTAX, "there is no program here");
+        let error = error.at(cursor.source, cursor.span());
+        cursor.report(error.remedy(NO_PROGRAM));
+        return None;
+    }
+    Some(())
 }
 
 /// One thing that a case finds or expects.

@@ -28,6 +28,7 @@ fn sequence(cursor: &mut Cursor<'_>) -> Option<Part> {
     {
         parts.push(repeated(cursor)?);
     }
+    cursor.could_be_text();
     match parts.len() {
         0 => {
             cursor.unexpected("a part (a quoted text, `field:Sort`, or parts in parentheses)");
@@ -74,6 +75,7 @@ fn separator(cursor: &mut Cursor<'_>) -> Option<Part> {
         Word::Text(_) => cursor.text("a separator").and_then(|t| literal(cursor, t)),
         Word::Name(_) => cursor.name("a separator").map(Part::Unnamed),
         _ => {
+            cursor.could_be_text();
             cursor.unexpected("the separator, as in `by \",\"`");
             None
         }

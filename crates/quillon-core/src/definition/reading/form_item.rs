@@ -1,23 +1,25 @@
 //! The item of a form: dispatches each of its clauses.
 
-use std::sync::Arc;
-
+use super::cursor::Cursor;
 use super::example::example;
 use super::expectation::tree_term;
 use super::form::{binds, offers, opens, uses, written};
 use super::item::Reader;
 use super::laid_out::laid_out;
-use super::lexer::{Mode, Word};
+use super::lexer::Word;
 use super::lines::Item;
 use super::meaning::meaning;
 use super::reduces::{order, rule};
 use super::typed::{type_term, typed};
-use crate::definition::model::{Definition, Form, title_of};
+use crate::definition::model::{
+    Binds, Definition, Form, LaidOut, Name, Offers, Opens, Part, Rule, Template, TreeTerm,
+    TypeTerm, Typed, Uses, title_of,
+};
 use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::source::Span;
 
 /// The clauses of a form.
-const FORM_CLAUSES: [&str; 14] = [
+pub(super) const FORM_CLAUSES: [&str; 14] = [
     "written", "opens", "binds", "uses", "offers", "takes", "typed", "denotes", "becomes",
     "laid out", "means", "is", "reduces", "example",
 ];
@@ -29,16 +31,24 @@ impl Reader<'_> {
         rest: Span,
         definition: &mut Definition,
     ) {
-        let mut cursor = self.cursor(rest, Mode::Plain);
-        let Some(name) = cursor.name("the form's name") else {
+        let head = self.read(rest, |cursor| {
+            // A form cannot be called `in`: its name is what is missing then.
+            if cursor.at_word("in") {
+                cursor.missing_name("the form's name");
+                return None;
+            }
+            let name = cursor.name("the form's name")?;
+            let sort = if cursor.eat_word("in") {
+                Some(cursor.name("the sort it is a way to write")?)
+            } else {
+                None
+            };
+            cursor.finish()?;
+            Some((name, sort))
+        });
+        let Some((name, sort)) = head else {
             return;
         };
-        let sort = if cursor.eat_word("in") {
-            cursor.name("the sort it is a way to write")
-        } else {
-            None
-        };
-        cursor.finish();
         let mut form = Form {
             name,
             sort,
@@ -61,101 +71,148 @@ impl Reader<'_> {
             examples: Vec::new(),
             damaged: false,
         };
-        let before = self.diagnostics.iter().filter(|d| d.is_error()).count();
         for &span in &item.clauses {
             self.form_clause(span, &mut form);
         }
-        form.damaged = self.diagnostics.iter().filter(|d| d.is_error()).count() > before;
         definition.forms.push(form);
     }
 
     fn form_clause(&mut self, span: Span, form: &mut Form) {
-        if let Some(rest) = self.source.slice(span).strip_prefix("example")
+        let text = self.source.slice(span);
+        if let Some(rest) = text.strip_prefix("example")
             && !rest.starts_with(|c: char| c.is_alphanumeric())
         {
             let title = title_of(&form.name, form.examples.len());
-            if let Some(found) = example(self.source, span, title, &mut self.diagnostics) {
-                form.examples.push(found);
-            }
+            let found = example(self.source, span, title, &mut self.diagnostics);
+            form.examples.extend(found);
             return;
         }
-        let source = Arc::clone(self.source);
-        let Some((word, mut cursor)) = self.clause(span) else {
+        let owner = format!("form {}", quote(&form.name.text));
+        let Some(clause) = self.read(span, |cursor| form_clause(cursor, &owner)) else {
+            // What it would have said is not known to be missing.
+            form.damaged = true;
             return;
         };
-        let mut twice = false;
-        match word.text.as_str() {
-            "written" => {
-                twice = form.written.is_some();
-                form.written = written(&mut cursor);
-            }
-            "opens" => {
-                twice = form.opens.is_some();
-                form.opens = opens(&mut cursor);
-            }
-            "binds" => form.binds.extend(binds(&mut cursor)),
-            "uses" => form.uses.extend(uses(&mut cursor)),
-            "offers" => form
-                .offers
-                .extend(offers(&mut cursor).into_iter().flatten()),
-            "takes" => {
-                twice = form.takes.is_some();
-                form.takes = cursor.name("a name for what it is run on");
-            }
-            "becomes" => {
-                twice = form.becomes.is_some() || form.sugar.is_some();
-                if matches!(cursor.peek_second(), Word::Sign("(")) {
-                    let start = cursor.span();
-                    let term = tree_term(&mut cursor);
-                    form.sugar = term.map(|term| (term, start.to(cursor.last_span())));
-                } else {
-                    form.becomes = cursor.name("the field that takes the form's place");
-                }
-            }
-            "laid" => {
-                twice = !form.laid_out.is_empty();
-                form.laid_out = laid_out(&mut cursor).unwrap_or_default();
-            }
-            "is" => {
-                twice = form.is_value;
-                form.is_value = cursor.expect_word("value").is_some();
-            }
-            "reduces" if cursor.at_word("in") => {
-                twice = !form.reduces_in.is_empty();
-                form.reduces_in = order(&mut cursor).unwrap_or_default();
-            }
-            "reduces" => form.rules.extend(rule(&mut cursor)),
-            "means" => {
-                twice = form.means.is_some();
-                form.means = meaning(&mut cursor);
-            }
-            "typed" => form.typed.extend(typed(&mut cursor)),
-            "denotes" => {
-                twice = form.denotes.is_some();
-                form.denotes = type_term(&mut cursor);
-            }
-            _ => {
-                let owner = format!("form {}", quote(&form.name.text));
-                self.unknown_clause(&word, &FORM_CLAUSES, &owner);
-                return;
-            }
-        }
-        if !cursor.has_failed() {
-            cursor.finish();
-        }
-        if twice {
-            let message = format!(
-                "form {} says {} twice",
-                quote(&form.name.text),
-                quote(&word.text)
-            );
+        let word = clause.word();
+        if add(form, clause) {
+            let message = format!("form {} says {} twice", quote(&form.name.text), quote(word));
+            let span = Span::new(span.start as usize, span.start as usize + word.len());
             self.diagnostics.push(
                 Diagnostic::error(codes::DEFINITION_DUPLICATE, message)
-                    .at(&source, word.span)
+                    .at(self.source, span)
                     .remedy(
                         "keep one; alternatives of one form stand in one clause with `|` between",
                     ),
             );
         }
+    }
+}
+
+/// A clause of a form.
+enum Clause {
+    Written(Part),
+    Opens(Opens),
+    Binds(Binds),
+    Uses(Uses),
+    Offers(Vec<Offers>),
+    Takes(Name),
+    Becomes(Name),
+    Sugar(TreeTerm, Span),
+    LaidOut(Vec<LaidOut>),
+    IsValue,
+    ReducesIn(Vec<Name>),
+    Rule(Rule),
+    Means(Template),
+    Typed(Typed),
+    Denotes(TypeTerm),
+}
+
+impl Clause {
+    /// The word that it begins with.
+    fn word(&self) -> &'static str {
+        match self {
+            Clause::Written(_) => "written",
+            Clause::Opens(_) => "opens",
+            Clause::Binds(_) => "binds",
+            Clause::Uses(_) => "uses",
+            Clause::Offers(_) => "offers",
+            Clause::Takes(_) => "takes",
+            Clause::Becomes(_) | Clause::Sugar(..) => "becomes",
+            Clause::LaidOut(_) => "laid out",
+            Clause::IsValue => "is",
+            Clause::ReducesIn(_) | Clause::Rule(_) => "reduces",
+            Clause::Means(_) => "means",
+            Clause::Typed(_) => "typed",
+            Clause::Denotes(_) => "denotes",
+        }
+    }
+}
+
+fn form_clause(cursor: &mut Cursor<'_>, owner: &str) -> Option<Clause> {
+    let clause = match cursor.clause(&FORM_CLAUSES, owner)? {
+        "written" => Clause::Written(written(cursor)?),
+        "opens" => Clause::Opens(opens(cursor)?),
+        "binds" => Clause::Binds(binds(cursor)?),
+        "uses" => Clause::Uses(uses(cursor)?),
+        "offers" => Clause::Offers(offers(cursor)?),
+        "takes" => Clause::Takes(cursor.name("a name for what it is run on")?),
+        "becomes" if matches!(cursor.peek_second(), Word::Sign("(")) => {
+            let start = cursor.span();
+            let term = tree_term(cursor)?;
+            Clause::Sugar(term, start.to(cursor.last_span()))
+        }
+        "becomes" => Clause::Becomes(cursor.name("the field that takes the form's place")?),
+        "laid out" => Clause::LaidOut(laid_out(cursor)?),
+        "is" => {
+            cursor.expect_word("value")?;
+            Clause::IsValue
+        }
+        "reduces" if cursor.at_word("in") => Clause::ReducesIn(order(cursor)?),
+        "reduces" => Clause::Rule(rule(cursor)?),
+        "means" => Clause::Means(meaning(cursor)?),
+        "typed" => Clause::Typed(typed(cursor)?),
+        "denotes" => Clause::Denotes(type_term(cursor)?),
+        // An example is read in a way of its own.
+        _ => return None,
+    };
+    cursor.finish()?;
+    Some(clause)
+}
+
+/// Adds a clause to a form; whether the form says it twice.
+fn add(form: &mut Form, clause: Clause) -> bool {
+    match clause {
+        Clause::Written(part) => form.written.replace(part).is_some(),
+        Clause::Opens(opens) => form.opens.replace(opens).is_some(),
+        Clause::Binds(binds) => {
+            form.binds.push(binds);
+            false
+        }
+        Clause::Uses(uses) => {
+            form.uses.push(uses);
+            false
+        }
+        Clause::Offers(offers) => {
+            form.offers.extend(offers);
+            false
+        }
+        Clause::Takes(name) => form.takes.replace(name).is_some(),
+        Clause::Becomes(name) => form.becomes.replace(name).is_some() || form.sugar.is_some(),
+        Clause::Sugar(term, span) => {
+            form.sugar.replace((term, span)).is_some() || form.becomes.is_some()
+        }
+        Clause::LaidOut(all) => !std::mem::replace(&mut form.laid_out, all).is_empty(),
+        Clause::IsValue => std::mem::replace(&mut form.is_value, true),
+        Clause::ReducesIn(fields) => !std::mem::replace(&mut form.reduces_in, fields).is_empty(),
+        Clause::Rule(rule) => {
+            form.rules.push(rule);
+            false
+        }
+        Clause::Means(means) => form.means.replace(means).is_some(),
+        Clause::Typed(typed) => {
+            form.typed.push(typed);
+            false
+        }
+        Clause::Denotes(term) => form.denotes.replace(term).is_some(),
     }
 }

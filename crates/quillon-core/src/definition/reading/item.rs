@@ -2,38 +2,26 @@
 
 use std::sync::Arc;
 
+use rustc_hash::FxHashSet;
+
 use super::cursor::Cursor;
 use super::form::written;
 use super::include;
 use super::lexer::Mode;
 use super::line::{
-    extensions, layout, parameters, precedence_head, provided, state_cell, token_rule,
+    extensions, layout, names, parameters, precedence_head, provided, state_cell, token_rule,
 };
-use super::lines::{Item, items};
-use super::meaning::meaning;
+use super::lines::{ITEMS, Item, Strayed, first_word, items};
+use super::meaning::{fresh_name, meaning};
+use super::trial;
 use super::typed::own_type;
 use crate::definition::model::fields_of;
 use crate::definition::model::{
-    Definition, Grouping, Helper, Level, Message, Name, PrecedenceTable, Surface,
+    Definition, Grouping, Helper, Layout, Level, Message, Name, PrecedenceTable, Surface,
 };
 use crate::definition::model::{pieces, spell_out};
 use crate::diagnostic::{Diagnostic, codes, nearest, one_of, quote};
 use crate::source::{SourceText, Span};
-
-/// The words that start an item.
-const ITEMS: [&str; 11] = [
-    "language",
-    "tokens",
-    "precedence",
-    "form",
-    "surface",
-    "include",
-    "types",
-    "define",
-    "state",
-    "provides",
-    "messages",
-];
 
 /// Reads a whole definition, item by item.
 pub(in crate::definition) struct Reader<'a> {
@@ -77,6 +65,7 @@ impl<'a> Reader<'a> {
             types: Vec::new(),
             provides: Vec::new(),
             messages: Vec::new(),
+            unread: FxHashSet::default(),
         };
         for item in &items {
             self.item(item, &mut definition);
@@ -107,31 +96,59 @@ impl<'a> Reader<'a> {
         &mut self.diagnostics[last]
     }
 
-    pub(in crate::definition) fn cursor(&mut self, span: Span, mode: Mode) -> Cursor<'_> {
-        Cursor::new(self.source, span, mode, &mut self.diagnostics)
+    /// Reads a clause; what is wrong with it is mended if that is clear.
+    pub(in crate::definition) fn read<T>(
+        &mut self,
+        span: Span,
+        reader: impl Fn(&mut Cursor<'_>) -> Option<T>,
+    ) -> Option<T> {
+        trial::read(
+            self.source,
+            (span, Mode::Plain),
+            &mut self.diagnostics,
+            reader,
+        )
+    }
+
+    /// Nothing stands behind the word of an item.
+    fn head_alone(&mut self, rest: Span) {
+        self.read(rest, |cursor| {
+            cursor.finish()?;
+            Some(())
+        });
+    }
+
+    /// The first word of a clause that could not be read: what it names is there, whatever it is.
+    fn unread(&self, span: Span, definition: &mut Definition) {
+        let text = self.source.slice(span).trim_start();
+        let end = text.find(|c: char| !(c.is_alphanumeric() || c == '_'));
+        let name = &text[..end.unwrap_or(text.len())];
+        if !name.is_empty() {
+            definition.unread.insert(name.to_owned());
+        }
     }
 
     fn item(&mut self, item: &Item, definition: &mut Definition) {
         let text = self.source.slice(item.head);
-        let keyword: String = text
-            .chars()
-            .take_while(|c| c.is_alphanumeric() || *c == '_')
-            .collect();
-        let keyword_span = Span::new(
-            item.head.start as usize,
-            item.head.start as usize + keyword.len().max(1),
-        );
+        let keyword = first_word(text);
+        let start = item.head.start as usize;
+        let keyword_span = Span::new(start, start + keyword.len().max(1));
         let rest = Span {
             start: item.head.start + keyword.len() as u32,
             end: item.head.end,
         };
-        match keyword.as_str() {
-            "language" => self.language(item, rest, definition),
-            "tokens" => self.tokens(item, rest, definition),
-            "precedence" => self.precedence(item, rest, definition),
-            "form" => self.form(item, rest, definition),
-            "surface" => self.surface(item, rest, definition),
-            include::WORD => {
+        for strayed in &item.strayed {
+            self.strayed(item, strayed);
+        }
+        let known = ITEMS.into_iter().find(|known| *known == keyword);
+        let meant = known.or_else(|| self.unknown_item(text, keyword, keyword_span));
+        match meant {
+            Some("language") => self.language(item, rest, definition),
+            Some("tokens") => self.tokens(item, rest, definition),
+            Some("precedence") => self.precedence(item, rest, definition),
+            Some("form") => self.form(item, rest, definition),
+            Some("surface") => self.surface(item, rest, definition),
+            Some(include::WORD) => {
                 self.error(keyword_span, "this `include` has not been followed")
                     .why
                     .push(
@@ -139,64 +156,58 @@ impl<'a> Reader<'a> {
                             .into(),
                     );
             }
-            "define" => {
-                let whole = Span {
-                    start: rest.start,
-                    end: item.span().end,
-                };
-                self.define(whole, definition);
-            }
-            "state" => self.state(item, rest, definition),
-            "types" => self.types(item, rest, definition),
-            "provides" => self.provides(item, rest, definition),
-            "messages" => self.messages(item, rest, definition),
-            _ => {
-                let near = nearest(&keyword, ITEMS).map(str::to_owned);
-                let known: Vec<String> = ITEMS.iter().map(|i| quote(i)).collect();
-                let shown = if keyword.is_empty() { text } else { &keyword };
-                let message = format!("{} starts no item", quote(shown));
-                let error = self.error(keyword_span, message);
-                error
-                    .why
-                    .push(format!("an item starts with {}", one_of(&known)));
-                if let Some(near) = near {
-                    error
-                        .remedies
-                        .push(format!("did you mean {}?", quote(&near)));
-                }
-            }
+            Some("define") => self.define(item, rest, definition),
+            Some("state") => self.state(item, rest, definition),
+            Some("types") => self.types(item, rest, definition),
+            Some("provides") => self.provides(item, rest, definition),
+            Some("messages") => self.messages(item, rest, definition),
+            Some(_) | None => {}
         }
     }
 
-    /// Opens a clause: its first word, and a cursor after it.
-    pub(in crate::definition) fn clause(&mut self, span: Span) -> Option<(Name, Cursor<'_>)> {
-        let mut cursor = self.cursor(span, Mode::Plain);
-        let word = cursor.name("a clause")?;
-        Some((word, cursor))
+    /// Reports a word that starts no item; the item that was probably meant.
+    fn unknown_item(&mut self, text: &str, keyword: &str, span: Span) -> Option<&'static str> {
+        let near = nearest(keyword, ITEMS);
+        let known: Vec<String> = ITEMS.iter().map(|i| quote(i)).collect();
+        let shown = if keyword.is_empty() { text } else { keyword };
+        let message = format!("{} starts no item", quote(shown));
+        let error = self.error(span, message);
+        error
+            .why
+            .push(format!("an item starts with {}", one_of(&known)));
+        let near = ITEMS.into_iter().find(|item| Some(*item) == near)?;
+        error
+            .remedies
+            .push(format!("did you mean {}?", quote(near)));
+        Some(near)
     }
 
-    pub(in crate::definition) fn unknown_clause(
-        &mut self,
-        word: &Name,
-        known: &[&str],
-        owner: &str,
-    ) {
-        let listed: Vec<String> = known.iter().map(|k| quote(k)).collect();
-        self.diagnostics.push(
-            Diagnostic::error(
-                codes::DEFINITION_CLAUSE,
-                format!("{} is no clause of {owner}", quote(&word.text)),
-            )
-            .at(self.source, word.span)
-            .why(format!("its clauses are {}", one_of(&listed)))
-            .did_you_mean(nearest(&word.text, known.iter().copied())),
-        );
+    /// Reports a clause that is not indented like those it stands with.
+    fn strayed(&mut self, item: &Item, strayed: &Strayed) {
+        let head = self.source.slice(item.head);
+        let owner = match first_word(head) {
+            "form" => {
+                let name = head.split_whitespace().nth(1).unwrap_or_default();
+                format!("clause of `form {name}`")
+            }
+            "language" => "clause of `language`".to_owned(),
+            other => format!("line of {}", quote(other)),
+        };
+        let remedy = match strayed.like {
+            Some(line) => format!("indent it like line {line}"),
+            None => "indent it".to_owned(),
+        };
+        let message = format!("this is a {owner}; {remedy}");
+        self.error(strayed.span, message).remedies.push(remedy);
     }
 
     fn language(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
-        let mut cursor = self.cursor(rest, Mode::Plain);
-        if let Some(name) = cursor.name("the language's name") {
-            cursor.finish();
+        let name = self.read(rest, |cursor| {
+            let name = cursor.name("the language's name")?;
+            cursor.finish()?;
+            Some(name)
+        });
+        if let Some(name) = name {
             if !definition.name.text.is_empty() {
                 self.error(
                     item.head,
@@ -208,203 +219,209 @@ impl<'a> Reader<'a> {
             definition.name = name;
         }
         for &span in &item.clauses {
-            let Some((word, mut cursor)) = self.clause(span) else {
-                continue;
-            };
-            match word.text.as_str() {
-                "reads" => {
-                    definition.extensions.extend(extensions(&mut cursor));
-                    cursor.finish();
-                }
-                "starts" => {
-                    definition.starts = cursor.name("the sort of a whole program");
-                    cursor.finish();
-                }
-                "entries" => {
-                    while let Some(entry) = cursor.name("a sort") {
-                        definition.entries.push(entry);
-                        if !cursor.eat_sign(",") {
-                            break;
-                        }
-                    }
-                    cursor.finish();
-                }
-                "layout" => {
-                    definition.layout = layout(&mut cursor);
-                    cursor.finish();
-                }
-                "ignores" => {
-                    definition.ignores_case = cursor.expect_word("case").is_some();
-                    cursor.finish();
-                }
-                _ => {
-                    let known = ["reads", "starts", "entries", "layout", "ignores"];
-                    self.unknown_clause(&word, &known, "`language`");
-                }
+            match self.read(span, language_clause) {
+                Some(LanguageClause::Reads(all)) => definition.extensions.extend(all),
+                Some(LanguageClause::Starts(sort)) => definition.starts = Some(sort),
+                Some(LanguageClause::Entries(sorts)) => definition.entries.extend(sorts),
+                Some(LanguageClause::Layout(layout)) => definition.layout = Some(layout),
+                Some(LanguageClause::IgnoresCase) => definition.ignores_case = true,
+                None => {}
             }
         }
     }
 
     fn tokens(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
-        self.cursor(rest, Mode::Plain).finish();
+        self.head_alone(rest);
         for &span in &item.clauses {
-            let mut cursor = self.cursor(span, Mode::Pattern);
-            if let Some(rule) = token_rule(&mut cursor) {
+            let pattern = (span, Mode::Pattern);
+            let rule = trial::read(self.source, pattern, &mut self.diagnostics, token_rule);
+            if let Some(rule) = rule {
                 let pieces = pieces(&rule);
                 definition.tokens.push(rule);
                 definition.tokens.extend(pieces);
+            } else {
+                self.unread(span, definition);
             }
         }
     }
 
     fn precedence(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
-        let mut cursor = self.cursor(rest, Mode::Plain);
-        let Some(sort) = precedence_head(&mut cursor) else {
+        let Some(sort) = self.read(rest, precedence_head) else {
             return;
         };
         let mut levels = Vec::new();
         for &span in &item.clauses {
-            let Some((word, mut cursor)) = self.clause(span) else {
-                continue;
-            };
-            let grouping = match word.text.as_str() {
-                "left" => Grouping::Left,
-                "right" => Grouping::Right,
-                "none" => Grouping::None,
-                "prefix" => Grouping::Prefix,
-                "suffix" => Grouping::Suffix,
-                _ => {
-                    let known = ["left", "right", "none", "prefix", "suffix"];
-                    self.unknown_clause(&word, &known, "`precedence`");
-                    continue;
-                }
-            };
-            let mut forms = Vec::new();
-            while let Some(form) = cursor.name("a form") {
-                forms.push(form);
-                if !cursor.eat_sign(",") && cursor.at_end() {
-                    break;
-                }
-            }
-            levels.push(Level { grouping, forms });
+            levels.extend(self.read(span, |cursor| {
+                let known = GROUPINGS.map(Grouping::word);
+                let word = cursor.clause(&known, "`precedence`")?;
+                let grouping = GROUPINGS.into_iter().find(|g| g.word() == word)?;
+                let forms = names(cursor, |cursor| cursor.name("a form"))?;
+                Some(Level { grouping, forms })
+            }));
         }
         definition.precedence.push(PrecedenceTable { sort, levels });
     }
 
     fn surface(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
-        let mut cursor = self.cursor(rest, Mode::Plain);
-        let Some(name) = cursor.name("the surface's name") else {
+        let head = self.read(rest, |cursor| {
+            let name = cursor.name("the surface's name")?;
+            cursor.expect_word("reads")?;
+            Some((name, extensions(cursor)?))
+        });
+        let Some((name, extensions)) = head else {
             return;
         };
         let mut surface = Surface {
             name,
-            extensions: Vec::new(),
+            extensions,
             lines: Vec::new(),
         };
-        if cursor.expect_word("reads").is_some() {
-            surface.extensions = extensions(&mut cursor);
-            cursor.finish();
-        }
         for &span in &item.clauses {
-            let mut cursor = self.cursor(span, Mode::Plain);
-            if let Some(form) = cursor.name("a form")
-                && let Some(part) = written(&mut cursor)
-            {
-                cursor.finish();
-                surface.lines.push((form, part));
-            }
+            surface.lines.extend(self.read(span, |cursor| {
+                let form = cursor.name("a form")?;
+                let part = written(cursor)?;
+                cursor.finish()?;
+                Some((form, part))
+            }));
         }
         definition.surfaces.push(surface);
     }
 
-    fn define(&mut self, span: Span, definition: &mut Definition) {
-        let mut cursor = self.cursor(span, Mode::Plain);
-        let Some(name) = cursor.name("the helper's name") else {
-            return;
+    fn define(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
+        let whole = Span {
+            start: rest.start,
+            end: item.span().end,
         };
-        let Some((params, _)) = parameters(&mut cursor) else {
-            return;
-        };
-        if cursor.expect_sign("=").is_none() {
-            return;
-        }
-        if let Some(body) = meaning(&mut cursor) {
-            cursor.finish();
-            definition.helpers.push(Helper {
+        let helper = self.read(whole, |cursor| {
+            let name = fresh_name(cursor)?;
+            let (params, _) = parameters(cursor)?;
+            cursor.expect_sign("=")?;
+            let body = meaning(cursor)?;
+            cursor.finish()?;
+            Some(Helper {
                 name,
                 params,
                 body,
                 recursive: false,
-            });
+            })
+        });
+        match helper {
+            Some(helper) => definition.helpers.push(helper),
+            None => self.unread(whole, definition),
         }
     }
 
     fn state(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
-        self.cursor(rest, Mode::Plain).finish();
+        self.head_alone(rest);
         for &span in &item.clauses {
-            let mut cursor = self.cursor(span, Mode::Plain);
-            if let Some(cell) = state_cell(&mut cursor) {
-                cursor.finish();
-                definition.state.push(cell);
+            let cell = self.read(span, |cursor| {
+                let cell = state_cell(cursor)?;
+                cursor.finish()?;
+                Some(cell)
+            });
+            match cell {
+                Some(cell) => definition.state.push(cell),
+                None => self.unread(span, definition),
             }
         }
     }
 
     fn types(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
-        self.cursor(rest, Mode::Plain).finish();
+        self.head_alone(rest);
         for &span in &item.clauses {
-            let mut cursor = self.cursor(span, Mode::Plain);
-            if let Some(own) = own_type(&mut cursor) {
-                cursor.finish();
-                definition.types.push(own);
+            let own = self.read(span, |cursor| {
+                let own = own_type(cursor)?;
+                cursor.finish()?;
+                Some(own)
+            });
+            match own {
+                Some(own) => definition.types.push(own),
+                None => self.unread(span, definition),
             }
         }
     }
 
     fn provides(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
-        self.cursor(rest, Mode::Plain).finish();
+        self.head_alone(rest);
         for &span in &item.clauses {
-            let mut cursor = self.cursor(span, Mode::Plain);
-            if let Some(mut provided) = provided(&mut cursor) {
-                cursor.finish();
-                let after = Span {
-                    start: cursor.last_span().end.max(span.start),
-                    end: span.end,
-                };
-                let comment = self.source.slice(after).trim().strip_prefix("--");
-                comment
-                    .unwrap_or_default()
-                    .trim()
-                    .clone_into(&mut provided.help);
-                definition.provides.push(provided);
-            }
+            let read = self.read(span, |cursor| {
+                let provided = provided(cursor)?;
+                cursor.finish()?;
+                Some((provided, cursor.last_span().end))
+            });
+            let Some((mut provided, end)) = read else {
+                self.unread(span, definition);
+                continue;
+            };
+            let after = Span {
+                start: end.max(span.start),
+                end: span.end,
+            };
+            let comment = self.source.slice(after).trim().strip_prefix("--");
+            comment
+                .unwrap_or_default()
+                .trim()
+                .clone_into(&mut provided.help);
+            definition.provides.push(provided);
         }
     }
 
     fn messages(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
-        self.cursor(rest, Mode::Plain).finish();
+        self.head_alone(rest);
         for &span in &item.clauses {
-            let mut cursor = self.cursor(span, Mode::Plain);
-            let Some(mut subject) = cursor.name("a sort, a token, an error, or a jump") else {
-                continue;
-            };
-            if cursor.eat_sign(".") {
-                let Some(rest) = cursor.name("the rest of the error's code") else {
-                    continue;
-                };
-                subject.text = format!("{}.{}", subject.text, rest.text);
-                subject.span = subject.span.to(rest.span);
-            }
-            let unmatched = cursor.eat_word("unmatched");
-            if let Some(text) = cursor.text("the wording in quotes") {
-                cursor.finish();
-                definition.messages.push(Message {
-                    subject,
-                    unmatched,
-                    text: text.text,
-                    place: text.span,
-                });
-            }
+            definition.messages.extend(self.read(span, message));
         }
     }
+}
+
+const GROUPINGS: [Grouping; 5] = [
+    Grouping::Left,
+    Grouping::Right,
+    Grouping::None,
+    Grouping::Prefix,
+    Grouping::Suffix,
+];
+
+/// A clause of `language`.
+enum LanguageClause {
+    Reads(Vec<Name>),
+    Starts(Name),
+    Entries(Vec<Name>),
+    Layout(Layout),
+    IgnoresCase,
+}
+
+fn language_clause(cursor: &mut Cursor<'_>) -> Option<LanguageClause> {
+    let known = ["reads", "starts", "entries", "layout", "ignores"];
+    let clause = match cursor.clause(&known, "`language`")? {
+        "reads" => LanguageClause::Reads(extensions(cursor)?),
+        "starts" => LanguageClause::Starts(cursor.name("the sort of a whole program")?),
+        "entries" => LanguageClause::Entries(names(cursor, |cursor| cursor.name("a sort"))?),
+        "layout" => LanguageClause::Layout(layout(cursor)?),
+        _ => {
+            cursor.expect_word("case")?;
+            LanguageClause::IgnoresCase
+        }
+    };
+    cursor.finish()?;
+    Some(clause)
+}
+
+/// A line of `messages`.
+fn message(cursor: &mut Cursor<'_>) -> Option<Message> {
+    let mut subject = cursor.name("a sort, a token, an error, or a jump")?;
+    if cursor.eat_sign(".") {
+        let rest = cursor.name("the rest of the error's code")?;
+        subject.text = format!("{}.{}", subject.text, rest.text);
+        subject.span = subject.span.to(rest.span);
+    }
+    let unmatched = cursor.eat_word("unmatched");
+    let text = cursor.text("the wording in quotes")?;
+    cursor.finish()?;
+    Some(Message {
+        subject,
+        unmatched,
+        text: text.text,
+        place: text.span,
+    })
 }

@@ -23,6 +23,8 @@ pub(in crate::definition) enum Word {
     Program(String),
     /// A sign.
     Sign(&'static str),
+    /// A character that the notation has no use for.
+    Odd(char),
     /// The end of the clause.
     End,
 }
@@ -117,7 +119,7 @@ impl Lexer<'_> {
             }
             c if c.is_alphabetic() || c == '_' => Some(self.name()),
             c if c.is_ascii_digit() => self.number(),
-            _ => self.sign(first),
+            _ => Some(self.sign(first)),
         }
     }
 
@@ -320,20 +322,12 @@ impl Lexer<'_> {
         if c == '\\' { self.escape() } else { Some(c) }
     }
 
-    fn sign(&mut self, first: char) -> Option<Word> {
-        let start = self.at;
+    fn sign(&mut self, first: char) -> Word {
         if let Some(sign) = SIGNS.iter().find(|sign| self.rest().starts_with(**sign)) {
             self.at += sign.len();
-            return Some(Word::Sign(sign));
+            return Word::Sign(sign);
         }
         self.at += first.len_utf8();
-        self.error(
-            start,
-            format!(
-                "the notation has no use for {} here",
-                quote(&first.to_string())
-            ),
-        );
-        None
+        Word::Odd(first)
     }
 }

@@ -14,20 +14,26 @@ pub(in crate::definition) fn precedence_head(cursor: &mut Cursor<'_>) -> Option<
         cursor.expect_word("loosest")?;
         cursor.expect_word("first")?;
     }
-    cursor.finish();
+    cursor.finish()?;
     Some(sort)
 }
 
 /// File extensions in quotes, with commas between.
-pub(in crate::definition) fn extensions(cursor: &mut Cursor<'_>) -> Vec<Name> {
-    let mut all = Vec::new();
-    while let Some(extension) = cursor.text("a file extension in quotes") {
-        all.push(extension);
-        if !cursor.eat_sign(",") {
-            break;
-        }
+pub(in crate::definition) fn extensions(cursor: &mut Cursor<'_>) -> Option<Vec<Name>> {
+    names(cursor, |cursor| cursor.text("a file extension in quotes"))
+}
+
+/// One or more of the same with commas between, up to the end of the clause.
+pub(in crate::definition) fn names(
+    cursor: &mut Cursor<'_>,
+    one: impl Fn(&mut Cursor<'_>) -> Option<Name>,
+) -> Option<Vec<Name>> {
+    let mut all = vec![one(cursor)?];
+    while cursor.eat_sign(",") {
+        all.push(one(cursor)?);
     }
-    all
+    cursor.finish()?;
+    Some(all)
 }
 
 /// `layout lines` or `layout indentation`.
@@ -78,7 +84,7 @@ pub(in crate::definition) fn token_rule(cursor: &mut Cursor<'_>) -> Option<Token
                 close: cursor.text("what ends a hole, in quotes")?,
             });
         } else {
-            cursor.finish();
+            cursor.finish()?;
             return Some(rule);
         }
     }

@@ -5,6 +5,7 @@ mod example;
 mod expectation;
 mod form;
 mod form_item;
+mod habits;
 mod include;
 mod item;
 mod laid_out;
@@ -15,6 +16,7 @@ mod meaning;
 mod names;
 mod pattern;
 mod reduces;
+mod trial;
 mod typed;
 
 pub(in crate::definition) use example::CaseReader;

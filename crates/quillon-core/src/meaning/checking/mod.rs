@@ -9,9 +9,11 @@ mod repeats;
 pub use jumps::only_parts;
 pub use repeats::repeats;
 
+use rustc_hash::FxHashMap;
+
 use crate::definition::template::Wanted;
-use crate::definition::{Count, Definition, FieldPath, Form, Name, Template, TemplateKind};
-use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
+use crate::definition::{Count, Definition, FieldPath, Form, Name, Reach, Template, TemplateKind};
+use crate::diagnostic::{Code, Diagnostic, codes, nearest, plural, quote};
 use crate::operations::{Arity, Operation};
 use crate::source::Span;
 use jumps::stray_jumps;
@@ -26,6 +28,7 @@ pub fn check(definition: &Definition) -> Vec<Diagnostic> {
         form: None,
         locals: Vec::new(),
         diagnostics: Vec::new(),
+        unknown: FxHashMap::default(),
     };
     for form in &definition.forms {
         if let Some(means) = &form.means
@@ -33,25 +36,25 @@ pub fn check(definition: &Definition) -> Vec<Diagnostic> {
         {
             checker.form = Some(form);
             checker.locals = form.takes.iter().map(local).collect();
-            checker.template(means);
+            checker.whole(means);
             checker.kinds(means);
         }
     }
     checker.form = None;
     for helper in &definition.helpers {
         checker.locals = helper.params.iter().map(local).collect();
-        checker.template(&helper.body);
+        checker.whole(&helper.body);
         if helper.recursive {
             checker.leaving(&helper.body, &helper.name.text, &mut Vec::new());
         }
     }
     for cell in &definition.state {
         checker.locals.clear();
-        checker.template(&cell.initial);
+        checker.whole(&cell.initial);
     }
     for provided in &definition.provides {
         checker.locals = provided.params.iter().flatten().map(local).collect();
-        checker.template(&provided.means);
+        checker.whole(&provided.means);
         checker.kinds(&provided.means);
     }
     // A form that could not be read may be the one with the landing.
@@ -81,9 +84,24 @@ pub(super) struct MeaningChecker<'a> {
     pub form: Option<&'a Form>,
     pub locals: Vec<Local>,
     pub diagnostics: Vec<Diagnostic>,
+    /// What nothing in the meaning at hand is called, with the number of its error and of its other
+    /// places.
+    unknown: FxHashMap<String, (usize, usize)>,
 }
 
 impl MeaningChecker<'_> {
+    /// Checks a whole meaning.
+    fn whole(&mut self, means: &Template) {
+        self.template(means);
+        for (at, others) in std::mem::take(&mut self.unknown).into_values() {
+            if others > 0 {
+                let places = plural(others, "other place");
+                let why = format!("it is mentioned in {places}, too");
+                self.diagnostics[at].why.push(why);
+            }
+        }
+    }
+
     pub(super) fn error(&mut self, code: Code, message: String, span: Span) -> &mut Diagnostic {
         self.diagnostics
             .push(Diagnostic::error(code, message).at(&self.definition.source, span));
@@ -155,13 +173,13 @@ impl MeaningChecker<'_> {
                 self.locals.truncate(depth);
             }
             T::Set(path, value) => {
-                self.template(value);
                 let name = &path.field.text;
                 if let Some(part) = &path.part {
                     self.variable_of_child(path, part);
                 } else if !self.is_local(name) && !self.is_state(name) {
                     self.variable(&path.field, false);
                 }
+                self.template(value);
             }
             T::With(name, value, body) => {
                 self.template(value);
@@ -237,7 +255,22 @@ impl MeaningChecker<'_> {
     }
 
     fn unknown(&mut self, name: &str, span: Span) {
+        if self.definition.unread.contains(name) {
+            return;
+        }
+        if let Some((_, others)) = self.unknown.get_mut(name) {
+            *others += 1;
+            return;
+        }
+        self.unknown
+            .insert(name.to_owned(), (self.diagnostics.len(), 0));
         let mut known: Vec<String> = self.locals.iter().map(|l| l.name.clone()).collect();
+        known.extend(
+            self.definition
+                .state
+                .iter()
+                .map(|cell| cell.name.text.clone()),
+        );
         let (message, why) = match self.form {
             Some(form) => {
                 known.extend(form.fields.iter().map(|f| f.name.text.clone()));
@@ -459,7 +492,7 @@ impl MeaningChecker<'_> {
                 quote(&name.text)
             );
             self.error(codes::DEFINITION_MEANING, message, name.span);
-        } else if !form.is_name_field(&name.text) {
+        } else if !form.is_name_field(&name.text) && names_fields(form) {
             let message = format!(
                 "{} is not a variable: no clause of form {} binds or uses it",
                 quote(&name.text),
@@ -492,10 +525,18 @@ impl MeaningChecker<'_> {
                 .map(|o| o.name())
                 .chain(self.definition.helpers.iter().map(|h| h.name.text.as_str()))
                 .collect();
+            if self.definition.unread.contains(&name.text) {
+                return;
+            }
             let near = nearest(&name.text, known).map(str::to_owned);
             let message = format!("there is no helper or operation {}", quote(&name.text));
+            let is_value = self.is_local(&name.text) || self.field_of(&name.text).is_some();
             let error = self.error(codes::DEFINITION_NAME, message, name.span);
-            if let Some(near) = near {
+            if is_value {
+                let args = if count == 0 { "" } else { " with …" };
+                let way = quote(&format!("call {}{args}", name.text));
+                error.remedies.push(format!("write {way}"));
+            } else if let Some(near) = near {
                 error
                     .remedies
                     .push(format!("did you mean {}?", quote(&near)));
@@ -511,4 +552,15 @@ impl MeaningChecker<'_> {
             self.error(codes::DEFINITION_MEANING, message, name.span);
         }
     }
+}
+
+/// Whether all that a form binds and uses are fields of it: where one is misspelt, it may be any.
+fn names_fields(form: &Form) -> bool {
+    let binds = form
+        .binds
+        .iter()
+        .filter(|clause| clause.reach != Reach::Unwritten);
+    let named = binds.map(|clause| &clause.field);
+    let mut all = named.chain(form.uses.iter().map(|uses| &uses.field));
+    all.all(|field| form.field_index(&field.text).is_some())
 }

@@ -1,0 +1,182 @@
+//! The changes of a clause that are tried.
+
+use super::super::cursor::{Asked, Cursor};
+use super::super::habits::{self, KEYWORDS};
+use super::super::lexer::Word;
+use super::change::{Change, Slip, is_bracket};
+use super::{LEFT, NEEDED, OPTIONAL, Trial, Tried};
+use crate::diagnostic::nearest;
+
+impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
+    /// What was asked for, put in or in the place of the word there.
+    pub(super) fn try_asked(&self, stuck: usize, asked: &[Asked], tried: &mut Vec<Tried>) {
+        let is_end = stuck + 1 == self.words.len();
+        for what in asked {
+            let (word, rank) = match what {
+                Asked::Needed(word) => (word.clone(), NEEDED),
+                Asked::Sign(sign) => (Word::Sign(sign), 3),
+                // Many things could go on with an operator.
+                Asked::Word(word) if OPTIONAL.contains(&word.as_str()) => {
+                    (Word::Name(word.clone()), 0)
+                }
+                Asked::Word(word) | Asked::Instead(word) => (Word::Name(word.clone()), 3),
+                Asked::Name => {
+                    self.try_unknown(stuck, Word::Name("x".to_owned()), tried);
+                    continue;
+                }
+                Asked::Text => {
+                    self.try_unknown(stuck, Word::Text("x".to_owned()), tried);
+                    self.try_quotes(stuck, tried);
+                    continue;
+                }
+            };
+            if !matches!(what, Asked::Instead(_)) {
+                let missing = Change::one(Slip::Missing, (stuck, 0), word.clone());
+                self.try_change(missing, (stuck, rank), tried);
+            }
+            if is_end {
+                continue;
+            }
+            let own = &self.words[stuck].word;
+            let is_near = matches!((own, &word), (Word::Name(own), Word::Name(word))
+                if nearest(own, [word.as_str()]).is_some());
+            let (slip, rank) = if is_near {
+                (Slip::Misspelt, 6)
+            } else {
+                (Slip::Instead, 2)
+            };
+            // A name is hardly written for a sign, and one sign for another only where nothing else
+            // can stand.
+            let is_needed = matches!(what, Asked::Needed(_));
+            let is_alike = match (own, &word) {
+                (Word::Name(_), Word::Name(_)) => true,
+                (Word::Sign(_) | Word::Odd(_), Word::Sign(_)) => is_needed,
+                _ => false,
+            };
+            if !is_alike {
+                continue;
+            }
+            let change = Change::one(slip, (stuck, 1), word);
+            let reach = self.reach(&change, stuck);
+            // One word is written for another, if all that follows fits.
+            if is_needed || is_near || reach == self.words.len() {
+                tried.push(Tried {
+                    reach,
+                    rank,
+                    change: Some(change),
+                });
+            }
+        }
+    }
+
+    /// Something is missing of which nobody knows what it would be.
+    fn try_unknown(&self, stuck: usize, word: Word, tried: &mut Vec<Tried>) {
+        let change = Change::one(Slip::Missing, (stuck, 0), word);
+        tried.push(Tried {
+            reach: self.reach(&change, stuck),
+            rank: 2,
+            change: None,
+        });
+    }
+
+    /// A word or a sign that should stand in quotes.
+    fn try_quotes(&self, stuck: usize, tried: &mut Vec<Tried>) {
+        let text = self.text(stuck).to_owned();
+        if text.is_empty() || matches!(self.words[stuck].word, Word::Text(_) | Word::End) {
+            return;
+        }
+        // A bracket, or what ends something, is one too many rather.
+        let own = &self.words[stuck].word;
+        let ends = is_bracket(own) || matches!(own, Word::Sign(";" | "?" | "|"));
+        let change = Change::one(Slip::Quotes, (stuck, 1), Word::Text(text));
+        self.try_change(change, (stuck, if ends { 0 } else { 4 }), tried);
+    }
+
+    /// What other notations write for something here: a word, or signs that touch each other.
+    pub(super) fn try_habits(&self, stuck: usize, tried: &mut Vec<Tried>) {
+        for at in stuck.saturating_sub(LEFT)..=stuck {
+            for count in 1..=2 {
+                let Some(words) = self.words.get(at..at + count) else {
+                    break;
+                };
+                let touch = words
+                    .windows(2)
+                    .all(|two| two[0].span.end == two[1].span.start);
+                if !touch || at + count <= stuck && count > 1 {
+                    continue;
+                }
+                let text = self.source.slice(words[0].span.to(words[count - 1].span));
+                if let Some(with) = habits::instead_of(text) {
+                    let change = Change {
+                        slip: Slip::Instead,
+                        at,
+                        count,
+                        with,
+                        end: None,
+                        is_of_bracket: false,
+                    };
+                    self.try_change(change, (stuck, 7), tried);
+                }
+            }
+        }
+    }
+
+    /// A keyword to the left that is misspelt, or a sign there that is one too many.
+    pub(super) fn try_left(&self, stuck: usize, tried: &mut Vec<Tried>) {
+        for at in stuck.saturating_sub(LEFT)..stuck {
+            if let Word::Name(name) = &self.words[at].word
+                && let Some(near) = nearest(name, KEYWORDS)
+            {
+                let word = Word::Name(near.to_owned());
+                let change = Change::one(Slip::Misspelt, (at, 1), word);
+                let reach = self.reach(&change, stuck);
+                if reach == self.words.len() {
+                    tried.push(Tried {
+                        reach,
+                        rank: 5,
+                        change: Some(change),
+                    });
+                }
+            }
+        }
+        let before = stuck.checked_sub(1).map(|at| &self.words[at].word);
+        if matches!(before, Some(Word::Sign("," | ";"))) {
+            let change = Change {
+                slip: Slip::TooMany,
+                at: stuck - 1,
+                count: 1,
+                with: Vec::new(),
+                end: None,
+                is_of_bracket: false,
+            };
+            self.try_change(change, (stuck, 1), tried);
+        }
+    }
+
+    /// Several steps in an arm: braces around them.
+    pub(super) fn try_braces(&self, stuck: usize, tried: &mut Vec<Tried>) {
+        let is_arrow = |at: &usize| self.words[*at].word == Word::Sign("=>");
+        let Some(arrow) = (0..=stuck).rev().find(is_arrow) else {
+            return;
+        };
+        let next = (stuck + 1..self.words.len()).find(is_arrow);
+        let ends = if let Some(next) = next {
+            vec![next - 1, next.saturating_sub(2)]
+        } else {
+            let is_end = |at: &usize| self.words[*at].word == Word::Sign("}");
+            let end = (stuck..self.words.len()).rev().find(is_end);
+            end.into_iter().collect()
+        };
+        for end in ends.into_iter().filter(|end| *end > arrow + 1) {
+            let change = Change {
+                slip: Slip::Braces,
+                at: arrow + 1,
+                count: 0,
+                with: vec![Word::Sign("{")],
+                end: Some((end, Word::Sign("}"))),
+                is_of_bracket: false,
+            };
+            self.try_change(change, (stuck, 2), tried);
+        }
+    }
+}
