@@ -38,6 +38,7 @@
 //! # Ok::<(), quillon_core::diagnostic::Diagnostics>(())
 //! ```
 
+mod advising;
 pub mod ambiguity;
 pub mod bytecode;
 pub mod definition;

@@ -18,6 +18,7 @@ use crate::tree::one_line;
 
 mod samples;
 mod settlement;
+mod unranked;
 
 use samples::Samples;
 use settlement::forms_of;
@@ -77,6 +78,7 @@ pub(crate) fn search(grammar: Grammar<'_>, limit: Duration) -> Findings {
         !findings.cut_short
     });
     found.sort_by_key(|(length, ..)| *length);
+    let found = unranked::grouped(grammar.definition, found);
     let more = found.len().saturating_sub(MOST_SHOWN);
     findings.diagnostics = found
         .into_iter()

@@ -40,7 +40,10 @@ codes! {
     DEFINITION_LACKS = "definition.lacks", "a clause that the work asked for needs and the definition does not have";
     DEFINITION_LIMIT = "definition.limit", "a definition too large for the tables";
     CHECK_TOKENS = "check.tokens", "tokens that are probably not what was meant";
-    CHECK_MEANING = "check.meaning", "a field that a meaning makes more than once";
+    CHECK_SORTS = "check.sorts", "a sort or a form that no program has, or that never ends";
+    CHECK_PRECEDENCE = "check.precedence", "a rank that does not fit the shape of its form";
+    CHECK_NAMES = "check.names", "a name that is bound, used, landed on or kept for nothing";
+    CHECK_MEANING = "check.meaning", "a meaning that does something else than it seems to, or more than once";
     CHECK_TYPES = "check.types", "a type clause that nothing can meet";
     CHECK_AMBIGUOUS = "check.ambiguous", "forms that together can be read in two ways";
     // Tokens.

@@ -16,6 +16,7 @@ mod writing;
 
 use std::sync::Arc;
 
+use crate::advising;
 use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Diagnostics, Outcome, has_errors};
 use crate::lexing::{self, Lexer};
@@ -127,6 +128,7 @@ impl Language {
         let mut found = lexing::mistakes(&self.shared.definition, &self.shared.lexer);
         found.extend(typing::impossible(&self.shared.definition));
         found.extend(meaning::repeats(&self.shared.definition));
+        found.extend(advising::advice(&self.shared.definition));
         found
     }
 

@@ -23,7 +23,7 @@ pub fn mistakes(definition: &Definition, lexer: &Lexer) -> Vec<Diagnostic> {
     search.swallowed_signs();
     search.swallowed_literals();
     search.split_words();
-    search.unused_characters();
+    search.half_brackets();
     search.found
 }
 
@@ -227,23 +227,32 @@ impl Search<'_> {
         }
     }
 
-    /// Printable characters that no token starts with.
-    fn unused_characters(&mut self) {
-        let unused: Vec<String> = (' '..='~')
-            .filter(|&c| !self.lexer.can_start(c))
-            .map(|c| quote(&c.to_string()))
-            .collect();
-        // Most of the alphabet missing is a choice, not an oversight.
-        if unused.is_empty() || unused.len() > 40 {
-            return;
+    /// Brackets of which one belongs to a token and the other to none.
+    fn half_brackets(&mut self) {
+        for (open, close) in super::BRACKETS {
+            let can_start = |text: &str| text.chars().all(|c| self.lexer.can_start(c));
+            let (there, lacking) = match (can_start(open), can_start(close)) {
+                (true, false) => (open, close),
+                (false, true) => (close, open),
+                _ => continue,
+            };
+            // A token of its own may have both in it.
+            if self.lexer.kind_of(there, true).is_none() {
+                continue;
+            }
+            let (there, lacking) = (quote(there), quote(lacking));
+            let span = self.literal_span(there.trim_matches('`'));
+            self.add(
+                Diagnostic::warning(
+                    codes::CHECK_TOKENS,
+                    format!("{there} is a token, and no token starts with {lacking}"),
+                )
+                .remedy(format!(
+                    "write {lacking} in the form that {there} belongs to"
+                )),
+                span,
+            );
         }
-        self.add(
-            Diagnostic::note(
-                codes::CHECK_TOKENS,
-                format!("no token starts with {}", unused.join(" ")),
-            ),
-            self.definition.name.span,
-        );
     }
 
     /// Where a literal is first written.

@@ -78,6 +78,15 @@ impl Purposes {
         Purposes(all)
     }
 
+    /// The forms of which it is plain what they are for, by name.
+    pub fn of_forms(definition: &Definition) -> Vec<(String, Purpose)> {
+        let jumps = Jumps::of(definition);
+        let forms = definition.forms.iter();
+        forms
+            .filter_map(|form| Some((form.name.text.clone(), purpose(form, &jumps)?)))
+            .collect()
+    }
+
     /// What is written here for what other languages write so, with what it is for.
     pub fn meant_by<'p>(&'p self, foreign: &'p str) -> impl Iterator<Item = (Purpose, &'p str)> {
         let all = self.0.iter().map(|(purpose, own)| (*purpose, own.as_str()));

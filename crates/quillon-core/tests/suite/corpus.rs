@@ -261,6 +261,27 @@ fn wrong_definitions_are_told_their_cause_once_with_what_to_do() {
         said_of_definition(&changed(base, &case.text))
     });
     assert!(score.cases >= 170);
+    // Only ever fewer.
+    assert!(score.misplaced <= 1 && score.unexplained <= 1, "{score:?}");
+    assert_eq!((score.unoffered, score.followers), (0, 0), "{score:?}");
+    assert_eq!(score.misleading, 0);
+}
+
+#[test]
+fn of_right_definitions_nothing_is_said() {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../languages");
+    let mut count = 0;
+    for folder in std::fs::read_dir(root).unwrap() {
+        let folder = folder.unwrap().path();
+        let name = folder.file_name().unwrap().to_string_lossy().into_owned();
+        let file = folder.join(format!("{name}.quillon"));
+        if file.exists() {
+            let text = std::fs::read_to_string(file).unwrap();
+            assert_eq!(said_of_definition(&text), [], "{name}");
+            count += 1;
+        }
+    }
+    assert!(count >= 13);
 }
 
 #[test]

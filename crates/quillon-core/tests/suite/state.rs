@@ -141,10 +141,7 @@ fn mistakes_in_the_state_are_said() {
         with("  level = 0\n  level = 1", "level"),
         ["6:3 state `level` is described twice"]
     );
-    assert_eq!(
-        with("  level 0", "nothing"),
-        ["5:8 `=` is missing here"]
-    );
+    assert_eq!(with("  level 0", "nothing"), ["5:8 `=` is missing here"]);
     let own = language(
         "language Own\ntokens\n  Name letter+\nstate\n  level = 1 / 0\nform F\n  written \"f\"\n  means level\n  example `f` leaves depth = 1\n  example `f` given state depth = 1 gives 1\n",
     );

@@ -1,6 +1,6 @@
 //! Mistakes with tokens that `check` finds, each with a text that shows it.
 
-use crate::common::language;
+use crate::common::{language, with_tokens};
 
 /// What `check` says of these token lines and forms, as `MESSAGE (WHY)`.
 fn advice(tokens: &str, forms: &str) -> Vec<String> {
@@ -71,8 +71,19 @@ fn a_keyword_that_comes_off_a_longer_word_is_noted() {
 }
 
 #[test]
-fn characters_without_a_token_are_listed() {
-    let own = language("language Own\n\ntokens\n  Blank  \" \"  ignored\n  Most  [!-w]\n");
-    let notes: Vec<String> = own.advice().into_iter().map(|d| d.message).collect();
-    assert_eq!(notes, ["no token starts with `x` `y` `z` `{` `|` `}` `~`"]);
+fn half_a_pair_of_brackets_is_told() {
+    let advice = |written: &str| -> Vec<String> {
+        let own = with_tokens(&format!(
+            "form Program\n  written  {written}\n  means    nothing\n"
+        ));
+        let said = own.advice().into_iter();
+        said.filter(|one| one.message.contains("is a token"))
+            .map(|one| one.message)
+            .collect()
+    };
+    assert_eq!(
+        advice("\"(\" name:Name"),
+        ["`(` is a token, and no token starts with `)`"]
+    );
+    assert_eq!(advice("\"(\" name:Name \")\""), Vec::<String>::new());
 }

@@ -20,8 +20,19 @@ const ANY: Landings = 1 << 127;
 pub(super) fn stray_jumps(definition: &Definition) -> Vec<Diagnostic> {
     let all = all_landings(definition);
     let stray = Survey::of(definition, &all).stray;
+    let alone = alone(definition);
+    let is_somewhere = |form: &Form| {
+        let sort = form.sort_name();
+        let in_field = |other: &Form| {
+            let mut fields = other.fields.iter();
+            fields.any(|field| field.can_be(sort) || field.can_be(&form.name.text))
+        };
+        alone.contains(&sort) || definition.forms.iter().any(in_field)
+    };
     stray
         .into_iter()
+        // That a form stands nowhere is another mistake.
+        .filter(|(form, _)| is_somewhere(form))
         .map(|(form, name)| {
             let message = format!(
                 "no form that form {} can stand in lands {}",
@@ -45,17 +56,22 @@ pub(super) fn stray_jumps(definition: &Definition) -> Vec<Diagnostic> {
 pub fn only_parts(definition: &Definition) -> Vec<&Form> {
     let all = all_landings(definition);
     let runs = Survey::of(definition, &all).runs;
-    let first = definition.forms.iter().find(|form| form.written.is_some());
-    let first = first
-        .map(Form::sort_name)
-        .filter(|_| definition.starts.is_none());
-    let named = definition.starts.iter().chain(&definition.entries);
-    let alone: Vec<&str> = named.map(|name| name.text.as_str()).chain(first).collect();
+    let alone = alone(definition);
     let forms = definition.forms.iter().zip(runs);
     forms
         .filter(|(form, runs)| !runs && !alone.contains(&form.sort_name()))
         .map(|(form, _)| form)
         .collect()
+}
+
+/// The sorts that can stand alone.
+fn alone(definition: &Definition) -> Vec<&str> {
+    let first = definition.forms.iter().find(|form| form.written.is_some());
+    let first = first
+        .map(Form::sort_name)
+        .filter(|_| definition.starts.is_none());
+    let named = definition.starts.iter().chain(&definition.entries);
+    named.map(|name| name.text.as_str()).chain(first).collect()
 }
 
 fn all_landings(definition: &Definition) -> Vec<&str> {

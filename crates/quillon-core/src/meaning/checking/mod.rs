@@ -178,6 +178,7 @@ impl MeaningChecker<'_> {
                     self.variable_of_child(path, part);
                 } else if !self.is_local(name) && !self.is_state(name) {
                     self.variable(&path.field, false);
+                    self.changed(&path.field);
                 }
                 self.template(value);
             }
@@ -506,6 +507,30 @@ impl MeaningChecker<'_> {
                 .remedies
                 .push(remedy);
         }
+    }
+
+    /// A field that a meaning sets: a use of it has to say so.
+    fn changed(&mut self, name: &Name) {
+        let Some(form) = self.form else { return };
+        let binds = form
+            .binds
+            .iter()
+            .any(|clause| clause.field.text == name.text);
+        let mut uses = form.uses.iter().filter(|uses| uses.field.text == name.text);
+        let Some(only) = uses.next().filter(|uses| !binds && !uses.to_change) else {
+            return;
+        };
+        let text = quote(&name.text);
+        let message = format!("this changes {text}, and `uses` does not say `to change`");
+        let place = only.field.span;
+        let source = &self.definition.source;
+        self.diagnostics.push(
+            Diagnostic::error(codes::DEFINITION_MEANING, message)
+                .at(source, name.span)
+                .related(source, place, "used here")
+                .why("what is fixed or ready-made could be changed without a word")
+                .remedy(format!("write `uses {} to change`", name.text)),
+        );
     }
 
     fn apply(&mut self, name: &Name, count: usize) {
