@@ -9,7 +9,7 @@
 use std::time::{Duration, Instant};
 
 use crate::definition::Definition;
-use crate::diagnostic::{Diagnostic, codes, quote};
+use crate::diagnostic::{Diagnostic, codes, plural, quote};
 use crate::lexing::Lexer;
 use crate::parsing::{Ambiguity, Parser};
 use crate::printing::{self, Brackets, Comments};
@@ -88,7 +88,10 @@ pub(crate) fn search(grammar: Grammar<'_>, limit: Duration) -> Findings {
     if more > 0 {
         findings.diagnostics.push(Diagnostic::note(
             codes::CHECK_AMBIGUOUS,
-            format!("{more} more pairs of forms can be read in two ways"),
+            format!(
+                "{} of forms can be read in two ways",
+                plural(more, "more pair")
+            ),
         ));
     }
     findings

@@ -63,11 +63,29 @@ impl Repairer<'_> {
             }
         }
         self.try_signs(index, wanted, tried);
-        let is_left_out = kind.is_literal() || kind.is_odd() && is_sign_text(self.text(token));
-        if is_left_out {
+        // What is no sign and no word of the language is hardly too much, unless all else fails. The
+        // same sign twice is one too many.
+        let text = self.text(token);
+        let before = index
+            .checked_sub(1)
+            .map(|before| self.text(self.tokens[before]));
+        let is_again = is_sign_text(text) && before == Some(text);
+        let is_literal = kind.is_literal() || kind.is_odd() && is_sign_text(text);
+        let rank = match (is_literal, is_again) {
+            (_, true) => 2,
+            (true, false) => 1,
+            (false, false) => 0,
+        };
+        let is_end = kind.is_layout() || token.kind == KindId::END || kind.is_odd() && !is_literal;
+        // Anything else is too much only where nothing but a closing bracket can stand.
+        let closes = only.is_some_and(|only| {
+            let name = &self.parser.lexer_kind(only).name;
+            BRACKETS.iter().any(|(_, close)| close == name)
+        });
+        if is_literal || is_again || closes && !is_end {
             tried.push(Tried {
                 reach: self.far(self.whole(), index + 1),
-                rank: 1,
+                rank,
                 mending: Some(Mending {
                     slip: Slip::TooMany,
                     at: index,

@@ -42,6 +42,8 @@ pub(super) struct Wrong<'a> {
     /// What closes brackets and blocks that mends have put in: that it is missing is then no mistake
     /// of the text.
     owed: Vec<KindId>,
+    /// Whether mends have put in anything of that kind.
+    opened: bool,
     /// Words of the language that stand where names are wanted: each is said once.
     reserved: Vec<String>,
     /// Whether the text has been found to end too early, which is said once.
@@ -97,6 +99,7 @@ impl<'a> Wrong<'a> {
             diagnostics: Vec::new(),
             gaps: Vec::new(),
             owed: Vec::new(),
+            opened: false,
             reserved: Vec::new(),
             ended: false,
             surplus: 0,
@@ -191,7 +194,7 @@ impl<'a> Wrong<'a> {
         let is_guess = self
             .guessed
             .is_some_and(|line| line.start <= at && at < line.end);
-        let is_known = is_guess || ends && (!self.owed.is_empty() || self.ended);
+        let is_known = is_guess || ends && (self.opened || self.ended);
         if !is_known && !self.follows(advice.as_ref(), index, tokens) {
             self.report(error);
         }
@@ -394,9 +397,15 @@ impl<'a> Wrong<'a> {
             Repair::Insert(kind) | Repair::Replace(kind) => {
                 let name = &self.parser.lexer_kind(kind).name;
                 let bracket = BRACKETS.iter().find(|(open, _)| open == name);
+                let is_block = self.parser.layout_kind("Indent") == Some(kind);
+                self.opened |= bracket.is_some() || is_block;
+                if bracket.is_some() {
+                    // Where it would be closed is a guess.
+                    self.guessed = Some(line_of(mend.index, tokens));
+                }
                 self.owed
                     .extend(bracket.and_then(|(_, close)| self.parser.literal_kind(close)));
-                if self.parser.layout_kind("Indent") == Some(kind) {
+                if is_block {
                     self.owed.extend(self.parser.layout_kind("Dedent"));
                 }
             }

@@ -245,7 +245,9 @@ impl Resolver<'_> {
                 None => error,
             };
         }
-        let words = self.definition.forms.iter().filter_map(single_word);
+        let forms = self.definition.forms.iter();
+        let heads = forms.clone().filter_map(|form| self.head_beside(one, form));
+        let words = forms.filter_map(single_word).chain(heads);
         if let Some(near) = nearest(name, words).filter(|_| !one.uses.to_change) {
             return error.did_you_mean(Some(near));
         }
@@ -255,6 +257,33 @@ impl Resolver<'_> {
             None => error,
         }
     }
+}
+
+impl<'a> Resolver<'a> {
+    /// The word that another form has behind the same signs, where the form of a use has the name.
+    fn head_beside(&self, one: &Unbound<'_>, other: &'a Form) -> Option<&'a str> {
+        let form = self.definition.forms.iter().find(|form| {
+            let mut uses = form.uses.iter();
+            uses.any(|uses| std::ptr::eq(uses, one.uses))
+        })?;
+        let (own, others) = (signs(form)?, signs(other)?);
+        let at = own.iter().position(Option::is_none).filter(|at| *at > 0)?;
+        let same = own.get(..at) == others.get(..at);
+        let word = others.get(at).copied().flatten()?;
+        (same && word.starts_with(char::is_alphabetic)).then_some(word)
+    }
+}
+
+/// What a form is written with, part by part: its literals, and nothing for all else.
+fn signs(form: &Form) -> Option<Vec<Option<&str>>> {
+    let Part::Sequence(parts) = form.written.as_ref()? else {
+        return None;
+    };
+    let sign = |part| match part {
+        &Part::Literal(ref text) => Some(text.text.as_str()),
+        _ => None,
+    };
+    Some(parts.iter().map(sign).collect())
 }
 
 /// Where a name that nothing binds is bound, though not for a use.

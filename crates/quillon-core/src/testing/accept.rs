@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::engines::{Ran, Trial};
 use super::expect::{clause_of, position, tokens_text};
 use super::trial;
-use crate::definition::{Example, Expected};
+use crate::definition::{Example, Expected, Failing};
 use crate::language::Prepared;
 use crate::language::Reading;
 use crate::runtime::Limits;
@@ -90,7 +90,10 @@ pub fn accepted(
 /// How a program ended: with a value, or with an error.
 pub(super) fn ending_of(ran: &Ran) -> Option<Expected> {
     match &ran.error {
-        Some(error) => Some(Expected::Fails(error.message.clone(), position(error))),
+        Some(error) => Some(Expected::Fails(
+            Failing::Message(error.message.clone()),
+            position(error),
+        )),
         None => ran
             .value
             .as_ref()

@@ -2,7 +2,7 @@
 
 use super::engines::{Ran, Trial};
 use super::{CaseResult, Compared, Difference};
-use crate::definition::{Expectation, Expected, Literal, Name, TreeTerm};
+use crate::definition::{Expectation, Expected, Failing, Literal, Name, TreeTerm};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote, quoted};
 use crate::language::{Language, Reading};
 use crate::lexing::{KindId, Token, Tokens};
@@ -126,7 +126,7 @@ impl CaseResult {
             Expected::Prints(text) => {
                 (ran.printed != *text).then(|| (text.clone(), ran.printed.clone()))
             }
-            Expected::Fails(message, place) => failure(ran, message, *place),
+            Expected::Fails(failing, place) => failure(ran, failing, *place),
         };
         if let Some((expected, got)) = difference {
             self.differs(expectation, expected, got);
@@ -135,12 +135,12 @@ impl CaseResult {
 }
 
 /// How an error differs from the one expected: what was, and what came.
-fn failure(ran: &Ran, message: &str, place: Option<Position>) -> Option<(String, String)> {
-    let with_place = |message: &str, at: Option<Position>| match at {
-        Some(at) => format!("{message:?} at {at}"),
-        None => format!("{message:?}"),
+fn failure(ran: &Ran, failing: &Failing, place: Option<Position>) -> Option<(String, String)> {
+    let with_place = |what: String, at: Option<Position>| match at {
+        Some(at) => format!("{what} at {at}"),
+        None => what,
     };
-    let expected = with_place(message, place);
+    let expected = with_place(written_failing(failing), place);
     let Some(error) = &ran.error else {
         let got = match &ran.value {
             Some(value) => format!("no error; it gives {}", value.written()),
@@ -149,8 +149,15 @@ fn failure(ran: &Ran, message: &str, place: Option<Position>) -> Option<(String,
         return Some((expected, got));
     };
     let at = position(error);
-    let holds = error.message.contains(message) && place.is_none_or(|place| at == Some(place));
-    (!holds).then(|| (expected, with_place(&error.message, at)))
+    let (is_it, got) = match failing {
+        Failing::Message(part) => (error.message.contains(part), format!("{:?}", error.message)),
+        Failing::Code(code) => {
+            let got = format!("{}, {:?},", error.code.0, error.message);
+            (error.code.0 == code, got)
+        }
+    };
+    let holds = is_it && place.is_none_or(|place| at == Some(place));
+    (!holds).then(|| (expected, with_place(got, at)))
 }
 
 /// Where an error points.
@@ -221,8 +228,10 @@ pub(super) fn clause_of(expected: &Expected) -> Option<String> {
     Some(match expected {
         Expected::Gives(literal) => format!("gives {}", finite(literal)?),
         Expected::Prints(text) => format!("prints {}", quoted(text)),
-        Expected::Fails(message, Some(at)) => format!("fails {} at {at}", quoted(message)),
-        Expected::Fails(message, None) => format!("fails {}", quoted(message)),
+        Expected::Fails(failing, Some(at)) => {
+            format!("fails {} at {at}", written_failing(failing))
+        }
+        Expected::Fails(failing, None) => format!("fails {}", written_failing(failing)),
         Expected::Leaves(name, literal) => {
             format!("leaves {} = {}", name.text, finite(literal)?)
         }
@@ -230,6 +239,13 @@ pub(super) fn clause_of(expected: &Expected) -> Option<String> {
         Expected::Stuck(part) => format!("stuck at `{part}`"),
         Expected::Tree(_) | Expected::Tokens(_) | Expected::Types(..) => return None,
     })
+}
+
+fn written_failing(failing: &Failing) -> String {
+    match failing {
+        Failing::Message(part) => quoted(part),
+        Failing::Code(code) => code.clone(),
+    }
 }
 
 fn finite(literal: &Literal) -> Option<String> {

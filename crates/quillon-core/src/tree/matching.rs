@@ -2,6 +2,7 @@
 
 use super::{Child, NodeId, Tree, What};
 use crate::definition::{Definition, Name, TreeTerm};
+use crate::diagnostic::{nearest, quote};
 use crate::lexing::Lexer;
 
 /// Where a tree is not as expected.
@@ -29,14 +30,23 @@ pub fn matches(
     let whole = matcher.node(tree.root(), term);
     let mut at = tree.root();
     let mut result = whole.clone();
-    while result.is_err() {
+    let mut best = whole;
+    while let Err(mismatch) = &result {
+        // One inside what fits so far says more than one of the outermost forms.
+        if mismatch.node != at {
+            best = result;
+            break;
+        }
         let Some(inner) = matcher.only_child(at) else {
-            return whole;
+            break;
         };
         at = inner;
         result = matcher.node(at, term);
+        if result.is_ok() {
+            return result;
+        }
     }
-    result
+    best
 }
 
 struct Matcher<'a> {
@@ -82,11 +92,23 @@ impl Matcher<'_> {
                     self.definition.forms[form as usize].name.text
                 ),
             ),
-            _ => Self::mismatch(
-                id,
-                format!("there is the token `{}` here", self.tree.text(id)),
-            ),
+            (What::Token(_) | What::List, TreeTerm::Word(word)) => self.other_token(id, &word.text),
+            (What::Token(_) | What::List, TreeTerm::Value(value, _)) => {
+                self.other_token(id, &super::value_text(value))
+            }
+            (What::Token(_) | What::List, TreeTerm::Form(..) | TreeTerm::List(..)) => {
+                Self::mismatch(
+                    id,
+                    format!("there is the token {} here", quote(self.tree.text(id))),
+                )
+            }
         }
+    }
+
+    /// One token stands where another is expected.
+    fn other_token(&self, id: NodeId, expected: &str) -> Result<(), Mismatch> {
+        let (found, expected) = (quote(self.tree.text(id)), quote(expected));
+        Self::mismatch(id, format!("{found} stands where {expected} is expected"))
     }
 
     fn form(
@@ -97,6 +119,18 @@ impl Matcher<'_> {
         children: &[(Option<Name>, TreeTerm)],
     ) -> Result<(), Mismatch> {
         let form = &self.definition.forms[form];
+        if self.definition.form(name).is_none() {
+            let known = self
+                .definition
+                .forms
+                .iter()
+                .map(|form| form.name.text.as_str());
+            let near = nearest(name, known);
+            let near = near.map_or(String::new(), |near| {
+                format!("; did you mean {}?", quote(near))
+            });
+            return Self::mismatch(id, format!("there is no form {}{near}", quote(name)));
+        }
         if form.name.text != name {
             return Self::mismatch(
                 id,

@@ -104,3 +104,39 @@ fn a_search_that_is_cut_short_says_so() {
     let own = with_tokens(&format!("{forms}{ATOMS}"));
     assert!(own.ambiguities(Duration::from_millis(5)).cut_short);
 }
+
+#[test]
+fn what_can_be_read_in_two_ways_is_not_read_as_another_entry() {
+    let own = language(&format!(
+        "language Own\n  starts Program\n  entries Program, Step\n{}\nform Program\n  written  steps:Step+\nform Step\n  written  left:Expr (\"+\" right:Expr)? | sum:Sum\nform Sum\n  written  left:Expr \"+\" right:Expr\nform Expr\n  written  value:Whole\n",
+        crate::common::TOKENS
+    ));
+    let source = quillon_core::source::SourceText::new("text", "1 + 2");
+    let outcome = own.tree(&source, quillon_core::Reading::Entry);
+    assert_eq!(outcome.diagnostics.len(), 1);
+    assert_eq!(
+        outcome.diagnostics[0].message,
+        "`1 + 2` can be read in two ways"
+    );
+}
+
+#[test]
+fn operators_without_a_rank_are_one_warning_with_the_lines_to_add() {
+    let binary = |name: &str, sign: &str| {
+        format!(
+            "form {name} in Expr\n  written  left:Expr \"{sign}\" right:Expr\n  means    left {sign} right\n"
+        )
+    };
+    let own = with_tokens(&format!(
+        "{}{}{}{ATOMS}",
+        binary("Sum", "+"),
+        binary("Less", "<"),
+        binary("Product", "*")
+    ));
+    let said = found(&own);
+    assert_eq!(said.len(), 1, "{said:#?}");
+    assert!(said[0].starts_with("`Sum`, `Less` and `Product` have no rank, so that "));
+    assert!(said[0].ends_with(
+        "add `precedence of Expr, loosest first` with the lines `none Less`; `left Sum`; `left Product`"
+    ));
+}

@@ -541,3 +541,49 @@ fn definitions_are_compared_stage_by_stage() {
         ]
     );
 }
+
+#[test]
+fn a_case_can_say_which_kind_of_error_it_means() {
+    let all = "
+cases of errors
+  `1 + x`   fails name.unbound at 1:5
+  `1 + `    fails syntax.unfinished
+  `1 + x`   fails syntax.unexpected at 1:5
+  `1 + x`   fails name.unbound at 1:4
+";
+    assert_eq!(
+        failing(all),
+        [
+            "errors (3): error / syntax.unexpected at 1:5 / name.unbound, \"there is no binding called `x`\", at 1:5",
+            "errors (4): error / name.unbound at 1:4 / name.unbound, \"there is no binding called `x`\", at 1:5",
+        ]
+    );
+    let (.., said) = cases("cases of errors\n  `1 + x`   fails name.unbuond\n");
+    assert_eq!(said, ["2:19 there is no error `name.unbuond`"]);
+}
+
+#[test]
+fn a_tree_that_differs_says_where() {
+    let all = "
+cases of trees
+  `1 + 2`   tree Ad(Number(1), Number(2))
+  `1 + 2`   tree Add(Number(1), Number(3))
+  `1 + 2`   tree Add(Number(1), Multiply(Number(2), Number(3)))
+";
+    let (source, cases, _) = cases(all);
+    let own = own();
+    let prepared = Prepared::new(&own);
+    let notes = cases.iter().map(|case| {
+        run_case(&prepared, &source, case, case_limits())
+            .notes
+            .join("; ")
+    });
+    assert_eq!(
+        notes.collect::<Vec<_>>(),
+        [
+            "there is no form `Ad`; did you mean `Add`? at 1:1",
+            "`2` stands where `3` is expected at 1:5",
+            "form Number stands where Multiply is expected at 1:5",
+        ]
+    );
+}

@@ -376,9 +376,9 @@ impl<'a> NameChecker<'a> {
         });
         if let Some(sort) = sort {
             let message = format!(
-                "{} cannot be bound or used as a name: it is a {}, not a token",
+                "{} cannot be bound or used as a name: it is {}, not a token",
                 quote(&name.text),
-                sort
+                self.definition.wording(&sort)
             );
             self.error(codes::DEFINITION_FIELD, message, name);
         }

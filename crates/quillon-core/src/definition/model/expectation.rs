@@ -77,6 +77,15 @@ pub struct Expectation {
     pub span: Span,
 }
 
+/// The error that a program is to end with.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Failing {
+    /// One with this in its message.
+    Message(String),
+    /// One of this code.
+    Code(String),
+}
+
 /// What must hold.
 #[derive(Clone, Debug)]
 pub enum Expected {
@@ -84,8 +93,8 @@ pub enum Expected {
     Gives(Literal),
     /// Everything it prints.
     Prints(String),
-    /// An error whose message has this in it, at this place if one is given.
-    Fails(String, Option<Position>),
+    /// An error, at this place if one is given.
+    Fails(Failing, Option<Position>),
     /// What a cell of the state holds at the end.
     Leaves(Name, Literal),
     /// Its tree.

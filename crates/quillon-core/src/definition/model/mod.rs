@@ -22,7 +22,7 @@ use std::sync::Arc;
 use crate::source::{SourceText, Span};
 
 pub(in crate::definition) use expectation::title_of;
-pub use expectation::{Example, Expectation, Expected, Given, Literal, TreeTerm};
+pub use expectation::{Example, Expectation, Expected, Failing, Given, Literal, TreeTerm};
 pub use field_path::FieldPath;
 pub(crate) use field_path::FieldRef;
 pub(in crate::definition) use fields::fields_of;

@@ -4,8 +4,8 @@ use super::cursor::Cursor;
 use super::lexer::Word;
 use super::typed::type_term;
 use crate::definition::model::Name;
-use crate::definition::model::{Expectation, Expected, Given, Literal, TreeTerm};
-use crate::diagnostic::{Diagnostic, codes, nearest};
+use crate::definition::model::{Expectation, Expected, Failing, Given, Literal, TreeTerm};
+use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 use crate::source::Position;
 
 /// The words that say what must hold.
@@ -21,13 +21,13 @@ pub(in crate::definition) fn expectation(cursor: &mut Cursor<'_>) -> Option<Expe
     } else if cursor.eat_word("prints") {
         Expected::Prints(cursor.text("the printed text in quotes")?.text)
     } else if cursor.eat_word("fails") {
-        let message = cursor.text("a part of the message in quotes")?.text;
+        let failing = failing(cursor)?;
         let place = if cursor.eat_word("at") {
             Some(position(cursor)?)
         } else {
             None
         };
-        Expected::Fails(message, place)
+        Expected::Fails(failing, place)
     } else if cursor.eat_word("leaves") {
         let (cell, value) = cell(cursor)?;
         Expected::Leaves(cell, value)
@@ -71,6 +71,27 @@ pub(in crate::definition) fn expectation(cursor: &mut Cursor<'_>) -> Option<Expe
         expected,
         span: start.to(cursor.last_span()),
     })
+}
+
+/// A part of an error's message in quotes, or its code.
+fn failing(cursor: &mut Cursor<'_>) -> Option<Failing> {
+    if !matches!(cursor.peek(), Word::Name(_)) || cursor.at_word("at") {
+        let message = cursor.text("a part of the message in quotes, or a code,")?;
+        return Some(Failing::Message(message.text));
+    }
+    let stage = cursor.name("the stage of a code")?;
+    cursor.expect_sign(".")?;
+    let rest = cursor.name("the rest of the code")?;
+    let code = format!("{}.{}", stage.text, rest.text);
+    if codes::ALL.iter().all(|(known, _)| known.0 != code) {
+        let near = nearest(&code, codes::ALL.iter().map(|(known, _)| known.0));
+        let message = format!("there is no error {}", quote(&code));
+        let error = Diagnostic::error(codes::CASE_SYNTAX, message);
+        let error = error.at(cursor.source, stage.span.to(rest.span));
+        cursor.report(error.did_you_mean(near));
+        return None;
+    }
+    Some(Failing::Code(code))
 }
 
 /// A program in backquotes.
