@@ -139,6 +139,12 @@ impl Told<'_> {
             .at(source, span)
     }
 
+    /// Whether a form that only other languages have begins on the same line.
+    pub fn is_strange(&self) -> bool {
+        let is_odd = self.parser.lexer_kind(self.token().kind).is_odd();
+        !is_odd && self.strange().is_some()
+    }
+
     /// A word that forms of other languages begin with, and none of this one, on the same line to the
     /// left; or a sign of other languages.
     fn strange(&self) -> Option<(String, Span, String)> {

@@ -56,9 +56,7 @@ impl<'a> Left<'a> {
     /// How many tokens can be read from the one on where reading got stuck, if others are read
     /// before it.
     fn reach(&self, repairer: &Repairer<'_>, trials: Vec<Trial>, from: usize) -> usize {
-        let between = self.question.index.saturating_sub(from);
-        let reach = repairer.reach_within(trials, from, FAR + between);
-        reach.saturating_sub(between)
+        repairer.reach_from(trials, from, self.question.index)
     }
 
     /// A word that is misspelt, or that other languages have.

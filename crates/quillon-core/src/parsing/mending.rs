@@ -5,7 +5,7 @@
 
 use super::expected::{Inquiry, Wanted};
 use super::left::Left;
-use super::recovery::Repairer;
+use super::recovery::{Repairer, Trial};
 use super::slips::{Mending, Slip};
 use super::stacks::Entry;
 use super::strangers::Strangers;
@@ -18,22 +18,40 @@ pub(super) struct Advice {
     pub stack: usize,
     /// Whether it lets what follows be read.
     pub is_tried: bool,
+    /// Whether it lets as much be read as is tried.
+    pub is_far: bool,
 }
 
 /// So many tokens are read after a change, at most.
 pub(super) const FAR: usize = 24;
 
-/// A change must let so many be read.
+/// A change must let so many be read behind it.
 const ENOUGH: usize = 2;
 
 /// A change with what comes of it.
 pub(super) struct Tried {
-    /// How many tokens can be read from the one on where reading got stuck.
+    /// How far can be read, in tokens from the one on where reading got stuck: a change of that one
+    /// counts it.
     pub reach: usize,
     /// How likely a slip it is where that is the same.
     pub rank: u8,
     /// The change; an operand that may be missing is one, too, but nobody knows which.
     pub mending: Option<Mending>,
+}
+
+impl Repairer<'_> {
+    /// How far can be read from the token on where reading got stuck, if others are read before and
+    /// those of an index on follow; nothing if that helps too little.
+    pub fn reach_from(&self, trials: Vec<Trial>, from: usize, stuck: usize) -> usize {
+        let passed = from.saturating_sub(stuck);
+        let between = stuck.saturating_sub(from);
+        let ahead = (FAR + between).saturating_sub(passed).max(ENOUGH);
+        let count = self.reach_within(trials, from, ahead);
+        if count < ENOUGH + between {
+            return 0;
+        }
+        (count + passed).saturating_sub(between).min(FAR)
+    }
 }
 
 /// Everything that a change is tried with.
@@ -68,12 +86,13 @@ pub(super) fn mending(question: &Question<'_>) -> Option<Advice> {
         .filter(|(one, _)| (one.reach, one.rank) == best);
     let (one, stack) = found.next()?;
     // Several that do as well: nobody knows which was meant.
-    let is_clear = one.reach >= ENOUGH && found.all(|(other, _)| other.mending == one.mending);
+    let is_clear = one.reach > 0 && found.all(|(other, _)| other.mending == one.mending);
     if let Some(mending) = one.mending.clone().filter(|_| is_clear) {
         return Some(Advice {
             mending,
             stack: *stack,
             is_tried: true,
+            is_far: one.reach >= FAR,
         });
     }
     // Where only one word can follow, that is what is missing, whatever comes after it.
@@ -90,5 +109,6 @@ pub(super) fn mending(question: &Question<'_>) -> Option<Advice> {
         },
         stack: 0,
         is_tried: false,
+        is_far: false,
     })
 }

@@ -1,7 +1,7 @@
 //! Changes of the token where reading got stuck.
 
 use super::expected::Wanted;
-use super::mending::{FAR, Question, Tried};
+use super::mending::{Question, Tried};
 use super::recovery::{Repairer, Trial};
 use super::slips::{Mending, Slip};
 use crate::definition::Holds;
@@ -20,7 +20,7 @@ impl Repairer<'_> {
         for kind in self.operands(wanted) {
             let after = self.take(self.whole(), Token::new(kind, self.tokens[index].span));
             tried.push(Tried {
-                reach: self.far(after, index),
+                reach: self.reach_from(after, index, index),
                 rank: 1,
                 mending: None,
             });
@@ -45,7 +45,7 @@ impl Repairer<'_> {
             }
             let after_line = self.after_line(after.clone(), kind, index);
             tried.push(Tried {
-                reach: self.far(after_line, index),
+                reach: self.reach_from(after_line, index, index),
                 // That lines run on is less likely than that a word is missing.
                 rank: if self.parser.lexer_kind(kind).is_layout() {
                     2
@@ -56,7 +56,7 @@ impl Repairer<'_> {
             });
             if only == Some(kind) || is_sign && self.could_be_meant(token, kind) {
                 tried.push(Tried {
-                    reach: self.far(after, index + 1),
+                    reach: self.reach_from(after, index + 1, index),
                     rank: 2,
                     mending: Some(change(Slip::Instead, (index, 1), kind)),
                 });
@@ -84,7 +84,7 @@ impl Repairer<'_> {
         });
         if is_literal || is_again || closes && !is_end {
             tried.push(Tried {
-                reach: self.far(self.whole(), index + 1),
+                reach: self.reach_from(self.whole(), index + 1, index),
                 rank,
                 mending: Some(Mending {
                     slip: Slip::TooMany,
@@ -126,7 +126,7 @@ impl Repairer<'_> {
             let after = self.take(self.whole(), Token::new(kind, token.span));
             if !after.is_empty() {
                 tried.push(Tried {
-                    reach: self.far(after, index + 1),
+                    reach: self.reach_from(after, index + 1, index),
                     rank: 3,
                     mending: Some(change(Slip::Instead, (index, 1), kind)),
                 });
@@ -165,7 +165,7 @@ impl Repairer<'_> {
         if let Some(kind) = self.misspelt(token, wanted) {
             let after = self.take(self.whole(), Token::new(kind, token.span));
             tried.push(Tried {
-                reach: self.far(after, index + 1),
+                reach: self.reach_from(after, index + 1, index),
                 rank: 6,
                 mending: Some(change(Slip::Misspelt, (index, 1), kind)),
             });
@@ -176,7 +176,7 @@ impl Repairer<'_> {
             let after = self.take(self.whole(), Token::new(kind, token.span));
             if !after.is_empty() {
                 tried.push(Tried {
-                    reach: self.far(after, index + 1),
+                    reach: self.reach_from(after, index + 1, index),
                     rank: foreign_rank(purpose),
                     mending: Some(change(Slip::Foreign, (index, 1), kind)),
                 });
@@ -208,7 +208,7 @@ impl Repairer<'_> {
             after = self.take(after, Token::new(*kind, name.span));
         }
         tried.push(Tried {
-            reach: self.far(after, at + 2),
+            reach: self.reach_from(after, at + 2, question.index),
             rank: 6,
             mending: Some(Mending {
                 slip: Slip::Assignment,
@@ -245,8 +245,10 @@ impl Repairer<'_> {
         let line_end = self.parser.layout_kind("LineEnd");
         let next = self.tokens.get(at + count).map(|token| token.kind);
         let ends = usize::from(next == line_end && self.begins_line(at));
+        // What is passed over counts for nothing.
+        let from = at + count + ends;
         tried.push(Tried {
-            reach: self.far(self.whole(), at + count + ends),
+            reach: self.reach_from(self.whole(), from, from),
             // A sign that the language has may well be meant.
             rank: if is_odd { 4 } else { 0 },
             mending: Some(Mending {
@@ -290,7 +292,7 @@ impl Repairer<'_> {
             let after = self.take(self.whole(), stand_in);
             if !after.is_empty() {
                 tried.push(Tried {
-                    reach: self.far(after, index + 1),
+                    reach: self.reach_from(after, index + 1, index),
                     rank,
                     mending: Some(change(slip, (index, 1), kind)),
                 });
@@ -333,7 +335,7 @@ impl Repairer<'_> {
         }
         let after = self.take(self.whole(), Token::new(kind, self.tokens[index].span));
         tried.push(Tried {
-            reach: self.far(after, index + count),
+            reach: self.reach_from(after, index + count, index),
             rank: 7,
             mending: Some(change(Slip::Quotes, (index, count), kind)),
         });
@@ -346,11 +348,6 @@ impl Repairer<'_> {
         };
         let kind = self.kind_of(*t);
         self.parser.lexer_kind(kind).is_literal().then_some(kind)
-    }
-
-    /// How many tokens can be read from an index on.
-    pub fn far(&self, trials: Vec<Trial>, from: usize) -> usize {
-        self.reach_within(trials, from, FAR)
     }
 
     /// The tokens other than literals that a wanted sort begins with.

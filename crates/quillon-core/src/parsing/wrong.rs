@@ -289,13 +289,17 @@ impl<'a> Wrong<'a> {
             wanted: &wanted,
             strangers: &self.strangers,
         });
-        let told = Told {
+        let mut told = Told {
             parser,
             tokens,
             index,
-            mending: advice.as_ref().map(|advice| &advice.mending),
+            mending: None,
             strangers: &self.strangers,
         };
+        // A form that only other languages have is not mended by a change further on.
+        let is_far = advice.as_ref().is_none_or(|advice| advice.is_far);
+        let advice = advice.filter(|_| is_far || !told.is_strange());
+        told.mending = advice.as_ref().map(|advice| &advice.mending);
         let error = told.unexpected(&stacks, &wanted, &inquiry);
         let first = repairers.first().zip(wanted.first());
         let repair = first.and_then(|(repairer, wanted)| repairer.repair(index, wanted));
@@ -313,14 +317,11 @@ impl<'a> Wrong<'a> {
         if self.rounds >= MOST_ROUNDS || self.is_deaf {
             return None;
         }
-        let found = Witness::of(self.parser, &self.pairs, tokens, index);
-        let witness = found.filter(|witness| {
-            let mended = self.mended(&witness.mending, tokens);
-            // What is put in counts.
-            self.reach(&mended) > index + witness.mending.with.len()
-        });
-        self.is_deaf = witness.is_none();
-        witness
+        let witness = Witness::of(self.parser, &self.pairs, tokens, index)?;
+        let mended = self.mended(&witness.mending, tokens);
+        // What is put in counts.
+        self.is_deaf = self.reach(&mended) <= index + witness.mending.with.len();
+        (!self.is_deaf).then_some(witness)
     }
 
     /// How far tokens can be read, what is known to be wrong with them mended.

@@ -279,11 +279,11 @@ fn signs(form: &Form) -> Option<Vec<Option<&str>>> {
     let Part::Sequence(parts) = form.written.as_ref()? else {
         return None;
     };
-    let sign = |part| match part {
-        &Part::Literal(ref text) => Some(text.text.as_str()),
+    let signs = parts.iter().map(|part| match part {
+        Part::Literal(text) => Some(text.text.as_str()),
         _ => None,
-    };
-    Some(parts.iter().map(sign).collect())
+    });
+    Some(signs.collect())
 }
 
 /// Where a name that nothing binds is bound, though not for a use.
