@@ -4,6 +4,7 @@
 use crate::definition::Definition;
 use crate::diagnostic::Diagnostic;
 
+mod brackets;
 mod meanings;
 mod names;
 mod patterns;
@@ -16,6 +17,7 @@ pub(crate) fn advice(definition: &Definition) -> Vec<Diagnostic> {
     found.extend(ranks::advice(definition));
     found.extend(names::advice(definition));
     found.extend(meanings::advice(definition));
+    found.extend(brackets::advice(definition));
     found.extend(patterns::advice(definition));
     found.sort_by_key(Diagnostic::start);
     found

@@ -453,6 +453,7 @@ impl<'a> NameChecker<'a> {
                 let mut known = self.sorts();
                 known.extend(definition.tokens.iter().map(|t| t.name.text.as_str()));
                 known.extend(definition.forms.iter().map(|f| f.name.text.as_str()));
+                known.extend(["trailing", "by", "soft"]);
                 let before = self.diagnostics.len();
                 self.unknown("sort, form or token", name, &known);
                 if name.text.starts_with(char::is_lowercase)

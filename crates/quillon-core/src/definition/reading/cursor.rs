@@ -147,6 +147,15 @@ impl<'a> Cursor<'a> {
     }
 
     pub fn at_word(&self, word: &str) -> bool {
+        let is_there = matches!(self.peek(), Word::Name(name) if name == word);
+        if !is_there {
+            self.ask(|| Asked::Word(word.to_owned()));
+        }
+        is_there
+    }
+
+    /// The same, and it is not what was asked for.
+    fn is_word(&self, word: &str) -> bool {
         matches!(self.peek(), Word::Name(name) if name == word)
     }
 
@@ -162,8 +171,6 @@ impl<'a> Cursor<'a> {
         let found = self.at_word(word);
         if found {
             self.advance();
-        } else {
-            self.ask(|| Asked::Word(word.to_owned()));
         }
         found
     }
@@ -300,7 +307,7 @@ impl<'a> Cursor<'a> {
     /// One of these words, each of which begins a clause of its owner; another is reported.
     pub fn clause(&mut self, known: &[&'static str], owner: &str) -> Option<&'static str> {
         let first = |word: &'static str| word.split(' ').next().unwrap_or(word);
-        if let Some(word) = known.iter().find(|word| self.at_word(first(word))) {
+        if let Some(word) = known.iter().find(|word| self.is_word(first(word))) {
             self.advance();
             return Some(word);
         }

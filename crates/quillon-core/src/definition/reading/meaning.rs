@@ -8,7 +8,7 @@ use crate::definition::model::template::{
     Arm, BinaryOperator, Template, TemplateKind, ValueKind, Wanted,
 };
 use crate::definition::model::{FieldPath, Literal, Name};
-use crate::diagnostic::{codes, quote};
+use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 use crate::source::Span;
 
 use TemplateKind as T;
@@ -374,6 +374,11 @@ fn attempt(cursor: &mut Cursor<'_>) -> Option<TemplateKind> {
 }
 
 fn each(cursor: &mut Cursor<'_>) -> Option<TemplateKind> {
+    // `each in values`: the name is what is missing.
+    if cursor.at_word("in") && !matches!(cursor.peek_second(), Word::Name(word) if word == "in") {
+        cursor.missing_name("a name");
+        return None;
+    }
     let name = fresh_name(cursor)?;
     cursor.expect_word("in")?;
     let list = boxed(expression(cursor))?;
@@ -408,17 +413,23 @@ fn matching(cursor: &mut Cursor<'_>) -> Option<TemplateKind> {
         let word = cursor.name("a kind of value, or `else`")?;
         let kind = ValueKind::ALL.into_iter().find(|k| k.word() == word.text);
         if kind.is_none() && word.text != "else" {
-            cursor.error(
-                codes::DEFINITION_SYNTAX,
-                format!(
-                    "{} is no kind of value; the kinds are nothing, truth, integer, number, text, list, map and function",
-                    quote(&word.text)
-                ),
-                word.span,
+            let known = ValueKind::ALL
+                .map(ValueKind::word)
+                .into_iter()
+                .chain(["else"]);
+            let message = format!(
+                "{} is no kind of value; the kinds are nothing, truth, integer, number, text, list, map and function",
+                quote(&word.text)
+            );
+            cursor.report(
+                Diagnostic::error(codes::DEFINITION_SYNTAX, message)
+                    .at(cursor.source, word.span)
+                    .did_you_mean(nearest(&word.text, known)),
             );
             return None;
         }
-        let name = if cursor.at_sign("=>") {
+        let is_word = matches!(cursor.peek(), Word::Name(word) if is_reserved(word));
+        let name = if is_word || cursor.at_sign("=>") {
             None
         } else {
             Some(fresh_name(cursor)?)

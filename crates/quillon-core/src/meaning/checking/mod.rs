@@ -57,8 +57,9 @@ pub fn check(definition: &Definition) -> Vec<Diagnostic> {
         checker.whole(&provided.means);
         checker.kinds(&provided.means);
     }
-    // A form that could not be read may be the one with the landing.
-    if definition.forms.iter().all(|form| !form.damaged) {
+    // A form that could not be read, or whose meaning is wrong, may be the one with the landing.
+    let is_right = definition.forms.iter().all(|form| !form.damaged);
+    if is_right && !crate::diagnostic::has_errors(&checker.diagnostics) {
         checker.diagnostics.extend(stray_jumps(definition));
     }
     checker.diagnostics
@@ -272,6 +273,7 @@ impl MeaningChecker<'_> {
                 .iter()
                 .map(|cell| cell.name.text.clone()),
         );
+        known.extend(["nothing", "true", "false"].map(str::to_owned));
         let (message, why) = match self.form {
             Some(form) => {
                 known.extend(form.fields.iter().map(|f| f.name.text.clone()));

@@ -4,7 +4,7 @@ use super::super::cursor::{Asked, Cursor};
 use super::super::habits::{self, KEYWORDS};
 use super::super::lexer::Word;
 use super::change::{Change, Slip, is_bracket};
-use super::{LEFT, NEEDED, OPTIONAL, Trial, Tried};
+use super::{FORGOTTEN, LEFT, NEEDED, OPTIONAL, Trial, Tried};
 use crate::diagnostic::nearest;
 
 impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
@@ -30,7 +30,8 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
                     continue;
                 }
             };
-            if !matches!(what, Asked::Instead(_)) {
+            let is_sign = matches!(what, Asked::Sign(sign) if !FORGOTTEN.contains(sign));
+            if !matches!(what, Asked::Instead(_)) && !is_sign {
                 let missing = Change::one(Slip::Missing, (stuck, 0), word.clone());
                 self.try_change(missing, (stuck, rank), tried);
             }
@@ -48,9 +49,14 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
             // A name is hardly written for a sign, and one sign for another only where nothing else
             // can stand.
             let is_needed = matches!(what, Asked::Needed(_));
+            let is_optional =
+                matches!(&word, Word::Name(word) if OPTIONAL.contains(&word.as_str()));
+            let separates = |word: &Word| matches!(word, Word::Sign("," | ";"));
             let is_alike = match (own, &word) {
-                (Word::Name(_), Word::Name(_)) => true,
-                (Word::Sign(_) | Word::Odd(_), Word::Sign(_)) => is_needed,
+                (Word::Name(_), Word::Name(_)) => !is_optional || is_near,
+                (Word::Sign(_) | Word::Odd(_), Word::Sign(_)) => {
+                    is_needed || separates(own) && separates(&word)
+                }
                 _ => false,
             };
             if !is_alike {

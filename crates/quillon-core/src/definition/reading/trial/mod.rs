@@ -18,6 +18,9 @@ use change::{Change, Slip, is_bracket};
 /// Clauses of more words than this are not mended.
 const MOST_WORDS: usize = 2_000;
 
+/// The signs that people leave out.
+const FORGOTTEN: [&str; 9] = [")", "]", "}", ",", ";", "=>", "=", ":", "|"];
+
 /// The rank of what is needed, and of all that is likelier.
 const NEEDED: u8 = 4;
 
@@ -105,7 +108,7 @@ fn unclosed<T>(
     }
     let texts = words
         .iter()
-        .filter(|lexeme| matches!(lexeme.word, Word::Text(_)));
+        .filter(|lexeme| matches!(&lexeme.word, Word::Text(text) if text.contains(' ')));
     for lexeme in texts.take(MOST_QUOTES) {
         let at = (lexeme.span.start - span.start) as usize;
         let word = text[at + 1..].find(char::is_whitespace);
