@@ -9,6 +9,7 @@ use crate::tree::Tree;
 
 mod ahead;
 mod assembly;
+mod context;
 mod cycles;
 mod errors;
 mod expand;

@@ -5,6 +5,7 @@ mod jumps;
 mod kinds;
 mod names;
 mod repeats;
+mod unknown;
 
 pub use jumps::only_parts;
 pub use repeats::repeats;
@@ -12,9 +13,9 @@ pub use repeats::repeats;
 use rustc_hash::FxHashMap;
 
 use crate::definition::template::Wanted;
-use crate::definition::{Count, Definition, FieldPath, Form, Name, Reach, Template, TemplateKind};
-use crate::diagnostic::{Code, Diagnostic, codes, nearest, plural, quote};
-use crate::operations::{Arity, Operation};
+use crate::definition::{Count, Definition, FieldPath, Form, Name, Template, TemplateKind};
+use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
+use crate::operations::Operation;
 use crate::source::Span;
 use jumps::stray_jumps;
 use kinds::misfits;
@@ -91,18 +92,6 @@ pub(super) struct MeaningChecker<'a> {
 }
 
 impl MeaningChecker<'_> {
-    /// Checks a whole meaning.
-    fn whole(&mut self, means: &Template) {
-        self.template(means);
-        for (at, others) in std::mem::take(&mut self.unknown).into_values() {
-            if others > 0 {
-                let places = plural(others, "other place");
-                let why = format!("it is mentioned in {places}, too");
-                self.diagnostics[at].why.push(why);
-            }
-        }
-    }
-
     pub(super) fn error(&mut self, code: Code, message: String, span: Span) -> &mut Diagnostic {
         self.diagnostics
             .push(Diagnostic::error(code, message).at(&self.definition.source, span));
@@ -254,56 +243,6 @@ impl MeaningChecker<'_> {
 
     pub(super) fn field_of(&self, name: &str) -> Option<&crate::definition::Field> {
         self.form?.fields.iter().find(|f| f.name.text == name)
-    }
-
-    fn unknown(&mut self, name: &str, span: Span) {
-        if self.definition.unread.contains(name) {
-            return;
-        }
-        if let Some((_, others)) = self.unknown.get_mut(name) {
-            *others += 1;
-            return;
-        }
-        self.unknown
-            .insert(name.to_owned(), (self.diagnostics.len(), 0));
-        let mut known: Vec<String> = self.locals.iter().map(|l| l.name.clone()).collect();
-        known.extend(
-            self.definition
-                .state
-                .iter()
-                .map(|cell| cell.name.text.clone()),
-        );
-        known.extend(["nothing", "true", "false"].map(str::to_owned));
-        let (message, why) = match self.form {
-            Some(form) => {
-                known.extend(form.fields.iter().map(|f| f.name.text.clone()));
-                let listed: Vec<String> = form.fields.iter().map(|f| quote(&f.name.text)).collect();
-                (
-                    format!(
-                        "form {} has no field {}",
-                        quote(&form.name.text),
-                        quote(name)
-                    ),
-                    if listed.is_empty() {
-                        "its `written` clause names no fields".to_owned()
-                    } else {
-                        format!("its fields are {}", listed.join(", "))
-                    },
-                )
-            }
-            None => (
-                format!("nothing here is called {}", quote(name)),
-                "only its parameters are known here".to_owned(),
-            ),
-        };
-        let near = nearest(name, known.iter().map(String::as_str)).map(str::to_owned);
-        let error = self.error(codes::DEFINITION_FIELD, message, span);
-        error.why.push(why);
-        if let Some(near) = near {
-            error
-                .remedies
-                .push(format!("did you mean {}?", quote(&near)));
-        }
     }
 
     fn name(&mut self, name: &str, span: Span) {
@@ -471,123 +410,4 @@ impl MeaningChecker<'_> {
             .remedies
             .push(format!("add `binds {text} in …`"));
     }
-
-    /// A field that stands for a variable here.
-    pub(super) fn variable(&mut self, name: &Name, repeated: bool) {
-        let Some(form) = self.form else {
-            self.error(
-                codes::DEFINITION_MEANING,
-                format!("{} is no variable here", quote(&name.text)),
-                name.span,
-            );
-            return;
-        };
-        if self.is_unwritten(&name.text) {
-            return;
-        }
-        let Some(field) = self.field_of(&name.text) else {
-            self.unknown(&name.text, name.span);
-            return;
-        };
-        if field.count == Count::Many && !repeated {
-            let message = format!(
-                "{} is repeated: one variable is needed here",
-                quote(&name.text)
-            );
-            self.error(codes::DEFINITION_MEANING, message, name.span);
-        } else if !form.is_name_field(&name.text) && names_fields(form) {
-            let message = format!(
-                "{} is not a variable: no clause of form {} binds or uses it",
-                quote(&name.text),
-                quote(&form.name.text)
-            );
-            let remedy = format!(
-                "add `binds {} …` or `uses {} to change`",
-                name.text, name.text
-            );
-            self.error(codes::DEFINITION_MEANING, message, name.span)
-                .remedies
-                .push(remedy);
-        }
-    }
-
-    /// A field that a meaning sets: a use of it has to say so.
-    fn changed(&mut self, name: &Name) {
-        let Some(form) = self.form else { return };
-        let binds = form
-            .binds
-            .iter()
-            .any(|clause| clause.field.text == name.text);
-        let mut uses = form.uses.iter().filter(|uses| uses.field.text == name.text);
-        let Some(only) = uses.next().filter(|uses| !binds && !uses.to_change) else {
-            return;
-        };
-        let text = quote(&name.text);
-        let message = format!("this changes {text}, and `uses` does not say `to change`");
-        let place = only.field.span;
-        let source = &self.definition.source;
-        self.diagnostics.push(
-            Diagnostic::error(codes::DEFINITION_MEANING, message)
-                .at(source, name.span)
-                .related(source, place, "used here")
-                .why("what is fixed or ready-made could be changed without a word")
-                .remedy(format!("write `uses {} to change`", name.text)),
-        );
-    }
-
-    fn apply(&mut self, name: &Name, count: usize) {
-        let helper = self.definition.helper(&name.text);
-        let (arity, word) = if let Some(helper) = helper {
-            let params = helper.params.len();
-            let arity = Arity {
-                least: params,
-                most: Some(params),
-            };
-            (arity, "operand")
-        } else if let Some(operation) = Operation::named(&name.text) {
-            (operation.arity(), "operand")
-        } else {
-            let known: Vec<&str> = Operation::ALL
-                .iter()
-                .map(|o| o.name())
-                .chain(self.definition.helpers.iter().map(|h| h.name.text.as_str()))
-                .collect();
-            if self.definition.unread.contains(&name.text) {
-                return;
-            }
-            let near = nearest(&name.text, known).map(str::to_owned);
-            let message = format!("there is no helper or operation {}", quote(&name.text));
-            let is_value = self.is_local(&name.text) || self.field_of(&name.text).is_some();
-            let error = self.error(codes::DEFINITION_NAME, message, name.span);
-            if is_value {
-                let args = if count == 0 { "" } else { " with …" };
-                let way = quote(&format!("call {}{args}", name.text));
-                error.remedies.push(format!("write {way}"));
-            } else if let Some(near) = near {
-                error
-                    .remedies
-                    .push(format!("did you mean {}?", quote(&near)));
-            }
-            return;
-        };
-        if !arity.fits(count) {
-            let message = format!(
-                "{} takes {}, and gets {count}",
-                quote(&name.text),
-                arity.described(word)
-            );
-            self.error(codes::DEFINITION_MEANING, message, name.span);
-        }
-    }
-}
-
-/// Whether all that a form binds and uses are fields of it: where one is misspelt, it may be any.
-fn names_fields(form: &Form) -> bool {
-    let binds = form
-        .binds
-        .iter()
-        .filter(|clause| clause.reach != Reach::Unwritten);
-    let named = binds.map(|clause| &clause.field);
-    let mut all = named.chain(form.uses.iter().map(|uses| &uses.field));
-    all.all(|field| form.field_index(&field.text).is_some())
 }

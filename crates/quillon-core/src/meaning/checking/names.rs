@@ -2,8 +2,8 @@
 
 use super::{MeaningChecker, local};
 use crate::definition::template::Target;
-use crate::definition::{Count, FieldPath, Name, Reach, Template, TemplateKind as T};
-use crate::diagnostic::{codes, nearest, quote};
+use crate::definition::{Count, FieldPath, Form, Name, Reach, Template, TemplateKind as T};
+use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 use crate::meaning::mentions::mentions;
 
 impl MeaningChecker<'_> {
@@ -108,4 +108,78 @@ impl MeaningChecker<'_> {
                 ));
         }
     }
+
+    /// A field that stands for a variable here.
+    pub(super) fn variable(&mut self, name: &Name, repeated: bool) {
+        let Some(form) = self.form else {
+            self.error(
+                codes::DEFINITION_MEANING,
+                format!("{} is no variable here", quote(&name.text)),
+                name.span,
+            );
+            return;
+        };
+        if self.is_unwritten(&name.text) {
+            return;
+        }
+        let Some(field) = self.field_of(&name.text) else {
+            self.unknown(&name.text, name.span);
+            return;
+        };
+        if field.count == Count::Many && !repeated {
+            let message = format!(
+                "{} is repeated: one variable is needed here",
+                quote(&name.text)
+            );
+            self.error(codes::DEFINITION_MEANING, message, name.span);
+        } else if !form.is_name_field(&name.text) && names_fields(form) {
+            let message = format!(
+                "{} is not a variable: no clause of form {} binds or uses it",
+                quote(&name.text),
+                quote(&form.name.text)
+            );
+            let remedy = format!(
+                "add `binds {} …` or `uses {} to change`",
+                name.text, name.text
+            );
+            self.error(codes::DEFINITION_MEANING, message, name.span)
+                .remedies
+                .push(remedy);
+        }
+    }
+
+    /// A field that a meaning sets: a use of it has to say so.
+    pub(super) fn changed(&mut self, name: &Name) {
+        let Some(form) = self.form else { return };
+        let binds = form
+            .binds
+            .iter()
+            .any(|clause| clause.field.text == name.text);
+        let mut uses = form.uses.iter().filter(|uses| uses.field.text == name.text);
+        let Some(only) = uses.next().filter(|uses| !binds && !uses.to_change) else {
+            return;
+        };
+        let text = quote(&name.text);
+        let message = format!("this changes {text}, and `uses` does not say `to change`");
+        let place = only.field.span;
+        let source = &self.definition.source;
+        self.diagnostics.push(
+            Diagnostic::error(codes::DEFINITION_MEANING, message)
+                .at(source, name.span)
+                .related(source, place, "used here")
+                .why("what is fixed or ready-made could be changed without a word")
+                .remedy(format!("write `uses {} to change`", name.text)),
+        );
+    }
+}
+
+/// Whether all that a form binds and uses are fields of it: where one is misspelt, it may be any.
+fn names_fields(form: &Form) -> bool {
+    let binds = form
+        .binds
+        .iter()
+        .filter(|clause| clause.reach != Reach::Unwritten);
+    let named = binds.map(|clause| &clause.field);
+    let mut all = named.chain(form.uses.iter().map(|uses| &uses.field));
+    all.all(|field| form.field_index(&field.text).is_some())
 }

@@ -1,0 +1,83 @@
+//! What a definition mentions and does not have: each once, with the number of its other places.
+
+use super::NameChecker;
+use crate::definition::model::{Message, Name, TreeTerm};
+use crate::diagnostic::{codes, nearest, plural, quote};
+
+impl NameChecker<'_> {
+    pub(super) fn unknown(&mut self, what: &str, name: &Name, known: &[&str]) {
+        if self.definition.unread.contains(&name.text) {
+            return;
+        }
+        let message = format!("there is no {what} {}", quote(&name.text));
+        if let Some((_, others)) = self.unknown.get_mut(&message) {
+            *others += 1;
+            return;
+        }
+        self.unknown
+            .insert(message.clone(), (self.diagnostics.len(), 0));
+        let near = nearest(&name.text, known.iter().copied()).map(str::to_owned);
+        let error = self.error(codes::DEFINITION_NAME, message, name);
+        if let Some(near) = near {
+            error
+                .remedies
+                .push(format!("did you mean {}?", quote(&near)));
+        }
+    }
+
+    /// Says of what is not there how often it is mentioned.
+    pub(super) fn count_unknown(&mut self) {
+        for (at, others) in self.unknown.values() {
+            if *others > 0 {
+                let places = plural(*others, "other place");
+                let why = format!("it is mentioned in {places}, too");
+                self.diagnostics[*at].why.push(why);
+            }
+        }
+    }
+
+    pub(super) fn messages(&mut self) {
+        self.diagnostics.extend(self.definition.wording_mistakes());
+        let landings = self.definition.landings();
+        let is_lost = |m: &&Message| m.unmatched && !landings.contains(&m.subject.text.as_str());
+        for message in self.definition.messages.iter().filter(is_lost) {
+            let name = &message.subject;
+            let near = nearest(&name.text, landings.iter().copied()).map(str::to_owned);
+            let text = format!("no meaning jumps to {}", quote(&name.text));
+            let error = self.error(codes::DEFINITION_NAME, text, name);
+            error
+                .remedies
+                .extend(near.map(|near| format!("did you mean {}?", quote(&near))));
+        }
+        let own = |m: &&Message| !m.unmatched && !m.is_code();
+        for message in self.definition.messages.iter().filter(own) {
+            let name = &message.subject.text;
+            let known = self.definition.has_sort(name)
+                || self.definition.tokens.iter().any(|t| t.name.text == *name);
+            if !known && !self.definition.words_kind(message) {
+                let mut all = self.sorts();
+                all.extend(self.definition.tokens.iter().map(|t| t.name.text.as_str()));
+                self.unknown("sort or token", &message.subject, &all);
+            }
+        }
+    }
+
+    /// The forms of an expected tree are there.
+    pub(super) fn tree(&mut self, term: &TreeTerm) {
+        let mut waiting = vec![term];
+        while let Some(term) = waiting.pop() {
+            match term {
+                TreeTerm::Form(name, children) => {
+                    if self.definition.form(&name.text).is_none() {
+                        let forms = self.definition.forms.iter();
+                        let known: Vec<&str> = forms.map(|form| form.name.text.as_str()).collect();
+                        self.unknown("form", name, &known);
+                    }
+                    waiting.extend(children.iter().map(|(_, child)| child));
+                }
+                TreeTerm::List(items, _) => waiting.extend(items),
+                TreeTerm::Word(_) | TreeTerm::Value(..) => {}
+            }
+        }
+    }
+}
