@@ -77,13 +77,14 @@ fn statement(cursor: &mut Cursor<'_>) -> Option<Template> {
 pub(in crate::definition) fn fresh_name(cursor: &mut Cursor<'_>) -> Option<Name> {
     let name = cursor.name("a name")?;
     if is_reserved(&name.text) {
-        cursor.error(
-            codes::DEFINITION_SYNTAX,
-            format!(
-                "{} is a word of the meaning notation and cannot be a name",
-                quote(&name.text)
-            ),
-            name.span,
+        let message = format!(
+            "{} is a word of the meaning notation and cannot be a name",
+            quote(&name.text)
+        );
+        cursor.report(
+            Diagnostic::error(codes::DEFINITION_SYNTAX, message)
+                .at(cursor.source, name.span)
+                .why(format!("its words are {}", RESERVED.join(", "))),
         );
         return None;
     }
