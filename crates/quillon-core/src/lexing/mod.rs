@@ -260,6 +260,16 @@ struct Care {
 /// in, unless a form says so.
 pub const BRACKETS: [(&str, &str); 3] = [("(", ")"), ("[", "]"), ("{", "}")];
 
+/// Whether a text is an opening bracket.
+pub(crate) fn is_opening(text: &str) -> bool {
+    BRACKETS.iter().any(|(open, _)| *open == text)
+}
+
+/// Whether a text is a closing bracket.
+pub(crate) fn is_closing(text: &str) -> bool {
+    BRACKETS.iter().any(|(_, close)| *close == text)
+}
+
 /// No file has more errors worth showing.
 const MOST_ERRORS: usize = 100;
 

@@ -5,7 +5,7 @@ use super::mending::{FAR, Question, Tried};
 use super::recovery::{Repairer, Trial};
 use super::slips::{Mending, Slip};
 use super::trying::{change, foreign_rank};
-use crate::lexing::{BRACKETS, KindId, Token};
+use crate::lexing::{KindId, Token, is_closing, is_opening};
 use crate::purposes::is_sign;
 
 /// The way to look left.
@@ -59,6 +59,23 @@ impl<'a> Left<'a> {
         repairer.reach_from(trials, from, self.question.index)
     }
 
+    /// A change of some tokens into one, if that can stand there.
+    fn one(
+        &self,
+        repairer: &Repairer<'_>,
+        change: Mending,
+        kind: KindId,
+        rank: u8,
+    ) -> Option<Tried> {
+        let stand_in = Token::new(kind, repairer.tokens[change.at].span);
+        let after = repairer.take(repairer.whole(), stand_in);
+        (!after.is_empty()).then(|| Tried {
+            reach: self.reach(repairer, after, change.at + change.count),
+            rank,
+            mending: Some(change),
+        })
+    }
+
     /// A word that is misspelt, or that other languages have.
     fn try_word(
         &self,
@@ -71,15 +88,8 @@ impl<'a> Left<'a> {
         if repairer.parser.lexer_kind(token.kind).is_literal() {
             return;
         }
-        let mut try_one = |slip, kind: KindId, rank| {
-            let after = repairer.take(repairer.whole(), Token::new(kind, token.span));
-            if !after.is_empty() {
-                tried.push(Tried {
-                    reach: self.reach(repairer, after, at + 1),
-                    rank,
-                    mending: Some(change(slip, (at, 1), kind)),
-                });
-            }
+        let mut try_one = |slip, kind, rank| {
+            tried.extend(self.one(repairer, change(slip, (at, 1), kind), kind, rank));
         };
         if let Some(kind) = repairer.misspelt(token, wanted) {
             try_one(Slip::Misspelt, kind, 5);
@@ -153,14 +163,8 @@ impl<'a> Left<'a> {
                 continue;
             }
             let mut try_one = |slip, kind, rank| {
-                let after = repairer.take(repairer.whole(), Token::new(kind, token.span));
-                if !after.is_empty() {
-                    tried.push(Tried {
-                        reach: self.reach(repairer, after, at + count),
-                        rank,
-                        mending: Some(change(slip, (at, count), kind)),
-                    });
-                }
+                let change = change(slip, (at, count), kind);
+                tried.extend(self.one(repairer, change, kind, rank));
             };
             if is_tight {
                 let kinds = &repairer.parser.kinds;
@@ -182,17 +186,15 @@ impl<'a> Left<'a> {
     fn try_leaving_out(&self, at: usize, repairer: &Repairer<'_>, tried: &mut Vec<Tried>) {
         let token = repairer.tokens[at];
         let text = repairer.text(token);
-        let mut brackets = BRACKETS.iter().flat_map(|(open, close)| [open, close]);
         let is_literal = repairer.parser.lexer_kind(token.kind).is_literal();
-        if !is_literal || !is_sign(text) || brackets.any(|bracket| *bracket == text) {
+        if !is_literal || !is_sign(text) || is_opening(text) || is_closing(text) {
             return;
         }
         let next = repairer.text(repairer.tokens[self.question.index]);
-        let closes = BRACKETS.iter().any(|(_, close)| *close == next);
         tried.push(Tried {
             reach: self.reach(repairer, repairer.whole(), at + 1),
             // Before a closing bracket it is likelier than that something is missing.
-            rank: if closes && [",", ";"].contains(&text) {
+            rank: if is_closing(next) && [",", ";"].contains(&text) {
                 2
             } else {
                 0

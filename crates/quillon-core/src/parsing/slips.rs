@@ -52,7 +52,6 @@ impl Mending {
 
     /// The tokens that are put in: each stands for the text in whose place it is.
     pub fn stand_ins(&self, tokens: &[Token]) -> Vec<Token> {
-        let at = self.at + self.count.saturating_sub(1);
         let token = |(number, kind): (usize, &KindId)| {
             let span = match self.count {
                 0 => tokens[self.at.saturating_sub(1)].span.after(),
@@ -66,7 +65,6 @@ impl Mending {
                 stand_in
             }
         };
-        debug_assert!(at < tokens.len());
         self.with.iter().enumerate().map(token).collect()
     }
 

@@ -6,7 +6,7 @@ use super::recovery::{Repairer, Trial};
 use super::slips::{Mending, Slip};
 use crate::definition::Holds;
 use crate::diagnostic::nearest;
-use crate::lexing::{BRACKETS, Kind, KindId, Token};
+use crate::lexing::{Kind, KindId, Token, is_closing, is_opening};
 use crate::purposes::{Purpose, QUOTES, is_sign as is_sign_text};
 
 impl Repairer<'_> {
@@ -78,10 +78,7 @@ impl Repairer<'_> {
         };
         let is_end = kind.is_layout() || token.kind == KindId::END || kind.is_odd() && !is_literal;
         // Anything else is too much only where nothing but a closing bracket can stand.
-        let closes = only.is_some_and(|only| {
-            let name = &self.parser.lexer_kind(only).name;
-            BRACKETS.iter().any(|(_, close)| close == name)
-        });
+        let closes = only.is_some_and(|only| is_closing(&self.parser.lexer_kind(only).name));
         if is_literal || is_again || closes && !is_end {
             tried.push(Tried {
                 reach: self.reach_from(self.whole(), index + 1, index),
@@ -112,14 +109,13 @@ impl Repairer<'_> {
     fn try_signs(&self, index: usize, wanted: &[Wanted], tried: &mut Vec<Tried>) {
         let token = self.tokens[index];
         let text = self.text(token);
-        let opens = |text: &str| BRACKETS.iter().any(|(open, _)| *open == text);
         let own = self.token_kind(index);
-        if !is_sign_text(text) || !(own.is_odd() || opens(text)) {
+        if !is_sign_text(text) || !(own.is_odd() || is_opening(text)) {
             return;
         }
         for kind in self.literals(wanted, true) {
             let name = self.parser.lexer_kind(kind).name.as_str();
-            let is_like = name.contains(text) || opens(text) && is_sign_text(name);
+            let is_like = name.contains(text) || is_opening(text) && is_sign_text(name);
             if !is_like || kind == token.kind {
                 continue;
             }
@@ -137,8 +133,7 @@ impl Repairer<'_> {
     /// Where line ends matter, there is one after a bracket that ends a line and was open: inside it
     /// they did not.
     fn after_line(&self, after: Vec<Trial>, kind: KindId, index: usize) -> Vec<Trial> {
-        let name = &self.parser.lexer_kind(kind).name;
-        let closes = BRACKETS.iter().any(|(_, close)| close == name);
+        let closes = is_closing(&self.parser.lexer_kind(kind).name);
         let line_end = self.parser.layout_kind("LineEnd");
         let Some(line_end) = line_end.filter(|_| closes && self.starts_line(index)) else {
             return after;

@@ -18,7 +18,7 @@ use super::witness::Witness;
 use super::{Parsed, Parser, Parts};
 use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Outcome, codes};
-use crate::lexing::{BRACKETS, KindId, Lexer, Token, Tokens};
+use crate::lexing::{BRACKETS, KindId, Lexer, Token, Tokens, is_closing};
 use crate::source::Span;
 
 /// Syntax errors of one text beyond this many are not looked for.
@@ -142,7 +142,7 @@ impl<'a> Wrong<'a> {
         let name = |kind: &KindId| self.parser.lexer_kind(*kind).name.as_str();
         let mut put_in = mending.with.iter().map(name);
         // Line ends do not count inside brackets, and a line of remarks is none.
-        let closes = put_in.any(|name| BRACKETS.iter().any(|(_, close)| *close == name));
+        let closes = put_in.any(is_closing);
         if closes || mending.slip == Slip::Remark {
             return self.lexer.laid_out_anew(mended);
         }
@@ -276,15 +276,15 @@ impl<'a> Wrong<'a> {
             stack,
         };
         let repairers: Vec<Repairer<'_>> = stacks.iter().map(|stack| repairer(stack)).collect();
-        let left = run.stacks_before();
+        let left = if self.rounds < MOST_ROUNDS {
+            run.stacks_before()
+        } else {
+            Vec::new()
+        };
         let advice = mending::mending(&Question {
             index,
             repairers: &repairers,
-            left: if self.rounds < MOST_ROUNDS {
-                &left
-            } else {
-                &[]
-            },
+            left: &left,
             inquiry: &inquiry,
             wanted: &wanted,
             strangers: &self.strangers,
@@ -301,8 +301,12 @@ impl<'a> Wrong<'a> {
         let advice = advice.filter(|_| is_far || !told.is_strange());
         told.mending = advice.as_ref().map(|advice| &advice.mending);
         let error = told.unexpected(&stacks, &wanted, &inquiry);
+        // Whatever else could be done takes longer to find.
+        let is_mended = advice.as_ref().is_some_and(|advice| advice.is_tried);
         let first = repairers.first().zip(wanted.first());
-        let repair = first.and_then(|(repairer, wanted)| repairer.repair(index, wanted));
+        let repair = first
+            .filter(|_| !is_mended)
+            .and_then(|(repairer, wanted)| repairer.repair(index, wanted));
         (advice, repair, error)
     }
 
@@ -369,7 +373,7 @@ impl<'a> Wrong<'a> {
     fn opens_line(&self, mending: &Mending, tokens: &Tokens) -> bool {
         let name = |kind: &KindId| self.parser.lexer_kind(*kind).name.as_str();
         let mut put_in = mending.with.iter().map(name);
-        let closes = put_in.any(|name| BRACKETS.iter().any(|(_, close)| *close == name));
+        let closes = put_in.any(is_closing);
         let end = tokens.tokens[mending.at].kind == KindId::END;
         closes && !end && self.parser.layout_kind("LineEnd").is_some()
     }

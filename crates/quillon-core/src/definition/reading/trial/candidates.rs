@@ -119,7 +119,6 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
                         count,
                         with,
                         end: None,
-                        is_of_bracket: false,
                     };
                     self.try_change(change, (stuck, 7), tried);
                 }
@@ -153,7 +152,6 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
                 count: 1,
                 with: Vec::new(),
                 end: None,
-                is_of_bracket: false,
             };
             self.try_change(change, (stuck, 1), tried);
         }
@@ -180,7 +178,6 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
                 count: 0,
                 with: vec![Word::Sign("{")],
                 end: Some((end, Word::Sign("}"))),
-                is_of_bracket: false,
             };
             self.try_change(change, (stuck, 2), tried);
         }

@@ -13,8 +13,6 @@ pub(super) struct Change {
     pub with: Vec<Word>,
     /// Another word that is missing, further on: the end of what is put in before `at`.
     pub end: Option<(usize, Word)>,
-    /// Whether the word that is wrong is a bracket.
-    pub is_of_bracket: bool,
 }
 
 /// Why some words should be others.
@@ -38,16 +36,15 @@ impl Change {
             count,
             with: vec![word],
             end: None,
-            is_of_bracket: false,
         }
     }
 
     /// Whether what is read with the change is what was meant: a word in quotes may be a part of
     /// something else, and what a bracket too many closes may open further left.
-    pub fn is_meant(&self) -> bool {
+    pub fn is_meant(&self, words: &[Lexeme]) -> bool {
         match self.slip {
             Slip::Quotes => false,
-            Slip::TooMany => !self.is_of_bracket,
+            Slip::TooMany => !is_bracket(&words[self.at].word),
             Slip::Missing | Slip::Instead | Slip::Misspelt | Slip::Braces => true,
         }
     }

@@ -13,7 +13,7 @@ use super::lexer::{Lexeme, Mode, Word, lex};
 use crate::diagnostic::{Diagnostic, codes};
 use crate::source::{SourceText, Span};
 
-use change::{Change, Slip, is_bracket};
+use change::{Change, Slip};
 
 /// Clauses of more words than this are not mended.
 const MOST_WORDS: usize = 2_000;
@@ -87,7 +87,7 @@ pub(in crate::definition) fn read<T>(
         return None;
     }
     diagnostics.push(trial.told(error.clone(), &change));
-    let is_meant = change.is_meant();
+    let is_meant = change.is_meant(&words);
     let read = trial.read(change.words(&words));
     read.value.filter(|_| is_meant)
 }
@@ -185,7 +185,6 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
                 count: 1,
                 with: Vec::new(),
                 end: None,
-                is_of_bracket: is_bracket(&self.words[stuck].word),
             };
             self.try_change(change, (stuck, 1), &mut tried);
         }
