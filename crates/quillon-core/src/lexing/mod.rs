@@ -260,6 +260,13 @@ struct Care {
 /// in, unless a form says so.
 pub const BRACKETS: [(&str, &str); 3] = [("(", ")"), ("[", "]"), ("{", "}")];
 
+/// The kind of a literal, or of something else by its name.
+pub(crate) fn kind_named(kinds: &[Kind], name: &str, literal: bool) -> Option<KindId> {
+    let is_it = |kind: &Kind| kind.is_literal() == literal && kind.name == name;
+    let at = kinds.iter().position(is_it).filter(|&at| at > 0)?;
+    Some(KindId(at as u16))
+}
+
 /// Whether a text is an opening bracket.
 pub(crate) fn is_opening(text: &str) -> bool {
     BRACKETS.iter().any(|(open, _)| *open == text)
@@ -344,11 +351,7 @@ impl Lexer {
 
     /// The kind of a literal or of a pattern's name.
     pub fn kind_of(&self, name: &str, literal: bool) -> Option<KindId> {
-        self.kinds
-            .iter()
-            .position(|k| k.is_literal() == literal && k.name == name)
-            .filter(|&at| at > 0)
-            .map(|at| KindId(at as u16))
+        kind_named(&self.kinds, name, literal)
     }
 
     /// The kinds of the tokens among some things.

@@ -3,7 +3,7 @@
 
 use crate::definition::{Definition, Shape};
 use crate::diagnostic::{Diagnostic, Outcome, codes, quote};
-use crate::lexing::{Kind, KindId, Lexer, Token, Tokens};
+use crate::lexing::{Kind, KindId, Lexer, Token, Tokens, kind_named};
 use crate::source::Span;
 use crate::tree::Tree;
 
@@ -162,9 +162,7 @@ impl Parser {
 
     /// The kind of a literal.
     fn literal_kind(&self, text: &str) -> Option<KindId> {
-        let is_it = |kind: &Kind| kind.is_literal() && kind.name == text;
-        let at = self.kinds.iter().position(is_it)?;
-        Some(KindId(at as u16))
+        kind_named(&self.kinds, text, true)
     }
 
     /// The kind of a token that layout makes.

@@ -3,7 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use crate::definition::{Definition, Part};
-use crate::lexing::{BRACKETS, Kind, KindId};
+use crate::lexing::{BRACKETS, Kind, KindId, kind_named};
 
 /// What closes what a literal opens.
 #[derive(Clone, Debug)]
@@ -15,10 +15,7 @@ pub(super) struct Pair {
 
 /// The pairs of a language, by what opens.
 pub(super) fn pairs(definition: &Definition, kinds: &[Kind]) -> FxHashMap<KindId, Pair> {
-    let kind = |text: &str| {
-        let is_it = |kind: &Kind| kind.is_literal() && kind.name == text;
-        kinds.iter().position(is_it).map(|at| KindId(at as u16))
-    };
+    let kind = |text: &str| kind_named(kinds, text, true);
     let mut found: FxHashMap<KindId, Pair> = FxHashMap::default();
     let mut unsure = Vec::new();
     for part in definition

@@ -1,7 +1,7 @@
 //! What people write who come from other languages, and what is written here instead.
 
 use crate::definition::Definition;
-use crate::lexing::{Kind, KindId};
+use crate::lexing::{Kind, KindId, kind_named};
 use crate::purposes::{Marks, Purpose, Purposes, is_remark_opener};
 
 /// What is known of a language for those who come from others.
@@ -28,14 +28,10 @@ impl Strangers {
         let purposes = Purposes::of(definition);
         let lead = |changes: bool| {
             let (parts, name) = crate::purposes::lead(definition, changes)?;
-            let kind = |text: &str, is_literal: bool| {
-                let is_it = |kind: &Kind| kind.is_literal() == is_literal && kind.name == text;
-                kinds.iter().position(is_it).map(|at| KindId(at as u16))
-            };
             let own: Option<Vec<KindId>> = parts
                 .iter()
                 .enumerate()
-                .map(|(at, part)| kind(part, at != name))
+                .map(|(at, part)| kind_named(kinds, part, at != name))
                 .collect();
             let form = move |text: &str| {
                 let mut words: Vec<&str> = parts.iter().map(String::as_str).collect();
@@ -74,11 +70,7 @@ impl Strangers {
     ) -> impl Iterator<Item = (KindId, Purpose)> + 'k {
         self.purposes
             .meant_by(text)
-            .filter_map(move |(purpose, own)| {
-                let is_it = |kind: &Kind| kind.is_literal() && kind.name == own;
-                let at = kinds.iter().position(is_it)?;
-                Some((KindId(at as u16), purpose))
-            })
+            .filter_map(move |(purpose, own)| Some((kind_named(kinds, own, true)?, purpose)))
     }
 
     /// Whether a form that begins with a word has another in it.
