@@ -60,8 +60,9 @@ impl<'d> Meanings<'d> {
                 self.parts
                     .extend(path.part.iter().map(|part| part.text.as_str()));
             }
-            T::Function(paths, _) => {
-                let parts = paths.iter().filter_map(|path| path.part.as_ref());
+            T::Function(head, _) => {
+                self.names.extend(head.fields_called());
+                let parts = head.params.iter().filter_map(|path| path.part.as_ref());
                 self.parts.extend(parts.map(|part| part.text.as_str()));
             }
             _ => {}
@@ -189,7 +190,7 @@ fn sets(template: &Template, name: &str) -> bool {
     let own = match &template.kind {
         T::Set(path, _) => path.field.text == name,
         T::With(field, ..) => field.text == name,
-        T::Function(paths, _) => paths.iter().any(|path| path.field.text == name),
+        T::Function(head, _) => head.params.iter().any(|path| path.field.text == name),
         // That this hides the field is what is wrong then.
         T::Let(own, _) => own.text == name,
         _ => false,

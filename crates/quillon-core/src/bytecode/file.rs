@@ -11,7 +11,9 @@ use std::sync::{Arc, OnceLock};
 use serde::{Deserialize, Serialize};
 
 use super::instruction::{Instruction, Op};
-use super::unit::{Captured, Constant, From, Function, Handler, Local, Origin, Purpose, Site};
+use super::unit::{
+    Captured, Constant, From, Function, Handler, Local, Origin, Param, Purpose, Site,
+};
 use super::verify::{verify, with_source};
 use crate::definition::template::ValueKind;
 use crate::operations::Operation;
@@ -60,7 +62,10 @@ fn sample() -> Function {
     };
     Function {
         name: Some("f".into()),
-        params: vec!["p".into()],
+        params: vec![Param {
+            name: "p".into(),
+            is_hidden: true,
+        }],
         rest: true,
         captures: [From::Register(1), From::Captured(2), From::Itself]
             .map(captured)

@@ -167,7 +167,7 @@ impl Lister<'_> {
             parameters: function
                 .params
                 .iter()
-                .map(std::string::ToString::to_string)
+                .map(|param| param.name.to_string())
                 .collect(),
             rest: function.rest,
             registers: function.registers,

@@ -24,8 +24,8 @@ pub enum Constant {
 pub struct Function {
     /// Its name, when it is bound to one right away.
     pub name: Option<Rc<str>>,
-    /// The names of its parameters; their registers are the first.
-    pub params: Vec<Rc<str>>,
+    /// Its parameters; their registers are the first.
+    pub params: Vec<Param>,
     /// Whether the last parameter takes all arguments that are left, as a list.
     pub rest: bool,
     /// What it captures when it is made.
@@ -53,6 +53,16 @@ pub struct Function {
     pub is_program: bool,
     /// Whether it is ready-made: its errors are shown at the call.
     pub ready_made: bool,
+}
+
+/// A parameter of a function.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct Param {
+    /// What it is called.
+    pub name: Rc<str>,
+    /// Whether the language adds it to those that the program writes, so that messages neither
+    /// count nor list it.
+    pub is_hidden: bool,
 }
 
 /// What a function captures.

@@ -7,7 +7,7 @@ use super::unwind::failure;
 use super::walk::Walker;
 use crate::meaning::{CoreKind as K, CorePart, FunctionCore};
 use crate::runtime::{Failure, Problem, too_deep, wrong_count};
-use crate::values::{Closure, Ref, Value};
+use crate::values::{Closure, Code, Ref, Value};
 
 /// How many continuations above a call are looked at to see whether its value is the
 /// function's own: beyond, a call is an ordinary one.
@@ -145,9 +145,9 @@ impl Walker<'_> {
             .resize(base + function.slots as usize, Value::Unset);
         // Parameters that functions inside share become cells. A parameter's slot is its
         // number: parameters are the first variables a function gets.
-        for &(slot, cell, _) in &function.params {
-            if cell {
-                let place = &mut stacks.slots[base + slot as usize];
+        for param in &function.params {
+            if param.is_cell {
+                let place = &mut stacks.slots[base + param.slot as usize];
                 *place = Value::Variable(Value::variable(*place));
             }
         }
@@ -194,12 +194,9 @@ impl Walker<'_> {
         core: &CorePart,
         caller: &Rc<FunctionCore>,
     ) -> Option<Box<Failure>> {
-        let params = function.params.len();
-        let fits = count == params || (function.rest && count + 1 >= params);
-        if !fits {
-            let names: Vec<&str> = function.params.iter().map(|(_, _, n)| &**n).collect();
-            let name = function.name.as_deref();
-            let problem = wrong_count(name, &names, function.rest, count);
+        let signature = function.signature();
+        if !signature.takes(count) {
+            let problem = wrong_count(&signature, count);
             return Some(failure(*problem, core, caller));
         }
         // The program itself is no call.

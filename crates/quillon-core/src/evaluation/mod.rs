@@ -7,7 +7,7 @@ use std::rc::Rc;
 use crate::diagnostic::Outcome;
 use crate::meaning::FunctionCore;
 use crate::runtime::{Failure, Host, Limits, Memory, World};
-use crate::values::{Closure, Code, Held, Ref, Value};
+use crate::values::{Closure, Code, Held, Param, Ref, Signature, Value};
 
 mod calls;
 mod coroutines;
@@ -99,12 +99,16 @@ impl Code for FunctionCore {
         self.name.as_deref()
     }
 
-    fn params(&self) -> Vec<&str> {
-        self.params.iter().map(|(_, _, name)| &**name).collect()
-    }
-
-    fn rest(&self) -> bool {
-        self.rest
+    fn signature(&self) -> Signature<'_> {
+        let params = self.params.iter().map(|param| Param {
+            name: &param.name,
+            is_hidden: param.is_hidden,
+        });
+        Signature {
+            name: self.name(),
+            params: params.collect(),
+            rest: self.rest,
+        }
     }
 
     fn captures(&self) -> Vec<&str> {

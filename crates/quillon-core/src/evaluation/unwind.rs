@@ -138,7 +138,7 @@ fn param_of(arg: &Core, function: &FunctionCore) -> Option<u32> {
         K::Read(Variable::Slot(slot) | Variable::Cell(slot), _) => function
             .params
             .iter()
-            .position(|&(param, ..)| param == slot)
+            .position(|param| param.slot == slot)
             .map(|index| index as u32),
         _ => None,
     }

@@ -122,13 +122,11 @@ impl Machine<'_> {
     }
 
     pub(super) fn check_count(closure: Ref<Closure>, count: usize) -> Done {
-        let code = &closure.code;
-        let params = code.params();
-        let fits = count == params.len() || (code.rest() && count + 1 >= params.len());
-        if fits {
+        let signature = closure.code.signature();
+        if signature.takes(count) {
             return Ok(());
         }
-        Err(wrong_count(code.name(), &params, code.rest(), count))
+        Err(wrong_count(&signature, count))
     }
 
     /// Starts the code of a function that is the running one now.

@@ -8,7 +8,7 @@ use super::checks;
 use super::probe::PROBE;
 use super::raw::{Pc, Row, scaled};
 use crate::bytecode::{Constant, Function};
-use crate::values::{Code, Heap, Value};
+use crate::values::{Code, Heap, Param, Signature, Value};
 
 /// A function ready to run.
 #[derive(Debug)]
@@ -39,12 +39,16 @@ impl Code for Loaded {
         self.function.name.as_deref()
     }
 
-    fn params(&self) -> Vec<&str> {
-        self.function.params.iter().map(|name| &**name).collect()
-    }
-
-    fn rest(&self) -> bool {
-        self.function.rest
+    fn signature(&self) -> Signature<'_> {
+        let params = self.function.params.iter().map(|param| Param {
+            name: &param.name,
+            is_hidden: param.is_hidden,
+        });
+        Signature {
+            name: self.name(),
+            params: params.collect(),
+            rest: self.function.rest,
+        }
     }
 
     fn captures(&self) -> Vec<&str> {

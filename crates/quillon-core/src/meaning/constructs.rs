@@ -3,15 +3,12 @@
 use std::rc::Rc;
 
 use super::core::{ArmCore, Core, CoreKind, CorePart, Variable};
-use super::function::{Finished, VariableId, fresh, sequence};
+use super::function::{fresh, sequence};
 use super::instantiate::{Context, Homes, Local, Maker, nothing};
-use super::mentions::{mentioned, name_function, sets_something};
+use super::mentions::{name_function, sets_something};
 use crate::definition::template::Arm;
-use crate::definition::{
-    Count, FieldPath, FieldRef, Form, Literal, Name, Template, TemplateKind as T,
-};
+use crate::definition::{Count, FieldPath, FieldRef, Literal, Name, Template, TemplateKind as T};
 use crate::operations::Operation;
-use crate::scoping::BindingId;
 use crate::source::Span;
 use crate::tree::NodeId;
 
@@ -54,7 +51,7 @@ impl Maker<'_> {
                 K::Landing(label, Rc::new(body))
             }
             T::Jump(target, value) => return self.jump(target, value.as_deref(), context),
-            T::Function(params, body) => return self.function(params, body, context),
+            T::Function(head, body) => return self.function(head, body, context),
             T::Call(callee, args) => {
                 let callee = self.template(callee, context);
                 let args = args
@@ -348,74 +345,6 @@ impl Maker<'_> {
         fresh(vec![slot], vec![Core::new(kept, span), body], context.span)
     }
 
-    fn function(&mut self, params: &[FieldPath], body: &Template, context: Context<'_>) -> Core {
-        self.functions.enter();
-        let depth = self.locals.len();
-        let mut variables = Vec::new();
-        let mut dynamic_params = Vec::new();
-        for param in params {
-            if is_own_param(param, context) {
-                let name = &param.field.text;
-                let variable = self.functions.variable(name);
-                let local = Local::Variable(variable, None);
-                self.locals.push((name.clone(), local));
-                variables.push(variable);
-                continue;
-            }
-            for (text, binding) in self.params(param, context) {
-                let variable = self.functions.variable(&text);
-                if let Some(binding) = binding {
-                    if let Some(key) = self.dynamic_key(binding) {
-                        dynamic_params.push((key, variable));
-                    }
-                    self.variables.insert(binding, variable);
-                }
-                variables.push(variable);
-            }
-        }
-        let homes = match context.node {
-            Some((id, form)) => {
-                let inside = mentioned(body, form);
-                let bound: Vec<usize> = params
-                    .iter()
-                    .filter_map(|p| form.bound_index(&p.field.text))
-                    .collect();
-                self.declare(id, |field| {
-                    field.is_some_and(|f| inside.contains(&f) && !bound.contains(&f))
-                })
-            }
-            None => Homes::default(),
-        };
-        let body = self.template(body, context);
-        self.locals.truncate(depth);
-        let body = self.rebound(&dynamic_params, body);
-        let function = self.functions.leave(Finished {
-            name: None,
-            params: &variables,
-            rest: false,
-            body: homes.around(body, context.span),
-            source: self.source,
-            ready_made: self.program.is_none(),
-        });
-        Core::new(K::Function(Rc::new(function)), context.span)
-    }
-
-    /// What the program calls the parameters that a field stands for, and how they are bound.
-    fn params(&self, param: &FieldPath, context: Context<'_>) -> Vec<(String, Option<BindingId>)> {
-        if let Some(name) = param.alone()
-            && let Some(binding) = self.unwritten(&name.text, context)
-        {
-            return vec![(name.text.clone(), Some(binding))];
-        }
-        let Some((_, tree, names)) = self.program else {
-            return Vec::new();
-        };
-        let leaves = self.children(param, context).into_iter();
-        leaves
-            .map(|leaf| (tree.text(leaf).to_owned(), names.binding_of(leaf)))
-            .collect()
-    }
-
     /// An argument: a repeated field is as many arguments as it has children.
     fn argument(&mut self, argument: &Template, context: Context<'_>) -> Vec<Core> {
         if let T::Name(name) = &argument.kind
@@ -425,31 +354,6 @@ impl Maker<'_> {
             return self.values(name.as_str().into(), context);
         }
         vec![self.template(argument, context)]
-    }
-
-    /// A function's body in which its dynamic parameters hold what the function was given.
-    fn rebound(&mut self, params: &[(Rc<str>, VariableId)], body: Core) -> Core {
-        if params.is_empty() {
-            return body;
-        }
-        let span = body.span;
-        let mut parts: Vec<Core> = Vec::new();
-        for (key, variable) in params {
-            let slot = Variable::Slot(self.functions.slot_of(*variable));
-            let given = Core::new(K::Read(slot, self.functions.name_of(*variable)), span);
-            let write = K::Write(
-                Variable::Dynamic(Rc::clone(key)),
-                Some(Rc::clone(key)),
-                Rc::new(given),
-            );
-            parts.push(Core::new(write, span));
-        }
-        parts.push(body);
-        let homes = Homes {
-            slots: Vec::new(),
-            dynamic: params.iter().map(|(key, _)| Rc::clone(key)).collect(),
-        };
-        homes.around(Core::new(sequence(parts), span), span)
     }
 
     /// A helper, filled in where it stands, or an operation.
@@ -517,10 +421,4 @@ impl Maker<'_> {
         self.locals = outer;
         fresh(slots, parts, context.span)
     }
-}
-
-/// Whether a parameter of a `function` is a name of the meaning's own, and no field.
-fn is_own_param(param: &FieldPath, context: Context<'_>) -> bool {
-    let is_field = |(_, form): (_, &Form)| form.bound_index(&param.field.text).is_some();
-    !context.node.is_some_and(is_field)
 }

@@ -146,8 +146,8 @@ pub struct ArmCore {
 pub struct FunctionCore {
     /// Its name, when it is bound to one right away.
     pub name: Option<Rc<str>>,
-    /// The slots of its parameters (true for a cell), with their names.
-    pub params: Vec<(u32, bool, Rc<str>)>,
+    /// Its parameters.
+    pub params: Vec<ParamCore>,
     /// Whether the last parameter takes all arguments that are left, as a list.
     pub rest: bool,
     /// Where each captured cell comes from, in the function around.
@@ -160,6 +160,20 @@ pub struct FunctionCore {
     pub source: Arc<SourceText>,
     /// Whether it is ready-made: its errors are shown at the call.
     pub ready_made: bool,
+}
+
+/// A parameter of a function.
+#[derive(Debug)]
+pub struct ParamCore {
+    /// What it is called.
+    pub name: Rc<str>,
+    /// Its slot.
+    pub slot: u32,
+    /// Whether the slot holds a cell, since another function shares the variable.
+    pub is_cell: bool,
+    /// Whether the language adds it to those that the program writes, so that messages neither
+    /// count nor list it.
+    pub is_hidden: bool,
 }
 
 /// Where a function finds a cell when it is made.

@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::core::{Capture, Core, CoreKind, CorePart, FunctionCore, Label, Variable};
+use super::core::{Capture, Core, CoreKind, CorePart, FunctionCore, Label, ParamCore, Variable};
 use crate::scoping::BindingId;
 use crate::source::{SourceText, Span};
 
@@ -235,9 +235,14 @@ impl Functions {
         let params = parts
             .params
             .iter()
-            .map(|&variable| {
-                let slot = self.variables[variable].slot;
-                (slot, draft.shared.contains(&slot), self.name_of(variable))
+            .map(|param| {
+                let slot = self.variables[param.variable].slot;
+                ParamCore {
+                    name: self.name_of(param.variable),
+                    slot,
+                    is_cell: draft.shared.contains(&slot),
+                    is_hidden: param.is_hidden,
+                }
             })
             .collect();
         FunctionCore {
@@ -253,10 +258,27 @@ impl Functions {
     }
 }
 
+/// A parameter of a function under construction.
+pub(super) struct Param {
+    pub variable: VariableId,
+    /// See `ParamCore`.
+    pub is_hidden: bool,
+}
+
+impl Param {
+    /// One that messages count.
+    pub fn seen(variable: VariableId) -> Param {
+        Param {
+            variable,
+            is_hidden: false,
+        }
+    }
+}
+
 /// What a finished function is made of, beside its slots and captures.
 pub(super) struct Finished<'a> {
     pub name: Option<&'a str>,
-    pub params: &'a [VariableId],
+    pub params: &'a [Param],
     pub rest: bool,
     pub body: Core,
     pub source: &'a Arc<SourceText>,

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::core::{Core, CoreKind, FunctionCore, Marked, Marks, Variable};
-use super::function::{Finished, Functions, VariableId, fresh};
+use super::function::{Finished, Functions, Param, VariableId, fresh};
 use super::mentions::fields_in_functions;
 use crate::definition::{
     Count, Definition, FieldRef, Form, Literal, Name, Template, TemplateKind as T,
@@ -127,13 +127,13 @@ impl<'a> Maker<'a> {
         means: &Template,
     ) -> FunctionCore {
         self.functions.enter();
-        let params: Vec<VariableId> = params
+        let params: Vec<Param> = params
             .iter()
             .map(|param| {
                 let variable = self.functions.variable(&param.text);
                 let local = Local::Variable(variable, None);
                 self.locals.push((param.text.clone(), local));
-                variable
+                Param::seen(variable)
             })
             .collect();
         let context = Context {

@@ -60,7 +60,7 @@ fn collect_mentioned(template: &Template, form: &Form, out: &mut FxHashSet<usize
         }
         T::Member(name, _) | T::With(name, ..) => add(&name.text),
         T::Fits(_, Wanted::Part(owner, _), _) => add(&owner.text),
-        T::Function(params, _) => params.iter().for_each(|p| add(&p.field.text)),
+        T::Function(head, _) => head.params.iter().for_each(|p| add(&p.field.text)),
         _ => {}
     }
     template.each_part(&mut |part| collect_mentioned(part, form, out));
@@ -70,10 +70,10 @@ fn collect_mentioned(template: &Template, form: &Form, out: &mut FxHashSet<usize
 /// belongs to the function's own run.
 pub(super) fn fields_in_functions(template: &Template, form: &Form) -> FxHashSet<usize> {
     let mut out = FxHashSet::default();
-    if let T::Function(params, body) = &template.kind {
+    if let T::Function(head, body) = &template.kind {
         out = mentioned(body, form);
         out.extend(
-            params
+            head.params
                 .iter()
                 .filter_map(|p| form.bound_index(&p.field.text)),
         );

@@ -3,6 +3,7 @@
 
 mod branches;
 mod checking;
+mod closures;
 mod constructs;
 pub mod core;
 mod fitting;
@@ -18,7 +19,9 @@ pub use branches::{Branch, BranchKind};
 pub use checking::only_parts;
 pub(crate) use checking::{check, repeats};
 pub use core::FunctionCore;
-pub(crate) use core::{ArmCore, Capture, Core, CoreKind, CorePart, Label, Marked, Marks, Variable};
+pub(crate) use core::{
+    ArmCore, Capture, Core, CoreKind, CorePart, Label, Marked, Marks, ParamCore, Variable,
+};
 pub(crate) use fitting::kind_of_letter;
 pub use function::{Place, Places};
 pub use outline::{CoreLine, core_lines};

@@ -92,9 +92,9 @@ fn heading(function: &FunctionCore) -> String {
     let params: Vec<String> = function
         .params
         .iter()
-        .map(|(slot, cell, name)| {
-            let kind = if *cell { "cell" } else { "slot" };
-            format!("{name} in {kind} {slot}")
+        .map(|param| {
+            let kind = if param.is_cell { "cell" } else { "slot" };
+            format!("{} in {kind} {}", param.name, param.slot)
         })
         .collect();
     let rest = if function.rest { "..." } else { "" };

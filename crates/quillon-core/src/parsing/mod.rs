@@ -29,6 +29,7 @@ mod slips;
 mod stacks;
 mod strangers;
 mod tables;
+mod touching;
 mod trying;
 mod undoing;
 mod witness;

@@ -8,6 +8,7 @@ use super::forest::{Derivation, Forest, Ref, Referent};
 use super::plans::{Plan, Rules};
 use super::stacks::{Entry, Stacks};
 use super::tables::{Action, Lookahead, Tables};
+use super::touching::Refusals;
 use super::undoing::Undo;
 use super::{Ambiguity, Grammar, lookahead_of};
 use crate::lexing::Token;
@@ -56,6 +57,8 @@ pub(super) struct Run<'a> {
     effort: u64,
     /// Where they became too many.
     given_up_at: Option<Span>,
+    /// Where what touches the token before it was refused.
+    pub(super) refusals: Refusals,
     /// Every production reduced, if that is to be known; not in haste.
     log: Option<Vec<u32>>,
 }
@@ -98,6 +101,7 @@ impl<'a> Run<'a> {
             is_lost: false,
             effort: 0,
             given_up_at: None,
+            refusals: Refusals::default(),
             log: None,
         }
     }
@@ -165,7 +169,12 @@ impl<'a> Run<'a> {
     }
 
     fn take(&mut self, index: u32, token: Token) -> Step {
-        let terminals = lookahead_of(self.grammar, token);
+        let mut terminals = lookahead_of(self.grammar, token);
+        if self.forked.is_none()
+            && let Some(both) = terminals.both()
+        {
+            terminals = self.chosen(both);
+        }
         if self.forked.is_none() {
             let tables = self.tables;
             if let Some(step) = self.plain_step(index, |state| tables.decide(state, terminals)) {
@@ -286,7 +295,11 @@ impl<'a> Run<'a> {
         let stacks = self
             .forked
             .get_or_insert_with(|| Stacks::new(self.grammar, self.tables, &self.plain));
-        stacks.reduce(&self.plain, index, terminals);
+        let touching = terminals.both();
+        let taken = touching.map(|both| stacks.take_touching(&self.plain, index, both));
+        if touching.is_none() {
+            stacks.reduce(&self.plain, index, terminals);
+        }
         self.effort += std::mem::take(&mut stacks.effort);
         if self.effort > EFFORT + u64::from(index) * EFFORT_A_TOKEN {
             return self.leave_undecided(index);
@@ -299,7 +312,7 @@ impl<'a> Run<'a> {
             self.settle(&forest, 1, &[(0, root)]);
             return Step::Accepted;
         }
-        if !stacks.shift(index, terminals) {
+        if !taken.unwrap_or_else(|| stacks.shift(index, terminals)) {
             match before {
                 Some(tops) => stacks.tops = tops,
                 None => self.forked = None,

@@ -39,8 +39,8 @@ struct Node {
 /// Stacks that share their lower parts; lowest of all is the plain stack.
 #[derive(Clone, Debug)]
 pub(super) struct Stacks<'a> {
-    grammar: &'a Grammar,
-    tables: &'a Tables,
+    pub(super) grammar: &'a Grammar,
+    pub(super) tables: &'a Tables,
     /// What has been derived on the way.
     pub forest: Forest,
     nodes: Vec<Node>,
@@ -190,6 +190,38 @@ impl<'a> Stacks<'a> {
             }
         }
         found
+    }
+
+    /// The state of a node.
+    pub(super) fn state_of(&self, node: u32) -> u32 {
+        self.nodes[node as usize].state
+    }
+
+    /// The nodes just below a node.
+    pub(super) fn below(&mut self, plain: &[Entry], node: u32) -> Vec<u32> {
+        self.ready(plain, node);
+        let links = &self.nodes[node as usize].links;
+        self.effort += links.len() as u64;
+        links.iter().map(|link| link.to).collect()
+    }
+
+    /// Tops of one state made one, with the ways down of all.
+    pub(super) fn merged(&mut self, tops: &[u32]) -> Vec<u32> {
+        let mut kept: Vec<u32> = Vec::new();
+        for &top in tops {
+            let state = self.nodes[top as usize].state;
+            let known = kept
+                .iter()
+                .find(|&&node| self.nodes[node as usize].state == state);
+            match known.copied() {
+                Some(node) => {
+                    let links = std::mem::take(&mut self.nodes[top as usize].links);
+                    self.nodes[node as usize].links.extend(links);
+                }
+                None => kept.push(top),
+            }
+        }
+        kept
     }
 
     /// The first token of a value.

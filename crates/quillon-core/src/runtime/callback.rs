@@ -106,9 +106,7 @@ pub(crate) fn on_heap(
     };
     let args = arguments.values();
     if !function.takes(args.len()) {
-        let params: Vec<&str> = function.params().iter().map(String::as_str).collect();
-        let rest = function.takes_more();
-        let problem = wrong_count(function.name(), &params, rest, args.len());
+        let problem = wrong_count(&function.signature(), args.len());
         return Err(Box::new(problem.without_place()));
     }
     let args = args.iter().map(|arg| arg.on(heap));

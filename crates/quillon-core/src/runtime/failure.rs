@@ -7,7 +7,9 @@ use crate::definition::Definition;
 use crate::diagnostic::{CallSite, Cause, Code, Diagnostic, LeftOut, Place, codes, plural, quote};
 use crate::metering::{Stopped, in_bytes};
 use crate::source::{SourceText, Span, floor};
-use crate::values::{EngineState, Heap, Key, LARGEST, Marker, Traced, Value, described, told};
+use crate::values::{
+    EngineState, Heap, Key, LARGEST, Marker, Signature, Traced, Value, described, told,
+};
 
 /// Which part of an operation is at fault.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -173,13 +175,13 @@ impl Problem {
 }
 
 /// A function called with a number of arguments that it does not take.
-pub(crate) fn wrong_count(
-    name: Option<&str>,
-    params: &[&str],
-    rest: bool,
-    count: usize,
-) -> Box<Problem> {
-    let who = match name {
+pub(crate) fn wrong_count(signature: &Signature<'_>, count: usize) -> Box<Problem> {
+    let rest = signature.rest;
+    let params = signature.names(false);
+    let hidden = signature.names(true);
+    // What the language adds is in the call as well.
+    let count = count.saturating_sub(hidden.len());
+    let who = match signature.name {
         Some(name) => quote(name),
         None => "this function".to_owned(),
     };
@@ -200,7 +202,11 @@ pub(crate) fn wrong_count(
     if params.is_empty() {
         return problem;
     }
-    problem.why(format!("its parameters are {}", params.join(", ")))
+    let listed = match params.as_slice() {
+        [one] => format!("its parameter is {one}"),
+        all => format!("its parameters are {}", all.join(", ")),
+    };
+    problem.why(listed)
 }
 
 /// More calls one inside the other than there may be.

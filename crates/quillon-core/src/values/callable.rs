@@ -1,6 +1,6 @@
 //! Functions of a program, outside of it.
 
-use super::{Held, Value};
+use super::{Held, Param, Signature, Value};
 
 /// A function that a run has given, or that a name is bound to: what can be called.
 #[derive(Clone, Debug)]
@@ -29,8 +29,20 @@ impl Function {
 
     /// Whether it can be called with so many arguments.
     pub fn takes(&self, arguments: usize) -> bool {
-        let params = self.params.len();
-        arguments == params || self.takes_more && arguments + 1 >= params
+        self.signature().takes(arguments)
+    }
+
+    /// How a host calls it: with all its arguments, none of them hidden.
+    pub(crate) fn signature(&self) -> Signature<'_> {
+        let params = self.params.iter().map(|name| Param {
+            name,
+            is_hidden: false,
+        });
+        Signature {
+            name: self.name(),
+            params: params.collect(),
+            rest: self.takes_more,
+        }
     }
 
     /// As a value.
@@ -55,17 +67,15 @@ impl Held {
     /// The function, if it is one.
     pub fn as_function(&self) -> Option<Function> {
         self.with(|value| match value {
-            Value::Function(function) => Some(Function {
-                value: self.clone(),
-                name: function.code.name().map(str::to_owned),
-                params: function
-                    .code
-                    .params()
-                    .into_iter()
-                    .map(str::to_owned)
-                    .collect(),
-                takes_more: function.code.rest(),
-            }),
+            Value::Function(function) => {
+                let Signature { name, params, rest } = function.code.signature();
+                Some(Function {
+                    value: self.clone(),
+                    name: name.map(str::to_owned),
+                    params: params.iter().map(|param| param.name.to_owned()).collect(),
+                    takes_more: rest,
+                })
+            }
             _ => None,
         })
     }

@@ -22,14 +22,47 @@ pub(crate) trait Code: Any + std::fmt::Debug {
     /// The function's name, if it has one.
     fn name(&self) -> Option<&str>;
 
-    /// The names of its parameters.
-    fn params(&self) -> Vec<&str>;
-
-    /// Whether the last parameter takes all arguments that are left.
-    fn rest(&self) -> bool;
+    /// How it is called.
+    fn signature(&self) -> Signature<'_>;
 
     /// The names of what it captures.
     fn captures(&self) -> Vec<&str>;
+}
+
+/// How a function is called: its name and its parameters.
+#[derive(Debug)]
+pub(crate) struct Signature<'a> {
+    /// Its name, if it has one.
+    pub name: Option<&'a str>,
+    /// Its parameters, in order.
+    pub params: Vec<Param<'a>>,
+    /// Whether the last parameter takes all arguments that are left.
+    pub rest: bool,
+}
+
+/// A parameter of a function.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Param<'a> {
+    /// What it is called.
+    pub name: &'a str,
+    /// Whether the language adds it to those that the program writes, so that messages neither
+    /// count nor list it.
+    pub is_hidden: bool,
+}
+
+impl Signature<'_> {
+    /// Whether it can be called with so many arguments.
+    pub fn takes(&self, arguments: usize) -> bool {
+        let params = self.params.len();
+        arguments == params || self.rest && arguments + 1 >= params
+    }
+
+    /// The names of the parameters that the program writes, or of those that the language adds.
+    pub fn names(&self, hidden: bool) -> Vec<&str> {
+        let params = self.params.iter();
+        let some = params.filter(|param| param.is_hidden == hidden);
+        some.map(|param| param.name).collect()
+    }
 }
 
 impl Closure {

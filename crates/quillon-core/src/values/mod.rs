@@ -22,7 +22,7 @@ pub use callable::Function;
 pub(crate) use copier::Copier;
 pub(crate) use equal::{equal, same};
 pub(crate) use function::{
-    Closure, Code, Coroutine, EngineState, Inner, Progress, Turns, Variable,
+    Closure, Code, Coroutine, EngineState, Inner, Param, Progress, Signature, Turns, Variable,
 };
 pub(crate) use heap::{Heap, Marker, Roots, Traced, ask, spend};
 pub(crate) use held::Foreign;

@@ -256,10 +256,11 @@ impl Writer {
     /// are captured are just named: often one of them is the function itself.
     fn function(&mut self, closure: Ref<Closure>) -> Result<(), Full> {
         let code = &closure.code;
-        let params = code.params();
-        let name = code.name().map_or(String::new(), |n| format!(" {n}"));
-        let rest = if code.rest() { "..." } else { "" };
-        self.push(&format!("function{name}({}{rest})", params.join(", ")))?;
+        let signature = code.signature();
+        let params = signature.names(false).join(", ");
+        let name = signature.name.map_or(String::new(), |n| format!(" {n}"));
+        let rest = if signature.rest { "..." } else { "" };
+        self.push(&format!("function{name}({params}{rest})"))?;
         if self.is_inside(closure.address()) {
             return Ok(());
         }

@@ -7,7 +7,7 @@ use super::facts::Facts;
 use super::{Builder, Capturing, Home, MOST, Operand, Register, Scope, Want};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::bytecode::unit::Site;
-use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Variable};
+use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, ParamCore, Variable};
 
 /// Ready-made functions of more nodes than this are called.
 const FILLED_IN: u32 = 40;
@@ -121,7 +121,7 @@ impl Builder<'_, '_> {
         let small = facts.size <= FILLED_IN && facts.is_plain && self.scopes.len() < DEEPEST;
         let params = function.params.iter();
         let unchanged = params
-            .map(|&(slot, ..)| &facts.slots[slot as usize])
+            .map(|param| &facts.slots[param.slot as usize])
             .all(|facts| facts.writes == 1 && !facts.shared);
         (fits && small && unchanged).then(|| (Rc::clone(function), Rc::clone(facts)))
     }
@@ -136,7 +136,8 @@ impl Builder<'_, '_> {
         want: Want,
     ) {
         let mut homes = vec![Home::None; facts.slots.len()];
-        for (index, (arg, &(slot, ..))) in args.iter().zip(&function.params).enumerate() {
+        for (index, (arg, &ParamCore { slot, .. })) in args.iter().zip(&function.params).enumerate()
+        {
             let others: Vec<&CorePart> = args[index + 1..].iter().collect();
             homes[slot as usize] = match self.lasting(arg, &others) {
                 Operand::Register(register) => Home::Register(register),

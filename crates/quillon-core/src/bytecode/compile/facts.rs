@@ -132,12 +132,11 @@ pub(super) fn study(function: &FunctionCore, writers: &mut Writers) -> Facts {
         captured: FxHashMap::default(),
         writers,
     };
-    for &(slot, ..) in &function.params {
-        study.assigned[slot as usize] = true;
-        study.facts.slots[slot as usize].writes = 1;
-    }
-    for (slot, _, name) in &function.params {
-        study.facts.slots[*slot as usize].name = Some(Rc::clone(name));
+    for param in &function.params {
+        let slot = param.slot as usize;
+        study.assigned[slot] = true;
+        study.facts.slots[slot].writes = 1;
+        study.facts.slots[slot].name = Some(Rc::clone(&param.name));
     }
     study.visit(&function.body);
     study.finish()

@@ -17,10 +17,10 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use super::instruction::{Instruction, MOST_REGISTERS};
-use super::unit::{Captured, Constant, From, Function, Handler, Local, Origin, Site};
+use super::unit::{Captured, Constant, From, Function, Handler, Local, Origin, Param, Site};
 use crate::definition::Literal;
 use crate::diagnostic::codes;
-use crate::meaning::{Capture, Core, FunctionCore, Label, Variable};
+use crate::meaning::{Capture, Core, FunctionCore, Label, ParamCore, Variable};
 use crate::runtime::{Culprit, Problem};
 use emit::{Mark, Patch};
 use facts::{Facts, Writers, study};
@@ -208,12 +208,12 @@ impl Builder<'_, '_> {
     }
 
     fn body(&mut self, core: &Rc<FunctionCore>) {
-        for &(slot, ..) in &core.params {
+        for &ParamCore { slot, .. } in &core.params {
             let register = self.register();
             self.scope().homes[slot as usize] = Home::Register(register);
             self.begin_local(slot, register);
         }
-        for &(slot, ..) in &core.params {
+        for &ParamCore { slot, .. } in &core.params {
             if self.facts(slot).shared
                 && let Home::Register(register) = self.home(slot)
             {
@@ -247,9 +247,13 @@ impl Builder<'_, '_> {
             name: Rc::clone(&capture.name),
             from: From::Itself,
         };
+        let param = |param: &ParamCore| Param {
+            name: Rc::clone(&param.name),
+            is_hidden: param.is_hidden,
+        };
         Function {
             name: core.name.clone(),
-            params: core.params.iter().map(|(_, _, n)| Rc::clone(n)).collect(),
+            params: core.params.iter().map(param).collect(),
             rest: core.rest,
             captures: core.captures.iter().map(captures).collect(),
             registers: self.most.min(MOST_REGISTERS) as u16,
@@ -392,7 +396,7 @@ impl Builder<'_, '_> {
         let param = match core.kind {
             crate::meaning::CoreKind::Read(Variable::Slot(slot) | Variable::Cell(slot), _) => {
                 let mut params = scope.core.params.iter();
-                params.position(|&(param, ..)| param == slot)
+                params.position(|param| param.slot == slot)
             }
             _ => None,
         };

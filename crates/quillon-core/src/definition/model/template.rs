@@ -52,7 +52,7 @@ pub enum TemplateKind {
     /// `jump NAME with VALUE`.
     Jump(Target, Option<Box<Template>>),
     /// `function (PARAMS) { … }`.
-    Function(Vec<FieldPath>, Box<Template>),
+    Function(FunctionHead, Box<Template>),
     /// `call F with ARGS`.
     Call(Box<Template>, Vec<Template>),
     /// A helper or an operation: `truthy(test)`, `list.length(xs)`.
@@ -81,6 +81,35 @@ pub enum TemplateKind {
     Attempt(Box<Template>, Name, Box<Template>),
     /// `attempt { … } always { … }`: the second runs whatever comes of the first.
     Always(Box<Template>, Box<Template>),
+}
+
+/// What stands before the body of a function.
+#[derive(Clone, Debug)]
+pub struct FunctionHead {
+    /// What the function is called, of parts that are put together; empty when it is called
+    /// as what it is bound to.
+    pub called: Vec<NamePart>,
+    /// Its parameters.
+    pub params: Vec<FieldPath>,
+}
+
+impl FunctionHead {
+    /// The fields that it is called after.
+    pub(crate) fn fields_called(&self) -> impl Iterator<Item = &str> {
+        self.called.iter().filter_map(|part| match part {
+            NamePart::Field(field) => Some(field.text.as_str()),
+            NamePart::Text(_) => None,
+        })
+    }
+}
+
+/// A part of what a function is called.
+#[derive(Clone, Debug)]
+pub enum NamePart {
+    /// This text.
+    Text(String),
+    /// What the program writes in a field.
+    Field(Name),
 }
 
 /// The type that a value is tested for.

@@ -167,6 +167,16 @@ impl<'a> Cursor<'a> {
         found
     }
 
+    /// A comma after which more of the same may stand. That there is none is not worth a guess:
+    /// such a clause is complete without it.
+    pub fn eat_comma(&mut self) -> bool {
+        let found = matches!(self.peek(), Word::Sign(","));
+        if found {
+            self.advance();
+        }
+        found
+    }
+
     pub fn eat_word(&mut self, word: &str) -> bool {
         let found = self.at_word(word);
         if found {

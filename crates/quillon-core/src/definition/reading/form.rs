@@ -160,9 +160,36 @@ pub(in crate::definition) fn opens(cursor: &mut Cursor<'_>) -> Option<Opens> {
 }
 
 /// `binds FIELD onward`, `binds FIELD throughout`, `binds FIELD in FIELD, …`, with commas
-/// between; `as SPACE`, `dynamic`, `general` and `fixed` at the end. `FIELD.PART` is a field of the
-/// field's forms, `names of FIELD` what those offer, and `"NAME"` a name that is not written.
-pub(in crate::definition) fn binds(cursor: &mut Cursor<'_>) -> Option<Binds> {
+/// between; `as SPACE`, `dynamic`, `general` and `fixed` at the end, and after a comma another
+/// binding. `FIELD.PART` is a field of the field's forms, `names of FIELD` what those offer, and
+/// `"NAME"` a name that is not written.
+pub(in crate::definition) fn binds(cursor: &mut Cursor<'_>) -> Option<Vec<Binds>> {
+    let mut all = Vec::new();
+    loop {
+        let (binding, goes_on) = binding(cursor)?;
+        all.push(binding);
+        if !goes_on && !cursor.eat_comma() {
+            return Some(all);
+        }
+    }
+}
+
+/// Whether what follows a comma is another binding, and no further region of the one before.
+fn at_binding(cursor: &Cursor<'_>) -> bool {
+    match (cursor.peek(), cursor.peek_second()) {
+        (Word::Text(_), _) => true,
+        (Word::Name(region), _) if ["onward", "throughout", "in"].contains(&region.as_str()) => {
+            false
+        }
+        (Word::Name(_), Word::Name(after)) => {
+            ["onward", "throughout", "in", "of"].contains(&after.as_str())
+        }
+        (_, after) => matches!(after, Word::Sign(".")),
+    }
+}
+
+/// One binding, and whether a comma after it has been read and another one follows.
+fn binding(cursor: &mut Cursor<'_>) -> Option<(Binds, bool)> {
     let (field, reach) = match cursor.peek() {
         Word::Text(_) => (cursor.text("a name")?, Reach::Unwritten),
         _ => reaching(cursor, "the field that is bound")?,
@@ -192,12 +219,15 @@ pub(in crate::definition) fn binds(cursor: &mut Cursor<'_>) -> Option<Binds> {
         if !cursor.eat_sign(",") {
             break;
         }
+        if at_binding(cursor) {
+            return Some((binds, true));
+        }
     }
     binds.space = space(cursor);
     binds.dynamic = cursor.eat_word("dynamic");
     binds.general = cursor.eat_word("general");
     binds.fixed = cursor.eat_word("fixed");
-    Some(binds)
+    Some((binds, false))
 }
 
 /// A field, a part of it, or `names of` it.
@@ -229,8 +259,16 @@ pub(in crate::definition) fn offers(cursor: &mut Cursor<'_>) -> Option<Vec<Offer
 }
 
 /// `uses FIELD`, `uses FIELD to change`, `uses FIELD to change or binds it`; `as SPACE` at
-/// the end.
-pub(in crate::definition) fn uses(cursor: &mut Cursor<'_>) -> Option<Uses> {
+/// the end; after a comma another use.
+pub(in crate::definition) fn uses(cursor: &mut Cursor<'_>) -> Option<Vec<Uses>> {
+    let mut all = vec![using(cursor)?];
+    while cursor.eat_comma() {
+        all.push(using(cursor)?);
+    }
+    Some(all)
+}
+
+fn using(cursor: &mut Cursor<'_>) -> Option<Uses> {
     let field = cursor.name("the field that names a variable")?;
     let to_change = cursor.eat_word("to");
     let mut or_binds = false;

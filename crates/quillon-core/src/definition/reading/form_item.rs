@@ -112,8 +112,8 @@ impl Reader<'_> {
 enum Clause {
     Written(Part),
     Opens(Opens),
-    Binds(Binds),
-    Uses(Uses),
+    Binds(Vec<Binds>),
+    Uses(Vec<Uses>),
     Offers(Vec<Offers>),
     Takes(Name),
     Becomes(Name),
@@ -185,11 +185,11 @@ fn add(form: &mut Form, clause: Clause) -> bool {
         Clause::Written(part) => form.written.replace(part).is_some(),
         Clause::Opens(opens) => form.opens.replace(opens).is_some(),
         Clause::Binds(binds) => {
-            form.binds.push(binds);
+            form.binds.extend(binds);
             false
         }
         Clause::Uses(uses) => {
-            form.uses.push(uses);
+            form.uses.extend(uses);
             false
         }
         Clause::Offers(offers) => {

@@ -5,7 +5,7 @@ use super::lexer::Word;
 use super::names::{field, target};
 use super::typed::type_term;
 use crate::definition::model::template::{
-    Arm, BinaryOperator, Template, TemplateKind, ValueKind, Wanted,
+    Arm, BinaryOperator, FunctionHead, NamePart, Template, TemplateKind, ValueKind, Wanted,
 };
 use crate::definition::model::{FieldPath, Literal, Name};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
@@ -447,6 +447,16 @@ fn matching(cursor: &mut Cursor<'_>) -> Option<TemplateKind> {
 }
 
 fn function(cursor: &mut Cursor<'_>) -> Option<TemplateKind> {
+    let mut called = Vec::new();
+    if cursor.eat_word("called") {
+        while called.is_empty() || !cursor.at_sign("(") {
+            called.push(if matches!(cursor.peek(), Word::Text(_)) {
+                NamePart::Text(cursor.text("a text")?.text)
+            } else {
+                NamePart::Field(cursor.name("a field or a text")?)
+            });
+        }
+    }
     cursor.expect_sign("(")?;
     let mut params = Vec::new();
     while !cursor.at_sign(")") {
@@ -461,7 +471,10 @@ fn function(cursor: &mut Cursor<'_>) -> Option<TemplateKind> {
         }
     }
     cursor.expect_sign(")")?;
-    Some(T::Function(params, boxed(block(cursor))?))
+    Some(T::Function(
+        FunctionHead { called, params },
+        boxed(block(cursor))?,
+    ))
 }
 
 fn calling(cursor: &mut Cursor<'_>) -> Option<TemplateKind> {

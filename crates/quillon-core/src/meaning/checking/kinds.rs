@@ -43,9 +43,9 @@ impl<'a> Search<'a> {
                 let names = arms.iter().filter_map(|arm| arm.name.as_ref());
                 self.own.extend(names.map(|name| name.text.as_str()));
             }
-            T::Function(params, _) => self
+            T::Function(head, _) => self
                 .own
-                .extend(params.iter().map(|p| p.field.text.as_str())),
+                .extend(head.params.iter().map(|p| p.field.text.as_str())),
             _ => {}
         }
         match &template.kind {

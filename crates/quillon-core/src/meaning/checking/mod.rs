@@ -177,7 +177,7 @@ impl MeaningChecker<'_> {
                 self.variable(name, false);
                 self.template(body);
             }
-            T::Function(params, body) => self.function(params, body),
+            T::Function(head, body) => self.function(head, body),
             T::Match(subject, arms) => {
                 self.template(subject);
                 for arm in arms {

@@ -1,16 +1,22 @@
 //! Checks of what a meaning makes names for: parameters, children that are set, landings.
 
 use super::{MeaningChecker, local};
-use crate::definition::template::Target;
+use crate::definition::template::{FunctionHead, NamePart, Target};
 use crate::definition::{Count, FieldPath, Form, Name, Reach, Template, TemplateKind as T};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 use crate::meaning::mentions::mentions;
 
 impl MeaningChecker<'_> {
     /// A function: its parameters are fields that are bound here, or names of its own.
-    pub(super) fn function(&mut self, params: &[FieldPath], body: &Template) {
+    pub(super) fn function(&mut self, head: &FunctionHead, body: &Template) {
+        for part in &head.called {
+            match part {
+                NamePart::Field(field) => self.field(field, &[], ""),
+                NamePart::Text(_) => {}
+            }
+        }
         let depth = self.locals.len();
-        for path in params {
+        for path in &head.params {
             if let Some(part) = &path.part {
                 self.part_that_is_bound(path, part);
                 continue;

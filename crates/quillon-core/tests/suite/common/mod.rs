@@ -2,7 +2,7 @@
 
 #![allow(dead_code, reason = "each test program uses a part of it")]
 
-use quillon_core::diagnostic::{Code, codes};
+use quillon_core::diagnostic::{Diagnostic, codes};
 use quillon_core::runtime::{Limits, Recorder};
 use quillon_core::source::SourceText;
 use quillon_core::tree::one_line;
@@ -53,7 +53,7 @@ pub fn mistakes(definition: &str) -> Vec<String> {
 }
 
 /// A diagnostic as `LINE:COLUMN MESSAGE`.
-pub fn said(diagnostic: &quillon_core::diagnostic::Diagnostic) -> String {
+pub fn said(diagnostic: &Diagnostic) -> String {
     match &diagnostic.place {
         Some(place) => format!(
             "{} {}",
@@ -95,15 +95,24 @@ pub fn value_with(language: &Language, text: &str, limits: Limits, host: &mut Re
 /// Whether a program comes to its end, on both engines alike.
 pub fn comes_to_its_end(language: &Language, text: &str, limits: Limits) -> bool {
     let end = both(language, text, limits, &mut Recorder::default());
-    end.error.is_none()
+    end.errors.is_empty()
+}
+
+/// The errors that a program ends with, on both engines alike.
+pub fn errors(language: &Language, text: &str) -> Vec<Diagnostic> {
+    let limits = Limits {
+        steps: Some(5_000_000),
+        ..Limits::default()
+    };
+    both(language, text, limits, &mut Recorder::default()).errors
 }
 
 /// How a program ends.
 struct End {
     /// What it prints, and its value or its error.
     told: String,
-    /// The code of its error.
-    error: Option<Code>,
+    /// What was wrong, if anything was.
+    errors: Vec<Diagnostic>,
 }
 
 impl End {
@@ -116,7 +125,7 @@ impl End {
             codes::RUN_MEMORY,
             codes::RUN_SIZE,
         ];
-        self.error.is_some_and(|code| limits.contains(&code))
+        self.errors.iter().any(|error| limits.contains(&error.code))
     }
 }
 
@@ -160,23 +169,20 @@ fn ended(
         Err(problems) => {
             return End {
                 told: said(&problems[0]),
-                error: Some(problems[0].code),
+                errors: problems.into(),
             };
         }
     };
     session.seed(7);
     session.collect_always(collect);
     let outcome = session.run_source(&SourceText::new("text", text), quillon_core::Reading::Entry);
-    let (end, error) = match outcome.value {
-        Some(value) => (value.written(), None),
-        None => (
-            said(&outcome.diagnostics[0]),
-            Some(outcome.diagnostics[0].code),
-        ),
+    let (end, errors) = match outcome.value {
+        Some(value) => (value.written(), Vec::new()),
+        None => (said(&outcome.diagnostics[0]), outcome.diagnostics),
     };
     End {
         told: format!("{}{end}", host.printed),
-        error,
+        errors,
     }
 }
 
