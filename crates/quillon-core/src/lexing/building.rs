@@ -96,7 +96,8 @@ impl Lexer {
                 pattern = pattern.filter(|_| others.iter().all(|o| alone.whole(o) == pattern));
             }
             match pattern {
-                Some(pattern) if !kinds[pattern as usize].goes_on() => {
+                // What is ignored is not looked up: there the automaton tells them apart.
+                Some(pattern) if kinds[pattern as usize].is_looked_up() => {
                     care[pattern as usize].word = true;
                     kinds[index as usize].like = Some(KindId(pattern));
                     let word = Word { kind, soft: *soft };

@@ -126,6 +126,11 @@ impl Kind {
         self.nests.is_some() || self.holes
     }
 
+    /// Whether a token of the kind may be a word of the language, and is looked up among those.
+    fn is_looked_up(&self) -> bool {
+        !self.ignored && !self.goes_on()
+    }
+
     /// The value of a text of the kind.
     fn held(&self, text: &str) -> Result<Literal, token_values::NotHeld> {
         match self.trims {

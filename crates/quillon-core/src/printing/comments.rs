@@ -5,7 +5,8 @@ use std::sync::Arc;
 
 use super::Piece;
 use super::fill::Writer;
-use crate::lexing::Lexer;
+use crate::definition::Layout;
+use crate::lexing::{KindId, Lexer, Token};
 use crate::source::SourceText;
 
 /// A comment.
@@ -23,16 +24,20 @@ pub(super) struct Comment {
 #[derive(Clone, Debug, Default)]
 pub struct Comments {
     pub(super) all: Vec<Comment>,
+    /// What stands between the comments, without what layout makes.
+    tokens: Vec<Token>,
     source: Option<Arc<SourceText>>,
 }
 
 impl Comments {
     /// The comments of a text: its ignored tokens that are more than blanks.
     pub(crate) fn of(lexer: &Lexer, source: &Arc<SourceText>) -> Comments {
-        let tokens = lexer.all_tokens(source).value;
-        let ignored = tokens.map_or_else(Vec::new, |tokens| tokens.ignored);
-        let all = ignored
-            .into_iter()
+        let Some(mut found) = lexer.all_tokens(source).value else {
+            return Comments::default();
+        };
+        let all: Vec<Comment> = found
+            .ignored
+            .iter()
             .filter(|token| !source.slice(token.span).trim().is_empty())
             .map(|token| {
                 let text = source.slice(token.span).trim().to_owned();
@@ -46,10 +51,28 @@ impl Comments {
                 }
             })
             .collect();
+        found
+            .tokens
+            .retain(|token| !all.is_empty() && !lexer.kind(token.kind).is_layout());
         Comments {
             all,
+            tokens: found.tokens,
             source: Some(Arc::clone(source)),
         }
+    }
+
+    /// The first token from an offset on.
+    fn token_at(&self, offset: u32) -> Option<Token> {
+        let index = self
+            .tokens
+            .partition_point(|token| token.span.start < offset);
+        self.tokens.get(index).copied()
+    }
+
+    /// In which column something stands.
+    fn column(&self, offset: u32) -> u32 {
+        let source = self.source.as_ref();
+        source.map_or(0, |source| source.position(offset).column)
     }
 
     /// Whether an empty line stands before an offset.
@@ -87,6 +110,39 @@ impl Writer<'_> {
                 to_line_end: comment.to_line_end,
             });
             self.next_comment += 1;
+        }
+    }
+
+    /// Writes the comments that stand before a word which is not in the tree, where the text has
+    /// that word next.
+    pub(super) fn comments_before_word(&mut self, kind: KindId) {
+        if self.next_comment == self.comments.all.len() {
+            return;
+        }
+        if let Some(token) = self.comments.token_at(self.position)
+            && token.kind == kind
+        {
+            self.comments_before(token.span.start);
+            self.position = token.span.end;
+        }
+    }
+
+    /// Writes the comments after the last item of a list that belong to it: those up to an offset;
+    /// where indentation matters, as long as they are no further out than its items.
+    pub(super) fn comments_after_items(&mut self, first: u32, end: u32) {
+        if self.definition.layout != Some(Layout::Indentation) {
+            self.comments_before(end);
+            return;
+        }
+        // The end of a block comes before the comments at its end.
+        let next = self.comments.token_at(self.position);
+        let end = next.map_or(u32::MAX, |token| token.span.start).max(end);
+        let column = self.comments.column(first);
+        while let Some(comment) = self.comments.all.get(self.next_comment)
+            && comment.start < end
+            && !(comment.own_line && self.comments.column(comment.start) < column)
+        {
+            self.comments_before(comment.start + 1);
         }
     }
 

@@ -20,6 +20,8 @@ pub(super) struct Writer<'a> {
     pub comments: &'a Comments,
     /// The first comment that has not been written.
     pub next_comment: usize,
+    /// Where the last thing written ends in the text that the tree comes from.
+    pub position: u32,
     pub lexer: &'a Lexer,
     pub parser: &'a Parser,
     /// The productions of the forms that have been asked for.
@@ -39,6 +41,7 @@ pub(super) struct Filling {
 struct Mark {
     length: usize,
     comment: usize,
+    position: u32,
 }
 
 impl<'a> Writer<'a> {
@@ -57,6 +60,7 @@ impl<'a> Writer<'a> {
             out: Vec::new(),
             comments,
             next_comment: 0,
+            position: 0,
             lexer,
             parser,
             known: RefCell::default(),
@@ -68,6 +72,7 @@ impl<'a> Writer<'a> {
         Mark {
             length: self.out.len(),
             comment: self.next_comment,
+            position: self.position,
         }
     }
 
@@ -75,11 +80,14 @@ impl<'a> Writer<'a> {
     fn take_back(&mut self, mark: Mark) {
         self.out.truncate(mark.length);
         self.next_comment = mark.comment;
+        self.position = mark.position;
     }
 
     /// Writes a node, as what a symbol wants if one does.
     pub fn node(&mut self, id: NodeId, wanted: Option<Symbol>) -> Option<()> {
-        self.comments_before(self.tree.node(id).span.start);
+        if self.next_comment < self.comments.all.len() && !self.begins_block(id) {
+            self.comments_before(self.tree.node(id).span.start);
+        }
         let Some(form) = self.tree.form(id) else {
             self.token(id);
             return Some(());
@@ -114,6 +122,7 @@ impl<'a> Writer<'a> {
             Join::Free
         };
         let text = self.tree.text(id).to_owned();
+        self.position = self.tree.node(id).span.end;
         self.out.push(Piece::Token(text, join));
         if self.lexer.begins_hole(kind) {
             self.out.push(Piece::Touch);
@@ -157,6 +166,13 @@ impl<'a> Writer<'a> {
             (p.right.len() - ends, std::cmp::Reverse(ends))
         });
         found
+    }
+
+    /// Whether a node begins with a block: comments are written once that has begun.
+    fn begins_block(&self, id: NodeId) -> bool {
+        let production = self.production_of(id);
+        let first = production.and_then(|production| production.right.first());
+        first.is_some_and(|&symbol| self.is_layout(symbol))
     }
 
     fn is_layout(&self, symbol: Symbol) -> bool {
@@ -417,9 +433,8 @@ impl<'a> Writer<'a> {
         let Symbol::Terminal(t) = symbol else {
             return None;
         };
-        let kind = self
-            .lexer
-            .kind(self.parser.grammar().terminals[t as usize].kind);
+        let id = self.parser.grammar().terminals[t as usize].kind;
+        let kind = self.lexer.kind(id);
         if kind.is_layout() {
             let names = Layout::Indentation.tokens();
             self.out
@@ -435,6 +450,7 @@ impl<'a> Writer<'a> {
         }
         let form = production.form.map(|form| &self.definition.forms[form]);
         self.begin(form.and_then(|form| form.lay_of(&kind.name, true)), false);
+        self.comments_before_word(id);
         let before = self.out.len();
         self.out.push(Piece::Token(kind.name.clone(), Join::Free));
         let apart = production.right.len() > 1;

@@ -51,7 +51,7 @@ impl Writer<'_> {
             self.child(production, place, item, child)?;
         }
         let end = self.end_of_list(filling.node, final_child);
-        self.comments_before(end);
+        self.comments_after_items(self.tree.node(rest[0]).span.start, end);
         self.end(lay);
         filling.taken[field as usize] = children.len();
         Some(())

@@ -1,12 +1,14 @@
 //! Which binding each name means: lexical scopes, found before anything runs.
 
 use std::borrow::Cow;
+use std::rc::Rc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::definition::{Binds, Definition, Form, Name, Reach, Uses};
 use crate::diagnostic::{Diagnostic, Outcome};
 use crate::tree::{NodeId, Tree};
+use turns::Turns;
 
 mod binding;
 mod errors;
@@ -14,6 +16,7 @@ mod hoist;
 mod leaves;
 mod names;
 mod notes;
+mod turns;
 
 pub(crate) use leaves::leaves;
 pub(crate) use names::folded;
@@ -25,6 +28,7 @@ pub(crate) fn resolve(definition: &Definition, tree: &Tree, around: Around<'_>) 
     let mut resolver = Resolver {
         definition,
         tree,
+        turns: Turns::of(definition),
         names: Names::default(),
         scopes: Vec::new(),
         unbound: Vec::new(),
@@ -78,6 +82,16 @@ impl Scope {
     }
 }
 
+/// Where the children of a field are visited.
+#[derive(Clone, Copy)]
+struct Inner {
+    field: usize,
+    /// The scope that they are in.
+    scope: usize,
+    /// The scope of the form itself, if it opens one.
+    own: Option<usize>,
+}
+
 /// How a name is bound.
 #[derive(Clone, Copy)]
 struct Manner<'d> {
@@ -107,6 +121,8 @@ struct Unbound<'a> {
 struct Resolver<'a> {
     definition: &'a Definition,
     tree: &'a Tree,
+    /// The fields that are visited together.
+    turns: Turns,
     names: Names,
     scopes: Vec<Scope>,
     unbound: Vec<Unbound<'a>>,
@@ -179,11 +195,11 @@ impl<'a> Resolver<'a> {
     }
 
     fn visit(&mut self, id: NodeId, scope: usize) {
-        let Some(form) = self.tree.form(id) else {
+        let Some(form_index) = self.tree.form(id) else {
             return;
         };
         let definition = self.definition;
-        let form = &definition.forms[form];
+        let form = &definition.forms[form_index];
         let whole = form.opens.as_ref().is_some_and(|o| o.around.is_empty());
         // In a session the program's own scope is the session's.
         let keeps = self.scopes[scope].session.is_some() && id == self.tree.root();
@@ -198,15 +214,29 @@ impl<'a> Resolver<'a> {
             });
         }
         let (bound, regions) = self.bind_inside(form, id, own, scope);
+        let scopes = |resolver: &mut Self, index| Inner {
+            field: index,
+            scope: resolver.scope_of_field(form, id, index, own, &regions),
+            own: (own != scope).then_some(own),
+        };
         for index in 0..form.fields.len() {
-            let inner = self.scope_of_field(form, id, index, own, &regions);
-            if self.scopes[inner].node == Some(id) {
-                self.scopes[inner].field = Some(index);
+            match self.turns.of_field(form_index, index) {
+                None => {
+                    let inner = scopes(self, index);
+                    for child in self.tree.children(id, index) {
+                        self.visit_child(form, id, inner, child);
+                    }
+                }
+                Some(together) if together[0] == index => {
+                    let together = Rc::clone(together);
+                    let inner = together.iter().map(|&field| scopes(self, field));
+                    let inner: Vec<Inner> = inner.collect();
+                    for (place, child) in self.in_turn(id, &together) {
+                        self.visit_child(form, id, inner[place], child);
+                    }
+                }
+                Some(_) => {}
             }
-            if own != scope {
-                self.scopes[own].field = Some(index);
-            }
-            self.visit_field(form, id, index, inner);
         }
         self.bind_onward(form, id, scope, &bound);
         for uses in form.uses.iter().filter(|uses| uses.or_binds) {
@@ -260,15 +290,22 @@ impl<'a> Resolver<'a> {
         }
     }
 
-    fn visit_field(&mut self, form: &'a Form, id: NodeId, index: usize, scope: usize) {
-        let name = &form.fields[index].name.text;
+    fn visit_child(&mut self, form: &'a Form, id: NodeId, inner: Inner, child: NodeId) {
+        let Inner { field, scope, own } = inner;
+        if self.scopes[scope].node == Some(id) {
+            self.scopes[scope].field = Some(field);
+        }
+        if let Some(own) = own {
+            self.scopes[own].field = Some(field);
+        }
+        if self.tree.form(child).is_some() {
+            self.visit(child, scope);
+            return;
+        }
+        let name = &form.fields[field].name.text;
         let uses = form.uses.iter().find(|u| u.field.text == *name);
-        for child in self.tree.children(id, index) {
-            if self.tree.form(child).is_some() {
-                self.visit(child, scope);
-            } else if let Some(uses) = uses.filter(|uses| !uses.or_binds) {
-                self.look_up(child, scope, uses);
-            }
+        if let Some(uses) = uses.filter(|uses| !uses.or_binds) {
+            self.look_up(child, scope, uses);
         }
     }
 

@@ -18,6 +18,7 @@ mod limits;
 mod machine;
 mod meanings;
 mod misfits;
+mod misreadings;
 mod notation;
 mod operations;
 mod printing;

@@ -239,3 +239,68 @@ form Noise in Expr
         "< 1 + 2 > * 3"
     );
 }
+
+/// A language of blocks by indentation, one of which goes on with a word.
+const BLOCKS: &str = r#"
+language Blocks
+  layout indentation
+tokens
+  Blank   [ \t]+        ignored
+  Remark  "~" [^\n]*    ignored
+  Whole   digit+        holds integer
+form Program
+  written  steps:Step* by LineEnd trailing
+form Say in Step
+  written  "say" value:Whole
+form Repeat in Step
+  written  "repeat" body:Block LineEnd "until" value:Whole
+form If in Step
+  written  "if" value:Whole yes:Block (LineEnd "else" no:Block)?
+form Lines in Block
+  written  Indent body:Step+ by LineEnd Dedent
+"#;
+
+const TIDY: &str = "\
+repeat
+  say 1
+until 2
+if 1
+  repeat
+    say 3
+  until 4
+else
+  if 5
+    say 6
+say 7
+";
+
+#[test]
+fn comments_stay_before_the_word_that_they_stand_before() {
+    let own = language(BLOCKS);
+    let round = |text: &str| {
+        let source = SourceText::new("text", text);
+        let tree = own.tree(&source, Reading::Program).value;
+        let tree = tree.unwrap_or_else(|| panic!("{text}"));
+        let comments = own.comments(&source);
+        assert_eq!(own.round_trip(&tree, &comments, Reading::Program), Ok(()));
+        own.source_of(&tree, Brackets::Fewest, &comments).unwrap()
+    };
+    assert_eq!(round(TIDY), TIDY);
+    let lines: Vec<&str> = TIDY.lines().collect();
+    for at in 0..lines.len() {
+        let column = lines[at].len() - lines[at].trim_start().len();
+        let own_line = format!("{}~ a note", " ".repeat(column));
+        let mut noted = lines.clone();
+        noted.insert(at, &own_line);
+        let noted = noted.join("\n") + "\n";
+        assert_eq!(round(&noted), noted);
+        let after = format!("{} ~ a note", lines[at]);
+        let mut noted = lines.clone();
+        noted[at] = &after;
+        let noted = noted.join("\n") + "\n";
+        assert_eq!(round(&noted), noted);
+    }
+    // The end of a block: the column tells whether a note belongs to it.
+    let ends = "repeat\n  say 1\n  ~ inside\n~ outside\nuntil 2\n";
+    assert_eq!(round(ends), ends);
+}

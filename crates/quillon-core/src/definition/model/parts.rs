@@ -44,6 +44,48 @@ impl Part {
         }
     }
 
+    /// Adds the fields of each part that is repeated as a whole: they may stand in any turn.
+    pub(crate) fn repeated_together<'p>(&'p self, found: &mut Vec<Vec<&'p str>>) {
+        match self {
+            Part::Repeat(repeat) => {
+                let mut fields = Vec::new();
+                repeat.part.fields(&mut fields);
+                found.push(fields);
+            }
+            Part::Sequence(parts) | Part::Choice(parts) => {
+                parts.iter().for_each(|part| part.repeated_together(found));
+            }
+            Part::Optional(inner) => inner.repeated_together(found),
+            Part::Literal(_)
+            | Part::Soft(_)
+            | Part::Field(..)
+            | Part::Unnamed(_)
+            | Part::Tight(_) => {}
+        }
+    }
+
+    /// Adds the names of the fields in it, each once.
+    fn fields<'p>(&'p self, found: &mut Vec<&'p str>) {
+        match self {
+            Part::Field(name, _) if !found.contains(&name.text.as_str()) => found.push(&name.text),
+            Part::Sequence(parts) | Part::Choice(parts) => {
+                parts.iter().for_each(|part| part.fields(found));
+            }
+            Part::Optional(inner) => inner.fields(found),
+            Part::Repeat(repeat) => {
+                repeat.part.fields(found);
+                if let Some(by) = &repeat.by {
+                    by.fields(found);
+                }
+            }
+            Part::Literal(_)
+            | Part::Soft(_)
+            | Part::Field(..)
+            | Part::Unnamed(_)
+            | Part::Tight(_) => {}
+        }
+    }
+
     /// Adds the texts that stand in it, in order.
     pub(crate) fn literals<'p>(&'p self, found: &mut Vec<&'p str>) {
         match self {

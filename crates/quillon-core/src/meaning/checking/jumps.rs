@@ -6,7 +6,7 @@ use std::rc::Rc;
 use rustc_hash::FxHashMap;
 
 use crate::definition::template::Target;
-use crate::definition::{Definition, FieldRef, Form, Name, Template, TemplateKind as T};
+use crate::definition::{Definition, FieldRef, Form, Name, Shape, Template, TemplateKind as T};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 
 /// The landings around something: a bit for each name.
@@ -113,7 +113,41 @@ fn fields(definition: &Definition) -> Vec<Vec<Forms>> {
         };
         fields.map(|field| of_field(&field.things)).collect()
     };
-    definition.forms.iter().map(of_form).collect()
+    let mut all: Vec<Vec<Forms>> = definition.forms.iter().map(of_form).collect();
+    for (index, form) in definition.forms.iter().enumerate() {
+        if let Some(shape) = definition.shape_of(form) {
+            place(&shape, index, &mut all);
+        }
+    }
+    all
+}
+
+/// Adds what a form that becomes others puts into their fields.
+fn place(shape: &Shape, form: usize, fields: &mut [Vec<Forms>]) {
+    match shape {
+        Shape::Field(_) => {}
+        Shape::List(items) => items.iter().for_each(|item| place(item, form, fields)),
+        Shape::Form(target, slots) => {
+            for (slot, child) in slots {
+                let put = put_in(child, form, fields);
+                let there = &mut fields[usize::from(*target)][usize::from(*slot)];
+                let new = put.into_iter().filter(|form| !there.contains(form));
+                *there = there.iter().copied().chain(new).collect();
+                place(child, form, fields);
+            }
+        }
+    }
+}
+
+fn put_in(shape: &Shape, form: usize, fields: &[Vec<Forms>]) -> Vec<usize> {
+    match shape {
+        Shape::Field(field) => fields[form][usize::from(*field)].to_vec(),
+        Shape::Form(target, _) => vec![usize::from(*target)],
+        Shape::List(items) => items
+            .iter()
+            .flat_map(|item| put_in(item, form, fields))
+            .collect(),
+    }
 }
 
 struct Survey<'a> {
@@ -168,12 +202,25 @@ impl<'a> Survey<'a> {
     fn form(&mut self, index: usize) {
         let form = &self.definition.forms[index];
         let around = self.around[index];
-        match &form.means {
-            Some(means) if form.sugar.is_none() => {
-                self.template(index, means, around, &mut Children::default());
+        if let Some(field) = form.becomes.as_ref() {
+            // What stands in its place is run where it would be.
+            if let Some(field) = form.field_index(&field.text) {
+                let forms = Rc::clone(&self.fields[index][field]);
+                self.run(&forms, around);
             }
+            return;
+        }
+        if form.sugar.is_some() {
+            // Its fields stand in those of the forms that it becomes, and are run there.
+            if let Some(Shape::Form(target, _)) = self.definition.shape_of(form) {
+                self.run(&[usize::from(target)], around);
+            }
+            return;
+        }
+        match &form.means {
+            Some(means) => self.template(index, means, around, &mut Children::default()),
             // Where its fields will be run is not known yet: anything can be around them.
-            _ => {
+            None => {
                 for field in 0..form.fields.len() {
                     let forms = Rc::clone(&self.fields[index][field]);
                     self.run(&forms, ANY);
