@@ -16,6 +16,7 @@ use crate::printing::{self, Brackets, Comments};
 use crate::source::SourceText;
 use crate::tree::one_line;
 
+mod changes;
 mod samples;
 mod settlement;
 mod unranked;
@@ -49,6 +50,56 @@ pub struct Findings {
     pub cut_short: bool,
 }
 
+/// A text with two readings.
+struct Found {
+    /// How long it is, in tokens.
+    length: usize,
+    /// The forms in which the readings part.
+    forms: [String; 2],
+    ambiguity: Ambiguity,
+}
+
+/// Something to warn of.
+enum Doubt {
+    /// A text with two readings.
+    One(Found),
+    /// Many texts for one reason, the shortest of them, with what to say and to do.
+    Many {
+        shortest: Found,
+        message: String,
+        remedy: String,
+    },
+}
+
+impl Doubt {
+    fn length(&self) -> usize {
+        match self {
+            Doubt::One(found)
+            | Doubt::Many {
+                shortest: found, ..
+            } => found.length,
+        }
+    }
+
+    fn warning(&self, grammar: Grammar<'_>) -> Diagnostic {
+        match self {
+            Doubt::One(found) => {
+                let remedy = settlement(grammar, &found.ambiguity);
+                warning(grammar, found).remedy(remedy)
+            }
+            Doubt::Many {
+                shortest,
+                message,
+                remedy,
+            } => {
+                let mut warning = warning(grammar, shortest);
+                warning.message.clone_from(message);
+                warning.remedy(remedy)
+            }
+        }
+    }
+}
+
 /// Gives texts of a language in which each form stands inside each other where it can, the
 /// plain ones first, until `tell` says to stop.
 pub(crate) fn each_sample(grammar: Grammar<'_>, tell: &mut dyn FnMut(&str) -> bool) {
@@ -64,27 +115,29 @@ pub(crate) fn search(grammar: Grammar<'_>, limit: Duration) -> Findings {
     }
     let samples = Samples::new(grammar.parser, grammar.lexer);
     let start = Instant::now();
-    let mut found: Vec<(usize, [String; 2], Diagnostic)> = Vec::new();
+    let mut found: Vec<Found> = Vec::new();
     samples.each_text(LONGEST, &mut |length, text| {
         findings.tried += 1;
-        if let Some((forms, diagnostic)) = try_text(grammar, text) {
-            match found.iter_mut().find(|(_, known, _)| *known == forms) {
-                Some(known) if known.0 > length => *known = (length, forms, diagnostic),
+        if let Some((forms, ambiguity)) = try_text(grammar, text) {
+            let new = Found {
+                length,
+                forms,
+                ambiguity,
+            };
+            match found.iter_mut().find(|known| known.forms == new.forms) {
+                Some(known) if known.length > length => *known = new,
                 Some(_) => {}
-                None => found.push((length, forms, diagnostic)),
+                None => found.push(new),
             }
         }
         findings.cut_short = start.elapsed() > limit;
         !findings.cut_short
     });
-    found.sort_by_key(|(length, ..)| *length);
-    let found = unranked::grouped(grammar.definition, found);
-    let more = found.len().saturating_sub(MOST_SHOWN);
-    findings.diagnostics = found
-        .into_iter()
-        .take(MOST_SHOWN)
-        .map(|(.., d)| d)
-        .collect();
+    found.sort_by_key(|found| found.length);
+    let doubts = unranked::grouped(grammar.definition, found);
+    let more = doubts.len().saturating_sub(MOST_SHOWN);
+    let shown = doubts.iter().take(MOST_SHOWN);
+    findings.diagnostics = shown.map(|doubt| doubt.warning(grammar)).collect();
     if more > 0 {
         findings.diagnostics.push(Diagnostic::note(
             codes::CHECK_AMBIGUOUS,
@@ -97,8 +150,8 @@ pub(crate) fn search(grammar: Grammar<'_>, limit: Duration) -> Findings {
     findings
 }
 
-/// The warning for a text with two readings, and the forms that differ.
-fn try_text(grammar: Grammar<'_>, text: &str) -> Option<([String; 2], Diagnostic)> {
+/// A text with two readings, and the forms that differ.
+fn try_text(grammar: Grammar<'_>, text: &str) -> Option<([String; 2], Ambiguity)> {
     let definition = grammar.definition;
     let source = SourceText::new("witness", text);
     let tokens = grammar.lexer.tokens(&source);
@@ -106,21 +159,25 @@ fn try_text(grammar: Grammar<'_>, text: &str) -> Option<([String; 2], Diagnostic
         return None;
     }
     let ambiguity = grammar.parser.ambiguity(definition, &tokens.value?, 0)?;
-    let forms = forms_of(definition, &ambiguity);
+    Some((forms_of(definition, &ambiguity), ambiguity))
+}
+
+/// The warning for a text with two readings that differ in some forms; how to settle it is not in it
+/// yet.
+fn warning(grammar: Grammar<'_>, found: &Found) -> Diagnostic {
+    let Found {
+        forms, ambiguity, ..
+    } = found;
+    let definition = grammar.definition;
     let span = definition
         .form(&forms[0])
         .map_or(definition.name.span, |form| form.name.span);
-    let shown = text.trim_end();
-    let mut diagnostic = Diagnostic::warning(
-        codes::CHECK_AMBIGUOUS,
-        format!("{} can be read in two ways", quote(shown)),
-    )
-    .at(&definition.source, span);
-    diagnostic.why.extend(readings(grammar, &ambiguity));
-    Some((
-        forms.clone(),
-        diagnostic.remedy(settlement(definition, &ambiguity)),
-    ))
+    let shown = ambiguity.readings[0].source().text().trim_end();
+    let message = format!("{} can be read in two ways", quote(shown));
+    let mut diagnostic =
+        Diagnostic::warning(codes::CHECK_AMBIGUOUS, message).at(&definition.source, span);
+    diagnostic.why.extend(readings(grammar, ambiguity));
+    diagnostic
 }
 
 /// The two readings in words: each as source with all brackets, where that tells them

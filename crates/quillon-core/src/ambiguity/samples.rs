@@ -154,16 +154,28 @@ impl<'a> Samples<'a> {
         }
     }
 
-    /// What the nonterminal at a place can be, one text a production.
+    /// What the nonterminal at a place can be, one text a production. What is nothing but another
+    /// nonterminal is whatever that can be: operators can be layered in many sorts.
     fn inside(&self, production: &Production, place: usize) -> Vec<Vec<u16>> {
         let Symbol::Nonterminal(n) = production.right[place] else {
             return Vec::new();
         };
         let grammar = self.parser.grammar();
-        grammar.of[n as usize]
-            .iter()
-            .filter_map(|&id| self.of_production(&grammar.productions[id as usize]))
-            .collect()
+        let mut layers = vec![n];
+        let mut texts = Vec::new();
+        let mut next = 0;
+        while let Some(&layer) = layers.get(next) {
+            next += 1;
+            for &id in &grammar.of[layer as usize] {
+                let inner = &grammar.productions[id as usize];
+                match inner.right[..] {
+                    [Symbol::Nonterminal(below)] if !layers.contains(&below) => layers.push(below),
+                    [Symbol::Nonterminal(_)] => {}
+                    _ => texts.extend(self.of_production(inner)),
+                }
+            }
+        }
+        texts
     }
 
     fn try_one(

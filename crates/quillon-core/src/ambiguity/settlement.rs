@@ -1,7 +1,9 @@
 //! What would settle a doubt: the line of a precedence table that is missing, or another way
 //! to write one of the forms.
 
-use crate::definition::{Definition, Form};
+use super::Grammar;
+use super::changes::{Change, Side, Trial, told};
+use crate::definition::{Definition, Form, Grouping};
 use crate::parsing::Ambiguity;
 use crate::source::Span;
 use crate::tree::{NodeId, Tree};
@@ -150,48 +152,93 @@ fn is_part_of_operator(definition: &Definition, form: &Form, sort: &str) -> bool
     })
 }
 
-/// What would settle it: the line of the precedence table that is missing, or another way
-/// to write one of the forms.
-pub(crate) fn settlement(definition: &Definition, found: &Ambiguity) -> String {
+/// What would settle it: a line of a precedence table, which of two forms wins, or another way to
+/// write one of them. What can be tried is tried, and shown only if the text has one reading then.
+pub(crate) fn settlement(grammar: Grammar<'_>, found: &Ambiguity) -> String {
+    let definition = grammar.definition;
     let [one, two] = &forms_of(definition, found);
     if let Some(form) = empty(definition, found, one) {
         return format!("{form} can be written as nothing: let a part of it always be there");
     }
-    let differently =
-        |one: &str, two: &str| format!("make {one} or {two} start or end differently");
-    let sort = |form: &str| definition.form(form).map(|f| f.sort_name().to_owned());
-    let (Some(sort), true) = (sort(one), sort(one) == sort(two)) else {
-        return differently(one, two);
+    let pair = taken_for(definition, found).unwrap_or([one, two]);
+    let trial = Trial::of(grammar, found);
+    let choices = [
+        ranks(definition, one, two),
+        beside(definition, one, found),
+        wins(pair),
+        wins([one, two]),
+    ];
+    for changes in choices {
+        if let Some(told) = told(definition, &trial.kept(changes)) {
+            return told;
+        }
+    }
+    if pair[0] == pair[1] {
+        format!("write {one} so that one can tell where each part of it ends")
+    } else {
+        format!("make {} or {} start or end differently", pair[0], pair[1])
+    }
+}
+
+/// The ranks that two forms of one sort could get.
+fn ranks(definition: &Definition, one: &str, two: &str) -> Vec<Change> {
+    let [Some(a), Some(b)] = [one, two].map(|name| definition.form(name)) else {
+        return Vec::new();
     };
-    let all = [one, two].into_iter();
-    let have_operands = all
-        .clone()
-        .all(|form| definition.form(form).is_some_and(|f| f.has_inside(&sort)));
-    let missing: Vec<&str> = all
-        .filter(|form| have_operands && definition.level_of(form).is_none())
-        .map(String::as_str)
-        .collect();
-    let table = format!("`precedence of {sort}`");
-    match (one == two, &missing[..]) {
-        (true, [_, ..]) => return format!("add a line `left {one}` or `right {one}` to {table}"),
-        (false, [only]) => {
-            let other = if *only == one.as_str() { two } else { one };
-            return format!("rank {only} in {table}, beside or above {other}");
+    let sort = a.sort_name();
+    if b.sort_name() != sort || !a.has_inside(sort) || !b.has_inside(sort) {
+        return Vec::new();
+    }
+    let mut lacking: Vec<&str> = vec![one];
+    if one != two {
+        lacking.push(two);
+    }
+    lacking.retain(|form| definition.level_of(form).is_none());
+    match lacking[..] {
+        [] => Vec::new(),
+        [only] if one != two => {
+            let other = if only == one { two } else { one };
+            let place = |side| Change::Place {
+                form: only.to_owned(),
+                side,
+                other: other.to_owned(),
+            };
+            [Side::Beside, Side::Above, Side::Below].map(place).into()
         }
-        (false, [_, _]) => return format!("rank {one} and {two} in {table}"),
-        _ => {}
-    }
-    if let Some(other) = unranked_beside(definition, &sort, found) {
-        return format!("rank {other} in {table}, too");
-    }
-    match taken_for(definition, found) {
-        Some([one, two]) => differently(one, two),
-        None if one == two => {
-            format!("write {one} so that one can tell where each part of it ends")
+        _ => {
+            let forms: Vec<String> = lacking.iter().map(|&form| form.to_owned()).collect();
+            lines(sort, &forms, &[Grouping::Left, Grouping::Right])
         }
-        None => format!(
-            "put {two} and what {one} is made with on lines of their own in {table}, the one to be chosen below the other, or {}",
-            differently(one, two)
-        ),
     }
+}
+
+/// A line for a form of another sort that takes part in how the operators of a form's sort group.
+fn beside(definition: &Definition, form: &str, found: &Ambiguity) -> Vec<Change> {
+    let sort = definition.form(form).map(Form::sort_name);
+    let beside = sort.and_then(|sort| Some((sort, unranked_beside(definition, sort, found)?)));
+    beside.map_or_else(Vec::new, |(sort, form)| {
+        let groupings = [Grouping::Suffix, Grouping::Prefix, Grouping::Left];
+        lines(sort, &[form], &groupings)
+    })
+}
+
+fn lines(sort: &str, forms: &[String], groupings: &[Grouping]) -> Vec<Change> {
+    let line = |&grouping: &Grouping| Change::Line {
+        sort: sort.to_owned(),
+        grouping,
+        forms: forms.to_vec(),
+    };
+    groupings.iter().map(line).collect()
+}
+
+/// That one form wins over another, or the other way round.
+fn wins([one, two]: [&str; 2]) -> Vec<Change> {
+    let pairs = [[one, two], [two, one]].into_iter();
+    pairs
+        .filter(|[winner, loser]| winner != loser)
+        .map(|[winner, loser]| Change::Wins {
+            winner: winner.to_owned(),
+            loser: loser.to_owned(),
+        })
+        .collect()
 }

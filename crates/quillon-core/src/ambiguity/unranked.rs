@@ -1,20 +1,19 @@
 //! Many operators without a rank: one warning that names them, with the lines to add.
 
+use super::{Doubt, Found};
 use crate::definition::{Definition, Form, Part, Thing};
-use crate::diagnostic::{Diagnostic, one_of, plural, quote};
+use crate::diagnostic::{one_of, plural, quote};
 use crate::purposes::{Purpose, Purposes};
-
-/// An ambiguity: how long its text is, the forms that differ, the warning.
-type Found = (usize, [String; 2], Diagnostic);
 
 /// So many pairs that lack a rank are told one by one.
 const FEW: usize = 2;
 
 /// Ambiguities of which those between operators without a rank are one, if they are many.
-pub(super) fn grouped(definition: &Definition, found: Vec<Found>) -> Vec<Found> {
+pub(super) fn grouped(definition: &Definition, found: Vec<Found>) -> Vec<Doubt> {
     let sorts = definition.forms.iter().map(Form::sort_name);
     let mut told: Vec<&str> = Vec::new();
-    let mut kept = found;
+    let mut left = found;
+    let mut doubts = Vec::new();
     for sort in sorts {
         if told.contains(&sort) {
             continue;
@@ -30,29 +29,30 @@ pub(super) fn grouped(definition: &Definition, found: Vec<Found>) -> Vec<Found> 
             let form = definition.form(name);
             form.is_some_and(|form| form.sort_name() == sort && form.has_inside(sort))
         };
-        let is_one = |one: &Found| one.1.iter().any(lacks) && one.1.iter().all(of_sort);
-        let (group, others): (Vec<Found>, Vec<Found>) = kept.into_iter().partition(is_one);
-        kept = others;
+        let is_one = |one: &Found| one.forms.iter().any(lacks) && one.forms.iter().all(of_sort);
+        let (group, others): (Vec<Found>, Vec<Found>) = left.into_iter().partition(is_one);
+        left = others;
         if group.len() <= FEW {
-            kept.extend(group);
+            doubts.extend(group.into_iter().map(Doubt::One));
         } else {
-            kept.extend(one_for(definition, sort, group));
+            doubts.extend(one_for(definition, sort, group));
         }
     }
-    kept.sort_by_key(|(length, ..)| *length);
-    kept
+    doubts.extend(left.into_iter().map(Doubt::One));
+    doubts.sort_by_key(Doubt::length);
+    doubts
 }
 
 /// One warning for all ambiguities of a sort that ranks would settle.
-fn one_for(definition: &Definition, sort: &str, group: Vec<Found>) -> Option<Found> {
+fn one_for(definition: &Definition, sort: &str, group: Vec<Found>) -> Option<Doubt> {
     let count = group.len();
     let mut names: Vec<String> = Vec::new();
-    for name in group.iter().flat_map(|(_, forms, _)| forms) {
+    for name in group.iter().flat_map(|found| &found.forms) {
         if definition.level_of(name).is_none() && !names.contains(name) {
             names.push(name.clone());
         }
     }
-    let (length, forms, mut first) = group.into_iter().next()?;
+    let shortest = group.into_iter().next()?;
     let place = |name: &String| {
         definition
             .forms
@@ -66,11 +66,10 @@ fn one_for(definition: &Definition, sort: &str, group: Vec<Found>) -> Option<Fou
     } else {
         ("have", plural(count, "pair"))
     };
-    first.message = format!(
+    let message = format!(
         "{} {are} no rank, so that {pairs} of forms can be read in two ways",
         one_of(&listed).replace(" or ", " and ")
     );
-    first.remedies.clear();
     let lines = lines(definition, sort, &names);
     let has_table = definition
         .precedence
@@ -82,7 +81,11 @@ fn one_for(definition: &Definition, sort: &str, group: Vec<Found>) -> Option<Fou
     } else {
         format!("add `{table}` with the lines {}", lines.join("; "))
     };
-    Some((length, forms, first.remedy(remedy)))
+    Some(Doubt::Many {
+        shortest,
+        message,
+        remedy,
+    })
 }
 
 /// The lines of a table that rank some forms as most languages do, loosest first.

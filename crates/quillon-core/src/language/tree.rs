@@ -104,13 +104,14 @@ impl Language {
 
     /// Adds the two readings of an ambiguous text to its error, and what would settle it.
     fn show_readings(&self, diagnostic: &mut Diagnostic, found: &Ambiguity) {
-        if let Some(grammar) = self.grammar() {
-            diagnostic.why.extend(ambiguity::readings(grammar, found));
-        }
+        let Some(grammar) = self.grammar() else {
+            return;
+        };
+        diagnostic.why.extend(ambiguity::readings(grammar, found));
         diagnostic
             .remedies
             .push("in the program: bracket the part that belongs together".to_owned());
-        let settlement = ambiguity::settlement(&self.shared.definition, found);
+        let settlement = ambiguity::settlement(grammar, found);
         diagnostic
             .remedies
             .push(format!("in the definition: {settlement}"));

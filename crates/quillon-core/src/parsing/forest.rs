@@ -4,9 +4,10 @@
 use rustc_hash::FxHashMap;
 
 use super::grammar::Grammar;
+use super::winning::Winner;
 
 /// A token, an entry of the plain stack, or a derivation.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
 pub(crate) struct Ref(u32);
 
 const TOKEN: u32 = 1 << 31;
@@ -91,8 +92,8 @@ impl Forest {
     }
 
     /// Notes that the same tokens can also be read as `other`; a reading that is
-    /// there already is not noted again, and one that goes against the precedence table
-    /// gives way to one that does not.
+    /// there already is not noted again, one that goes against the precedence table gives way to
+    /// one that does not, and one with a form that another one wins over to that one.
     pub fn also(&mut self, grammar: &Grammar, node: Ref, other: Ref) {
         let same = |a: Ref, b: Ref| match (self.referent(a), self.referent(b)) {
             (Referent::Derivation(x), Referent::Derivation(y)) => {
@@ -103,15 +104,20 @@ impl Forest {
         if same(node, other) || self.other(node).is_some_and(|known| same(known, other)) {
             return;
         }
-        let wrong = [node, other].map(|node| grammar.is_misgrouped(self, node));
-        match wrong {
-            [false, true] => return,
-            [true, false] => {
+        let better = match [node, other].map(|node| grammar.is_misgrouped(self, node)) {
+            [false, true] => Winner::First,
+            [true, false] => Winner::Second,
+            [true, true] | [false, false] => grammar.winner(self, [node, other]),
+        };
+        match better {
+            Winner::First => return,
+            Winner::Second => {
                 self.derivations[node.0 as usize] = self.derivations[other.0 as usize];
                 self.others.remove(&node);
+                self.ambiguous = self.others.keys().copied().min();
                 return;
             }
-            _ => {}
+            Winner::Neither => {}
         }
         self.others.entry(node).or_insert(other);
         self.ambiguous.get_or_insert(node);
@@ -123,9 +129,11 @@ impl Forest {
     }
 
     /// Whether nothing can come of further readings of a node: it has two, and neither goes
-    /// against the precedence table.
+    /// against the precedence table, or could lose to a third.
     pub fn is_settled(&self, grammar: &Grammar, node: Ref) -> bool {
-        self.others.contains_key(&node) && !grammar.is_misgrouped(self, node)
+        grammar.wins.is_empty()
+            && self.others.contains_key(&node)
+            && !grammar.is_misgrouped(self, node)
     }
 
     /// Some node with two readings, if there is one.

@@ -1,9 +1,9 @@
 //! The forms of a definition as a context-free grammar.
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::expand::Expander;
-use crate::definition::{Definition, Grouping};
+use crate::definition::{Definition, Form, Grouping};
 use crate::diagnostic::{Diagnostic, codes};
 use crate::lexing::{KindId, Lexer, Token};
 
@@ -81,6 +81,8 @@ pub(crate) struct Grammar {
     pub entries: Vec<Entry>,
     /// The nonterminal that is ranked by each precedence table, if it is in the grammar.
     pub operands: Vec<Option<u16>>,
+    /// Forms that win over others where a text can be read as either, each with the other.
+    pub wins: FxHashSet<(usize, usize)>,
     /// The plain and the tight terminal of each token kind.
     pub of_kind: Vec<(Option<u16>, Option<u16>)>,
 }
@@ -140,6 +142,7 @@ impl Grammar {
                 of: Vec::new(),
                 entries: Vec::new(),
                 operands: Vec::new(),
+                wins: wins(definition),
                 of_kind: vec![(None, None); lexer.kinds().len()],
             },
             sorts: FxHashMap::default(),
@@ -183,6 +186,20 @@ impl Grammar {
             Err(builder.diagnostics)
         }
     }
+}
+
+fn wins(definition: &Definition) -> FxHashSet<(usize, usize)> {
+    let index = |name: &str| definition.forms.iter().position(|f| f.name.text == name);
+    let of_form = |(winner, form): (usize, &Form)| {
+        let losers = form.wins.iter().filter_map(move |name| index(&name.text));
+        losers.map(move |loser| (winner, loser)).collect::<Vec<_>>()
+    };
+    definition
+        .forms
+        .iter()
+        .enumerate()
+        .flat_map(of_form)
+        .collect()
 }
 
 /// The most terminals, and nonterminals, that the tables can tell apart.

@@ -32,6 +32,7 @@ mod tables;
 mod touching;
 mod trying;
 mod undoing;
+mod winning;
 mod witness;
 mod wrong;
 

@@ -2,7 +2,7 @@
 
 use std::time::Duration;
 
-use crate::common::{language, with_tokens};
+use crate::common::{language, mistakes, tree, with_tokens};
 use quillon_core::Language;
 
 const LIMIT: Duration = Duration::from_secs(60);
@@ -59,7 +59,7 @@ fn an_operator_missing_from_the_table_is_named() {
         said[0]
     );
     assert!(
-        said[0].ends_with("rank Minus in `precedence of Expr`, beside or above Add"),
+        said[0].ends_with("rank Minus in `precedence of Expr`, beside, above or below Add"),
         "{}",
         said[0]
     );
@@ -139,4 +139,155 @@ fn operators_without_a_rank_are_one_warning_with_the_lines_to_add() {
     assert!(said[0].ends_with(
         "add `precedence of Expr, loosest first` with the lines `none Less`; `left Sum`; `left Product`"
     ));
+}
+
+/// Blocks and records that begin alike, with what more some of the forms say.
+fn braces(of_block: &str, of_record: &str) -> String {
+    format!(
+        "
+form Program
+  written  steps:Step*
+form Block in Step
+  written  \"{{\" steps:Step* \"}}\"
+{of_block}form Alone in Step
+  written  value:Expr \";\"
+form Sum in Expr
+  written  left:Expr \"+\" right:Post
+form OnePost in Expr
+  written  inner:Post
+  becomes  inner
+form Item in Post
+  written  list:Post \"[\" place:Expr \"]\"
+form OneAtom in Post
+  written  inner:Atom
+  becomes  inner
+form List in Atom
+  written  \"[\" items:Expr* by \",\" \"]\"
+form Record in Atom
+  written  \"{{\" \"}}\"
+{of_record}form Number in Atom
+  written  value:Whole
+"
+    )
+}
+
+#[test]
+fn forms_behind_layers_of_others_are_tried_side_by_side() {
+    let said = found(&with_tokens(&braces("", "")));
+    assert_eq!(said.len(), 1, "{said:#?}");
+    assert!(
+        said[0].starts_with("`{ } [0];` can be read in two ways"),
+        "{said:#?}"
+    );
+    assert!(
+        said[0]
+            .ends_with("add `wins over Record` to form Block, or `wins over Block` to form Record"),
+        "{said:#?}"
+    );
+}
+
+#[test]
+fn a_form_can_win_over_another() {
+    let block = with_tokens(&braces("  wins  over Record\n", ""));
+    assert_eq!(found(&block), [] as [&str; 0]);
+    let record = with_tokens(&braces("", "  wins  over Block\n"));
+    assert_eq!(found(&record), [] as [&str; 0]);
+    let (list, item) = ("Alone(List([Number(0)]))", "Alone(Item(Record, Number(0)))");
+    for (text, as_block, as_record) in [
+        ("{ } [0];", format!("Block([]), {list}"), item.to_owned()),
+        // Only where both can be does one win.
+        (
+            "{ };",
+            "Alone(Record)".to_owned(),
+            "Alone(Record)".to_owned(),
+        ),
+        (
+            "{ 1; }",
+            "Block([Alone(Number(1))])".to_owned(),
+            "Block([Alone(Number(1))])".to_owned(),
+        ),
+        (
+            "{ { } [0]; } 1 + { };",
+            format!("Block([Block([]), {list}]), Alone(Sum(Number(1), Record))"),
+            format!("Block([{item}]), Alone(Sum(Number(1), Record))"),
+        ),
+    ] {
+        assert_eq!(
+            tree(&block, text),
+            format!("Program([{as_block}])"),
+            "{text}"
+        );
+        assert_eq!(
+            tree(&record, text),
+            format!("Program([{as_record}])"),
+            "{text}"
+        );
+    }
+    // A long program is no slower for it, and every place is settled by itself.
+    let long = "{ } [0]; ".repeat(200);
+    let wanted = vec![format!("Block([]), {list}"); 200].join(", ");
+    assert_eq!(tree(&block, &long), format!("Program([{wanted}])"));
+}
+
+#[test]
+fn what_a_form_wins_over_is_another_form() {
+    let said = |items: &str| mistakes(&format!("language Own\n{}{items}", crate::common::TOKENS));
+    let own = |more: &str| {
+        format!(
+            "form Program\n  written  value:Whole\n{more}form Other in Program\n  written  \"o\"\n"
+        )
+    };
+    assert_eq!(
+        said(&own("  wins  over Othr\n")),
+        ["12:14 there is no form `Othr`"]
+    );
+    assert_eq!(
+        said(&own("  wins  over Program\n")),
+        ["12:14 a form cannot win over itself"]
+    );
+    assert_eq!(
+        said(&(own("  wins  over Other\n") + "  wins  over Program\n")),
+        ["15:14 forms `Program` and `Other` win over each other"]
+    );
+}
+
+/// A definition with a doubt, and what is offered.
+fn offered(items: &str) -> (String, String) {
+    let text = format!("language Own\n{}{items}", crate::common::TOKENS);
+    let said = found(&language(&text));
+    let remedy = said[0].rsplit("; ").next().unwrap_or_default();
+    (text, remedy.to_owned())
+}
+
+#[test]
+fn what_is_offered_settles_the_doubt() {
+    // Both are ranked already: to rank one again would be an error.
+    let (text, remedy) = offered(
+        "
+precedence of Expr, loosest first
+  right Assign
+  none  Equal
+form Program
+  written  value:Expr
+form Assign in Expr
+  written  place:Place \"=\" value:Expr
+form Equal in Expr
+  written  left:Expr \"=\" right:Expr
+form Use in Expr
+  written  name:Name
+form Spot in Place
+  written  name:Name
+",
+    );
+    for line in remedy.split(", or ") {
+        let words: Vec<&str> = line.split('`').collect();
+        let form = line.rsplit(' ').next().unwrap_or_default();
+        assert!(words[1].starts_with("wins over "), "{remedy}");
+        let heading = format!("form {form} in ");
+        let at = text.find(&heading).unwrap_or_else(|| panic!("{remedy}"));
+        let end = at + text[at..].find('\n').unwrap_or_default();
+        let changed = format!("{}\n  {}{}", &text[..end], words[1], &text[end..]);
+        assert_eq!(mistakes(&changed), [] as [&str; 0], "{remedy}");
+        assert_eq!(found(&language(&changed)), [] as [&str; 0], "{remedy}");
+    }
 }

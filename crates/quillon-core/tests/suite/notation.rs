@@ -400,7 +400,9 @@ form Number in Expr
     );
     assert_eq!(
         advice(&own),
-        ["`{ }` can be read in two ways: make Block or Do start or end differently"]
+        [
+            "`{ }` can be read in two ways: add `wins over Do` to form Block, or `wins over Block` to form Do"
+        ]
     );
     let own = with_tokens(
         "form Program\n  written  lines:Line* by \";\"\nform Line\n  written  name:Name? value:Whole?\n",

@@ -10,6 +10,7 @@ use crate::definition::reading::is_reserved;
 mod reduces;
 mod typed;
 mod unknown;
+mod wins;
 
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
 
@@ -231,6 +232,7 @@ impl<'a> NameChecker<'a> {
                 self.field(form, &laid_out.what);
             }
         }
+        self.wins(form);
         self.diagnostics
             .extend(self.definition.sugar_mistakes(form));
         if let Some(name) = &form.becomes

@@ -215,6 +215,8 @@ pub struct Form {
     pub offers: Vec<Offers>,
     /// What it is run on, by the name that its meaning has for that.
     pub takes: Option<Name>,
+    /// The forms that it wins over where a text can be read as either.
+    pub wins: Vec<Name>,
     /// The field that it becomes.
     pub becomes: Option<Name>,
     /// The forms that it becomes, put together from its fields, and where that is said.

@@ -230,6 +230,16 @@ fn binding(cursor: &mut Cursor<'_>) -> Option<(Binds, bool)> {
     Some((binds, false))
 }
 
+/// `wins over FORM, …`.
+pub(in crate::definition) fn wins(cursor: &mut Cursor<'_>) -> Option<Vec<Name>> {
+    cursor.expect_word("over")?;
+    let mut all = vec![cursor.name("a form")?];
+    while cursor.eat_comma() {
+        all.push(cursor.name("a form")?);
+    }
+    Some(all)
+}
+
 /// A field, a part of it, or `names of` it.
 fn reaching(cursor: &mut Cursor<'_>, what: &str) -> Option<(Name, Reach)> {
     if cursor.at_word("names") && matches!(cursor.peek_second(), Word::Name(of) if of == "of") {

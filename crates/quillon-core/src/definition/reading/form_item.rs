@@ -3,7 +3,7 @@
 use super::cursor::Cursor;
 use super::example::example;
 use super::expectation::tree_term;
-use super::form::{binds, offers, opens, uses, written};
+use super::form::{binds, offers, opens, uses, wins, written};
 use super::item::Reader;
 use super::laid_out::laid_out;
 use super::lexer::Word;
@@ -19,8 +19,8 @@ use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::source::Span;
 
 /// The clauses of a form.
-pub(super) const FORM_CLAUSES: [&str; 14] = [
-    "written", "opens", "binds", "uses", "offers", "takes", "typed", "denotes", "becomes",
+pub(super) const FORM_CLAUSES: [&str; 15] = [
+    "written", "opens", "binds", "uses", "offers", "takes", "wins", "typed", "denotes", "becomes",
     "laid out", "means", "is", "reduces", "example",
 ];
 
@@ -59,6 +59,7 @@ impl Reader<'_> {
             uses: Vec::new(),
             offers: Vec::new(),
             takes: None,
+            wins: Vec::new(),
             becomes: None,
             sugar: None,
             laid_out: Vec::new(),
@@ -116,6 +117,7 @@ enum Clause {
     Uses(Vec<Uses>),
     Offers(Vec<Offers>),
     Takes(Name),
+    Wins(Vec<Name>),
     Becomes(Name),
     Sugar(TreeTerm, Span),
     LaidOut(Vec<LaidOut>),
@@ -137,6 +139,7 @@ impl Clause {
             Clause::Uses(_) => "uses",
             Clause::Offers(_) => "offers",
             Clause::Takes(_) => "takes",
+            Clause::Wins(_) => "wins",
             Clause::Becomes(_) | Clause::Sugar(..) => "becomes",
             Clause::LaidOut(_) => "laid out",
             Clause::IsValue => "is",
@@ -156,6 +159,7 @@ fn form_clause(cursor: &mut Cursor<'_>, owner: &str) -> Option<Clause> {
         "uses" => Clause::Uses(uses(cursor)?),
         "offers" => Clause::Offers(offers(cursor)?),
         "takes" => Clause::Takes(cursor.name("a name for what it is run on")?),
+        "wins" => Clause::Wins(wins(cursor)?),
         "becomes" if matches!(cursor.peek_second(), Word::Sign("(")) => {
             let start = cursor.span();
             let term = tree_term(cursor)?;
@@ -197,6 +201,10 @@ fn add(form: &mut Form, clause: Clause) -> bool {
             false
         }
         Clause::Takes(name) => form.takes.replace(name).is_some(),
+        Clause::Wins(names) => {
+            form.wins.extend(names);
+            false
+        }
         Clause::Becomes(name) => form.becomes.replace(name).is_some() || form.sugar.is_some(),
         Clause::Sugar(term, span) => {
             form.sugar.replace((term, span)).is_some() || form.becomes.is_some()

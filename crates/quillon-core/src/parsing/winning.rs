@@ -1,0 +1,102 @@
+//! `wins over`: of two readings of the same tokens, the one that has a form where the other has
+//! one that it wins over.
+
+use super::forest::{Derivation, Forest, Ref, Referent};
+use super::grammar::Grammar;
+
+/// Which of two readings is the one to keep.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) enum Winner {
+    First,
+    Second,
+    /// Nothing says so.
+    Neither,
+}
+
+/// A reading being gone over from the left.
+struct Walk<'f> {
+    forest: &'f Forest,
+    /// What is still to come, the leftmost last.
+    coming: Vec<Ref>,
+    /// The forms met that begin at the token at hand.
+    begun: Vec<usize>,
+}
+
+impl Walk<'_> {
+    fn next(&self) -> Option<(Ref, Referent)> {
+        let next = *self.coming.last()?;
+        Some((next, self.forest.referent(next)))
+    }
+
+    /// Puts the children of what comes next in its place.
+    fn open(&mut self, grammar: &Grammar, derivation: Derivation) {
+        self.coming.pop();
+        let production = &grammar.productions[derivation.production as usize];
+        if let (Some(form), true) = (production.form, production.node) {
+            self.begun.push(form);
+        }
+        let children = self.forest.children(derivation);
+        self.coming.extend(children.iter().rev());
+    }
+}
+
+impl Grammar {
+    /// Which of two readings of the same tokens wins: where they first part in a way that a `wins
+    /// over` speaks of. What both have in common is not gone into.
+    pub(super) fn winner(&self, forest: &Forest, readings: [Ref; 2]) -> Winner {
+        if self.wins.is_empty() {
+            return Winner::Neither;
+        }
+        let [mut one, mut two] = readings.map(|reading| Walk {
+            forest,
+            coming: vec![reading],
+            begun: Vec::new(),
+        });
+        while let (Some((a, a_is)), Some((b, b_is))) = (one.next(), two.next()) {
+            if a == b {
+                let winner = self.of_begun(&one.begun, &two.begun);
+                if winner != Winner::Neither {
+                    return winner;
+                }
+                for walk in [&mut one, &mut two] {
+                    walk.coming.pop();
+                    walk.begun.clear();
+                }
+                continue;
+            }
+            match (a_is, b_is) {
+                (Referent::Derivation(x), Referent::Derivation(y)) => {
+                    // The longer one first: the shorter may be a part of it.
+                    if x.end >= y.end {
+                        one.open(self, x);
+                    }
+                    if y.end >= x.end {
+                        two.open(self, y);
+                    }
+                }
+                (Referent::Derivation(x), _) => one.open(self, x),
+                (_, Referent::Derivation(y)) => two.open(self, y),
+                _ => break,
+            }
+        }
+        self.of_begun(&one.begun, &two.begun)
+    }
+
+    /// Which of two lists of forms that begin at the same token has the one that wins.
+    fn of_begun(&self, one: &[usize], two: &[usize]) -> Winner {
+        let wins = |these: &[usize], those: &[usize]| {
+            let own = these.iter().filter(|form| !those.contains(form));
+            own.copied().any(|form| {
+                let others = those.iter().filter(|other| !these.contains(other));
+                others
+                    .copied()
+                    .any(|other| self.wins.contains(&(form, other)))
+            })
+        };
+        match (wins(one, two), wins(two, one)) {
+            (true, false) => Winner::First,
+            (false, true) => Winner::Second,
+            (true, true) | (false, false) => Winner::Neither,
+        }
+    }
+}
