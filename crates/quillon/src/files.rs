@@ -154,6 +154,11 @@ fn no_definition(message: String) -> Unreadable {
     )
 }
 
+fn listed(paths: &[PathBuf]) -> String {
+    let names: Vec<String> = paths.iter().map(|path| shown(path)).collect();
+    names.join(", ")
+}
+
 /// The only definition in a folder, or in the nearest folder above that has any.
 pub fn definition_near(folder: &Path) -> Result<PathBuf, Unreadable> {
     for folder in upward(folder) {
@@ -161,10 +166,9 @@ pub fn definition_near(folder: &Path) -> Result<PathBuf, Unreadable> {
             [] => {}
             [only] => return Ok(only.clone()),
             several => {
-                let listed: Vec<String> = several.iter().map(|p| shown(p)).collect();
                 return Err(no_definition(format!(
                     "there are several definitions: {}",
-                    listed.join(", ")
+                    listed(several)
                 )));
             }
         }
@@ -202,13 +206,22 @@ pub fn definition_for(program: &Path) -> Result<PathBuf, Unreadable> {
     };
     let extension = &name[at..];
     for folder in upward(&folder_of(program)) {
-        let fitting = definitions_in(&folder).into_iter().find(|path| {
+        let mut fitting = definitions_in(&folder);
+        fitting.retain(|path| {
             extensions_of(path)
                 .iter()
                 .any(|known| extension.ends_with(known.as_str()))
         });
-        if let Some(path) = fitting {
-            return Ok(path);
+        match &fitting[..] {
+            [] => {}
+            [one] => return Ok(one.clone()),
+            several => {
+                return Err(no_definition(format!(
+                    "several definitions read {}: {}",
+                    shown(program),
+                    listed(several)
+                )));
+            }
         }
     }
     Err(no_definition(format!(

@@ -163,11 +163,15 @@ impl Scan<'_> {
             return;
         };
         let diagnostic = match problem {
-            NotHeld::TooLarge => Diagnostic::error(
-                codes::TOKEN_INTEGER,
-                format!("{} is too large for an integer", quote(text)),
-            )
-            .why(format!("the largest integer is {}", i64::MAX)),
+            NotHeld::TooLarge => {
+                let (size, bound) = if text.starts_with('-') {
+                    ("small", format!("the least integer is {}", i64::MIN))
+                } else {
+                    ("large", format!("the largest integer is {}", i64::MAX))
+                };
+                let message = format!("{} is too {size} for an integer", quote(text));
+                Diagnostic::error(codes::TOKEN_INTEGER, message).why(bound)
+            }
             NotHeld::NotANumber => Diagnostic::error(
                 codes::TOKEN_HELD,
                 format!(

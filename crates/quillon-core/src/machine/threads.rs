@@ -168,8 +168,16 @@ impl Thread {
         if !self.frames[count - 1].is_tail {
             return None;
         }
-        let mut tails = self.tails.iter().rev();
-        tails.find(|tail| tail.frame == count).copied()
+        self.tails_of(count).next()
+    }
+
+    /// The tail calls of a frame, counted from 1, the last first. Those of lower frames lie below
+    /// and are not looked at: a report goes over every frame.
+    fn tails_of(&self, count: usize) -> impl Iterator<Item = Tail> {
+        let from_above = self.tails.iter().rev().copied();
+        from_above
+            .skip_while(move |tail| tail.frame > count)
+            .take_while(move |tail| tail.frame == count)
     }
 
     /// Forgets the tail calls of a frame, counted from 1, and of those above it.
@@ -181,8 +189,7 @@ impl Thread {
 
     /// The tail call before that one, if what is ready-made has been called by that.
     pub fn tail_before(&self, count: usize) -> Option<Tail> {
-        let mut tails = self.tails.iter().rev().filter(|tail| tail.frame == count);
-        tails.nth(1).copied()
+        self.tails_of(count).nth(1)
     }
 
     /// The function in which the call of a frame stands, counted from 1.

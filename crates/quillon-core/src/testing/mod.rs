@@ -25,9 +25,9 @@ pub use properties::properties;
 pub use sound::check_soundness;
 
 use crate::definition::{Example, Given};
-use crate::diagnostic::{Diagnostic, codes};
+use crate::diagnostic::{Diagnostic, Outcome, codes};
 use crate::language::Prepared;
-use crate::language::{Language, Reading};
+use crate::language::{Language, Reading, Stage};
 use crate::runtime::Limits;
 use crate::scoping::Around;
 use crate::session::Engine;
@@ -198,16 +198,7 @@ pub fn check_program(prepared: &Prepared, program: &Arc<SourceText>, limits: Lim
     };
     let differences = properties(&trial);
     // What is to be wrong with a program belongs into a case.
-    let language = prepared.language();
-    let diagnostics = match language.lacks(crate::Stage::Meaning) {
-        None => language
-            .compiled(program, Around::Nothing, Reading::Program)
-            .into_result()
-            .err()
-            .map(Vec::from)
-            .unwrap_or_default(),
-        Some(_) => Vec::new(),
-    };
+    let diagnostics = program_errors(prepared.language(), program);
     CaseResult {
         title: program.name().to_owned(),
         program: program.text().to_owned(),
@@ -222,6 +213,30 @@ pub fn check_program(prepared: &Prepared, program: &Arc<SourceText>, limits: Lim
         notes: Vec::new(),
         diagnostics,
     }
+}
+
+/// What is wrong with a program, as far as the definition goes.
+fn program_errors(language: &Language, program: &Arc<SourceText>) -> Vec<Diagnostic> {
+    let reading = Reading::Program;
+    let has = |stage| language.lacks(stage).is_none();
+    if has(Stage::Meaning) {
+        errors_of(language.compiled(program, Around::Nothing, reading))
+    } else if has(Stage::Tree) {
+        let tree = language.tree(program, reading).into_result();
+        tree.map_or_else(Vec::from, |tree| {
+            errors_of(language.names(&tree, Around::Nothing))
+        })
+    } else {
+        errors_of(language.tokens(program))
+    }
+}
+
+fn errors_of<T>(outcome: Outcome<T>) -> Vec<Diagnostic> {
+    outcome
+        .into_result()
+        .err()
+        .map(Vec::from)
+        .unwrap_or_default()
 }
 
 /// A case as a program to run.

@@ -23,7 +23,7 @@ pub struct Profile {
     pub program: Option<PathBuf>,
 
     /// The program itself
-    #[arg(short, long)]
+    #[arg(short, long, allow_hyphen_values = true)]
     pub text: Option<String>,
 
     #[command(flatten)]
@@ -49,7 +49,7 @@ pub struct Trace {
     pub program: Option<PathBuf>,
 
     /// The program itself
-    #[arg(short, long)]
+    #[arg(short, long, allow_hyphen_values = true)]
     pub text: Option<String>,
 
     #[command(flatten)]

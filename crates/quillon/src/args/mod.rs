@@ -227,7 +227,7 @@ pub struct Program {
     pub programs: Vec<PathBuf>,
 
     /// The program itself
-    #[arg(short, long)]
+    #[arg(short, long, allow_hyphen_values = true)]
     pub text: Option<String>,
 }
 
@@ -495,7 +495,7 @@ pub struct Run {
     pub programs: Vec<PathBuf>,
 
     /// The program itself
-    #[arg(short, long)]
+    #[arg(short, long, allow_hyphen_values = true)]
     pub text: Option<String>,
 
     #[command(flatten)]

@@ -169,10 +169,14 @@ fn summary(language: &Language, searched: Option<&Findings>) -> Vec<String> {
         _ => true,
     };
     for (stage, can) in stages.into_iter().filter(asked) {
-        lines.push(match language.lacks(stage) {
+        let line = match language.lacks(stage) {
             None => format!("  {}  its programs can be {can}", paint(GOOD, "yes")),
             Some(lack) => format!("  {}   {}", paint(QUIET, "no"), lack.message),
-        });
+        };
+        // What one stage lacks, those after it lack as well.
+        if lines.last() != Some(&line) {
+            lines.push(line);
+        }
     }
     let gaps = [
         (

@@ -2,6 +2,7 @@
 
 mod common;
 
+mod asking;
 mod commands;
 mod gallery;
 mod guide;

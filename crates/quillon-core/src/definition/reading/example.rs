@@ -146,6 +146,7 @@ impl<'a> CaseReader<'a> {
             return None;
         }
         if example.expectations.is_empty() {
+            let accept = format!("quillon test --accept --only \"{}\"", example.title);
             self.report(
                 Diagnostic::error(
                     codes::CASE_EMPTY,
@@ -153,7 +154,7 @@ impl<'a> CaseReader<'a> {
                 )
                 .at(self.source, at)
                 .remedy("say what it must do: `gives VALUE`, `prints \"…\"`, `fails \"…\" at LINE:COLUMN` or `tree TREE`")
-                .remedy("or run `quillon test --accept`, which writes down what it does"),
+                .remedy(format!("or run `{accept}`, which writes down what it does")),
             );
         }
         Some(example)

@@ -160,7 +160,7 @@ pub(in crate::definition) fn literal(cursor: &mut Cursor<'_>) -> Option<Literal>
     cursor.enter()?;
     let negative = cursor.eat_sign("-");
     let value = match cursor.peek().clone() {
-        Word::Integer(n) => Literal::Integer(if negative { -n } else { n }),
+        Word::Integer(n) => Literal::Integer(if negative { n.wrapping_neg() } else { n }),
         Word::Number(n) => Literal::Number(if negative { -n } else { n }),
         Word::Text(text) if !negative => Literal::Text(text),
         Word::Name(word) if !negative => match word.as_str() {

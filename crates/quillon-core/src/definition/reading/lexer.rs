@@ -11,7 +11,7 @@ use crate::source::{SourceText, Span};
 pub(in crate::definition) enum Word {
     /// A word: a clause, a name.
     Name(String),
-    /// A whole number.
+    /// A whole number; the least integer where its sign stands before it.
     Integer(i64),
     /// A number with a point.
     Number(f64),
@@ -28,6 +28,9 @@ pub(in crate::definition) enum Word {
     /// The end of the clause.
     End,
 }
+
+/// The digits of the least integer, which are those of no other.
+const LEAST_DIGITS: &str = "9223372036854775808";
 
 /// A word with its place.
 #[derive(Clone, Debug)]
@@ -168,14 +171,26 @@ impl Lexer<'_> {
         if real {
             return text.parse().ok().map(Word::Number);
         }
-        let value = text.parse().ok().map(Word::Integer);
+        let is_negative = self.source.text()[..start].trim_end().ends_with('-');
+        let value = match text.parse() {
+            Ok(value) => Some(value),
+            // The least integer has no opposite: what comes after its sign stands for it.
+            Err(_) if is_negative && text == LEAST_DIGITS => Some(i64::MIN),
+            Err(_) => None,
+        };
         if value.is_none() {
-            self.error(
-                start,
-                format!("{} is too large for an integer", quote(&text)),
-            );
+            let message = if is_negative {
+                format!("{} is too small for an integer", quote(&format!("-{text}")))
+            } else {
+                format!("{} is too large for an integer", quote(&text))
+            };
+            self.error(start, message).why.push(format!(
+                "integers go from {} to {}",
+                i64::MIN,
+                i64::MAX
+            ));
         }
-        value
+        value.map(Word::Integer)
     }
 
     fn text(&mut self, quote: char) -> Option<String> {

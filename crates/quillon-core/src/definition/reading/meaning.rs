@@ -221,6 +221,9 @@ fn binary(cursor: &mut Cursor<'_>, level: usize) -> Option<Template> {
 fn unary(cursor: &mut Cursor<'_>) -> Option<Template> {
     let start = cursor.span();
     if cursor.eat_sign("-") {
+        if matches!(cursor.peek(), Word::Integer(i64::MIN)) {
+            return Some(literal(cursor, Literal::Integer(i64::MIN)));
+        }
         cursor.enter()?;
         let inner = unary(cursor)?;
         cursor.leave();
@@ -232,6 +235,11 @@ fn unary(cursor: &mut Cursor<'_>) -> Option<Template> {
 fn primary(cursor: &mut Cursor<'_>) -> Option<Template> {
     let start = cursor.span();
     match cursor.peek().clone() {
+        Word::Integer(i64::MIN) => {
+            let message = "9223372036854775808 is too large for an integer".to_owned();
+            cursor.error(codes::DEFINITION_SYNTAX, message, start);
+            None
+        }
         Word::Integer(n) => Some(literal(cursor, Literal::Integer(n))),
         Word::Number(n) => Some(literal(cursor, Literal::Number(n))),
         Word::Text(text) => Some(literal(cursor, Literal::Text(text))),

@@ -6,7 +6,7 @@ use std::time::{Duration, Instant};
 
 use indicatif::{ProgressBar, ProgressStyle};
 use quillon_core::definition::{Example, read_cases};
-use quillon_core::diagnostic::{Diagnostic, codes};
+use quillon_core::diagnostic::{Diagnostic, codes, nearest, quote};
 use quillon_core::runtime::Limits;
 use quillon_core::source::SourceText;
 use quillon_core::testing::{CaseResult, Verdict, case_limits, check_program, examples, run_case};
@@ -108,14 +108,32 @@ pub fn tasks(args: &Args, diagnostics: &mut Vec<Diagnostic>) -> Result<Vec<Task>
     Ok(tasks)
 }
 
+/// Leaves the cases with some words in their title.
+///
+/// # Errors
+/// There are none.
+fn keep_titled(tasks: &mut Vec<Task>, words: &str) -> Result<(), Stop> {
+    let folded = words.to_lowercase();
+    let is_it = |task: &Task| task.title().to_lowercase().contains(&folded);
+    if tasks.iter().any(is_it) {
+        tasks.retain(is_it);
+        return Ok(());
+    }
+    let message = format!("no case has {} in its title", quote(words));
+    let titles = tasks.iter().map(Task::title);
+    let diagnostic = Diagnostic::error(codes::USAGE, message)
+        .remedy("`quillon test --list` lists the titles of all cases")
+        .did_you_mean(nearest(words, titles));
+    Err(Stop::Usage(Box::new(diagnostic)))
+}
+
 /// Runs everything that the arguments ask for.
 pub fn run_all(args: &Args) -> Result<Results, Stop> {
     let mut diagnostics = Vec::new();
     let mut tasks = tasks(args, &mut diagnostics)?;
     let before = tasks.len();
     if let Some(words) = &args.only {
-        let words = words.to_lowercase();
-        tasks.retain(|task| task.title().to_lowercase().contains(&words));
+        keep_titled(&mut tasks, words)?;
     }
     if args.failed {
         remembered::retain_failed(&mut tasks);
