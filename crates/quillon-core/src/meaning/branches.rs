@@ -32,7 +32,8 @@ pub struct Branch {
     pub of: String,
 }
 
-/// Every branch of every meaning, in the order of the definition.
+/// Every branch of every meaning, in the order of the definition. An arm that is nothing but an
+/// error is one branch, not two.
 pub(crate) fn branches(definition: &Definition) -> Vec<Branch> {
     let forms = definition.forms.iter();
     let forms = forms.filter_map(|form| Some((&form.name.text, form.means.as_ref()?)));
@@ -44,7 +45,8 @@ pub(crate) fn branches(definition: &Definition) -> Vec<Branch> {
     for (of, means) in forms.chain(helpers).chain(provided) {
         collect(of, means, &mut found);
     }
-    found.sort_by_key(|branch| branch.span.start);
+    found.sort_by_key(|branch| (branch.span.start, std::cmp::Reverse(branch.span.end)));
+    found.dedup_by_key(|branch| branch.span);
     found
 }
 

@@ -58,9 +58,7 @@ fn a_text_may_begin_with_a_sign() {
         let run = folder.quillon(&["run", "--value", "--text", text]);
         assert_eq!(run.ends_with(0).out, value);
     }
-    for command in [
-        "tokens", "tree", "scopes", "code", "trace", "profile",
-    ] {
+    for command in ["tokens", "tree", "scopes", "code", "trace", "profile"] {
         folder.quillon(&[command, "-t", "-3"]).ends_with(0);
     }
 }
@@ -182,4 +180,22 @@ fn check_says_once_what_is_lacking() {
     let check = folder.quillon(&["check"]);
     let lacks = check.out.matches("and has no forms yet").count();
     assert_eq!(lacks, 1, "{}", check.out);
+}
+
+#[test]
+fn an_arm_that_is_an_error_is_touched_by_an_example_that_fails() {
+    let folder = Folder::new();
+    let arm =
+        "  means    match right { integer n => left / n  else => fault \"no share\" at right }\n";
+    let example = "  example  `1 / 2`  gives 0.5\n  example  `1 / 2 / 3`  gives 1.5\n";
+    let text = TOLLS.replace("  means    left / right\n", &format!("{arm}{example}"));
+    let text = text.replace("  left   Share", "  right  Share");
+    folder.write(
+        "tolls.quillon",
+        text.replace("gives 1.5", "fails \"no share\" at 1:5"),
+    );
+    folder
+        .quillon(&["test", "--coverage=branches"])
+        .ends_with(0)
+        .shows("2 of 2     branches of meanings");
 }

@@ -266,10 +266,9 @@ fn programs_are_made_up_by_seed_size_and_sort() {
         .quillon(&["tree", "made/generated-2.tow"])
         .ends_with(0);
     folder
-        .quillon(&["test", "--generated", "60", "--only", "no case"])
+        .quillon(&["test", "--generated", "60", "--only", "Change"])
         .ends_with(0)
-        .shows("programs made up from towpath.quillon")
-        .shows("1 passed, 0 failed");
+        .shows("programs made up from towpath.quillon");
 }
 
 /// A language in which the machine has a limit that the walker has not: arguments of a call.
