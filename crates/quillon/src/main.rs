@@ -27,7 +27,7 @@ mod stop;
 mod watching;
 
 fn main() -> ExitCode {
-    let args = args::Args::parse();
+    let args = args::Args::parse_from(args::arranged(std::env::args_os()));
     args.color.apply();
     quillon_core::native_stack::on_deep_stack(move || match commands::run(&args.command) {
         Ok(exit) => exit.into(),

@@ -208,7 +208,8 @@ impl<'a> Resolver<'a> {
         } else {
             scope
         };
-        if own != scope || keeps {
+        // Where the program opens none, its names have been bound with the outermost scope.
+        if own != scope || keeps && whole {
             self.hoist_fields(own, id, |index| {
                 clauses_in(form, index).is_empty() && !form.opens_around(index)
             });

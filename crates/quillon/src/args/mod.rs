@@ -5,11 +5,13 @@ use std::path::PathBuf;
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
 use quillon_core::Language;
 
+mod arranging;
 mod following;
 mod running;
 mod trying;
 
 pub use crate::output::Format;
+pub use arranging::arranged;
 pub use following::{Profile, ProfileView, Trace};
 pub use running::{EngineChoice, Running};
 pub use trying::{Compare, CoverageOf, Generate, Repl, Test, TestFormat};
@@ -183,7 +185,7 @@ impl Command {
 #[derive(Debug, ClapArgs)]
 pub struct Common {
     /// The definition; without it, it is found by the program's extension, in the
-    /// program's folder or above
+    /// program's folder or above. A file NAME.quillon needs no `-l` before it
     #[arg(short, long, value_name = "DEFINITION")]
     pub language: Option<PathBuf>,
 

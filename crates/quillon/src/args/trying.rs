@@ -11,7 +11,8 @@ use super::{Format, Running};
 /// Arguments of `repl`.
 #[derive(Debug, ClapArgs)]
 pub struct Repl {
-    /// The definition; without it, the one in this folder or above
+    /// The definition; without it, the one in this folder or above. A file NAME.quillon needs no
+    /// `-l` before it
     #[arg(short, long, value_name = "DEFINITION")]
     pub language: Option<PathBuf>,
 

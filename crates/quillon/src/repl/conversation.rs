@@ -1,5 +1,6 @@
 //! A conversation with one language: its session, and what has been said in it.
 
+use std::collections::VecDeque;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::{Duration, Instant};
@@ -52,7 +53,10 @@ pub struct Conversation<'r> {
     count: usize,
     /// Those that are still in force.
     pub entries: Vec<Entry>,
-    pub last: Option<Exchange>,
+    /// What came of the latest of those, as many as can be taken back.
+    exchanges: VecDeque<Exchange>,
+    /// The last entry, if it failed.
+    failed: Option<Exchange>,
 }
 
 impl<'r> Conversation<'r> {
@@ -75,7 +79,8 @@ impl<'r> Conversation<'r> {
             running,
             count: 0,
             entries: Vec::new(),
-            last: None,
+            exchanges: VecDeque::new(),
+            failed: None,
         })
     }
 
@@ -96,7 +101,7 @@ impl<'r> Conversation<'r> {
     }
 
     /// Runs an entry.
-    pub fn enter(&mut self, source: &Arc<SourceText>) -> &Exchange {
+    pub fn enter(&mut self, source: &Arc<SourceText>) -> Option<&Exchange> {
         forget_interrupts();
         self.session.host_mut().take_recorded();
         let state = self.state();
@@ -112,11 +117,8 @@ impl<'r> Conversation<'r> {
             input,
         };
         let before = self.entries.len();
-        if outcome.value.is_some() {
-            self.entries.push(entry.clone());
-        }
-        self.last.insert(Exchange {
-            entry,
+        let exchange = Exchange {
+            entry: entry.clone(),
             source: Arc::clone(source),
             value: outcome.value,
             printed,
@@ -125,7 +127,23 @@ impl<'r> Conversation<'r> {
             bytes: [bytes, self.session.bytes()],
             state: [state, self.state()],
             before,
-        })
+        };
+        if exchange.value.is_some() {
+            self.entries.push(entry);
+            self.exchanges.push_back(exchange);
+            self.failed = None;
+            if self.exchanges.len() > REMEMBERED {
+                self.exchanges.pop_front();
+            }
+        } else {
+            self.failed = Some(exchange);
+        }
+        self.last()
+    }
+
+    /// The last entry that was made and not taken back.
+    pub fn last(&self) -> Option<&Exchange> {
+        self.failed.as_ref().or(self.exchanges.back())
     }
 
     fn state(&self) -> Vec<(String, String)> {
@@ -140,7 +158,8 @@ impl<'r> Conversation<'r> {
         if !self.session.undo() {
             return None;
         }
-        self.last = None;
+        self.failed = None;
+        self.exchanges.pop_back();
         Some(self.entries.pop()?.text)
     }
 
@@ -153,7 +172,6 @@ impl<'r> Conversation<'r> {
         let lost = self.session.reload(&language);
         let lost = lost.map_err(|problems| Stop::Definition(problems.into()))?;
         self.language = language;
-        self.last = None;
         Ok(lost)
     }
 

@@ -3,6 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use quillon_core::diagnostic::{Diagnostic, codes};
+use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
 use quillon_core::testing::{Exchange, case_limits, case_of};
 use quillon_core::{Prepared, Reading};
@@ -17,9 +18,18 @@ fn problem(message: &str) -> Stop {
     Stop::Usage(Box::new(Diagnostic::error(codes::USAGE, message)))
 }
 
+/// That the entries are no program together, though each was right where it stood.
+fn no_program(wrong: &Diagnostic) -> Stop {
+    let message = "as one program, the entries would fail";
+    let problem = Diagnostic::error(codes::USAGE, message)
+        .why(wrong.in_one_line())
+        .remedy("take the entry back that is in the way with `/undo`, or keep entries one by one with `/keep`");
+    Stop::Usage(Box::new(problem))
+}
+
 /// Keeps the last entry as a case in the language's case file; what was done.
 pub fn keep(conversation: &Conversation<'_>, title: &str) -> Result<String, Stop> {
-    let Some(last) = &conversation.last else {
+    let Some(last) = conversation.last() else {
         return Err(problem("there is no entry to keep yet"));
     };
     let before: Vec<String> = conversation.entries[..last.before]
@@ -104,6 +114,13 @@ pub fn save(conversation: &Conversation<'_>, file: &Path) -> Result<String, Stop
             "the entries cannot be put one after the other into one program",
         ));
     };
+    let source = SourceText::new(file.display().to_string(), text.as_str());
+    let whole = conversation
+        .language
+        .compiled(&source, Around::Nothing, Reading::Program);
+    if let Some(wrong) = whole.diagnostics.iter().find(|found| found.is_error()) {
+        return Err(no_program(wrong));
+    }
     if file.exists() {
         let known = files::read(file).map_err(Stop::Unreadable)?;
         if !text.starts_with(known.text()) {

@@ -102,7 +102,15 @@ pub fn interactive(repl: &mut Repl<'_>) -> Result<Exit, Stop> {
             fill_history(&mut editor, &language)?;
         }
         entry.clone_into(&mut around.borrow_mut().begun);
-        match editor.readline(&prompt(repl, &entry)) {
+        let prompt = prompt(repl, &entry);
+        let line = match typed_ahead() {
+            Some(line) => {
+                screen::say(format_args!("{}{line}", paint(QUIET, &prompt)));
+                Ok(line)
+            }
+            None => editor.readline(&prompt),
+        };
+        match line {
             Ok(line) => {
                 let ends = line.trim().is_empty();
                 entry.push_str(&line);
@@ -134,6 +142,29 @@ pub fn interactive(repl: &mut Repl<'_>) -> Result<Exit, Stop> {
         }
     }
     Ok(Exit::Done)
+}
+
+/// A line that was typed while an entry ran. The editor would read all such lines at once and
+/// keep the first.
+#[cfg(unix)]
+fn typed_ahead() -> Option<String> {
+    use rustix::event::{PollFd, PollFlags, Timespec, poll};
+    let input = std::io::stdin();
+    let mut ready = [PollFd::new(&input, PollFlags::IN)];
+    let now = Timespec {
+        tv_sec: 0,
+        tv_nsec: 0,
+    };
+    match poll(&mut ready, Some(&now)) {
+        Ok(count) if count > 0 => next_line()?.ok(),
+        Ok(_) | Err(_) => None,
+    }
+}
+
+/// Elsewhere there is no way to ask whether a line waits.
+#[cfg(not(unix))]
+fn typed_ahead() -> Option<String> {
+    None
 }
 
 fn broken(error: ReadlineError) -> Stop {

@@ -132,9 +132,16 @@ impl<'r> Repl<'r> {
     }
 
     fn run(&mut self, source: &std::sync::Arc<SourceText>) -> After {
-        let exchange = self.conversation_mut().enter(source);
+        let Some(exchange) = self.conversation_mut().enter(source) else {
+            return After::Failed;
+        };
         render::show_all(&exchange.diagnostics);
         let failed = exchange.value.is_none();
+        if failed && let Some(order) = orders::meant_by(source.text()) {
+            let said = format!("if it was not meant as an entry: `{order}`");
+            screen::tell_line(paint(QUIET, said));
+            return After::Failed;
+        }
         if let Some(value) = exchange.value.as_ref().filter(|value| !value.is_nothing()) {
             screen::say(paint(VALUE, value.written()));
         }
@@ -147,7 +154,7 @@ impl<'r> Repl<'r> {
     /// Shows something of the last entry, under its name.
     fn see_last(&self, view: View) -> After {
         let conversation = self.conversation();
-        let Some(exchange) = &conversation.last else {
+        let Some(exchange) = conversation.last() else {
             screen::tell_line(format_args!(
                 "there is no entry yet; write one after `/{}`",
                 view.name()
@@ -163,7 +170,7 @@ impl<'r> Repl<'r> {
 
     fn see(&mut self, view: View, text: &str) -> After {
         if text.is_empty() {
-            if view == View::State && self.conversation().last.is_none() {
+            if view == View::State && self.conversation().last().is_none() {
                 print(&render::state::listed(self.conversation().session.state()));
                 return After::Next;
             }

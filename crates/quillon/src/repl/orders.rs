@@ -99,6 +99,20 @@ pub fn read(line: &str) -> Option<Result<Order, String>> {
     })
 }
 
+/// The order that a word stands for in many other places, were it no entry.
+pub fn meant_by(entry: &str) -> Option<&'static str> {
+    match entry
+        .trim()
+        .trim_start_matches([':', '.'])
+        .trim_end_matches("()")
+    {
+        "quit" | "exit" | "bye" | "q" => Some("/leave"),
+        "help" | "?" | "h" => Some("/help"),
+        "undo" => Some("/undo"),
+        _ => None,
+    }
+}
+
 fn views(rest: &str) -> Result<Vec<View>, String> {
     let one = |word: &str| {
         View::named(word.trim_start_matches('/')).ok_or_else(|| {

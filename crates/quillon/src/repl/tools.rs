@@ -141,7 +141,7 @@ fn enter(repl: &mut Repl<'_>, text: &str, input: &str, views: &[View]) -> Answer
     conversation.give(input);
     conversation.enter(&source);
     let conversation = repl.conversation();
-    let Some(exchange) = &conversation.last else {
+    let Some(exchange) = conversation.last() else {
         return Answer::new();
     };
     let mut out = object(json!({

@@ -64,6 +64,26 @@ fn a_text_may_begin_with_a_sign() {
 }
 
 #[test]
+fn a_definition_may_be_named_like_a_program() {
+    let folder = Folder::new();
+    folder.write("far/tolls.quillon", TOLLS);
+    folder.write("a.toll", "1 + 2");
+    for args in [
+        &["run", "far/tolls.quillon", "--value", "-t", "1 + 2"][..],
+        &["run", "--value", "a.toll", "far/tolls.quillon"],
+        &["run", "--value", "--language=far/tolls.quillon", "a.toll"],
+    ] {
+        assert_eq!(folder.quillon(args).ends_with(0).out, "3\n", "{args:?}");
+    }
+    let repl = folder.quillon_with(&["repl", "far/tolls.quillon"], "1 + 2\n");
+    repl.ends_with(0).shows("3");
+    folder
+        .quillon(&["tree", "far/tolls.quillon"])
+        .ends_with(2)
+        .says("<PROGRAMS>");
+}
+
+#[test]
 fn a_folder_with_two_definitions_for_a_program_says_so() {
     let folder = tolls();
     folder.write("more.quillon", TOLLS);

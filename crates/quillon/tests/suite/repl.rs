@@ -239,7 +239,7 @@ fn tools_ask_and_are_answered_a_line_each() {
     assert_eq!(
         ok,
         [
-            true, true, false, true, true, true, false, false, false, true
+            true, true, false, true, true, true, true, false, false, true
         ],
         "{ran}"
     );
@@ -253,6 +253,9 @@ fn tools_ask_and_are_answered_a_line_each() {
     assert_eq!(answers[3]["tokens"].as_array().unwrap().len(), 3);
     assert_eq!(answers[4]["names"][0]["name"], "n");
     assert_eq!(answers[5]["undone"], "n & \"s\"");
+    // The entry before the one taken back is the last one now.
+    let said = answers[6]["said"].as_str().unwrap();
+    assert!(said.contains("`let n be ask() say n`"), "{said}");
     assert!(
         answers[8]["diagnostics"][0]["message"]
             .as_str()
@@ -272,4 +275,90 @@ fn entries_that_end_in_a_separator_are_saved_as_one_program_with_others() {
         .shows("3 entries saved in all.lock");
     let saved = std::fs::read_to_string(folder.path().join("lock/all.lock")).unwrap();
     assert_eq!(saved, "let a = 1;\na;\nlet b = a +\n 2; say b\n");
+}
+
+#[test]
+fn what_was_entered_before_is_at_hand_after_undo_and_reload() {
+    let ran =
+        talk("let n be 2\nlet m be 3\n/undo\n/tree\n/time\n/keep the first\n/reload\n/tree\n");
+    ran.ends_with(0)
+        .shows("kept in cases/towpath.cases as `the first`");
+    assert_eq!(ran.out.matches("Let").count(), 2, "{ran}");
+    assert_eq!(ran.out.matches("name: n").count(), 2, "{ran}");
+    assert!(!ran.err.contains("there is no entry yet"), "{ran}");
+    // An entry that failed is the last one, until it or another is taken back.
+    let ran = talk("let n be 2\nlet k be\n\n/tokens\n/undo\n/tokens\n");
+    assert!(ran.out.contains("k"), "{ran}");
+    ran.says("there is no entry yet; write one after `/tokens`");
+}
+
+#[test]
+fn words_that_leave_elsewhere_say_what_leaves_here() {
+    for (word, order) in [
+        ("quit", "/leave"),
+        ("exit()", "/leave"),
+        (":q", "/leave"),
+        ("help", "/help"),
+        ("?", "/help"),
+    ] {
+        let ran = talk(&format!("{word}\n"));
+        ran.says(&format!("if it was not meant as an entry: `{order}`"));
+    }
+    // A name of the program's own is one.
+    let ran = talk("let help be 3\nhelp\n");
+    assert_eq!((ran.out.as_str(), ran.err.as_str()), ("3\n", ""));
+}
+
+#[test]
+fn entries_that_are_no_program_together_are_not_saved_as_one() {
+    let ran = talk("let n be 2\nlet n be 3\n/save both.tow\n");
+    ran.ends_with(1)
+        .says("as one program, the entries would fail")
+        .says("`n` is bound twice in the same scope")
+        .says("take the entry back that is in the way with `/undo`");
+}
+
+#[test]
+fn names_that_are_bound_throughout_are_bound_once_in_an_entry() {
+    let folder = Folder::new();
+    folder.write(
+        "locks.quillon",
+        r#"language Locks
+  reads ".lock"
+  entries Program
+
+tokens
+  Blank  [ \n]+  ignored
+  Whole  digit+  holds integer
+  Name   letter+
+
+form Program
+  written  steps:Step* by ";"
+  means    all steps
+
+form Way in Step
+  written  "way" name:Name "(" param:Name ")" "gives" body:Step
+  binds    name throughout, param in body
+  means    name := function (param) { body }
+
+form Call in Step
+  written  callee:Name "(" arg:Step ")"
+  uses     callee
+  means    call callee with arg
+
+form Use in Step
+  written  name:Name
+  uses     name
+  means    name
+
+form Number in Step
+  written  value:Whole
+  means    value
+"#,
+    );
+    let ran = folder.quillon_with(
+        &["repl"],
+        "way first(n) gives second(n); way second(n) gives n\nfirst(4)\n",
+    );
+    assert_eq!(ran.ends_with(0).out, "4\n");
 }

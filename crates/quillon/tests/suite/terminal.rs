@@ -277,3 +277,17 @@ fn a_definition_that_is_saved_counts_from_the_next_entry_on() {
     terminal.line("/leave");
     terminal.ends();
 }
+
+#[test]
+fn lines_typed_while_an_entry_runs_are_entries_of_their_own() {
+    let folder = Folder::with_demo();
+    let mut terminal = Terminal::open(folder.path(), &[]);
+    terminal
+        .line("say \"begun\" count n from 1 to 3000000 { do n } say \"over\"")
+        .sees("begun\r\n");
+    terminal.line("1 + 2").line("let m be 40").line("m + 4");
+    terminal.sees("over").sees("Towpath> 1 + 2").sees("3\r\n");
+    terminal.sees("Towpath> m + 4").sees("44\r\n").sees("> ");
+    terminal.line("/leave");
+    terminal.ends();
+}
