@@ -7,6 +7,7 @@ use super::stacks::{Activation, Called, Continuation, Going};
 use super::walk::{Walker, operand};
 use crate::diagnostic::Place;
 use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Label, Variable};
+use crate::operations::Operation;
 use crate::runtime::{Culprit, Failure, OfCall, Passed, Problem, not_caught};
 use crate::values::Value;
 
@@ -162,7 +163,8 @@ fn note_call(failure: &mut Failure, function: &FunctionCore, from: &Called) {
     // The program knows nothing of what is inside: its own text is at fault, the
     // argument where that is known.
     let arg = param.and_then(|param| match &call.kind {
-        K::Call(_, args) => args.get(param as usize),
+        K::Call(_, args) => args.get(param as usize).map(|arg| &**arg),
+        K::Apply(Operation::ListCall, parts) => parts[0].listed().nth(param as usize),
         _ => None,
     });
     failure.place.source = Arc::clone(&caller.source);

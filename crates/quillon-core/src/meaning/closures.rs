@@ -5,9 +5,8 @@ use std::rc::Rc;
 use super::core::{Core, CoreKind as K, Variable};
 use super::function::{Finished, Param, VariableId, sequence};
 use super::instantiate::{Context, Homes, Local, Maker};
-use super::mentions::mentioned;
 use crate::definition::template::{FunctionHead, NamePart};
-use crate::definition::{FieldPath, Form, Template};
+use crate::definition::{FieldPath, Form, Template, mentioned};
 use crate::scoping::BindingId;
 
 /// A parameter as a meaning lists it: one, or as many as a field has names.

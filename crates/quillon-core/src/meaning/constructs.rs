@@ -26,9 +26,7 @@ impl Maker<'_> {
             T::Name(name) => return self.name(name, context),
             T::Member(owner, field) => return self.member(owner, field, context),
             T::Spelling(part) => self.spelling(part, context),
-            T::Given(field) => {
-                K::Literal(Literal::Truth(!self.children(field, context).is_empty()))
-            }
+            T::Given(field) => K::Literal(Literal::Truth(self.is_given(field, context))),
             T::Taking(child, value) => return self.taking(child, value, context),
             T::All(path) => sequence(self.values(path.into(), context)),
             T::Each(name, list, body) => return self.each(name, list, body, context),
@@ -183,6 +181,10 @@ impl Maker<'_> {
         let mut made = Vec::new();
         for part in parts {
             if let T::Let(name, value) = &part.kind {
+                if let Some(known) = self.other_name(name, value, parts) {
+                    self.locals.push((name.text.clone(), known));
+                    continue;
+                }
                 let value = self.template(value, context);
                 let span = value.span;
                 let slot = self.local(name, Some(span));
@@ -197,6 +199,35 @@ impl Maker<'_> {
         }
         self.locals.truncate(depth);
         fresh(slots, made, context.span)
+    }
+
+    /// Whether a field is there; of a use that may be free, whether something binds it.
+    fn is_given(&self, path: &FieldPath, context: Context<'_>) -> bool {
+        let may_be_free = path
+            .alone()
+            .zip(context.node)
+            .is_some_and(|(name, (_, form))| {
+                let mut uses = form.uses.iter();
+                uses.any(|uses| uses.or_free && uses.field.text == name.text)
+            });
+        let is_there = !self.children(path, context).is_empty();
+        is_there && !(may_be_free && self.binding_of(path.into(), context).is_none())
+    }
+
+    /// What a `let` stands for that is only another name for a variable, as long as nothing in
+    /// the meaning sets either: a mistake in it is one where the variable's value comes from.
+    fn other_name(&self, name: &Name, value: &Template, block: &[Template]) -> Option<Local> {
+        let T::Name(other) = &value.kind else {
+            return None;
+        };
+        let known @ Local::Variable(..) = self.find_local(other)? else {
+            return None;
+        };
+        let is_set = |part: &Template| {
+            sets_something(part, Some(&name.text)) || sets_something(part, Some(other))
+        };
+        let mut all = block.iter().chain(self.under_way.iter().copied());
+        (!all.any(is_set)).then_some(known)
     }
 
     fn set(&mut self, path: &FieldPath, value: &Template, context: Context<'_>) -> Core {
@@ -417,7 +448,9 @@ impl Maker<'_> {
             node: None,
             span: context.span,
         };
+        self.under_way.push(&helper.body);
         parts.push(self.template(&helper.body, inside));
+        self.under_way.pop();
         self.locals = outer;
         fresh(slots, parts, context.span)
     }

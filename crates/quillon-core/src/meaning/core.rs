@@ -200,6 +200,15 @@ impl Core {
         function.ready_made && matches!(callee.kind, CoreKind::Read(Variable::ReadyMade(_), _))
     }
 
+    /// The items of a list that is made here.
+    pub(crate) fn listed(&self) -> impl Iterator<Item = &Core> {
+        let items: &[CorePart] = match &self.kind {
+            CoreKind::List(items) => items,
+            _ => &[],
+        };
+        items.iter().map(|item| &**item)
+    }
+
     /// Calls `visit` on each direct part, functions' bodies not among them.
     pub(crate) fn each_part<'a>(&'a self, visit: &mut dyn FnMut(&'a Core)) {
         use CoreKind as K;

@@ -7,9 +7,9 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::core::{Core, CoreKind, FunctionCore, Marked, Marks, Variable};
 use super::function::{Finished, Functions, Param, VariableId, fresh};
-use super::mentions::fields_in_functions;
 use crate::definition::{
     Count, Definition, FieldRef, Form, Literal, Name, Template, TemplateKind as T,
+    fields_in_functions,
 };
 use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::lexing::Lexer;
@@ -68,6 +68,8 @@ pub(super) struct Maker<'a> {
     pub exports: FxHashSet<BindingId>,
     pub exported_slots: Vec<u32>,
     pub lacking: FxHashSet<usize>,
+    /// The meanings being filled in, each inside the one before.
+    pub under_way: Vec<&'a Template>,
     /// How many pieces of templates may still be filled in.
     left: usize,
     /// What is marked.
@@ -91,6 +93,7 @@ impl<'a> Maker<'a> {
             exports: FxHashSet::default(),
             exported_slots: Vec::new(),
             lacking: FxHashSet::default(),
+            under_way: Vec::new(),
             left: most_pieces(program),
             marks: Marks::None,
             diagnostics: Vec::new(),
@@ -124,7 +127,7 @@ impl<'a> Maker<'a> {
         name: Option<&str>,
         params: &[Name],
         rest: bool,
-        means: &Template,
+        means: &'a Template,
     ) -> FunctionCore {
         self.functions.enter();
         let params: Vec<Param> = params
@@ -140,6 +143,7 @@ impl<'a> Maker<'a> {
             node: None,
             span: means.span,
         };
+        self.under_way.push(means);
         let mut body = self.template(means, context);
         if self.left == 0 {
             // There is no program yet that this could be an error of.
@@ -232,7 +236,9 @@ impl<'a> Maker<'a> {
         let homes = self.declare(id, |field| {
             !field.is_some_and(|field| in_functions.contains(&field))
         });
+        self.under_way.push(means);
         let body = self.template(means, context);
+        self.under_way.pop();
         self.locals = outer;
         let body = homes.around(body, span);
         if self.marks != Marks::Nodes {

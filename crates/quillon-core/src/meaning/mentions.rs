@@ -2,11 +2,9 @@
 
 use std::rc::Rc;
 
-use rustc_hash::FxHashSet;
-
 use super::core::{Core, CoreKind as K};
 use crate::definition::template::Wanted;
-use crate::definition::{Form, Template, TemplateKind as T};
+use crate::definition::{Template, TemplateKind as T};
 
 /// A function that is bound to a name at once gets that name.
 pub(super) fn name_function(core: &mut Core, name: Option<Rc<str>>) {
@@ -42,45 +40,6 @@ pub(super) fn sets_something(template: &Template, name: Option<&str>) -> bool {
     let mut found = false;
     template.each_part(&mut |part| found |= sets_something(part, name));
     found
-}
-
-/// The fields of a form that a template mentions.
-pub(super) fn mentioned(template: &Template, form: &Form) -> FxHashSet<usize> {
-    let mut out = FxHashSet::default();
-    collect_mentioned(template, form, &mut out);
-    out
-}
-
-fn collect_mentioned(template: &Template, form: &Form, out: &mut FxHashSet<usize>) {
-    let mut add = |name: &str| out.extend(form.bound_index(name));
-    match &template.kind {
-        T::Name(name) => add(name),
-        T::Set(name, _) | T::Given(name) | T::All(name) | T::Taking(name, _) => {
-            add(&name.field.text);
-        }
-        T::Member(name, _) | T::With(name, ..) => add(&name.text),
-        T::Fits(_, Wanted::Part(owner, _), _) => add(&owner.text),
-        T::Function(head, _) => head.params.iter().for_each(|p| add(&p.field.text)),
-        _ => {}
-    }
-    template.each_part(&mut |part| collect_mentioned(part, form, out));
-}
-
-/// The fields that belong to a `function` of the template: what is bound under them
-/// belongs to the function's own run.
-pub(super) fn fields_in_functions(template: &Template, form: &Form) -> FxHashSet<usize> {
-    let mut out = FxHashSet::default();
-    if let T::Function(head, body) = &template.kind {
-        out = mentioned(body, form);
-        out.extend(
-            head.params
-                .iter()
-                .filter_map(|p| form.bound_index(&p.field.text)),
-        );
-        return out;
-    }
-    template.each_part(&mut |part| out.extend(fields_in_functions(part, form)));
-    out
 }
 
 /// Whether a template uses a name in any way.

@@ -32,6 +32,8 @@ pub(crate) fn resolve(definition: &Definition, tree: &Tree, around: Around<'_>) 
         names: Names::default(),
         scopes: Vec::new(),
         unbound: Vec::new(),
+        assigned: FxHashSet::default(),
+        functions: Vec::new(),
         diagnostics: Vec::new(),
     };
     let base = resolver.outermost(around);
@@ -41,6 +43,8 @@ pub(crate) fn resolve(definition: &Definition, tree: &Tree, around: Around<'_>) 
     }
     resolver.visit(tree.root(), base);
     resolver.find_dynamic();
+    resolver.find_assigned();
+    resolver.leave_free();
     resolver.report_unbound();
     let filled = resolver
         .scopes
@@ -90,6 +94,8 @@ struct Inner {
     scope: usize,
     /// The scope of the form itself, if it opens one.
     own: Option<usize>,
+    /// The scope around the form.
+    around: usize,
 }
 
 /// How a name is bound.
@@ -116,6 +122,8 @@ struct Unbound<'a> {
     uses: &'a Uses,
     /// What could stand there.
     visible: Vec<String>,
+    /// The scope around the innermost function that it runs in, if it runs in one.
+    around_function: Option<usize>,
 }
 
 struct Resolver<'a> {
@@ -126,6 +134,10 @@ struct Resolver<'a> {
     names: Names,
     scopes: Vec<Scope>,
     unbound: Vec<Unbound<'a>>,
+    /// Bindings that an assignment has made.
+    assigned: FxHashSet<BindingId>,
+    /// The scopes around the functions that are being visited, the innermost last.
+    functions: Vec<usize>,
     diagnostics: Vec<Diagnostic>,
 }
 
@@ -219,13 +231,14 @@ impl<'a> Resolver<'a> {
             field: index,
             scope: resolver.scope_of_field(form, id, index, own, &regions),
             own: (own != scope).then_some(own),
+            around: scope,
         };
         for index in 0..form.fields.len() {
             match self.turns.of_field(form_index, index) {
                 None => {
                     let inner = scopes(self, index);
                     for child in self.tree.children(id, index) {
-                        self.visit_child(form, id, inner, child);
+                        self.visit_child(form_index, id, inner, child);
                     }
                 }
                 Some(together) if together[0] == index => {
@@ -233,7 +246,7 @@ impl<'a> Resolver<'a> {
                     let inner = together.iter().map(|&field| scopes(self, field));
                     let inner: Vec<Inner> = inner.collect();
                     for (place, child) in self.in_turn(id, &together) {
-                        self.visit_child(form, id, inner[place], child);
+                        self.visit_child(form_index, id, inner[place], child);
                     }
                 }
                 Some(_) => {}
@@ -266,6 +279,7 @@ impl<'a> Resolver<'a> {
                 space,
             };
             let binding = self.bind_in(scope, leaf, manner);
+            self.assigned.insert(binding);
             self.declare(scope, binding);
         }
     }
@@ -291,8 +305,13 @@ impl<'a> Resolver<'a> {
         }
     }
 
-    fn visit_child(&mut self, form: &'a Form, id: NodeId, inner: Inner, child: NodeId) {
-        let Inner { field, scope, own } = inner;
+    fn visit_child(&mut self, form_index: usize, id: NodeId, inner: Inner, child: NodeId) {
+        let Inner {
+            field,
+            scope,
+            own,
+            around,
+        } = inner;
         if self.scopes[scope].node == Some(id) {
             self.scopes[scope].field = Some(field);
         }
@@ -300,9 +319,17 @@ impl<'a> Resolver<'a> {
             self.scopes[own].field = Some(field);
         }
         if self.tree.form(child).is_some() {
+            let runs_later = self.turns.runs_later(form_index, field);
+            if runs_later {
+                self.functions.push(around);
+            }
             self.visit(child, scope);
+            if runs_later {
+                self.functions.pop();
+            }
             return;
         }
+        let form = &self.definition.forms[form_index];
         let name = &form.fields[field].name.text;
         let uses = form.uses.iter().find(|u| u.field.text == *name);
         if let Some(uses) = uses.filter(|uses| !uses.or_binds) {
@@ -389,7 +416,33 @@ impl<'a> Resolver<'a> {
             leaf,
             uses,
             visible,
+            around_function: self.functions.last().copied(),
         });
+    }
+
+    /// Names in functions may mean what an assignment around the function binds, also one that
+    /// comes later: the function runs when it is called.
+    fn find_assigned(&mut self) {
+        if self.assigned.is_empty() {
+            return;
+        }
+        for one in std::mem::take(&mut self.unbound) {
+            let space = space_of(one.uses.space.as_ref());
+            let name = self.tree.text(one.leaf);
+            let found = one
+                .around_function
+                .and_then(|scope| self.find(name, space, scope))
+                .filter(|(binding, _)| self.assigned.contains(binding));
+            match found {
+                Some(found) => self.mean(one.leaf, found, one.uses),
+                None => self.unbound.push(one),
+            }
+        }
+    }
+
+    /// Leaves out what may be free.
+    fn leave_free(&mut self) {
+        self.unbound.retain(|one| !one.uses.or_free);
     }
 
     /// Names that nothing around them binds may still mean a dynamic binding, wherever it

@@ -1,24 +1,44 @@
-//! Fields that are repeated together, as in `(defs:Def | steps:Step)*`: their children take turns,
-//! and names are looked up in the order of the text.
+//! When fields are visited. Those that are repeated together, as in `(defs:Def | steps:Step)*`, take
+//! turns: names are looked up in the order of the text. Those of functions run later than what is
+//! around them.
 
 use std::rc::Rc;
 
+use rustc_hash::FxHashSet;
+
 use super::Resolver;
-use crate::definition::{Definition, Form};
+use crate::definition::{Definition, Form, fields_in_functions};
 use crate::tree::NodeId;
 
-/// For each form, the fields that each of its fields takes turns with, itself among them.
+/// For each form, when its fields are visited and run.
 #[derive(Debug)]
-pub(super) struct Turns(Vec<Vec<Option<Rc<[usize]>>>>);
+pub(super) struct Turns {
+    /// The fields that each field takes turns with, itself among them.
+    together: Vec<Vec<Option<Rc<[usize]>>>>,
+    /// The fields that run in functions.
+    later: Vec<FxHashSet<usize>>,
+}
 
 impl Turns {
     pub(super) fn of(definition: &Definition) -> Turns {
-        Turns(definition.forms.iter().map(of_form).collect())
+        let later = |form: &Form| {
+            let means = form.means.as_ref();
+            means.map_or_else(FxHashSet::default, |means| fields_in_functions(means, form))
+        };
+        Turns {
+            together: definition.forms.iter().map(of_form).collect(),
+            later: definition.forms.iter().map(later).collect(),
+        }
+    }
+
+    /// Whether a field of a form runs in a function.
+    pub(super) fn runs_later(&self, form: usize, field: usize) -> bool {
+        self.later[form].contains(&field)
     }
 
     /// The fields that a field of a form takes turns with, in order; nothing if it does not.
     pub(super) fn of_field(&self, form: usize, field: usize) -> Option<&Rc<[usize]>> {
-        self.0[form].get(field)?.as_ref()
+        self.together[form].get(field)?.as_ref()
     }
 }
 

@@ -188,3 +188,114 @@ fn a_conversation_keeps_names_of_every_space() {
     assert_eq!(enter("level: level(level)"), "nothing");
     assert_eq!(enter("level"), "42");
 }
+
+/// A language in which assigning makes a variable, with functions, and symbols that nothing need
+/// bind.
+const ASSIGNING: &str = r#"
+form Program
+  written  steps:Step* by ";"
+  opens    scope
+  means    all steps
+form Assign in Step
+  written  name:Name "=" value:Expr
+  uses     name to change or binds it
+  means    name := value
+form Show in Step
+  written  value:Expr
+  means    value
+form Way in Expr
+  written  "way" "(" params:Name* by "," ")" body:Body
+  binds    params in body
+  means    function (params) { body }
+form Body
+  written  "{" steps:Step* by ";" "}"
+  opens    scope
+  means    all steps
+form If in Expr
+  written  "if" test:Expr "then" yes:Expr "else" no:Expr
+  means    if test = 0 { no } else { yes }
+form Call in Expr
+  written  f:Expr ~ "(" args:Expr* by "," ")"
+  means    call f with args
+form Plus in Expr
+  written  left:Expr "+" right:Expr
+  means    left + right
+form Get in Expr
+  written  name:Name
+  uses     name
+  means    name
+form Symbol in Expr
+  written  "'" ~ name:Name
+  uses     name or free
+  means    if given name { name } else { "free " & spelling of name }
+form Itself in Expr
+  written  "`" ~ name:Name
+  uses     name or free
+  means    name
+form Number in Expr
+  written  value:Whole
+  means    value
+precedence of Expr, loosest first
+  prefix If, Way
+  left   Plus
+  suffix Call
+"#;
+
+#[test]
+fn what_assigning_makes_can_be_used_in_functions_before_it() {
+    let language = with_tokens(ASSIGNING);
+    for (program, wanted) in [
+        (
+            "sum = way (n) { if n then n + sum(n + 0) else 0 }; sum(0)",
+            "0",
+        ),
+        (
+            "even = way (n) { if n then odd(0) else 1 }; odd = way (n) { if n then 5 else even(0) }; even(3)",
+            "1",
+        ),
+        ("get = way () { rate }; rate = 4; get()", "4"),
+        (
+            "get = way () { rate }; get(); rate = 4",
+            "1:16 `rate` has no value yet",
+        ),
+        // Where it runs at once, it must have been bound.
+        ("rate = rate + 1", "1:8 there is no binding called `rate`"),
+        ("rate; rate = 4", "1:1 there is no binding called `rate`"),
+        // What a function assigns is its own, and so is the order in it.
+        (
+            "get = way () { rate; rate = 4 }; get()",
+            "1:16 there is no binding called `rate`",
+        ),
+        (
+            "get = way () { rate = 4; inner = way () { rate }; inner() }; get()",
+            "4",
+        ),
+        (
+            "get = way () { inner = way () { rate }; rate = 4; inner() }; get()",
+            "4",
+        ),
+    ] {
+        assert_eq!(value(&language, program), wanted, "{program}");
+    }
+}
+
+#[test]
+fn a_name_may_be_free() {
+    let language = with_tokens(ASSIGNING);
+    for (program, wanted) in [
+        ("'rate", "\"free rate\""),
+        ("rate = 4; 'rate", "4"),
+        ("`rate", "\"rate\""),
+        ("rate = 4; `rate", "4"),
+        ("way (rate) { 'rate }(3)", "3"),
+        ("get = way () { 'rate }; rate = 4; get()", "4"),
+    ] {
+        assert_eq!(value(&language, program), wanted, "{program}");
+    }
+    assert_eq!(
+        mistakes(
+            "language L\ntokens\n  Name  letter+\nform F\n  written  \"f\" name:Name\n  uses     name\n  means    given name\n"
+        ),
+        ["7:18 field `name` is always there exactly once"]
+    );
+}

@@ -148,3 +148,74 @@ fn what_a_function_is_called_after_must_be_there() {
         ["7:25 found `(` where a field or a text is expected"]
     );
 }
+
+/// Ready-made functions that find fault with what they are given, directly and further in.
+const FAULTS: &str = r#"
+form Program
+  written  steps:Expr* by ";"
+  means    all steps
+form Use in Expr
+  written  name:Name
+  uses     name
+  means    name
+form Call in Expr
+  written  f:Expr ~ "(" args:Expr* by "," ")"
+  means    call f with args
+form Apply in Expr
+  written  "apply" f:Expr "to" args:Expr* by ","
+  means    list.call([args], f)
+form Plus in Expr
+  written  left:Expr "+" right:Expr
+  means    left + right
+form Half in Expr
+  written  "half" value:Expr
+  means    half_of(value + 0)
+form Number in Expr
+  written  value:Whole
+  means    value
+form Word in Expr
+  written  value:Text
+  means    value
+define half_of(v) = v / 2
+define checked(n) = { let m = n; if m < 1 { fault "too few" at m } else { m } }
+precedence of Expr, loosest first
+  left   Plus
+  prefix Half, Apply
+  suffix Call
+provides
+  direct(n) means fault "too few" at n
+  late(n) means let v = n; fault "too few" at v
+  twice(n) means let v = n; let w = v; { let x = w; fault "too few" at x }
+  helped(n) means checked(n)
+  further(n) means { let m = n; checked(m) }
+  share(a, b) means if b = 0 { fault "too few" at b } else { a / b }
+  changed(n) means let v = n; v := 0; fault "too few" at v
+"#;
+
+#[test]
+fn a_fault_about_a_parameter_points_at_the_argument() {
+    let language = with_tokens(FAULTS);
+    for (program, column) in [
+        ("1; direct(1 + 2)", 11),
+        ("late(1 + 2)", 6),
+        ("twice(1 + 2)", 7),
+        ("helped(0 + 0)", 8),
+        ("further(0 + 0)", 9),
+        ("share(1, 0 + 0)", 10),
+        ("apply share to 1, 0 + 0", 19),
+        ("apply late to 1 + 2", 15),
+        // What has been set is no argument any more.
+        ("changed(1 + 2)", 1),
+    ] {
+        assert_eq!(
+            value(&language, program),
+            format!("1:{column} too few"),
+            "{program}"
+        );
+    }
+    // An operand inside a helper is the operand, wherever it is worked out.
+    assert_eq!(
+        value(&language, "half \"low\""),
+        "1:6 a number is needed here, and this is a text: \"low\""
+    );
+}

@@ -64,7 +64,10 @@ impl Builder<'_, '_> {
                 let list = self.lasting(&args[0], &[&args[1]]);
                 let list = self.in_register(&list);
                 let function = self.operand_register(&args[1]);
-                let site = self.site(core, &[]);
+                // As in other calls, what is called and its arguments, where they stand there.
+                let mut operands: Vec<&Core> = vec![&args[1]];
+                operands.extend(args[0].listed());
+                let site = self.site(core, &operands);
                 // The arguments take the place of the list.
                 let window = self.register();
                 self.emit(Instruction::Move(window, list), site);

@@ -1,5 +1,6 @@
 //! What a definition is: its items and clauses as data, and what follows from them alone.
 
+mod deferred;
 mod expectation;
 mod field_path;
 mod fields;
@@ -21,6 +22,7 @@ use std::sync::Arc;
 
 use crate::source::{SourceText, Span};
 
+pub(crate) use deferred::{fields_in_functions, mentioned};
 pub(in crate::definition) use expectation::title_of;
 pub use expectation::{Example, Expectation, Expected, Failing, Given, Literal, TreeTerm};
 pub use field_path::FieldPath;
@@ -386,6 +388,8 @@ pub struct Uses {
     pub to_change: bool,
     /// Whether it is bound in the scope at hand where nothing binds it.
     pub or_binds: bool,
+    /// Whether nothing need bind it: it is free then.
+    pub or_free: bool,
     /// The name space it is looked up in, if not in that of plain names.
     pub space: Option<Name>,
 }

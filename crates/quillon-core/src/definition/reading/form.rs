@@ -268,7 +268,7 @@ pub(in crate::definition) fn offers(cursor: &mut Cursor<'_>) -> Option<Vec<Offer
     }
 }
 
-/// `uses FIELD`, `uses FIELD to change`, `uses FIELD to change or binds it`; `as SPACE` at
+/// `uses FIELD`, `uses FIELD or free`, `uses FIELD to change`, `uses FIELD to change or binds it`; `as SPACE` at
 /// the end; after a comma another use.
 pub(in crate::definition) fn uses(cursor: &mut Cursor<'_>) -> Option<Vec<Uses>> {
     let mut all = vec![using(cursor)?];
@@ -281,19 +281,21 @@ pub(in crate::definition) fn uses(cursor: &mut Cursor<'_>) -> Option<Vec<Uses>> 
 fn using(cursor: &mut Cursor<'_>) -> Option<Uses> {
     let field = cursor.name("the field that names a variable")?;
     let to_change = cursor.eat_word("to");
-    let mut or_binds = false;
     if to_change {
         cursor.expect_word("change")?;
-        or_binds = cursor.eat_word("or");
-        if or_binds {
-            cursor.expect_word("binds")?;
-            cursor.expect_word("it")?;
-        }
+    }
+    let is_optional = cursor.eat_word("or");
+    if is_optional && to_change {
+        cursor.expect_word("binds")?;
+        cursor.expect_word("it")?;
+    } else if is_optional {
+        cursor.expect_word("free")?;
     }
     Some(Uses {
         field,
         to_change,
-        or_binds,
+        or_binds: is_optional && to_change,
+        or_free: is_optional && !to_change,
         space: space(cursor),
     })
 }

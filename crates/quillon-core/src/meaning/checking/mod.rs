@@ -149,6 +149,7 @@ impl MeaningChecker<'_> {
             T::Spelling(part) => self.spelling(part),
             T::Given(path) => match &path.part {
                 Some(part) => self.member(&path.field, part),
+                None if self.may_be_free(&path.field) => {}
                 None => self.field(&path.field, &[Count::Optional, Count::Many], "optional"),
             },
             T::Each(name, list, body) => self.each(name, list, body),
@@ -234,6 +235,12 @@ impl MeaningChecker<'_> {
                 }
             }
         }
+    }
+
+    /// Whether a field is a use of a name that nothing need bind.
+    fn may_be_free(&self, field: &Name) -> bool {
+        let mut uses = self.form.into_iter().flat_map(|form| &form.uses);
+        uses.any(|uses| uses.or_free && uses.field.text == field.text)
     }
 
     /// Whether a name is bound by the form without being written.
