@@ -87,7 +87,8 @@ codes! {
     RUN_OUTPUT = "run.output", "more output than the limit";
     RUN_MEMORY = "run.memory", "more memory than the limit";
     RUN_INTERRUPTED = "run.interrupted", "a run that was interrupted from outside";
-    RUN_COROUTINE = "run.coroutine", "a coroutine that cannot be resumed, or nothing to suspend";
+    RUN_COROUTINE = "run.coroutine", "a coroutine that cannot be resumed";
+    RUN_SUSPEND = "run.suspend", "a suspension where no coroutine runs";
     RUN_FILE = "run.file", "a file that a run cannot or may not use";
     RUN_HOST = "run.host", "something that the program around a run does not do";
     RUN_MODULE = "run.module", "another program that cannot be loaded";

@@ -87,7 +87,7 @@ impl Walker<'_> {
         let Some((outer, coroutine)) = self.outer.pop() else {
             let problem = Problem::new(
                 Culprit::Whole,
-                codes::RUN_COROUTINE,
+                codes::RUN_SUSPEND,
                 "there is no coroutine here that could be suspended",
             );
             return self.fail(*problem, core);

@@ -112,7 +112,7 @@ impl Machine<'_> {
         if self.outer.is_empty() {
             return Err(Problem::new(
                 Culprit::Whole,
-                codes::RUN_COROUTINE,
+                codes::RUN_SUSPEND,
                 "there is no coroutine here that could be suspended",
             ));
         }

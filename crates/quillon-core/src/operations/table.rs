@@ -39,7 +39,11 @@ macro_rules! with_operations {
             NumberRoot "number.root" (x: Number) gives Number, errors [RUN_DOMAIN], by values numbers::root,
                 "the square root; an error for a negative number";
             NumberPower "number.power" (x: Number, y: Number) gives IntegerOrNumber, errors [RUN_OVERFLOW, RUN_DOMAIN], by values numbers::power,
-                "x to the y; an integer when both are and y is not negative";
+                "x to the y; an integer when both are and y is not negative; an error for zero to a negative power";
+            NumberRemainder "number.remainder" (x: Number, y: Number) gives IntegerOrNumber, errors [RUN_DIVISION, RUN_OVERFLOW], by values numbers::remainder,
+                "what is left when y is taken from x as often as it fits; it has the sign of x";
+            NumberModulo "number.modulo" (x: Number, y: Number) gives IntegerOrNumber, errors [RUN_DIVISION, RUN_OVERFLOW], by values numbers::modulo,
+                "what is left of x when it is divided by y and rounded down; it has the sign of y";
             NumberAbsolute "number.absolute" (x: Number) gives LikeFirst, errors [RUN_OVERFLOW], by values numbers::absolute,
                 "the distance from zero";
             NumberRound "number.round" (x: Number) gives Integer, errors [RUN_OVERFLOW], by values numbers::round,
@@ -158,6 +162,10 @@ macro_rules! with_operations {
                 "its bytes in UTF-8, as integers";
             TextFromBytes "text.from_bytes" (list: List) gives TextOrNothing, errors [RUN_DOMAIN], by values spelling::from_bytes,
                 "the text of these bytes, if they are UTF-8";
+            TextByteLength "text.byte_length" (t: Text) gives Integer, errors [], by values spelling::byte_length,
+                "the number of its bytes in UTF-8";
+            TextByteAt "text.byte_at" (t: Text, i: Integer) gives Integer, errors [RUN_INDEX], by values spelling::byte_at,
+                "the byte at i in UTF-8, as an integer, counted from 0";
             TextToInteger "text.to_integer" (t: Text) gives IntegerOrNothing, errors [], by values spelling::to_integer,
                 "the integer that t spells, if it does";
             TextToIntegerIn "text.to_integer_in" (t: Text, base: Integer) gives IntegerOrNothing, errors [RUN_DOMAIN], by values spelling::to_integer_in,
@@ -235,11 +243,19 @@ macro_rules! with_operations {
             MapLength "map.length" (map: Map) gives Integer, errors [], by values maps::length,
                 "the number of keys";
 
+            CaughtKind "caught.kind" (value: Any) gives Text, errors [], by values caught::kind,
+                "of what a `rescue` gets: the code of the error, and `raised` where a program raised it";
+            CaughtMessage "caught.message" (value: Any) gives Text, errors [], by values caught::message,
+                "of what a `rescue` gets: the message of the error, and the value as `shown` has it where a program raised it";
+
+            CaughtCalls "caught.calls" (value: Any) gives List, errors [], by values caught::calls,
+                "of what a `rescue` gets: the calls that the error led out of, the innermost first, each a map with `function`, `line`, `column` and `times`; none where a program raised it";
+
             CoroutineMake "coroutine.make" (f: Function) gives Coroutine, errors [], by values general::coroutine_make,
                 "a coroutine that runs a function without parameters once it is resumed";
             CoroutineResume "coroutine.resume" (c: Coroutine, value: Any) 1 to 2 gives Any, errors [RUN_COROUTINE, RUN_ARITY], by engine EngineOperation::CoroutineResume,
                 "goes on with it, `value` being what suspended it gives; what it is suspended with next, or gives at its end";
-            CoroutineSuspend "coroutine.suspend" (value: Any) 0 to 1 gives Any, errors [RUN_COROUTINE], by engine EngineOperation::CoroutineSuspend,
+            CoroutineSuspend "coroutine.suspend" (value: Any) 0 to 1 gives Any, errors [RUN_SUSPEND], by engine EngineOperation::CoroutineSuspend,
                 "suspends the coroutine that runs, from however deep inside; what it is resumed with";
             CoroutineEnded "coroutine.ended" (c: Coroutine) gives Truth, errors [], by values general::coroutine_ended,
                 "whether it has come to its end";

@@ -363,12 +363,35 @@ impl Failure {
             definition.reword(&mut message);
         }
         let key = Key::text;
-        Value::map([
+        let caught = Value::map([
             (key("code"), Value::text(self.code.0)),
             (key("message"), Value::text(message[0].message.as_str())),
             (key("line"), Value::Integer(i64::from(position.line))),
             (key("column"), Value::Integer(i64::from(position.column))),
-        ])
+        ]);
+        if let (Value::Map(map), Value::List(calls)) = (caught, Value::list(self.calls_caught())) {
+            map.set_calls(Some(calls));
+        }
+        caught
+    }
+
+    /// The calls that were under way, each as a map, the innermost first.
+    fn calls_caught(&self) -> Vec<Value> {
+        let of_call = |call: &CallSite| {
+            let position = call.place.source.position(call.place.span.start);
+            let key = Key::text;
+            Value::map([
+                (key("function"), Value::text(call.function.as_str())),
+                (key("line"), Value::Integer(i64::from(position.line))),
+                (key("column"), Value::Integer(i64::from(position.column))),
+                (key("times"), Value::Integer(i64::from(call.times))),
+            ])
+        };
+        self.calls
+            .iter()
+            .chain(&self.last_calls)
+            .map(of_call)
+            .collect()
     }
 
     /// Notes the call of a function that is left. What is ready-made is no call that the

@@ -68,7 +68,7 @@ fn arithmetic(operator: BinaryOperator, a: &Value, b: &Value) -> Outcome {
     }))
 }
 
-fn division_by_zero() -> Box<Problem> {
+pub(crate) fn division_by_zero() -> Box<Problem> {
     Problem::new(
         Culprit::Operand(1),
         codes::RUN_DIVISION,

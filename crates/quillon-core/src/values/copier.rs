@@ -58,6 +58,11 @@ impl Copier {
                         to.reserve_one()?;
                         to.put(self.key(key), self.shallow(value, &mut work));
                     }
+                    if let Some(calls) = from.calls()
+                        && let Value::List(calls) = self.shallow(Value::List(calls), &mut work)
+                    {
+                        to.set_calls(Some(calls));
+                    }
                 }
                 Open::Function(from, to) => {
                     spend(32 * from.captured.len() + 32)?;

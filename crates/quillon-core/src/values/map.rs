@@ -3,7 +3,7 @@
 //! Chambers, Ungar and Lee, "An efficient implementation of SELF", 1989). Any other map is a
 //! table.
 
-use std::cell::RefCell;
+use std::cell::{Cell, RefCell};
 use std::convert::Infallible;
 use std::hash::{BuildHasherDefault, Hash, Hasher};
 
@@ -11,12 +11,16 @@ use indexmap::IndexMap;
 use rustc_hash::FxHasher;
 
 use super::heap::allocated;
-use super::{Heap, Marker, Ref, Text, Traced, Value, ask};
+use super::{Heap, List, Marker, Ref, Text, Traced, Value, ask};
 use crate::metering::Stopped;
 
 /// A map; keys stay in the order in which they were first put.
 #[derive(Debug, Default)]
-pub(crate) struct Map(RefCell<Entries>);
+pub(crate) struct Map {
+    entries: RefCell<Entries>,
+    /// If it tells of an error that has been caught, the calls that were under way.
+    calls: Cell<Option<Ref<List>>>,
+}
 
 type Table = IndexMap<Key, Value, BuildHasherDefault<FxHasher>>;
 
@@ -88,7 +92,7 @@ impl Shape {
 impl Map {
     /// The number of keys.
     pub fn len(&self) -> usize {
-        match &*self.0.borrow() {
+        match &*self.entries.borrow() {
             Entries::Empty => 0,
             Entries::Row(_, values) => values.len(),
             Entries::Table(table) => table.len(),
@@ -97,7 +101,7 @@ impl Map {
 
     /// The value at a key.
     pub fn get(&self, key: &Key) -> Option<Value> {
-        match (&*self.0.borrow(), key) {
+        match (&*self.entries.borrow(), key) {
             (Entries::Row(shape, values), Key::Text(key)) => {
                 shape.position(*key).map(|at| values[at])
             }
@@ -113,7 +117,7 @@ impl Map {
 
     /// Asks for the room that one key more needs.
     pub fn reserve_one(&self) -> Result<(), Stopped> {
-        match &mut *self.0.borrow_mut() {
+        match &mut *self.entries.borrow_mut() {
             Entries::Empty | Entries::Row(..) => Ok(()),
             Entries::Table(table) if table.len() < table.capacity() => Ok(()),
             Entries::Table(table) => {
@@ -130,7 +134,7 @@ impl Map {
 
     /// Sets the value at a key.
     pub fn put(&self, key: Key, value: Value) {
-        let mut entries = self.0.borrow_mut();
+        let mut entries = self.entries.borrow_mut();
         if matches!(*entries, Entries::Empty) {
             *entries = match key {
                 Key::Text(_) => Entries::Row(Heap::with(Heap::no_keys), Vec::new()),
@@ -160,13 +164,13 @@ impl Map {
     /// Takes a key and its value away.
     pub fn remove(&self, key: &Key) {
         if self.has(key) {
-            table_of(&mut self.0.borrow_mut()).shift_remove(key);
+            table_of(&mut self.entries.borrow_mut()).shift_remove(key);
         }
     }
 
     /// Shows each key and its value, in order, until that ends in an error.
     pub fn each<E>(&self, mut see: impl FnMut(Key, Value) -> Result<(), E>) -> Result<(), E> {
-        match &*self.0.borrow() {
+        match &*self.entries.borrow() {
             Entries::Empty => Ok(()),
             Entries::Row(shape, values) => {
                 let mut pairs = shape.keys.iter().zip(values);
@@ -178,7 +182,7 @@ impl Map {
 
     /// The keys and their values, in order.
     pub fn entries(&self) -> Vec<(Key, Value)> {
-        match &*self.0.borrow() {
+        match &*self.entries.borrow() {
             Entries::Empty => Vec::new(),
             Entries::Row(shape, values) => {
                 let keys = shape.keys.iter().map(|key| Key::Text(*key));
@@ -190,7 +194,7 @@ impl Map {
 
     /// The first of the keys, in order.
     pub fn first_keys(&self, most: usize) -> Vec<Key> {
-        match &*self.0.borrow() {
+        match &*self.entries.borrow() {
             Entries::Empty => Vec::new(),
             Entries::Row(shape, _) => shape
                 .keys
@@ -214,7 +218,7 @@ impl Map {
 
     /// The first of the values, in the order of the keys.
     pub fn first_values(&self, most: usize) -> Vec<Value> {
-        match &*self.0.borrow() {
+        match &*self.entries.borrow() {
             Entries::Empty => Vec::new(),
             Entries::Row(_, values) => values[..values.len().min(most)].to_vec(),
             Entries::Table(table) => table.values().take(most).copied().collect(),
@@ -233,17 +237,32 @@ impl Map {
 
     /// A new map with the same entries.
     pub fn copied(&self) -> Map {
-        Map(RefCell::new(match &*self.0.borrow() {
+        let entries = match &*self.entries.borrow() {
             Entries::Empty => Entries::Empty,
             Entries::Row(shape, values) => Entries::Row(*shape, values.clone()),
             Entries::Table(table) => Entries::Table(table.clone()),
-        }))
+        };
+        Map {
+            entries: RefCell::new(entries),
+            calls: self.calls.clone(),
+        }
+    }
+
+    /// Makes it one that tells of an error, or no such one.
+    pub fn set_calls(&self, calls: Option<Ref<List>>) {
+        self.calls.set(calls);
+    }
+
+    /// If it tells of an error that has been caught, the calls that were under way; nothing for
+    /// what programs make.
+    pub fn calls(&self) -> Option<Ref<List>> {
+        self.calls.get()
     }
 
     /// The number of its shape, with where a key's value is in the row; nothing for a table
     /// or a key it does not have.
     pub fn place_of(&self, key: Ref<Text>) -> Option<(u32, u32)> {
-        match &*self.0.borrow() {
+        match &*self.entries.borrow() {
             Entries::Row(shape, _) => {
                 let at = shape.position(key)?;
                 Some((shape.number, at as u32))
@@ -254,7 +273,7 @@ impl Map {
 
     /// The number of its shape; that of no keys for an empty map, and nothing for a table.
     pub fn shape(&self) -> Option<u32> {
-        match &*self.0.borrow() {
+        match &*self.entries.borrow() {
             Entries::Empty => Some(0),
             Entries::Row(shape, _) => Some(shape.number),
             Entries::Table(_) => None,
@@ -265,7 +284,7 @@ impl Map {
     /// next one then. Whether that could be done without more room.
     #[inline]
     pub fn put_at_end(&self, number: u32, next: Ref<Shape>, value: Value) -> bool {
-        let mut entries = self.0.borrow_mut();
+        let mut entries = self.entries.borrow_mut();
         if number == 0 && matches!(*entries, Entries::Empty) {
             let mut values = Vec::with_capacity(FIRST_ROW);
             values.push(value);
@@ -287,7 +306,7 @@ impl Map {
     /// The value at a place of the row, if the map has a shape of that number.
     #[inline]
     pub fn at_place(&self, number: u32, place: u32) -> Option<Value> {
-        match &*self.0.borrow() {
+        match &*self.entries.borrow() {
             Entries::Row(shape, values) if shape.number == number => {
                 values.get(place as usize).copied()
             }
@@ -298,7 +317,7 @@ impl Map {
     /// Sets the value at a place of the row; whether the map has a shape of that number.
     #[inline]
     pub fn put_at_place(&self, number: u32, place: u32, value: Value) -> bool {
-        match &mut *self.0.borrow_mut() {
+        match &mut *self.entries.borrow_mut() {
             Entries::Row(shape, values) if shape.number == number => {
                 match values.get_mut(place as usize) {
                     Some(old) => {
@@ -346,7 +365,10 @@ fn table_of(entries: &mut Entries) -> &mut Table {
 
 impl Traced for Map {
     fn trace(&self, marker: &mut Marker) {
-        match &*self.0.borrow() {
+        if let Some(calls) = self.calls.get() {
+            marker.value(Value::List(calls));
+        }
+        match &*self.entries.borrow() {
             Entries::Empty => {}
             Entries::Row(_, values) => marker.values(values),
             Entries::Table(table) => {
@@ -361,7 +383,7 @@ impl Traced for Map {
     }
 
     fn bytes_beside(&self) -> usize {
-        match &*self.0.borrow() {
+        match &*self.entries.borrow() {
             Entries::Empty => 0,
             Entries::Row(_, values) => allocated(values.capacity() * size_of::<Value>()),
             Entries::Table(table) => table.capacity() * ENTRY,

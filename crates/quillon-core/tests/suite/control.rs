@@ -2,7 +2,8 @@
 //! ready-made ones, limits.
 
 use crate::common;
-use crate::common::{general, value, value_with, value_within};
+use crate::common::{errors, general, value, value_with, value_within, with_tokens};
+use quillon_core::diagnostic::codes;
 use quillon_core::runtime::{Limits, Recorder};
 
 #[track_caller]
@@ -289,4 +290,51 @@ provides
     // One number gives one course of chance.
     let throws = value(&language, "dice; dice; dice; dice; dice");
     assert_eq!(throws, value(&language, "dice; dice; dice; dice; dice"));
+}
+
+#[test]
+fn what_is_caught_says_which_calls_it_led_out_of() {
+    let language = with_tokens(
+        r#"
+form Program
+  written  steps:Step* by ";"
+  opens    scope
+  means    all steps
+form Way in Step
+  written  "way" name:Name body:Step
+  binds    name throughout
+  means    name := function () { body }
+form Go in Step
+  written  "go" name:Name
+  uses     name
+  means    call name
+form Sink in Step
+  written  "sink"
+  means    fault "it sinks"
+form Alarm in Step
+  written  "alarm" what:Whole
+  means    raise what
+form Try in Step
+  written  "try" body:Step
+  means    attempt { body } rescue e {
+      each one in caught.calls(e) { output(map.get(one, "function"), " ", map.get(one, "line"), ":", map.get(one, "column"), "\n") };
+      caught.kind(e) & ": " & caught.message(e)
+    }
+"#,
+    );
+    assert_eq!(value(&language, "try alarm 7"), "\"raised: 7\"");
+    assert_eq!(
+        value(&language, "way low sink; try go low"),
+        "low 1:19\n\"run.fault: it sinks\""
+    );
+}
+
+#[test]
+fn a_suspension_where_no_coroutine_runs_has_a_code_of_its_own() {
+    let language = with_tokens("form Go\n  written  \"go\"\n  means    coroutine.suspend(1)\n");
+    assert_eq!(errors(&language, "go")[0].code, codes::RUN_SUSPEND);
+    let language = with_tokens(
+        "form Go\n  written  \"go\"\n  means    let c = coroutine.make(function () { 1 }); coroutine.resume(c); coroutine.resume(c)\n",
+    );
+    assert_eq!(errors(&language, "go")[0].code, codes::RUN_COROUTINE);
 }

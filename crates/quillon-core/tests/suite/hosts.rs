@@ -200,7 +200,7 @@ fn a_coroutine_does_not_suspend_through_the_host() {
         Limits::default(),
     );
     assert!(
-        told.starts_with("run.coroutine: there is no coroutine here that could be suspended"),
+        told.starts_with("run.suspend: there is no coroutine here that could be suspended"),
         "{told}"
     );
     // One that is begun and ended inside is no matter.

@@ -196,6 +196,40 @@ const CASES: &[(&str, &str)] = &[
     ("number.power(2, - 1)", "0.5"),
     ("number.power(2.0, 3)", "8.0"),
     (
+        "number.power(0, - 1)",
+        "zero has no negative power: that would be a division by zero",
+    ),
+    ("number.power(0.0, 0)", "1.0"),
+    (
+        "[number.remainder(7, 3), number.remainder(- 7, 3), number.remainder(7.5, - 2), number.remainder(- 7.5, 2)]",
+        "[1, -1, 1.5, -1.5]",
+    ),
+    (
+        "[number.modulo(7, 3), number.modulo(- 7, 3), number.modulo(7.5, - 2), number.modulo(- 7.5, 2)]",
+        "[1, 2, -0.5, 0.5]",
+    ),
+    (
+        "number.modulo(1.5, 0)",
+        "this is zero, and nothing can be divided by zero",
+    ),
+    (
+        "[text.byte_length(\"é\"), text.byte_at(\"aé\", 0), text.byte_at(\"aé\", 2)]",
+        "[2, 97, 169]",
+    ),
+    ("text.byte_at(\"a\", 1)", "there is no byte 1"),
+    (
+        "attempt { 1 / 0 } rescue e { [caught.kind(e), caught.message(e), list.length(caught.calls(e))] }",
+        "[\"run.division\", \"this is zero, and nothing can be divided by zero\", 0]",
+    ),
+    (
+        "attempt { raise [1] } rescue e { [caught.kind(e), caught.message(e), caught.calls(e)] }",
+        "[\"raised\", \"[1]\", []]",
+    ),
+    (
+        "let copied = attempt { 1 / 0 } rescue e { e }; attempt { raise map.of(\"code\", \"run.division\") } rescue e { [caught.kind(e), caught.kind(copied), caught.kind(map.copy(copied))] }",
+        "[\"raised\", \"run.division\", \"run.division\"]",
+    ),
+    (
         "number.power(3, 99)",
         "3 to the power 99 is too large for an integer",
     ),

@@ -12,6 +12,7 @@ use crate::metering::Stopped;
 use crate::operations::{EngineOperation, Operation, with_operations};
 use crate::values::{Closure, Heap, LARGEST, List, Ref, Text, Value, ask, spend};
 
+mod caught;
 mod chance;
 mod clock;
 mod clusters;

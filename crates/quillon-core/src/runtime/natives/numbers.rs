@@ -2,9 +2,10 @@
 
 use std::cmp::Ordering;
 
+use super::integers;
 use crate::diagnostic::codes;
 use crate::runtime::failure::{Culprit, Problem};
-use crate::runtime::number::{Outcome, as_double, negate};
+use crate::runtime::number::{Outcome, as_double, division_by_zero, negate};
 use crate::values::{Value, compare_numbers, described, exact_integer, told};
 
 /// Makes sure that all operands are numbers.
@@ -159,6 +160,14 @@ pub(super) fn power(args: &[Value]) -> Outcome {
         as_double(base).unwrap_or_default(),
         as_double(exponent).unwrap_or_default(),
     );
+    if x == 0.0 && y < 0.0 {
+        let message = "zero has no negative power: that would be a division by zero";
+        return Err(Problem::new(
+            Culprit::Operand(0),
+            codes::RUN_DOMAIN,
+            message,
+        ));
+    }
     let result = x.powf(y);
     if result.is_nan() && !x.is_nan() && !y.is_nan() {
         return Err(Problem::new(
@@ -168,6 +177,39 @@ pub(super) fn power(args: &[Value]) -> Outcome {
         ));
     }
     Ok(Value::Number(result))
+}
+
+pub(super) fn remainder(args: &[Value]) -> Outcome {
+    divided(args, integers::remainder, |x, y| x % y)
+}
+
+pub(super) fn modulo(args: &[Value]) -> Outcome {
+    divided(args, integers::modulo, |x, y| {
+        let left = x % y;
+        // What is left has the sign of the divisor; the sum is exact but for rounding at the end.
+        if left != 0.0 && (left < 0.0) != (y < 0.0) {
+            left + y
+        } else {
+            left
+        }
+    })
+}
+
+/// What a division leaves: an integer of two integers, and a number otherwise.
+fn divided(
+    args: &[Value],
+    of_integers: fn(&[Value]) -> Outcome,
+    of_numbers: fn(f64, f64) -> f64,
+) -> Outcome {
+    check(args)?;
+    if matches!(args, [Value::Integer(_), Value::Integer(_)]) {
+        return of_integers(args);
+    }
+    let [x, y] = [0, 1].map(|index| as_double(&args[index]).unwrap_or_default());
+    if y == 0.0 {
+        return Err(division_by_zero());
+    }
+    Ok(Value::Number(of_numbers(x, y)))
 }
 
 fn whole(args: &[Value], round: fn(f64) -> f64) -> Outcome {

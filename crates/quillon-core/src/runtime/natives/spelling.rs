@@ -1,6 +1,6 @@
 //! Texts and what spells them: code points, bytes, digits.
 
-use super::{bounded, integers, list, list_room, text};
+use super::{bounded, integer, integers, list, list_room, no_index, text};
 use crate::diagnostic::codes;
 use crate::runtime::failure::{Culprit, Problem};
 use crate::runtime::number::Outcome;
@@ -29,6 +29,20 @@ pub(super) fn bytes(args: &[Value]) -> Outcome {
             .map(|b| Value::Integer(i64::from(b)))
             .collect(),
     ))
+}
+
+pub(super) fn byte_length(args: &[Value]) -> Outcome {
+    Ok(Value::Integer(text(args, 0)?.len() as i64))
+}
+
+pub(super) fn byte_at(args: &[Value]) -> Outcome {
+    let subject = text(args, 0)?;
+    let asked = integer(args, 1)?;
+    let byte = usize::try_from(asked).ok();
+    match byte.and_then(|place| subject.as_bytes().get(place)) {
+        Some(&byte) => Ok(Value::Integer(i64::from(byte))),
+        None => Err(no_index(args, 1, subject.len(), 0, "byte")?),
+    }
 }
 
 /// The items of a list of integers, each turned into something.
