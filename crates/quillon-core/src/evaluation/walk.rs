@@ -116,6 +116,14 @@ impl<'a> Walker<'a> {
                 self.freshen(slots);
                 return Going::Run(Rc::clone(body));
             }
+            K::Parts(_, body) => return Going::Run(Rc::clone(body)),
+            K::Enter(part) => {
+                let part = self.stacks.function().part(*part);
+                return match part {
+                    Some(part) => Going::Run(Rc::clone(part)),
+                    None => unreachable!("a function has the parts that it enters"),
+                };
+            }
             K::Rebind(names, body) => {
                 let held = self.rebind(names);
                 let held = Continuation::Rebound(held);

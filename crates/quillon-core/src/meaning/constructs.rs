@@ -28,7 +28,10 @@ impl Maker<'_> {
             T::Spelling(part) => self.spelling(part, context),
             T::Given(field) => K::Literal(Literal::Truth(self.is_given(field, context))),
             T::Taking(child, value) => return self.taking(child, value, context),
-            T::All(path) => sequence(self.values(path.into(), context)),
+            T::All(path) => match path.alone() {
+                Some(name) => sequence(self.mentioned_values(&name.text, context)),
+                None => sequence(self.values(path.into(), context)),
+            },
             T::Each(name, list, body) => return self.each(name, list, body, context),
             T::Block(parts) => return self.block(parts, context),
             T::Let(_, value) => return self.template(value, context),
@@ -44,7 +47,7 @@ impl Maker<'_> {
             T::Landing(target, body) => {
                 let called = self.label(target, context);
                 let label = self.functions.open_landing(&target.name.text, called);
-                let body = self.template(body, context);
+                let body = self.region(|maker| maker.template(body, context));
                 self.functions.close_landing();
                 K::Landing(label, Rc::new(body))
             }
@@ -80,12 +83,17 @@ impl Maker<'_> {
             }
             T::Fits(value, wanted, must) => return self.fitting(value, wanted, *must, context),
             T::Raise(value) => K::Raise(self.part(value, context)),
-            T::Always(body, after) => K::Cleanup(self.both(body, after, context)),
+            T::Always(body, after) => {
+                let parts = [body, after];
+                K::Cleanup(
+                    parts.map(|part| self.region(|maker| maker.template(part, context)).into()),
+                )
+            }
             T::Attempt(body, name, rescue) => {
-                let body = self.template(body, context);
+                let body = self.region(|maker| maker.template(body, context));
                 let depth = self.locals.len();
                 let slot = self.local(name, None);
-                let caught = self.template(rescue, context);
+                let caught = self.region(|maker| maker.template(rescue, context));
                 let rescue = self.branch(caught, rescue.span);
                 self.locals.truncate(depth);
                 K::Attempt(slot, [body.into(), rescue.into()])
@@ -304,7 +312,8 @@ impl Maker<'_> {
                 Some(key.clone()),
                 Rc::new(value),
             );
-            let parts = vec![Core::new(write, span), self.template(body, context)];
+            let body = self.region(|maker| maker.template(body, context));
+            let parts = vec![Core::new(write, span), body];
             let homes = Homes {
                 slots: Vec::new(),
                 dynamic: vec![key],
@@ -314,7 +323,7 @@ impl Maker<'_> {
         let variable = self.functions.variable(&name.text);
         let slot = self.functions.slot_of(variable);
         let before = self.variables.insert(binding, variable);
-        let body = self.template(body, context);
+        let body = self.region(|maker| maker.template(body, context));
         match before {
             Some(before) => self.variables.insert(binding, before),
             None => self.variables.remove(&binding),
@@ -382,7 +391,7 @@ impl Maker<'_> {
             && self.find_local(name).is_none()
             && let Some((Count::Many, _)) = self.field_children(name.as_str().into(), context)
         {
-            return self.values(name.as_str().into(), context);
+            return self.mentioned_values(name, context);
         }
         vec![self.template(argument, context)]
     }

@@ -40,6 +40,9 @@ pub enum Variable {
 /// The number of a landing, unique within a function.
 pub type Label = u32;
 
+/// The number of a part of a function.
+pub type PartId = u32;
+
 /// A piece of Core that an evaluation can hold on to.
 pub type CorePart = Rc<Core>;
 
@@ -60,6 +63,10 @@ pub enum CoreKind {
     Rebind(Vec<Rc<str>>, CorePart),
     /// Something begins and ends here, for those who watch.
     Mark(Marked, CorePart),
+    /// A part of the function, run here as it stands there.
+    Enter(PartId),
+    /// What enters these parts of the function, and nothing else does.
+    Parts(Vec<PartId>, CorePart),
     /// One after the other; gives the last, or nothing when empty.
     Sequence(Vec<CorePart>),
     /// `if`.
@@ -156,6 +163,8 @@ pub struct FunctionCore {
     pub slots: u32,
     /// What it does.
     pub body: CorePart,
+    /// What it enters from more than one place; nothing for what stands in just one.
+    pub parts: Vec<Option<CorePart>>,
     /// The text its places are in.
     pub source: Arc<SourceText>,
     /// Whether it is ready-made: its errors are shown at the call.
@@ -183,6 +192,18 @@ pub struct Capture {
     pub name: Rc<str>,
     /// Where the cell is in the function around.
     pub from: Variable,
+}
+
+impl FunctionCore {
+    /// A part that is entered.
+    pub(crate) fn part(&self, part: PartId) -> Option<&CorePart> {
+        self.parts.get(part as usize)?.as_ref()
+    }
+
+    /// The body, and the parts that it enters.
+    pub(crate) fn pieces(&self) -> impl Iterator<Item = &CorePart> {
+        std::iter::once(&self.body).chain(self.parts.iter().flatten())
+    }
 }
 
 impl Core {
@@ -214,9 +235,10 @@ impl Core {
         use CoreKind as K;
         let mut all = |parts: &'a [CorePart]| parts.iter().for_each(|part| visit(part));
         match &self.kind {
-            K::Literal(_) | K::Read(..) | K::Function(_) => {}
+            K::Literal(_) | K::Read(..) | K::Function(_) | K::Enter(_) => {}
             K::Write(_, _, a)
             | K::Mark(_, a)
+            | K::Parts(_, a)
             | K::Fresh(_, a)
             | K::Rebind(_, a)
             | K::Landing(_, a)
@@ -255,9 +277,10 @@ impl Core {
             }
         };
         match &mut self.kind {
-            K::Literal(_) | K::Read(..) | K::Function(_) => {}
+            K::Literal(_) | K::Read(..) | K::Function(_) | K::Enter(_) => {}
             K::Write(_, _, a)
             | K::Mark(_, a)
+            | K::Parts(_, a)
             | K::Fresh(_, a)
             | K::Rebind(_, a)
             | K::Landing(_, a)

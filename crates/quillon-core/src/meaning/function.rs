@@ -6,7 +6,10 @@ use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::core::{Capture, Core, CoreKind, CorePart, FunctionCore, Label, ParamCore, Variable};
+use super::core::{
+    Capture, Core, CoreKind, CorePart, FunctionCore, Label, ParamCore, PartId, Variable,
+};
+use super::shared;
 use crate::scoping::BindingId;
 use crate::source::{SourceText, Span};
 
@@ -74,6 +77,8 @@ struct Draft {
     captured: FxHashMap<VariableId, u32>,
     landings: Vec<Landing>,
     labels: Label,
+    /// What is mentioned more than once.
+    parts: Vec<shared::Draft>,
 }
 
 /// The functions under construction, each inside the one before.
@@ -227,11 +232,50 @@ impl Functions {
         landings.any(|landing| landing.is(name, called))
     }
 
+    /// How many parts the current function has so far.
+    pub fn part_count(&self) -> PartId {
+        self.drafts.last().map_or(0, |draft| draft.parts.len()) as PartId
+    }
+
+    /// The parts of the current function from one on that no region has yet.
+    pub fn parts_from(&mut self, first: PartId) -> Vec<PartId> {
+        let parts = &mut self.draft().parts[first as usize..];
+        let fresh = (first..).zip(parts).filter(|(_, part)| !part.is_placed);
+        fresh
+            .map(|(id, part)| {
+                part.is_placed = true;
+                id
+            })
+            .collect()
+    }
+
+    /// Adds a part to the current function, entered from one place.
+    pub fn add_part(&mut self, core: Core) -> PartId {
+        let parts = &mut self.draft().parts;
+        parts.push(shared::Draft {
+            core,
+            entered: 1,
+            is_placed: false,
+        });
+        parts.len() as PartId - 1
+    }
+
+    /// Enters a part of the current function from one more place; where it comes from.
+    pub fn enter_part(&mut self, part: PartId) -> Span {
+        let part = &mut self.draft().parts[part as usize];
+        part.entered += 1;
+        part.core.span
+    }
+
     /// Finishes the current function.
     pub fn leave(&mut self, parts: Finished<'_>) -> FunctionCore {
         let mut draft = self.drafts.pop().unwrap_or_default();
         let mut body = parts.body;
+        let mut entered = shared::settled(&mut body, std::mem::take(&mut draft.parts));
         share(&mut body, &mut draft);
+        for part in entered.iter_mut().flatten().filter_map(Rc::get_mut) {
+            share(part, &mut draft);
+        }
         let params = parts
             .params
             .iter()
@@ -252,6 +296,7 @@ impl Functions {
             captures: draft.captures,
             slots: draft.slots,
             body: Rc::new(body),
+            parts: entered,
             source: Arc::clone(parts.source),
             ready_made: parts.ready_made,
         }

@@ -7,6 +7,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::core::{Core, CoreKind, FunctionCore, Marked, Marks, Variable};
 use super::function::{Finished, Functions, Param, VariableId, fresh};
+use super::shared::{Known, often};
 use crate::definition::{
     Count, Definition, FieldRef, Form, Literal, Name, Template, TemplateKind as T,
     fields_in_functions,
@@ -68,6 +69,12 @@ pub(super) struct Maker<'a> {
     pub exports: FxHashSet<BindingId>,
     pub exported_slots: Vec<u32>,
     pub lacking: FxHashSet<usize>,
+    /// What has been made of children that are mentioned more than once.
+    pub known: Known,
+    /// The names that the meaning of each form mentions more than once, where that has been asked.
+    often: FxHashMap<usize, Rc<FxHashSet<&'a str>>>,
+    /// Those of the meaning at hand.
+    mentioned_often: Rc<FxHashSet<&'a str>>,
     /// The meanings being filled in, each inside the one before.
     pub under_way: Vec<&'a Template>,
     /// How many pieces of templates may still be filled in.
@@ -93,6 +100,9 @@ impl<'a> Maker<'a> {
             exports: FxHashSet::default(),
             exported_slots: Vec::new(),
             lacking: FxHashSet::default(),
+            known: Known::default(),
+            often: FxHashMap::default(),
+            mentioned_often: Rc::default(),
             under_way: Vec::new(),
             left: most_pieces(program),
             marks: Marks::None,
@@ -115,8 +125,8 @@ impl<'a> Maker<'a> {
         self.diagnostics.push(
             Diagnostic::error(codes::DEFINITION_LIMIT, message)
                 .at(self.source, span)
-                .why("a helper that mentions another twice, or a meaning that mentions a field twice, is filled in twice each time")
-                .remedy("in the definition: keep the value with `let`, and mention that"),
+                .why("a helper is filled in wherever it is mentioned, and a field is made for each `attempt`, `with`, `landing` and `function` that it stands in")
+                .remedy("in the definition: keep the value with `let`, or a function that gives it, and mention that"),
         );
         true
     }
@@ -236,9 +246,15 @@ impl<'a> Maker<'a> {
         let homes = self.declare(id, |field| {
             !field.is_some_and(|field| in_functions.contains(&field))
         });
+        let often = self
+            .often
+            .entry(index)
+            .or_insert_with(|| Rc::new(often(means)));
+        let often = std::mem::replace(&mut self.mentioned_often, Rc::clone(often));
         self.under_way.push(means);
-        let body = self.template(means, context);
+        let body = self.region(|maker| maker.template(means, context));
         self.under_way.pop();
+        self.mentioned_often = often;
         self.locals = outer;
         let body = homes.around(body, span);
         if self.marks != Marks::Nodes {
@@ -416,6 +432,20 @@ impl<'a> Maker<'a> {
             .collect()
     }
 
+    /// A child under a name; one part where that name is mentioned more than once.
+    fn mentioned(&mut self, name: &str, child: NodeId) -> Core {
+        if !self.mentioned_often.contains(name) {
+            return self.child(child);
+        }
+        self.shared(child, |maker| maker.child(child))
+    }
+
+    /// The values of a field of the meaning at hand, one a child.
+    pub(super) fn mentioned_values(&mut self, name: &str, context: Context<'_>) -> Vec<Core> {
+        let children = self.children(name, context).into_iter();
+        children.map(|child| self.mentioned(name, child)).collect()
+    }
+
     pub(super) fn name(&mut self, name: &str, context: Context<'_>) -> Core {
         match self.find_local(name) {
             Some(Local::Variable(variable, from)) => {
@@ -423,7 +453,7 @@ impl<'a> Maker<'a> {
                 let name = self.functions.name_of(variable);
                 return Core::new(K::Read(place, name), from.unwrap_or(context.span));
             }
-            Some(Local::Child(child)) => return self.node(child),
+            Some(Local::Child(child)) => return self.mentioned(name, child),
             None => {}
         }
         if let Some(binding) = self.unwritten(name, context)
@@ -440,7 +470,7 @@ impl<'a> Maker<'a> {
             let kind = K::Read(Variable::State(cell as u32), Rc::from(name));
             return Core::new(kind, context.span);
         }
-        let mut values = self.values(name.into(), context);
+        let mut values = self.mentioned_values(name, context);
         match count {
             Some(Count::Many) => Core::new(
                 K::List(values.into_iter().map(Rc::new).collect()),

@@ -12,6 +12,7 @@ mod instantiate;
 mod landing;
 mod mentions;
 mod outline;
+mod shared;
 mod whole;
 
 pub(crate) use branches::branches;
@@ -20,7 +21,7 @@ pub use checking::only_parts;
 pub(crate) use checking::{check, repeats};
 pub use core::FunctionCore;
 pub(crate) use core::{
-    ArmCore, Capture, Core, CoreKind, CorePart, Label, Marked, Marks, ParamCore, Variable,
+    ArmCore, Capture, Core, CoreKind, CorePart, Label, Marked, Marks, ParamCore, PartId, Variable,
 };
 pub(crate) use fitting::kind_of_letter;
 pub use function::{Place, Places};

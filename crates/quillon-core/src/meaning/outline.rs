@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::core::{ArmCore, Core, CoreKind, FunctionCore, Variable};
+use super::core::{ArmCore, Core, CoreKind, FunctionCore, PartId, Variable};
 use crate::source::{Position, SourceText};
 use crate::tree::value_text;
 
@@ -28,6 +28,7 @@ enum Work<'a> {
     Core(&'a Core, usize, &'a SourceText),
     Function(&'a FunctionCore, usize),
     Arm(&'a ArmCore, usize, &'a SourceText),
+    Part(PartId, &'a Core, usize, &'a SourceText),
 }
 
 /// The outline of a program's Core, functions inside it included. Works with a stack of its
@@ -41,7 +42,17 @@ pub fn core_lines(program: &FunctionCore) -> Vec<CoreLine> {
                 let does = if depth == 0 { "program" } else { "function" };
                 let start = function.source.position(function.body.span.start);
                 out.push(line(depth, does, heading(function), start));
+                let parts = function.parts.iter().enumerate().rev();
+                work.extend(parts.filter_map(|(id, part)| {
+                    let part = part.as_ref()?;
+                    Some(Work::Part(id as PartId, part, depth + 1, &function.source))
+                }));
                 work.push(Work::Core(&function.body, depth + 1, &function.source));
+            }
+            Work::Part(id, core, depth, source) => {
+                let start = source.position(core.span.start);
+                out.push(line(depth, "part", id.to_string(), start));
+                work.push(Work::Core(core, depth + 1, source));
             }
             Work::Arm(arm, depth, source) => {
                 let kind = arm.kind.map_or("else", |kind| kind.word());
@@ -144,6 +155,11 @@ fn told(kind: &CoreKind) -> (&'static str, String) {
         }
         K::Rebind(names, _) => ("rebind", names.join(", ")),
         K::Mark(..) => ("mark", none),
+        K::Enter(part) => ("enter part", part.to_string()),
+        K::Parts(parts, _) => {
+            let parts: Vec<String> = parts.iter().map(ToString::to_string).collect();
+            ("enters parts", parts.join(", "))
+        }
         K::Sequence(_) => ("sequence", none),
         K::If(_) => ("if", none),
         K::While(_) => ("while", none),

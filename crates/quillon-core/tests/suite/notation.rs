@@ -427,8 +427,19 @@ fn fields_that_a_meaning_makes_twice_are_noted() {
     };
     assert_eq!(
         notes("if left = 0 { right } else { left }"),
-        ["15:41 `left` stands 2 times in one meaning"]
+        ["15:41 `left` runs 2 times in one run of its form"]
     );
+    assert_eq!(
+        notes("attempt { left } rescue e { left }"),
+        ["15:40 `left` stands in 2 surroundings that differ"]
+    );
+    assert_eq!(
+        notes("landing gone { left }; let f = function () { left }; left"),
+        ["15:65 `left` runs 2 times in one run of its form"]
+    );
+    // Of branches one is run, and what both mention is made once.
+    assert!(notes("if right = 0 { left } else { [left] }").is_empty());
+    assert!(notes("match right { integer => left  text => [left]  else => nothing }").is_empty());
     assert!(notes("let a = left; if a = 0 { right } else { a }").is_empty());
     // Only one side of what is known beforehand is made.
     assert!(notes("if given more { left } else { left }").is_empty());

@@ -153,6 +153,7 @@ impl Builder<'_, '_> {
             core: function,
             facts,
             homes,
+            parts: Vec::new(),
             inlined: Some(call),
         });
         self.generate(&body, want);

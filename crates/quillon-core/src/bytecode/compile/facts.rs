@@ -7,7 +7,7 @@ use std::rc::Rc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::definition::Literal;
-use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Label, Variable};
+use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Label, PartId, Variable};
 
 /// What is known of a slot.
 #[derive(Clone, Debug, Default)]
@@ -55,6 +55,8 @@ struct Study<'a> {
     lives: Vec<Life>,
     /// Where each slot is set, by the numbers of nodes.
     set_at: Vec<Vec<u32>>,
+    /// The slots in the order in which they are set.
+    set_log: Vec<u32>,
     assigned: Vec<bool>,
     /// The slots in the order in which they were assigned.
     trail: Vec<u32>,
@@ -65,6 +67,9 @@ struct Study<'a> {
     jumped: FxHashSet<Label>,
     /// Slots that functions capture; more than 1 when one is set to a function that captures it after others have.
     captured: FxHashMap<u32, u32>,
+    /// The slots that each part sets, once it has been visited.
+    parts: Vec<Option<Rc<[u32]>>>,
+    function: &'a FunctionCore,
     writers: &'a mut Writers,
 }
 
@@ -80,7 +85,9 @@ impl Writers {
             return Rc::clone(known);
         }
         let mut set = FxHashSet::default();
-        self.look(&function.body, &mut set);
+        function
+            .pieces()
+            .for_each(|piece| self.look(piece, &mut set));
         let set = Rc::new(set);
         self.0.insert(address, Rc::clone(&set));
         set
@@ -108,7 +115,7 @@ impl Writers {
 }
 
 /// Studies a function.
-pub(super) fn study(function: &FunctionCore, writers: &mut Writers) -> Facts {
+pub(super) fn study<'a>(function: &'a FunctionCore, writers: &'a mut Writers) -> Facts {
     let count = function.slots as usize;
     let whole = Life {
         from: 0,
@@ -123,6 +130,7 @@ pub(super) fn study(function: &FunctionCore, writers: &mut Writers) -> Facts {
         },
         lives: vec![whole; count],
         set_at: vec![Vec::new(); count],
+        set_log: Vec::new(),
         assigned: vec![false; count],
         trail: Vec::new(),
         dead: false,
@@ -130,6 +138,8 @@ pub(super) fn study(function: &FunctionCore, writers: &mut Writers) -> Facts {
         node: 0,
         jumped: FxHashSet::default(),
         captured: FxHashMap::default(),
+        parts: vec![None; function.parts.len()],
+        function,
         writers,
     };
     for param in &function.params {
@@ -189,6 +199,7 @@ impl Study<'_> {
         let again = self.loops > self.lives[slot as usize].loops;
         self.facts.slots[slot as usize].writes += 1 + u32::from(again);
         self.set_at[slot as usize].push(self.node);
+        self.set_log.push(slot);
         self.assign(slot);
     }
 
@@ -282,6 +293,18 @@ impl Study<'_> {
                 let slots: Vec<u32> = slots.iter().map(|(slot, _)| *slot).collect();
                 self.living(&slots, |study| study.visit(body));
             }
+            K::Parts(parts, body) => {
+                self.facts.is_plain = false;
+                parts.iter().for_each(|&part| self.part(part));
+                self.visit(body);
+            }
+            K::Enter(part) => {
+                let sets = self.parts[*part as usize].clone();
+                for &slot in sets.iter().flat_map(|sets| sets.iter()) {
+                    self.set_at[slot as usize].push(self.node);
+                    self.set_log.push(slot);
+                }
+            }
             K::Rebind(_, body) => {
                 self.facts.has_cleanups = true;
                 self.visit(body);
@@ -331,6 +354,22 @@ impl Study<'_> {
         if matches!(core.kind, K::Fault(_) | K::Raise(_)) {
             self.dead = true;
         }
+    }
+
+    /// Visits a part before what enters it, as often as that may be: what it sets counts as set
+    /// more than once, and as not set after it.
+    fn part(&mut self, part: PartId) {
+        let Some(core) = self.function.part(part) else {
+            return;
+        };
+        let before = self.set_log.len();
+        self.loops += 1;
+        self.perhaps(|study| study.visit(core));
+        self.loops -= 1;
+        let mut sets = self.set_log[before..].to_vec();
+        sets.sort_unstable();
+        sets.dedup();
+        self.parts[part as usize] = Some(sets.into());
     }
 
     /// What leads out of something, and what waits there.

@@ -9,6 +9,7 @@ mod control;
 mod emit;
 mod facts;
 mod operations;
+mod parts;
 mod values;
 
 use std::rc::Rc;
@@ -24,6 +25,7 @@ use crate::meaning::{Capture, Core, FunctionCore, Label, ParamCore, Variable};
 use crate::runtime::{Culprit, Problem};
 use emit::{Mark, Patch};
 use facts::{Facts, Writers, study};
+use parts::Part;
 
 /// The most that a field of an instruction can count.
 pub const MOST: usize = u16::MAX as usize;
@@ -113,6 +115,8 @@ struct Scope {
     core: Rc<FunctionCore>,
     facts: Rc<Facts>,
     homes: Vec<Home>,
+    /// The parts that are being entered, those of inner regions last.
+    parts: Vec<Part>,
     /// For a function filled in: where its call comes from, and each argument.
     inlined: Option<Site>,
 }
@@ -181,6 +185,7 @@ impl Builder<'_, '_> {
                 core: Rc::clone(core),
                 homes: vec![Home::None; facts.slots.len()],
                 facts,
+                parts: Vec::new(),
                 inlined: None,
             }],
             capturing,

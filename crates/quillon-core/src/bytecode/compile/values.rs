@@ -20,6 +20,8 @@ impl Builder<'_, '_> {
         match &core.kind {
             K::Mark(_, body) => self.generate(body, want),
             K::Sequence(parts) => self.sequence(core, parts, want),
+            K::Parts(parts, body) => self.with_parts(core, parts, body, want),
+            K::Enter(part) => self.enter(core, *part, want),
             K::Fresh(slots, body) => self.fresh(core, slots, body, want),
             K::Rebind(names, body) => self.rebind(core, names, body, want),
             K::If([test, yes, no]) => self.conditional(core, [test, yes, no], want),
@@ -364,6 +366,10 @@ fn sets(core: &Core, slot: u32, left: &mut usize) -> bool {
         return true;
     }
     *left -= 1;
+    // What a part sets is not looked for.
+    if let K::Enter(_) = core.kind {
+        return true;
+    }
     if let K::Write(Variable::Slot(own) | Variable::Cell(own), ..) = core.kind
         && own == slot
     {
