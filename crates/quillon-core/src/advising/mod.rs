@@ -10,6 +10,7 @@ mod names;
 mod patterns;
 mod ranks;
 mod sorts;
+mod spellings;
 
 /// Everything in a definition that is hardly meant, in the order of its text.
 pub(crate) fn advice(definition: &Definition) -> Vec<Diagnostic> {
@@ -18,6 +19,7 @@ pub(crate) fn advice(definition: &Definition) -> Vec<Diagnostic> {
     found.extend(names::advice(definition));
     found.extend(meanings::advice(definition));
     found.extend(brackets::advice(definition));
+    found.extend(spellings::advice(definition));
     found.extend(patterns::advice(definition));
     found.sort_by_key(Diagnostic::start);
     found

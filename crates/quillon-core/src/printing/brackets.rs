@@ -94,18 +94,24 @@ impl Writer<'_> {
     /// The same where the production is no operator itself, but has the sign of one beside
     /// the child, as in `change list # place + 1 to value`.
     fn beside_operator(&self, parent: &Production, place: usize, child: NodeId) -> bool {
-        let level_of = |at: Option<usize>| {
-            let sign = *parent.right.get(at?)?;
+        let level_of = |at: usize, is_one: &dyn Fn(&Production) -> bool| {
+            let sign = *parent.right.get(at)?;
             self.productions_with_levels()
                 .find(|p| {
                     p.right.get(1) == Some(&sign)
                         && p.right[0] == Symbol::Nonterminal(p.left)
                         && p.right[0] == parent.right[place]
+                        && is_one(p)
                 })
                 .and_then(|p| p.level)
         };
-        let after = level_of(Some(place + 1));
-        let before = level_of(place.checked_sub(1));
+        let after = level_of(place + 1, &|_| true);
+        // A sign is an operator only behind an operand: `when (` begins no call. And what it has
+        // in brackets is open to neither side.
+        let before = place
+            .checked_sub(2)
+            .filter(|&operand| matches!(parent.right[operand], Symbol::Nonterminal(_)))
+            .and_then(|operand| level_of(operand + 1, &|p| p.right.last() == p.right.first()));
         after
             .is_some_and(|level| last_open(self, child).is_some_and(|own| yields(own, level, true)))
             || before.is_some_and(|level| {

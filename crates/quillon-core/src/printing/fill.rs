@@ -445,14 +445,18 @@ impl<'a> Writer<'a> {
                 });
             return Some(());
         }
-        if !kind.is_literal() {
-            return None;
-        }
+        let text = if kind.is_literal() {
+            kind.name.clone()
+        } else {
+            let rules = self.definition.tokens.iter();
+            let mut rules = rules.filter(|rule| rule.name.text == kind.name);
+            rules.next()?.pattern.only_text()?
+        };
         let form = production.form.map(|form| &self.definition.forms[form]);
         self.begin(form.and_then(|form| form.lay_of(&kind.name, true)), false);
         self.comments_before_word(id);
         let before = self.out.len();
-        self.out.push(Piece::Token(kind.name.clone(), Join::Free));
+        self.out.push(Piece::Token(text, Join::Free));
         let apart = production.right.len() > 1;
         self.join_at(before, t, apart);
         Some(())

@@ -1,6 +1,6 @@
 //! Trees printed back as source: the same tree comes of it, with the fewest brackets.
 
-use crate::common::{language, with_tokens};
+use crate::common::{language, said, with_tokens};
 use quillon_core::printing::{Brackets, Comments};
 use quillon_core::source::SourceText;
 use quillon_core::tree::one_line;
@@ -303,4 +303,92 @@ fn comments_stay_before_the_word_that_they_stand_before() {
     // The end of a block: the column tells whether a note belongs to it.
     let ends = "repeat\n  say 1\n  ~ inside\n~ outside\nuntil 2\n";
     assert_eq!(round(ends), ends);
+}
+
+#[test]
+fn brackets_of_a_form_are_no_call() {
+    let own = with_tokens(
+        r#"
+precedence of Expr, loosest first
+  none   Less
+  left   Plus
+  suffix Call, Item
+form Program
+  written  steps:Step* by ";"
+form When in Step
+  written  "when" "(" test:Expr ")" then:Step
+form Put in Step
+  written  "put" from:Expr "[" place:Expr "]" "as" value:Expr
+form Alone in Step
+  written  value:Expr
+form Call in Expr
+  written  f:Expr "(" args:Expr* by "," ")"
+form Item in Expr
+  written  list:Expr "[" place:Expr "]"
+form Less in Expr
+  written  left:Expr "<" right:Expr
+form Plus in Expr
+  written  left:Expr "+" right:Expr
+form Use in Expr
+  written  name:Name
+form Number in Expr
+  written  value:Whole
+form Inner in Expr
+  written  "(" inner:Expr ")"
+  becomes  inner
+"#,
+    );
+    for (text, wanted) in [
+        ("when ((1 < 2)) f(3)", "when (1 < 2) f (3)"),
+        ("when (1) when (f(1 < 2)) 2", "when (1) when (f (1 < 2)) 2"),
+        ("f(1 < 2)", "f (1 < 2)"),
+        ("(1 + 2)(3)", "(1 + 2) (3)"),
+        (
+            "put (1 + 2)[3 < 4] as 5 < 6",
+            "put (1 + 2) [3 < 4] as 5 < 6",
+        ),
+        ("put (1[2])[3] as 4", "put 1 [2] [3] as 4"),
+    ] {
+        assert_eq!(printed(&own, text, Brackets::Fewest), wanted, "{text}");
+        assert_eq!(printed(&own, wanted, Brackets::Fewest), wanted, "{text}");
+    }
+}
+
+#[test]
+fn a_token_without_a_field_is_printed_as_its_only_spelling() {
+    let items = |sign: &str| {
+        format!(
+            "language Own\ntokens\n  Blank  [ \\n]+  ignored\n  Sign   {sign}\n  Stop   [;]\n  Name   letter+\nform Program\n  written  steps:Step* by Stop\nform Put in Step\n  written  name:Name Sign value:Name\n"
+        )
+    };
+    for sign in ["\":=\"", "\":\" [=]", "(\":=\" | \":\" \"=\")"] {
+        let own = language(&items(sign));
+        assert_eq!(
+            printed(&own, "a:=b ;c := d", Brackets::Fewest),
+            "a := b; c := d",
+            "{sign}"
+        );
+        assert_eq!(advice(&own), [] as [&str; 0]);
+    }
+    let own = language(&items("\"->\" | \"=>\""));
+    assert_eq!(
+        advice(&own),
+        ["10:21 trees of form `Put` cannot be written as source again"]
+    );
+    // What may be left out is left out.
+    let optional = items("\"->\" | \"=>\"").replace("name:Name Sign", "name:Name Sign?");
+    let own = language(&optional);
+    assert_eq!(advice(&own), [] as [&str; 0]);
+    assert_eq!(printed(&own, "a -> b", Brackets::Fewest), "a b");
+}
+
+fn advice(language: &Language) -> Vec<String> {
+    let about_tokens = |found: &quillon_core::diagnostic::Diagnostic| {
+        found.code == quillon_core::diagnostic::codes::CHECK_TOKENS
+    };
+    let all = language.advice();
+    all.iter()
+        .filter(|found| about_tokens(found))
+        .map(said)
+        .collect()
 }

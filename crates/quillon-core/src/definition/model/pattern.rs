@@ -26,6 +26,37 @@ pub enum Pattern {
     Except(Box<Pattern>, Box<Pattern>),
 }
 
+impl Pattern {
+    /// The only text that it matches, if there is just one.
+    pub(crate) fn only_text(&self) -> Option<String> {
+        match self {
+            Pattern::Literal(text) => Some(text.clone()),
+            Pattern::Class(set) => match set.ranges[..] {
+                [(low, high)] if low == high => char::from_u32(low).map(String::from),
+                _ => None,
+            },
+            Pattern::Sequence(parts) => {
+                let texts = parts.iter().map(Pattern::only_text);
+                texts
+                    .collect::<Option<Vec<String>>>()
+                    .map(|all| all.concat())
+            }
+            Pattern::Choice(parts) => {
+                let mut texts = parts.iter().map(Pattern::only_text);
+                let first = texts.next()??;
+                texts
+                    .all(|text| text.as_ref() == Some(&first))
+                    .then_some(first)
+            }
+            Pattern::Optional(_)
+            | Pattern::Star(_)
+            | Pattern::Plus(_)
+            | Pattern::Nested(..)
+            | Pattern::Except(..) => None,
+        }
+    }
+}
+
 /// A set of code points as sorted ranges that neither touch nor overlap, both ends
 /// included.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
