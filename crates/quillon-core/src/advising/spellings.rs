@@ -49,8 +49,12 @@ fn required<'p>(part: &'p Part, found: &mut Vec<&'p Name>) {
                 required(by, found);
             }
         }
-        // Another of them may do.
-        Part::Choice(_) | Part::Optional(_) => {}
-        Part::Literal(_) | Part::Soft(_) | Part::Field(..) | Part::Tight(_) => {}
+        // Where there is a choice, another part may do.
+        Part::Choice(_)
+        | Part::Optional(_)
+        | Part::Literal(_)
+        | Part::Soft(_)
+        | Part::Field(..)
+        | Part::Tight(_) => {}
     }
 }

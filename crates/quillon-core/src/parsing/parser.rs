@@ -13,7 +13,7 @@ use super::undoing::Undo;
 use super::{Ambiguity, Grammar, lookahead_of};
 use crate::lexing::Token;
 use crate::source::Span;
-use crate::tree::Tree;
+use crate::tree::{Tree, alike};
 
 /// Why an accepted text has no tree.
 pub(super) enum Obstacle {
@@ -47,6 +47,8 @@ pub(super) struct Run<'a> {
     /// The states that those would put on top of the plain stack, but for the topmost.
     above: Vec<u32>,
     ambiguity: Option<Ambiguity>,
+    /// How many pairs of readings have been compared.
+    compared: u32,
     /// How the stack was before the last few tokens, if they were taken with care on one stack.
     pub(super) recent: VecDeque<Undo>,
     /// Whether the text is wrong: something in it has been mended.
@@ -62,6 +64,9 @@ pub(super) struct Run<'a> {
     /// Every production reduced, if that is to be known; not in haste.
     log: Option<Vec<u32>>,
 }
+
+/// More pairs of readings are not compared: each takes the time of what is read.
+const MOST_COMPARED: u32 = 1000;
 
 /// What came of giving a token to the parser. A refused one changes nothing.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -96,6 +101,7 @@ impl<'a> Run<'a> {
             decided: Vec::new(),
             above: Vec::new(),
             ambiguity: None,
+            compared: 0,
             recent: VecDeque::new(),
             is_mended: false,
             is_lost: false,
@@ -376,7 +382,7 @@ impl<'a> Run<'a> {
                     let mut known = pass_over || self.ambiguity.is_some();
                     if !known && let Some(other) = forest.other(node) {
                         self.note_ambiguity(forest, parked, [node, other]);
-                        known = true;
+                        known = self.ambiguity.is_some();
                     }
                     match forest.referent(node) {
                         Referent::Token(index) => self.plain.push(Assembly::take(index, 0)),
@@ -415,6 +421,11 @@ impl<'a> Run<'a> {
             self.assembly.park(&mut self.plain, height);
             tree
         });
+        // Through forms that become others, one tree can be come by in two ways.
+        self.compared += 1;
+        if self.compared < MOST_COMPARED && alike(&readings[0], &readings[1]) {
+            return;
+        }
         self.ambiguity = Some(Ambiguity {
             span: self.assembly.span(start, end),
             readings,

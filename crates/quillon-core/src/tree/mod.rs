@@ -6,11 +6,13 @@ use crate::definition::{Count, Definition};
 use crate::lexing::{KindId, Lexer, Token};
 use crate::source::{SourceText, Span};
 
+mod alike;
 mod from_term;
 mod json;
 mod matching;
 mod text;
 
+pub(crate) use alike::alike;
 pub(crate) use from_term::from_term;
 pub use json::{literal_json, to_json};
 pub use matching::{Mismatch, matches};

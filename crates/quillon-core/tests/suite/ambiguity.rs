@@ -291,3 +291,44 @@ form Spot in Place
         assert_eq!(found(&language(&changed)), [] as [&str; 0], "{remedy}");
     }
 }
+
+#[test]
+fn two_ways_to_one_tree_are_no_two_readings() {
+    let own = with_tokens(
+        "
+precedence of Term, loosest first
+  left Apply
+form Apply in Term
+  written  fn:Term arg:Term
+form Use in Term
+  written  name:Name
+form Done in Term
+  written  inner:Term \"!\"
+  becomes  inner
+form Noted in Term
+  written  \"note\" inner:Term
+  becomes  inner
+",
+    );
+    assert_eq!(tree(&own, "a!"), "Use(a)");
+    assert_eq!(tree(&own, "note a!"), "Use(a)");
+    assert_eq!(tree(&own, "note note a!!"), "Use(a)");
+    assert_eq!(tree(&own, "note a b!"), "Apply(Use(a), Use(b))");
+    assert_eq!(tree(&own, "note note a b!!"), "Apply(Use(a), Use(b))");
+    let own = with_tokens(
+        "
+form Sum in Term
+  written  left:Term \"+\" right:Term
+form Use in Term
+  written  name:Name
+form Done in Term
+  written  inner:Term \"!\"
+  becomes  inner
+",
+    );
+    // What comes to different trees is still told.
+    assert_eq!(
+        tree(&own, "a + b + c!"),
+        "1:1 `a + b + c` can be read in two ways"
+    );
+}

@@ -365,7 +365,7 @@ fn a_token_without_a_field_is_printed_as_its_only_spelling() {
         let own = language(&items(sign));
         assert_eq!(
             printed(&own, "a:=b ;c := d", Brackets::Fewest),
-            "a := b; c := d",
+            "a := b;\nc := d",
             "{sign}"
         );
         assert_eq!(advice(&own), [] as [&str; 0]);
@@ -373,7 +373,7 @@ fn a_token_without_a_field_is_printed_as_its_only_spelling() {
     let own = language(&items("\"->\" | \"=>\""));
     assert_eq!(
         advice(&own),
-        ["10:21 trees of form `Put` cannot be written as source again"]
+        ["10:22 trees of form `Put` cannot be written as source again"]
     );
     // What may be left out is left out.
     let optional = items("\"->\" | \"=>\"").replace("name:Name Sign", "name:Name Sign?");

@@ -123,16 +123,13 @@ impl Builder<'_, '_> {
         };
         for (index, &entry) in others.iter().enumerate() {
             let top = self.top;
-            match i16::try_from(index) {
-                Ok(index) => {
-                    let word = (Op::JumpEqualInteger, index as u16);
-                    self.emit(Instruction::new(word.0, 1, part.back, word.1, 0), site);
-                }
-                Err(_) => {
-                    let number = Operand::Literal(Literal::Integer(index as i64));
-                    let number = self.in_register(&number);
-                    self.emit(Instruction::JumpEqual(1, part.back, number, 0), site);
-                }
+            if let Ok(short) = i16::try_from(index) {
+                let op = Op::JumpEqualInteger;
+                self.emit(Instruction::new(op, 1, part.back, short as u16, 0), site);
+            } else {
+                let number = Operand::Literal(Literal::Integer(index as i64));
+                let number = self.in_register(&number);
+                self.emit(Instruction::JumpEqual(1, part.back, number, 0), site);
             }
             self.to(entry);
             self.top = top;
