@@ -7,6 +7,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::choice::Waiting;
 use super::derived::Outline;
+use super::judge::declared_fields;
 use super::owners::{Owners, is_owner};
 use super::store::{Fit, GENERIC, Origin, Store, TypeId};
 use super::types::Type;
@@ -41,6 +42,8 @@ pub(super) struct TypeChecker<'a> {
     pub chosen: FxHashMap<NodeId, usize>,
     /// The order of the judgments of each clause, by where it starts.
     pub orders: FxHashMap<u32, Rc<[(usize, usize)]>>,
+    /// The fields that say what a type is, of each form that has been asked for.
+    declared: FxHashMap<usize, Rc<[bool]>>,
     /// What is to be known of each form, by its index.
     pub outlines: Vec<Outline<'a>>,
     /// The types of what a session has kept.
@@ -73,6 +76,7 @@ impl<'a> TypeChecker<'a> {
             waiting: Vec::new(),
             chosen: FxHashMap::default(),
             orders: FxHashMap::default(),
+            declared: FxHashMap::default(),
             outlines: definition.forms.iter().map(Outline::of).collect(),
             kept,
             diagnostics: Vec::new(),
@@ -137,7 +141,8 @@ impl<'a> TypeChecker<'a> {
 
     /// Finds the type of a node that has been begun.
     pub fn finish(&mut self, index: usize, id: NodeId) {
-        let form = &self.definition.forms[index];
+        let definition = self.definition;
+        let form = &definition.forms[index];
         let general = is_general(form);
         let waiting = self.waiting.len();
         let landings = self.landings.len();
@@ -150,8 +155,12 @@ impl<'a> TypeChecker<'a> {
         } else {
             vec![true; form.fields.len()]
         };
-        self.visit_fields(form, id, |field| first[field]);
+        // What an annotation says counts before what is made of it, so that the use is to blame.
+        let declared = self.declared_fields(form, index);
+        self.visit_fields(form, id, |field| declared[field]);
         let mut judging = self.begin_judging(form, id);
+        self.judge_fields(&mut judging, |field| declared[field]);
+        self.visit_fields(form, id, |field| first[field]);
         if general {
             self.judge_fields(&mut judging, |field| first[field]);
             self.connect(&mut judging);
@@ -163,6 +172,14 @@ impl<'a> TypeChecker<'a> {
         let given = self.finish_judging(judging);
         self.landings.truncate(landings);
         self.of_node[id.0 as usize] = Some(given);
+    }
+
+    /// The fields of a form that say what a type is, where one of them is an annotation; otherwise
+    /// none.
+    fn declared_fields(&mut self, form: &'a Form, index: usize) -> Rc<[bool]> {
+        let definition = self.definition;
+        let known = self.declared.entry(index);
+        Rc::clone(known.or_insert_with(|| declared_fields(definition, form)))
     }
 
     fn visit_fields(&mut self, form: &Form, id: NodeId, which: impl Fn(usize) -> bool) {

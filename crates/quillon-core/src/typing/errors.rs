@@ -26,7 +26,9 @@ impl TypeChecker<'_> {
                 codes::TYPE_ENDLESS,
                 format!("the type of {text} would have to contain itself"),
             )
-            .why(format!("it is {found}, and {wanted} is needed here")),
+            .why(format!(
+                "it is {found}, and that would be a part of itself here"
+            )),
             Clash::Count {
                 found: one,
                 wanted: other,

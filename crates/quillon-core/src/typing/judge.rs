@@ -383,6 +383,22 @@ fn order(definition: &Definition, clause: &Typed, form: &Form) -> Vec<(usize, us
     all.into_iter().map(|(_, at, of)| (at, of)).collect()
 }
 
+/// The fields that say what a type is, where one of them is an annotation; otherwise none.
+pub(super) fn declared_fields(definition: &Definition, form: &Form) -> Rc<[bool]> {
+    let fields = form.fields.iter();
+    let declared: Vec<bool> = fields
+        .map(|field| is_declared(definition, form, &field.name.text))
+        .collect();
+    let has_annotation = form.fields.iter().any(|field| {
+        let mut forms = definition.forms_of(&field.things).into_iter();
+        forms.any(|form| form.denotes.is_some())
+    });
+    declared
+        .into_iter()
+        .map(|is| is && has_annotation)
+        .collect()
+}
+
 /// Whether a field says what a type is: a name that the form binds or changes, or an
 /// annotation.
 fn is_declared(definition: &Definition, form: &Form, name: &str) -> bool {

@@ -1,7 +1,7 @@
 //! Types: what is found before anything runs, and what is said of what does not fit.
 
 use crate::common;
-use crate::common::{TOKENS, language};
+use crate::common::{TOKENS, language, with_tokens};
 use quillon_core::runtime::Recorder;
 use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
@@ -541,4 +541,66 @@ form Words in Expr
         common::value(&own, "each [\"a\"] do it + 1"),
         "1:6 `[\"a\"]` is a list of text, and a list of number is needed here"
     );
+}
+
+#[test]
+fn what_an_annotation_says_counts_before_what_is_made_of_it() {
+    // In whichever order the clause has it.
+    for clause in [
+        "name : T, kind : T, body : R",
+        "body : R, name : T, kind : T",
+        "body : R, kind : T, name : T",
+    ] {
+        let own = with_tokens(
+            &format!(
+                r#"
+form Program
+  written  value:Expr
+  typed    gives type of value
+form Way in Expr
+  written  "fn" "(" name:Name ":" kind:Type ")" "->" body:Expr
+  binds    name in body
+  typed    {clause} gives function (T) to R
+form Itself in Expr
+  written  "self" name:Name "->" body:Expr
+  binds    name in body
+  typed    name : T, body : R gives function (T) to R
+form Call in Expr
+  written  f:Expr "." arg:Expr
+  typed    f : function (A) to R, arg : A gives R
+form Plus in Expr
+  written  left:Expr "+" right:Expr
+  typed    left : integer, right : integer gives integer
+form Counted in Type
+  written  "whole"
+  denotes  integer
+form Yes in Type
+  written  "yes_or_no"
+  denotes  truth
+form Use in Expr
+  written  name:Name
+  uses     name
+  typed    name : T gives T
+form Number in Expr
+  written  value:Whole
+  typed    gives integer
+precedence of Expr, loosest first
+  prefix Way, Itself
+  left   Plus
+  left   Call
+"#
+            )
+            .replace("  typed ", "  means    nothing\n  typed "),
+        );
+        let types = |text: &str| of(&own, text);
+        assert_eq!(
+            types("fn (x : yes_or_no) -> x + 1"),
+            "type.mismatch 1:23: `x` is a truth value, and an integer is needed here",
+            "{clause}"
+        );
+        assert_eq!(
+            types("fn (x : whole) -> x + 1"),
+            "function (integer) to integer"
+        );
+    }
 }
