@@ -23,6 +23,7 @@ mod notation;
 mod operations;
 mod printing;
 mod reaches;
+mod recipes;
 mod recovery;
 mod reduction;
 mod robust;
