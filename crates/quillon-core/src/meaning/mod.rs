@@ -11,6 +11,7 @@ mod function;
 mod instantiate;
 mod landing;
 mod mentions;
+mod naming;
 mod outline;
 mod shared;
 mod whole;

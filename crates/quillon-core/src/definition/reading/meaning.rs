@@ -1,11 +1,12 @@
 //! The meaning notation: read by precedence climbing over the words of a clause.
 
 use super::cursor::Cursor;
+use super::functions::{calling, function};
 use super::lexer::Word;
 use super::names::{field, target};
 use super::typed::type_term;
 use crate::definition::model::template::{
-    Arm, BinaryOperator, FunctionHead, NamePart, Template, TemplateKind, ValueKind, Wanted,
+    Arm, BinaryOperator, Template, TemplateKind, ValueKind, Wanted,
 };
 use crate::definition::model::{FieldPath, Literal, Name};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
@@ -48,7 +49,7 @@ fn spanned(cursor: &Cursor<'_>, start: Span, kind: TemplateKind) -> Template {
     }
 }
 
-fn block(cursor: &mut Cursor<'_>) -> Option<Template> {
+pub(super) fn block(cursor: &mut Cursor<'_>) -> Option<Template> {
     let start = cursor.span();
     cursor.expect_sign("{")?;
     let mut parts = Vec::new();
@@ -97,7 +98,7 @@ pub(in crate::definition) fn meaning_expression(cursor: &mut Cursor<'_>) -> Opti
 }
 
 /// An expression, or an assignment.
-fn expression(cursor: &mut Cursor<'_>) -> Option<Template> {
+pub(super) fn expression(cursor: &mut Cursor<'_>) -> Option<Template> {
     cursor.enter()?;
     let start = cursor.span();
     if matches!(cursor.peek_second(), Word::Sign(":=")) {
@@ -232,7 +233,7 @@ fn unary(cursor: &mut Cursor<'_>) -> Option<Template> {
     primary(cursor)
 }
 
-fn primary(cursor: &mut Cursor<'_>) -> Option<Template> {
+pub(super) fn primary(cursor: &mut Cursor<'_>) -> Option<Template> {
     let start = cursor.span();
     match cursor.peek().clone() {
         Word::Integer(i64::MIN) => {
@@ -359,7 +360,7 @@ fn keyword(cursor: &mut Cursor<'_>, word: &str) -> Option<Option<Template>> {
     Some(read(cursor).map(|kind| spanned(cursor, start, kind)))
 }
 
-fn boxed(template: Option<Template>) -> Option<Box<Template>> {
+pub(super) fn boxed(template: Option<Template>) -> Option<Box<Template>> {
     template.map(Box::new)
 }
 
@@ -452,49 +453,6 @@ fn matching(cursor: &mut Cursor<'_>) -> Option<TemplateKind> {
     }
     cursor.expect_sign("}")?;
     Some(T::Match(subject, arms))
-}
-
-fn function(cursor: &mut Cursor<'_>) -> Option<TemplateKind> {
-    let mut called = Vec::new();
-    if cursor.eat_word("called") {
-        while called.is_empty() || !cursor.at_sign("(") {
-            called.push(if matches!(cursor.peek(), Word::Text(_)) {
-                NamePart::Text(cursor.text("a text")?.text)
-            } else {
-                NamePart::Field(cursor.name("a field or a text")?)
-            });
-        }
-    }
-    cursor.expect_sign("(")?;
-    let mut params = Vec::new();
-    while !cursor.at_sign(")") {
-        let field = fresh_name(cursor)?;
-        let mut part = None;
-        if cursor.eat_sign(".") {
-            part = Some(cursor.name("a field of its forms")?);
-        }
-        params.push(FieldPath { field, part });
-        if !cursor.eat_sign(",") {
-            break;
-        }
-    }
-    cursor.expect_sign(")")?;
-    Some(T::Function(
-        FunctionHead { called, params },
-        boxed(block(cursor))?,
-    ))
-}
-
-fn calling(cursor: &mut Cursor<'_>) -> Option<TemplateKind> {
-    let callee = boxed(primary(cursor))?;
-    let mut args = Vec::new();
-    if cursor.eat_word("with") {
-        args.push(expression(cursor)?);
-        while cursor.eat_sign(",") {
-            args.push(expression(cursor)?);
-        }
-    }
-    Some(T::Call(callee, args))
 }
 
 /// A name, `child.field`, a helper with arguments, or an operation such as

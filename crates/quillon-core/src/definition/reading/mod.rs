@@ -5,6 +5,7 @@ mod example;
 mod expectation;
 mod form;
 mod form_item;
+mod functions;
 mod habits;
 mod include;
 mod item;

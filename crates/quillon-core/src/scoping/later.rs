@@ -1,0 +1,54 @@
+//! Names that nothing binds where they stand, looked at once all bindings are known.
+
+use rustc_hash::FxHashMap;
+
+use super::{BindingId, Resolver, space_of};
+
+impl Resolver<'_> {
+    /// Names in functions may mean what an assignment around the function binds, also one that
+    /// comes later: the function runs when it is called.
+    pub(super) fn find_assigned(&mut self) {
+        if self.assigned.is_empty() {
+            return;
+        }
+        for one in std::mem::take(&mut self.unbound) {
+            let space = space_of(one.uses.space.as_ref());
+            let name = self.tree.text(one.leaf);
+            let found = one
+                .around_function
+                .and_then(|scope| self.find(name, space, scope))
+                .filter(|(binding, _)| self.assigned.contains(binding));
+            match found {
+                Some(found) => self.mean(one.leaf, found, one.uses),
+                None => self.unbound.push(one),
+            }
+        }
+    }
+
+    /// Leaves out what may be free.
+    pub(super) fn leave_free(&mut self) {
+        self.unbound.retain(|one| !one.uses.or_free);
+    }
+
+    /// Names that nothing around them binds may still mean a dynamic binding, wherever it
+    /// is in the program: which one is found when they run.
+    pub(super) fn find_dynamic(&mut self) {
+        let mut dynamic: FxHashMap<(String, String), BindingId> = FxHashMap::default();
+        for (index, binding) in (0u32..).zip(&self.names.bindings) {
+            if binding.dynamic {
+                let name = self.folded(&binding.name).into_owned();
+                let key = (binding.space.clone(), name);
+                dynamic.entry(key).or_insert(BindingId(index));
+            }
+        }
+        let unbound = std::mem::take(&mut self.unbound);
+        for one in unbound {
+            let space = space_of(one.uses.space.as_ref()).to_owned();
+            let name = self.folded(self.tree.text(one.leaf)).into_owned();
+            match dynamic.get(&(space, name)) {
+                Some(&binding) => self.mean(one.leaf, (binding, 0), one.uses),
+                None => self.unbound.push(one),
+            }
+        }
+    }
+}
