@@ -43,15 +43,20 @@ impl CaseResult {
         });
     }
 
-    /// Compares the tokens.
-    pub(super) fn check_tokens(&mut self, trial: &Trial<'_>, expectation: &Expectation) {
+    /// Compares the tokens; where the case expects an error, those beside it.
+    pub(super) fn check_tokens(
+        &mut self,
+        trial: &Trial<'_>,
+        expectation: &Expectation,
+        fails: bool,
+    ) {
         let Expected::Tokens(terms) = &expectation.expected else {
             return;
         };
         let outcome = trial.language().tokens(&trial.program);
         let Some(tokens) = outcome
             .value
-            .filter(|_| !outcome.diagnostics.iter().any(Diagnostic::is_error))
+            .filter(|_| fails || !outcome.diagnostics.iter().any(Diagnostic::is_error))
         else {
             self.diagnostics.extend(outcome.diagnostics);
             return;

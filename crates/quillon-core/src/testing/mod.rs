@@ -24,7 +24,7 @@ pub use keep::{Exchange, case_of, tree_case};
 pub use properties::properties;
 pub use sound::check_soundness;
 
-use crate::definition::{Example, Given};
+use crate::definition::{Example, Expected, Given};
 use crate::diagnostic::{Diagnostic, Outcome, codes};
 use crate::language::Prepared;
 use crate::language::{Language, Reading, Stage};
@@ -215,6 +215,12 @@ pub fn check_program(prepared: &Prepared, program: &Arc<SourceText>, limits: Lim
     }
 }
 
+/// Whether a case expects an error.
+fn expects_failure(case: &Example) -> bool {
+    let mut all = case.expectations.iter();
+    all.any(|expectation| matches!(expectation.expected, Expected::Fails(..)))
+}
+
 /// What is wrong with a program, as far as the definition goes.
 fn program_errors(language: &Language, program: &Arc<SourceText>) -> Vec<Diagnostic> {
     let reading = Reading::Program;
@@ -269,8 +275,9 @@ pub fn trial<'a>(
 
 impl CaseResult {
     fn check(&mut self, trial: &Trial<'_>, case: &Example) {
+        let fails = expects_failure(case);
         for expectation in &case.expectations {
-            self.check_tokens(trial, expectation);
+            self.check_tokens(trial, expectation, fails);
             self.check_tree(trial, expectation);
             self.check_types(trial, expectation);
             self.check_reduction(trial, expectation);
@@ -301,20 +308,38 @@ impl CaseResult {
         }
         let error = ran.error.as_ref();
         if let Some(lack) = error.filter(|d| d.code == codes::DEFINITION_LACKS) {
-            self.diagnostics.push(lack.clone());
+            // What is wrong already is an error, however far the definition goes.
+            let wrong = program_errors(trial.language(), &trial.program)
+                .into_iter()
+                .next();
+            match wrong.filter(|_| expects_failure(case)) {
+                Some(wrong) => self.check_wrong(trial, case, wrong),
+                None => self.diagnostics.push(lack.clone()),
+            }
             return;
         }
         self.differences
             .extend(trial.disagreements(&ran, case.span));
         self.differences
             .extend(trial.reduced_otherwise(&ran, case.span));
-        let mut fails = false;
         for expectation in &case.expectations {
-            fails |= matches!(expectation.expected, crate::definition::Expected::Fails(..));
             self.check_ran(trial.language(), &ran, expectation);
         }
-        if let Some(error) = error.filter(|_| !fails) {
+        if let Some(error) = error.filter(|_| !expects_failure(case)) {
             self.diagnostics.push(error.clone());
+        }
+    }
+
+    /// Checks what is expected of a program that is wrong before it could be run.
+    fn check_wrong(&mut self, trial: &Trial<'_>, case: &Example, wrong: Diagnostic) {
+        let ran = Ran {
+            error: Some(wrong),
+            ..Ran::default()
+        };
+        for expectation in &case.expectations {
+            if matches!(expectation.expected, Expected::Fails(..)) {
+                self.check_ran(trial.language(), &ran, expectation);
+            }
         }
     }
 }

@@ -219,3 +219,28 @@ fn an_arm_that_is_an_error_is_touched_by_an_example_that_fails() {
         .ends_with(0)
         .shows("2 of 2     branches of meanings");
 }
+
+#[test]
+fn a_language_of_tokens_alone_can_say_what_fails() {
+    let folder = Folder::new();
+    folder.write(
+        "tolls.quillon",
+        "language Tolls\n  reads \".toll\"\n\ntokens\n  Blank  [ \\n]+  ignored\n  Whole  digit+\n",
+    );
+    folder.write(
+        "tolls.cases",
+        "cases of tokens\n  `1 - 2`  fails \"no token starts with `-`\" at 1:3\n  `1 - 2`  fails token.unknown at 1:3 tokens [Whole, Whole]\n",
+    );
+    folder
+        .quillon(&["test"])
+        .ends_with(0)
+        .shows("2 passed, 0 failed");
+    folder.write(
+        "tolls.cases",
+        "cases of tokens\n  `1 - 2`  fails \"other\"\n  `1 2`  fails \"nothing is wrong yet\"\n  `1 - 2`  tokens [Whole, Whole]\n",
+    );
+    folder
+        .quillon(&["test"])
+        .ends_with(1)
+        .shows("0 passed, 2 failed, 1 waiting");
+}
