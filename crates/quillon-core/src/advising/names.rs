@@ -191,6 +191,10 @@ fn sets(template: &Template, name: &str) -> bool {
         T::Set(path, _) => path.field.text == name,
         T::With(field, ..) => field.text == name,
         T::Function(head, _) => head.params.iter().any(|path| path.field.text == name),
+        // Each of its names is set in a loop over them.
+        T::Each(own, list, body) => {
+            matches!(&list.kind, T::Name(field) if field == name) && sets(body, &own.text)
+        }
         // That this hides the field is what is wrong then.
         T::Let(own, _) => own.text == name,
         _ => false,

@@ -244,7 +244,9 @@ impl Maker<'_> {
         let alone = path.alone().map(|name| name.text.as_str());
         let place = match alone.and_then(|name| self.find_local(name)) {
             Some(Local::Variable(variable, _)) => Some(self.functions.find(variable)),
-            _ => self
+            // A name of a repeated field, in a loop over that.
+            Some(Local::Child(child)) => self.variable(child),
+            None => self
                 .binding_of(path.into(), context)
                 .and_then(|binding| self.variable_of(binding))
                 .or_else(|| {

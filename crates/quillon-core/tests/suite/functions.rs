@@ -414,3 +414,51 @@ form Number in Expr
     let program = "way down n if n or n then down(less less less less n) else n; down(100000)";
     assert_eq!(value_within(&language, program, limits), "0");
 }
+
+#[test]
+fn a_loop_over_bound_names_reads_and_sets_their_variables() {
+    let language = with_tokens(
+        r#"
+form Program
+  written  steps:Expr* by ";"
+  means    all steps
+form Way in Expr
+  written  "way" "(" params:Name* by "," ")" body:Expr
+  binds    params in body
+  means    function (values) { each param in params { param := list.take_first(values) }; body }
+form Split in Expr
+  written  "split" names:Name* by "," "from" value:Expr "in" body:Expr
+  binds    names in body
+  means    let left = value; each one in names { one := list.take_first(left) };
+           let sum = 0; each one in names { sum := sum + one }; [sum, body]
+form Call in Expr
+  written  f:Expr ~ "(" args:Expr* by "," ")"
+  means    call f with [args]
+form List in Expr
+  written  "[" items:Expr* by "," "]"
+  means    [items]
+form Plus in Expr
+  written  left:Expr "+" right:Expr
+  means    left + right
+form Get in Expr
+  written  name:Name
+  uses     name
+  means    name
+form Number in Expr
+  written  value:Whole
+  means    value
+form Group in Expr
+  written  "(" inner:Expr ")"
+  becomes  inner
+precedence of Expr, loosest first
+  prefix Way, Split
+  left   Plus
+  suffix Call
+"#,
+    );
+    assert_eq!(value(&language, "(way (a, b) a + b)(1, 2)"), "3");
+    assert_eq!(value(&language, "split a, b from [3, 4] in a"), "[7, 3]");
+    assert_eq!(value(&language, "(way (a) way (b) a + b)(1)(2)"), "3");
+    let advice = language.advice();
+    assert!(advice.is_empty(), "{advice:#?}");
+}
