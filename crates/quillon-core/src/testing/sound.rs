@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use super::reduced::BOUNDS;
 use super::{CaseResult, Compared, Difference, Trial, Verdict};
-use crate::diagnostic::{Code, codes};
+use crate::diagnostic::{Code, Diagnostic, codes};
 use crate::language::Prepared;
 use crate::language::{Language, Reading, Stage};
 use crate::reduction::{Ended, reduce};
@@ -14,6 +14,7 @@ use crate::scoping::Around;
 use crate::session::Engine;
 use crate::source::{SourceText, Span};
 use crate::tree::{NodeId, Tree};
+use crate::typing::Types;
 
 /// What types promise to keep out of a run.
 const KEPT_OUT: [Code; 2] = [codes::RUN_KIND, codes::RUN_ARITY];
@@ -36,7 +37,7 @@ pub fn check_soundness(
         return None;
     }
     let hole = if language.lacks(Stage::Meaning).is_none() {
-        of_run(prepared, program, &tree, limits)
+        of_run(prepared, program, (&tree, &types), limits)
     } else {
         of_rules(language, program)
     };
@@ -83,7 +84,7 @@ struct Hole {
 fn of_run(
     prepared: &Prepared,
     program: &Arc<SourceText>,
-    tree: &Tree,
+    (tree, types): (&Tree, &Types),
     limits: Limits,
 ) -> Option<Hole> {
     let trial = Trial {
@@ -96,8 +97,32 @@ fn of_run(
     Some(Hole {
         instead_of: "no error of kinds",
         got: error.in_one_line(),
-        form: at.and_then(|span| form_at(prepared.language(), tree, span)),
+        form: at.and_then(|span| {
+            let language = prepared.language();
+            let forms = forms_at(tree, span);
+            let (&last, around) = forms.split_last()?;
+            // What is at fault is an operand. Where it is what its type says, the form around
+            // it wants more of it than its clause does.
+            let is_operand = tree.node(last).span == span;
+            let keeps = || is_as_promised(language, types, last, &error);
+            let blamed = match around.last() {
+                Some(&outer) if is_operand && keeps() => outer,
+                _ => last,
+            };
+            name_of(language, tree, blamed)
+        }),
     })
+}
+
+/// Whether a value that an error of kinds speaks of is what the type of a node says.
+fn is_as_promised(language: &Language, types: &Types, node: NodeId, error: &Diagnostic) -> bool {
+    let Some(promised) = types.of_node(node) else {
+        return false;
+    };
+    let promised = promised.described(language.definition());
+    let got = error.detail("got");
+    let is = |kind: &str| got.starts_with(kind);
+    is(&promised) || promised == "a number" && is("an integer")
 }
 
 /// In a language that only has rules, to go wrong is to get stuck.
@@ -113,24 +138,25 @@ fn of_rules(language: &Language, program: &Arc<SourceText>) -> Option<Hole> {
     Some(Hole {
         instead_of: "a program that can be finished",
         got: format!("stuck: {}", last.text),
-        form: place.and_then(|(tree, span)| form_at(language, &tree, span)),
+        form: place.and_then(|(tree, span)| {
+            let forms = forms_at(&tree, span);
+            let exact = forms.iter().find(|node| tree.node(**node).span == span);
+            name_of(language, &tree, *exact.or(forms.last())?)
+        }),
     })
 }
 
-/// The form whose node covers a stretch of a program: the outermost that just does, or the
-/// innermost around it.
-fn form_at(language: &Language, tree: &Tree, span: Span) -> Option<String> {
-    let path = tree.path(span.start);
-    let covers = |node: NodeId| {
-        let own = tree.node(node).span;
-        own.start <= span.start && span.end <= own.end && tree.form(node).is_some()
+/// The nodes of forms that cover a stretch of a program, the innermost last.
+fn forms_at(tree: &Tree, span: Span) -> Vec<NodeId> {
+    let covers = |node: &NodeId| {
+        let own = tree.node(*node).span;
+        own.start <= span.start && span.end <= own.end && tree.form(*node).is_some()
     };
-    let forms: Vec<NodeId> = path
-        .iter()
-        .map(|step| step.node)
-        .filter(|node| covers(*node))
-        .collect();
-    let exact = forms.iter().find(|node| tree.node(**node).span == span);
-    let form = tree.form(*exact.or(forms.last())?)?;
+    let path = tree.path(span.start);
+    path.iter().map(|step| step.node).filter(covers).collect()
+}
+
+fn name_of(language: &Language, tree: &Tree, node: NodeId) -> Option<String> {
+    let form = tree.form(node)?;
     Some(language.definition().forms[form].name.text.clone())
 }

@@ -29,6 +29,7 @@ mod reduction;
 mod robust;
 mod scopes;
 mod sessions;
+mod soundness;
 mod stages;
 mod state;
 mod sugar;
