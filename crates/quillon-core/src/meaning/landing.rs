@@ -32,15 +32,19 @@ impl Maker<'_> {
         if let Some(label) = self.functions.landing(name, called.as_deref()) {
             return Core::new(K::Jump(label, Rc::new(value)), context.span);
         }
+        let form = context.node.map(|(_, form)| form);
         let diagnostic = match &called {
             // What it would end is there, only not by this name.
             Some(called) if self.functions.landing(name, None).is_some() => {
-                let message = format!("nothing here to {name} is called {}", quote(called));
+                let message = format!(
+                    "nothing here that could be ended is called {}",
+                    quote(called)
+                );
                 let known = self.functions.labels(name);
                 Diagnostic::error(codes::NAME_LANDING, message)
                     .did_you_mean(nearest(called, known.iter().map(|label| &**label)))
             }
-            _ => Diagnostic::error(codes::NAME_LANDING, self.definition.unmatched(name)),
+            _ => Diagnostic::error(codes::NAME_LANDING, self.definition.unmatched(name, form)),
         };
         let label = target.label.as_ref().filter(|_| called.is_some());
         let place = label.and_then(|label| self.place_of(label.into(), context));

@@ -84,10 +84,13 @@ fn jumps_land_in_their_own_function() {
             "let n = 0; loop { n := n + 1; when n == 3 { next }; when n == 5 { leave } }; n",
             "5",
         ),
-        ("leave", "1:1 there is nothing here to leave"),
+        (
+            "leave",
+            "1:1 there is nothing here that this `leave` could end",
+        ),
         (
             "loop { let f = fn () { leave }; f() }",
-            "1:24 there is nothing here to leave",
+            "1:24 there is nothing here that this `leave` could end",
         ),
         ("give 4; 5", "4"),
         ("let f = fn () { loop { loop { give 7 } } }; f() + 1", "8"),

@@ -177,13 +177,19 @@ state
             ("a: loop { up; past 5 leave; loop { up; next a } }", "7"),
             (
                 "outer: loop { leave uter }",
-                "1:21 nothing here to leave is called `uter`",
+                "1:21 nothing here that could be ended is called `uter`",
             ),
-            ("leave", "1:1 there is nothing here to leave"),
-            ("leave a", "1:7 there is nothing here to leave"),
+            (
+                "leave",
+                "1:1 there is nothing here that this `leave` could end",
+            ),
+            (
+                "leave a",
+                "1:7 there is nothing here that this `leave` could end",
+            ),
             (
                 "a: loop { inside { leave a } }",
-                "1:26 there is nothing here to leave",
+                "1:26 there is nothing here that this `leave` could end",
             ),
         ],
     );

@@ -1,6 +1,7 @@
 //! Finds things in a definition.
 
 use super::{Definition, Form, Grouping, Template, TemplateKind, Thing};
+use crate::diagnostic::quote;
 
 impl Definition {
     /// The number of lines in `tokens`: the pieces of tokens with holes do not count.
@@ -109,13 +110,20 @@ impl Definition {
         found
     }
 
-    /// What to say of a jump that finds no landing.
-    pub fn unmatched(&self, jump: &str) -> String {
+    /// What to say of a jump of a form that finds no landing.
+    pub fn unmatched(&self, jump: &str, form: Option<&Form>) -> String {
+        let mut words = Vec::new();
+        form.and_then(|form| form.written.as_ref())
+            .iter()
+            .for_each(|part| part.literals(&mut words));
+        let this = words
+            .first()
+            .map_or(String::new(), |word| format!(" {}", quote(word)));
         self.messages
             .iter()
             .find(|m| m.unmatched && m.subject.text == jump)
             .map_or_else(
-                || format!("there is nothing here to {jump}"),
+                || format!("there is nothing here that this{this} could end"),
                 |m| m.text.clone(),
             )
     }
