@@ -6,6 +6,7 @@ use std::time::Duration;
 use quillon_core::ambiguity::Findings;
 use quillon_core::definition::Form;
 use quillon_core::diagnostic::{Diagnostic, Severity, plural};
+use quillon_core::source::SourceText;
 use quillon_core::{Language, Stage};
 use serde_json::json;
 
@@ -199,9 +200,36 @@ fn summary(language: &Language, searched: Option<&Findings>) -> Vec<String> {
             ));
         }
     }
+    lines.extend(touching_word(language).map(|line| format!("  {}", paint(QUIET, line))));
     lines
         .extend(searched.map(|findings| format!("  {}", paint(QUIET, doubts(language, findings)))));
     lines
+}
+
+/// A word that is read as one though a number touches it, where there is one. It may be meant: then
+/// it is no mistake.
+fn touching_word(language: &Language) -> Option<String> {
+    let words = language
+        .lexer()
+        .kinds()
+        .iter()
+        .filter(|kind| kind.is_literal() && kind.name.ends_with(char::is_alphabetic));
+    let mut glued = words.map(|word| format!("{}1", word.name)).filter(|text| {
+        let tokens = language.tokens(&SourceText::new("word", text.as_str()));
+        let tokens = tokens.into_result();
+        tokens.is_ok_and(|found| {
+            let word_end = text.len() as u32 - 1;
+            found
+                .tokens
+                .first()
+                .is_some_and(|token| token.span.end == word_end)
+        })
+    });
+    let text = glued.next()?;
+    let word = &text[..text.len() - 1];
+    Some(format!(
+        "a word may touch a number: `{text}` is `{word}` and `1`"
+    ))
 }
 
 /// What is known about texts with two readings.

@@ -191,6 +191,25 @@ fn programs_of_a_definition_without_meanings_are_read_all_the_same() {
 }
 
 #[test]
+fn check_says_where_a_word_may_touch_a_number() {
+    let folder = Folder::new();
+    let definition = |name: &str| {
+        format!(
+            "language Tolls\n\ntokens\n  Blank  [ \\n]+  ignored\n  Whole  digit+\n  Name   {name}\n\nform Program\n  written  \"open\" lock:Whole gate:Name?\n"
+        )
+    };
+    folder.write("tolls.quillon", definition("letter+"));
+    folder
+        .quillon(&["check"])
+        .ends_with(0)
+        .shows("a word may touch a number: `open1` is `open` and `1`");
+    // Where names may have digits, that is a name.
+    folder.write("tolls.quillon", definition("letter (letter | digit)*"));
+    let check = folder.quillon(&["check"]);
+    assert!(!check.ends_with(0).out.contains("touch"), "{check}");
+}
+
+#[test]
 fn check_says_once_what_is_lacking() {
     let folder = Folder::new();
     folder.write(
