@@ -214,10 +214,7 @@ impl Maker<'_> {
         let may_be_free = path
             .alone()
             .zip(context.node)
-            .is_some_and(|(name, (_, form))| {
-                let mut uses = form.uses.iter();
-                uses.any(|uses| uses.or_free && uses.field.text == name.text)
-            });
+            .is_some_and(|(name, (_, form))| form.may_be_free(name));
         let is_there = !self.children(path, context).is_empty();
         is_there && !(may_be_free && self.binding_of(path.into(), context).is_none())
     }

@@ -35,6 +35,12 @@ impl Form {
         index.is_some_and(|index| index >= self.fields.len())
     }
 
+    /// Whether a field is a use of a name that nothing need bind.
+    pub(crate) fn may_be_free(&self, field: &Name) -> bool {
+        let mut uses = self.uses.iter();
+        uses.any(|uses| uses.or_free && uses.field.text == field.text)
+    }
+
     /// The index of a field that is meant by its name, or by its position.
     pub(crate) fn slot_of(&self, name: Option<&Name>, position: usize) -> Option<usize> {
         match name {

@@ -239,8 +239,7 @@ impl MeaningChecker<'_> {
 
     /// Whether a field is a use of a name that nothing need bind.
     fn may_be_free(&self, field: &Name) -> bool {
-        let mut uses = self.form.into_iter().flat_map(|form| &form.uses);
-        uses.any(|uses| uses.or_free && uses.field.text == field.text)
+        self.form.is_some_and(|form| form.may_be_free(field))
     }
 
     /// Whether a name is bound by the form without being written.
