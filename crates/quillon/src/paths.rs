@@ -18,7 +18,10 @@ fn plain(path: &Path) -> PathBuf {
             Component::ParentDir if plain.file_name().is_some() => {
                 plain.pop();
             }
-            part => plain.push(part),
+            part @ (Component::Prefix(_)
+            | Component::RootDir
+            | Component::ParentDir
+            | Component::Normal(_)) => plain.push(part),
         }
     }
     plain

@@ -79,7 +79,7 @@ impl Reach {
                 format!("the program {shown} cannot be read"),
                 "paths begin in the folder of the program that loads, and nothing is there",
             ),
-            other => other.refused(&shown, "read"),
+            other @ (Unopened::NoFile | Unopened::Error(_)) => other.refused(&shown, "read"),
         })?;
         content(file, most).map_err(|error| error.not_read(&shown))
     }

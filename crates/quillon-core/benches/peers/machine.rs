@@ -212,7 +212,9 @@ impl Maker {
                 self.into(e, slot);
                 self.put(Ins::Share(slot));
             }
-            _ => unreachable!("declared here"),
+            Var::Open(_) | Var::Captured(_) | Var::CapturedBox(_) | Var::Me => {
+                unreachable!("declared here")
+            }
         }
     }
 
@@ -229,7 +231,7 @@ impl Maker {
                     let r = self.any(e);
                     self.put(Ins::SetOuter(index, r));
                 }
-                _ => unreachable!("what changes is shared"),
+                Var::Open(_) | Var::Captured(_) | Var::Me => unreachable!("what changes is shared"),
             },
             Stmt::SetItem(list, place, e) => {
                 let (list, place, value) = (self.any(list), self.any(place), self.any(e));
@@ -280,7 +282,9 @@ impl Maker {
                         self.put(Ins::Move(slot, at));
                         self.put(Ins::Share(slot))
                     }
-                    _ => unreachable!("declared here"),
+                    Var::Open(_) | Var::Captured(_) | Var::CapturedBox(_) | Var::Me => {
+                        unreachable!("declared here")
+                    }
                 };
                 let stops = self.body(body);
                 let by = again as i32 - self.ins.len() as i32 - 1;
@@ -297,7 +301,9 @@ impl Maker {
                 let again = self.ins.len();
                 let slot = match *var {
                     Var::Local(slot) | Var::Boxed(slot) => slot,
-                    _ => unreachable!("declared here"),
+                    Var::Open(_) | Var::Captured(_) | Var::CapturedBox(_) | Var::Me => {
+                        unreachable!("declared here")
+                    }
                 };
                 let next = self.put(Ins::EachNext(turns, slot, 0));
                 if let Var::Boxed(slot) = *var {
@@ -693,7 +699,7 @@ pub fn run(code: &Rc<Code>) -> String {
                     Var::Captured(index) | Var::CapturedBox(index) => {
                         me.captured[index as usize].clone()
                     }
-                    _ => V::Func(Rc::clone(&me)),
+                    Var::Open(_) | Var::Me => V::Func(Rc::clone(&me)),
                 });
                 let captured = captured.collect();
                 *r!(a) = V::Func(Rc::new(Closure {

@@ -69,7 +69,7 @@ pub fn shown(value: &V) -> String {
         V::Int(n) => n.to_string(),
         V::Num(n) => format!("{n:?}"),
         V::Text(text) => text.buffer.borrow()[..text.length].to_owned(),
-        _ => "…".to_owned(),
+        V::List(_) | V::Card(_) | V::Func(_) | V::Shared(_) => "…".to_owned(),
     }
 }
 

@@ -57,7 +57,9 @@ impl Walker {
             Var::Boxed(slot) => {
                 self.slots[base + slot as usize] = V::Shared(Rc::new(value.into()));
             }
-            _ => unreachable!("declared here"),
+            Var::Open(_) | Var::Captured(_) | Var::CapturedBox(_) | Var::Me => {
+                unreachable!("declared here")
+            }
         }
     }
 
@@ -69,7 +71,7 @@ impl Walker {
             }
             Var::Boxed(slot) => &self.slots[base + slot as usize],
             Var::CapturedBox(index) => &me.captured[index as usize],
-            _ => unreachable!("what changes is shared"),
+            Var::Open(_) | Var::Captured(_) | Var::Me => unreachable!("what changes is shared"),
         };
         if let V::Shared(cell) = cell {
             *cell.borrow_mut() = value;
@@ -80,7 +82,7 @@ impl Walker {
         for stmt in stmts {
             match self.stmt(stmt, base, me) {
                 End::Next => {}
-                end => return end,
+                end @ (End::Stop | End::Skip | End::Answer(_)) => return end,
             }
         }
         End::Next
@@ -199,7 +201,7 @@ impl Walker {
                 self.slots.truncate(inner);
                 match end {
                     End::Answer(value) => value,
-                    _ => V::Nothing,
+                    End::Next | End::Stop | End::Skip => V::Nothing,
                 }
             }
             Expr::Builtin(builtin, args) => {
@@ -227,7 +229,9 @@ impl Walker {
                 let captured = captured.iter().map(|var| match *var {
                     Var::Boxed(slot) => self.slots[base + slot as usize].clone(),
                     Var::CapturedBox(index) => me.captured[index as usize].clone(),
-                    var => self.get(var, base, me),
+                    var @ (Var::Open(_) | Var::Local(_) | Var::Captured(_) | Var::Me) => {
+                        self.get(var, base, me)
+                    }
                 });
                 V::Func(Rc::new(Closure {
                     func: Rc::clone(func),

@@ -180,7 +180,11 @@ impl Walker<'_> {
                     _ => return None,
                 },
                 Continuation::Each(_) | Continuation::After(_) if sought.is_some() => {}
-                _ => return None,
+                Continuation::Each(_)
+                | Continuation::Calling(_)
+                | Continuation::After(_)
+                | Continuation::Rebound(_)
+                | Continuation::Bottom => return None,
             }
         }
         None

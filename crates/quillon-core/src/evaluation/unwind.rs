@@ -21,7 +21,11 @@ impl Walker<'_> {
                     self.restore(held);
                     continue;
                 }
-                _ => continue,
+                Continuation::Leave
+                | Continuation::Each(_)
+                | Continuation::Calling(_)
+                | Continuation::After(_)
+                | Continuation::Bottom => continue,
             };
             match &core.kind {
                 K::Landing(own, _) if *own == label => {
@@ -60,7 +64,7 @@ impl Walker<'_> {
                         // What is caught is made, too.
                         return Ok(match self.made(Value::Nothing, &rescue) {
                             Going::Give(_) => Going::Run(rescue),
-                            other => other,
+                            other @ (Going::Run(_) | Going::Jump(..) | Going::Fail(_)) => other,
                         });
                     }
                     K::Mark(marked, _) => self.tell_end(*marked, None),

@@ -92,7 +92,11 @@ fn any_part(part: &Part, pass: &dyn Fn(&Part) -> bool) -> bool {
                 any_part(&repeat.part, pass)
                     || repeat.by.as_ref().is_some_and(|by| any_part(by, pass))
             }
-            _ => false,
+            Part::Literal(_)
+            | Part::Soft(_)
+            | Part::Field(..)
+            | Part::Unnamed(_)
+            | Part::Tight(_) => false,
         }
 }
 

@@ -373,7 +373,9 @@ impl Lexer {
         // However a word was written, meanings know it as the definition writes it.
         let text = match kind.origin {
             Origin::Literal if self.ignores_case => &kind.name,
-            _ => source.slice(token.span),
+            Origin::Literal | Origin::Pattern | Origin::Layout | Origin::Odd => {
+                source.slice(token.span)
+            }
         };
         kind.held(text)
             .unwrap_or_else(|_| Literal::Text(text.to_owned()))

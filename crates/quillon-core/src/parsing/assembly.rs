@@ -145,7 +145,9 @@ impl<'a> Assembly<'a> {
                             height = height.max(part.height);
                             self.node_of(part)
                         }
-                        _ => TreeBuilder::ABSENT,
+                        Slot::Absent | Slot::Single(_) | Slot::Listed(_) | Slot::Empty => {
+                            TreeBuilder::ABSENT
+                        }
                     };
                     self.tree.slot(child);
                 }
@@ -198,7 +200,7 @@ impl<'a> Assembly<'a> {
                 (node.0, self.deepened(height, span))
             }
             Plan::Leaf(form) => (self.leaf_node(form, tokens.0).0, 1),
-            _ => (0, 0),
+            Plan::Accept | Plan::Begin(_) | Plan::Append(_) | Plan::Node(_) => (0, 0),
         }
     }
 

@@ -64,7 +64,7 @@ impl Inquiry<'_> {
         self.follow(stack, terminal, |state, action| match action {
             Action::Shift(_) => found.push(state),
             Action::Reduce(id) if is_entry(self.grammar, id) => found.push(state),
-            _ => {}
+            Action::Error | Action::Reduce(_) | Action::Fork(_) | Action::Leaf(_) => {}
         });
         found
     }
@@ -108,7 +108,11 @@ impl Inquiry<'_> {
                             work.push(next);
                         }
                     }
-                    _ => {}
+                    Action::Error
+                    | Action::Shift(_)
+                    | Action::Reduce(_)
+                    | Action::Fork(_)
+                    | Action::Leaf(_) => {}
                 }
             }
         }

@@ -114,7 +114,7 @@ impl Parser {
             .iter()
             .filter_map(|n| match n {
                 Nonterminal::Sort(sort) => Some((sort.clone(), definition.wording(sort))),
-                _ => None,
+                Nonterminal::Form(_) | Nonterminal::Helper => None,
             })
             .collect();
         let becomes: Vec<Option<Shape>> = definition

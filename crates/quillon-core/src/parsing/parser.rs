@@ -155,7 +155,7 @@ impl<'a> Run<'a> {
             };
             match self.step(index as u32, *token) {
                 Step::Taken => index += 1,
-                step => return (index, step),
+                step @ (Step::Accepted | Step::Refused) => return (index, step),
             }
         }
     }

@@ -139,7 +139,7 @@ fn node_plan(
         }
         Some(Shape::Field(field)) => match slots[*field as usize] {
             Slot::Part(at) => (Plan::Pass(at), Vec::new()),
-            _ => sorted,
+            Slot::Absent | Slot::Single(_) | Slot::Listed(_) | Slot::Empty => sorted,
         },
         Some(_) => sorted,
     }

@@ -79,7 +79,7 @@ impl Repairer<'_> {
         let mut consider = |reach: usize, repair: Repair| {
             let next = match repair {
                 Repair::Insert(_) => index,
-                _ => index + 1,
+                Repair::Replace(_) | Repair::Skip(_) | Repair::Phrase { .. } => index + 1,
             };
             // The next line may have a mistake of its own.
             let ends = reach == 1 && next < self.tokens.len() && self.starts_line(next);

@@ -206,7 +206,7 @@ impl Tables {
             Action::Error => Vec::new(),
             Action::Fork(index) => self.forks[index as usize].clone(),
             Action::Leaf(production) => vec![Action::Shift(self.after_leaf[&production])],
-            one => vec![one],
+            one @ (Action::Shift(_) | Action::Reduce(_)) => vec![one],
         }
     }
 }

@@ -74,9 +74,16 @@ impl Grammar {
                         two.open(self, y);
                     }
                 }
-                (Referent::Derivation(x), _) => one.open(self, x),
-                (_, Referent::Derivation(y)) => two.open(self, y),
-                _ => break,
+                (Referent::Derivation(x), Referent::Token(_) | Referent::Plain(_)) => {
+                    one.open(self, x);
+                }
+                (Referent::Token(_) | Referent::Plain(_), Referent::Derivation(y)) => {
+                    two.open(self, y);
+                }
+                (
+                    Referent::Token(_) | Referent::Plain(_),
+                    Referent::Token(_) | Referent::Plain(_),
+                ) => break,
             }
         }
         self.of_begun(&one.begun, &two.begun)

@@ -233,7 +233,7 @@ impl<'a> Writer<'a> {
             Role::Field(field) | Role::Items(field) => {
                 self.tree.children(id, *field as usize).last().copied()
             }
-            _ => None,
+            Role::Drop | Role::Item | Role::Inner => None,
         }
     }
 
@@ -246,7 +246,7 @@ impl<'a> Writer<'a> {
             Nonterminal::Sort(sort) => {
                 (self.definition.forms[form].sort_name() != sort).then_some(sort.as_str())
             }
-            _ => None,
+            Nonterminal::Form(_) | Nonterminal::Helper => None,
         }
     }
 
@@ -286,7 +286,7 @@ impl<'a> Writer<'a> {
                     }
                     self.node(id, None)?;
                 }
-                _ => return None,
+                Role::Field(_) | Role::Items(_) | Role::Item | Role::Inner => return None,
             }
         }
         Some(())

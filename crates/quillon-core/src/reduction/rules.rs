@@ -103,7 +103,7 @@ impl<'a> Rules<'a> {
         let copied = making.copied;
         match slot {
             Slot::One(part) => Ok(Rewritten { part, copied }),
-            _ => Err(Unused::Fails("the rule gives no form".to_owned())),
+            Slot::Absent | Slot::Many(_) => Err(Unused::Fails("the rule gives no form".to_owned())),
         }
     }
 

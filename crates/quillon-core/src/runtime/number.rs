@@ -1,5 +1,7 @@
 //! Arithmetic and comparison: integers stay integers, and overflow is an error.
 
+use std::cmp::Ordering;
+
 use super::failure::{Culprit, Problem};
 use crate::definition::template::BinaryOperator;
 use crate::diagnostic::codes;
@@ -21,11 +23,16 @@ pub fn as_double(value: &Value) -> Option<f64> {
 pub fn binary(operator: BinaryOperator, a: &Value, b: &Value) -> Outcome {
     use BinaryOperator as B;
     match operator {
-        B::Add | B::Subtract | B::Multiply => arithmetic(operator, a, b),
+        B::Add => arithmetic(operator, a, b, i64::checked_add, |x, y| x + y),
+        B::Subtract => arithmetic(operator, a, b, i64::checked_sub, |x, y| x - y),
+        B::Multiply => arithmetic(operator, a, b, i64::checked_mul, |x, y| x * y),
         B::Divide => divide(a, b),
         B::Join => join(a, b),
         B::Equal | B::Unequal => Ok(Value::Truth(equal(a, b)? == (operator == B::Equal))),
-        B::Less | B::LessOrEqual | B::Greater | B::GreaterOrEqual => order(operator, a, b),
+        B::Less => order(a, b, Ordering::is_lt),
+        B::LessOrEqual => order(a, b, Ordering::is_le),
+        B::Greater => order(a, b, Ordering::is_gt),
+        B::GreaterOrEqual => order(a, b, Ordering::is_ge),
     }
 }
 
@@ -47,25 +54,23 @@ fn overflow(a: i64, sign: &str, b: i64) -> Box<Problem> {
     .why(format!("integers go from {} to {}", i64::MIN, i64::MAX))
 }
 
-fn arithmetic(operator: BinaryOperator, a: &Value, b: &Value) -> Outcome {
+/// An operator on two numbers: how it is done on integers, where it may overflow, and on others.
+fn arithmetic(
+    operator: BinaryOperator,
+    a: &Value,
+    b: &Value,
+    integers: impl Fn(i64, i64) -> Option<i64>,
+    numbers: impl Fn(f64, f64) -> f64,
+) -> Outcome {
     if let (Value::Integer(a), Value::Integer(b)) = (a, b) {
-        let result = match operator {
-            BinaryOperator::Add => a.checked_add(*b),
-            BinaryOperator::Subtract => a.checked_sub(*b),
-            _ => a.checked_mul(*b),
-        };
-        return result
+        return integers(*a, *b)
             .map(Value::Integer)
             .ok_or_else(|| overflow(*a, operator.sign(), *b));
     }
     let (Some(x), Some(y)) = (as_double(a), as_double(b)) else {
         return Err(not_numbers(a, b));
     };
-    Ok(Value::Number(match operator {
-        BinaryOperator::Add => x + y,
-        BinaryOperator::Subtract => x - y,
-        _ => x * y,
-    }))
+    Ok(Value::Number(numbers(x, y)))
 }
 
 pub(crate) fn division_by_zero() -> Box<Problem> {
@@ -106,7 +111,8 @@ fn join(a: &Value, b: &Value) -> Outcome {
     }
 }
 
-fn order(operator: BinaryOperator, a: &Value, b: &Value) -> Outcome {
+/// Whether two values stand in an order; numbers that have none (no number among them) do not.
+fn order(a: &Value, b: &Value, wanted: impl Fn(Ordering) -> bool) -> Outcome {
     let ordering = compare(a, b)?;
     let comparable = matches!((a, b), (Value::Text(_), Value::Text(_)))
         || (as_double(a).is_some() && as_double(b).is_some());
@@ -118,13 +124,7 @@ fn order(operator: BinaryOperator, a: &Value, b: &Value) -> Outcome {
         }
         .why("numbers are compared with numbers and texts with texts"));
     }
-    let holds = ordering.is_some_and(|ordering| match operator {
-        BinaryOperator::Less => ordering.is_lt(),
-        BinaryOperator::LessOrEqual => ordering.is_le(),
-        BinaryOperator::Greater => ordering.is_gt(),
-        _ => ordering.is_ge(),
-    });
-    Ok(Value::Truth(holds))
+    Ok(Value::Truth(ordering.is_some_and(wanted)))
 }
 
 /// The opposite of a number.

@@ -40,7 +40,7 @@ impl Resolver<'_> {
         let name = quote(&binding.name);
         let message = match binding.home {
             Home::ReadyMade(_) => format!("{name} is ready-made and cannot be changed"),
-            _ => format!("{name} is fixed and cannot be changed"),
+            Home::Node(_) | Home::Session(_) => format!("{name} is fixed and cannot be changed"),
         };
         let mut diagnostic = Diagnostic::error(codes::NAME_FIXED, message)
             .with_detail("name", &binding.name)
@@ -180,7 +180,11 @@ impl Resolver<'_> {
         let place = |id: BindingId| self.names.binding(id).span.unwrap_or_default();
         let error = error.label(match elsewhere {
             Elsewhere::Nowhere => "nothing binds this name",
-            _ => "not bound at this point",
+            Elsewhere::After(_)
+            | Elsewhere::Ended(_)
+            | Elsewhere::OutOfSight(_)
+            | Elsewhere::OtherPart(..)
+            | Elsewhere::OtherSpace(_) => "not bound at this point",
         });
         match elsewhere {
             Elsewhere::Nowhere => self.with_remedy(error, one, name, purposes),

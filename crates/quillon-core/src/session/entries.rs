@@ -80,7 +80,9 @@ impl Inner {
                     heap.collect(&self.memory);
                     self.before()
                 }
-                other => Err(other),
+                other @ (Stopped::Steps | Stopped::Time | Stopped::Interrupted | Stopped::Size) => {
+                    Err(other)
+                }
             }
         };
         self.before().or_else(again).map_err(|stopped| {
@@ -116,7 +118,7 @@ impl Inner {
                         .and_then(|types| types.of_binding(BindingId(id)))
                         .unwrap_or(Type::Any),
                 )),
-                _ => None,
+                Home::Node(_) | Home::Session(_) | Home::ReadyMade(_) => None,
             })
             .collect();
         fresh.sort_by_key(|(index, ..)| *index);

@@ -48,7 +48,9 @@ impl Maker<'_> {
         let (name, children) = match term {
             TreeTerm::Form(name, children) => (name, &children[..]),
             TreeTerm::Word(name) => (name, &[][..]),
-            other => return self.error("a form is needed here".to_owned(), span_of(other)),
+            other @ (TreeTerm::List(..) | TreeTerm::Value(..)) => {
+                return self.error("a form is needed here".to_owned(), span_of(other));
+            }
         };
         let Some(index) = self.definition.form_index(&name.text) else {
             let near = self.definition.forms.iter().map(|f| f.name.text.as_str());
@@ -146,7 +148,7 @@ impl Maker<'_> {
         let leaf = match term {
             TreeTerm::Word(word) => Some((word.span, None)),
             TreeTerm::Value(value, span) => Some((*span, Some(value))),
-            _ => None,
+            TreeTerm::Form(..) | TreeTerm::List(..) => None,
         };
         let kinds: Vec<KindId> = self.lexer.kinds_of(&field.things).collect();
         let token =

@@ -114,7 +114,7 @@ impl Tree {
     pub fn form(&self, id: NodeId) -> Option<usize> {
         match self.node(id).what {
             What::Form(form) => Some(form as usize),
-            _ => None,
+            What::List | What::Token(_) => None,
         }
     }
 
@@ -128,7 +128,7 @@ impl Tree {
         let node = self.node(id);
         match node.what {
             What::Form(_) => node.count as usize,
-            _ => 0,
+            What::List | What::Token(_) => 0,
         }
     }
 
@@ -144,7 +144,7 @@ impl Tree {
             What::List => {
                 Child::Many(&self.slots[child.first as usize..(child.first + child.count) as usize])
             }
-            _ => Child::One(slot),
+            What::Form(_) | What::Token(_) => Child::One(slot),
         }
     }
 
@@ -203,7 +203,7 @@ impl Tree {
             What::Token(kind) => {
                 Some(lexer.value(&self.source, Token::new(kind, self.node(id).span)))
             }
-            _ => None,
+            What::Form(_) | What::List => None,
         }
     }
 }

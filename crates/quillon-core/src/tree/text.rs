@@ -64,7 +64,7 @@ pub fn leaf(lexer: &Lexer, tree: &Tree, id: NodeId) -> String {
     let span = tree.node(id).span;
     match tree.node(id).what {
         What::Token(kind) => token_leaf(lexer, tree.source(), Token::new(kind, span)),
-        _ => word(tree.text(id)),
+        What::Form(_) | What::List => word(tree.text(id)),
     }
 }
 

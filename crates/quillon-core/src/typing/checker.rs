@@ -257,7 +257,7 @@ impl<'a> TypeChecker<'a> {
                 }
                 None => self.store.any(None),
             },
-            _ => {
+            Home::Node(_) | Home::Session(_) => {
                 // It is used before the form that binds it is read: one type for all uses.
                 let fresh = self.store.fresh(0);
                 self.of_binding[slot] = Some(fresh);

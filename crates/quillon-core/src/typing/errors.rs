@@ -19,7 +19,9 @@ impl TypeChecker<'_> {
         // What an integer has reached could still be a number.
         let wanted = match self.store.find(misfit.wanted).1 {
             Slot::Variable(_) => "a number".to_owned(),
-            _ => self.store.export(misfit.wanted).outline(definition),
+            Slot::Con(..) | Slot::Any | Slot::Link(_) | Slot::Copy(_) => {
+                self.store.export(misfit.wanted).outline(definition)
+            }
         };
         let error = match misfit.clash {
             Clash::Endless => Diagnostic::error(
@@ -96,7 +98,9 @@ impl TypeChecker<'_> {
         }
         let what = match slot {
             Slot::Variable(_) => "a number".to_owned(),
-            _ => self.store.export(id).outline(self.definition),
+            Slot::Con(..) | Slot::Any | Slot::Link(_) | Slot::Copy(_) => {
+                self.store.export(id).outline(self.definition)
+            }
         };
         let label = match origin.how {
             How::Gives => format!("this gives {what}"),
@@ -124,7 +128,7 @@ impl TypeChecker<'_> {
     fn params(&mut self, id: TypeId) -> usize {
         match self.store.find(id).1 {
             Slot::Con(con, args) => self.store.args(args).len() - 1 - usize::from(con.has_rest()),
-            _ => 0,
+            Slot::Any | Slot::Variable(_) | Slot::Link(_) | Slot::Copy(_) => 0,
         }
     }
 

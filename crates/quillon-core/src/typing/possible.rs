@@ -58,7 +58,7 @@ fn head(term: &TypeTerm) -> Head {
         K::List(_) => Head::Known(Con::List),
         K::Map(_) => Head::Known(Con::Map),
         K::Function(..) => Head::Known(Con::Function { rest: false }),
-        _ => Head::Open,
+        K::Any | K::Capital(_) | K::TypeOf(_) | K::Named(..) => Head::Open,
     }
 }
 

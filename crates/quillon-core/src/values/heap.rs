@@ -399,7 +399,11 @@ impl Marker {
                 Value::Coroutine(it) => self.object(it),
                 Value::Variable(it) => self.object(it),
                 Value::Inner(it) => self.object(it),
-                _ => {}
+                Value::Unset
+                | Value::Nothing
+                | Value::Truth(_)
+                | Value::Integer(_)
+                | Value::Number(_) => {}
             }
         }
     }

@@ -138,7 +138,9 @@ impl Map {
         if matches!(*entries, Entries::Empty) {
             *entries = match key {
                 Key::Text(_) => Entries::Row(Heap::with(Heap::no_keys), Vec::new()),
-                _ => Entries::Table(Table::default()),
+                Key::Nothing | Key::Truth(_) | Key::Integer(_) | Key::Number(_) => {
+                    Entries::Table(Table::default())
+                }
             };
         }
         if let (Entries::Row(shape, values), Key::Text(key)) = (&mut *entries, &key) {
@@ -267,7 +269,7 @@ impl Map {
                 let at = shape.position(key)?;
                 Some((shape.number, at as u32))
             }
-            _ => None,
+            Entries::Empty | Entries::Table(_) => None,
         }
     }
 
@@ -299,7 +301,7 @@ impl Map {
                 *shape = next;
                 true
             }
-            _ => false,
+            Entries::Empty | Entries::Row(..) | Entries::Table(_) => false,
         }
     }
 
@@ -310,7 +312,7 @@ impl Map {
             Entries::Row(shape, values) if shape.number == number => {
                 values.get(place as usize).copied()
             }
-            _ => None,
+            Entries::Empty | Entries::Row(..) | Entries::Table(_) => None,
         }
     }
 
@@ -327,7 +329,7 @@ impl Map {
                     None => false,
                 }
             }
-            _ => false,
+            Entries::Empty | Entries::Row(..) | Entries::Table(_) => false,
         }
     }
 }
@@ -359,7 +361,7 @@ fn table_of(entries: &mut Entries) -> &mut Table {
     }
     match entries {
         Entries::Table(table) => table,
-        _ => unreachable!("it has just become a table"),
+        Entries::Empty | Entries::Row(..) => unreachable!("it has just become a table"),
     }
 }
 

@@ -117,7 +117,7 @@ pub(crate) fn append(a: Ref<Text>, b: &str) -> Result<Ref<Text>, Stopped> {
     let all = match &a.content {
         // Nobody has gone on with it yet.
         Content::Beginning(all, own) if *own == all.borrow().len() => Rc::clone(all),
-        _ => {
+        Content::Own(_) | Content::Beginning(..) => {
             spend(length / 8)?;
             // As much again is there for what comes after it, unless that is too much.
             let room = match ask(2 * length) {

@@ -183,7 +183,11 @@ impl Value {
             Value::Coroutine(it) => Some(it.address()),
             Value::Variable(it) => Some(it.address()),
             Value::Inner(it) => Some(it.address()),
-            _ => None,
+            Value::Unset
+            | Value::Nothing
+            | Value::Truth(_)
+            | Value::Integer(_)
+            | Value::Number(_) => None,
         }
     }
 }

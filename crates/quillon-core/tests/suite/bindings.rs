@@ -47,15 +47,10 @@ form Call in Expr
 form Less in Expr
   written  left:Expr "<" right:Expr
   means    left < right
-form Add in Expr
-  written  left:Expr "+" right:Expr
-  means    left + right
+usual Add, Number
 form Take in Expr
   written  left:Expr "-" right:Expr
   means    left - right
-form Number in Expr
-  written  value:Whole
-  means    value
 form Var in Expr
   written  name:Name
   uses     name
@@ -192,10 +187,7 @@ fn a_conversation_keeps_names_of_every_space() {
 /// A language in which assigning makes a variable, with functions, and symbols that nothing need
 /// bind.
 const ASSIGNING: &str = r#"
-form Program
-  written  steps:Step* by ";"
-  opens    scope
-  means    all steps
+usual Program, Get, Number
 form Assign in Step
   written  name:Name "=" value:Expr
   uses     name to change or binds it
@@ -220,10 +212,6 @@ form Call in Expr
 form Plus in Expr
   written  left:Expr "+" right:Expr
   means    left + right
-form Get in Expr
-  written  name:Name
-  uses     name
-  means    name
 form Symbol in Expr
   written  "'" ~ name:Name
   uses     name or free
@@ -232,9 +220,6 @@ form Itself in Expr
   written  "`" ~ name:Name
   uses     name or free
   means    name
-form Number in Expr
-  written  value:Whole
-  means    value
 precedence of Expr, loosest first
   prefix If, Way
   left   Plus

@@ -239,10 +239,7 @@ form Set in Expr
   written  "set" name:Name "=" value:Expr
   uses     name to change
   means    name := value; name
-form Get in Expr
-  written  name:Name
-  uses     name
-  means    name
+usual Get, Group, Number
 form Way in Expr
   written  "way" "(" params:Name* by "," ")" body:Expr
   binds    params in body
@@ -274,12 +271,6 @@ form Out in Expr
 form Plus in Expr
   written  left:Expr "+" right:Expr
   means    left + right
-form Group in Expr
-  written  "(" inner:Expr ")"
-  becomes  inner
-form Number in Expr
-  written  value:Whole
-  means    value
 form Note in Expr
   written  "note" value:Expr
   means    { output(shown(value), " "); value }
@@ -398,13 +389,7 @@ form Call in Expr
 form Less in Expr
   written  "less" value:Expr
   means    value - 1
-form Get in Expr
-  written  name:Name
-  uses     name
-  means    name
-form Number in Expr
-  written  value:Whole
-  means    value
+usual Get, Number
 "#,
     );
     let limits = Limits {
@@ -440,16 +425,7 @@ form List in Expr
 form Plus in Expr
   written  left:Expr "+" right:Expr
   means    left + right
-form Get in Expr
-  written  name:Name
-  uses     name
-  means    name
-form Number in Expr
-  written  value:Whole
-  means    value
-form Group in Expr
-  written  "(" inner:Expr ")"
-  becomes  inner
+usual Get, Number, Group
 precedence of Expr, loosest first
   prefix Way, Split
   left   Plus

@@ -9,6 +9,7 @@ mod control;
 mod corpus;
 mod docs;
 mod embedding;
+mod emitted;
 mod functions;
 mod grammars;
 mod holes;

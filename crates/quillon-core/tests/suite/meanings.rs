@@ -234,14 +234,7 @@ fn deep_recursion_ends_in_a_value_or_in_an_error() {
 fn a_body_that_opens_no_scope_of_its_own_is_still_fresh_at_each_call() {
     let language = with_tokens(
         "
-form Program
-  written  steps:Step* by \";\"
-  opens    scope
-  means    all steps
-form Let in Step
-  written  \"let\" name:Name \"=\" value:Expr
-  binds    name onward
-  means    name := value
+usual Program, Let
 form Plain in Step
   written  value:Expr
   means    value

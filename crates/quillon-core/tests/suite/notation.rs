@@ -18,12 +18,7 @@ fn gives(language: &Language, cases: &[(&str, &str)]) {
 }
 
 const ATOMS: &str = "
-form Number in Expr
-  written  value:Whole
-  means    value
-form List in Expr
-  written  \"[\" items:Expr* by \",\" \"]\"
-  means    items
+usual Number, List
 ";
 
 #[test]
@@ -484,16 +479,10 @@ form Word in Expr
   written  name:("self" | "it")
   uses     name
   means    name
-form Variable in Expr
-  written  name:Name
-  uses     name
-  means    name
+usual Variable, Add
 form Send in Expr
   written  object:Expr "." name:Name ~ "(" args:Expr* by "," ")"
   means    let o = object; call map.get(o, name) with o, args
-form Add in Expr
-  written  left:Expr "+" right:Expr
-  means    left + right
 "#;
     let own = with_tokens(&format!("{items}{ATOMS}"));
     gives(
@@ -548,13 +537,7 @@ form Function in Expr
   written  "fn" "(" params:Name* by "," ")" body:Expr
   binds    params in body
   means    function (params) {{ body }}
-form Group in Expr
-  written  "(" inner:Expr ")"
-  becomes  inner
-form Variable in Expr
-  written  name:Name
-  uses     name
-  means    name
+usual Group, Variable
 {ATOMS}
 provides
   most(xs...) means list.fold(xs, 0, function (a, b) {{ number.largest(a, b) }})

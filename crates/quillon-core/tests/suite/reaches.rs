@@ -44,19 +44,7 @@ form Call in Expr
 form Try in Expr
   written  "try" body:Block
   means    attempt {{ body }} rescue e {{ 0 }}
-form Add in Expr
-  written  left:Expr "+" right:Expr
-  means    left + right
-form Variable in Expr
-  written  name:Name
-  uses     name
-  means    name
-form Number in Expr
-  written  value:Whole
-  means    value
-form List in Expr
-  written  "[" items:Expr* by "," "]"
-  means    items
+usual Add, Variable, Number, List
 "#
     ))
 }
@@ -124,16 +112,7 @@ form ListPattern in Pattern
   takes    subject
   offers   names of items
   means    if list.length(subject) /= list.length(spelling of items) { fault "the list has another length" }; let i = 0; each item in items { item taking list.at(subject, i); i := i + 1 }
-form Variable in Expr
-  written  name:Name
-  uses     name
-  means    name
-form Number in Expr
-  written  value:Whole
-  means    value
-form List in Expr
-  written  "[" items:Expr* by "," "]"
-  means    items
+usual Variable, Number, List
 "#;
 
 #[test]

@@ -106,19 +106,7 @@ form Arrow in Expr
 form Choice in Expr
   written  test:Expr \"?\" yes:Expr \":\" no:Expr
   means    if test = 0 { no } else { yes }
-form Add in Expr
-  written  left:Expr \"+\" right:Expr
-  means    left + right
-form Number in Expr
-  written  value:Whole
-  means    value
-form Variable in Expr
-  written  name:Name
-  uses     name
-  means    name
-form Group in Expr
-  written  \"(\" inner:Expr \")\"
-  becomes  inner
+usual Add, Number, Variable, Group
 ";
 
 const OTHER_PROGRAM: &str = "a = (x, y) => x + y (* adds (* two *) *)

@@ -16,10 +16,7 @@ provides
 form Program
   written  steps:Step*
   means    all steps
-form Let in Step
-  written  \"let\" name:Name \"=\" value:Expr
-  binds    name onward
-  means    name := value
+usual Let, Variable, Number
 form Set in Step
   written  \"set\" name:Name \"=\" value:Expr
   uses     name to change
@@ -46,13 +43,6 @@ form Call in Expr
 form List in Expr
   written  \"[\" items:Expr* \"]\"
   means    items
-form Variable in Expr
-  written  name:Name
-  uses     name
-  means    name
-form Number in Expr
-  written  value:Whole
-  means    value
 ";
 
 struct Talk {

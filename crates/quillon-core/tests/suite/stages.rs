@@ -211,14 +211,7 @@ fn trees_as_json_have_every_field() {
 fn a_session_keeps_names_and_forgets_failures() {
     let own = with_tokens(
         "
-form Program
-  written  steps:Step* by \";\"
-  opens    scope
-  means    all steps
-form Let in Step
-  written  \"let\" name:Name \"=\" value:Expr
-  binds    name onward
-  means    name := value
+usual Program, Let
 form Show in Step
   written  value:Expr
   means    value

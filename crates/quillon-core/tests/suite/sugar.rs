@@ -4,14 +4,7 @@ use crate::common;
 use crate::common::{mistakes, tree, value, with_tokens};
 
 const CORE: &str = "
-form Program
-  written  steps:Step* by \";\"
-  opens    scope
-  means    all steps
-form Let in Step
-  written  \"let\" name:Name \"=\" value:Expr
-  binds    name onward
-  means    name := value
+usual Program, Let, List
 form When in Step
   written  \"when\" test:Expr yes:Block no:Block?
   means    if test { yes } else { if given no { no } }
@@ -28,9 +21,6 @@ form Not in Expr
 form Less in Expr
   written  \"less\" \"(\" left:Expr \",\" right:Expr \")\"
   means    left < right
-form List in Expr
-  written  \"[\" items:Expr* by \",\" \"]\"
-  means    items
 form V in Expr
   written  name:Name
   uses     name

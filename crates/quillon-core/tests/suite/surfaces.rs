@@ -18,10 +18,7 @@ form Program
   written  steps:Step*
   opens    scope
   means    all steps
-form Let in Step
-  written  "let" name:Name "=" value:Expr
-  binds    name onward
-  means    name := value
+usual Let, Add, Group, Number
 form When in Step
   written   "when" test:Expr "do" steps:Step* ("else" others:Step*)? "end"
   opens     scope
@@ -30,18 +27,9 @@ form When in Step
 form Say in Step
   written  "say" values:Expr+ by ","
   means    output(text.join(values, " "), "\n")
-form Add in Expr
-  written  left:Expr "+" right:Expr
-  means    left + right
 form Times in Expr
   written  left:Expr "*" right:Expr
   means    left * right
-form Group in Expr
-  written  "(" inner:Expr ")"
-  becomes  inner
-form Number in Expr
-  written  value:Whole
-  means    value
 form Var in Expr
   written  name:Name
   uses     name

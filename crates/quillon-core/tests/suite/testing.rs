@@ -17,14 +17,7 @@ precedence of Expr, loosest first
   left  Multiply
 state
   level = 2
-form Program
-  written  steps:Step* by \";\"
-  opens    scope
-  means    all steps
-form Let in Step
-  written  \"let\" name:Name \"=\" value:Expr
-  binds    name onward
-  means    name := value
+usual Program, Let, Add, Variable, Words
 form Say in Step
   written  \"say\" value:Expr
   means    output(shown(value), \"\\n\")
@@ -37,9 +30,6 @@ form Value in Step
 form Choose in Step
   written  \"choose\" one:Expr (\"or\" other:Expr)?
   means    if given other { other } else { one }
-form Add in Expr
-  written  left:Expr \"+\" right:Expr
-  means    left + right
 form Multiply in Expr
   written  left:Expr \"*\" right:Expr
   means    left * right
@@ -49,15 +39,8 @@ form Dice in Expr
 form Ask in Expr
   written  \"ask\"
   means    input()
-form Variable in Expr
-  written  name:Name
-  uses     name
-  means    name
 form Number in Expr
   written  value:Whole | value:Decimal
-  means    value
-form Words in Expr
-  written  value:Text
   means    value
 ";
 
@@ -134,7 +117,7 @@ cases of short ones
   from Add(Words(\"lock\"), Words(\"gate\"))   gives \"lockgate\"
   from Program([Let(name: n, value: Number(4)), Value(Variable(n))])   gives 4
 ";
-    let joins = with_tokens(&ITEMS.replace(
+    let joins = with_tokens(&common::with_usual(ITEMS).replace(
         "means    left + right",
         "means    match left { text t => t & right else => left + right }",
     ));
@@ -327,13 +310,7 @@ form Loop in Step
 form Out in Step
   written  \"out\" LineEnd
   means    jump out
-form Variable in Expr
-  written  name:Name
-  uses     name
-  means    name
-form Number in Expr
-  written  value:Whole
-  means    value
+usual Variable, Number
 messages
   out unmatched \"nowhere to go out of\"
 ";
@@ -364,13 +341,7 @@ form Give in Step
 form Sum in Expr
   written  left:Expr \"+\" right:Expr
   means    left + right
-form Variable in Expr
-  written  name:Name
-  uses     name
-  means    name
-form Number in Expr
-  written  value:Whole
-  means    value
+usual Variable, Number
 ";
     let signs = "language Signs
 tokens

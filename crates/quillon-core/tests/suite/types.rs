@@ -528,12 +528,7 @@ form List in Expr
   written  "[" items:Expr* by "," "]"
   typed    items : T gives list of T
   means    items
-form Number in Expr
-  written  value:Whole
-  means    value
-form Words in Expr
-  written  value:Text
-  means    value
+usual Number, Words
 "#,
     );
     assert_eq!(common::value(&own, "each [1, 2] do it + 1"), "[2, 3]");

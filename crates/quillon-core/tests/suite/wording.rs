@@ -3,10 +3,7 @@
 use crate::common::{self, GENERAL, mistakes, value, with_tokens};
 
 const FORMS: &str = r#"
-form Program
-  written  steps:Step* by ";"
-  opens    scope
-  means    all steps
+usual Program, Number
 form Let in Step
   written  "let" name:Name value:Expr
   binds    name onward fixed
@@ -33,9 +30,6 @@ form Try in Expr
   means    attempt { risk } rescue e { map.get(e, "message") }
 form Word in Expr
   written  value:Text
-  means    value
-form Number in Expr
-  written  value:Whole
   means    value
 provides
   lift(boat)  means boat

@@ -121,7 +121,7 @@ impl From<TestFormat> for Format {
     fn from(format: TestFormat) -> Format {
         match format {
             TestFormat::Json => Format::Json,
-            _ => Format::Text,
+            TestFormat::Text | TestFormat::Junit | TestFormat::Tap => Format::Text,
         }
     }
 }

@@ -181,7 +181,7 @@ impl<'r> Repl<'r> {
             let after = self.run(&source);
             return match after {
                 After::Next => self.see_last(view),
-                other => other,
+                other @ (After::Failed | After::Leave) => other,
             };
         }
         let conversation = self.conversation();

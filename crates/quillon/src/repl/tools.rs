@@ -97,7 +97,9 @@ type Answer = Map<String, Json>;
 fn object(json: Json) -> Answer {
     match json {
         Json::Object(object) => object,
-        _ => Map::new(),
+        Json::Null | Json::Bool(_) | Json::Number(_) | Json::String(_) | Json::Array(_) => {
+            Map::new()
+        }
     }
 }
 

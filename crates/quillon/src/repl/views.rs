@@ -232,7 +232,7 @@ fn cannot_watch(stop: Stop) -> Vec<Diagnostic> {
     );
     let whys = match stop {
         Stop::Definition(problems) => problems,
-        _ => Vec::new(),
+        Stop::Unreadable(_) | Stop::Output(_) | Stop::Usage(_) => Vec::new(),
     };
     let why = whys.iter().find(|problem| problem.is_error());
     vec![match why {

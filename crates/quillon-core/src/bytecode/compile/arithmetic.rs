@@ -57,7 +57,7 @@ pub(super) fn fold(operator: B, left: &Literal, right: &Literal) -> Option<Liter
         Literal::Truth(truth) => Some(Value::Truth(*truth)),
         Literal::Integer(n) => Some(Value::Integer(*n)),
         Literal::Number(n) => Some(Value::Number(*n)),
-        _ => None,
+        Literal::Text(_) | Literal::List(_) | Literal::Map(_) => None,
     };
     match binary(operator, &small(left)?, &small(right)?).ok()? {
         Value::Truth(truth) => Some(Literal::Truth(truth)),

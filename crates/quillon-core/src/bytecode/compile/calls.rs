@@ -86,7 +86,7 @@ impl Builder<'_, '_> {
         // wanted elsewhere.
         let into = match want {
             Want::Into(register) => register,
-            _ => self.top.min(MOST) as u16,
+            Want::Effect | Want::Tail => self.top.min(MOST) as u16,
         };
         let window = self.row(args);
         // A call without arguments has its registers there too.

@@ -48,7 +48,7 @@ fn comparison(operator: B) -> Option<([Op; 3], bool)> {
             ],
             true,
         ),
-        _ => return None,
+        B::Add | B::Subtract | B::Multiply | B::Divide | B::Join => return None,
     })
 }
 

@@ -300,7 +300,7 @@ impl Builder<'_, '_> {
     fn not_tail(&mut self, want: Want) -> Want {
         match want {
             Want::Tail => Want::Into(self.register()),
-            other => other,
+            other @ (Want::Effect | Want::Into(_)) => other,
         }
     }
 
@@ -350,7 +350,7 @@ impl Builder<'_, '_> {
         // may look there.
         let inner = match want {
             Want::Effect => Want::Effect,
-            _ => Want::Into(self.register()),
+            Want::Into(_) | Want::Tail => Want::Into(self.register()),
         };
         let how = self.register();
         let begin = self.mark();

@@ -150,7 +150,9 @@ impl Builder<'_, '_> {
                 let text: Rc<str> = Rc::from(text.as_str());
                 ((2, 0, Some(Rc::clone(&text))), Constant::Text(text))
             }
-            _ => ((0, 0, None), Constant::Integer(0)),
+            Literal::Nothing | Literal::Truth(_) | Literal::List(_) | Literal::Map(_) => {
+                ((0, 0, None), Constant::Integer(0))
+            }
         };
         if let Some(&known) = self.known_constants.get(&key) {
             return known;

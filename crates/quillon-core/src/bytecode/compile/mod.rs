@@ -311,7 +311,7 @@ impl Builder<'_, '_> {
     fn register_of(&mut self, slot: u32) -> Option<Register> {
         match self.home(slot) {
             Home::Register(register) => Some(register),
-            _ => None,
+            Home::None | Home::Literal(_) => None,
         }
     }
 
@@ -375,7 +375,10 @@ impl Builder<'_, '_> {
                 (From::Register(register), how)
             }
             // Nothing else is ever captured.
-            _ => (From::Itself, Capturing::Value),
+            Variable::Session(_)
+            | Variable::ReadyMade(_)
+            | Variable::State(_)
+            | Variable::Dynamic(_) => (From::Itself, Capturing::Value),
         }
     }
 

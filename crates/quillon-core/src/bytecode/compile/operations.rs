@@ -355,7 +355,7 @@ impl Builder<'_, '_> {
         let site = self.site(core, &[]);
         let into = match want {
             Want::Into(register) => register,
-            _ => self.register(),
+            Want::Effect | Want::Tail => self.register(),
         };
         match (tried.op, &tried.rest[..]) {
             (Op::TryPutItem, [index, value]) => {

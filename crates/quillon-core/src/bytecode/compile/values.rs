@@ -36,20 +36,20 @@ impl Builder<'_, '_> {
                 self.write(core, variable, value);
                 self.give_nothing(core, want);
             }
-            K::Fault(message) | K::Raise(message) => {
-                let top = self.top;
-                let register = self.operand_register(message);
-                let op = match core.kind {
-                    K::Fault(_) => Op::Fault,
-                    _ => Op::Raise,
-                };
-                let site = self.site(core, &[]);
-                self.emit(Instruction::new(op, 0, register, 0, 0), site);
-                self.top = top;
-            }
+            K::Fault(message) => self.fail(core, message, Op::Fault),
+            K::Raise(value) => self.fail(core, value, Op::Raise),
             K::Call(callee, args) => self.call(core, callee, args, want),
             _ => self.plain(core, want),
         }
+    }
+
+    /// Compiles what leaves by an error: a fault with a message, a value that is raised.
+    fn fail(&mut self, core: &Core, with: &Core, op: Op) {
+        let top = self.top;
+        let register = self.operand_register(with);
+        let site = self.site(core, &[]);
+        self.emit(Instruction::new(op, 0, register, 0, 0), site);
+        self.top = top;
     }
 
     /// Compiles what just makes a value.
@@ -187,7 +187,7 @@ impl Builder<'_, '_> {
                 self.emit(Instruction::Move(copy, register), site);
                 Operand::Register(copy)
             }
-            other => other,
+            other @ (Operand::Register(_) | Operand::Literal(_)) => other,
         }
     }
 
@@ -339,7 +339,7 @@ impl Builder<'_, '_> {
             K::Literal(literal) => Some(literal.clone()),
             K::Read(Variable::Slot(slot) | Variable::Cell(slot), _) => match self.home(*slot) {
                 Home::Literal(literal) => Some(literal),
-                _ => None,
+                Home::None | Home::Register(_) => None,
             },
             K::Binary(operator, [left, right]) => {
                 let right = self.folded(right, depth + 1)?;
@@ -349,7 +349,11 @@ impl Builder<'_, '_> {
             K::Negate(part) => match self.folded(part, depth + 1)? {
                 Literal::Integer(n) => n.checked_neg().map(Literal::Integer),
                 Literal::Number(n) => Some(Literal::Number(-n)),
-                _ => None,
+                Literal::Nothing
+                | Literal::Truth(_)
+                | Literal::Text(_)
+                | Literal::List(_)
+                | Literal::Map(_) => None,
             },
             K::Not(part) => match self.folded(part, depth + 1)? {
                 Literal::Truth(truth) => Some(Literal::Truth(!truth)),

@@ -325,7 +325,7 @@ impl<'a> NameChecker<'a> {
         };
         let sort = field.things.iter().find_map(|thing| match thing {
             Thing::Named(n) if self.definition.has_sort(&n.text) => Some(n.text.clone()),
-            _ => None,
+            Thing::Named(_) | Thing::Literal(_) => None,
         });
         if let Some(sort) = sort {
             let message = format!(

@@ -40,7 +40,11 @@ impl Part {
                 }
                 repeat.part.separators(found);
             }
-            _ => {}
+            Part::Literal(_)
+            | Part::Soft(_)
+            | Part::Field(..)
+            | Part::Unnamed(_)
+            | Part::Tight(_) => {}
         }
     }
 

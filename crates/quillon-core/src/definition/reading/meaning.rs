@@ -260,7 +260,7 @@ pub(super) fn primary(cursor: &mut Cursor<'_>) -> Option<Template> {
             Some(found) => found,
             None => name(cursor),
         },
-        _ => {
+        Word::Class(_) | Word::Program(_) | Word::Sign(_) | Word::Odd(_) | Word::End => {
             cursor.unexpected("a meaning");
             None
         }

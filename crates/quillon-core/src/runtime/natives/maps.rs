@@ -119,7 +119,7 @@ fn unknown(key: &Key, map: Ref<Map>) -> Box<Problem> {
         .iter()
         .filter_map(|k| match k {
             Key::Text(text) if text.len() <= LONGEST_COMPARED => Some(&***text),
-            _ => None,
+            Key::Nothing | Key::Truth(_) | Key::Integer(_) | Key::Number(_) | Key::Text(_) => None,
         })
         .collect();
     if let Key::Text(text) = key

@@ -239,7 +239,11 @@ fn needs_one(part: &Part, field: &str) -> bool {
         Part::Choice(parts) => parts.iter().all(|part| needs_one(part, field)),
         Part::Repeat(repeat) => repeat.at_least_one && needs_one(&repeat.part, field),
         Part::Field(name, _) => name.text == field,
-        _ => false,
+        Part::Literal(_)
+        | Part::Soft(_)
+        | Part::Unnamed(_)
+        | Part::Optional(_)
+        | Part::Tight(_) => false,
     }
 }
 
@@ -254,8 +258,8 @@ fn span_of_literal(part: &Part, text: &str) -> Option<Span> {
             .or_else(|| repeat.by.as_ref().and_then(|by| span_of_literal(by, text))),
         Part::Field(_, things) => things.iter().find_map(|thing| match thing {
             Thing::Literal(name) if name.text == text => Some(name.span),
-            _ => None,
+            Thing::Named(_) | Thing::Literal(_) => None,
         }),
-        _ => None,
+        Part::Unnamed(_) | Part::Tight(_) => None,
     }
 }

@@ -19,10 +19,68 @@ tokens
   Name     (letter | \"_\") (letter | digit | \"_\")*
 ";
 
+/// Forms that most of the small languages share. A definition of a test has those that a line
+/// `usual Let, Number` of it names.
+const USUAL: &str = r#"
+form Program
+  written  steps:Step* by ";"
+  opens    scope
+  means    all steps
+form Let in Step
+  written  "let" name:Name "=" value:Expr
+  binds    name onward
+  means    name := value
+form Add in Expr
+  written  left:Expr "+" right:Expr
+  means    left + right
+form Group in Expr
+  written  "(" inner:Expr ")"
+  becomes  inner
+form List in Expr
+  written  "[" items:Expr* by "," "]"
+  means    items
+form Words in Expr
+  written  value:Text
+  means    value
+form Number in Expr
+  written  value:Whole
+  means    value
+form Variable in Expr
+  written  name:Name
+  uses     name
+  means    name
+form Get in Expr
+  written  name:Name
+  uses     name
+  means    name
+"#;
+
+/// A definition with its usual forms in the place of the line that names them.
+pub fn with_usual(definition: &str) -> String {
+    let usual = |line: &str| {
+        let names = line.strip_prefix("usual ")?.split(", ");
+        let forms = names.map(|name| {
+            let from = USUAL.find(&format!("form {name}"));
+            let form = &USUAL[from.unwrap_or_else(|| panic!("{name} is not usual"))..];
+            let end = form.find("\nform ").unwrap_or(form.len());
+            form[..end].trim_end()
+        });
+        Some(forms.collect::<Vec<_>>().join("\n"))
+    };
+    let lines = definition.split('\n');
+    let lines = lines.map(|line| usual(line).unwrap_or_else(|| line.to_owned()));
+    lines.collect::<Vec<_>>().join("\n")
+}
+
+/// The text of a definition of a test.
+pub fn own(definition: &str) -> std::sync::Arc<SourceText> {
+    SourceText::new("own.quillon", with_usual(definition))
+}
+
 /// A compiled language; its errors end the test.
 #[track_caller]
 pub fn language(definition: &str) -> Language {
-    let outcome = Language::load(&SourceText::new("own.quillon", definition));
+    let outcome = Language::load(&own(definition));
     match outcome.value {
         Some(language) => language,
         None => panic!(
@@ -45,7 +103,7 @@ pub fn quay() -> Language {
 
 /// The messages about a definition, with their places.
 pub fn mistakes(definition: &str) -> Vec<String> {
-    Language::load(&SourceText::new("own.quillon", definition))
+    Language::load(&own(definition))
         .diagnostics
         .iter()
         .map(said)

@@ -43,7 +43,9 @@ pub fn cover(args: &Args) -> Result<Exit, Stop> {
             .collect();
         match args.format {
             TestFormat::Json => results.push(as_json(language, &items)),
-            _ => print_lines(&lines(language, &items))?,
+            TestFormat::Text | TestFormat::Junit | TestFormat::Tap => {
+                print_lines(&lines(language, &items))?;
+            }
         }
     }
     if args.format == TestFormat::Json {

@@ -26,7 +26,9 @@ pub fn watch(args: &Args) -> Result<Exit, Stop> {
         if let Err(stop) = once(args) {
             match stop {
                 Stop::Output(_) => return Err(stop),
-                _ => give_up(&stop, Format::Text),
+                Stop::Unreadable(_) | Stop::Definition(_) | Stop::Usage(_) => {
+                    give_up(&stop, Format::Text)
+                }
             };
         }
         screen::tell_line(paint(QUIET, "waiting for a change; Ctrl-C ends it"));

@@ -73,7 +73,9 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
                 told.remedies.clear();
                 told.remedy(match change.slip {
                     Slip::Misspelt => format!("did you mean {with}?"),
-                    _ => format!("write {with} instead of {text}"),
+                    Slip::Missing | Slip::Instead | Slip::TooMany | Slip::Quotes | Slip::Braces => {
+                        format!("write {with} instead of {text}")
+                    }
                 })
             }
             Slip::Quotes => error.remedy(format!("put quotes around {text}")),
