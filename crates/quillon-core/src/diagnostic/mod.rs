@@ -13,7 +13,7 @@ mod words;
 
 pub use codes::Code;
 pub use nearest::nearest;
-pub(crate) use words::{article, humanise, one_of, write_escaped};
+pub(crate) use words::{article, escape, humanise, one_of};
 pub use words::{plural, quote, quoted};
 
 /// How bad it is.

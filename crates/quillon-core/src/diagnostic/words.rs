@@ -37,16 +37,17 @@ pub fn quote(text: &str) -> String {
 pub fn quoted(text: &str) -> String {
     let mut out = String::with_capacity(text.len() + 2);
     out.push('"');
-    write_escaped(&mut out, text);
+    escape(&mut out, text, Some('"'));
     out.push('"');
     out
 }
 
-/// Puts a text at the end of another as it stands between quotes.
-pub(crate) fn write_escaped(out: &mut String, text: &str) {
+/// Puts a text at the end of another as it stands between quotes; the quote that ends it, if it is
+/// a single character, has a backslash before it.
+pub(crate) fn escape(out: &mut String, text: &str, quote: Option<char>) {
     for c in text.chars() {
         match c {
-            '"' => out.push_str("\\\""),
+            c if Some(c) == quote => out.extend(['\\', c]),
             '\\' => out.push_str("\\\\"),
             '\n' => out.push_str("\\n"),
             '\t' => out.push_str("\\t"),

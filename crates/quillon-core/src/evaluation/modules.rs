@@ -9,7 +9,7 @@ use crate::meaning::CorePart;
 use crate::operations::{EngineOperation, Operation};
 use crate::runtime::{self, Around, CarriedOut, Loaded, Problem, carried_out};
 use crate::source::SourceText;
-use crate::values::{Closure, Value, seen};
+use crate::values::{Closure, Heap, Value, seen};
 
 impl Walker<'_> {
     /// Carries out an operation on the topmost operands.
@@ -45,7 +45,10 @@ impl Walker<'_> {
             && let Some(watcher) = &mut self.watcher
         {
             let args = &self.stacks.operands[from..];
-            let printed: String = args.iter().map(seen).collect();
+            let printed: String = args
+                .iter()
+                .map(|arg| seen(arg, Heap::with(Heap::look)))
+                .collect();
             watcher.prints(&printed);
         }
         self.stacks.operands.truncate(from);

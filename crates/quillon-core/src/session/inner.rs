@@ -11,7 +11,7 @@ use crate::machine::Probe;
 use crate::runtime::{Host, Limits, Memory};
 use crate::scoping::Kept;
 use crate::typing::Type;
-use crate::values::{Closure, Foreign, Held, Value};
+use crate::values::{Closure, Foreign, Held, Look, Value};
 
 /// All of a session but its host.
 #[derive(Debug)]
@@ -70,6 +70,9 @@ impl Inner {
         let language = prepared.language();
         let words = language.definition().words_errors();
         self.memory.wording = words.then(|| language.shared_definition());
+        self.memory
+            .heap
+            .set_look(Look::of(&language.definition().values));
         self.memory.state.clear();
         let all = prepared.ready_made();
         self.memory.ready_made = vec![Value::Nothing; all.len()];

@@ -204,7 +204,7 @@ impl Ran {
     pub(super) fn state_text(&self) -> String {
         let left = self.left.iter();
         let left: Vec<String> = left
-            .map(|(name, value)| format!("{name} = {}", value.written()))
+            .map(|(name, value)| format!("{name} = {}", value.noted()))
             .collect();
         left.join(", ")
     }

@@ -111,9 +111,10 @@ impl CaseResult {
             | Expected::Types(..)
             | Expected::Reduces(_)
             | Expected::Stuck(_) => None,
-            Expected::Gives(literal) => ran.value.as_ref().and_then(|value| {
-                (!value.is(literal)).then(|| (written(literal), value.written()))
-            }),
+            Expected::Gives(literal) => ran
+                .value
+                .as_ref()
+                .and_then(|value| (!value.is(literal)).then(|| (written(literal), value.noted()))),
             Expected::Leaves(name, literal) => {
                 match ran.left.iter().find(|(known, _)| *known == name.text) {
                     // An error has kept the run from leaving anything.
@@ -124,7 +125,7 @@ impl CaseResult {
                         None
                     }
                     Some((_, value)) => {
-                        (!value.is(literal)).then(|| (written(literal), value.written()))
+                        (!value.is(literal)).then(|| (written(literal), value.noted()))
                     }
                 }
             }
@@ -148,7 +149,7 @@ fn failure(ran: &Ran, failing: &Failing, place: Option<Position>) -> Option<(Str
     let expected = with_place(written_failing(failing), place);
     let Some(error) = &ran.error else {
         let got = match &ran.value {
-            Some(value) => format!("no error; it gives {}", value.written()),
+            Some(value) => format!("no error; it gives {}", value.noted()),
             None => "no error".to_owned(),
         };
         return Some((expected, got));
@@ -172,7 +173,7 @@ pub(super) fn position(error: &Diagnostic) -> Option<Position> {
 }
 
 fn written(literal: &Literal) -> String {
-    Held::new(literal.clone()).written()
+    Held::new(literal.clone()).noted()
 }
 
 /// An expectation as it is written, without its first word.

@@ -129,7 +129,7 @@ fn state_left(exchange: &Exchange<'_>, after: &[String], ran: &Ran) -> Vec<Strin
         .iter()
         .filter(|(name, value)| {
             let known = before.iter().find(|(known, _)| known == name);
-            known.is_none_or(|(_, old)| old.written() != value.written())
+            known.is_none_or(|(_, old)| old.noted() != value.noted())
         })
         .filter_map(|(name, value)| {
             let name = Name {

@@ -142,7 +142,7 @@ impl Trial<'_> {
         let described = |value: Option<&crate::values::Held>| match value {
             // Functions are told apart by what they do.
             Some(value) if value.literal().is_none() => value.kind().described().to_owned(),
-            Some(value) => value.written(),
+            Some(value) => value.noted(),
             None => "an error".to_owned(),
         };
         let (run, reduced) = (described(ran.value.as_ref()), described(found.as_ref()));

@@ -13,7 +13,7 @@ use std::rc::{Rc, Weak};
 use rustc_hash::FxHashMap;
 
 use super::pool::{Pool, Ref};
-use super::{Closure, Coroutine, Inner, List, Map, Shape, Text, Value, Variable};
+use super::{Closure, Coroutine, Inner, List, Look, Map, Shape, Text, Value, Variable};
 use crate::metering::{Meter, Stopped};
 
 /// Something on the heap.
@@ -67,6 +67,8 @@ pub(crate) struct Heap {
     enough: Cell<usize>,
     /// How many chances to collect are all taken.
     stress: Cell<u32>,
+    /// How values look.
+    look: RefCell<Rc<Look>>,
     /// How far the run under way may go.
     pub meter: Meter,
 }
@@ -138,6 +140,7 @@ impl Heap {
             most: Cell::new(usize::MAX),
             enough: Cell::new(LEAST),
             stress: Cell::new(0),
+            look: RefCell::new(Look::usual()),
             meter: Meter::new(),
         });
         let root = heap.shapes.allocate(Shape::default());
@@ -175,6 +178,16 @@ impl Heap {
             Some(shared) => what(&shared),
             None => what(&Heap::new()),
         })
+    }
+
+    /// How the values on it look.
+    pub fn look(&self) -> Rc<Look> {
+        Rc::clone(&self.look.borrow())
+    }
+
+    /// Has the values on it look in another way.
+    pub fn set_look(&self, look: Rc<Look>) {
+        *self.look.borrow_mut() = look;
     }
 
     /// Counts bytes that have been made.

@@ -2,7 +2,7 @@
 
 use std::rc::Rc;
 
-use super::{Copier, Heap, Key, Value, described, equal, seen, seen_written};
+use super::{Copier, Heap, Key, Look, Value, described_as, equal, seen, seen_written};
 use crate::definition::Literal;
 use crate::definition::template::ValueKind;
 
@@ -218,26 +218,42 @@ impl Held {
 
     /// `an integer: 3`, `nothing`; long values are cut.
     pub fn described(&self) -> String {
-        self.with(described)
+        self.with(|value| described_as(value, self.look()))
     }
 
-    /// As a person reads it: a text stays as it is.
+    /// As a person reads it, in the language's own notation: a text stays as it is.
     pub fn shown(&self) -> String {
-        self.with(seen)
+        self.with(|value| seen(value, self.look()))
     }
 
-    /// As one would write it: texts in quotes, also inside lists and maps.
+    /// As one would write it in the language's own notation: texts in quotes, also inside lists
+    /// and maps.
     pub fn written(&self) -> String {
-        self.with(seen_written)
+        self.with(|value| seen_written(value, self.look()))
     }
 
-    /// Whether it is what the notation writes like this, of the same kind too.
+    /// As the notation of definitions and cases writes it.
+    pub fn noted(&self) -> String {
+        self.with(|value| seen_written(value, Look::usual()))
+    }
+
+    /// How it looks: as on its heap.
+    fn look(&self) -> Rc<Look> {
+        self.heap().map_or_else(Look::usual, |heap| heap.look())
+    }
+
+    /// Whether it is what the notation writes like this, of the same kind too. Where numbers
+    /// without a fraction look like integers, they are.
     pub fn is(&self, literal: &Literal) -> bool {
+        let is_number = |kind| matches!(kind, ValueKind::Integer | ValueKind::Number);
+        let is_one_number = self.look().is_one_number;
         self.with(|value| {
             let heap = Heap::new();
             let _entered = heap.enter();
             let literal = Value::from_literal(literal);
-            value.kind() == literal.kind() && equal(value, &literal) == Ok(true)
+            let (kind, wanted) = (value.kind(), literal.kind());
+            let fits = kind == wanted || is_one_number && is_number(kind) && is_number(wanted);
+            fits && equal(value, &literal) == Ok(true)
         })
     }
 }

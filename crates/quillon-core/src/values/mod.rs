@@ -10,6 +10,7 @@ mod function;
 mod heap;
 mod held;
 mod list;
+mod look;
 mod map;
 mod numeric;
 mod pool;
@@ -28,11 +29,12 @@ pub(crate) use heap::{Heap, Marker, Roots, Traced, ask, spend};
 pub(crate) use held::Foreign;
 pub use held::Held;
 pub(crate) use list::List;
+pub(crate) use look::Look;
 pub(crate) use map::{Key, Map, Shape};
 pub(crate) use numeric::{compare, compare_numbers, exact_integer};
 pub(crate) use pool::{Pool, Ref};
 pub(crate) use show::{
-    described, described_key, seen, seen_written, shown, told, told_written, written,
+    described, described_as, described_key, seen, seen_written, shown, told, told_written, written,
 };
 pub(crate) use text::{Text, join};
 pub(crate) use value::Value;

@@ -1,8 +1,11 @@
 //! Values as text.
 
-use super::{Closure, Key, Ref, Text, Value};
+use std::rc::Rc;
+
+use super::{Closure, Heap, Key, Look, Map, Ref, Text, Value, exact_integer};
+use crate::definition::FunctionPart;
 use crate::definition::template::ValueKind;
-use crate::diagnostic::write_escaped;
+use crate::diagnostic::escape;
 use crate::metering::Stopped;
 use crate::source::floor;
 
@@ -41,25 +44,25 @@ pub(crate) fn written(value: &Value) -> Result<Ref<Text>, Stopped> {
         })
 }
 
-/// A value as a person reads it who looks at it from outside of a run; where it is very large,
-/// the beginning of it.
-pub(crate) fn seen(value: &Value) -> String {
+/// A value with this look as a person reads it who looks at it from outside of a run; where it is
+/// very large, the beginning of it.
+pub(crate) fn seen(value: &Value, look: Rc<Look>) -> String {
     match value {
         Value::Text(text) => text.to_string(),
-        _ => seen_written(value),
+        _ => seen_written(value, look),
     }
 }
 
 /// The same as one would write it.
-pub(crate) fn seen_written(value: &Value) -> String {
-    beginning(value, LONGEST_SEEN)
+pub(crate) fn seen_written(value: &Value, look: Rc<Look>) -> String {
+    beginning(value, look, LONGEST_SEEN)
 }
 
 /// A value for a message, as a person reads it; where it is long, the beginning of it.
 pub(crate) fn told(value: &Value) -> String {
     match value {
         Value::Text(text) => {
-            let mut out = Writer::cut(LONGEST_TOLD);
+            let mut out = Writer::cut(Look::usual(), LONGEST_TOLD);
             let _ = out.push(text);
             out.text
         }
@@ -69,12 +72,12 @@ pub(crate) fn told(value: &Value) -> String {
 
 /// A value for a message or a trace, as one would write it; where it is long, the beginning.
 pub(crate) fn told_written(value: &Value) -> String {
-    beginning(value, LONGEST_TOLD)
+    beginning(value, Heap::with(Heap::look), LONGEST_TOLD)
 }
 
-/// As much of a value, as one would write it, as fits into so many bytes.
-fn beginning(value: &Value, most: usize) -> String {
-    let mut out = Writer::cut(most);
+/// As much of a value with this look, as one would write it, as fits into so many bytes.
+fn beginning(value: &Value, look: Rc<Look>, most: usize) -> String {
+    let mut out = Writer::cut(look, most);
     // What does not fit is left out, and an ellipsis is in its place.
     let _ = out.value(value);
     out.text
@@ -82,13 +85,18 @@ fn beginning(value: &Value, most: usize) -> String {
 
 /// `an integer: 3`, `nothing`; long values are cut.
 pub(crate) fn described(value: &Value) -> String {
+    described_as(value, Heap::with(Heap::look))
+}
+
+/// The same with this look.
+pub(crate) fn described_as(value: &Value, look: Rc<Look>) -> String {
     const LONGEST: usize = 40;
     let kind = value.kind().described();
     if value.kind() == ValueKind::Nothing {
-        return kind.to_owned();
+        return look.nothing.clone();
     }
     // Enough for so many characters, whatever they are.
-    let written = beginning(value, 4 * LONGEST + 4);
+    let written = beginning(value, look, 4 * LONGEST + 4);
     let mut shown: String = written.chars().take(LONGEST).collect();
     if shown.len() < written.len() {
         shown.push('…');
@@ -98,7 +106,7 @@ pub(crate) fn described(value: &Value) -> String {
 
 /// A key for a message; a long one is cut.
 pub(crate) fn described_key(key: &Key) -> String {
-    beginning(&key.value(), 200)
+    beginning(&key.value(), Heap::with(Heap::look), 200)
 }
 
 /// A number such that it reads back the same, and is seen not to be an integer.
@@ -129,6 +137,7 @@ impl From<Stopped> for Full {
 /// Writes values, as far as there is room.
 struct Writer {
     text: String,
+    look: Rc<Look>,
     most: usize,
     /// Whether room is asked for and work counted.
     is_metered: bool,
@@ -140,17 +149,20 @@ impl Writer {
     fn metered() -> Writer {
         Writer {
             text: String::new(),
+            look: Heap::with(Heap::look),
             most: super::LARGEST,
             is_metered: true,
             inside: Vec::new(),
         }
     }
 
-    fn cut(most: usize) -> Writer {
+    fn cut(look: Rc<Look>, most: usize) -> Writer {
         Writer {
+            text: String::new(),
+            look,
             most,
             is_metered: false,
-            ..Writer::metered()
+            inside: Vec::new(),
         }
     }
 
@@ -179,54 +191,81 @@ impl Writer {
     /// A text in quotes, piece by piece, so that a long one is not there twice.
     fn quoted(&mut self, text: &str) -> Result<(), Full> {
         const PIECE: usize = 4096;
-        self.push("\"")?;
+        let look = Rc::clone(&self.look);
+        let [open, close] = &look.quotes;
+        // A text without quotes stands as it is.
+        let mut quote = close.chars();
+        let quote = match (quote.next(), quote.next()) {
+            (Some(one), None) => Some(one),
+            (None, _) => return self.push(text),
+            (Some(_), Some(_)) => None,
+        };
+        self.push(open)?;
         let mut rest = text;
         let mut escaped = String::new();
         while !rest.is_empty() {
             let (piece, after) = rest.split_at(floor(rest, PIECE));
             escaped.clear();
-            write_escaped(&mut escaped, piece);
+            escape(&mut escaped, piece, quote);
             self.push(&escaped)?;
             rest = after;
         }
-        self.push("\"")
+        self.push(close)
     }
 
     fn value(&mut self, value: &Value) -> Result<(), Full> {
+        let look = Rc::clone(&self.look);
         match value {
             Value::Unset | Value::Nothing | Value::Variable(_) | Value::Inner(_) => {
-                self.push("nothing")
+                self.push(&look.nothing)
             }
-            Value::Truth(truth) => self.push(if *truth { "true" } else { "false" }),
+            Value::Truth(truth) => self.push(&look.truths[usize::from(!truth)]),
             Value::Integer(n) => self.push(&n.to_string()),
-            Value::Number(n) => self.push(&number(*n)),
+            Value::Number(n) => match exact_integer(*n) {
+                Some(n) if look.is_one_number => self.push(&n.to_string()),
+                Some(_) | None => self.push(&number(*n)),
+            },
             Value::Text(text) => self.quoted(text),
-            Value::List(list) => self.within(list.address(), "[", "]", |out| {
-                for (index, item) in list.items.borrow().iter().enumerate() {
-                    if index > 0 {
-                        out.push(", ")?;
+            Value::List(list) => {
+                let [open, between, close] = &look.items;
+                self.within(list.address(), open, close, |out| {
+                    for (index, item) in list.items.borrow().iter().enumerate() {
+                        if index > 0 {
+                            out.push(between)?;
+                        }
+                        out.value(item)?;
                     }
-                    out.value(item)?;
-                }
-                Ok(())
-            }),
-            Value::Map(map) => self.within(map.address(), "{", "}", |out| {
-                let mut before = "";
-                map.each(|key, item| {
-                    out.push(before)?;
-                    before = ", ";
-                    out.value(&key.value())?;
-                    out.push(": ")?;
-                    out.value(&item)
+                    Ok(())
                 })
-            }),
+            }
+            Value::Map(map) => self.map(*map),
             Value::Function(closure) => self.function(*closure),
-            Value::Coroutine(coroutine) => self.push(if coroutine.has_ended() {
-                "coroutine at its end"
-            } else {
-                "coroutine"
+            Value::Coroutine(coroutine) => self.push(match &look.coroutine {
+                Some(text) => text,
+                None if coroutine.has_ended() => "coroutine at its end",
+                None => "coroutine",
             }),
         }
+    }
+
+    fn map(&mut self, map: Ref<Map>) -> Result<(), Full> {
+        let look = Rc::clone(&self.look);
+        let entries = &look.entries;
+        self.within(map.address(), &entries.open, &entries.close, |out| {
+            let mut before = "";
+            map.each(|key, item| {
+                out.push(before)?;
+                before = &entries.between;
+                match key.value() {
+                    Value::Text(text) if entries.is_plain && reads_as_name(&text) => {
+                        out.push(&text)?;
+                    }
+                    key => out.value(&key)?,
+                }
+                out.push(&entries.to)?;
+                out.value(&item)
+            })
+        })
     }
 
     /// Something between brackets, unless it is inside itself or too deep.
@@ -255,6 +294,10 @@ impl Writer {
     /// A function with its name and its parameters, and what it has captured. Functions that
     /// are captured are just named: often one of them is the function itself.
     fn function(&mut self, closure: Ref<Closure>) -> Result<(), Full> {
+        let look = Rc::clone(&self.look);
+        if let Some(parts) = &look.function {
+            return self.function_as(closure, parts);
+        }
         let code = &closure.code;
         let signature = code.signature();
         let params = signature.names(false).join(", ");
@@ -280,6 +323,36 @@ impl Writer {
         self.inside.pop();
         Ok(())
     }
+
+    /// A function as the definition has it look.
+    fn function_as(&mut self, closure: Ref<Closure>, parts: &[FunctionPart]) -> Result<(), Full> {
+        let signature = closure.code.signature();
+        let mut rest = parts.iter().peekable();
+        while let Some(part) = rest.next() {
+            match part {
+                // Nothing stands between a word and the name of a function without one.
+                FunctionPart::Text(text)
+                    if signature.name.is_none()
+                        && matches!(rest.peek(), Some(FunctionPart::Name)) =>
+                {
+                    self.push(text.trim_end())?;
+                }
+                FunctionPart::Text(text) => self.push(text)?,
+                FunctionPart::Name => self.push(signature.name.unwrap_or_default())?,
+                FunctionPart::Params(between) => {
+                    self.push(&signature.names(false).join(between))?;
+                }
+            }
+        }
+        Ok(())
+    }
+}
+
+/// Whether a key can stand without quotes.
+fn reads_as_name(text: &str) -> bool {
+    let mut chars = text.chars();
+    let is_letter = |c: char| c.is_alphabetic() || c == '_';
+    chars.next().is_some_and(is_letter) && chars.all(|c| is_letter(c) || c.is_numeric())
 }
 
 #[cfg(test)]
@@ -299,7 +372,7 @@ mod tests {
         if let Value::List(list) = value {
             list.items.borrow_mut().push(value);
         }
-        assert_eq!(seen_written(&value), "[[…]]");
+        assert_eq!(seen_written(&value, Look::usual()), "[[…]]");
     }
 
     #[test]
@@ -309,7 +382,10 @@ mod tests {
             value = Value::list(vec![value, value]);
         }
         assert_eq!(told(&value).len(), LONGEST_TOLD + '…'.len_utf8());
-        assert_eq!(seen_written(&value).len(), LONGEST_SEEN + '…'.len_utf8());
+        assert_eq!(
+            seen_written(&value, Look::usual()).len(),
+            LONGEST_SEEN + '…'.len_utf8()
+        );
         assert!(described(&value).starts_with("a list: [[[["));
     }
 }

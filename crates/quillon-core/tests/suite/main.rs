@@ -16,6 +16,7 @@ mod holes;
 mod hosts;
 mod layout;
 mod limits;
+mod looks;
 mod machine;
 mod meanings;
 mod misfits;

@@ -77,12 +77,11 @@ fn a_definition_words_the_errors_of_its_programs() {
 #[test]
 fn a_definition_has_its_own_words_for_kinds_and_values() {
     let words = r#"
-messages
-  truth    "a yes or no"
-  true     "yes"
-  integer  "a count"
-  number   "a measure"
-  list     "a row"
+values
+  truth    called "a yes or no"   shown "yes" or "no"
+  integer  called "a count"
+  number   called "a measure"
+  list     called "a row"
 "#;
     let own = with_tokens(&format!("{GENERAL}{words}"));
     let plain = common::general();

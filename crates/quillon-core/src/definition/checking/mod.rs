@@ -34,6 +34,7 @@ pub(in crate::definition) fn check(definition: &Definition) -> Vec<Diagnostic> {
     checker.diagnostics.extend(definition.surface_mistakes());
     checker.duplicates();
     checker.precedence();
+    checker.values();
     checker.messages();
     checker.count_unknown();
     checker.diagnostics.extend(typed::check(definition));
@@ -132,6 +133,16 @@ impl<'a> NameChecker<'a> {
             .at(&self.definition.source, name.span)
             .related(&self.definition.source, earlier.span, "the first time"),
         );
+    }
+
+    fn values(&mut self) {
+        let definition = self.definition;
+        for (index, line) in definition.values.iter().enumerate() {
+            let mut earlier = definition.values[..index].iter();
+            if let Some(earlier) = earlier.find(|earlier| earlier.kind == line.kind) {
+                self.twice("the kind", &line.name, &earlier.name);
+            }
+        }
     }
 
     fn duplicates(&mut self) {

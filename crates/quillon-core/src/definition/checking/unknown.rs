@@ -2,7 +2,8 @@
 
 use super::NameChecker;
 use crate::definition::model::{Message, Name, TreeTerm};
-use crate::diagnostic::{codes, nearest, plural, quote};
+use crate::definition::template::ValueKind;
+use crate::diagnostic::{codes, nearest, plural, quote, quoted};
 
 impl NameChecker<'_> {
     pub(super) fn unknown(&mut self, what: &str, name: &Name, known: &[&str]) {
@@ -54,7 +55,16 @@ impl NameChecker<'_> {
             let name = &message.subject.text;
             let known = self.definition.has_sort(name)
                 || self.definition.tokens.iter().any(|t| t.name.text == *name);
-            if !known && !self.definition.words_kind(message) {
+            let kind = ValueKind::ALL.into_iter().find(|kind| kind.word() == name);
+            if let Some(kind) = kind.filter(|_| !known) {
+                let text = format!("{} is a kind of value, no sort or token", quote(name));
+                let error = self.error(codes::DEFINITION_NAME, text, &message.subject);
+                let called = quoted(&message.text);
+                error.remedies.push(format!(
+                    "say what it is called under `values`: `{} called {called}`",
+                    kind.word()
+                ));
+            } else if !known {
                 let mut all = self.sorts();
                 all.extend(self.definition.tokens.iter().map(|t| t.name.text.as_str()));
                 self.unknown("sort or token", &message.subject, &all);

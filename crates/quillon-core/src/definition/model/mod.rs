@@ -16,6 +16,7 @@ mod sugar;
 mod surface;
 pub mod template;
 mod typed;
+mod values;
 mod wording;
 
 use std::sync::Arc;
@@ -39,6 +40,7 @@ pub use surface::Surface;
 pub use template::{Template, TemplateKind};
 pub(crate) use typed::is_capital;
 pub use typed::{Judgment, OwnType, Subject, TypeTerm, TypeTermKind, Typed};
+pub use values::{EntriesShown, FunctionPart, Shown, ValueLine};
 
 /// A name with the place in the definition where it stands.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -82,6 +84,8 @@ pub struct Definition {
     pub types: Vec<OwnType>,
     /// Ready-made functions and constants.
     pub provides: Vec<Provided>,
+    /// What kinds of values are called, and how they look.
+    pub values: Vec<ValueLine>,
     /// The designer's own wording.
     pub messages: Vec<Message>,
     /// What the lines that could not be read name: it is there, whatever it is.

@@ -1,6 +1,5 @@
 //! `messages`: a definition words the errors of its programs.
 
-use super::template::ValueKind;
 use super::{Definition, Message, Name};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 use crate::source::Span;
@@ -19,29 +18,19 @@ const PLACEHOLDERS: [(&str, &[&str]); 9] = [
     ("token.unknown", &[]),
 ];
 
-/// The values that have a word of their own, beside `nothing`.
-const VALUES: [&str; 2] = ["true", "false"];
-
-/// Puts a definition's words for kinds and values in the place of the usual ones.
-fn put_in_words(text: &mut String, phrases: &[(String, &str)]) {
-    for (phrase, own) in phrases {
+/// Puts a definition's words for kinds of values in the place of the usual ones.
+fn put_in_words(text: &mut String, kinds: &[(&str, &str)]) {
+    for (phrase, own) in kinds {
         let mut from = 0;
-        while let Some(at) = text[from..].find(phrase.as_str()).map(|at| at + from) {
+        while let Some(at) = text[from..].find(phrase).map(|at| at + from) {
             let end = at + phrase.len();
             let is_inside = |c: Option<char>| c.is_some_and(char::is_alphanumeric);
-            let is_value = phrase.starts_with(':');
-            let begins = is_value || !is_inside(text[..at].chars().next_back());
-            if !begins || is_inside(text[end..].chars().next()) {
+            if is_inside(text[..at].chars().next_back()) || is_inside(text[end..].chars().next()) {
                 from = end;
                 continue;
             }
-            let new = if is_value {
-                format!(": {own}")
-            } else {
-                (*own).to_owned()
-            };
-            text.replace_range(at..end, &new);
-            from = at + new.len();
+            text.replace_range(at..end, own);
+            from = at + own.len();
         }
     }
 }
@@ -84,15 +73,15 @@ impl Definition {
 
     /// Words errors as the definition says, each once.
     pub(crate) fn reword(&self, diagnostics: &mut [Diagnostic]) {
-        let phrases = self.phrases();
-        if !self.words_errors() && phrases.is_empty() {
+        let kinds: Vec<(&str, &str)> = self.kinds_called().collect();
+        if !self.words_errors() && kinds.is_empty() {
             return;
         }
         for diagnostic in diagnostics.iter_mut().filter(|d| !d.is_reworded) {
             let code = diagnostic.code.0;
             if code.starts_with("run.") || code.starts_with("type.") {
-                diagnostic.each_text(|text| put_in_words(text, &phrases));
-                diagnostic.is_reworded = !phrases.is_empty();
+                diagnostic.each_text(|text| put_in_words(text, &kinds));
+                diagnostic.is_reworded = !kinds.is_empty();
             }
             let mut messages = self.messages.iter();
             let Some(own) = messages.find(|m| m.subject.text == diagnostic.code.0) else {
@@ -114,30 +103,6 @@ impl Definition {
             diagnostic.message = message;
             diagnostic.is_reworded = true;
         }
-    }
-
-    /// What messages say of kinds and values, with what the definition says instead.
-    fn phrases(&self) -> Vec<(String, &str)> {
-        let own = self.messages.iter().filter(|m| self.words_kind(m));
-        own.map(|message| {
-            let word = message.subject.text.as_str();
-            let kind = ValueKind::ALL.into_iter().find(|kind| kind.word() == word);
-            let phrase = match (kind, word) {
-                (Some(kind), _) => kind.described().to_owned(),
-                // A value stands behind its kind.
-                (None, value) => format!(": {value}"),
-            };
-            (phrase, message.text.as_str())
-        })
-        .collect()
-    }
-
-    /// Whether a wording is that of a kind of value, or of one of the values that have a word.
-    pub(in crate::definition) fn words_kind(&self, message: &Message) -> bool {
-        let word = message.subject.text.as_str();
-        let is_known = VALUES.contains(&word) || ValueKind::ALL.iter().any(|k| k.word() == word);
-        let is_name = self.has_sort(word) || self.tokens.iter().any(|t| t.name.text == word);
-        is_known && !is_name && !message.unmatched
     }
 
     /// What is wrong with the wordings of errors.

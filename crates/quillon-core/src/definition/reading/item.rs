@@ -15,6 +15,7 @@ use super::lines::{ITEMS, Item, Strayed, first_word, items};
 use super::meaning::{fresh_name, meaning};
 use super::trial;
 use super::typed::own_type;
+use super::values::value_line;
 use crate::definition::model::fields_of;
 use crate::definition::model::{
     Definition, Grouping, Helper, Layout, Level, Message, Name, PrecedenceTable, Surface,
@@ -64,6 +65,7 @@ impl<'a> Reader<'a> {
             state: Vec::new(),
             types: Vec::new(),
             provides: Vec::new(),
+            values: Vec::new(),
             messages: Vec::new(),
             unread: FxHashSet::default(),
         };
@@ -160,6 +162,7 @@ impl<'a> Reader<'a> {
             Some("state") => self.state(item, rest, definition),
             Some("types") => self.types(item, rest, definition),
             Some("provides") => self.provides(item, rest, definition),
+            Some("values") => self.values(item, rest, definition),
             Some("messages") => self.messages(item, rest, definition),
             Some(_) | None => {}
         }
@@ -363,6 +366,13 @@ impl<'a> Reader<'a> {
                 .trim()
                 .clone_into(&mut provided.help);
             definition.provides.push(provided);
+        }
+    }
+
+    fn values(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
+        self.head_alone(rest);
+        for &span in &item.clauses {
+            definition.values.extend(self.read(span, value_line));
         }
     }
 

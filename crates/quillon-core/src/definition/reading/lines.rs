@@ -7,7 +7,7 @@ use crate::source::{SourceText, Span};
 use super::form_item::FORM_CLAUSES;
 
 /// The words that start an item.
-pub(in crate::definition) const ITEMS: [&str; 11] = [
+pub(in crate::definition) const ITEMS: [&str; 12] = [
     "language",
     "tokens",
     "precedence",
@@ -18,6 +18,7 @@ pub(in crate::definition) const ITEMS: [&str; 11] = [
     "define",
     "state",
     "provides",
+    "values",
     "messages",
 ];
 
@@ -114,9 +115,8 @@ impl Split<'_> {
         let is_near = crate::diagnostic::nearest(word, ITEMS).is_some();
         match first_word(self.source.slice(item.head)) {
             "form" => is_form_clause(word),
-            "tokens" | "precedence" | "provides" | "state" | "messages" | "types" | "surface" => {
-                !is_near
-            }
+            "tokens" | "precedence" | "provides" | "state" | "values" | "messages" | "types"
+            | "surface" => !is_near,
             // The arms of a `match`.
             "define" => !is_near && text.contains("=>"),
             _ => false,

@@ -19,6 +19,7 @@ mod pattern;
 mod reduces;
 mod trial;
 mod typed;
+mod values;
 
 pub(in crate::definition) use example::CaseReader;
 pub use include::with_includes;
