@@ -1,7 +1,9 @@
 //! What every session of a language begins with, made once.
 
-use std::cell::OnceCell;
+use std::cell::{OnceCell, RefCell};
 use std::rc::Rc;
+
+use rustc_hash::FxHashMap;
 
 use super::Language;
 use crate::bytecode::{self, Function};
@@ -21,6 +23,8 @@ struct Inner {
     /// The Core of the ready-made functions, in the definition's order; nothing for constants.
     functions: Vec<Option<Rc<FunctionCore>>>,
     state: Vec<Ready>,
+    /// The same for the other surfaces, made when they are asked for.
+    surfaces: RefCell<FxHashMap<String, Prepared>>,
 }
 
 /// Something ready-made, or what a cell of the state holds at first.
@@ -77,7 +81,19 @@ impl Prepared {
             ready_made,
             functions,
             state,
+            surfaces: RefCell::default(),
         }))
+    }
+
+    /// The same for the language in the surface of a name.
+    pub fn surface(&self, name: &str) -> Option<Prepared> {
+        if let Some(known) = self.0.surfaces.borrow().get(name) {
+            return Some(known.clone());
+        }
+        let made = Prepared::new(&self.0.language.surface(name)?);
+        let mut surfaces = self.0.surfaces.borrow_mut();
+        surfaces.insert(name.to_owned(), made.clone());
+        Some(made)
     }
 
     /// The language.

@@ -7,7 +7,6 @@ use super::expect::{clause_of, position, tokens_text};
 use super::trial;
 use crate::definition::{Example, Expected, Failing};
 use crate::language::Prepared;
-use crate::language::Reading;
 use crate::runtime::Limits;
 use crate::session::Engine;
 use crate::source::{SourceText, Span};
@@ -35,15 +34,14 @@ pub fn accepted(
         return Vec::new();
     };
     let trial = Trial { limits, ..trial };
-    let language = prepared.language();
+    let language = trial.language();
     let ran = trial.run(Engine::Machine);
     let ending = ending_of(&ran);
     let mut edits: Vec<Edit> = Vec::new();
     for expectation in &case.expectations {
         let text = match &expectation.expected {
             Expected::Tree(_) => {
-                let tree = trial.tree.clone();
-                let tree = tree.or_else(|| language.tree(&trial.program, Reading::Entry).value);
+                let tree = trial.read().value;
                 tree.map(|tree| one_line(language.definition(), language.lexer(), &tree))
                     .map(|line| format!("tree {line}"))
             }
@@ -62,7 +60,24 @@ pub fn accepted(
                 .reduced()
                 .ok()
                 .and_then(|reduced| clause_of(&reduced.expected()?)),
-            Expected::Gives(_) | Expected::Fails(..) => ending.as_ref().and_then(clause_of),
+            Expected::AllTokens(_) => language
+                .all_tokens(&trial.program)
+                .value
+                .map(|tokens| format!("all tokens {}", tokens_text(language, &tokens))),
+            Expected::PrintsBack(_)
+            | Expected::Brackets(_)
+            | Expected::Ends(_)
+            | Expected::Code(_) => {
+                let found = trial.commanded(&expectation.expected).ok().flatten();
+                found.as_ref().and_then(clause_of)
+            }
+            Expected::Shows(_) if ran.error.is_none() => {
+                let shown = ran.value.as_ref().map(Held::written);
+                shown.and_then(|shown| clause_of(&Expected::Shows(shown)))
+            }
+            Expected::Gives(_) | Expected::Shows(_) | Expected::Fails(..) => {
+                ending.as_ref().and_then(clause_of)
+            }
             Expected::Prints(_) => clause_of(&Expected::Prints(ran.printed.clone())),
             Expected::Leaves(name, _) => {
                 let mut cells = ran.left.iter();
@@ -80,7 +95,9 @@ pub fn accepted(
         }
     }
     let says_error = |e: &&Edit| e.text.starts_with("fails ") || e.text.starts_with("gives ");
-    if ran.error.is_some() && edits.iter().find(says_error).is_none() || edits.is_empty() {
+    let is_run = case.expectations.iter().any(|e| e.expected.needs_run());
+    let is_unsaid = is_run && ran.error.is_some() && edits.iter().find(says_error).is_none();
+    if is_unsaid || edits.is_empty() {
         edits.extend(added(source, case, &ran, ending.as_ref()));
     }
     edits.retain(|edit| source.slice(edit.span) != edit.text);

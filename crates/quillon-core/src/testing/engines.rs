@@ -4,8 +4,8 @@ use std::sync::Arc;
 
 use super::expect::position;
 use super::{Compared, Difference};
-use crate::definition::Given;
-use crate::diagnostic::{Diagnostic, Diagnostics};
+use crate::definition::{Earlier, Given};
+use crate::diagnostic::{Diagnostic, Diagnostics, Outcome, codes};
 use crate::evaluation::Touched;
 use crate::language::Prepared;
 use crate::language::{Language, Reading};
@@ -19,13 +19,15 @@ use crate::values::Held;
 #[derive(Clone, Debug)]
 pub struct Trial<'a> {
     /// The language, with what its sessions begin with.
-    pub prepared: &'a Prepared,
+    pub prepared: Prepared,
     /// The program's text.
     pub program: Arc<SourceText>,
     /// The tree that is run instead, if it does not come from the text.
     pub tree: Option<Tree>,
+    /// The sort that it is read as, if it is not the first entry that fits.
+    pub sort: Option<&'a str>,
     /// Entries that are made before it, in the same session.
-    pub after: &'a [String],
+    pub after: &'a [Earlier],
     /// What it finds.
     pub given: &'a [Given],
     /// How far it may go.
@@ -49,11 +51,12 @@ pub struct Ran {
 
 impl<'a> Trial<'a> {
     /// A program by itself, as the first entry that fits.
-    pub fn of(prepared: &'a Prepared, program: &Arc<SourceText>) -> Trial<'a> {
+    pub fn of(prepared: &Prepared, program: &Arc<SourceText>) -> Trial<'a> {
         Trial {
-            prepared,
+            prepared: prepared.clone(),
             program: Arc::clone(program),
             tree: None,
+            sort: None,
             after: &[],
             given: &[],
             limits: super::case_limits(),
@@ -61,8 +64,24 @@ impl<'a> Trial<'a> {
     }
 
     /// The language.
-    pub fn language(&self) -> &'a Language {
+    pub fn language(&self) -> &Language {
         self.prepared.language()
+    }
+
+    /// How its text is read.
+    pub(super) fn reading(&self) -> Reading<'a> {
+        self.sort.map_or(Reading::Entry, Reading::Sort)
+    }
+
+    /// The tree that it starts from, or that its text has.
+    pub(super) fn read(&self) -> Outcome<Tree> {
+        match &self.tree {
+            Some(tree) => Outcome {
+                value: Some(tree.clone()),
+                diagnostics: Vec::new(),
+            },
+            None => self.language().tree(&self.program, self.reading()),
+        }
     }
 
     /// A session to run it in.
@@ -89,7 +108,9 @@ impl<'a> Trial<'a> {
         session.host_mut().printed.clear();
         let outcome = match &self.tree {
             Some(tree) => session.run_tree(tree),
-            None if self.after.is_empty() => session.run_source(&self.program, Reading::Entry),
+            None if self.after.is_empty() || self.sort.is_some() => {
+                session.run_source(&self.program, self.reading())
+            }
             None => session.enter_source(&self.program),
         };
         let cells = session.state();
@@ -136,11 +157,22 @@ impl<'a> Trial<'a> {
     /// Makes the entries before the program; the error of one that fails.
     pub(super) fn enter_before(&self, session: &mut Session<Recorder>) -> Option<Diagnostic> {
         for (number, entry) in self.after.iter().enumerate() {
-            let source = SourceText::new(format!("entry {} before", number + 1), entry.clone());
+            let source =
+                SourceText::new(format!("entry {} before", number + 1), entry.text.clone());
             let outcome = session.enter_source(&source);
             let error = outcome.diagnostics.into_iter().find(Diagnostic::is_error);
-            if error.is_some() {
-                return error;
+            let Some(wanted) = &entry.failing else {
+                if error.is_some() {
+                    return error;
+                }
+                continue;
+            };
+            if !error.as_ref().is_some_and(|error| wanted.is(error)) {
+                let message = format!("this entry is to end in the error {}", wanted.written());
+                let whole = source.line_span(1);
+                return Some(error.unwrap_or_else(|| {
+                    Diagnostic::error(codes::CASE_SYNTAX, message).at(&source, whole)
+                }));
             }
         }
         None

@@ -4,7 +4,7 @@ use super::engines::{Ran, Trial};
 use super::{CaseResult, Compared, Difference};
 use crate::definition::{Expectation, Expected, Failing, Literal, Name, TreeTerm};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote, quoted};
-use crate::language::{Language, Reading};
+use crate::language::Language;
 use crate::lexing::{KindId, Token, Tokens};
 use crate::source::{Position, SourceText};
 use crate::tree::{Tree, matches, one_line, token_text, value_text};
@@ -17,6 +17,11 @@ impl Expected {
             self,
             Expected::Tree(_)
                 | Expected::Tokens(_)
+                | Expected::AllTokens(_)
+                | Expected::PrintsBack(_)
+                | Expected::Brackets(_)
+                | Expected::Ends(_)
+                | Expected::Code(_)
                 | Expected::Types(..)
                 | Expected::Reduces(_)
                 | Expected::Stuck(_)
@@ -24,16 +29,37 @@ impl Expected {
     }
 }
 
+impl Failing {
+    /// Whether an error is the one that is meant.
+    pub(super) fn is(&self, error: &Diagnostic) -> bool {
+        match self {
+            Failing::Message(part) => error.message.contains(part),
+            Failing::Code(code) => error.code.0 == code,
+        }
+    }
+
+    /// As cases write it.
+    pub(super) fn written(&self) -> String {
+        match self {
+            Failing::Message(part) => quoted(part),
+            Failing::Code(code) => code.clone(),
+        }
+    }
+}
+
 impl CaseResult {
     pub(super) fn differs(&mut self, expectation: &Expectation, expected: String, got: String) {
         self.differences.push(Difference {
             what: match expectation.expected {
-                Expected::Gives(_) => Compared::Value,
+                Expected::Gives(_) | Expected::Shows(_) => Compared::Value,
                 Expected::Prints(_) => Compared::Output,
                 Expected::Fails(..) => Compared::Error,
                 Expected::Leaves(..) => Compared::State,
                 Expected::Tree(_) => Compared::Tree,
-                Expected::Tokens(_) => Compared::Tokens,
+                Expected::Tokens(_) | Expected::AllTokens(_) => Compared::Tokens,
+                Expected::PrintsBack(_) | Expected::Brackets(_) => Compared::Source,
+                Expected::Ends(_) => Compared::End,
+                Expected::Code(_) => Compared::Code,
                 Expected::Types(..) => Compared::Types,
                 Expected::Reduces(_) | Expected::Stuck(_) => Compared::Reduction,
             },
@@ -50,10 +76,13 @@ impl CaseResult {
         expectation: &Expectation,
         fails: bool,
     ) {
-        let Expected::Tokens(terms) = &expectation.expected else {
+        let (terms, outcome) = if let Expected::Tokens(terms) = &expectation.expected {
+            (terms, trial.language().tokens(&trial.program))
+        } else if let Expected::AllTokens(terms) = &expectation.expected {
+            (terms, trial.language().all_tokens(&trial.program))
+        } else {
             return;
         };
-        let outcome = trial.language().tokens(&trial.program);
         let Some(tokens) = outcome
             .value
             .filter(|_| fails || !outcome.diagnostics.iter().any(Diagnostic::is_error))
@@ -93,10 +122,7 @@ impl CaseResult {
     }
 
     fn tree_of(&mut self, trial: &Trial<'_>) -> Option<Tree> {
-        if trial.tree.is_some() {
-            return trial.tree.clone();
-        }
-        let parsed = trial.language().tree(&trial.program, Reading::Entry);
+        let parsed = trial.read();
         if parsed.value.is_none() {
             self.diagnostics.extend(parsed.diagnostics);
         }
@@ -108,9 +134,18 @@ impl CaseResult {
         let difference = match &expectation.expected {
             Expected::Tree(_)
             | Expected::Tokens(_)
+            | Expected::AllTokens(_)
+            | Expected::PrintsBack(_)
+            | Expected::Brackets(_)
+            | Expected::Ends(_)
+            | Expected::Code(_)
             | Expected::Types(..)
             | Expected::Reduces(_)
             | Expected::Stuck(_) => None,
+            Expected::Shows(text) => ran.value.as_ref().and_then(|value| {
+                let shown = value.written();
+                (shown != *text).then(|| (text.clone(), shown))
+            }),
             Expected::Gives(literal) => ran
                 .value
                 .as_ref()
@@ -146,7 +181,7 @@ fn failure(ran: &Ran, failing: &Failing, place: Option<Position>) -> Option<(Str
         Some(at) => format!("{what} at {at}"),
         None => what,
     };
-    let expected = with_place(written_failing(failing), place);
+    let expected = with_place(failing.written(), place);
     let Some(error) = &ran.error else {
         let got = match &ran.value {
             Some(value) => format!("no error; it gives {}", value.noted()),
@@ -155,14 +190,11 @@ fn failure(ran: &Ran, failing: &Failing, place: Option<Position>) -> Option<(Str
         return Some((expected, got));
     };
     let at = position(error);
-    let (is_it, got) = match failing {
-        Failing::Message(part) => (error.message.contains(part), format!("{:?}", error.message)),
-        Failing::Code(code) => {
-            let got = format!("{}, {:?},", error.code.0, error.message);
-            (error.code.0 == code, got)
-        }
+    let got = match failing {
+        Failing::Message(_) => format!("{:?}", error.message),
+        Failing::Code(_) => format!("{}, {:?},", error.code.0, error.message),
     };
-    let holds = is_it && place.is_none_or(|place| at == Some(place));
+    let holds = failing.is(error) && place.is_none_or(|place| at == Some(place));
     (!holds).then(|| (expected, with_place(got, at)))
 }
 
@@ -183,10 +215,12 @@ pub(super) fn spelt(source: &SourceText, expectation: &Expectation) -> String {
     text.strip_prefix(word).unwrap_or(text).trim().to_owned()
 }
 
-/// The tokens of a text but for its end.
+/// The tokens of a text but for its end, with the ignored ones if they were asked for.
 fn real_tokens(tokens: &Tokens) -> Vec<Token> {
-    let all = tokens.tokens.iter();
-    all.filter(|t| t.kind != KindId::END).copied().collect()
+    let all = tokens.tokens.iter().chain(&tokens.ignored);
+    let mut all: Vec<Token> = all.filter(|t| t.kind != KindId::END).copied().collect();
+    all.sort_by_key(|token| token.span.start);
+    all
 }
 
 /// Tokens as cases write them.
@@ -235,23 +269,26 @@ pub(super) fn clause_of(expected: &Expected) -> Option<String> {
         Expected::Gives(literal) => format!("gives {}", finite(literal)?),
         Expected::Prints(text) => format!("prints {}", quoted(text)),
         Expected::Fails(failing, Some(at)) => {
-            format!("fails {} at {at}", written_failing(failing))
+            format!("fails {} at {at}", failing.written())
         }
-        Expected::Fails(failing, None) => format!("fails {}", written_failing(failing)),
+        Expected::Fails(failing, None) => format!("fails {}", failing.written()),
         Expected::Leaves(name, literal) => {
             format!("leaves {} = {}", name.text, finite(literal)?)
         }
         Expected::Reduces(program) => format!("reduces to `{program}`"),
         Expected::Stuck(part) => format!("stuck at `{part}`"),
-        Expected::Tree(_) | Expected::Tokens(_) | Expected::Types(..) => return None,
+        Expected::Shows(text) => format!("shows {}", quoted(text)),
+        Expected::PrintsBack(text) => format!("prints back {}", quoted(text)),
+        Expected::Brackets(text) => format!("brackets {}", quoted(text)),
+        Expected::Ends(at) => format!("first ends at {at}"),
+        Expected::Code(ops) => {
+            let ops: Vec<&str> = ops.iter().map(|op| op.text.as_str()).collect();
+            format!("code [{}]", ops.join(", "))
+        }
+        Expected::Tree(_) | Expected::Tokens(_) | Expected::AllTokens(_) | Expected::Types(..) => {
+            return None;
+        }
     })
-}
-
-fn written_failing(failing: &Failing) -> String {
-    match failing {
-        Failing::Message(part) => quoted(part),
-        Failing::Code(code) => code.clone(),
-    }
 }
 
 fn finite(literal: &Literal) -> Option<String> {

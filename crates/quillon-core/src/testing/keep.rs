@@ -3,7 +3,7 @@
 use super::accept::ending_of;
 use super::engines::{Ran, Trial};
 use super::expect::clause_of;
-use crate::definition::{Expected, Given, Name};
+use crate::definition::{Earlier, Expected, Given, Name};
 use crate::diagnostic::{Diagnostic, codes, quoted};
 use crate::language::Prepared;
 use crate::language::{Language, Reading};
@@ -18,7 +18,7 @@ pub struct Exchange<'a> {
     /// The language.
     pub prepared: &'a Prepared,
     /// The entries made before, which have not failed.
-    pub after: &'a [String],
+    pub after: &'a [Earlier],
     /// The entry.
     pub program: &'a str,
     /// What it read.
@@ -41,7 +41,7 @@ pub fn case_of(exchange: &Exchange<'_>, title: &str) -> Result<String, Box<Diagn
         "" => Vec::new(),
         input => vec![Given::Input(input.to_owned())],
     };
-    let run = |after: &[String]| {
+    let run = |after: &[Earlier]| {
         let trial = Trial {
             after,
             given: &given,
@@ -85,10 +85,10 @@ pub fn tree_case(language: &Language, program: &str, title: &str) -> Option<Stri
     ))
 }
 
-fn written(exchange: &Exchange<'_>, after: &[String], ran: &Ran, title: &str) -> String {
+fn written(exchange: &Exchange<'_>, after: &[Earlier], ran: &Ran, title: &str) -> String {
     let mut out = format!("case {title}\n");
     for entry in after {
-        out.push_str(&block("after", entry));
+        out.push_str(&block("after", &entry.text));
     }
     if !exchange.input.is_empty() {
         out.push_str(&format!("  given input {}\n", quoted(exchange.input)));
@@ -113,14 +113,17 @@ fn written(exchange: &Exchange<'_>, after: &[String], ran: &Ran, title: &str) ->
 }
 
 /// The cells of the state that the entry has changed.
-fn state_left(exchange: &Exchange<'_>, after: &[String], ran: &Ran) -> Vec<String> {
+fn state_left(exchange: &Exchange<'_>, after: &[Earlier], ran: &Ran) -> Vec<String> {
     let before = match after {
         [] => super::engines::initial_state(exchange.prepared),
         [others @ .., last] => {
             let trial = Trial {
                 after: others,
                 limits: exchange.limits,
-                ..Trial::of(exchange.prepared, &SourceText::new("entry", last.clone()))
+                ..Trial::of(
+                    exchange.prepared,
+                    &SourceText::new("entry", last.text.clone()),
+                )
             };
             trial.run(Engine::Machine).left
         }

@@ -4,6 +4,7 @@
 use std::sync::Arc;
 
 mod accept;
+mod commanded;
 mod compare;
 mod coverage;
 mod engines;
@@ -24,8 +25,8 @@ pub use keep::{Exchange, case_of, tree_case};
 pub use properties::properties;
 pub use sound::check_soundness;
 
-use crate::definition::{Example, Expected, Given};
-use crate::diagnostic::{Diagnostic, Outcome, codes};
+use crate::definition::{Example, Expected, Given, Name};
+use crate::diagnostic::{Diagnostic, Outcome, codes, nearest, quote};
 use crate::language::Prepared;
 use crate::language::{Language, Reading, Stage};
 use crate::runtime::Limits;
@@ -62,6 +63,12 @@ pub enum Compared {
     Tree,
     /// Its tokens.
     Tokens,
+    /// Its source, written from its tree.
+    Source,
+    /// Where its first entry ends.
+    End,
+    /// Its bytecode.
+    Code,
     /// Its names.
     Names,
     /// Its types.
@@ -90,6 +97,9 @@ impl Compared {
             Compared::State => "state",
             Compared::Tree => "tree",
             Compared::Tokens => "tokens",
+            Compared::Source => "source",
+            Compared::End => "end of the first entry",
+            Compared::Code => "bytecode",
             Compared::Names => "names",
             Compared::Types => "types",
             Compared::Reduction => "reduction",
@@ -250,10 +260,14 @@ fn errors_of<T>(outcome: Outcome<T>) -> Vec<Diagnostic> {
 /// # Errors
 /// That it starts from a tree which is none of the language.
 pub fn trial<'a>(
-    prepared: &'a Prepared,
+    prepared: &Prepared,
     source: &Arc<SourceText>,
     case: &'a Example,
 ) -> Result<Trial<'a>, Box<Diagnostic>> {
+    let prepared = match &case.surface {
+        Some(name) => &in_surface(prepared, source, name)?,
+        None => prepared,
+    };
     let tree = match &case.start {
         Some(term) => Some(from_term(
             prepared.language().definition(),
@@ -264,12 +278,28 @@ pub fn trial<'a>(
         None => None,
     };
     Ok(Trial {
-        prepared,
+        prepared: prepared.clone(),
+        sort: case.reading.as_ref().map(|name| name.text.as_str()),
         program: SourceText::new(format!("program of {}", case.title), case.program.clone()),
         tree,
         after: &case.after,
         given: &case.given,
         limits: case_limits(),
+    })
+}
+
+/// The language in the surface that a case names.
+fn in_surface(
+    prepared: &Prepared,
+    source: &Arc<SourceText>,
+    name: &Name,
+) -> Result<Prepared, Box<Diagnostic>> {
+    prepared.surface(&name.text).ok_or_else(|| {
+        let language = prepared.language();
+        let near = nearest(&name.text, language.surface_names()).map(str::to_owned);
+        let message = format!("the language has no surface {}", quote(&name.text));
+        let problem = Diagnostic::error(codes::CASE_SYNTAX, message).at(source, name.span);
+        Box::new(problem.did_you_mean(near.as_deref()))
     })
 }
 
@@ -281,11 +311,11 @@ impl CaseResult {
             self.check_tree(trial, expectation);
             self.check_types(trial, expectation);
             self.check_reduction(trial, expectation);
+            self.check_commanded(trial, expectation);
         }
         if trial.tree.is_none() {
-            let language = trial.language();
-            self.differences
-                .extend(properties::of_text(language, &trial.program, case.span));
+            let found = properties::of_text(trial, case.span);
+            self.differences.extend(found);
         }
         if case.expectations.iter().any(|e| e.expected.needs_run()) {
             self.check_run(trial, case);

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::{Compared, Difference, Trial};
 use crate::diagnostic::has_errors;
-use crate::language::{Language, Reading};
+use crate::language::Language;
 use crate::session::Engine;
 use crate::source::{SourceText, Span};
 use crate::tree::one_line;
@@ -13,7 +13,7 @@ use crate::tree::one_line;
 /// printed back is read as the same tree, and the engines agree on what it comes to.
 /// Programs with mistakes are not held against.
 pub fn properties(trial: &Trial<'_>) -> Vec<Difference> {
-    let mut found = of_text(trial.language(), &trial.program, Span::default());
+    let mut found = of_text(trial, Span::default());
     if trial.language().lacks(crate::Stage::Meaning).is_none() {
         let ran = trial.run(Engine::Machine);
         found.extend(trial.disagreements(&ran, Span::default()));
@@ -23,14 +23,10 @@ pub fn properties(trial: &Trial<'_>) -> Vec<Difference> {
 }
 
 /// Those that need no run.
-pub(super) fn of_text(
-    language: &Language,
-    program: &Arc<SourceText>,
-    span: Span,
-) -> Vec<Difference> {
+pub(super) fn of_text(trial: &Trial<'_>, span: Span) -> Vec<Difference> {
     let mut found = Vec::new();
-    found.extend(not_covered(language, program, span));
-    found.extend(printed_back(language, program, span));
+    found.extend(not_covered(trial.language(), &trial.program, span));
+    found.extend(printed_back(trial, span));
     found
 }
 
@@ -66,17 +62,18 @@ fn not_covered(language: &Language, program: &Arc<SourceText>, span: Span) -> Op
 
 /// The tree, printed back with its comments and read again, is the same tree; in every
 /// surface of the language.
-fn printed_back(language: &Language, program: &Arc<SourceText>, span: Span) -> Vec<Difference> {
-    let outcome = language.tree(program, Reading::Entry);
+fn printed_back(trial: &Trial<'_>, span: Span) -> Vec<Difference> {
+    let (language, reading) = (trial.language(), trial.reading());
+    let outcome = language.tree(&trial.program, reading);
     let Some(tree) = outcome.value else {
         return Vec::new();
     };
-    let comments = language.comments(program);
+    let comments = language.comments(&trial.program);
     let mut found = Vec::new();
     for name in language.surface_names() {
         let Some(Err(text)) = language
             .surface(name)
-            .map(|surface| surface.round_trip(&tree, &comments, Reading::Entry))
+            .map(|surface| surface.round_trip(&tree, &comments, reading))
         else {
             continue;
         };

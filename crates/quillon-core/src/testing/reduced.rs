@@ -112,7 +112,7 @@ impl Trial<'_> {
     /// What the program is rewritten to, or why it is not.
     pub(super) fn reduced(&self) -> Result<Reduced, Vec<Diagnostic>> {
         let bounds = Bounds::default();
-        let outcome = reduce(self.language(), &self.program, Reading::Entry, bounds);
+        let outcome = reduce(self.language(), &self.program, self.reading(), bounds);
         outcome.value.map(Reduced).ok_or(outcome.diagnostics)
     }
 
@@ -129,7 +129,7 @@ impl Trial<'_> {
         if ran.is_cut_short() || !ran.printed.is_empty() {
             return None;
         }
-        let reduction = reduce(language, &self.program, Reading::Entry, BOUNDS).value?;
+        let reduction = reduce(language, &self.program, self.reading(), BOUNDS).value?;
         let found = match &reduction.ended {
             Ended::Limit | Ended::Size(_) | Ended::Depth(_) | Ended::Cycle(_) => return None,
             Ended::Stuck(_) => None,

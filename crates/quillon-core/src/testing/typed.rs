@@ -5,7 +5,6 @@ use super::engines::Trial;
 use super::expect::spelt;
 use crate::definition::{Expectation, Expected, Name};
 use crate::diagnostic::{Diagnostic, codes, quote};
-use crate::language::Reading;
 use crate::scoping::{Around, Names};
 use crate::session::Engine;
 use crate::tree::Tree;
@@ -26,10 +25,7 @@ impl Trial<'_> {
             [] => Around::Nothing.into(),
             _ => session.around(),
         };
-        let tree = match &self.tree {
-            Some(tree) => tree.clone(),
-            None => language.tree(&self.program, Reading::Entry).into_result()?,
-        };
+        let tree = self.read().into_result()?;
         let names = language.names(&tree, around.names).into_result()?;
         let types = language.types(&tree, &names, around.types).into_result()?;
         Ok((tree, names, types))

@@ -34,6 +34,7 @@ mod sessions;
 mod soundness;
 mod stages;
 mod state;
+mod stated;
 mod sugar;
 mod surfaces;
 mod testing;

@@ -2,7 +2,7 @@
 
 use crate::common;
 use crate::common::{TOKENS, language, with_tokens};
-use quillon_core::definition::{Example, read_cases};
+use quillon_core::definition::{Earlier, Example, read_cases};
 use quillon_core::source::SourceText;
 use quillon_core::testing::{
     Exchange, Generator, ItemKind, Survey, Trial, Verdict, accepted, case_limits, case_of, compare,
@@ -183,8 +183,8 @@ cases of more
             "1:1 there is no program here",
             "3:1 this program is expected to do nothing in particular",
             "6:14 found `\"x\"` where a whole number is expected",
-            "10:7 found `gvies` where `gives`, `prints`, `fails`, `leaves`, `tree`, `tokens`, `types`, `reduces`, `stuck` or `given` is expected",
-            "11:9 found `1` where an entry in backquotes is expected",
+            "10:7 found `gvies` where an expectation like `gives` is expected",
+            "11:9 found `1` where an entry in backquotes, or lines behind bars, is expected",
         ]
     );
     let empty: Vec<&str> = cases
@@ -251,7 +251,7 @@ case of a level
 fn an_exchange_becomes_a_case_with_only_what_it_needs() {
     let own = own();
     let prepared = Prepared::new(&own);
-    let after = ["let a = 2", "let b = a + 1", "let c = 9", "say b"].map(str::to_owned);
+    let after = ["let a = 2", "let b = a + 1", "let c = 9", "say b"].map(Earlier::new);
     let mut exchange = Exchange {
         prepared: &prepared,
         after: &after,

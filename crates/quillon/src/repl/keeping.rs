@@ -2,6 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
+use quillon_core::definition::Earlier;
 use quillon_core::diagnostic::{Diagnostic, codes};
 use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
@@ -32,9 +33,9 @@ pub fn keep(conversation: &Conversation<'_>, title: &str) -> Result<String, Stop
     let Some(last) = conversation.last() else {
         return Err(problem("there is no entry to keep yet"));
     };
-    let before: Vec<String> = conversation.entries[..last.before]
+    let before: Vec<Earlier> = conversation.entries[..last.before]
         .iter()
-        .map(|entry| entry.text.clone())
+        .map(|entry| Earlier::new(entry.text.clone()))
         .collect();
     let title = match title {
         "" => title_of(&last.entry.text),

@@ -1,8 +1,8 @@
 //! What a definition mentions and does not have: each once, with the number of its other places.
 
 use super::NameChecker;
+use crate::definition::model::template::ValueKind;
 use crate::definition::model::{Message, Name, TreeTerm};
-use crate::definition::template::ValueKind;
 use crate::diagnostic::{codes, nearest, plural, quote, quoted};
 
 impl NameChecker<'_> {

@@ -42,7 +42,11 @@ pub struct Example {
     /// What the case is called; examples of a form have the form's name.
     pub title: String,
     /// Entries that are made before the program, in the same session.
-    pub after: Vec<String>,
+    pub after: Vec<Earlier>,
+    /// The sort that the program is read as, if it is not the first entry that fits.
+    pub reading: Option<Name>,
+    /// The surface that the program is written in, if it is not the first.
+    pub surface: Option<Name>,
     /// The program; where it is given as a tree, what is written of that.
     pub program: String,
     /// The tree to start from, if no text is to be read.
@@ -55,6 +59,25 @@ pub struct Example {
     pub given: Vec<Given>,
     /// What must hold.
     pub expectations: Vec<Expectation>,
+}
+
+/// An entry that is made before a program.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Earlier {
+    /// Its text.
+    pub text: String,
+    /// The error that it ends in, if it is to end in one.
+    pub failing: Option<Failing>,
+}
+
+impl Earlier {
+    /// One that ends without an error.
+    pub fn new(text: impl Into<String>) -> Earlier {
+        Earlier {
+            text: text.into(),
+            failing: None,
+        }
+    }
 }
 
 /// Something that a program finds, with its place.
@@ -91,6 +114,8 @@ pub enum Failing {
 pub enum Expected {
     /// The value of the program.
     Gives(Literal),
+    /// The value of the program, as the language shows it.
+    Shows(String),
     /// Everything it prints.
     Prints(String),
     /// An error, at this place if one is given.
@@ -101,6 +126,16 @@ pub enum Expected {
     Tree(TreeTerm),
     /// Its tokens, without those that are ignored.
     Tokens(Vec<TreeTerm>),
+    /// All of its tokens.
+    AllTokens(Vec<TreeTerm>),
+    /// Its source, written from its tree.
+    PrintsBack(String),
+    /// The same with all brackets that there can be.
+    Brackets(String),
+    /// Where the first entry of the text ends.
+    Ends(Position),
+    /// The instructions of its bytecode.
+    Code(Vec<Name>),
     /// Its type, or that of a name it binds.
     Types(Option<Name>, TypeTerm),
     /// The finished program that it is rewritten to.
@@ -114,7 +149,13 @@ impl Expected {
     pub fn word(&self) -> &'static str {
         match self {
             Expected::Gives(_) => "gives",
+            Expected::Shows(_) => "shows",
             Expected::Prints(_) => "prints",
+            Expected::AllTokens(_) => "all tokens",
+            Expected::PrintsBack(_) => "prints back",
+            Expected::Brackets(_) => "brackets",
+            Expected::Ends(_) => "first ends at",
+            Expected::Code(_) => "code",
             Expected::Fails(..) => "fails",
             Expected::Leaves(..) => "leaves",
             Expected::Tree(_) => "tree",

@@ -3,11 +3,11 @@
 use std::sync::Arc;
 
 use super::cursor::Cursor;
-use super::expectation::{EXPECTATIONS, expectation, given, tree_term};
+use super::expectation::{EXPECTATIONS, expectation, failing, given, tree_term};
 use super::lexer::{Mode, Word};
 use super::lines::{Item, content_of};
 use super::trial;
-use crate::definition::model::{Example, Expectation, Expected, Given};
+use crate::definition::model::{Earlier, Example, Expectation, Expected, Failing, Given};
 use crate::diagnostic::{Diagnostic, codes};
 use crate::source::{SourceText, Span};
 
@@ -17,7 +17,7 @@ const NO_PROGRAM: &str = "put it in backquotes, or put each of its lines behind 
 /// Whether the next word says what a case finds or expects.
 fn begins_clause(cursor: &Cursor<'_>) -> bool {
     match cursor.peek() {
-        Word::Name(word) => word == "given" || EXPECTATIONS.contains(&word.as_str()),
+        Word::Name(word) => EXPECTATIONS.contains(&word.as_str()),
         _ => false,
     }
 }
@@ -103,8 +103,11 @@ impl<'a> CaseReader<'a> {
                 example.program = self.text(after)?;
                 has_program = true;
             } else if let Some(after) = self.after_word(span, "after") {
-                let entry = self.text(after)?;
+                let entry = self.earlier(after)?;
                 example.after.push(entry);
+            } else if let Some(printed) = self.barred(span, "prints back") {
+                let expected = Expected::PrintsBack(printed.trim_end().to_owned());
+                example.expectations.push(Expectation { expected, span });
             } else if let Some(printed) = self.barred(span, "prints") {
                 let expected = Expected::Prints(printed);
                 example.expectations.push(Expectation { expected, span });
@@ -160,6 +163,31 @@ impl<'a> CaseReader<'a> {
         Some(example)
     }
 
+    /// An entry in backquotes, or behind bars, and the error that it ends in, if it does: of one
+    /// behind bars before it.
+    fn earlier(&mut self, after: Span) -> Option<Earlier> {
+        let (barred, rest) = split_bars(self.source, after);
+        match (barred, &rest[..]) {
+            (Some(text), []) => Some(Earlier::new(text)),
+            (Some(text), [failing]) => {
+                let failing = self.read(*failing, |cursor| {
+                    let found = ended_in(cursor)?;
+                    cursor.finish()?;
+                    found
+                })?;
+                Some(Earlier {
+                    text,
+                    failing: Some(failing),
+                })
+            }
+            (None | Some(_), _) => self.read(after, |cursor| {
+                let entry = earlier(cursor)?;
+                cursor.finish()?;
+                Some(entry)
+            }),
+        }
+    }
+
     /// A text in backquotes or behind bars; anything else is reported.
     fn text(&mut self, after: Span) -> Option<String> {
         let (barred, rest) = split_bars(self.source, after);
@@ -202,6 +230,8 @@ fn empty(title: String, span: Span, whole: Span) -> Example {
     Example {
         title,
         after: Vec::new(),
+        reading: None,
+        surface: None,
         program: String::new(),
         start: None,
         span,
@@ -224,12 +254,7 @@ fn short_clause(
         return None;
     }
     if cursor.eat_word("after") {
-        let Word::Program(text) = cursor.peek().clone() else {
-            cursor.unexpected("an entry in backquotes");
-            return None;
-        };
-        cursor.advance();
-        example.after.push(text);
+        example.after.push(earlier(cursor)?);
     } else if *has_program {
         clause(cursor, example)?;
     } else if let Word::Program(text) = cursor.peek() {
@@ -253,10 +278,34 @@ fn short_clause(
     Some(())
 }
 
+/// An entry in backquotes, and the error that it ends in, if it does.
+fn earlier(cursor: &mut Cursor<'_>) -> Option<Earlier> {
+    let Word::Program(text) = cursor.peek().clone() else {
+        cursor.unexpected("an entry in backquotes, or lines behind bars,");
+        return None;
+    };
+    cursor.advance();
+    let failing = ended_in(cursor)?;
+    Some(Earlier { text, failing })
+}
+
+/// `failing "no binding"`, if it stands here.
+#[expect(clippy::option_option, reason = "an outcome, and whether it is there")]
+fn ended_in(cursor: &mut Cursor<'_>) -> Option<Option<Failing>> {
+    if cursor.eat_word("failing") {
+        return failing(cursor).map(Some);
+    }
+    Some(None)
+}
+
 /// One thing that a case finds or expects.
 fn clause(cursor: &mut Cursor<'_>, example: &mut Example) -> Option<()> {
     if cursor.eat_word("given") {
         example.given.push(given(cursor)?);
+    } else if cursor.eat_word("as") {
+        example.reading = Some(cursor.name("the sort that the program is read as")?);
+    } else if cursor.eat_word("in") {
+        example.surface = Some(cursor.name("the surface that the program is written in")?);
     } else {
         example.expectations.push(expectation(cursor)?);
     }

@@ -5,12 +5,13 @@ use super::lexer::Word;
 use super::typed::type_term;
 use crate::definition::model::Name;
 use crate::definition::model::{Expectation, Expected, Failing, Given, Literal, TreeTerm};
-use crate::diagnostic::{Diagnostic, codes, nearest, quote};
+use crate::diagnostic::{Diagnostic, codes, nearest, one_of, quote};
 use crate::source::Position;
 
 /// The words that say what must hold.
-pub(in crate::definition) const EXPECTATIONS: [&str; 10] = [
-    "gives", "prints", "fails", "leaves", "tree", "tokens", "types", "reduces", "stuck", "given",
+pub(in crate::definition) const EXPECTATIONS: [&str; 17] = [
+    "gives", "shows", "prints", "fails", "leaves", "tree", "tokens", "all", "brackets", "first",
+    "code", "types", "reduces", "stuck", "given", "as", "in",
 ];
 
 /// One thing that must hold.
@@ -18,8 +19,27 @@ pub(in crate::definition) fn expectation(cursor: &mut Cursor<'_>) -> Option<Expe
     let start = cursor.span();
     let expected = if cursor.eat_word("gives") {
         Expected::Gives(literal(cursor)?)
+    } else if cursor.eat_word("shows") {
+        Expected::Shows(cursor.text("the value as it is shown, in quotes")?.text)
     } else if cursor.eat_word("prints") {
-        Expected::Prints(cursor.text("the printed text in quotes")?.text)
+        if cursor.eat_word("back") {
+            Expected::PrintsBack(cursor.text("the program as it is written, in quotes")?.text)
+        } else {
+            Expected::Prints(cursor.text("the printed text in quotes")?.text)
+        }
+    } else if cursor.eat_word("brackets") {
+        Expected::Brackets(
+            cursor
+                .text("the program with all brackets, in quotes")?
+                .text,
+        )
+    } else if cursor.eat_word("first") {
+        cursor.expect_word("ends")?;
+        cursor.expect_word("at")?;
+        Expected::Ends(position(cursor)?)
+    } else if cursor.eat_word("code") {
+        cursor.expect_sign("[")?;
+        Expected::Code(listed(cursor, "]", |cursor| cursor.name("an instruction"))?)
     } else if cursor.eat_word("fails") {
         let failing = failing(cursor)?;
         let place = if cursor.eat_word("at") {
@@ -33,6 +53,10 @@ pub(in crate::definition) fn expectation(cursor: &mut Cursor<'_>) -> Option<Expe
         Expected::Leaves(cell, value)
     } else if cursor.eat_word("tree") {
         Expected::Tree(tree_term(cursor)?)
+    } else if cursor.eat_word("all") {
+        cursor.expect_word("tokens")?;
+        cursor.expect_sign("[")?;
+        Expected::AllTokens(listed(cursor, "]", tree_term)?)
     } else if cursor.eat_word("tokens") {
         cursor.expect_sign("[")?;
         Expected::Tokens(listed(cursor, "]", tree_term)?)
@@ -57,12 +81,14 @@ pub(in crate::definition) fn expectation(cursor: &mut Cursor<'_>) -> Option<Expe
             Word::Name(word) => nearest(word, EXPECTATIONS),
             _ => None,
         };
+        let known = EXPECTATIONS.map(quote);
         let message = format!(
-            "found {} where `gives`, `prints`, `fails`, `leaves`, `tree`, `tokens`, `types`, `reduces`, `stuck` or `given` is expected",
+            "found {} where an expectation like `gives` is expected",
             cursor.found()
         );
         let diagnostic = Diagnostic::error(codes::CASE_SYNTAX, message)
             .at(cursor.source, start)
+            .why(format!("it begins with {}", one_of(&known)))
             .did_you_mean(near);
         cursor.report(diagnostic);
         return None;
@@ -74,7 +100,7 @@ pub(in crate::definition) fn expectation(cursor: &mut Cursor<'_>) -> Option<Expe
 }
 
 /// A part of an error's message in quotes, or its code.
-fn failing(cursor: &mut Cursor<'_>) -> Option<Failing> {
+pub(in crate::definition) fn failing(cursor: &mut Cursor<'_>) -> Option<Failing> {
     if !matches!(cursor.peek(), Word::Name(_)) || cursor.at_word("at") {
         let message = cursor.text("a part of the message in quotes, or a code,")?;
         return Some(Failing::Message(message.text));

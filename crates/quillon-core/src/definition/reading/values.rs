@@ -1,8 +1,8 @@
 //! The lines of `values`.
 
 use super::cursor::Cursor;
+use crate::definition::model::template::ValueKind;
 use crate::definition::model::{EntriesShown, FunctionPart, Name, Shown, ValueLine};
-use crate::definition::template::ValueKind;
 use crate::diagnostic::codes;
 
 /// `map called "a card" shown "{" plain key ": " value by ", " "}"`

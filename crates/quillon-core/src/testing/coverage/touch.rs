@@ -8,7 +8,6 @@ use super::items::Times;
 use crate::definition::Count;
 use crate::diagnostic::Diagnostic;
 use crate::evaluation::Touched;
-use crate::language::Reading;
 use crate::tree::{NodeId, Tree};
 
 impl Survey {
@@ -24,7 +23,7 @@ impl Survey {
                 let all = tokens.tokens.iter().chain(&tokens.ignored);
                 found.extend(all.filter_map(|token| self.index.tokens.get(&token.kind)));
             }
-            let parsed = language.tree(&trial.program, Reading::Entry);
+            let parsed = language.tree(&trial.program, trial.reading());
             errors.extend(parsed.diagnostics);
             if let Some(tree) = parsed.value {
                 self.in_grammar(trial, &mut found);
