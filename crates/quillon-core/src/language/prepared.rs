@@ -23,6 +23,7 @@ struct Inner {
     /// The Core of the ready-made functions, in the definition's order; nothing for constants.
     functions: Vec<Option<Rc<FunctionCore>>>,
     state: Vec<Ready>,
+    marks: Marks,
     /// The same for the other surfaces, made when they are asked for.
     surfaces: RefCell<FxHashMap<String, Prepared>>,
 }
@@ -81,6 +82,7 @@ impl Prepared {
             ready_made,
             functions,
             state,
+            marks,
             surfaces: RefCell::default(),
         }))
     }
@@ -90,7 +92,7 @@ impl Prepared {
         if let Some(known) = self.0.surfaces.borrow().get(name) {
             return Some(known.clone());
         }
-        let made = Prepared::new(&self.0.language.surface(name)?);
+        let made = Prepared::made(&self.0.language.surface(name)?, self.0.marks);
         let mut surfaces = self.0.surfaces.borrow_mut();
         surfaces.insert(name.to_owned(), made.clone());
         Some(made)

@@ -1,8 +1,12 @@
 //! The ways to write a language.
 
+use std::borrow::Cow;
 use std::sync::Arc;
 
 use super::Language;
+use crate::definition::Provided;
+use crate::scoping::{Around, Home};
+use crate::tree::Tree;
 
 impl Language {
     /// The names of the ways to write the language, the first one's its own.
@@ -23,6 +27,29 @@ impl Language {
             shared: Arc::clone(&found.shared),
             types_off: self.types_off,
         })
+    }
+
+    /// A tree of this surface as another one has it: what is ready-made may be called otherwise
+    /// there.
+    pub fn as_in<'t>(&self, tree: &'t Tree, to: &Language) -> Cow<'t, Tree> {
+        let (here, there) = (self.definition(), to.definition());
+        let pairs = here.provides.iter().zip(&there.provides);
+        let differ = |(one, other): (&Provided, &Provided)| one.name.text != other.name.text;
+        if !pairs.into_iter().any(differ) {
+            return Cow::Borrowed(tree);
+        }
+        let Some(names) = self.names(tree, Around::Nothing).value else {
+            return Cow::Borrowed(tree);
+        };
+        let mentions = names.mentions(tree).into_iter();
+        let renamed = mentions.filter_map(|mention| {
+            let Home::ReadyMade(index) = names.binding(mention.binding).home else {
+                return None;
+            };
+            let provided = there.provides.get(index as usize)?;
+            Some((mention.node, provided.name.text.clone()))
+        });
+        Cow::Owned(tree.with_names(renamed.collect()))
     }
 
     /// The name of the surface that a file is written in, by its extension.

@@ -5,8 +5,8 @@ use std::sync::Arc;
 use super::tree::chosen;
 use super::{Language, Reading};
 use crate::printing::{self, Brackets, Comments};
-use crate::source::SourceText;
-use crate::tree::Tree;
+use crate::source::{SourceText, Span};
+use crate::tree::{Tree, What};
 
 impl Language {
     /// The source of a tree, with the fewest brackets or with all, and with the comments
@@ -32,6 +32,26 @@ impl Language {
     /// The comments of a text, to be written with the tree of it.
     pub fn comments(&self, source: &Arc<SourceText>) -> Comments {
         Comments::of(&self.shared.lexer, source)
+    }
+
+    /// The first token of a tree that stands for something else in this surface of the language:
+    /// a name that is a word here.
+    pub fn stranger(&self, tree: &Tree) -> Option<Span> {
+        let mut waiting = vec![tree.root()];
+        while let Some(id) = waiting.pop() {
+            if let What::Token(kind) = tree.node(id).what {
+                let text = SourceText::new("token", tree.text(id).to_owned());
+                let tokens = self.shared.lexer.tokens(&text).value?.tokens;
+                let is_it = tokens.first().is_some_and(|first| first.kind == kind);
+                if !is_it {
+                    return Some(tree.node(id).span);
+                }
+            }
+            for index in (0..tree.field_count(id)).rev() {
+                waiting.extend(tree.children(id, index).into_iter().rev());
+            }
+        }
+        None
     }
 
     /// Writes a tree with comments, reads it again as the same entry and compares; what was

@@ -71,10 +71,9 @@ fn printed_back(trial: &Trial<'_>, span: Span) -> Vec<Difference> {
     let comments = language.comments(&trial.program);
     let mut found = Vec::new();
     for name in language.surface_names() {
-        let Some(Err(text)) = language
-            .surface(name)
-            .map(|surface| surface.round_trip(&tree, &comments, reading))
-        else {
+        let Some(Err(text)) = language.surface(name).map(|surface| {
+            surface.round_trip(&language.as_in(&tree, &surface), &comments, reading)
+        }) else {
             continue;
         };
         found.push(Difference {

@@ -2,6 +2,8 @@
 
 use std::sync::Arc;
 
+use rustc_hash::FxHashMap;
+
 use crate::definition::{Count, Definition};
 use crate::lexing::{KindId, Lexer, Token};
 use crate::source::{SourceText, Span};
@@ -66,6 +68,8 @@ pub struct Tree {
     nodes: Vec<Node>,
     slots: Vec<NodeId>,
     root: NodeId,
+    /// What tokens are called that are called otherwise than in the text.
+    renamed: FxHashMap<NodeId, String>,
 }
 
 /// What a field of a node holds.
@@ -118,8 +122,21 @@ impl Tree {
         }
     }
 
-    /// The text a node covers.
+    /// The same tree with some of its tokens called otherwise.
+    pub(crate) fn with_names(&self, renamed: FxHashMap<NodeId, String>) -> Tree {
+        Tree {
+            renamed,
+            ..self.clone()
+        }
+    }
+
+    /// The text a node covers; of a token that is called otherwise, what it is called.
     pub fn text(&self, id: NodeId) -> &str {
+        if !self.renamed.is_empty()
+            && let Some(name) = self.renamed.get(&id)
+        {
+            return name;
+        }
         self.source.slice(self.node(id).span)
     }
 
@@ -242,6 +259,7 @@ impl<'a> TreeBuilder<'a> {
                 nodes: Vec::with_capacity(room),
                 slots: Vec::with_capacity(room),
                 root: NodeId(0),
+                renamed: FxHashMap::default(),
             },
         }
     }

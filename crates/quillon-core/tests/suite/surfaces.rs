@@ -263,3 +263,83 @@ fn a_definition_can_stand_in_several_files() {
         "main 2:9 found `gone` where the file to include, in quotes is expected"
     );
 }
+
+/// What is ready-made has a name of its own in another surface.
+const NAMED: &str = r#"
+provides
+  toll(boats)  means boats * 4
+  rate         means 7
+  "@"(value)   means value
+surface Other reads ".other"
+  toll  called zoll
+  rate  called "satz"
+  Say   "sage" values:Expr+ by ","
+"#;
+
+const CALLS: &str = r#"
+form Call in Expr
+  written  callee:Expr ~ "(" arg:Expr ")"
+  means    call callee with arg
+"#;
+
+#[test]
+fn what_is_ready_made_can_be_called_otherwise_in_a_surface() {
+    let forms = FORMS.replace("left  Times", "left  Times\n  suffix  Call");
+    let forms = forms.split("surface Back").next().unwrap().to_owned();
+    let own = with_tokens(&format!("{forms}{CALLS}{NAMED}"));
+    let other = own.surface("Other").unwrap();
+    assert_eq!(value(&own, "say toll(rate)"), "28\nnothing");
+    assert_eq!(value(&other, "sage zoll(satz)"), "28\nnothing");
+    assert_eq!(
+        value(&other, "sage toll(1)"),
+        "1:6 there is no binding called `toll`"
+    );
+    // A name of the program that is bound keeps its name; what is ready-made changes it.
+    let program = source("let zoll = toll(rate) say zoll");
+    let tree = own.tree(&program, Reading::Program).value.unwrap();
+    let there = own.as_in(&tree, &other);
+    let written = |tree| other.source_of(tree, Brackets::Fewest, &own.comments(&program));
+    assert_eq!(
+        written(&there).unwrap(),
+        "let zoll = zoll(satz)\nsage zoll\n"
+    );
+    let back = source("let a = zoll(satz) sage a");
+    let tree = other.tree(&back, Reading::Program).value.unwrap();
+    let here = other.as_in(&tree, &own);
+    let text = own.source_of(&here, Brackets::Fewest, &other.comments(&back));
+    assert_eq!(text.unwrap(), "let a = toll(rate)\nsay a\n");
+    for (lines, wanted) in [
+        (
+            "surface O reads \".o\"\n  tol called zoll\n",
+            "nothing ready-made is called `tol`",
+        ),
+        (
+            "surface O reads \".o\"\n  toll called zoll\n  toll called z\n",
+            "name `toll` is described twice",
+        ),
+        (
+            "surface O reads \".o\"\n  toll called rate\n",
+            "something else is called `rate` here",
+        ),
+    ] {
+        let text = format!(
+            "language Own\ntokens\n  Name letter+\nform F\n  written \"f\"\nprovides\n  toll(a) means a\n  rate means 1\n{lines}"
+        );
+        let found = mistakes(&text);
+        assert!(found.iter().any(|m| m.ends_with(wanted)), "{found:?}");
+    }
+}
+
+#[test]
+fn a_name_that_is_a_word_in_another_surface_is_pointed_at() {
+    let own = sluice();
+    let back = own.surface("Back").unwrap();
+    let stranger = |text: &str| {
+        let text = source(text);
+        let tree = own.tree(&text, Reading::Program).value.unwrap();
+        let span = back.stranger(&tree)?;
+        Some(text.position(span.start).to_string())
+    };
+    assert_eq!(stranger("let a = 1 say a"), None);
+    assert_eq!(stranger("let a = 1\nlet into = a"), Some("2:5".to_owned()));
+}

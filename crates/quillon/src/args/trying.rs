@@ -137,6 +137,8 @@ pub enum CoverageOf {
     Forms,
     /// The ways to write them
     Ways,
+    /// Forms in other surfaces
+    Surfaces,
     /// Operators side by side
     Pairs,
     /// Branches of meanings
@@ -154,6 +156,10 @@ pub struct Generate {
     /// Make texts of this sort, which may stand alone; without it, whole programs
     #[arg(long, value_name = "SORT")]
     pub sort: Option<String>,
+
+    /// Write them in another surface of the language
+    #[arg(long, value_name = "SURFACE")]
+    pub surface: Option<String>,
 
     /// About how large they are, in tokens
     #[arg(long, value_name = "TOKENS", default_value = "40")]

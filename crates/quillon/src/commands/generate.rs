@@ -7,13 +7,16 @@ use serde_json::{Value, json};
 use crate::args::{Format, Generate as Args};
 use crate::atomic;
 use crate::exit::Exit;
-use crate::languages::language;
+use crate::languages::{in_surface, language};
 use crate::output::{hand_over, print_json, print_lines};
 use crate::render::style::{GOOD, QUIET, paint};
 use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
-    let language = language(args.definition.as_deref())?;
+    let mut language = language(args.definition.as_deref())?;
+    if let Some(name) = &args.surface {
+        language = in_surface(&language, name)?;
+    }
     let generator = Generator::new(&language, args.sort.as_deref())
         .map_err(|problem| Stop::Definition(vec![*problem]))?;
     let seeds = args.seed..args.seed.saturating_add(args.count);

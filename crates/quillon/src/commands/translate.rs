@@ -1,8 +1,12 @@
 //! `quillon translate`: a program in another surface of its language.
 
+use std::sync::Arc;
+
+use quillon_core::Language;
 use quillon_core::diagnostic::{Diagnostic, codes, quote};
 use quillon_core::printing::Brackets;
-use quillon_core::source::Span;
+use quillon_core::source::{SourceText, Span};
+use quillon_core::tree::Tree;
 use serde_json::Value;
 
 use super::each_input;
@@ -22,26 +26,13 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         let mut diagnostics = outcome.diagnostics;
         let mut written = None;
         if let Some(tree) = &outcome.value {
+            let tree = &*input.language.as_in(tree, &target);
             let comments = input.language.comments(&input.source);
             let text = target
                 .source_of(tree, Brackets::Fewest, &comments)
                 .ok_or_else(|| unwritable(&target))?;
             if target.round_trip(tree, &comments, input.reading).is_err() {
-                let problem = Diagnostic::error(
-                    codes::SYNTAX_TRANSLATION,
-                    format!(
-                        "in {} this would be read as something else",
-                        quote(&args.to)
-                    ),
-                );
-                diagnostics.push(
-                    problem
-                        .at(&input.source, Span::default())
-                        .why("a name in it may be a keyword there, or a comment may not fit")
-                        .remedy(
-                            "look at what came of it, and rename what has another meaning there",
-                        ),
-                );
+                diagnostics.push(otherwise(&target, tree, &input.source, &args.to));
             }
             written = Some(text);
         }
@@ -55,4 +46,25 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         }
         Ok((None, diagnostics))
     })
+}
+
+/// The error for a program that means something else in a surface: at the word that does.
+fn otherwise(target: &Language, tree: &Tree, source: &Arc<SourceText>, to: &str) -> Diagnostic {
+    let to = quote(to);
+    let error = |message| Diagnostic::error(codes::SYNTAX_TRANSLATION, message);
+    match target.stranger(tree) {
+        Some(span) => error(format!("this is no name in {to}"))
+            .at(source, span)
+            .why(format!(
+                "{} is a word of the language there",
+                quote(source.slice(span))
+            ))
+            .remedy("call it something else"),
+        None => error(format!("in {to} this would be read as something else"))
+            .at(source, Span::default())
+            .why("a comment or a line end may not fit there")
+            .remedy(
+                "look at what came of it, and write what has another meaning there in another way",
+            ),
+    }
 }

@@ -6,13 +6,14 @@ use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use quillon_core::diagnostic::Diagnostic;
+use quillon_core::printing::Brackets;
 use quillon_core::source::SourceText;
 use quillon_core::values::Held;
-use quillon_core::{Engine, Language, Lost, Session};
+use quillon_core::{Engine, Language, Lost, Reading, Session};
 
 use crate::args::Running;
 use crate::host::{Recorded, Rehearsal, Terminal, forget_interrupts};
-use crate::languages::load;
+use crate::languages::{in_surface, load};
 use crate::stop::Stop;
 
 /// Before how many entries all is remembered, for `/undo`.
@@ -48,6 +49,8 @@ pub struct Exchange {
 pub struct Conversation<'r> {
     pub definition: PathBuf,
     pub language: Language,
+    /// The surface that entries are written in, if it is not the first.
+    surface: Option<String>,
     pub session: Session<Terminal>,
     running: &'r Running,
     count: usize,
@@ -75,6 +78,7 @@ impl<'r> Conversation<'r> {
         Ok(Conversation {
             definition: definition.to_owned(),
             language,
+            surface: None,
             session,
             running,
             count: 0,
@@ -169,10 +173,44 @@ impl<'r> Conversation<'r> {
         if let Some(lack) = language.lacks(quillon_core::Stage::Tree) {
             return Err(Stop::Definition(vec![lack]));
         }
+        let language = match &self.surface {
+            Some(name) => in_surface(&language, name)?,
+            None => language,
+        };
+        self.go_on(language)
+    }
+
+    /// Goes on with a version of the language; what could not be kept.
+    fn go_on(&mut self, language: Language) -> Result<Vec<Lost>, Stop> {
         let lost = self.session.reload(&language);
         let lost = lost.map_err(|problems| Stop::Definition(problems.into()))?;
         self.language = language;
         Ok(lost)
+    }
+
+    /// Goes on in another surface of the language; the entries so far are written in it. What was
+    /// done.
+    pub fn speak(&mut self, name: &str) -> Result<String, Stop> {
+        let whole = load(&self.definition)?;
+        let language = in_surface(&whole, name)?;
+        for entry in &mut self.entries {
+            let source = SourceText::new("entry", entry.text.clone());
+            let tree = self.language.tree(&source, Reading::Entry).value;
+            let comments = self.language.comments(&source);
+            let written = tree.and_then(|tree| {
+                let tree = self.language.as_in(&tree, &language);
+                let as_before = language.round_trip(&tree, &comments, Reading::Entry);
+                as_before.ok()?;
+                language.source_of(&tree, Brackets::Fewest, &comments)
+            });
+            // What cannot be written there stays as it is.
+            if let Some(text) = written {
+                text.trim_end().clone_into(&mut entry.text);
+            }
+        }
+        self.go_on(language)?;
+        self.surface = Some(name.to_owned());
+        Ok(format!("now it is written as {name}"))
     }
 
     /// A copy of the conversation up to a number of entries that can be watched: made by

@@ -202,6 +202,7 @@ impl<'r> Repl<'r> {
             Order::Load(file) => return self.load(Path::new(&file)),
             Order::Reload => return self.reload(),
             Order::Language(file) => return self.switch(Path::new(&file)),
+            Order::Surface(name) => return told(self.conversation_mut().speak(&name)),
             Order::Save(file) => return told(keeping::save(self.conversation(), Path::new(&file))),
             Order::Keep(title) => return told(keeping::keep(self.conversation(), &title)),
             Order::Undo => return self.undo(),

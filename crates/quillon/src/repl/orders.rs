@@ -17,6 +17,7 @@ pub enum Order {
     Load(String),
     Reload,
     Language(String),
+    Surface(String),
     Save(String),
     Keep(String),
     Undo,
@@ -25,7 +26,7 @@ pub enum Order {
 }
 
 /// How orders that are no views are written, and what they do.
-pub const OTHERS: [(&str, &str); 12] = [
+pub const OTHERS: [(&str, &str); 13] = [
     (
         "/also VIEW…",
         "show these after every entry from now on, or no more",
@@ -43,6 +44,10 @@ pub const OTHERS: [(&str, &str); 12] = [
     (
         "/language FILE",
         "talk with another language, or with one from before",
+    ),
+    (
+        "/surface NAME",
+        "go on in another surface of the language; the entries so far are written in it",
     ),
     ("/save FILE", "write all entries so far as a program"),
     (
@@ -90,6 +95,8 @@ pub fn read(line: &str) -> Option<Result<Order, String>> {
         "load" => file(Order::Load),
         "reload" => Ok(Order::Reload),
         "language" => file(Order::Language),
+        "surface" if rest.is_empty() => Err("`/surface` needs a name".to_owned()),
+        "surface" => Ok(Order::Surface(rest.to_owned())),
         "save" => file(Order::Save),
         "keep" => Ok(Order::Keep(rest.to_owned())),
         "undo" => Ok(Order::Undo),

@@ -172,3 +172,63 @@ fn mistakes_in_included_files_are_said_there() {
         .says("gauge.quillon:2:9")
         .says("there is no file `nowhere.quillon`");
 }
+
+#[test]
+fn a_word_of_the_other_surface_is_pointed_at_where_it_is_a_name() {
+    let folder = Folder::new();
+    let named = DEFINITION
+        .replace("include \"parts/tokens.quillon\"", "")
+        .replace(
+            "  Add  left:Expr right:Expr \"+\"",
+            "  Say  \"tell\" value:Expr",
+        )
+        + "\nform Get in Expr\n  written  name:Name\n";
+    folder.write("gauge.quillon", named + TOKENS + "  Name  letter+\n");
+    folder.write("a.gauge", "say 1\nsay tell\n");
+    folder
+        .quillon(&["translate", "--to", "Back", "a.gauge"])
+        .ends_with(1)
+        .says("this is no name in `Back`")
+        .says("a.gauge:2:5")
+        .says("`tell` is a word of the language there")
+        .says("call it something else");
+}
+
+#[test]
+fn surfaces_count_where_programs_are_made_up_and_covered() {
+    let folder = gauge();
+    let made = folder.quillon(&["generate", "-n", "3", "--surface", "Back", "--save", "made"]);
+    made.ends_with(0);
+    for seed in 0..3 {
+        let file = format!("made/generated-{seed}.back");
+        folder.quillon(&["tree", &file]).ends_with(0);
+    }
+    folder
+        .quillon(&["generate", "--surface", "Bakc"])
+        .ends_with(2)
+        .says("did you mean `Back`?");
+    let left = folder.quillon(&["test", "--coverage=surfaces"]);
+    left.ends_with(0).shows("0 of 1").shows("Add in Back");
+    folder.write(
+        "cases/gauge.cases",
+        "cases of sums\n  in Back `1 2 +`   gives 3\n",
+    );
+    folder
+        .quillon(&["test", "--coverage=surfaces"])
+        .ends_with(0)
+        .shows("1 of 1");
+}
+
+#[test]
+fn a_conversation_goes_on_in_another_surface() {
+    let folder = gauge();
+    let talk = "1 + 2\n/surface Back\n1 2 +\n3 + 4\n/save all.back\n/surface Gauge\n4 + 5\n/surface Front\n/surface\n";
+    let args = ["repl", "--language", "gauge.quillon", "--keep-going"];
+    let told = folder.quillon_with(&args, talk);
+    told.ends_with(1)
+        .shows("3\nnow it is written as Back\n3\n")
+        .says("found `+`")
+        .shows("now it is written as Gauge\n9\n")
+        .says("Gauge has no surface `Front`")
+        .says("`/surface` needs a name");
+}

@@ -13,6 +13,8 @@ pub struct Surface {
     pub extensions: Vec<Name>,
     /// How forms are written in it.
     pub lines: Vec<(Name, Part)>,
+    /// What is ready-made, with what it is called in it.
+    pub called: Vec<(Name, Name)>,
 }
 
 impl Surface {
@@ -35,6 +37,12 @@ impl Definition {
                 form.written = Some(part.clone());
             }
         }
+        for (name, called) in &surface.called {
+            let mut provides = other.provides.iter_mut();
+            if let Some(provided) = provides.find(|p| p.name.text == name.text) {
+                provided.name.text.clone_from(&called.text);
+            }
+        }
         other
     }
 
@@ -55,6 +63,37 @@ impl Definition {
                     found.push(self.said_twice("form", name, first));
                 }
                 found.extend(self.line_mistake(name, part));
+            }
+            found.extend(self.called_mistakes(surface));
+        }
+        found
+    }
+
+    /// What is wrong with what a surface calls what is ready-made.
+    fn called_mistakes(&self, surface: &Surface) -> Vec<Diagnostic> {
+        let mut found = Vec::new();
+        for (at, (name, called)) in surface.called.iter().enumerate() {
+            let known = || self.provides.iter().map(|p| p.name.text.as_str());
+            if !known().any(|known| known == name.text) {
+                let message = format!("nothing ready-made is called {}", quote(&name.text));
+                let problem = Diagnostic::error(codes::DEFINITION_NAME, message);
+                let problem = problem.at(&self.source, name.span);
+                found.push(problem.did_you_mean(nearest(&name.text, known())));
+            }
+            let mut earlier = surface.called[..at].iter();
+            if let Some((first, _)) = earlier.find(|(earlier, _)| earlier.text == name.text) {
+                found.push(self.said_twice("name", name, first));
+            }
+            // What is not renamed keeps its name.
+            let is_renamed = |text: &str| surface.called.iter().any(|(n, _)| n.text == text);
+            let is_taken = known().any(|known| known == called.text && !is_renamed(known))
+                || surface.called[..at]
+                    .iter()
+                    .any(|(_, earlier)| earlier.text == called.text);
+            if is_taken {
+                let message = format!("something else is called {} here", quote(&called.text));
+                let problem = Diagnostic::error(codes::DEFINITION_DUPLICATE, message);
+                found.push(problem.at(&self.source, called.span));
             }
         }
         found

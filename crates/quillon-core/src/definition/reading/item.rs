@@ -7,7 +7,7 @@ use rustc_hash::FxHashSet;
 use super::cursor::Cursor;
 use super::form::written;
 use super::include;
-use super::lexer::Mode;
+use super::lexer::{Mode, Word};
 use super::line::{
     extensions, layout, names, parameters, precedence_head, provided, state_cell, token_rule,
 };
@@ -18,7 +18,7 @@ use super::typed::own_type;
 use super::values::value_line;
 use crate::definition::model::fields_of;
 use crate::definition::model::{
-    Definition, Grouping, Helper, Layout, Level, Message, Name, PrecedenceTable, Surface,
+    Definition, Grouping, Helper, Layout, Level, Message, Name, Part, PrecedenceTable, Surface,
 };
 use crate::definition::model::{pieces, spell_out};
 use crate::diagnostic::{Diagnostic, codes, nearest, one_of, quote};
@@ -278,14 +278,14 @@ impl<'a> Reader<'a> {
             name,
             extensions,
             lines: Vec::new(),
+            called: Vec::new(),
         };
         for &span in &item.clauses {
-            surface.lines.extend(self.read(span, |cursor| {
-                let form = cursor.name("a form")?;
-                let part = written(cursor)?;
-                cursor.finish()?;
-                Some((form, part))
-            }));
+            match self.read(span, surface_line) {
+                Some(SurfaceLine::Written(form, part)) => surface.lines.push((form, part)),
+                Some(SurfaceLine::Called(name, called)) => surface.called.push((name, called)),
+                None => {}
+            }
         }
         definition.surfaces.push(surface);
     }
@@ -382,6 +382,30 @@ impl<'a> Reader<'a> {
             definition.messages.extend(self.read(span, message));
         }
     }
+}
+
+/// A line of `surface`.
+enum SurfaceLine {
+    /// How a form is written.
+    Written(Name, Part),
+    /// What something ready-made is called.
+    Called(Name, Name),
+}
+
+fn surface_line(cursor: &mut Cursor<'_>) -> Option<SurfaceLine> {
+    // Names that are no words stand in quotes.
+    let quoted_or = |cursor: &mut Cursor<'_>, what: &str| match cursor.peek() {
+        Word::Text(_) => cursor.text(what),
+        _ => cursor.name(what),
+    };
+    let name = quoted_or(cursor, "a form, or what is ready-made,")?;
+    let line = if cursor.eat_word("called") {
+        SurfaceLine::Called(name, quoted_or(cursor, "what it is called here")?)
+    } else {
+        SurfaceLine::Written(name, written(cursor)?)
+    };
+    cursor.finish()?;
+    Some(line)
 }
 
 const GROUPINGS: [Grouping; 5] = [

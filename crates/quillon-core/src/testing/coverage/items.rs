@@ -31,6 +31,8 @@ pub(super) struct Index {
     pub branches: FxHashMap<Span, usize>,
     /// By the error's code, or by the whole wording of a jump that finds no landing.
     pub messages: FxHashMap<String, usize>,
+    /// By surface and form.
+    pub surfaces: FxHashMap<(usize, usize), usize>,
     /// By table, looser level, and tighter level.
     pub pairs: FxHashMap<(usize, usize, usize), usize>,
 }
@@ -50,6 +52,7 @@ pub(super) fn all_items(language: &Language) -> (Vec<Item>, Index) {
     };
     lister.tokens(language);
     lister.forms();
+    lister.surfaces();
     lister.pairs();
     lister.branches();
     lister.messages();
@@ -131,6 +134,21 @@ impl Lister<'_> {
                     let words = format!("{} with {word} of {}", name.text, field.name.text);
                     let item = self.add(ItemKind::Way, words, field.name.span);
                     self.index.times.insert((number, at, times), item);
+                }
+            }
+        }
+    }
+
+    fn surfaces(&mut self) {
+        let definition = self.definition;
+        for (number, surface) in definition.surfaces.iter().enumerate() {
+            for (name, _) in &surface.lines {
+                let words = format!("{} in {}", name.text, surface.name.text);
+                let item = self.add(ItemKind::Surface, words, name.span);
+                let forms = &definition.forms;
+                let form = forms.iter().position(|form| form.name.text == name.text);
+                if let Some(form) = form {
+                    self.index.surfaces.insert((number, form), item);
                 }
             }
         }

@@ -34,14 +34,17 @@ pub enum ItemKind {
     Message,
     /// Operators of two levels side by side.
     Pair,
+    /// A form as another surface writes it.
+    Surface,
 }
 
 impl ItemKind {
     /// All of them, in the order of the stages.
-    pub const ALL: [ItemKind; 6] = [
+    pub const ALL: [ItemKind; 7] = [
         ItemKind::Token,
         ItemKind::Form,
         ItemKind::Way,
+        ItemKind::Surface,
         ItemKind::Pair,
         ItemKind::Branch,
         ItemKind::Message,
@@ -56,6 +59,7 @@ impl ItemKind {
             ItemKind::Branch => "branches of meanings",
             ItemKind::Message => "errors",
             ItemKind::Pair => "operators side by side",
+            ItemKind::Surface => "forms in other surfaces",
         }
     }
 }

@@ -51,6 +51,9 @@ impl Survey {
         ) else {
             return;
         };
+        let names = self.language.surface_names().skip(1);
+        let mut surfaces = names.map(|name| self.language.surface(name));
+        let surface = surfaces.position(|known| known.is_some_and(|known| known.is(language)));
         let entries = 0..parser.entries().count();
         let mut used =
             entries.filter_map(|entry| parser.used(language.definition(), &tokens, entry));
@@ -59,10 +62,13 @@ impl Survey {
             let Some(form) = production.form else {
                 continue;
             };
+            let here = surface.and_then(|surface| self.index.surfaces.get(&(surface, form)));
+            found.extend(here);
             if production.node {
                 found.extend(self.index.forms.get(&form));
             }
-            let ways = production.choices.iter();
+            // The ways of a form are those of its own `written`.
+            let ways = production.choices.iter().filter(|_| here.is_none());
             found.extend(
                 ways.filter_map(|(choice, way)| self.index.ways.get(&(form, *choice, *way))),
             );

@@ -20,6 +20,7 @@ impl CoverageOf {
             CoverageOf::Tokens => kind == ItemKind::Token,
             CoverageOf::Forms => kind == ItemKind::Form,
             CoverageOf::Ways => kind == ItemKind::Way,
+            CoverageOf::Surfaces => kind == ItemKind::Surface,
             CoverageOf::Pairs => kind == ItemKind::Pair,
             CoverageOf::Branches => kind == ItemKind::Branch,
             CoverageOf::Errors => kind == ItemKind::Message,
@@ -61,14 +62,14 @@ fn survey(tasks: &[Task]) -> Survey {
     let mut survey = Survey::new(&tasks[0].language);
     let prepared = survey.prepared().clone();
     for task in tasks {
-        let made = match &task.case {
+        let made = if let Some(case) = &task.case {
             // What is wrong with a case is said when it is run.
-            Some(case) => trial(&prepared, &task.source, case).ok(),
+            trial(&prepared, &task.source, case).ok()
+        } else {
             // A program in another surface is read in that.
-            None if task.language.is(prepared.language()) => {
-                Some(Trial::of(&prepared, &task.source))
-            }
-            None => None,
+            let name = prepared.language().surface_name_of_file(task.source.name());
+            let prepared = prepared.surface(name);
+            prepared.map(|prepared| Trial::of(&prepared, &task.source))
         };
         if let Some(made) = made {
             survey.add(&made);
