@@ -406,6 +406,11 @@ impl Lexer {
         outcome
     }
 
+    /// Whether line ends matter to it.
+    pub(crate) fn has_layout(&self) -> bool {
+        self.layout.is_some()
+    }
+
     /// The layout of tokens in which something has been changed, made anew.
     pub(crate) fn laid_out_anew(&self, mut tokens: Tokens) -> Tokens {
         if let Some(rules) = &self.layout {

@@ -103,7 +103,9 @@ impl<'a> Writer<'a> {
                 continue;
             }
             let mut filling = self.filling(id);
+            self.out.push(Piece::Open);
             if self.fill(production, &mut filling, false).is_some() && self.is_full(&filling) {
+                self.out.push(Piece::Close);
                 return Some(());
             }
             self.take_back(mark);
@@ -303,20 +305,46 @@ impl<'a> Writer<'a> {
         for place in start..production.right.len() {
             let symbol = production.right[place];
             match production.roles[place] {
-                Role::Drop => self.dropped(symbol, production)?,
+                Role::Drop => {
+                    if self.may_break(production, place) {
+                        self.out.push(Piece::Break);
+                    }
+                    self.dropped(symbol, production)?;
+                }
                 Role::Item => return None,
                 Role::Field(field) => {
                     let child = self.next_child(filling, field, symbol)?;
                     let lay = self.lay(production, field);
+                    let [before, after] = self.blanks(production, field);
                     self.begin(lay, false);
+                    self.out.extend(before);
                     self.child(production, place, symbol, child)?;
+                    self.out.extend(after);
                     self.end(lay);
                 }
-                Role::Items(field) => self.items(production, place, filling, field)?,
+                Role::Items(field) => {
+                    let [before, after] = self.blanks(production, field);
+                    self.out.extend(before);
+                    self.items(production, place, filling, field)?;
+                    self.out.extend(after);
+                }
                 Role::Inner => self.inner(symbol, filling)?,
             }
         }
         Some(())
+    }
+
+    /// Whether a line can be broken before a word or a sign that is not in the tree: before words,
+    /// and before signs between two operands.
+    fn may_break(&self, production: &Production, place: usize) -> bool {
+        let Some(text) = self.literal(production.right[place]).filter(|_| place > 0) else {
+            return false;
+        };
+        let is_part = |role: Option<&Role>| matches!(role, Some(Role::Field(_) | Role::Items(_)));
+        let between =
+            is_part(production.roles.get(place - 1)) && is_part(production.roles.get(place + 1));
+        let is_word = text.starts_with(char::is_alphabetic);
+        is_word || production.level.is_some() && between
     }
 
     /// The next child of a field, if it is what a symbol wants.
@@ -455,10 +483,14 @@ impl<'a> Writer<'a> {
         let form = production.form.map(|form| &self.definition.forms[form]);
         self.begin(form.and_then(|form| form.lay_of(&kind.name, true)), false);
         self.comments_before_word(id);
+        let blanks = form.map_or([None, None], |form| form.blanks_of(&kind.name, true));
+        let [blank_before, blank_after] = blanks.map(|blank| blank.map(Piece::Blanks));
+        self.out.extend(blank_before);
         let before = self.out.len();
         self.out.push(Piece::Token(text, Join::Free));
         let apart = production.right.len() > 1;
         self.join_at(before, t, apart);
+        self.out.extend(blank_after);
         Some(())
     }
 
@@ -467,7 +499,7 @@ impl<'a> Writer<'a> {
         let grammar = self.parser.grammar();
         let terminal = grammar.terminals[terminal as usize];
         let has_tight = grammar.of_kind[terminal.kind.0 as usize].1.is_some();
-        if let Some(Piece::Token(_, join)) = self.out.get_mut(at) {
+        if let Some(join) = self.first_join(at) {
             if terminal.tight {
                 *join = Join::Touching;
             } else if has_tight && apart && *join == Join::Free {
@@ -476,8 +508,18 @@ impl<'a> Writer<'a> {
         }
     }
 
+    /// How the token stands that comes first from a place on, if one does.
+    fn first_join(&mut self, at: usize) -> Option<&mut Join> {
+        let mut pieces = self.out[at..].iter_mut();
+        match pieces.find(|piece| **piece != Piece::Open)? {
+            Piece::Token(_, join) => Some(join),
+            _ => None,
+        }
+    }
+
     fn join_close(&mut self, at: usize) {
-        if let Some(Piece::Token(text, join @ Join::Free)) = self.out.get_mut(at) {
+        let mut pieces = self.out[at..].iter_mut();
+        if let Some(Piece::Token(text, join @ Join::Free)) = pieces.find(|p| **p != Piece::Open) {
             // Two signs in a row read badly together.
             if text.starts_with(|c: char| c.is_alphanumeric() || "(_\"".contains(c)) {
                 *join = Join::Close;

@@ -42,7 +42,7 @@ impl Writer<'_> {
                 match lay {
                     Some(Lay::Apart) => self.out.push(Piece::Blank),
                     Some(_) => self.out.push(Piece::Line),
-                    None => {}
+                    None => self.out.push(Piece::Break),
                 }
                 if lay.is_some() || self.definition.layout.is_some() {
                     self.blank_before(self.tree.node(child).span.start);
@@ -72,6 +72,15 @@ impl Writer<'_> {
     pub(super) fn lay(&self, production: &Production, field: u16) -> Option<Lay> {
         let form = &self.definition.forms[production.form?];
         form.lay_of(&form.fields[field as usize].name.text, false)
+    }
+
+    /// The blanks before and behind a field, where the definition says so.
+    pub(super) fn blanks(&self, production: &Production, field: u16) -> [Option<Piece>; 2] {
+        let form = production.form.map(|form| &self.definition.forms[form]);
+        let blanks = form.map_or([None, None], |form| {
+            form.blanks_of(&form.fields[field as usize].name.text, false)
+        });
+        blanks.map(|blank| blank.map(Piece::Blanks))
     }
 
     /// Begins what is laid out in a way; `first` at the front of a text or of a form.

@@ -13,6 +13,7 @@ use crate::tree::{Tree, one_line};
 mod brackets;
 mod comments;
 mod fill;
+mod lines;
 mod lists;
 mod spacing;
 mod terminals;
@@ -20,6 +21,9 @@ mod terminals;
 pub use comments::Comments;
 pub(crate) use spacing::joined;
 pub(crate) use terminals::text_of_terminals;
+
+/// So many characters a line has at the most, as far as it can be broken.
+const WIDTH: usize = 100;
 
 /// How many brackets are written.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -38,6 +42,14 @@ pub(crate) enum Piece {
     Token(String, Join),
     /// The next token touches the one before.
     Touch,
+    /// Whether a blank stands before the next token, as `laid out` has it.
+    Blanks(bool),
+    /// The line may be broken here if it gets too long.
+    Break,
+    /// A part begins whose lines are deeper where they are broken.
+    Open,
+    /// It ends.
+    Close,
     /// A comment.
     Comment {
         text: String,
@@ -82,7 +94,8 @@ pub fn source_of(
     let mut writer = fill::Writer::new(definition, lexer, parser, tree, brackets, comments);
     writer.node(tree.root(), None)?;
     writer.comments_before(u32::MAX);
-    Some(spacing::joined(lexer, &writer.out))
+    let width = definition.width.unwrap_or(WIDTH);
+    Some(spacing::joined(lexer, &writer.out, width))
 }
 
 /// Writes the tree that a text was read as, reads that, and compares: `Ok` when it is the

@@ -1,31 +1,36 @@
 //! Joins tokens to a text, with blanks where they are needed and where they read well.
 
+use super::lines::Lines;
 use super::{Join, Piece};
 use crate::lexing::{KindId, Lexer};
 use crate::source::SourceText;
-
-/// How deep one level is indented, in blanks.
-const STEP: usize = 2;
 
 /// Signs that stand close to what is before them, and to what is after them.
 const CLOSE_BEFORE: [&str; 6] = [",", ";", ")", "]", ".", ":"];
 const CLOSE_AFTER: [&str; 3] = ["(", "[", "."];
 
-/// The text of some tokens. Where closing up would make other tokens of them, all are set
-/// apart.
-pub(crate) fn joined(lexer: &Lexer, pieces: &[Piece]) -> String {
+/// The text of some tokens, with lines of at most so many characters as far as they can be broken.
+/// Where closing up would make other tokens of them, all are set apart.
+pub(crate) fn joined(lexer: &Lexer, pieces: &[Piece], width: usize) -> String {
     let blanks = matters_not(lexer, " ");
-    let close = join(lexer, pieces, blanks, true);
+    // A line can be broken only where its end is no more than a blank.
+    let width = if blanks && matters_not(lexer, "\n") && !lexer.has_layout() {
+        width
+    } else {
+        usize::MAX
+    };
+    let close = join(lexer, pieces, blanks, true).finish(width);
     if tokens_of(lexer, &close) == texts(pieces) {
         return close;
     }
-    join(lexer, pieces, blanks, false)
+    join(lexer, pieces, blanks, false).finish(width)
 }
 
-fn join(lexer: &Lexer, pieces: &[Piece], blanks: bool, close_up: bool) -> String {
-    let mut text = Text::default();
+fn join<'t>(lexer: &Lexer, pieces: &'t [Piece], blanks: bool, close_up: bool) -> Lines<'t> {
+    let mut text = Lines::default();
     let mut last: Option<&str> = None;
     let mut touch = false;
+    let mut wanted: Option<bool> = None;
     for piece in pieces {
         match piece {
             Piece::Token(token, how) => {
@@ -35,17 +40,27 @@ fn join(lexer: &Lexer, pieces: &[Piece], blanks: bool, close_up: bool) -> String
                     // A touching bracket could be taken for part of an operand.
                     Join::Apart if ends_operand(before) => true,
                     Join::Apart | Join::Close | Join::Free => {
-                        let close = *how == Join::Close
-                            || CLOSE_BEFORE.contains(&token.as_str())
-                            || CLOSE_AFTER.contains(&before);
+                        let close = wanted.map_or_else(
+                            || {
+                                *how == Join::Close
+                                    || CLOSE_BEFORE.contains(&token.as_str())
+                                    || CLOSE_AFTER.contains(&before)
+                            },
+                            |blank| !blank,
+                        );
                         !(close_up && close && stay_apart(lexer, before, token))
                     }
                 });
+                wanted = None;
                 text.put(token, gap && blanks);
                 last = Some(token);
                 touch = false;
             }
             Piece::Touch => touch = true,
+            Piece::Blanks(blank) => wanted = Some(*blank),
+            Piece::Break => text.may_break(),
+            Piece::Open => text.open(),
+            Piece::Close => text.close(),
             Piece::Comment {
                 text: comment,
                 own_line,
@@ -75,46 +90,7 @@ fn join(lexer: &Lexer, pieces: &[Piece], blanks: bool, close_up: bool) -> String
             }
         }
     }
-    if !text.out.ends_with('\n') {
-        text.out.push('\n');
-    }
-    text.out
-}
-
-/// A text in the making. Line ends wait for what comes after them, so that several in a
-/// row are one, and a comment can still come before them.
-#[derive(Default)]
-struct Text {
-    out: String,
-    depth: usize,
-    /// How many line ends wait.
-    waiting: usize,
-    /// How many wait for a comment to come before them.
-    kept: usize,
-}
-
-impl Text {
-    fn end_line(&mut self, count: usize) {
-        self.waiting = self.waiting.max(count);
-    }
-
-    /// Puts off the line ends that wait until after a comment.
-    fn stay(&mut self) {
-        self.kept = std::mem::take(&mut self.waiting);
-    }
-
-    fn put(&mut self, token: &str, gap: bool) {
-        if !self.out.is_empty() {
-            if self.waiting > 0 {
-                self.out.push_str(&"\n".repeat(self.waiting));
-                self.out.push_str(&" ".repeat(self.depth * STEP));
-            } else if gap {
-                self.out.push(' ');
-            }
-        }
-        self.out.push_str(token);
-        self.waiting = std::mem::take(&mut self.kept);
-    }
+    text
 }
 
 /// Whether an operand can end with a token.
@@ -151,9 +127,11 @@ fn tokens_of(lexer: &Lexer, text: &str) -> Vec<String> {
 fn texts(pieces: &[Piece]) -> Vec<String> {
     pieces
         .iter()
-        .filter_map(|piece| match piece {
-            Piece::Token(text, _) => Some(text.clone()),
-            _ => None,
+        .filter_map(|piece| {
+            let Piece::Token(text, _) = piece else {
+                return None;
+            };
+            Some(text.clone())
         })
         .collect()
 }

@@ -33,5 +33,5 @@ pub(crate) fn text_of_terminals(
         };
         pieces.push(Piece::Token(text_of(t)?, join));
     }
-    Some(joined(lexer, &pieces))
+    Some(joined(lexer, &pieces, usize::MAX))
 }

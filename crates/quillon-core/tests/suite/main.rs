@@ -5,6 +5,7 @@ mod common;
 mod agreement;
 mod ambiguity;
 mod bindings;
+mod blanks;
 mod control;
 mod corpus;
 mod docs;

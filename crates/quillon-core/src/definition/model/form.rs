@@ -1,6 +1,6 @@
 //! What can be asked of a form and its fields.
 
-use super::{Field, Form, Lay, Name, Reach, Thing};
+use super::{Field, Form, Lay, Name, Printed, Reach, Thing};
 
 impl Form {
     /// The sort's name: the form's own name when it is in none.
@@ -10,9 +10,28 @@ impl Form {
 
     /// How a field is laid out when it is printed, if that is said.
     pub(crate) fn lay_of(&self, what: &str, literal: bool) -> Option<Lay> {
+        self.printed(what, literal).find_map(|how| match how {
+            Printed::Laid(lay) => Some(lay),
+            Printed::Blanks(_) => None,
+        })
+    }
+
+    /// Whether a blank stands before a field, or a text, and behind it, where that is said.
+    pub(crate) fn blanks_of(&self, what: &str, literal: bool) -> [Option<bool>; 2] {
+        let mut all = [None, None];
+        for how in self.printed(what, literal) {
+            if let Printed::Blanks([before, after]) = how {
+                all = [all[0].or(before), all[1].or(after)];
+            }
+        }
+        all
+    }
+
+    /// What is said of how a field, or a text, is printed.
+    fn printed(&self, what: &str, literal: bool) -> impl Iterator<Item = Printed> {
         let all = self.laid_out.iter();
-        let mut own = all.filter(|l| l.literal == literal && l.what.text == what);
-        own.next().map(|laid_out| laid_out.lay)
+        let own = all.filter(move |l| l.literal == literal && l.what.text == what);
+        own.map(|laid_out| laid_out.how)
     }
 
     /// The index of a field.

@@ -1,4 +1,4 @@
-//! Where lines end when a tree is printed.
+//! Where lines end, and where blanks stand, when a tree is printed.
 
 use super::Name;
 
@@ -23,6 +23,18 @@ pub(in crate::definition) const WAYS: [(&str, Lay); 4] = [
     ("apart", Lay::Apart),
 ];
 
+/// The words for blanks: none, or one.
+pub(in crate::definition) const BLANKS: [(&str, bool); 2] = [("close", false), ("spaced", true)];
+
+/// What is said of how a field, or a text, is printed.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Printed {
+    /// How its lines are laid out.
+    Laid(Lay),
+    /// Whether a blank stands before it and behind it, where that is said.
+    Blanks([Option<bool>; 2]),
+}
+
 /// How one field, or a text, is laid out.
 #[derive(Clone, Debug)]
 pub struct LaidOut {
@@ -31,5 +43,5 @@ pub struct LaidOut {
     /// Whether it is a text that is not in the tree.
     pub literal: bool,
     /// How.
-    pub lay: Lay,
+    pub how: Printed,
 }

@@ -31,8 +31,8 @@ pub(crate) use field_path::FieldRef;
 pub(in crate::definition) use fields::fields_of;
 pub use helper::Helper;
 pub(in crate::definition) use holes::{pieces, spell_out};
-pub(in crate::definition) use laid_out::WAYS;
-pub use laid_out::{LaidOut, Lay};
+pub(in crate::definition) use laid_out::{BLANKS, WAYS};
+pub use laid_out::{LaidOut, Lay, Printed};
 pub use pattern::{CharSet, Pattern};
 pub use reduces::{Condition, Is, Rewrite, RewriteKind, Rule};
 pub use sugar::Shape;
@@ -64,6 +64,8 @@ pub struct Definition {
     pub starts: Option<Name>,
     /// The sorts that may stand alone, the program's first.
     pub entries: Vec<Name>,
+    /// So many characters a printed line has at the most, if that is said.
+    pub width: Option<usize>,
     /// Whether line ends or indentation matter.
     pub layout: Option<Layout>,
     /// Whether capital and small letters are the same, in quoted texts and in names.

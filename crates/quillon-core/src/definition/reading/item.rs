@@ -9,7 +9,7 @@ use super::form::written;
 use super::include;
 use super::lexer::{Mode, Word};
 use super::line::{
-    extensions, layout, names, parameters, precedence_head, provided, state_cell, token_rule,
+    extensions, layout, names, parameters, precedence_head, provided, state_cell, token_rule, width,
 };
 use super::lines::{ITEMS, Item, Strayed, first_word, items};
 use super::meaning::{fresh_name, meaning};
@@ -55,6 +55,7 @@ impl<'a> Reader<'a> {
             extensions: Vec::new(),
             starts: None,
             entries: Vec::new(),
+            width: None,
             layout: None,
             ignores_case: false,
             tokens: Vec::new(),
@@ -226,6 +227,7 @@ impl<'a> Reader<'a> {
                 Some(LanguageClause::Reads(all)) => definition.extensions.extend(all),
                 Some(LanguageClause::Starts(sort)) => definition.starts = Some(sort),
                 Some(LanguageClause::Entries(sorts)) => definition.entries.extend(sorts),
+                Some(LanguageClause::Width(width)) => definition.width = Some(width),
                 Some(LanguageClause::Layout(layout)) => definition.layout = Some(layout),
                 Some(LanguageClause::IgnoresCase) => definition.ignores_case = true,
                 None => {}
@@ -421,16 +423,18 @@ enum LanguageClause {
     Reads(Vec<Name>),
     Starts(Name),
     Entries(Vec<Name>),
+    Width(usize),
     Layout(Layout),
     IgnoresCase,
 }
 
 fn language_clause(cursor: &mut Cursor<'_>) -> Option<LanguageClause> {
-    let known = ["reads", "starts", "entries", "layout", "ignores"];
+    let known = ["reads", "starts", "entries", "width", "layout", "ignores"];
     let clause = match cursor.clause(&known, "`language`")? {
         "reads" => LanguageClause::Reads(extensions(cursor)?),
         "starts" => LanguageClause::Starts(cursor.name("the sort of a whole program")?),
         "entries" => LanguageClause::Entries(names(cursor, |cursor| cursor.name("a sort"))?),
+        "width" => LanguageClause::Width(width(cursor)?),
         "layout" => LanguageClause::Layout(layout(cursor)?),
         _ => {
             cursor.expect_word("case")?;

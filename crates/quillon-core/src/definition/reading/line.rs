@@ -36,6 +36,22 @@ pub(in crate::definition) fn names(
     Some(all)
 }
 
+/// The least width of a printed line that is worth having.
+const NARROWEST: i64 = 20;
+
+/// `width 72`
+pub(in crate::definition) fn width(cursor: &mut Cursor<'_>) -> Option<usize> {
+    let wide = match cursor.peek() {
+        Word::Integer(n) => usize::try_from(*n).ok().filter(|_| *n >= NARROWEST),
+        _ => None,
+    };
+    if wide.is_none() {
+        cursor.unexpected(&format!("a number of characters from {NARROWEST} on"));
+    }
+    cursor.advance();
+    wide
+}
+
 /// `layout lines` or `layout indentation`.
 pub(in crate::definition) fn layout(cursor: &mut Cursor<'_>) -> Option<Layout> {
     if cursor.eat_word("lines") {
