@@ -13,7 +13,8 @@ pub(super) fn advice(definition: &Definition) -> Vec<Diagnostic> {
     };
     for form in definition.forms.iter().filter(|form| !form.damaged) {
         search.form = Some(form);
-        form.means.iter().for_each(|means| search.look_at(means));
+        let of_form = form.means.iter().chain(&form.checks);
+        of_form.for_each(|means| search.look_at(means));
     }
     search.form = None;
     for helper in &definition.helpers {

@@ -32,7 +32,7 @@ impl<'d> Meanings<'d> {
         let forms = definition
             .forms
             .iter()
-            .filter_map(|form| form.means.as_ref());
+            .flat_map(|form| form.means.iter().chain(&form.checks));
         let helpers = definition.helpers.iter().map(|helper| &helper.body);
         let provided = definition.provides.iter().map(|provided| &provided.means);
         let cells = definition.state.iter().map(|cell| &cell.initial);

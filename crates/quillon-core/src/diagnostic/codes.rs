@@ -79,6 +79,7 @@ codes! {
     RUN_ARITY = "run.arity", "a call with the wrong number of arguments";
     RUN_UNSET = "run.unset", "a variable read before it has a value";
     RUN_MATCH = "run.match", "a value that no arm fits";
+    RULE_BROKEN = "rule.broken", "something that the definition checks of a program before it runs";
     RUN_FAULT = "run.fault", "an error that the definition itself raises";
     RUN_RAISED = "run.raised", "a raised value that nothing caught";
     RUN_DEPTH = "run.depth", "calls nested more deeply than the limit";

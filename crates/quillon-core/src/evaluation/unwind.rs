@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use super::stacks::{Activation, Called, Continuation, Going};
 use super::walk::{Walker, operand};
-use crate::diagnostic::Place;
+use crate::diagnostic::{Place, codes};
 use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Label, Variable};
 use crate::operations::Operation;
 use crate::runtime::{Culprit, Failure, OfCall, Passed, Problem, not_caught};
@@ -115,6 +115,18 @@ impl Walker<'_> {
         let mut failure = failure(*not_caught(&value), core, self.stacks.function());
         failure.raised = Some(value);
         Going::Fail(failure)
+    }
+
+    /// What a fault comes to: in a program that is looked at before it runs, it is noted.
+    pub(super) fn refuse(&mut self, problem: Problem, core: &CorePart) -> Going {
+        let failure = failure(problem, core, self.stacks.function());
+        let Some(refused) = &mut self.memory.refused else {
+            return Going::Fail(failure);
+        };
+        let mut told = failure.diagnostic();
+        told.code = codes::RULE_BROKEN;
+        refused.push(told);
+        Going::Give(Value::Nothing)
     }
 
     /// The failure that a problem with a piece of Core makes.

@@ -50,6 +50,9 @@ impl Walker<'_> {
 
     #[cold]
     fn unset(&mut self, variable: &Variable, name: &str, core: &CorePart) -> Going {
+        if self.memory.refused.is_some() {
+            return Going::Give(Value::Nothing);
+        }
         let is_dynamic = matches!(variable, Variable::Dynamic(_));
         self.fail(*not_set(name, is_dynamic), core)
     }

@@ -316,7 +316,7 @@ impl<'a> Walker<'a> {
             }
             K::Fault(_) => {
                 let problem = Problem::fault(Culprit::Whole, &value);
-                self.fail(*problem, &core)
+                self.refuse(*problem, &core)
             }
             K::Raise(_) => self.raise(value, &core),
             K::Cleanup([_, after]) => {

@@ -52,6 +52,7 @@ impl Language {
         };
         Ok(Language {
             shared: Arc::new(Shared {
+                checking: definition.has_checks().then(|| definition.checking()),
                 definition: Arc::new(definition),
                 lexer,
                 parser,

@@ -147,8 +147,14 @@ impl Language {
             diagnostics.extend(checked.diagnostics);
             types = checked.value;
         }
+        if !has_errors(&diagnostics) {
+            diagnostics.extend(self.refused(&tree, &names));
+        }
         if has_errors(&diagnostics) {
-            diagnostics.extend(self.lost_jumps(&tree, &names));
+            let lost = self.lost_jumps(&tree, &names).into_iter();
+            let is_new = |lost: &Diagnostic| diagnostics.iter().all(|d| d.start() != lost.start());
+            let lost: Vec<Diagnostic> = lost.filter(is_new).collect();
+            diagnostics.extend(lost);
             diagnostics.sort_by_key(Diagnostic::start);
             return Outcome::failed(diagnostics);
         }

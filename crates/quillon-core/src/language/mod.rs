@@ -1,6 +1,7 @@
 //! The facade: a language compiled from its definition, with each of its stages in a file of its
 //! own, from texts to Core and bytecode.
 
+mod checks;
 mod compile;
 mod core;
 mod interactive;
@@ -44,6 +45,8 @@ struct Shared {
     definition: Arc<Definition>,
     lexer: Lexer,
     parser: Option<Parser>,
+    /// The same, with what it checks in place of what it means, if it checks anything.
+    checking: Option<Definition>,
     /// The same in its other surfaces.
     surfaces: Vec<Language>,
     /// What was said beside it when it was made.

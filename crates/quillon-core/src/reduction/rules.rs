@@ -159,6 +159,7 @@ impl<'a> Rules<'a> {
                 span: template.span,
             },
             initial: filled,
+            is_for_checks: false,
         };
         let core = meaning::initial(self.definition, &cell);
         let limits = Limits {

@@ -43,6 +43,9 @@ pub(crate) struct Memory {
     pub dynamic: FxHashMap<Rc<str>, Value>,
     /// The definition, if it words errors: for those that a program catches.
     pub wording: Option<Arc<Definition>>,
+    /// The faults so far of a program that is looked at before it runs: there a fault ends
+    /// nothing, and a variable without a value is nothing. Nothing for one that runs.
+    pub refused: Option<Vec<Diagnostic>>,
     /// Where chance comes from.
     pub random: fastrand::Rng,
     /// The other programs that have been loaded, by name, in order.
@@ -58,6 +61,7 @@ impl Default for Memory {
             state: Vec::new(),
             dynamic: FxHashMap::default(),
             wording: None,
+            refused: None,
             random: fastrand::Rng::default(),
             modules: IndexMap::new(),
         }

@@ -202,9 +202,9 @@ impl<H> Session<H> {
     /// The cells of the state, in the definition's order, with what they hold.
     pub fn state(&self) -> impl Iterator<Item = (&str, Held)> {
         let cells = self.language().definition().state.iter();
-        let names = cells.map(|cell| cell.name.text.as_str());
-        let values = self.inner.memory.state.iter();
-        names.zip(values.map(|value| self.inner.held(*value)))
+        let cells = cells.zip(&self.inner.memory.state);
+        let own = cells.filter(|(cell, _)| !cell.is_for_checks);
+        own.map(|(cell, value)| (cell.name.text.as_str(), self.inner.held(*value)))
     }
 
     /// What a cell of the state holds; nothing if there is no such cell.

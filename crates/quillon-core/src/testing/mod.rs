@@ -239,9 +239,11 @@ fn program_errors(language: &Language, program: &Arc<SourceText>) -> Vec<Diagnos
         errors_of(language.compiled(program, Around::Nothing, reading))
     } else if has(Stage::Tree) {
         let tree = language.tree(program, reading).into_result();
-        tree.map_or_else(Vec::from, |tree| {
-            errors_of(language.names(&tree, Around::Nothing))
-        })
+        let names = tree.and_then(|tree| {
+            let names = language.names(&tree, Around::Nothing).into_result()?;
+            Ok(language.refused(&tree, &names))
+        });
+        names.unwrap_or_else(Vec::from)
     } else {
         errors_of(language.tokens(program))
     }

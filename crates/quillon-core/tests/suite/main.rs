@@ -30,6 +30,7 @@ mod recipes;
 mod recovery;
 mod reduction;
 mod robust;
+mod rules;
 mod scopes;
 mod sessions;
 mod soundness;

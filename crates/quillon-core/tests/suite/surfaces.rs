@@ -177,7 +177,9 @@ form Note
         mistakes(
             "language Own\ntokens\n  Name letter+\nform F\n  written n:Name\n  laid out n deep\n"
         ),
-        ["6:14 found `deep` where `inline`, `lines`, `deeper`, `apart`, `close` or `spaced` is expected"]
+        [
+            "6:14 found `deep` where `inline`, `lines`, `deeper`, `apart`, `close` or `spaced` is expected"
+        ]
     );
 }
 

@@ -1,5 +1,6 @@
 //! What a definition is: its items and clauses as data, and what follows from them alone.
 
+mod checks;
 mod deferred;
 mod expectation;
 mod field_path;
@@ -235,6 +236,8 @@ pub struct Form {
     pub typed: Vec<Typed>,
     /// The type that it stands for, where it is an annotation.
     pub denotes: Option<TypeTerm>,
+    /// What must hold of it before a program runs.
+    pub checks: Option<Template>,
     /// What it means.
     pub means: Option<Template>,
     /// Whether it is finished, as far as reduction goes, once what `reduces_in` has is.
@@ -407,6 +410,8 @@ pub struct StateCell {
     pub name: Name,
     /// What it holds at first.
     pub initial: Template,
+    /// Whether it is there only for what is checked before a program runs.
+    pub is_for_checks: bool,
 }
 
 /// One line of `provides`.

@@ -19,9 +19,9 @@ use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::source::Span;
 
 /// The clauses of a form.
-pub(super) const FORM_CLAUSES: [&str; 15] = [
+pub(super) const FORM_CLAUSES: [&str; 16] = [
     "written", "opens", "binds", "uses", "offers", "takes", "wins", "typed", "denotes", "becomes",
-    "laid out", "means", "is", "reduces", "example",
+    "laid out", "checks", "means", "is", "reduces", "example",
 ];
 
 impl Reader<'_> {
@@ -65,6 +65,7 @@ impl Reader<'_> {
             laid_out: Vec::new(),
             typed: Vec::new(),
             denotes: None,
+            checks: None,
             means: None,
             is_value: false,
             reduces_in: Vec::new(),
@@ -124,6 +125,7 @@ enum Clause {
     IsValue,
     ReducesIn(Vec<Name>),
     Rule(Rule),
+    Checks(Template),
     Means(Template),
     Typed(Typed),
     Denotes(TypeTerm),
@@ -144,6 +146,7 @@ impl Clause {
             Clause::LaidOut(_) => "laid out",
             Clause::IsValue => "is",
             Clause::ReducesIn(_) | Clause::Rule(_) => "reduces",
+            Clause::Checks(_) => "checks",
             Clause::Means(_) => "means",
             Clause::Typed(_) => "typed",
             Clause::Denotes(_) => "denotes",
@@ -173,6 +176,7 @@ fn form_clause(cursor: &mut Cursor<'_>, owner: &str) -> Option<Clause> {
         }
         "reduces" if cursor.at_word("in") => Clause::ReducesIn(order(cursor)?),
         "reduces" => Clause::Rule(rule(cursor)?),
+        "checks" => Clause::Checks(meaning(cursor)?),
         "means" => Clause::Means(meaning(cursor)?),
         "typed" => Clause::Typed(typed(cursor)?),
         "denotes" => Clause::Denotes(type_term(cursor)?),
@@ -216,6 +220,7 @@ fn add(form: &mut Form, clause: Clause) -> bool {
             form.rules.push(rule);
             false
         }
+        Clause::Checks(checks) => form.checks.replace(checks).is_some(),
         Clause::Means(means) => form.means.replace(means).is_some(),
         Clause::Typed(typed) => {
             form.typed.push(typed);

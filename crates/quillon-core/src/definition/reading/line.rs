@@ -122,13 +122,19 @@ pub(in crate::definition) fn parameters(cursor: &mut Cursor<'_>) -> Option<(Vec<
     Some((params, rest))
 }
 
-/// `level = 0`
+/// `level = 0`, `labels = map.new() for checks`
 pub(in crate::definition) fn state_cell(cursor: &mut Cursor<'_>) -> Option<StateCell> {
     let name = fresh_name(cursor)?;
     cursor.expect_sign("=")?;
+    let initial = meaning(cursor)?;
+    let is_for_checks = cursor.eat_word("for");
+    if is_for_checks {
+        cursor.expect_word("checks")?;
+    }
     Some(StateCell {
         name,
-        initial: meaning(cursor)?,
+        initial,
+        is_for_checks,
     })
 }
 

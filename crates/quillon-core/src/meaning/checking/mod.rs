@@ -24,6 +24,26 @@ use TemplateKind as T;
 
 /// Everything wrong with the meanings of a definition.
 pub fn check(definition: &Definition) -> Vec<Diagnostic> {
+    let mut found = check_meanings(definition);
+    if definition.has_checks() {
+        let checks = definition.forms.iter().filter_map(|f| f.checks.as_ref());
+        let spans: Vec<Span> = checks.map(|checks| checks.span).collect();
+        // All else has been looked at.
+        let is_of_check = |d: &Diagnostic| {
+            let at = d.place.as_ref().map(|place| place.span);
+            at.is_some_and(|at| {
+                spans
+                    .iter()
+                    .any(|span| span.start <= at.start && at.end <= span.end)
+            })
+        };
+        let more = check_meanings(&definition.checking()).into_iter();
+        found.extend(more.filter(is_of_check));
+    }
+    found
+}
+
+fn check_meanings(definition: &Definition) -> Vec<Diagnostic> {
     let mut checker = MeaningChecker {
         definition,
         form: None,
