@@ -304,7 +304,10 @@ impl Lister<'_> {
         let name = match op {
             Op::GetState | Op::PutState => definition.state.get(number).map(|c| &c.name.text),
             Op::GetReadyMade | Op::CallReadyMade => {
-                definition.provides.get(number).map(|p| &p.name.text)
+                // Helpers that are functions of their own come after what is ready-made.
+                let helpers = definition.recursive_helpers().map(|helper| &helper.name);
+                let provided = definition.provides.iter().map(|provided| &provided.name);
+                provided.chain(helpers).nth(number).map(|name| &name.text)
             }
             _ => None,
         };

@@ -133,7 +133,7 @@ impl<'a> Walker<'a> {
             K::Mark(marked, body) => {
                 if let Some(watcher) = &mut self.watcher {
                     let source = &self.stacks.function().source;
-                    watcher.begins(*marked, source, core.span);
+                    watcher.begins(*marked, source, core.span, &self.memory.state);
                 }
                 body
             }

@@ -14,7 +14,7 @@ use rustc_hash::FxHashSet;
 pub(crate) struct Touched(pub FxHashSet<Span>);
 
 impl Watcher for Touched {
-    fn begins(&mut self, marked: Marked, _: &Arc<SourceText>, _: Span) {
+    fn begins(&mut self, marked: Marked, _: &Arc<SourceText>, _: Span, _: &[Value]) {
         if let Marked::Branch(span) = marked {
             self.0.insert(span);
         }
@@ -61,6 +61,27 @@ pub struct Step {
     node: u32,
     /// Whether a step in it has begun.
     has_inner: bool,
+    /// What it is run on, as text, if it is run on something.
+    taken: Option<String>,
+    /// How many of its changes, and how much of what it has printed, have been told.
+    told: usize,
+    told_printed: usize,
+}
+
+impl Step {
+    /// The changes that have not been told before a step in it.
+    pub fn untold_changes(&self) -> &[Change] {
+        &self.changes[self.told..]
+    }
+
+    /// What it has printed that has not been told before a step in it.
+    pub fn untold_printed(&self) -> &str {
+        &self.printed[self.told_printed..]
+    }
+
+    fn has_untold(&self) -> bool {
+        self.told < self.changes.len() || self.told_printed < self.printed.len()
+    }
 }
 
 /// What is told of a step.
@@ -68,6 +89,9 @@ pub struct Step {
 pub enum Telling<'a> {
     /// It has begun, and a step inside it begins now.
     Opens(&'a Step),
+    /// It goes on: what it has changed and printed since it was told last comes before the next
+    /// step inside it.
+    Meanwhile(&'a Step),
     /// It has ended without any step inside it.
     Whole(&'a Step),
     /// It has ended.
@@ -123,6 +147,26 @@ impl<'a> Tracer<'a> {
         }
     }
 
+    /// Notes what the innermost step is run on: before it, and after it what has become of that.
+    fn note_taken(&mut self, form: usize, value: Option<&Value>) {
+        let name = self.definition.forms[form].takes.as_ref();
+        let (Some(name), Some(now), Some(step)) =
+            (name, value.map(told_written), self.open.last_mut())
+        else {
+            return;
+        };
+        let Some(before) = step.taken.replace(now.clone()) else {
+            return;
+        };
+        if before != now {
+            step.changes.push(Change {
+                name: name.text.clone(),
+                before: Some(before),
+                after: now,
+            });
+        }
+    }
+
     /// Ends the innermost step.
     fn end(&mut self, value: Option<&Value>) {
         if let Some(mut step) = self.open.pop() {
@@ -137,14 +181,20 @@ impl<'a> Tracer<'a> {
 }
 
 impl Watcher for Tracer<'_> {
-    fn begins(&mut self, marked: Marked, source: &Arc<SourceText>, span: Span) {
+    fn begins(&mut self, marked: Marked, source: &Arc<SourceText>, span: Span, state: &[Value]) {
         let Marked::Node { node, form } = marked else {
             return;
         };
-        if let Some(around) = self.open.last_mut()
-            && !std::mem::replace(&mut around.has_inner, true)
-        {
-            (self.tell)(Telling::Opens(around));
+        self.note_state(state);
+        if let Some(around) = self.open.last_mut() {
+            if !std::mem::replace(&mut around.has_inner, true) {
+                (self.tell)(Telling::Opens(around));
+            }
+            // What has come of it so far comes before what the step in it does.
+            if around.has_untold() {
+                (self.tell)(Telling::Meanwhile(around));
+                (around.told, around.told_printed) = (around.changes.len(), around.printed.len());
+            }
         }
         self.count += 1;
         self.open.push(Step {
@@ -158,12 +208,20 @@ impl Watcher for Tracer<'_> {
             printed: String::new(),
             node,
             has_inner: false,
+            taken: None,
+            told: 0,
+            told_printed: 0,
         });
     }
 
     fn ends(&mut self, marked: Marked, value: Option<&Value>, state: &[Value]) {
-        let Marked::Node { node, .. } = marked else {
-            return;
+        let node = match marked {
+            Marked::Node { node, .. } => node,
+            Marked::Taken(form) => {
+                self.note_taken(form as usize, value);
+                return;
+            }
+            Marked::Branch(_) => return,
         };
         // A coroutine that is suspended leaves steps open, and ends them when it is
         // resumed, where others are open.

@@ -371,7 +371,8 @@ impl Maker<'_> {
         let Some(child) = self.child_at(path.into(), context) else {
             return value;
         };
-        let variable = self.functions.variable("");
+        let name = self.taken_name(child);
+        let variable = self.functions.variable(&name);
         let slot = self.functions.slot_of(variable);
         // What is worked out here has no place of its own: a mistake in it is one between
         // it and the child.
@@ -382,6 +383,13 @@ impl Maker<'_> {
         let kept = K::Write(Variable::Slot(slot), None, Rc::new(value));
         let body = self.node_on(child, Some(Local::Variable(variable, Some(span))));
         fresh(vec![slot], vec![Core::new(kept, span), body], context.span)
+    }
+
+    /// What a child calls that on which it is run.
+    fn taken_name(&self, child: NodeId) -> String {
+        let form = self.program.and_then(|(_, tree, _)| tree.form(child));
+        let takes = form.and_then(|form| self.definition.forms[form].takes.as_ref());
+        takes.map_or_else(String::new, |name| name.text.clone())
     }
 
     /// An argument: a repeated field is as many arguments as it has children.

@@ -121,6 +121,8 @@ pub enum Marked {
         /// Its form, by its index in the definition.
         form: u16,
     },
+    /// What a node of a form is run on, read before and after it; the form by its index.
+    Taken(u16),
     /// A branch of a meaning, by where it stands in the definition (see `branches`).
     Branch(Span),
 }

@@ -30,6 +30,16 @@ pub(super) enum Local {
     Child(NodeId),
 }
 
+impl Local {
+    /// The variable, if it is one.
+    fn variable(self) -> Option<VariableId> {
+        match self {
+            Local::Variable(variable, _) => Some(variable),
+            Local::Child(_) => None,
+        }
+    }
+}
+
 /// The variables that live as long as a run of a node.
 #[derive(Debug, Default)]
 pub(super) struct Homes {
@@ -236,6 +246,9 @@ impl<'a> Maker<'a> {
             return nothing(span);
         };
         let taken = form.takes.as_ref().zip(taken);
+        let watched = taken
+            .filter(|_| self.marks == Marks::Nodes)
+            .and_then(|(name, taken)| Some((name, taken.variable()?)));
         let own = taken.map(|(name, taken)| (name.text.clone(), taken));
         let outer = std::mem::replace(&mut self.locals, own.into_iter().collect());
         let context = Context {
@@ -260,11 +273,38 @@ impl<'a> Maker<'a> {
         if self.marks != Marks::Nodes {
             return body;
         }
+        let body = match watched {
+            Some((name, variable)) => self.told_of(body, &name.text, variable, index, span),
+            None => body,
+        };
         let marked = Marked::Node {
             node: id.0,
             form: index as u16,
         };
         Core::new(K::Mark(marked, Rc::new(body)), span)
+    }
+
+    /// A body with marks before and after it at which what it is run on is read.
+    fn told_of(
+        &mut self,
+        body: Core,
+        name: &str,
+        taken: VariableId,
+        form: usize,
+        span: Span,
+    ) -> Core {
+        let mut read = || {
+            let read = K::Read(self.functions.find(taken), Rc::from(name));
+            let read = Rc::new(Core::new(read, span));
+            Core::new(K::Mark(Marked::Taken(form as u16), read), span)
+        };
+        let (before, after) = (read(), read());
+        let given = self.functions.variable("");
+        let slot = self.functions.slot_of(given);
+        let kept = K::Write(Variable::Slot(slot), None, Rc::new(body));
+        let given = K::Read(Variable::Slot(slot), Rc::from(""));
+        let parts = vec![before, Core::new(kept, span), after, Core::new(given, span)];
+        fresh(vec![slot], parts, span)
     }
 
     /// Gives variables to the bindings that live at a node, those whose field passes.

@@ -8,8 +8,8 @@ use crate::values::Value;
 
 /// Somebody who watches a run whose Core has marks.
 pub(crate) trait Watcher {
-    /// A node or a branch begins.
-    fn begins(&mut self, marked: Marked, source: &Arc<SourceText>, span: Span);
+    /// A node or a branch begins; `state` is what the cells of the state hold now.
+    fn begins(&mut self, marked: Marked, source: &Arc<SourceText>, span: Span, state: &[Value]);
 
     /// A node or a branch ends: with a value, or because something leads out of it. `state` is what the
     /// cells of the state hold now.

@@ -32,6 +32,7 @@ mod reduction;
 mod robust;
 mod rules;
 mod scopes;
+mod seen;
 mod sessions;
 mod soundness;
 mod stages;

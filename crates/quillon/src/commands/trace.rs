@@ -73,7 +73,10 @@ fn is_picked(args: &Args, step: &Step) -> bool {
 }
 
 fn tell(args: &Args, telling: Telling<'_>) -> Result<(), Stop> {
-    let (Telling::Opens(step) | Telling::Whole(step) | Telling::Closes(step)) = telling;
+    let (Telling::Opens(step)
+    | Telling::Meanwhile(step)
+    | Telling::Whole(step)
+    | Telling::Closes(step)) = telling;
     let in_range = args.from.is_none_or(|from| step.number >= from)
         && args.to.is_none_or(|to| step.number <= to)
         && args.fold.is_none_or(|deepest| step.depth < deepest);
@@ -81,7 +84,7 @@ fn tell(args: &Args, telling: Telling<'_>) -> Result<(), Stop> {
         return Ok(());
     }
     let picks = args.line.is_some() || args.form.is_some() || args.watch.is_some();
-    let ended = !matches!(telling, Telling::Opens(_));
+    let ended = matches!(telling, Telling::Whole(_) | Telling::Closes(_));
     if args.common.format == Format::Json {
         return if ended { print_line(step) } else { Ok(()) };
     }
@@ -95,6 +98,7 @@ fn tell(args: &Args, telling: Telling<'_>) -> Result<(), Stop> {
             render::trace::whole(step, if picks { 0 } else { step.depth })
         }
         Telling::Opens(step) => render::trace::opens(step),
+        Telling::Meanwhile(step) => render::trace::meanwhile(step),
         Telling::Whole(step) => render::trace::whole(step, step.depth),
         Telling::Closes(step) => render::trace::closes(step),
     };

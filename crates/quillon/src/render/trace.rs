@@ -15,6 +15,11 @@ pub fn opens(step: &Step) -> Vec<String> {
     vec![line(step, step.depth, "")]
 }
 
+/// What a step has changed and printed since it was shown last.
+pub fn meanwhile(step: &Step) -> Vec<String> {
+    effects(step.untold_changes(), step.untold_printed(), step.depth)
+}
+
 /// A step that has ended, on a line of its own, so far indented.
 pub fn whole(step: &Step, depth: usize) -> Vec<String> {
     let value = match &step.value {
@@ -23,13 +28,13 @@ pub fn whole(step: &Step, depth: usize) -> Vec<String> {
         None => paint(QUIET, "  left"),
     };
     let mut lines = vec![line(step, depth, &value)];
-    lines.extend(effects(step, depth));
+    lines.extend(effects(&step.changes, &step.printed, depth));
     lines
 }
 
 /// The end of a step in which there were others.
 pub fn closes(step: &Step) -> Vec<String> {
-    let mut lines = effects(step, step.depth);
+    let mut lines = meanwhile(step);
     let value = match &step.value {
         Some(value) if value == "nothing" => return lines,
         Some(value) => paint(VALUE, cut(value)),
@@ -61,9 +66,9 @@ fn line(step: &Step, depth: usize, end: &str) -> String {
 }
 
 /// What a step has changed and printed itself.
-fn effects(step: &Step, depth: usize) -> Vec<String> {
+fn effects(changes: &[Change], printed: &str, depth: usize) -> Vec<String> {
     let indent = format!("{}{}", " ".repeat(MARGIN), bars(depth + 1));
-    let changed = |change: &Change| {
+    let told = |change: &Change| {
         let before = change.before.as_deref().unwrap_or("unset");
         format!(
             "{indent}{} {} {} {}",
@@ -73,12 +78,12 @@ fn effects(step: &Step, depth: usize) -> Vec<String> {
             paint(VALUE, cut(&change.after))
         )
     };
-    let mut lines: Vec<String> = step.changes.iter().map(changed).collect();
-    if !step.printed.is_empty() {
+    let mut lines: Vec<String> = changes.iter().map(told).collect();
+    if !printed.is_empty() {
         lines.push(format!(
             "{indent}{} {}",
             paint(GOOD, "prints"),
-            cut(&quoted(&step.printed))
+            cut(&quoted(printed))
         ));
     }
     lines

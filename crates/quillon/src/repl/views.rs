@@ -214,6 +214,7 @@ fn trace(conversation: &Conversation<'_>, source: &Arc<SourceText>, before: usiz
     let outcome = session.trace(source, Reading::Entry, &mut |telling| {
         match telling {
             Telling::Opens(step) => lines.extend(render::trace::opens(step)),
+            Telling::Meanwhile(step) => lines.extend(render::trace::meanwhile(step)),
             Telling::Whole(step) => lines.extend(render::trace::whole(step, step.depth)),
             Telling::Closes(step) => lines.extend(render::trace::closes(step)),
         }

@@ -16,6 +16,9 @@ pub(super) struct Patch {
     mark: Mark,
 }
 
+/// The place of an instruction that only loads what a later one uses, until that is known.
+pub(super) const UNPLACED: u32 = u32::MAX;
+
 impl Builder<'_, '_> {
     /// Puts an instruction at the end; where it is.
     pub(super) fn emit(&mut self, instruction: Instruction, site: u32) -> usize {
@@ -65,12 +68,25 @@ impl Builder<'_, '_> {
         self.to(mark);
     }
 
+    /// An instruction that has no place of its own, since it only loads something, is where that
+    /// is used.
+    fn place_loads(&mut self) {
+        let mut used = 0;
+        for site in self.site_of.iter_mut().rev() {
+            match *site {
+                UNPLACED => *site = used,
+                placed => used = placed,
+            }
+        }
+    }
+
     /// Settles how far each instruction jumps.
     pub(super) fn settle(&mut self) {
         // Nothing jumps as far as a short field cannot say in a function this small.
         if self.code.len() >= i16::MAX as usize - 1 {
             self.lengthen();
         }
+        self.place_loads();
         for Patch { at, mark } in std::mem::take(&mut self.patches) {
             let target = self.marks[mark].unwrap_or_default();
             let far = target as i32 - at as i32 - 1;

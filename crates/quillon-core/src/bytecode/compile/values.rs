@@ -2,6 +2,7 @@
 
 use std::rc::Rc;
 
+use super::emit::UNPLACED;
 use super::{Builder, Capturing, Home, MOST, Operand, Register, Want};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::Literal;
@@ -162,7 +163,7 @@ impl Builder<'_, '_> {
             Operand::Register(register) => *register,
             Operand::Literal(literal) => {
                 let register = self.register();
-                self.load(literal, register, 0);
+                self.load(literal, register, UNPLACED);
                 register
             }
         }
