@@ -92,9 +92,6 @@ impl<'t> Lines<'t> {
                 }
             }
         }
-        if !out.text.ends_with('\n') {
-            out.text.push('\n');
-        }
         out.text
     }
 }

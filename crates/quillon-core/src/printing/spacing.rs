@@ -14,16 +14,24 @@ const CLOSE_AFTER: [&str; 3] = ["(", "[", "."];
 pub(crate) fn joined(lexer: &Lexer, pieces: &[Piece], width: usize) -> String {
     let blanks = matters_not(lexer, " ");
     // A line can be broken only where its end is no more than a blank.
-    let width = if blanks && matters_not(lexer, "\n") && !lexer.has_layout() {
+    let is_blank = matters_not(lexer, "\n");
+    let width = if blanks && is_blank && !lexer.has_layout() {
         width
     } else {
         usize::MAX
     };
-    let close = join(lexer, pieces, blanks, true).finish(width);
+    let finish = |lines: Lines<'_>| {
+        let mut text = lines.finish(width);
+        if (is_blank || lexer.has_layout()) && !text.ends_with('\n') {
+            text.push('\n');
+        }
+        text
+    };
+    let close = finish(join(lexer, pieces, blanks, true));
     if tokens_of(lexer, &close) == texts(pieces) {
         return close;
     }
-    join(lexer, pieces, blanks, false).finish(width)
+    finish(join(lexer, pieces, blanks, false))
 }
 
 fn join<'t>(lexer: &Lexer, pieces: &'t [Piece], blanks: bool, close_up: bool) -> Lines<'t> {

@@ -200,7 +200,8 @@ impl Substitution<'_> {
             }
         }
         let (_, kind, from) = own.iter().find(|(number, ..)| *number == binder)?.clone();
-        let to = fresh(self.lexer, kind, &from, &taken)?;
+        let mark = self.definition.renames.as_deref();
+        let to = fresh(self.lexer, kind, &from, mark, &taken)?;
         let with = own
             .into_iter()
             .map(|(number, kind, _)| (number, self.terms.token(kind, &to)))
@@ -209,11 +210,13 @@ impl Substitution<'_> {
     }
 }
 
-/// A name like another that nothing in the program is called.
+/// A name like another that nothing in the program is called: with the definition's mark behind it,
+/// if it has one that can stand in a name.
 fn fresh(
     lexer: &Lexer,
     kind: crate::lexing::KindId,
     from: &str,
+    mark: Option<&str>,
     taken: &FxHashSet<String>,
 ) -> Option<String> {
     let stem = from.trim_end_matches(|c: char| c.is_ascii_digit());
@@ -221,6 +224,14 @@ fn fresh(
     let repeated = (2..40).map(|times| from.repeat(times));
     let letters = ('a'..='z').map(|letter| format!("{from}{letter}"));
     let single = ('a'..='z').map(|letter| letter.to_string());
-    let mut choices = numbered.chain(repeated).chain(letters).chain(single);
+    let marks = mark
+        .into_iter()
+        .flat_map(|mark| (1..40).map(move |times| mark.repeat(times)));
+    let marked = marks.map(|marks| format!("{from}{marks}"));
+    let mut choices = marked
+        .chain(numbered)
+        .chain(repeated)
+        .chain(letters)
+        .chain(single);
     choices.find(|text| !taken.contains(text) && lexer.is_one(kind, text))
 }

@@ -115,7 +115,7 @@ impl Inner {
                         space: binding.space.clone(),
                     },
                     types
-                        .and_then(|types| types.of_binding(BindingId(id)))
+                        .and_then(|types| types.kept_of_binding(BindingId(id)))
                         .unwrap_or(Type::Any),
                 )),
                 Home::Node(_) | Home::Session(_) | Home::ReadyMade(_) => None,

@@ -97,6 +97,9 @@ impl TypeChecker<'_> {
             return error;
         }
         let what = match slot {
+            Slot::Variable(variable) if variable.reached && origin.how == How::Gives => {
+                "an integer".to_owned()
+            }
             Slot::Variable(_) => "a number".to_owned(),
             Slot::Con(..) | Slot::Any | Slot::Link(_) | Slot::Copy(_) => {
                 self.store.export(id).outline(self.definition)

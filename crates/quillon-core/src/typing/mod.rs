@@ -88,6 +88,12 @@ impl Types {
         Some(self.store.borrow_mut().export(id))
     }
 
+    /// The same, to be used again.
+    pub(crate) fn kept_of_binding(&self, binding: BindingId) -> Option<Type> {
+        let id = self.of_binding.get(binding.0 as usize).copied().flatten()?;
+        Some(self.store.borrow_mut().kept(id))
+    }
+
     /// Whether every type was met for what it is, and none only because of an `any`.
     pub(crate) fn is_strict(&self) -> bool {
         !self.store.borrow().leaned_on_any

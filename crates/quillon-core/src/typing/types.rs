@@ -2,8 +2,10 @@
 
 use std::fmt::Write as _;
 
+use rustc_hash::FxHashSet;
+
 use super::Con;
-use super::store::{GENERIC, Slot, Store, TypeId};
+use super::store::{GENERIC, Slot, Store, TypeId, Variable};
 use crate::definition::template::ValueKind;
 use crate::definition::{Definition, TypeTerm, TypeTermKind as K};
 use crate::diagnostic::article;
@@ -35,13 +37,19 @@ const MOST_PARTS: usize = 4000;
 const MOST_DEEP: usize = 300;
 
 impl Store {
-    /// A type for the outside.
+    /// A type as it is shown: what is only given, and is an integer, is `integer`.
     pub fn export(&mut self, id: TypeId) -> Type {
-        let mut export = Export {
-            store: self,
-            met: Vec::new(),
-            left: MOST_PARTS,
-        };
+        let mut export = Export::of(self);
+        export.look(id, true, 0);
+        export.left = MOST_PARTS;
+        export.one(id, 0)
+    }
+
+    /// A type to be used again: what is an integer goes on being accepted where a number is
+    /// needed, wherever it stands.
+    pub fn kept(&mut self, id: TypeId) -> Type {
+        let mut export = Export::of(self);
+        export.shows = false;
         export.one(id, 0)
     }
 }
@@ -49,10 +57,54 @@ impl Store {
 struct Export<'a> {
     store: &'a mut Store,
     met: Vec<TypeId>,
+    /// Whether it is for people.
+    shows: bool,
+    /// The variables that are not only given: by parameters, or in what can be changed.
+    taken: FxHashSet<TypeId>,
     left: usize,
 }
 
-impl Export<'_> {
+impl<'a> Export<'a> {
+    fn of(store: &'a mut Store) -> Export<'a> {
+        Export {
+            store,
+            met: Vec::new(),
+            shows: true,
+            taken: FxHashSet::default(),
+            left: MOST_PARTS,
+        }
+    }
+
+    /// Finds the variables that are not only given; `given` says whether what is here is.
+    fn look(&mut self, id: TypeId, given: bool, depth: usize) {
+        self.left = self.left.saturating_sub(1);
+        if self.left == 0 || depth > MOST_DEEP {
+            return;
+        }
+        let (id, slot, _) = self.store.find(id);
+        match slot {
+            Slot::Con(con, args) => {
+                let args = self.store.args(args).to_vec();
+                let is_function = matches!(con, Con::Function { .. });
+                let last = args.len().saturating_sub(1);
+                for (index, arg) in args.into_iter().enumerate() {
+                    self.look(arg, given && is_function && index == last, depth + 1);
+                }
+            }
+            Slot::Variable(_) if !given => {
+                self.taken.insert(id);
+            }
+            Slot::Variable(_) | Slot::Any | Slot::Link(_) | Slot::Copy(_) => {}
+        }
+    }
+
+    /// Whether a variable is an integer: one has reached it, and nobody who uses the type says
+    /// what it is.
+    fn is_integer(&self, id: TypeId, variable: Variable) -> bool {
+        let is_given = self.shows && !self.taken.contains(&id);
+        variable.reached && (variable.level != GENERIC || is_given)
+    }
+
     fn one(&mut self, id: TypeId, depth: usize) -> Type {
         self.left = self.left.saturating_sub(1);
         if self.left == 0 || depth > MOST_DEEP {
@@ -65,7 +117,7 @@ impl Export<'_> {
                 let inner = args.into_iter().map(|arg| self.one(arg, depth + 1));
                 Type::Con(con, inner.collect())
             }
-            Slot::Variable(variable) if variable.level != GENERIC && variable.reached => {
+            Slot::Variable(variable) if self.is_integer(id, variable) => {
                 Type::Con(Con::Integer, Vec::new())
             }
             Slot::Variable(variable) if variable.level != GENERIC && variable.numeric => {

@@ -320,3 +320,40 @@ fn where_there_are_only_rules_what_types_promise_is_not_to_get_stuck() {
     assert_eq!(fine.verdict, Verdict::Passed);
     assert!(check(&rules_only("test : number,"), "if yes then zero else zero").is_none());
 }
+
+#[test]
+fn a_language_says_how_a_binder_is_renamed() {
+    let calculus = |names: &str, clause: &str| {
+        let text = format!(
+            "language Own\n{clause}tokens\n  Blank \" \"+ ignored\n  Name {names}\nform Function in Term\n  written \"fn\" name:Name \".\" body:Term\n  binds name in body\n  is value\n  reduces in body\nform Apply in Term\n  written \"(\" callee:Term argument:Term \")\"\n  is value\n  reduces in callee, then in argument\n  reduces callee is Function(x, body) to body[x := argument]\nform Variable in Term\n  written name:Name\n  uses name or free\n  is value\n"
+        );
+        language(&text)
+    };
+    let last = |language: &Language, text: &str| {
+        let source = SourceText::new("text", text.to_owned());
+        let found = reduce(language, &source, Reading::Entry, Bounds::default());
+        let last = found.value.unwrap().last;
+        let comments = quillon_core::printing::Comments::default();
+        let brackets = quillon_core::printing::Brackets::Fewest;
+        language.source_of(&last, brackets, &comments).unwrap()
+    };
+    let primed = calculus("letter (letter | \"'\" | digit)*", "  renames with \"'\"\n");
+    assert_eq!(
+        last(&primed, "fn y. (fn x. fn y. (x y) y)"),
+        "fn y.fn y'.(y y')"
+    );
+    assert_eq!(
+        last(&primed, "fn y. fn y'. (fn x. fn y. (x (y y')) y)"),
+        "fn y.fn y'.fn y''.(y (y'' y'))"
+    );
+    // Names that cannot end so are numbered, and then other letters are tried.
+    let numbered = calculus("letter (letter | digit)*", "  renames with \"'\"\n");
+    assert_eq!(
+        last(&numbered, "fn y. (fn x. fn y. (x y) y)"),
+        "fn y.fn y2.(y y2)"
+    );
+    assert_eq!(
+        mistakes("language Own\n  renames \"'\"\ntokens\n  Name letter+\n"),
+        ["2:10 `with` is missing here"]
+    );
+}

@@ -65,6 +65,8 @@ pub struct Definition {
     pub starts: Option<Name>,
     /// The sorts that may stand alone, the program's first.
     pub entries: Vec<Name>,
+    /// What a binder gets behind its name when it is renamed, if that is said.
+    pub renames: Option<String>,
     /// So many characters a printed line has at the most, if that is said.
     pub width: Option<usize>,
     /// Whether line ends or indentation matter.

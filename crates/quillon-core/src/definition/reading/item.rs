@@ -55,6 +55,7 @@ impl<'a> Reader<'a> {
             extensions: Vec::new(),
             starts: None,
             entries: Vec::new(),
+            renames: None,
             width: None,
             layout: None,
             ignores_case: false,
@@ -227,6 +228,7 @@ impl<'a> Reader<'a> {
                 Some(LanguageClause::Reads(all)) => definition.extensions.extend(all),
                 Some(LanguageClause::Starts(sort)) => definition.starts = Some(sort),
                 Some(LanguageClause::Entries(sorts)) => definition.entries.extend(sorts),
+                Some(LanguageClause::Renames(mark)) => definition.renames = Some(mark),
                 Some(LanguageClause::Width(width)) => definition.width = Some(width),
                 Some(LanguageClause::Layout(layout)) => definition.layout = Some(layout),
                 Some(LanguageClause::IgnoresCase) => definition.ignores_case = true,
@@ -423,17 +425,25 @@ enum LanguageClause {
     Reads(Vec<Name>),
     Starts(Name),
     Entries(Vec<Name>),
+    Renames(String),
     Width(usize),
     Layout(Layout),
     IgnoresCase,
 }
 
 fn language_clause(cursor: &mut Cursor<'_>) -> Option<LanguageClause> {
-    let known = ["reads", "starts", "entries", "width", "layout", "ignores"];
+    let known = [
+        "reads", "starts", "entries", "renames", "width", "layout", "ignores",
+    ];
     let clause = match cursor.clause(&known, "`language`")? {
         "reads" => LanguageClause::Reads(extensions(cursor)?),
         "starts" => LanguageClause::Starts(cursor.name("the sort of a whole program")?),
         "entries" => LanguageClause::Entries(names(cursor, |cursor| cursor.name("a sort"))?),
+        "renames" => {
+            cursor.expect_word("with")?;
+            let mark = cursor.text("what a renamed binder gets behind its name, in quotes")?;
+            LanguageClause::Renames(mark.text)
+        }
         "width" => LanguageClause::Width(width(cursor)?),
         "layout" => LanguageClause::Layout(layout(cursor)?),
         _ => {
