@@ -3,8 +3,8 @@
 use super::automaton::{Automaton, DEAD};
 use super::holes::Pieces;
 use super::words::{Word, Words};
-use super::{Care, Kind, KindId, Lexer, Origin, layout};
-use crate::definition::{Definition, Holds, Layout, Pattern};
+use super::{Care, Kind, KindId, Lexer, ORDINARY, Origin, layout};
+use crate::definition::{self, Definition, Holds, Layout, Name, Pattern, Turn};
 use crate::diagnostic::{Diagnostic, codes, quote};
 
 impl Kind {
@@ -47,11 +47,25 @@ impl Lexer {
                 ..Kind::named(literal, quote(literal))
             });
         }
+        let groups = groups(definition);
+        let number = |name: &Name| {
+            let known = groups.iter().position(|group| *group == name.text);
+            known.unwrap_or_default() as u16
+        };
         let mut patterns = Vec::new();
+        let mut of_groups: Vec<Vec<(u16, Pattern)>> = vec![Vec::new(); groups.len()];
         let mut holes = Vec::new();
         for rule in &definition.tokens {
             let id = kinds.len() as u16;
-            kinds.push(Kind::of_rule(definition, rule));
+            let group = rule.group.as_ref().map_or(ORDINARY, number);
+            kinds.push(Kind {
+                group,
+                turn: Turn {
+                    enters: rule.turn.enters.as_ref().map(number),
+                    leaves: rule.turn.leaves,
+                },
+                ..Kind::of_rule(definition, rule)
+            });
             if rule.piece {
                 continue;
             }
@@ -65,7 +79,11 @@ impl Lexer {
                 None if definition.ignores_case => rule.pattern.ignoring_case(),
                 None => rule.pattern.clone(),
             };
-            patterns.push((id, pattern));
+            if group == ORDINARY {
+                patterns.push((id, pattern));
+            } else {
+                of_groups[group as usize].push((id, pattern));
+            }
         }
         let layout = definition.layout.map_or(&[][..], Layout::tokens);
         kinds.extend(layout.iter().map(|name| Kind::of_layout(name)));
@@ -82,51 +100,34 @@ impl Lexer {
             });
             alone = Automaton::new(&patterns).ok_or_else(|| too_large(definition))?;
         }
-        let mut words = Vec::new();
         let mut care = vec![Care::default(); kinds.len()];
-        let mut spelt_out = Vec::new();
-        for (index, (literal, _)) in (1u16..).zip(literals) {
-            let Some((_, soft)) = own.iter().find(|(text, _)| text == literal) else {
-                continue;
-            };
-            let kind = KindId(index);
-            let mut pattern = alone.whole(literal);
-            if definition.ignores_case {
-                let others = [literal.to_lowercase(), literal.to_uppercase()];
-                pattern = pattern.filter(|_| others.iter().all(|o| alone.whole(o) == pattern));
-            }
-            match pattern {
-                // What is ignored is not looked up: there the automaton tells them apart.
-                Some(pattern) if kinds[pattern as usize].is_looked_up() => {
-                    care[pattern as usize].word = true;
-                    kinds[index as usize].like = Some(KindId(pattern));
-                    let word = Word { kind, soft: *soft };
-                    words.push((literal.clone(), word));
-                }
-                _ => {
-                    let mut spelt = Pattern::Literal(literal.clone());
-                    if definition.ignores_case {
-                        spelt = spelt.ignoring_case();
-                    }
-                    spelt_out.push((index, spelt));
-                }
-            }
+        let looked_up = looked_up(definition, [literals, own], &alone, &mut kinds);
+        for &(_, pattern, _) in &looked_up.words {
+            care[pattern as usize].word = true;
         }
-        let automaton = if spelt_out.is_empty() {
+        let mut spelt_out = looked_up.spelt_out;
+        let ordinary = if spelt_out.is_empty() {
             alone
         } else {
             // On a tie literals win.
             spelt_out.extend(patterns);
             Automaton::new(&spelt_out).ok_or_else(|| too_large(definition))?
         };
+        let mut automata = vec![ordinary];
+        for patterns in &of_groups[1..] {
+            automata.push(Automaton::new(patterns).ok_or_else(|| too_large(definition))?);
+        }
         for (care, kind) in care.iter_mut().zip(&kinds) {
             care.ignored = kind.ignored;
             care.goes_on = kind.goes_on();
             care.held = matches!(kind.holds, Some(Holds::Integer | Holds::Number));
         }
+        let words = looked_up.words.into_iter();
+        let words = words.map(|(text, _, word)| (text, word)).collect();
         let mut lexer = Lexer {
             kinds,
-            automaton,
+            automata,
+            first: definition.first_group.as_ref().map_or(ORDINARY, number),
             words: Words::new(words, definition.ignores_case),
             ignores_case: definition.ignores_case,
             holes,
@@ -139,6 +140,70 @@ impl Lexer {
             .map(|layout| layout::Rules::new(definition, layout, &lexer));
         Ok(lexer)
     }
+}
+
+/// How literals are told from other tokens.
+struct LookedUp {
+    /// Those that a pattern matches as well, with its kind: they are looked up.
+    words: Vec<(String, u16, Word)>,
+    /// The others, which are patterns of their own.
+    spelt_out: Vec<(u16, Pattern)>,
+}
+
+/// Tells the literals that are looked up from the others. `literals` are those of all surfaces, `own`
+/// those of this one; `alone` is the automaton of the patterns.
+fn looked_up(
+    definition: &Definition,
+    [literals, own]: [&[(String, bool)]; 2],
+    alone: &Automaton,
+    kinds: &mut [Kind],
+) -> LookedUp {
+    let mut found = LookedUp {
+        words: Vec::new(),
+        spelt_out: Vec::new(),
+    };
+    for (index, (literal, _)) in (1u16..).zip(literals) {
+        let Some((_, soft)) = own.iter().find(|(text, _)| text == literal) else {
+            continue;
+        };
+        let kind = KindId(index);
+        let mut pattern = alone.whole(literal);
+        if definition.ignores_case {
+            let others = [literal.to_lowercase(), literal.to_uppercase()];
+            pattern = pattern.filter(|_| others.iter().all(|o| alone.whole(o) == pattern));
+        }
+        match pattern {
+            // What is ignored is not looked up: there the automaton tells them apart.
+            Some(pattern) if kinds[pattern as usize].is_looked_up() => {
+                kinds[index as usize].like = Some(KindId(pattern));
+                let word = Word { kind, soft: *soft };
+                found.words.push((literal.clone(), pattern, word));
+            }
+            Some(_) | None => {
+                let mut spelt = Pattern::Literal(literal.clone());
+                if definition.ignores_case {
+                    spelt = spelt.ignoring_case();
+                }
+                found.spelt_out.push((index, spelt));
+            }
+        }
+    }
+    found
+}
+
+/// The names of the groups of tokens, the ordinary one's first.
+fn groups(definition: &Definition) -> Vec<&str> {
+    let mut all = vec![definition::ORDINARY];
+    for group in definition
+        .tokens
+        .iter()
+        .filter_map(|rule| rule.group.as_ref())
+    {
+        if !all.contains(&group.text.as_str()) {
+            all.push(&group.text);
+        }
+    }
+    all
 }
 
 fn too_large(definition: &Definition) -> Box<Diagnostic> {

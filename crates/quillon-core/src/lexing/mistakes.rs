@@ -4,7 +4,7 @@ use rustc_hash::FxHashMap;
 
 use super::automaton::survey;
 use super::{Lexer, Origin, Token};
-use crate::definition::{Definition, Holds, Part, Pattern};
+use crate::definition::{Definition, Holds, Part, Pattern, TokenRule};
 use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::lexing::KindId;
 use crate::source::{SourceText, Span};
@@ -43,7 +43,7 @@ impl Search<'_> {
 
     /// The kinds of the tokens of a text; nothing if it cannot be tokenized.
     fn kinds(&self, text: &str) -> Option<Vec<KindId>> {
-        let outcome = self.lexer.all_tokens(&SourceText::new("witness", text));
+        let outcome = self.lexer.all_ordinary(&SourceText::new("witness", text));
         if outcome.has_errors() {
             return None;
         }
@@ -55,13 +55,25 @@ impl Search<'_> {
         Some(all.into_iter().map(|token| token.kind).collect())
     }
 
-    /// Patterns that are never recognised, and patterns that tie.
+    /// Patterns that are never recognised, and patterns that tie, in each group.
     fn overlaps(&mut self) {
+        let mut groups: Vec<Option<&str>> = Vec::new();
+        for rule in &self.definition.tokens {
+            let group = rule.group.as_ref().map(|group| group.text.as_str());
+            if !groups.contains(&group) {
+                groups.push(group);
+                self.overlaps_in(group);
+            }
+        }
+    }
+
+    fn overlaps_in(&mut self, group: Option<&str>) {
         let rules = &self.definition.tokens;
+        let is_in = |rule: &TokenRule| rule.group.as_ref().map(|g| g.text.as_str()) == group;
         let patterns: Vec<(u16, Pattern)> = rules
             .iter()
             .enumerate()
-            .filter(|(_, rule)| !rule.piece)
+            .filter(|(_, rule)| !rule.piece && is_in(rule))
             .map(|(index, rule)| (index as u16, rule.pattern.clone()))
             .collect();
         let Some(survey) = survey(&patterns) else {

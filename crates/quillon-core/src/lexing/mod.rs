@@ -3,7 +3,7 @@
 
 use std::sync::Arc;
 
-use crate::definition::{Definition, Holds, Literal, PIECES, Pattern, Thing, TokenRule};
+use crate::definition::{Definition, Holds, Literal, PIECES, Pattern, Thing, TokenRule, Turn};
 use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors};
 use crate::source::{SourceText, Span};
 
@@ -47,6 +47,16 @@ pub enum Origin {
     Odd,
 }
 
+/// What of a token comes after what the automaton recognises.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+enum More {
+    Nothing,
+    /// Text in which there may be holes.
+    Holes,
+    /// Lines, up to one that has only its last word.
+    Lines,
+}
+
 /// A kind of token.
 #[derive(Clone, Debug)]
 pub struct Kind {
@@ -68,8 +78,12 @@ pub struct Kind {
     pattern: Option<Pattern>,
     /// The opening and the closing text, where it nests.
     nests: Option<(String, String)>,
-    /// Whether there may be holes in it.
-    holes: bool,
+    /// What of it comes after what the automaton recognises, beside what nests.
+    more: More,
+    /// The group that it belongs to.
+    group: Group,
+    /// The group that comes after it.
+    turn: Turn<Group>,
     /// What a word of the language would be if it were none.
     pub(crate) like: Option<KindId>,
 }
@@ -116,23 +130,32 @@ impl Kind {
                 _ => None,
             },
             pattern: Some(rule.pattern.clone()),
-            holes: rule.holes.is_some(),
+            more: if rule.until_line {
+                More::Lines
+            } else if rule.holes.is_some() {
+                More::Holes
+            } else {
+                More::Nothing
+            },
             ..Kind::named(name, wording)
         }
     }
 
     /// Whether a token of the kind goes on after what the automaton recognises.
     fn goes_on(&self) -> bool {
-        self.nests.is_some() || self.holes
+        self.nests.is_some() || self.more != More::Nothing || self.turn != Turn::NONE
     }
 
     /// Whether a token of the kind may be a word of the language, and is looked up among those.
     fn is_looked_up(&self) -> bool {
-        !self.ignored && !self.goes_on()
+        !self.ignored && !self.goes_on() && self.group == ORDINARY
     }
 
     /// The value of a text of the kind.
     fn held(&self, text: &str) -> Result<Literal, token_values::NotHeld> {
+        if self.more == More::Lines && self.holds == Some(Holds::Text) {
+            return Ok(Literal::Text(token_values::between_lines(text).to_owned()));
+        }
         match self.trims {
             Some((before, after)) if self.holds == Some(Holds::Text) => {
                 let inner = text.get(before..text.len().saturating_sub(after));
@@ -157,7 +180,9 @@ impl Kind {
             trims: None,
             pattern: None,
             nests: None,
-            holes: false,
+            more: More::Nothing,
+            group: ORDINARY,
+            turn: Turn::NONE,
             like: None,
         }
     }
@@ -233,7 +258,10 @@ pub struct Tokens {
 #[derive(Clone, Debug)]
 pub struct Lexer {
     kinds: Vec<Kind>,
-    automaton: Automaton,
+    /// One for each group.
+    automata: Vec<Automaton>,
+    /// The group in which texts begin.
+    first: Group,
     /// Literals that a pattern matches as well.
     words: Words,
     /// Whether literals are the same in capital and in small letters.
@@ -247,6 +275,12 @@ pub struct Lexer {
     /// enough to stay near.
     care: Vec<Care>,
 }
+
+/// A group of tokens, by its number: only its tokens are read where a text is in it.
+pub(crate) type Group = u16;
+
+/// The group of literals, and of `tokens` without a name.
+const ORDINARY: Group = 0;
 
 /// What is done with a token beside putting it on the list.
 #[derive(Clone, Copy, Debug, Default)]
@@ -288,12 +322,14 @@ const MOST_ERRORS: usize = 100;
 impl Lexer {
     /// Whether some token starts with a character.
     pub(crate) fn can_start(&self, c: char) -> bool {
-        self.automaton.after(self.automaton.start(), c) != DEAD
+        let mut automata = self.automata.iter();
+        automata.any(|automaton| automaton.after(automaton.start(), c) != DEAD)
     }
 
     /// Whether a text is one token of a kind.
     pub(crate) fn is_one(&self, kind: KindId, text: &str) -> bool {
-        let outcome = self.tokens(&SourceText::new("sample", text));
+        let group = self.kind(kind).group;
+        let outcome = self.tokens_in(group, &SourceText::new("sample", text));
         let tokens = outcome.value.as_ref().map_or(&[][..], |t| &t.tokens);
         !has_errors(&outcome.diagnostics)
             && tokens.first().is_some_and(|first| {
@@ -384,17 +420,54 @@ impl Lexer {
     /// Splits a text. Characters outside every token are errors, one a run, and
     /// tokenizing goes on after them.
     pub fn tokens(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
-        self.without_odd(self.scan(source, false))
+        self.tokens_in(self.first, source)
+    }
+
+    /// The same of a text that stands where the tokens of a group are read.
+    pub(crate) fn tokens_in(&self, group: Group, source: &Arc<SourceText>) -> Outcome<Tokens> {
+        self.without_odd(self.scan(group, source, false))
+    }
+
+    /// All groups.
+    pub(crate) fn groups(&self) -> impl Iterator<Item = Group> {
+        0..self.automata.len() as Group
+    }
+
+    /// The group in which texts begin.
+    pub(crate) fn first_group(&self) -> Group {
+        self.first
+    }
+
+    /// The group of a kind.
+    pub(crate) fn group_of(&self, kind: KindId) -> Group {
+        self.kind(kind).group
+    }
+
+    /// The groups that a place is in, the innermost last, after a token of a kind.
+    pub(crate) fn turn(&self, groups: &mut Vec<Group>, kind: KindId) {
+        let Turn { enters, leaves } = self.kind(kind).turn;
+        if leaves {
+            groups.pop();
+            if groups.is_empty() {
+                groups.push(self.first);
+            }
+        }
+        groups.extend(enters);
     }
 
     /// The same, with the ignored tokens.
     pub fn all_tokens(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
-        self.without_odd(self.scan(source, true))
+        self.without_odd(self.scan(self.first, source, true))
+    }
+
+    /// The same of a text that stands where ordinary tokens are read.
+    fn all_ordinary(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
+        self.without_odd(self.scan(ORDINARY, source, true))
     }
 
     /// The same, with a stand-in for each run of characters that no token starts with.
     pub(crate) fn tokens_and_odd(&self, source: &Arc<SourceText>) -> Outcome<Tokens> {
-        self.scan(source, false)
+        self.scan(self.first, source, false)
     }
 
     fn without_odd(&self, mut outcome: Outcome<Tokens>) -> Outcome<Tokens> {
@@ -421,8 +494,9 @@ impl Lexer {
         tokens
     }
 
-    fn scan(&self, source: &Arc<SourceText>, keep_ignored: bool) -> Outcome<Tokens> {
-        let (mut out, mut diagnostics, suppressed) = scan::scan(self, source, keep_ignored);
+    fn scan(&self, group: Group, source: &Arc<SourceText>, keep_ignored: bool) -> Outcome<Tokens> {
+        let scanned = scan::scan(self, group, source, keep_ignored);
+        let (mut out, mut diagnostics, suppressed) = scanned;
         if let Some(rules) = &self.layout {
             rules.apply(&mut out, &mut diagnostics);
         }

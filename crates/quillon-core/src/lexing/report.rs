@@ -61,7 +61,7 @@ impl Scan<'_> {
             .chars()
             .next()
             .is_none_or(|c| c == '\n' || c == '\r');
-        let kinds = self.lexer.automaton.reachable_kinds(state);
+        let kinds = self.automaton().reachable_kinds(state);
         if stopped > start
             && at_line_end
             && let [kind] = kinds[..]

@@ -2,14 +2,16 @@
 
 use std::sync::Arc;
 
+use super::automaton::Automaton;
 use super::holes::{Hole, PieceEnd};
-use super::{Care, KindId, Lexer, Token, Tokens};
+use super::{Care, Group, KindId, Lexer, More, Token, Tokens, token_values};
 use crate::diagnostic::Diagnostic;
 use crate::source::{SourceText, Span};
 
 /// The tokens of a text, what is wrong with it, and how many errors are left out.
 pub(super) fn scan(
     lexer: &Lexer,
+    group: Group,
     source: &Arc<SourceText>,
     keep_ignored: bool,
 ) -> (Tokens, Vec<Diagnostic>, usize) {
@@ -24,6 +26,7 @@ pub(super) fn scan(
             unfinished: false,
         },
         open: Vec::new(),
+        groups: vec![group],
         diagnostics: Vec::new(),
         suppressed: 0,
     };
@@ -40,6 +43,8 @@ pub(super) struct Scan<'a> {
     pub out: Tokens,
     /// The holes open, the outermost first.
     open: Vec<Hole>,
+    /// The groups of tokens that the place is in, the innermost last.
+    groups: Vec<Group>,
     pub diagnostics: Vec<Diagnostic>,
     pub suppressed: usize,
 }
@@ -58,7 +63,7 @@ pub(super) enum Found {
     },
 }
 
-impl Scan<'_> {
+impl<'a> Scan<'a> {
     fn all(&mut self) {
         let lexer = self.lexer;
         let source = self.source;
@@ -95,9 +100,10 @@ impl Scan<'_> {
         let lexer = self.lexer;
         let source = self.source;
         let bytes = source.text().as_bytes();
+        let automaton = self.automaton();
         while at < bytes.len() {
-            let (state, end) = lexer.automaton.run_ascii(bytes, at);
-            let Some(kind) = lexer.automaton.accepted(state) else {
+            let (state, end) = automaton.run_ascii(bytes, at);
+            let Some(kind) = automaton.accepted(state) else {
                 break;
             };
             let care = lexer.care[kind as usize];
@@ -181,7 +187,9 @@ impl Scan<'_> {
                 if let Some(hole) = self.open.last_mut() {
                     self.lexer.holes[hole.of].count(hole, &text[at..end]);
                 }
-                (end, self.any_token(kind, at, end, tight))
+                let touches = self.any_token(kind, at, end, tight);
+                self.lexer.turn(&mut self.groups, kind);
+                (end, touches)
             }
             Found::Holed(of, end) => self.piece(of, at, at, end, tight),
             Found::Unclosed(kind, stopped) => {
@@ -242,13 +250,32 @@ impl Scan<'_> {
 
     /// The longest token at a place.
     pub fn find(&self, start: usize) -> Found {
-        match self.lexer.automaton.longest(self.source.text(), start) {
-            Ok((kind, end)) => self.found(KindId(kind), end),
+        match self.automaton().longest(self.source.text(), start) {
+            Ok((kind, end)) => self.found(KindId(kind), start, end),
             Err((stopped, state)) => Found::Nothing { stopped, state },
         }
     }
 
-    fn found(&self, kind: KindId, end: usize) -> Found {
+    /// The automaton of the group that the place is in.
+    #[inline]
+    pub fn automaton(&self) -> &'a Automaton {
+        let group = self.groups.last().copied().unwrap_or(self.lexer.first);
+        &self.lexer.automata[group as usize]
+    }
+
+    /// Goes on to the line that has only the last word of the opening.
+    fn to_line(&self, kind: KindId, start: usize, end: usize) -> Found {
+        let text = self.source.text();
+        match token_values::closing_line(text, start, end) {
+            Some(end) => Found::Token(kind, end),
+            None => Found::Unclosed(kind, text.len()),
+        }
+    }
+
+    fn found(&self, kind: KindId, start: usize, end: usize) -> Found {
+        if self.lexer.kind(kind).more == More::Lines {
+            return self.to_line(kind, start, end);
+        }
         if let Some((open, close)) = &self.lexer.kind(kind).nests {
             return self.nested(kind, open, close, end);
         }

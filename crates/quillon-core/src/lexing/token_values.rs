@@ -158,6 +158,33 @@ fn code_point(text: &str) -> Option<(char, usize)> {
     Some((c, end + 1))
 }
 
+/// Where a token ends that goes on from its opening to a line that has only the last word of that;
+/// nothing where no such line comes.
+pub(super) fn closing_line(text: &str, start: usize, end: usize) -> Option<usize> {
+    let opening = text[start..end].trim_end();
+    let is_part = |c: char| c.is_alphanumeric() || c == '_';
+    let word = opening.trim_end_matches(|c| !is_part(c));
+    let word = &word[word.trim_end_matches(is_part).len()..];
+    let mut at = end + text[end..].find('\n')? + 1;
+    loop {
+        let line = text[at..].split('\n').next().unwrap_or_default();
+        if line.trim() == word {
+            return Some(at + line.trim_end().len());
+        }
+        at += line.len() + 1;
+        if at > text.len() {
+            return None;
+        }
+    }
+}
+
+/// The lines between the first and the last one of a text, with their line ends.
+pub(super) fn between_lines(text: &str) -> &str {
+    let first = text.find('\n').map_or(text.len(), |at| at + 1);
+    let last = text.rfind('\n').map_or(text.len(), |at| at + 1);
+    text.get(first..last).unwrap_or_default()
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -125,7 +125,7 @@ impl<'a> Writer<'a> {
         };
         let text = self.tree.text(id).to_owned();
         self.position = self.tree.node(id).span.end;
-        self.out.push(Piece::Token(text, join));
+        self.out.push(Piece::Token(text, join, kind));
         if self.lexer.begins_hole(kind) {
             self.out.push(Piece::Touch);
         }
@@ -487,7 +487,7 @@ impl<'a> Writer<'a> {
         let [blank_before, blank_after] = blanks.map(|blank| blank.map(Piece::Blanks));
         self.out.extend(blank_before);
         let before = self.out.len();
-        self.out.push(Piece::Token(text, Join::Free));
+        self.out.push(Piece::Token(text, Join::Free, id));
         let apart = production.right.len() > 1;
         self.join_at(before, t, apart);
         self.out.extend(blank_after);
@@ -512,14 +512,15 @@ impl<'a> Writer<'a> {
     fn first_join(&mut self, at: usize) -> Option<&mut Join> {
         let mut pieces = self.out[at..].iter_mut();
         match pieces.find(|piece| **piece != Piece::Open)? {
-            Piece::Token(_, join) => Some(join),
+            Piece::Token(_, join, _) => Some(join),
             _ => None,
         }
     }
 
     fn join_close(&mut self, at: usize) {
         let mut pieces = self.out[at..].iter_mut();
-        if let Some(Piece::Token(text, join @ Join::Free)) = pieces.find(|p| **p != Piece::Open) {
+        if let Some(Piece::Token(text, join @ Join::Free, _)) = pieces.find(|p| **p != Piece::Open)
+        {
             // Two signs in a row read badly together.
             if text.starts_with(|c: char| c.is_alphanumeric() || "(_\"".contains(c)) {
                 *join = Join::Close;

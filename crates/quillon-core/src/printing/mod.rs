@@ -5,7 +5,7 @@
 //! comes out is a list of tokens, which `spacing` joins.
 
 use crate::definition::Definition;
-use crate::lexing::{Lexer, Tokens};
+use crate::lexing::{KindId, Lexer, Tokens};
 use crate::parsing::Parser;
 use crate::source::SourceText;
 use crate::tree::{Tree, one_line};
@@ -38,8 +38,8 @@ pub enum Brackets {
 /// A token to be written.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) enum Piece {
-    /// A text, and how it stands to the one before.
-    Token(String, Join),
+    /// A text of a kind of token, and how it stands to the one before.
+    Token(String, Join, KindId),
     /// The next token touches the one before.
     Touch,
     /// Whether a blank stands before the next token, as `laid out` has it.

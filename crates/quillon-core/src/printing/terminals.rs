@@ -31,7 +31,7 @@ pub(crate) fn text_of_terminals(
         } else {
             Join::Free
         };
-        pieces.push(Piece::Token(text_of(t)?, join));
+        pieces.push(Piece::Token(text_of(t)?, join, terminal.kind));
     }
     Some(joined(lexer, &pieces, usize::MAX))
 }

@@ -13,6 +13,7 @@ mod embedding;
 mod emitted;
 mod functions;
 mod grammars;
+mod groups;
 mod holes;
 mod hosts;
 mod layout;

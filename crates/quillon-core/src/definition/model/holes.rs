@@ -32,6 +32,9 @@ pub(in crate::definition) fn pieces(rule: &TokenRule) -> Vec<TokenRule> {
             holds: Some(Holds::Text),
             holes: None,
             piece: true,
+            group: rule.group.clone(),
+            turn: super::Turn::NONE,
+            until_line: false,
         })
         .collect()
 }

@@ -75,6 +75,8 @@ pub struct Definition {
     pub ignores_case: bool,
     /// The tokens, in order of preference.
     pub tokens: Vec<TokenRule>,
+    /// The group of tokens in which a text begins, if that is not the ordinary one.
+    pub first_group: Option<Name>,
     /// One table a sort.
     pub precedence: Vec<PrecedenceTable>,
     /// The forms.
@@ -132,7 +134,34 @@ pub struct TokenRule {
     /// Whether it is a piece of the token with holes above it: the start, a middle or the
     /// end, in this order.
     pub piece: bool,
+    /// The group it belongs to, if that is not the ordinary one: only tokens of the group
+    /// that a place is in are read there.
+    pub group: Option<Name>,
+    /// The group that comes after it.
+    pub turn: Turn<Name>,
+    /// Whether it goes on to a line that has only the last word of its own.
+    pub until_line: bool,
 }
+
+/// Which group of tokens comes after a token.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Turn<G> {
+    /// One that it enters.
+    pub enters: Option<G>,
+    /// Whether the one before its own comes back first.
+    pub leaves: bool,
+}
+
+impl<G> Turn<G> {
+    /// The same as before it.
+    pub(crate) const NONE: Turn<G> = Turn {
+        enters: None,
+        leaves: false,
+    };
+}
+
+/// The name by which rules enter the ordinary group of tokens.
+pub(crate) const ORDINARY: &str = "tokens";
 
 /// `holes "{" Expr "}"`: something of a sort inside a token, between two texts.
 #[derive(Clone, Debug)]

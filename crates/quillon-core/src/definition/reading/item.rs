@@ -9,7 +9,8 @@ use super::form::written;
 use super::include;
 use super::lexer::{Mode, Word};
 use super::line::{
-    extensions, layout, names, parameters, precedence_head, provided, state_cell, token_rule, width,
+    extensions, group_head, layout, names, parameters, precedence_head, provided, state_cell,
+    token_rule, width,
 };
 use super::lines::{ITEMS, Item, Strayed, first_word, items};
 use super::meaning::{fresh_name, meaning};
@@ -56,6 +57,7 @@ impl<'a> Reader<'a> {
             starts: None,
             entries: Vec::new(),
             renames: None,
+            first_group: None,
             width: None,
             layout: None,
             ignores_case: false,
@@ -238,11 +240,25 @@ impl<'a> Reader<'a> {
     }
 
     fn tokens(&mut self, item: &Item, rest: Span, definition: &mut Definition) {
-        self.head_alone(rest);
+        let Some((group, is_first)) = self.read(rest, group_head) else {
+            return;
+        };
+        if let Some(group) = group.as_ref().filter(|_| is_first) {
+            match &definition.first_group {
+                Some(known) => {
+                    let message = format!("texts begin in {} already", quote(&known.text));
+                    self.error(group.span, message);
+                    // That nothing comes to it follows from that.
+                    definition.unread.insert(group.text.clone());
+                }
+                None => definition.first_group = Some(group.clone()),
+            }
+        }
         for &span in &item.clauses {
             let pattern = (span, Mode::Pattern);
             let rule = trial::read(self.source, pattern, &mut self.diagnostics, token_rule);
-            if let Some(rule) = rule {
+            if let Some(mut rule) = rule {
+                rule.group.clone_from(&group);
                 let pieces = pieces(&rule);
                 definition.tokens.push(rule);
                 definition.tokens.extend(pieces);

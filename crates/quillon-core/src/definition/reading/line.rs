@@ -5,7 +5,7 @@ use super::lexer::Word;
 use super::meaning::{fresh_name, meaning};
 use super::pattern::pattern;
 use super::typed::typed;
-use crate::definition::model::{Holds, Holes, Layout, Name, Provided, StateCell, TokenRule};
+use crate::definition::model::{Holds, Holes, Layout, Name, Provided, StateCell, TokenRule, Turn};
 
 pub(in crate::definition) fn precedence_head(cursor: &mut Cursor<'_>) -> Option<Name> {
     cursor.expect_word("of")?;
@@ -74,6 +74,9 @@ pub(in crate::definition) fn token_rule(cursor: &mut Cursor<'_>) -> Option<Token
         holds: None,
         holes: None,
         piece: false,
+        group: None,
+        turn: Turn::NONE,
+        until_line: false,
     };
     loop {
         if cursor.eat_word("ignored") {
@@ -99,11 +102,30 @@ pub(in crate::definition) fn token_rule(cursor: &mut Cursor<'_>) -> Option<Token
                 sort: cursor.name("the sort of what is in the hole")?,
                 close: cursor.text("what ends a hole, in quotes")?,
             });
+        } else if cursor.eat_word("enters") {
+            rule.turn.enters = Some(cursor.name("a group of tokens")?);
+        } else if cursor.eat_word("leaves") {
+            rule.turn.leaves = true;
+        } else if cursor.eat_word("until") {
+            cursor.expect_word("line")?;
+            rule.until_line = true;
         } else {
             cursor.finish()?;
             return Some(rule);
         }
     }
+}
+
+/// `Outside first`: the group whose tokens these are, if it is not the ordinary one, and whether
+/// texts begin in it.
+pub(in crate::definition) fn group_head(cursor: &mut Cursor<'_>) -> Option<(Option<Name>, bool)> {
+    if cursor.at_end() {
+        return Some((None, false));
+    }
+    let name = cursor.name("the group's name")?;
+    let is_first = cursor.eat_word("first");
+    cursor.finish()?;
+    Some((Some(name), is_first))
 }
 
 /// `(a, b, rest...)`: the names, and whether the last one takes all that are left.

@@ -15,7 +15,7 @@ const CLASSES: [&str; 5] = [
 ];
 
 /// The words that may follow a pattern.
-const SUFFIXES: [&str; 3] = ["ignored", "holds", "holes"];
+const SUFFIXES: [&str; 6] = ["ignored", "holds", "holes", "enters", "leaves", "until"];
 
 /// A pattern: alternatives of sequences.
 pub(in crate::definition) fn pattern(cursor: &mut Cursor<'_>) -> Option<Pattern> {
