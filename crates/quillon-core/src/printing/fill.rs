@@ -511,10 +511,10 @@ impl<'a> Writer<'a> {
     /// How the token stands that comes first from a place on, if one does.
     fn first_join(&mut self, at: usize) -> Option<&mut Join> {
         let mut pieces = self.out[at..].iter_mut();
-        match pieces.find(|piece| **piece != Piece::Open)? {
-            Piece::Token(_, join, _) => Some(join),
-            _ => None,
-        }
+        let Piece::Token(_, join, _) = pieces.find(|piece| **piece != Piece::Open)? else {
+            return None;
+        };
+        Some(join)
     }
 
     fn join_close(&mut self, at: usize) {

@@ -31,9 +31,11 @@ struct Joiner<'a> {
 
 impl<'a> Joiner<'a> {
     fn of(lexer: &'a Lexer, pieces: &[Piece]) -> Joiner<'a> {
-        let kind = pieces.iter().find_map(|piece| match piece {
-            Piece::Token(_, _, kind) => Some(*kind),
-            _ => None,
+        let kind = pieces.iter().find_map(|piece| {
+            let Piece::Token(_, _, kind) = piece else {
+                return None;
+            };
+            Some(*kind)
         });
         let passes = |group| [" ", "\n"].map(|text| matters_not(lexer, group, text));
         let groups = lexer.groups().map(passes);

@@ -79,11 +79,11 @@ pub fn accepted(
                 ending.as_ref().and_then(clause_of)
             }
             Expected::Prints(_) => clause_of(&Expected::Prints(ran.printed.clone())),
-            Expected::Leaves(name, _) => {
+            Expected::Leaves(path, _) => {
                 let mut cells = ran.left.iter();
-                let cell = cells.find(|(known, _)| *known == name.text);
-                cell.and_then(|(_, value)| value.literal())
-                    .and_then(|value| clause_of(&Expected::Leaves(name.clone(), value)))
+                let cell = cells.find(|(known, _)| *known == path.cell.text);
+                cell.and_then(|(_, value)| path.held(value)?.literal())
+                    .and_then(|value| clause_of(&Expected::Leaves(path.clone(), value)))
             }
         };
         if let Some(text) = text {

@@ -2,7 +2,7 @@
 
 use super::engines::{Ran, Trial};
 use super::{CaseResult, Compared, Difference};
-use crate::definition::{Expectation, Expected, Failing, Literal, Name, TreeTerm};
+use crate::definition::{CellPath, Expectation, Expected, Failing, Literal, Name, TreeTerm};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote, quoted};
 use crate::language::Language;
 use crate::lexing::{KindId, Token, Tokens};
@@ -26,6 +26,23 @@ impl Expected {
                 | Expected::Reduces(_)
                 | Expected::Stuck(_)
         )
+    }
+}
+
+impl CellPath {
+    /// What stands there in what the cell holds, if anything does.
+    pub(super) fn held(&self, cell: &Held) -> Option<Held> {
+        let mut held = cell.clone();
+        for at in &self.at {
+            held = held.part(at)?;
+        }
+        Some(held)
+    }
+
+    /// As cases write it.
+    fn written(&self) -> String {
+        let parts = self.at.iter().map(|at| format!("[{}]", written(at)));
+        format!("{}{}", self.cell.text, parts.collect::<String>())
     }
 }
 
@@ -150,7 +167,8 @@ impl CaseResult {
                 .value
                 .as_ref()
                 .and_then(|value| (!value.is(literal)).then(|| (written(literal), value.noted()))),
-            Expected::Leaves(name, literal) => {
+            Expected::Leaves(path, literal) => {
+                let name = &path.cell;
                 match ran.left.iter().find(|(known, _)| *known == name.text) {
                     // An error has kept the run from leaving anything.
                     None if ran.left.is_empty() && ran.error.is_some() => None,
@@ -160,7 +178,10 @@ impl CaseResult {
                         None
                     }
                     Some((_, value)) => {
-                        (!value.is(literal)).then(|| (written(literal), value.noted()))
+                        let held = path.held(value);
+                        let is_it = held.as_ref().is_some_and(|held| held.is(literal));
+                        let got = || held.map_or("no such part".to_owned(), |held| held.noted());
+                        (!is_it).then(|| (written(literal), got()))
                     }
                 }
             }
@@ -272,8 +293,8 @@ pub(super) fn clause_of(expected: &Expected) -> Option<String> {
             format!("fails {} at {at}", failing.written())
         }
         Expected::Fails(failing, None) => format!("fails {}", failing.written()),
-        Expected::Leaves(name, literal) => {
-            format!("leaves {} = {}", name.text, finite(literal)?)
+        Expected::Leaves(path, literal) => {
+            format!("leaves {} = {}", path.written(), finite(literal)?)
         }
         Expected::Reduces(program) => format!("reduces to `{program}`"),
         Expected::Stuck(part) => format!("stuck at `{part}`"),

@@ -3,7 +3,7 @@
 use super::accept::ending_of;
 use super::engines::{Ran, Trial};
 use super::expect::clause_of;
-use crate::definition::{Earlier, Expected, Given, Name};
+use crate::definition::{CellPath, Earlier, Expected, Given, Name};
 use crate::diagnostic::{Diagnostic, codes, quoted};
 use crate::language::Prepared;
 use crate::language::{Language, Reading};
@@ -139,7 +139,8 @@ fn state_left(exchange: &Exchange<'_>, after: &[Earlier], ran: &Ran) -> Vec<Stri
                 text: name.clone(),
                 span: Span::default(),
             };
-            clause_of(&Expected::Leaves(name, value.literal()?))
+            let path = CellPath::whole(name);
+            clause_of(&Expected::Leaves(path, value.literal()?))
         })
         .collect()
 }

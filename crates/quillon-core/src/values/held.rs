@@ -169,6 +169,17 @@ impl Held {
         }
     }
 
+    /// What a list has at an index, counted from 0, or a map under a key, if it has anything there.
+    pub fn part(&self, at: &Literal) -> Option<Held> {
+        if let Literal::Integer(index) = at
+            && let Some(items) = self.items()
+        {
+            return items.into_iter().nth(usize::try_from(*index).ok()?);
+        }
+        let mut entries = self.entries()?.into_iter();
+        entries.find(|(key, _)| key.is(at)).map(|(_, value)| value)
+    }
+
     /// The text, if it is one.
     pub fn as_text(&self) -> Option<String> {
         self.with(|value| match value {

@@ -205,3 +205,48 @@ cases of tokens
     let all = results(&language, cases);
     assert!(all.iter().all(|result| result.verdict == Verdict::Passed));
 }
+
+#[test]
+fn a_part_of_a_cell_and_any_character_can_be_expected() {
+    let language = with_tokens(
+        r#"
+state
+  log  = [1, [2, 3]]
+  card = map.of("toll", 4, 7, "seven")
+form Program
+  written  "add" value:Whole
+  means    { list.add(log, value); output("\u{1b}[1m", value, "\u{1b}[0m") }
+"#,
+    );
+    let cases = r#"
+cases of parts
+  `add 9`   leaves log[2] = 9   leaves log[1][0] = 2   leaves card["toll"] = 4   leaves card[7] = "seven"
+  `add 9`   prints "\u{1b}[1m9\u{1b}[0m"
+"#;
+    assert_eq!(got(&language, cases), [""; 0]);
+    let wrong = r#"
+cases of parts
+  `add 9`   leaves log[2] = 8
+  `add 9`   leaves log[3] = 9
+  `add 9`   leaves card["rate"] = 9
+  `add 9`   prints "9"
+"#;
+    assert_eq!(
+        got(&language, wrong),
+        [
+            "state: 9",
+            "state: no such part",
+            "state: no such part",
+            "output: \u{1b}[1m9\u{1b}[0m"
+        ]
+    );
+    // What is written down of it can be read again.
+    let text = "\ncases of parts\n  `add 9`   prints \"\"   leaves log[1] = 0\n";
+    let source = SourceText::new("own.cases", text.to_owned());
+    let prepared = Prepared::new(&language);
+    let case = read_cases(&source).value.unwrap().cases.remove(0);
+    let after = edited(text, &accepted(&prepared, &source, &case, case_limits()));
+    assert!(after.contains(r#"prints "\u{1b}[1m9\u{1b}[0m""#), "{after}");
+    assert!(after.contains("leaves log[1] = [2, 3]"), "{after}");
+    assert_eq!(got(&language, &after), [""; 0]);
+}

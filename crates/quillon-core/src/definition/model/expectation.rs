@@ -109,6 +109,25 @@ pub enum Failing {
     Code(String),
 }
 
+/// A cell of the state, or something in what it holds: `log`, `log[0]`, `card["toll"]`.
+#[derive(Clone, PartialEq, Debug)]
+pub struct CellPath {
+    /// The cell.
+    pub cell: Name,
+    /// The item of a list, counted from 0, or the key of a map, from the outermost in.
+    pub at: Vec<Literal>,
+}
+
+impl CellPath {
+    /// A whole cell.
+    pub(crate) fn whole(cell: Name) -> CellPath {
+        CellPath {
+            cell,
+            at: Vec::new(),
+        }
+    }
+}
+
 /// What must hold.
 #[derive(Clone, Debug)]
 pub enum Expected {
@@ -120,8 +139,8 @@ pub enum Expected {
     Prints(String),
     /// An error, at this place if one is given.
     Fails(Failing, Option<Position>),
-    /// What a cell of the state holds at the end.
-    Leaves(Name, Literal),
+    /// What a cell of the state, or something in it, holds at the end.
+    Leaves(CellPath, Literal),
     /// Its tree.
     Tree(TreeTerm),
     /// Its tokens, without those that are ignored.

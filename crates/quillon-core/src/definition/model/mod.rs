@@ -26,7 +26,9 @@ use crate::source::{SourceText, Span};
 
 pub(crate) use deferred::{fields_in_functions, mentioned};
 pub(in crate::definition) use expectation::title_of;
-pub use expectation::{Earlier, Example, Expectation, Expected, Failing, Given, Literal, TreeTerm};
+pub use expectation::{
+    CellPath, Earlier, Example, Expectation, Expected, Failing, Given, Literal, TreeTerm,
+};
 pub use field_path::FieldPath;
 pub(crate) use field_path::FieldRef;
 pub(in crate::definition) use fields::fields_of;

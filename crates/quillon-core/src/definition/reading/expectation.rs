@@ -4,7 +4,9 @@ use super::cursor::Cursor;
 use super::lexer::Word;
 use super::typed::type_term;
 use crate::definition::model::Name;
-use crate::definition::model::{Expectation, Expected, Failing, Given, Literal, TreeTerm};
+use crate::definition::model::{
+    CellPath, Expectation, Expected, Failing, Given, Literal, TreeTerm,
+};
 use crate::diagnostic::{Diagnostic, codes, nearest, one_of, quote};
 use crate::source::Position;
 
@@ -49,8 +51,9 @@ pub(in crate::definition) fn expectation(cursor: &mut Cursor<'_>) -> Option<Expe
         };
         Expected::Fails(failing, place)
     } else if cursor.eat_word("leaves") {
-        let (cell, value) = cell(cursor)?;
-        Expected::Leaves(cell, value)
+        let cell = cell_path(cursor)?;
+        cursor.expect_sign("=")?;
+        Expected::Leaves(cell, literal(cursor)?)
     } else if cursor.eat_word("tree") {
         Expected::Tree(tree_term(cursor)?)
     } else if cursor.eat_word("all") {
@@ -154,6 +157,16 @@ pub(in crate::definition) fn given(cursor: &mut Cursor<'_>) -> Option<Given> {
     }
     cursor.unexpected_word(&["state", "input", "seed"]);
     None
+}
+
+/// `NAME`, `NAME[0]`, `NAME["key"]`
+fn cell_path(cursor: &mut Cursor<'_>) -> Option<CellPath> {
+    let mut path = CellPath::whole(cursor.name("a cell of the state")?);
+    while cursor.eat_sign("[") {
+        path.at.push(literal(cursor)?);
+        cursor.expect_sign("]")?;
+    }
+    Some(path)
 }
 
 /// `NAME = VALUE`

@@ -235,14 +235,32 @@ impl Lexer<'_> {
             't' => Some('\t'),
             'r' => Some('\r'),
             '0' => Some('\0'),
+            'u' => self.braced(start),
             c if c.is_ascii_punctuation() => Some(c),
             _ => {
                 self.error(start, format!("`\\{c}` is no escape"))
                     .remedies
-                    .push("the escapes are \\n, \\t, \\r, \\0 and a backslash before a punctuation sign; any other character is written `#x41` in a pattern".into());
+                    .push("the escapes are \\n, \\t, \\r, \\0, \\u{41} and a backslash before a punctuation sign".into());
                 None
             }
         }
+    }
+
+    /// The character of `{1b}`, the code point behind `\u`.
+    fn braced(&mut self, start: usize) -> Option<char> {
+        let inner = self.rest().strip_prefix('{');
+        let digits = inner
+            .and_then(|inner| inner.split_once('}'))
+            .map(|(digits, _)| digits);
+        let code = digits.and_then(|digits| u32::from_str_radix(digits, 16).ok());
+        let Some((digits, c)) = digits.zip(code.and_then(char::from_u32)) else {
+            self.error(start, "`\\u` stands for no character")
+                .remedies
+                .push("write the number of one in braces: `\\u{1b}`".into());
+            return None;
+        };
+        self.at += digits.len() + 2;
+        Some(c)
     }
 
     fn program(&mut self) -> Option<Word> {
