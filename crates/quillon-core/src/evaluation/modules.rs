@@ -47,7 +47,7 @@ impl Walker<'_> {
             let args = &self.stacks.operands[from..];
             let printed: String = args
                 .iter()
-                .map(|arg| seen(arg, Heap::with(Heap::look)))
+                .map(|arg| seen(arg, &Heap::with(Heap::look)))
                 .collect();
             watcher.prints(&printed);
         }

@@ -37,15 +37,14 @@ impl Language {
     /// The first token of a tree that stands for something else in this surface of the language:
     /// a name that is a word here.
     pub fn stranger(&self, tree: &Tree) -> Option<Span> {
+        let lexer = &self.shared.lexer;
         let mut waiting = vec![tree.root()];
         while let Some(id) = waiting.pop() {
-            if let What::Token(kind) = tree.node(id).what {
-                let text = SourceText::new("token", tree.text(id).to_owned());
-                let tokens = self.shared.lexer.tokens(&text).value?.tokens;
-                let is_it = tokens.first().is_some_and(|first| first.kind == kind);
-                if !is_it {
-                    return Some(tree.node(id).span);
-                }
+            if let What::Token(kind) = tree.node(id).what
+                && !lexer.is_piece(kind)
+                && !lexer.is_one(kind, tree.text(id))
+            {
+                return Some(tree.node(id).span);
             }
             for index in (0..tree.field_count(id)).rev() {
                 waiting.extend(tree.children(id, index).into_iter().rev());

@@ -338,6 +338,11 @@ impl Lexer {
             })
     }
 
+    /// Whether a kind is of pieces of a text with holes.
+    pub(crate) fn is_piece(&self, kind: KindId) -> bool {
+        self.holes.iter().any(|holes| holes.is_piece(kind))
+    }
+
     /// A shortest text that is one token of a kind; nothing for layout, and where every
     /// text is some other token first.
     pub fn sample(&self, kind: KindId) -> Option<String> {
@@ -346,7 +351,7 @@ impl Lexer {
         match own.origin {
             Origin::Literal => Some(own.name.clone()).filter(|text| is_it(text)),
             Origin::Layout | Origin::Odd => None,
-            Origin::Pattern if self.holes.iter().any(|h| h.is_piece(kind)) => own
+            Origin::Pattern if self.is_piece(kind) => own
                 .pattern
                 .as_ref()?
                 .delimited()

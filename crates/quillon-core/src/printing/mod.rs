@@ -15,6 +15,7 @@ mod comments;
 mod fill;
 mod lines;
 mod lists;
+mod productions;
 mod spacing;
 mod terminals;
 

@@ -45,10 +45,13 @@ pub fn accepted(
                 tree.map(|tree| one_line(language.definition(), language.lexer(), &tree))
                     .map(|line| format!("tree {line}"))
             }
-            Expected::Tokens(_) => language
-                .tokens(&trial.program)
-                .value
-                .map(|tokens| format!("tokens {}", tokens_text(language, &tokens))),
+            Expected::Tokens(_) | Expected::AllTokens(_) => {
+                let tokens = trial.tokens(&expectation.expected).value;
+                tokens.map(|tokens| {
+                    let word = expectation.expected.word();
+                    format!("{word} {}", tokens_text(language, &tokens))
+                })
+            }
             Expected::Types(name, _) => {
                 let found = trial.type_of(name.as_ref()).ok().flatten();
                 let bound = name
@@ -60,10 +63,6 @@ pub fn accepted(
                 .reduced()
                 .ok()
                 .and_then(|reduced| clause_of(&reduced.expected()?)),
-            Expected::AllTokens(_) => language
-                .all_tokens(&trial.program)
-                .value
-                .map(|tokens| format!("all tokens {}", tokens_text(language, &tokens))),
             Expected::PrintsBack(_)
             | Expected::Brackets(_)
             | Expected::Ends(_)

@@ -5,7 +5,8 @@ use super::engines::Trial;
 use super::expect::clause_of;
 use crate::bytecode::listing;
 use crate::definition::{Expectation, Expected, Name};
-use crate::diagnostic::{Diagnostic, has_errors};
+use crate::diagnostic::{Diagnostic, Outcome, has_errors};
+use crate::lexing::Tokens;
 use crate::printing::Brackets;
 use crate::scoping::Around;
 use crate::source::Span;
@@ -40,6 +41,16 @@ impl Trial<'_> {
             | Expected::Reduces(_)
             | Expected::Stuck(_) => None,
         })
+    }
+
+    /// The tokens of its text: all of them, if a case is to tell all.
+    pub(super) fn tokens(&self, expected: &Expected) -> Outcome<Tokens> {
+        let is_all = matches!(expected, Expected::AllTokens(_));
+        if is_all {
+            self.language().all_tokens(&self.program)
+        } else {
+            self.language().tokens(&self.program)
+        }
     }
 
     /// The source of its tree, with its comments.

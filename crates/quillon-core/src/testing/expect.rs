@@ -93,13 +93,10 @@ impl CaseResult {
         expectation: &Expectation,
         fails: bool,
     ) {
-        let (terms, outcome) = if let Expected::Tokens(terms) = &expectation.expected {
-            (terms, trial.language().tokens(&trial.program))
-        } else if let Expected::AllTokens(terms) = &expectation.expected {
-            (terms, trial.language().all_tokens(&trial.program))
-        } else {
+        let (Expected::Tokens(terms) | Expected::AllTokens(terms)) = &expectation.expected else {
             return;
         };
+        let outcome = trial.tokens(&expectation.expected);
         let Some(tokens) = outcome
             .value
             .filter(|_| fails || !outcome.diagnostics.iter().any(Diagnostic::is_error))

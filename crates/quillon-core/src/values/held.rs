@@ -229,23 +229,23 @@ impl Held {
 
     /// `an integer: 3`, `nothing`; long values are cut.
     pub fn described(&self) -> String {
-        self.with(|value| described_as(value, self.look()))
+        self.with(|value| described_as(value, &self.look()))
     }
 
     /// As a person reads it, in the language's own notation: a text stays as it is.
     pub fn shown(&self) -> String {
-        self.with(|value| seen(value, self.look()))
+        self.with(|value| seen(value, &self.look()))
     }
 
     /// As one would write it in the language's own notation: texts in quotes, also inside lists
     /// and maps.
     pub fn written(&self) -> String {
-        self.with(|value| seen_written(value, self.look()))
+        self.with(|value| seen_written(value, &self.look()))
     }
 
     /// As the notation of definitions and cases writes it.
     pub fn noted(&self) -> String {
-        self.with(|value| seen_written(value, Look::usual()))
+        self.with(|value| seen_written(value, &Look::usual()))
     }
 
     /// How it looks: as on its heap.

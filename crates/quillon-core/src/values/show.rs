@@ -1,7 +1,5 @@
 //! Values as text.
 
-use std::rc::Rc;
-
 use super::{Closure, Heap, Key, Look, Map, Ref, Text, Value, exact_integer};
 use crate::definition::FunctionPart;
 use crate::definition::template::ValueKind;
@@ -35,7 +33,8 @@ pub(crate) fn written(value: &Value) -> Result<Ref<Text>, Stopped> {
     if let Value::Integer(n) = value {
         return Ok(Text::made(n.to_string()));
     }
-    let mut out = Writer::metered();
+    let look = Heap::with(Heap::look);
+    let mut out = Writer::metered(&look);
     out.value(value)
         .map(|()| Text::made(out.text))
         .map_err(|full| match full {
@@ -46,7 +45,7 @@ pub(crate) fn written(value: &Value) -> Result<Ref<Text>, Stopped> {
 
 /// A value with this look as a person reads it who looks at it from outside of a run; where it is
 /// very large, the beginning of it.
-pub(crate) fn seen(value: &Value, look: Rc<Look>) -> String {
+pub(crate) fn seen(value: &Value, look: &Look) -> String {
     match value {
         Value::Text(text) => text.to_string(),
         _ => seen_written(value, look),
@@ -54,7 +53,7 @@ pub(crate) fn seen(value: &Value, look: Rc<Look>) -> String {
 }
 
 /// The same as one would write it.
-pub(crate) fn seen_written(value: &Value, look: Rc<Look>) -> String {
+pub(crate) fn seen_written(value: &Value, look: &Look) -> String {
     beginning(value, look, LONGEST_SEEN)
 }
 
@@ -62,7 +61,8 @@ pub(crate) fn seen_written(value: &Value, look: Rc<Look>) -> String {
 pub(crate) fn told(value: &Value) -> String {
     match value {
         Value::Text(text) => {
-            let mut out = Writer::cut(Look::usual(), LONGEST_TOLD);
+            let look = Look::usual();
+            let mut out = Writer::cut(&look, LONGEST_TOLD);
             let _ = out.push(text);
             out.text
         }
@@ -72,11 +72,11 @@ pub(crate) fn told(value: &Value) -> String {
 
 /// A value for a message or a trace, as one would write it; where it is long, the beginning.
 pub(crate) fn told_written(value: &Value) -> String {
-    beginning(value, Heap::with(Heap::look), LONGEST_TOLD)
+    beginning(value, &Heap::with(Heap::look), LONGEST_TOLD)
 }
 
 /// As much of a value with this look, as one would write it, as fits into so many bytes.
-fn beginning(value: &Value, look: Rc<Look>, most: usize) -> String {
+fn beginning(value: &Value, look: &Look, most: usize) -> String {
     let mut out = Writer::cut(look, most);
     // What does not fit is left out, and an ellipsis is in its place.
     let _ = out.value(value);
@@ -85,11 +85,11 @@ fn beginning(value: &Value, look: Rc<Look>, most: usize) -> String {
 
 /// `an integer: 3`, `nothing`; long values are cut.
 pub(crate) fn described(value: &Value) -> String {
-    described_as(value, Heap::with(Heap::look))
+    described_as(value, &Heap::with(Heap::look))
 }
 
 /// The same with this look.
-pub(crate) fn described_as(value: &Value, look: Rc<Look>) -> String {
+pub(crate) fn described_as(value: &Value, look: &Look) -> String {
     const LONGEST: usize = 40;
     let kind = value.kind().described();
     if value.kind() == ValueKind::Nothing {
@@ -106,7 +106,7 @@ pub(crate) fn described_as(value: &Value, look: Rc<Look>) -> String {
 
 /// A key for a message; a long one is cut.
 pub(crate) fn described_key(key: &Key) -> String {
-    beginning(&key.value(), Heap::with(Heap::look), 200)
+    beginning(&key.value(), &Heap::with(Heap::look), 200)
 }
 
 /// A number such that it reads back the same, and is seen not to be an integer.
@@ -135,9 +135,9 @@ impl From<Stopped> for Full {
 }
 
 /// Writes values, as far as there is room.
-struct Writer {
+struct Writer<'a> {
     text: String,
-    look: Rc<Look>,
+    look: &'a Look,
     most: usize,
     /// Whether room is asked for and work counted.
     is_metered: bool,
@@ -145,18 +145,18 @@ struct Writer {
     inside: Vec<usize>,
 }
 
-impl Writer {
-    fn metered() -> Writer {
+impl<'a> Writer<'a> {
+    fn metered(look: &'a Look) -> Writer<'a> {
         Writer {
             text: String::new(),
-            look: Heap::with(Heap::look),
+            look,
             most: super::LARGEST,
             is_metered: true,
             inside: Vec::new(),
         }
     }
 
-    fn cut(look: Rc<Look>, most: usize) -> Writer {
+    fn cut(look: &'a Look, most: usize) -> Writer<'a> {
         Writer {
             text: String::new(),
             look,
@@ -191,7 +191,7 @@ impl Writer {
     /// A text in quotes, piece by piece, so that a long one is not there twice.
     fn quoted(&mut self, text: &str) -> Result<(), Full> {
         const PIECE: usize = 4096;
-        let look = Rc::clone(&self.look);
+        let look = self.look;
         let [open, close] = &look.quotes;
         // A text without quotes stands as it is.
         let mut quote = close.chars();
@@ -214,7 +214,7 @@ impl Writer {
     }
 
     fn value(&mut self, value: &Value) -> Result<(), Full> {
-        let look = Rc::clone(&self.look);
+        let look = self.look;
         match value {
             Value::Unset | Value::Nothing | Value::Variable(_) | Value::Inner(_) => {
                 self.push(&look.nothing)
@@ -249,7 +249,7 @@ impl Writer {
     }
 
     fn map(&mut self, map: Ref<Map>) -> Result<(), Full> {
-        let look = Rc::clone(&self.look);
+        let look = self.look;
         let entries = &look.entries;
         self.within(map.address(), &entries.open, &entries.close, |out| {
             let mut before = "";
@@ -274,7 +274,7 @@ impl Writer {
         address: usize,
         open: &str,
         close: &str,
-        content: impl FnOnce(&mut Writer) -> Result<(), Full>,
+        content: impl FnOnce(&mut Writer<'a>) -> Result<(), Full>,
     ) -> Result<(), Full> {
         self.push(open)?;
         if self.is_inside(address) {
@@ -294,7 +294,7 @@ impl Writer {
     /// A function with its name and its parameters, and what it has captured. Functions that
     /// are captured are just named: often one of them is the function itself.
     fn function(&mut self, closure: Ref<Closure>) -> Result<(), Full> {
-        let look = Rc::clone(&self.look);
+        let look = self.look;
         if let Some(parts) = &look.function {
             return self.function_as(closure, parts);
         }
@@ -372,7 +372,7 @@ mod tests {
         if let Value::List(list) = value {
             list.items.borrow_mut().push(value);
         }
-        assert_eq!(seen_written(&value, Look::usual()), "[[…]]");
+        assert_eq!(seen_written(&value, &Look::usual()), "[[…]]");
     }
 
     #[test]
@@ -383,7 +383,7 @@ mod tests {
         }
         assert_eq!(told(&value).len(), LONGEST_TOLD + '…'.len_utf8());
         assert_eq!(
-            seen_written(&value, Look::usual()).len(),
+            seen_written(&value, &Look::usual()).len(),
             LONGEST_SEEN + '…'.len_utf8()
         );
         assert!(described(&value).starts_with("a list: [[[["));

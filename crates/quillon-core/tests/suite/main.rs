@@ -45,4 +45,5 @@ mod testing;
 mod token_mistakes;
 mod touching;
 mod types;
+mod types_of_names;
 mod wording;

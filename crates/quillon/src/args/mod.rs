@@ -8,12 +8,17 @@ use quillon_core::Language;
 mod arranging;
 mod following;
 mod running;
+mod showing;
 mod trying;
 
 pub use crate::output::Format;
 pub use arranging::arranged;
 pub use following::{Profile, ProfileView, Trace};
 pub use running::{EngineChoice, Running};
+pub use showing::{
+    Code, Core, Explain, Grammar, GrammarView, Scopes, ScopesView, Steps, StepsView, Tokens,
+    Translate, Tree, TreeView, Types, TypesView,
+};
 pub use trying::{Compare, CoverageOf, Generate, Repl, Test, TestFormat};
 
 /// Describe a small scripting language in one file, and use it.
@@ -267,228 +272,6 @@ pub struct Check {
     pub format: Format,
 }
 
-/// How a grammar is shown.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
-pub enum GrammarView {
-    /// In the EBNF of the W3C, with the abstract syntax after it
-    Both,
-    /// In the EBNF of the W3C
-    W3c,
-    /// In the EBNF of ISO/IEC 14977
-    Iso,
-    /// The abstract syntax: what the tree has
-    Abstract,
-    /// As railroad diagrams, a picture
-    Svg,
-    /// As railroad diagrams, a page with both notations
-    Html,
-}
-
-/// Arguments of `grammar`.
-#[derive(Debug, ClapArgs)]
-pub struct Grammar {
-    /// The definition; without it, the one in this folder or above
-    pub definition: Option<PathBuf>,
-
-    /// How to show the grammar
-    #[arg(long = "as", value_name = "VIEW", default_value = "both")]
-    pub view: GrammarView,
-
-    /// Only this sort, in a picture
-    #[arg(long, value_name = "SORT")]
-    pub sort: Option<String>,
-
-    /// The way programs are written, by name; without it, the language's own
-    #[arg(long, value_name = "SURFACE")]
-    pub surface: Option<String>,
-
-    /// How to show the result
-    #[arg(long, value_name = "FORMAT", default_value = "text")]
-    pub format: Format,
-}
-
-/// Arguments of `tokens`.
-#[derive(Debug, ClapArgs)]
-pub struct Tokens {
-    #[command(flatten)]
-    pub program: Program,
-
-    #[command(flatten)]
-    pub common: Common,
-
-    /// Show ignored tokens too
-    #[arg(long)]
-    pub all: bool,
-}
-
-/// How a tree is shown.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
-pub enum TreeView {
-    /// One line a node
-    Text,
-    /// All on one line, as cases write it
-    Line,
-    /// For tools
-    Json,
-    /// As an s-expression
-    Sexp,
-    /// As a graph in the DOT language
-    Dot,
-    /// As a picture
-    Svg,
-    /// As source again, with the fewest brackets
-    Source,
-}
-
-/// Arguments of `tree`.
-#[derive(Debug, ClapArgs)]
-pub struct Tree {
-    #[command(flatten)]
-    pub program: Program,
-
-    #[command(flatten)]
-    pub common: Common,
-
-    /// How to show the tree
-    #[arg(long = "as", value_name = "VIEW", default_value = "text")]
-    pub view: TreeView,
-
-    /// Show the source with every operand in brackets
-    #[arg(long, conflicts_with = "view")]
-    pub brackets: bool,
-
-    /// Read the text as this sort; without it, as the first entry that fits
-    #[arg(long, value_name = "SORT")]
-    pub entry: Option<String>,
-
-    /// Read one entry off the front, as long as can be, and say where it ends
-    #[arg(long)]
-    pub first: bool,
-}
-
-/// How names are shown.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
-pub enum ScopesView {
-    /// Over the source, with the scopes beside it
-    Source,
-    /// A line for each name
-    Table,
-    /// The scopes with their variables as a Graphviz graph
-    Dot,
-    /// The same as a picture
-    Svg,
-}
-
-/// How steps are shown.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
-pub enum StepsView {
-    /// As lines
-    Text,
-    /// As a page
-    Html,
-}
-
-/// Arguments of `steps`.
-#[derive(Debug, ClapArgs)]
-pub struct Steps {
-    #[command(flatten)]
-    pub program: Program,
-
-    #[command(flatten)]
-    pub common: Common,
-
-    /// Make not more than so many steps
-    #[arg(long, value_name = "STEPS", default_value_t = 1000)]
-    pub limit: usize,
-
-    /// How to show the steps
-    #[arg(long = "as", value_name = "VIEW", default_value = "text")]
-    pub view: StepsView,
-}
-
-/// How types are shown.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
-pub enum TypesView {
-    /// Over the source
-    Source,
-    /// A line for each node and binding
-    Table,
-}
-
-/// Arguments of `types`.
-#[derive(Debug, ClapArgs)]
-pub struct Types {
-    #[command(flatten)]
-    pub program: Program,
-
-    #[command(flatten)]
-    pub common: Common,
-
-    /// How to show the types
-    #[arg(long = "as", value_name = "VIEW", default_value = "source")]
-    pub view: TypesView,
-
-    /// Show why what stands at this place has its type
-    #[arg(long, value_name = "LINE:COLUMN")]
-    pub why: Option<String>,
-}
-
-/// Arguments of `core`.
-#[derive(Debug, ClapArgs)]
-pub struct Core {
-    #[command(flatten)]
-    pub program: Program,
-
-    #[command(flatten)]
-    pub common: Common,
-}
-
-/// Arguments of `code`.
-#[derive(Debug, ClapArgs)]
-pub struct Code {
-    #[command(flatten)]
-    pub program: Program,
-
-    #[command(flatten)]
-    pub common: Common,
-
-    /// Show the lines of the program between the instructions made of them
-    #[arg(long)]
-    pub lines: bool,
-}
-
-/// Arguments of `scopes`.
-#[derive(Debug, ClapArgs)]
-pub struct Scopes {
-    #[command(flatten)]
-    pub program: Program,
-
-    #[command(flatten)]
-    pub common: Common,
-
-    /// How to show the names
-    #[arg(long = "as", value_name = "VIEW", default_value = "source")]
-    pub view: ScopesView,
-
-    /// Point at names that are never used, never changed, or hide another
-    #[arg(long)]
-    pub notes: bool,
-}
-
-/// Arguments of `translate`.
-#[derive(Debug, ClapArgs)]
-pub struct Translate {
-    #[command(flatten)]
-    pub program: Program,
-
-    #[command(flatten)]
-    pub common: Common,
-
-    /// The surface to write it in; the language's own name stands for its first
-    #[arg(long, value_name = "SURFACE")]
-    pub to: String,
-}
-
 /// Arguments of `run`.
 #[derive(Debug, ClapArgs)]
 pub struct Run {
@@ -521,16 +304,6 @@ pub struct Run {
 
     #[command(flatten)]
     pub running: Running,
-}
-
-/// Arguments of `explain`.
-#[derive(Debug, ClapArgs)]
-pub struct Explain {
-    /// The place: `FILE:LINE:COLUMN`
-    pub place: String,
-
-    #[command(flatten)]
-    pub common: Common,
 }
 
 #[cfg(test)]

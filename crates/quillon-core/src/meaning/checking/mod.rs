@@ -26,40 +26,41 @@ use TemplateKind as T;
 pub fn check(definition: &Definition) -> Vec<Diagnostic> {
     let mut found = check_meanings(definition);
     if definition.has_checks() {
-        let checks = definition.forms.iter().filter_map(|f| f.checks.as_ref());
-        let spans: Vec<Span> = checks.map(|checks| checks.span).collect();
-        // All else has been looked at.
-        let is_of_check = |d: &Diagnostic| {
-            let at = d.place.as_ref().map(|place| place.span);
+        found.extend(check_clauses(definition));
+    }
+    found
+}
+
+/// Everything wrong with the `checks` clauses of a definition.
+fn check_clauses(definition: &Definition) -> Vec<Diagnostic> {
+    let checking = definition.checking();
+    let mut checker = MeaningChecker::of(&checking);
+    let mut spans: Vec<Span> = Vec::new();
+    for (form, of_check) in definition.forms.iter().zip(&checking.forms) {
+        if let Some(checks) = &form.checks {
+            checker.form(of_check);
+            spans.push(checks.span);
+        }
+    }
+    let mut found = checker.diagnostics;
+    if found.is_empty() {
+        let is_in = |jump: &Diagnostic| {
+            let at = jump.place.as_ref().map(|place| place.span);
             at.is_some_and(|at| {
                 spans
                     .iter()
                     .any(|span| span.start <= at.start && at.end <= span.end)
             })
         };
-        let more = check_meanings(&definition.checking()).into_iter();
-        found.extend(more.filter(is_of_check));
+        found.extend(stray_jumps(&checking).into_iter().filter(is_in));
     }
     found
 }
 
 fn check_meanings(definition: &Definition) -> Vec<Diagnostic> {
-    let mut checker = MeaningChecker {
-        definition,
-        form: None,
-        locals: Vec::new(),
-        diagnostics: Vec::new(),
-        unknown: FxHashMap::default(),
-    };
+    let mut checker = MeaningChecker::of(definition);
     for form in &definition.forms {
-        if let Some(means) = &form.means
-            && !form.damaged
-        {
-            checker.form = Some(form);
-            checker.locals = form.takes.iter().map(local).collect();
-            checker.whole(means);
-            checker.kinds(means);
-        }
+        checker.form(form);
     }
     checker.form = None;
     for helper in &definition.helpers {
@@ -111,7 +112,28 @@ pub(super) struct MeaningChecker<'a> {
     unknown: FxHashMap<String, (usize, usize)>,
 }
 
-impl MeaningChecker<'_> {
+impl<'a> MeaningChecker<'a> {
+    fn of(definition: &'a Definition) -> MeaningChecker<'a> {
+        MeaningChecker {
+            definition,
+            form: None,
+            locals: Vec::new(),
+            diagnostics: Vec::new(),
+            unknown: FxHashMap::default(),
+        }
+    }
+
+    /// Checks what a form means.
+    fn form(&mut self, form: &'a Form) {
+        let Some(means) = form.means.as_ref().filter(|_| !form.damaged) else {
+            return;
+        };
+        self.form = Some(form);
+        self.locals = form.takes.iter().map(local).collect();
+        self.whole(means);
+        self.kinds(means);
+    }
+
     pub(super) fn error(&mut self, code: Code, message: String, span: Span) -> &mut Diagnostic {
         self.diagnostics
             .push(Diagnostic::error(code, message).at(&self.definition.source, span));
