@@ -73,14 +73,21 @@ impl Change {
                 tables[table].levels.push(Level {
                     grouping: *grouping,
                     forms: forms.iter().map(|form| name(form)).collect(),
+                    ranks: None,
+                    rank: None,
                 });
             }
             Change::Place { form, side, other } => {
-                if let Some((table, level, grouping)) = definition.level_of(other) {
+                if let Some((table, level, grouping)) = definition.level_of(other)
+                    // What signs decide, the table does not.
+                    && definition.precedence[table].levels[level].ranks.is_none()
+                {
                     let levels = &mut changed.precedence[table].levels;
                     let own = Level {
                         grouping,
                         forms: vec![name(form)],
+                        ranks: None,
+                        rank: None,
                     };
                     match side {
                         Side::Beside => levels[level].forms.push(name(form)),

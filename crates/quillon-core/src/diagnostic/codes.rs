@@ -57,6 +57,7 @@ codes! {
     SYNTAX_UNFINISHED = "syntax.unfinished", "a text that ends too early";
     SYNTAX_AMBIGUOUS = "syntax.ambiguous", "a text that can be read in two ways";
     SYNTAX_TRANSLATION = "syntax.translation", "a program that means something else in another surface";
+    SYNTAX_OPERATOR = "syntax.operator", "a sign that nothing declares as the operator that it is used as, or with a rank that there is not";
     SYNTAX_DEPTH = "syntax.depth", "a text nested more deeply than the limit";
     // Names.
     NAME_UNBOUND = "name.unbound", "a name that nothing binds";

@@ -60,6 +60,7 @@ impl Language {
                 warnings: warnings.to_vec(),
             }),
             types_off: false,
+            signs: None,
         })
     }
 }

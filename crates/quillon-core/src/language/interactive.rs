@@ -16,7 +16,7 @@ impl Language {
             return false;
         }
         let tokens = self.lexer().tokens(source);
-        let Some(found) = tokens.value else {
+        let Some(found) = tokens.value.map(|tokens| self.met(tokens)) else {
             return false;
         };
         if found.unfinished {
@@ -68,6 +68,7 @@ impl Language {
         else {
             return Ahead::default();
         };
+        let tokens = self.met(tokens);
         let mut all = Ahead::default();
         for entry in chosen(parser, Reading::Entry) {
             if let Some(ahead) = parser.ahead(self.definition(), &tokens, entry) {

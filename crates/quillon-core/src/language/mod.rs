@@ -9,6 +9,7 @@ mod lacks;
 mod names;
 mod parts;
 mod prepared;
+mod signs;
 mod surfaces;
 mod tokens;
 mod told;
@@ -20,7 +21,7 @@ use std::sync::Arc;
 use crate::advising;
 use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Diagnostics, Outcome, has_errors};
-use crate::lexing::{self, Lexer};
+use crate::lexing::{self, Lexer, Signs};
 use crate::meaning;
 use crate::parsing::Parser;
 use crate::source::SourceText;
@@ -38,6 +39,8 @@ pub struct Language {
     shared: Arc<Shared>,
     /// Whether the types of programs are left unchecked.
     types_off: bool,
+    /// The signs that are operators before a text begins, if not just those that are ready-made.
+    signs: Option<Arc<Signs>>,
 }
 
 #[derive(Debug)]

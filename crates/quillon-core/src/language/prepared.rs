@@ -10,14 +10,17 @@ use crate::bytecode::{self, Function};
 use crate::diagnostic::Diagnostics;
 use crate::meaning::{self, FunctionCore, Marks};
 use crate::runtime::Failure;
+use crate::tree::Tree;
 
 /// The Core and the bytecode of all that a language has ready, for any number of sessions.
 #[derive(Clone, Debug)]
-pub struct Prepared(Rc<Inner>);
+pub struct Prepared {
+    inner: Rc<Inner>,
+    language: Language,
+}
 
 #[derive(Debug)]
 struct Inner {
-    language: Language,
     /// What the definition `provides`, and then the helpers that are functions of their own.
     ready_made: Vec<Ready>,
     /// The Core of the ready-made functions, in the definition's order; nothing for constants.
@@ -77,43 +80,56 @@ impl Prepared {
         let state = state
             .map(|cell| ready(meaning::initial(definition, cell), false, ready_made.len()))
             .collect();
-        Prepared(Rc::new(Inner {
+        Prepared {
+            inner: Rc::new(Inner {
+                ready_made,
+                functions,
+                state,
+                marks,
+                surfaces: RefCell::default(),
+            }),
             language: language.clone(),
-            ready_made,
-            functions,
-            state,
-            marks,
-            surfaces: RefCell::default(),
-        }))
+        }
     }
 
     /// The same for the language in the surface of a name.
     pub fn surface(&self, name: &str) -> Option<Prepared> {
-        if let Some(known) = self.0.surfaces.borrow().get(name) {
+        if let Some(known) = self.inner.surfaces.borrow().get(name) {
             return Some(known.clone());
         }
-        let made = Prepared::made(&self.0.language.surface(name)?, self.0.marks);
-        let mut surfaces = self.0.surfaces.borrow_mut();
+        let made = Prepared::made(&self.language.surface(name)?, self.inner.marks);
+        let mut surfaces = self.inner.surfaces.borrow_mut();
         surfaces.insert(name.to_owned(), made.clone());
         Some(made)
     }
 
+    /// The same, after a text in which signs may have been declared.
+    pub(crate) fn after(&self, tree: &Tree) -> Prepared {
+        Prepared {
+            inner: Rc::clone(&self.inner),
+            language: self
+                .language
+                .after(tree)
+                .unwrap_or_else(|| self.language.clone()),
+        }
+    }
+
     /// The language.
     pub fn language(&self) -> &Language {
-        &self.0.language
+        &self.language
     }
 
     /// The Core of the ready-made functions.
     pub(crate) fn functions(&self) -> &[Option<Rc<FunctionCore>>] {
-        &self.0.functions
+        &self.inner.functions
     }
 
     pub(crate) fn ready_made(&self) -> &[Ready] {
-        &self.0.ready_made
+        &self.inner.ready_made
     }
 
     pub(crate) fn state(&self) -> &[Ready] {
-        &self.0.state
+        &self.inner.state
     }
 
     /// The bytecode of something ready-made.
@@ -121,7 +137,7 @@ impl Prepared {
         if let Some(code) = ready.code.get() {
             return Ok(code);
         }
-        let known = &self.0.functions[..ready.known];
+        let known = &self.inner.functions[..ready.known];
         let made = bytecode::compile(&ready.core, known).map_err(|problem| {
             let failure = Failure::at_start(*problem, &ready.core.source);
             Diagnostics::from(failure.diagnostic())

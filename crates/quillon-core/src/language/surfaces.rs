@@ -26,6 +26,7 @@ impl Language {
         Some(Language {
             shared: Arc::clone(&found.shared),
             types_off: self.types_off,
+            signs: self.signs.clone(),
         })
     }
 

@@ -30,6 +30,12 @@ impl Language {
         self.read(source, reading).tree
     }
 
+    /// What could be read of a text, though it may be wrong.
+    pub(crate) fn readable(&self, source: &Arc<SourceText>, reading: Reading<'_>) -> Option<Tree> {
+        let read = self.read(source, reading);
+        read.tree.value.or(read.parts.map(|parts| parts.tree))
+    }
+
     /// Reads a text as a tree, and if it is wrong, as much of it as can be.
     pub(super) fn read(&self, source: &Arc<SourceText>, reading: Reading<'_>) -> Read {
         if let Some(lack) = self.lacks(Stage::Tree) {
@@ -38,7 +44,7 @@ impl Language {
         let tokens = self.shared.lexer.tokens_and_odd(source);
         let is_right = !has_errors(&tokens.diagnostics);
         let mut read = match tokens.value {
-            Some(found) => self.read_tokens(&found, reading),
+            Some(found) => self.read_tokens(&self.met(found), reading),
             None => Read::failed(Vec::new()),
         };
         if !is_right {
@@ -128,7 +134,7 @@ impl Language {
             return (self.tree(source, reading), None);
         };
         let scanned = self.shared.lexer.tokens(source);
-        let Some(mut tokens) = scanned.value else {
+        let Some(mut tokens) = scanned.value.map(|tokens| self.met(tokens)) else {
             return (self.tree(source, reading), None);
         };
         // Nothing that is no token can be part of the entry.

@@ -1,9 +1,11 @@
 //! From the patterns and literals of a definition to a lexer.
 
+use std::sync::Arc;
+
 use super::automaton::{Automaton, DEAD};
 use super::holes::Pieces;
 use super::words::{Word, Words};
-use super::{Care, Kind, KindId, Lexer, ORDINARY, Origin, layout};
+use super::{Care, Kind, KindId, Lexer, ORDINARY, Origin, Signs, layout};
 use crate::definition::{self, Definition, Holds, Layout, Name, Pattern, Turn};
 use crate::diagnostic::{Diagnostic, codes, quote};
 
@@ -126,6 +128,7 @@ impl Lexer {
         let words = words.map(|(text, _, word)| (text, word)).collect();
         let mut lexer = Lexer {
             kinds,
+            signs: Arc::new(Signs::ready_made(definition)),
             automata,
             first: definition.first_group.as_ref().map_or(ORDINARY, number),
             words: Words::new(words, definition.ignores_case),

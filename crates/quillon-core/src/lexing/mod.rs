@@ -16,6 +16,7 @@ mod mistakes;
 mod nfa;
 mod report;
 mod scan;
+mod signs;
 mod token_values;
 mod words;
 
@@ -23,6 +24,7 @@ use automaton::{Automaton, DEAD};
 use holes::Pieces;
 pub use mistakes::mistakes;
 pub(crate) use report::no_token;
+pub use signs::Signs;
 use words::Words;
 
 /// The index of a token kind; `KindId::END` is the end of the text.
@@ -252,12 +254,16 @@ pub struct Tokens {
     pub ignored: Vec<Token>,
     /// Whether the text ends inside a token that is never closed.
     pub unfinished: bool,
+    /// The signs among them that are operators before the text begins.
+    pub signs: Arc<Signs>,
 }
 
 /// Splits texts into the tokens of one language.
 #[derive(Clone, Debug)]
 pub struct Lexer {
     kinds: Vec<Kind>,
+    /// The signs that are ready-made operators.
+    signs: Arc<Signs>,
     /// One for each group.
     automata: Vec<Automaton>,
     /// The group in which texts begin.

@@ -24,6 +24,7 @@ pub(super) fn scan(
             tokens: Vec::with_capacity(source.text().len() / 4),
             ignored: Vec::new(),
             unfinished: false,
+            signs: Arc::clone(&lexer.signs),
         },
         open: Vec::new(),
         groups: vec![group],

@@ -7,6 +7,7 @@
 
 use super::grammar::{Grammar, Role};
 use super::plans::{Plan, Rules, Slot};
+use super::signs::SignReading;
 use super::stacks::Entry;
 use crate::definition::{Definition, Shape};
 use crate::lexing::{KindId, Token, Tokens};
@@ -29,6 +30,12 @@ const MARK: u32 = 1 << 30;
 
 /// What the entry of something that could not be read carries.
 const GAP: u32 = TreeBuilder::ABSENT.0;
+
+/// The token that an entry carries, if it carries one.
+pub(super) fn token_of(entry: Entry) -> Option<u32> {
+    let is_token = entry.what & TOKEN != 0 && entry.what != GAP;
+    is_token.then_some(entry.what & !TOKEN)
+}
 
 /// Where the values of an entry begin, if it is a helper's.
 #[inline]
@@ -70,6 +77,8 @@ pub(super) struct Assembly<'a> {
     rules: &'a Rules,
     becomes: &'a [Option<Shape>],
     tokens: &'a Tokens,
+    /// The signs that are operators.
+    pub signs: SignReading<'a>,
     tree: TreeBuilder<'a>,
     values: Vec<Value>,
     slots: Vec<NodeId>,
@@ -93,7 +102,9 @@ impl<'a> Assembly<'a> {
             rules,
             becomes,
             tokens,
-            tree: TreeBuilder::with_room(definition, &tokens.source, tokens.tokens.len()),
+            signs: SignReading::new(definition, tokens),
+            tree: TreeBuilder::with_room(definition, &tokens.source, tokens.tokens.len())
+                .with_signs(&tokens.signs),
             values: Vec::new(),
             slots: Vec::new(),
             deepest: crate::native_stack::deepest_tree(),
@@ -193,6 +204,13 @@ impl<'a> Assembly<'a> {
                 self.drop_values(parts);
                 (node.0, self.deepened(height, span))
             }
+            Plan::Declaring(form) => {
+                self.declare(parts, production, tokens.1);
+                let span = self.span(tokens.0, tokens.1);
+                let (mark, height) = self.gather(parts, production);
+                let node = self.sorted(form, span, mark);
+                (node.0, self.deepened(height, span))
+            }
             Plan::Sorted(form) => {
                 let span = self.span(tokens.0, tokens.1);
                 let (mark, height) = self.gather(parts, production);
@@ -201,6 +219,21 @@ impl<'a> Assembly<'a> {
             }
             Plan::Leaf(form) => (self.leaf_node(form, tokens.0).0, 1),
             Plan::Accept | Plan::Begin(_) | Plan::Append(_) | Plan::Node(_) => (0, 0),
+        }
+    }
+
+    /// Makes a sign an operator from a token on, as the parts of a form say.
+    fn declare(&mut self, parts: &[Entry], production: u32, from: u32) {
+        let tokens: Vec<Option<u32>> = parts.iter().map(|part| token_of(*part)).collect();
+        self.declare_of(production, &tokens, from);
+    }
+
+    /// The same, of parts that are the tokens given.
+    pub fn declare_of(&mut self, production: u32, tokens: &[Option<u32>], from: u32) {
+        let production = &self.grammar.productions[production as usize];
+        if let Some(form) = production.form {
+            let of_field = |field: usize| tokens[production.place_of(field)?];
+            self.signs.declare(form, from, of_field);
         }
     }
 

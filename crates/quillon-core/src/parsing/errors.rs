@@ -8,7 +8,7 @@ use super::stacks::Entry;
 use super::strangers::Strangers;
 use super::witness::Witness;
 use crate::diagnostic::{Diagnostic, codes, one_of, quote};
-use crate::lexing::{BRACKETS, KindId, Token, Tokens, no_token};
+use crate::lexing::{BRACKETS, KindId, Signs, Token, Tokens, no_token};
 use crate::purposes::{is_known_head, is_known_sign, is_sign};
 use crate::source::Span;
 
@@ -23,6 +23,8 @@ pub(super) struct Told<'a> {
     pub index: usize,
     pub mending: Option<&'a Mending>,
     pub strangers: &'a Strangers,
+    /// The signs that are operators so far.
+    pub signs: &'a Signs,
 }
 
 /// What is not closed, as indentation shows.
@@ -415,13 +417,17 @@ impl Told<'_> {
 
     /// Two operators that do not chain.
     fn unchained(&self, inquiry: &Inquiry<'_>, stacks: &[Vec<Entry>]) -> Option<String> {
-        let (plain, tight) = self.parser.grammar.of_kind[self.token().kind.0 as usize];
-        let terminal = plain.or(tight)?;
+        let token = self.token();
+        let lookahead = self
+            .parser
+            .grammar
+            .ways(self.signs, &self.tokens.source, token);
         let met = stacks.iter().any(|stack| {
-            inquiry
-                .states_before(stack, terminal)
-                .into_iter()
-                .any(|state| self.parser.chains_not(state, terminal))
+            lookahead.iter().any(|&terminal| {
+                let states = inquiry.states_before(stack, terminal).into_iter();
+                let mut states = states.filter(|state| self.parser.chains_not(*state, terminal));
+                states.next().is_some()
+            })
         });
         met.then(|| {
             format!(

@@ -3,7 +3,8 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::expand::Expander;
-use crate::definition::{Definition, Form, Grouping};
+use super::signs::SignTerminals;
+use crate::definition::{Definition, Fixity, Form, Grouping, Place};
 use crate::diagnostic::{Diagnostic, codes};
 use crate::lexing::{KindId, Lexer, Token};
 
@@ -19,6 +20,8 @@ pub(crate) enum Symbol {
 pub(crate) struct Terminal {
     pub kind: KindId,
     pub tight: bool,
+    /// How it stands, if it is a sign that a program has declared.
+    pub fixity: Option<Fixity>,
 }
 
 /// What a nonterminal stands for.
@@ -63,6 +66,16 @@ pub(crate) struct Production {
     pub choices: Vec<(u16, u16)>,
 }
 
+impl Production {
+    /// Where the token of a field stands, if it is a token.
+    pub fn place_of(&self, field: usize) -> Option<usize> {
+        let mut parts = self.right.iter().zip(&self.roles);
+        parts.position(|(symbol, role)| {
+            matches!(symbol, Symbol::Terminal(_)) && *role == Role::Field(field as u16)
+        })
+    }
+}
+
 /// What may stand alone.
 #[derive(Clone, Debug)]
 pub(crate) struct Entry {
@@ -85,6 +98,8 @@ pub(crate) struct Grammar {
     pub wins: FxHashSet<(usize, usize)>,
     /// The plain and the tight terminal of each token kind.
     pub of_kind: Vec<(Option<u16>, Option<u16>)>,
+    /// The terminals of signs that programs declare.
+    pub signs: SignTerminals,
 }
 
 /// The literals of all `written` clauses, each once, in order; with whether any mention
@@ -117,7 +132,7 @@ impl Grammar {
     #[inline]
     pub fn only_terminal(&self, token: Token) -> Option<u16> {
         match self.of_kind[token.kind.0 as usize] {
-            (plain, None) if token.also().is_none() => plain,
+            (plain, None) if token.also().is_none() && !self.signs.has(token.kind) => plain,
             _ => None,
         }
     }
@@ -136,6 +151,7 @@ impl Grammar {
                 terminals: vec![Terminal {
                     kind: KindId::END,
                     tight: false,
+                    fixity: None,
                 }],
                 nonterminals: Vec::new(),
                 productions: Vec::new(),
@@ -144,6 +160,7 @@ impl Grammar {
                 operands: Vec::new(),
                 wins: wins(definition),
                 of_kind: vec![(None, None); lexer.kinds().len()],
+                signs: SignTerminals::of(definition, |name| lexer.kind_of(name, false)),
             },
             sorts: FxHashMap::default(),
             forms: FxHashMap::default(),
@@ -255,7 +272,12 @@ impl Builder<'_> {
         let slot = &mut self.grammar.of_kind[kind.0 as usize];
         let slot = if tight { &mut slot.1 } else { &mut slot.0 };
         let id = *slot.get_or_insert_with(|| {
-            terminals.push(Terminal { kind, tight });
+            let fixity = None;
+            terminals.push(Terminal {
+                kind,
+                tight,
+                fixity,
+            });
             terminals.len() as u16 - 1
         });
         Symbol::Terminal(id)
@@ -283,9 +305,51 @@ impl Builder<'_> {
             return;
         };
         let level = definition.level_of(&definition.forms[form].name.text);
+        let level = level
+            .map(|(table, line, grouping)| (table, definition.tightness(table, line, 0), grouping));
         let drafts = Expander::new(self, form, level, part).alternatives(part);
+        let sign = definition.sign_field(&definition.forms[form]);
         for draft in drafts {
-            self.production(draft.production(left, form, true, level));
+            let production = draft.production(left, form, true, level);
+            match sign.and_then(|field| production.place_of(field)) {
+                Some(place) => self.by_sign(&production, place),
+                None => {
+                    self.production(production);
+                }
+            }
+        }
+    }
+
+    /// The productions of a form whose sign is declared: one for each way in which it can stand.
+    fn by_sign(&mut self, production: &Production, place: usize) {
+        let definition = self.definition;
+        let (Symbol::Terminal(plain), Some((table, line, _)), Some(ranks)) = (
+            production.right[place],
+            production.level,
+            definition.ranks(),
+        ) else {
+            return;
+        };
+        let plain = self.grammar.terminals[plain as usize];
+        let is_operand =
+            |symbol: Option<&Symbol>| symbol == Some(&Symbol::Nonterminal(production.left));
+        let operands = [production.right.first(), production.right.last()].map(is_operand);
+        let stands = match operands {
+            [true, true] => Place::Between,
+            [false, true] => Place::Before,
+            [true, false] => Place::Behind,
+            [false, false] => return,
+        };
+        for &side in stands.sides() {
+            for rank in ranks.all() {
+                let fixity = Fixity { side, rank };
+                let terminals = &mut self.grammar.terminals;
+                let terminal = self.grammar.signs.terminal(terminals, plain, fixity);
+                let mut production = production.clone();
+                production.right[place] = Symbol::Terminal(terminal);
+                production.level = Some((table, definition.tightness(table, line, rank), side));
+                self.production(production);
+            }
         }
     }
 

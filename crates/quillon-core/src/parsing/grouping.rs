@@ -6,7 +6,7 @@ use crate::definition::Grouping;
 
 /// What precedence says about going on against stopping.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub(super) enum Verdict {
+pub(crate) enum Verdict {
     /// The operator takes the operand in the middle.
     Shift,
     /// The production that is complete takes it.
@@ -31,11 +31,7 @@ impl Grammar {
         match mine.1.cmp(&other.1) {
             std::cmp::Ordering::Greater => Verdict::Reduce,
             std::cmp::Ordering::Less => Verdict::Shift,
-            std::cmp::Ordering::Equal => match mine.2 {
-                Grouping::Left | Grouping::Suffix => Verdict::Reduce,
-                Grouping::Right | Grouping::Prefix => Verdict::Shift,
-                Grouping::None => Verdict::Neither,
-            },
+            std::cmp::Ordering::Equal => beside(mine.2, other.2),
         }
     }
 
@@ -107,6 +103,19 @@ impl Grammar {
             node = child;
         }
         false
+    }
+}
+
+/// What groupings say where an operator of one, complete, meets one of another of the same level.
+pub(crate) fn beside(complete: Grouping, owner: Grouping) -> Verdict {
+    use Grouping as G;
+    match (complete, owner) {
+        (G::Suffix, _) | (G::Left, G::Left | G::Suffix | G::Prefix) => Verdict::Reduce,
+        (G::Prefix, _) | (G::Right, G::Right | G::Suffix | G::Prefix) => Verdict::Shift,
+        // Signs of one rank may group differently.
+        (G::Left, G::Right | G::None) | (G::Right, G::Left | G::None) | (G::None, _) => {
+            Verdict::Neither
+        }
     }
 }
 

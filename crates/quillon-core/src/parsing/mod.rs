@@ -25,6 +25,7 @@ mod pairs;
 mod parser;
 mod plans;
 mod recovery;
+mod signs;
 mod slips;
 mod stacks;
 mod strangers;
@@ -40,6 +41,7 @@ pub use ahead::Ahead;
 use assembly::Assembly;
 use grammar::Grammar;
 pub(crate) use grammar::{Nonterminal, Production, Role, Symbol};
+pub(crate) use grouping::{Verdict, beside};
 use parser::{Obstacle, Run, Step};
 use plans::Rules;
 use tables::{Lookahead, Tables};
@@ -47,6 +49,7 @@ use wrong::Wrong;
 
 pub(crate) use grammar::literals;
 pub(crate) use lookahead::{TerminalSet, first_sets};
+pub(crate) use signs::signs_after;
 
 /// A stretch of a text that can be read in two ways.
 #[derive(Clone, Debug)]
@@ -304,7 +307,20 @@ fn lookahead_of(grammar: &Grammar, token: Token) -> Lookahead {
 /// The tree of an accepted text, or what stands in its way.
 fn finish(run: Run<'_>, tokens: &Tokens) -> Parsed {
     let source = &tokens.source;
+    let of_signs = run.sign_mistakes();
     let (problem, ambiguity) = match run.finish() {
+        Ok(tree) if !of_signs.is_empty() => {
+            let places = of_signs.iter().filter_map(|d| d.place.as_ref());
+            return Parsed {
+                told: places.map(|place| place.span).collect(),
+                outcome: Outcome::failed(of_signs),
+                parts: Some(Parts {
+                    tree,
+                    gaps: Vec::new(),
+                }),
+                ambiguity: None,
+            };
+        }
         Ok(tree) => {
             return Parsed {
                 outcome: Outcome {

@@ -8,10 +8,11 @@ use super::forest::{Derivation, Forest, Ref, Referent};
 use super::plans::{Plan, Rules};
 use super::stacks::{Entry, Stacks};
 use super::tables::{Action, Lookahead, Tables};
-use super::touching::Refusals;
+use super::touching::{Refusals, Ways};
 use super::undoing::Undo;
 use super::{Ambiguity, Grammar, lookahead_of};
-use crate::lexing::Token;
+use crate::diagnostic::Diagnostic;
+use crate::lexing::{Signs, Token};
 use crate::source::Span;
 use crate::tree::{Tree, alike};
 
@@ -175,19 +176,21 @@ impl<'a> Run<'a> {
     }
 
     fn take(&mut self, index: u32, token: Token) -> Step {
-        let mut terminals = lookahead_of(self.grammar, token);
-        if self.forked.is_none()
-            && let Some(both) = terminals.both()
-        {
-            terminals = self.chosen(both);
+        let choices = self.choices(index, token);
+        if self.forked.is_some() {
+            let taken_as =
+                choices.map_or_else(|| Ways::All(lookahead_of(self.grammar, token)), Ways::First);
+            return self.forked_step(index, taken_as);
         }
-        if self.forked.is_none() {
-            let tables = self.tables;
-            if let Some(step) = self.plain_step(index, |state| tables.decide(state, terminals)) {
-                return step;
-            }
+        let terminals = match choices {
+            Some(choices) => Lookahead::only(self.chosen(index, &choices)),
+            None => lookahead_of(self.grammar, token),
+        };
+        let tables = self.tables;
+        if let Some(step) = self.plain_step(index, |state| tables.decide(state, terminals)) {
+            return step;
         }
-        self.forked_step(index, terminals)
+        self.forked_step(index, Ways::All(terminals))
     }
 
     /// A step with one stack that reduces at once; nothing when the tables leave a
@@ -282,7 +285,7 @@ impl<'a> Run<'a> {
     }
 
     #[inline]
-    fn carry_out(&mut self, index: u32) {
+    pub(super) fn carry_out(&mut self, index: u32) {
         if !self.hasty {
             self.remember_decided();
         }
@@ -296,21 +299,32 @@ impl<'a> Run<'a> {
     }
 
     #[inline(never)]
-    fn forked_step(&mut self, index: u32, terminals: Lookahead) -> Step {
+    fn forked_step(&mut self, index: u32, ways: Ways) -> Step {
         let before = self.forked.as_ref().map(|stacks| stacks.tops.clone());
         let stacks = self
             .forked
             .get_or_insert_with(|| Stacks::new(self.grammar, self.tables, &self.plain));
-        let touching = terminals.both();
-        let taken = touching.map(|both| stacks.take_touching(&self.plain, index, both));
-        if touching.is_none() {
-            stacks.reduce(&self.plain, index, terminals);
+        let taken = match ways {
+            Ways::First(choices) => {
+                let taken = stacks.take_first(&self.plain, index, &choices);
+                self.assembly
+                    .signs
+                    .taken(index, taken.and_then(|taken| taken.mistaken));
+                taken.is_some()
+            }
+            Ways::All(terminals) => {
+                stacks.reduce(&self.plain, index, terminals);
+                false
+            }
+        };
+        for (production, tokens) in std::mem::take(&mut stacks.declared) {
+            self.assembly.declare_of(production, &tokens, index);
         }
         self.effort += std::mem::take(&mut stacks.effort);
         if self.effort > EFFORT + u64::from(index) * EFFORT_A_TOKEN {
             return self.leave_undecided(index);
         }
-        if terminals.main == [None, Some(0)]
+        if ways.is_end()
             && let Some(root) = stacks.accepted(&self.plain)
         {
             let forest = std::mem::take(&mut stacks.forest);
@@ -318,7 +332,11 @@ impl<'a> Run<'a> {
             self.settle(&forest, 1, &[(0, root)]);
             return Step::Accepted;
         }
-        if !taken.unwrap_or_else(|| stacks.shift(index, terminals)) {
+        let is_taken = match ways {
+            Ways::First(_) => taken,
+            Ways::All(terminals) => stacks.shift(index, terminals),
+        };
+        if !is_taken {
             match before {
                 Some(tops) => stacks.tops = tops,
                 None => self.forked = None,
@@ -430,6 +448,16 @@ impl<'a> Run<'a> {
             span: self.assembly.span(start, end),
             readings,
         });
+    }
+
+    /// The signs that are operators so far.
+    pub fn signs(&self) -> &Signs {
+        &self.assembly.signs.signs
+    }
+
+    /// What is wrong with how signs are declared and used.
+    pub fn sign_mistakes(&self) -> Vec<Diagnostic> {
+        self.assembly.signs.diagnostics()
     }
 
     /// Whether the text could end before the token at an index.

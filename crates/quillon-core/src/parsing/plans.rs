@@ -41,6 +41,8 @@ pub(super) enum Plan {
     WithLists(u16),
     /// A node whose parts have to be sorted by their fields first.
     Sorted(u16),
+    /// The same, and a sign is an operator from then on.
+    Declaring(u16),
 }
 
 /// What the parser has to know of a production, small enough to stay near.
@@ -70,6 +72,9 @@ impl Rules {
         for (id, production) in (0u32..).zip(&grammar.productions) {
             let (plan, slots) = match production.form {
                 _ if is_entry(grammar, id) => (Plan::Accept, Vec::new()),
+                Some(form) if production.node && definition.forms[form].declares.is_some() => {
+                    (Plan::Declaring(form as u16), Vec::new())
+                }
                 Some(form) if production.node => node_plan(definition, production, form, becomes),
                 _ => (helper_plan(production), Vec::new()),
             };

@@ -6,9 +6,9 @@
 use super::expected::Wanted;
 use super::grammar::{Grammar, Nonterminal, Symbol};
 use super::stacks::{Entry, is_entry};
-use super::tables::{Action, Lookahead, Tables};
+use super::tables::{Action, Tables};
 use super::{Parser, lookahead_of};
-use crate::lexing::{KindId, Token};
+use crate::lexing::{KindId, Signs, Token};
 use crate::source::SourceText;
 
 /// What is done about a token that cannot stand where it stands.
@@ -61,6 +61,8 @@ pub(super) struct Repairer<'a> {
     pub parser: &'a Parser,
     pub source: &'a SourceText,
     pub tokens: &'a [Token],
+    /// The signs that are operators so far.
+    pub signs: &'a Signs,
     pub stack: &'a [Entry],
 }
 
@@ -172,7 +174,8 @@ impl Repairer<'_> {
     pub fn take(&self, trials: Vec<Trial>, token: Token) -> Vec<Trial> {
         const MOST_STEPS: usize = 500;
         const MOST_WAYS: usize = 4;
-        let lookahead: Lookahead = lookahead_of(self.grammar(), token);
+        let lookahead = lookahead_of(self.grammar(), token);
+        let ways = self.grammar().ways(self.signs, self.source, token);
         let mut work = trials;
         let mut after = Vec::new();
         for _ in 0..MOST_STEPS {
@@ -180,9 +183,7 @@ impl Repairer<'_> {
                 break;
             };
             let state = self.top(&trial);
-            let mut actions = self
-                .tables()
-                .each(self.tables().first_action(state, lookahead.main));
+            let mut actions = self.tables().each(self.tables().first_of(state, &ways));
             actions.extend(
                 self.tables()
                     .each(self.tables().first_action(state, lookahead.soft)),

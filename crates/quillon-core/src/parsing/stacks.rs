@@ -5,6 +5,7 @@
 
 use rustc_hash::FxHashMap;
 
+use super::assembly::token_of;
 use super::forest::{Forest, Ref, Referent};
 use super::grammar::Grammar;
 use super::tables::{Action, Lookahead, Tables};
@@ -53,6 +54,8 @@ pub(super) struct Stacks<'a> {
     patience: u32,
     /// Steps down the stacks that have been made.
     pub effort: u64,
+    /// The productions reduced that declare signs, with those of their parts that are tokens.
+    pub declared: Vec<(u32, Vec<Option<u32>>)>,
 }
 
 /// A path down from a node: where it ends, and what lies on it, lowest first.
@@ -75,6 +78,7 @@ impl<'a> Stacks<'a> {
             wait: 0,
             patience: 1,
             effort: 0,
+            declared: Vec::new(),
         };
         let top = stacks.at_height(plain, plain.len() as u32 - 1);
         stacks.tops.push(top);
@@ -224,6 +228,15 @@ impl<'a> Stacks<'a> {
         kept
     }
 
+    /// The token that a value is, if it is one.
+    fn token(&self, plain: &[Entry], value: Ref) -> Option<u32> {
+        match self.forest.referent(value) {
+            Referent::Token(index) => Some(index),
+            Referent::Plain(height) => token_of(plain[height as usize]),
+            Referent::Derivation(_) => None,
+        }
+    }
+
     /// The first token of a value.
     fn start(&self, plain: &[Entry], value: Ref) -> u32 {
         match self.forest.referent(value) {
@@ -260,6 +273,10 @@ impl<'a> Stacks<'a> {
                             Some(&first) => self.start(plain, first),
                             None => index,
                         };
+                        if grammar.declares(id) {
+                            let tokens = path.values.iter().map(|&v| self.token(plain, v));
+                            self.declared.push((id, tokens.collect()));
+                        }
                         let value = self.forest.add(id, &path.values, start, index);
                         self.push(plain, state, path.end, value, &mut work);
                     }

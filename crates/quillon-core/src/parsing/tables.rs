@@ -169,14 +169,17 @@ impl Tables {
     /// What to do with the first of some terminals with which anything can be done.
     #[inline]
     pub fn first_action(&self, state: u32, terminals: [Option<u16>; 2]) -> Action {
-        let mut action = Action::Error;
-        for terminal in terminals.into_iter().flatten() {
-            action = self.action(state, terminal);
-            if action != Action::Error {
-                break;
-            }
-        }
-        action
+        self.first_of(state, terminals.iter().flatten())
+    }
+
+    /// The same of any number of terminals.
+    #[inline]
+    pub fn first_of<'t>(&self, state: u32, terminals: impl IntoIterator<Item = &'t u16>) -> Action {
+        let actions = terminals
+            .into_iter()
+            .map(|&terminal| self.action(state, terminal));
+        let mut actions = actions.filter(|action| *action != Action::Error);
+        actions.next().unwrap_or(Action::Error)
     }
 
     /// What to do with a token on one stack: a fork where it could be taken both as what
@@ -191,6 +194,15 @@ impl Tables {
             (_, Action::Error) => action,
             (Action::Error, soft) => soft,
             _ => Action::Fork(u32::MAX),
+        }
+    }
+
+    /// The production that is complete in a state in which nothing else can be done.
+    pub fn sole(&self, state: u32) -> Option<u32> {
+        let state = &self.states[state as usize];
+        match (&state.kernel[..], &state.moves[..], &state.fresh[..]) {
+            ([item], [], []) => Some(item.production),
+            _ => None,
         }
     }
 

@@ -1,28 +1,24 @@
-//! A token that touches the one before it may be what only such a token can be, or what it is
-//! anywhere. It is the former wherever the text can go on so. That is asked of the whole stack:
+//! Tokens that may be taken as one terminal or another, as the first with which the text can go on.
+//! One that touches the one before it may be what only such a token can be, or what it is
+//! anywhere; a sign may be an operator. That is asked of the whole stack:
 //! the tables alone know what can follow a form somewhere, not what can follow it here.
 
 use rustc_hash::FxHashSet;
 
 use super::parser::Run;
 use super::plans::Plan;
+use super::signs::Choices;
 use super::stacks::Entry;
 use super::stacks::{Stacks, is_entry};
 use super::tables::{Action, Lookahead};
+use crate::definition::Fixity;
+use crate::lexing::Token;
 
 /// Where a terminal has been refused on a plain stack: a height, the entry there by its first
 /// token and its state, and a state that would stand on it.
 pub(super) type Refusals = FxHashSet<(u16, u32, u32, u32, u32)>;
 
 impl Lookahead {
-    /// Both ways in which a token that touches the one before it can be taken, if there are two.
-    pub fn both(self) -> Option<[u16; 2]> {
-        match self.main {
-            [Some(tight), Some(loose)] if !self.is_soft() => Some([tight, loose]),
-            _ => None,
-        }
-    }
-
     /// One terminal and no other.
     pub fn only(terminal: u16) -> Lookahead {
         Lookahead {
@@ -32,10 +28,95 @@ impl Lookahead {
     }
 }
 
+/// As what a token has been taken.
+#[derive(Clone, Copy)]
+pub(super) struct Taken {
+    /// How it stands, if it is a sign that is no such operator.
+    pub mistaken: Option<Fixity>,
+}
+
+/// How a token is taken on several stacks.
+#[derive(Clone, Copy)]
+pub(super) enum Ways {
+    /// As each terminal that it can be.
+    All(Lookahead),
+    /// On each stack as the first that it can be there.
+    First(Choices),
+}
+
+impl Ways {
+    /// Whether it is the end of the text.
+    pub fn is_end(&self) -> bool {
+        match self {
+            Ways::All(terminals) => terminals.main == [None, Some(0)],
+            Ways::First(_) => false,
+        }
+    }
+}
+
 impl Run<'_> {
-    /// As which of two terminals the token at hand is taken on the plain stack.
-    pub(super) fn chosen(&mut self, [tight, loose]: [u16; 2]) -> Lookahead {
-        Lookahead::only(if self.refuses(tight) { loose } else { tight })
+    /// The terminals among which it has to be decided as what a token is taken, if there are some.
+    pub(super) fn choices(&mut self, index: u32, token: Token) -> Option<Choices> {
+        let grammar = self.grammar;
+        if grammar.signs.has(token.kind) {
+            self.finish_declaration(index);
+            let signs = &self.assembly.signs;
+            let text = signs.text(index);
+            return Some(grammar.sign_choices(&signs.signs, text, index, token));
+        }
+        match grammar.of_kind[token.kind.0 as usize] {
+            (Some(loose), Some(tight)) if token.tight() && token.also().is_none() => {
+                Some(Choices::of(&[tight, loose]))
+            }
+            _ => None,
+        }
+    }
+
+    /// As what the token at hand is taken on the plain stack.
+    pub(super) fn chosen(&mut self, index: u32, choices: &Choices) -> u16 {
+        let [right, mistaken] = [choices.right(), choices.mistaken()];
+        let can = |run: &mut Self, terminals: &[u16]| {
+            let mut all = terminals.iter().copied();
+            all.find(|&terminal| !run.refuses(terminal))
+        };
+        if let Some(found) = can(self, right) {
+            self.assembly.signs.taken(index, None);
+            return found;
+        }
+        if let Some(found) = can(self, mistaken) {
+            let fixity = self.grammar.terminals[found as usize].fixity;
+            self.assembly.signs.taken(index, fixity);
+            return found;
+        }
+        // It is refused, whatever it is.
+        right.last().copied().unwrap_or_default()
+    }
+
+    /// Puts the form together that declares a sign, if it has just ended: what comes next may be
+    /// that sign.
+    fn finish_declaration(&mut self, index: u32) {
+        if self.forked.is_some() {
+            return;
+        }
+        let mut height = self.plain.len();
+        let mut state = self.plain[height - 1].state;
+        let mut is_on_top = true;
+        self.decided.clear();
+        while let Some(id) = self.tables.sole(state) {
+            let rule = self.rules.rule(id);
+            if rule.length == 0 || rule.plan == Plan::Accept {
+                break;
+            }
+            height -= rule.length as usize - usize::from(!is_on_top);
+            is_on_top = false;
+            state = self.tables.goto(self.plain[height - 1].state, rule.left);
+            self.decided.push((id, state));
+            if self.grammar.declares(id) {
+                self.carry_out(index);
+                break;
+            }
+        }
+        self.decided.clear();
     }
 
     /// Whether a terminal cannot be taken on the plain stack, whatever is reduced before. What has
@@ -104,24 +185,37 @@ enum Below {
 }
 
 impl Stacks<'_> {
-    /// Takes a token that touches the one before it: on each stack as what only such a token can
-    /// be, where that is possible, and otherwise as what it is anywhere. Whether any stack can.
-    pub(super) fn take_touching(
+    /// Takes a token on each stack as the first of the terminals that it can be there; nothing if no
+    /// stack can.
+    pub(super) fn take_first(
         &mut self,
         plain: &[Entry],
         index: u32,
-        [tight, loose]: [u16; 2],
-    ) -> bool {
+        choices: &Choices,
+    ) -> Option<Taken> {
+        if self.take_first_of(plain, index, choices.right()) {
+            return Some(Taken { mistaken: None });
+        }
+        let mut mistaken = choices.mistaken().iter();
+        let found = mistaken.find(|&&terminal| self.take_first_of(plain, index, &[terminal]))?;
+        Some(Taken {
+            mistaken: self.grammar.terminals[*found as usize].fixity,
+        })
+    }
+
+    fn take_first_of(&mut self, plain: &[Entry], index: u32, terminals: &[u16]) -> bool {
         let tops = self.tops.clone();
-        let (tights, looses): (Vec<u32>, Vec<u32>) = tops
-            .iter()
-            .partition(|&&top| self.can_take(plain, top, tight));
+        let mut left = tops.clone();
         let mut taken = Vec::new();
-        for (tops, terminal) in [(tights, tight), (looses, loose)] {
-            if tops.is_empty() {
+        for &terminal in terminals {
+            let (here, others): (Vec<u32>, Vec<u32>) = left
+                .iter()
+                .partition(|&&top| self.can_take(plain, top, terminal));
+            left = others;
+            if here.is_empty() {
                 continue;
             }
-            self.tops = tops;
+            self.tops = here;
             let terminals = Lookahead::only(terminal);
             self.reduce(plain, index, terminals);
             if self.shift(index, terminals) {

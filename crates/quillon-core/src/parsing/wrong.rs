@@ -160,7 +160,10 @@ impl<'a> Wrong<'a> {
             (index, step) = self.parser.advance(&mut run, tokens, index);
             match step {
                 Step::Taken => {}
-                Step::Accepted => return (None, run.finish().ok()),
+                Step::Accepted => {
+                    self.diagnostics.extend(run.sign_mistakes());
+                    return (None, run.finish().ok());
+                }
                 Step::Refused => {
                     if let Some(mend) = known.next_if(|mend| mend.index == index) {
                         index = self.carry_out(&mend, tokens, &mut run);
@@ -273,6 +276,7 @@ impl<'a> Wrong<'a> {
             parser,
             source: &tokens.source,
             tokens: &tokens.tokens,
+            signs: run.signs(),
             stack,
         };
         let repairers: Vec<Repairer<'_>> = stacks.iter().map(|stack| repairer(stack)).collect();
@@ -293,6 +297,7 @@ impl<'a> Wrong<'a> {
             parser,
             tokens,
             index,
+            signs: run.signs(),
             mending: None,
             strangers: &self.strangers,
         };

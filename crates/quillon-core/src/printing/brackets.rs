@@ -3,7 +3,7 @@
 use super::Brackets;
 use super::fill::Writer;
 use crate::definition::Grouping;
-use crate::parsing::{Production, Symbol, first_sets};
+use crate::parsing::{Production, Symbol, Verdict, beside, first_sets};
 use crate::tree::NodeId;
 
 /// A level: table, number (a higher one is tighter), grouping.
@@ -198,10 +198,7 @@ fn yields(own: Level, operator: Level, on_the_left: bool) -> bool {
     match own.1.cmp(&operator.1) {
         std::cmp::Ordering::Less => true,
         std::cmp::Ordering::Greater => false,
-        std::cmp::Ordering::Equal => match operator.2 {
-            Grouping::Left | Grouping::Suffix => !on_the_left,
-            Grouping::Right | Grouping::Prefix => on_the_left,
-            Grouping::None => true,
-        },
+        std::cmp::Ordering::Equal if on_the_left => beside(own.2, operator.2) != Verdict::Reduce,
+        std::cmp::Ordering::Equal => beside(operator.2, own.2) != Verdict::Shift,
     }
 }

@@ -6,9 +6,9 @@ use std::rc::Rc;
 use rustc_hash::FxHashMap;
 
 use super::{Brackets, Comments, Join, Piece};
-use crate::definition::{Definition, Layout};
+use crate::definition::{Definition, Fixity, Layout};
 use crate::lexing::Lexer;
-use crate::parsing::{Parser, Production, Role, Symbol, TerminalSet};
+use crate::parsing::{Parser, Production, Role, Symbol, TerminalSet, signs_after};
 use crate::tree::{NodeId, Tree, What};
 
 /// Writes the nodes of a tree.
@@ -26,6 +26,9 @@ pub(super) struct Writer<'a> {
     pub parser: &'a Parser,
     /// The productions of the forms that have been asked for.
     pub known: RefCell<FxHashMap<usize, Rc<[&'a Production]>>>,
+    /// How the sign of each node stands that has a declared one as its operator: behind an operand,
+    /// and before one.
+    pub signs: FxHashMap<NodeId, [Option<Fixity>; 2]>,
     /// With which terminals each nonterminal can begin, once that has been asked.
     pub first: OnceCell<Vec<TerminalSet>>,
 }
@@ -53,9 +56,16 @@ impl<'a> Writer<'a> {
         brackets: Brackets,
         comments: &'a Comments,
     ) -> Writer<'a> {
+        let mut signs = FxHashMap::default();
+        if definition.ranks().is_some() {
+            signs_after(definition, tree, &mut |node, stands| {
+                signs.insert(node, stands);
+            });
+        }
         Writer {
             definition,
             tree,
+            signs,
             brackets,
             out: Vec::new(),
             comments,

@@ -4,6 +4,8 @@
 //! (`fill`); brackets stand where precedence would read something else (`brackets`); what
 //! comes out is a list of tokens, which `spacing` joins.
 
+use std::sync::Arc;
+
 use crate::definition::Definition;
 use crate::lexing::{KindId, Lexer, Tokens};
 use crate::parsing::Parser;
@@ -115,6 +117,10 @@ pub fn round_trip(
     };
     let source = SourceText::new("printed back", text.clone());
     let again: Option<Tokens> = lexer.tokens(&source).value;
+    let again = again.map(|tokens| Tokens {
+        signs: Arc::clone(tree.signs()),
+        ..tokens
+    });
     let same = again
         .and_then(|tokens| {
             parser

@@ -3,6 +3,7 @@
 use std::rc::Rc;
 
 use super::fill::{Filling, Writer};
+use crate::definition::Fixity;
 use crate::parsing::{Nonterminal, Production, Role, Symbol};
 use crate::tree::{NodeId, What};
 
@@ -128,6 +129,16 @@ impl<'a> Writer<'a> {
         }
     }
 
+    /// Whether the sign of a node stands so; one that nothing declares stands as loosely as can be.
+    fn stands(&self, node: NodeId, fixity: Fixity) -> bool {
+        let [after, before] = self.signs.get(&node).copied().unwrap_or_default();
+        let own = if fixity.is_before() { before } else { after };
+        own.map_or_else(
+            || self.parser.grammar().signs.is_guess(fixity),
+            |own| own == fixity,
+        )
+    }
+
     /// The next child of a field, if it is what a symbol wants.
     pub(super) fn next_child(
         &self,
@@ -142,9 +153,13 @@ impl<'a> Writer<'a> {
             .get(*taken)?;
         let fits = match (symbol, self.tree.node(child).what) {
             (Symbol::Terminal(t), What::Token(kind)) => {
-                let wanted = self.parser.grammar().terminals[t as usize].kind;
+                let terminal = self.parser.grammar().terminals[t as usize];
+                let wanted = terminal.kind;
                 // A soft keyword may have been taken for what its text is elsewhere.
-                wanted == kind || self.lexer.kind(wanted).name == self.tree.text(child)
+                (wanted == kind || self.lexer.kind(wanted).name == self.tree.text(child))
+                    && terminal
+                        .fixity
+                        .is_none_or(|fixity| self.stands(filling.node, fixity))
             }
             (Symbol::Nonterminal(_), What::Form(_)) => true,
             _ => false,

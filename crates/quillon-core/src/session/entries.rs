@@ -9,7 +9,7 @@ use rustc_hash::FxHashMap;
 use super::inner::Inner;
 use crate::diagnostic::{Diagnostic, Outcome, codes, nearest, quote};
 use crate::language::Reading;
-use crate::language::{Compiled, Surroundings};
+use crate::language::{Compiled, Prepared, Surroundings};
 use crate::metering::Stopped;
 use crate::runtime::{Failure, Host, Module, Problem};
 use crate::scoping::{Around, BindingId, Home, Kept, Names};
@@ -27,6 +27,8 @@ pub(super) struct Before {
     modules: IndexMap<String, Module>,
     random: fastrand::Rng,
     kept: usize,
+    /// The language, with the signs that were operators.
+    prepared: Prepared,
     /// The same values once more, so that nothing frees them meanwhile.
     held: Vec<Held>,
 }
@@ -61,6 +63,7 @@ impl Inner {
             return result;
         }
         self.keep(&compiled.names, compiled.types.as_ref());
+        self.prepared = self.prepared.after(&compiled.tree);
         self.past.push_back(before);
         while self.past.len() > self.remembers {
             self.past.pop_front();
@@ -165,6 +168,7 @@ impl Inner {
             modules,
             random: memory.random.clone(),
             kept: self.kept.len(),
+            prepared: self.prepared.clone(),
             held,
         })
     }
@@ -172,6 +176,7 @@ impl Inner {
     pub fn go_back(&mut self, before: Before) {
         self.kept.truncate(before.kept);
         self.types.truncate(before.kept);
+        self.prepared = before.prepared;
         let memory = &mut self.memory;
         memory.session = before.session;
         memory.dynamic = before.dynamic;

@@ -34,6 +34,7 @@ impl Inner {
         let Ok(before) = self.before() else {
             return Ok(Vec::new());
         };
+        let language = &language.after_all_of(self.prepared.language());
         let old = std::mem::replace(&mut self.prepared, Prepared::new(language));
         let cells = self.memory.state.clone();
         // Nothing frees them meanwhile.

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use crate::definition::{Count, Definition};
-use crate::lexing::{KindId, Lexer, Token};
+use crate::lexing::{KindId, Lexer, Signs, Token};
 use crate::source::{SourceText, Span};
 
 mod alike;
@@ -70,6 +70,8 @@ pub struct Tree {
     root: NodeId,
     /// What tokens are called that are called otherwise than in the text.
     renamed: FxHashMap<NodeId, String>,
+    /// The signs that are operators before it begins.
+    signs: Arc<Signs>,
 }
 
 /// What a field of a node holds.
@@ -120,6 +122,11 @@ impl Tree {
             What::Form(form) => Some(form as usize),
             What::List | What::Token(_) => None,
         }
+    }
+
+    /// The signs that are operators before it begins.
+    pub(crate) fn signs(&self) -> &Arc<Signs> {
+        &self.signs
     }
 
     /// The same tree with some of its tokens called otherwise.
@@ -260,8 +267,15 @@ impl<'a> TreeBuilder<'a> {
                 slots: Vec::with_capacity(room),
                 root: NodeId(0),
                 renamed: FxHashMap::default(),
+                signs: Arc::default(),
             },
         }
+    }
+
+    /// The same, with the signs that are operators before it begins.
+    pub(crate) fn with_signs(mut self, signs: &Arc<Signs>) -> TreeBuilder<'a> {
+        self.tree.signs = Arc::clone(signs);
+        self
     }
 
     fn add(&mut self, what: What, span: Span, slots: &[NodeId]) -> NodeId {

@@ -35,6 +35,7 @@ mod rules;
 mod scopes;
 mod seen;
 mod sessions;
+mod signs;
 mod soundness;
 mod stages;
 mod state;

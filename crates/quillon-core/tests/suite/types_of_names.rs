@@ -3,8 +3,8 @@
 use crate::common;
 use crate::common::with_tokens;
 use crate::types::of;
-use quillon_core::source::SourceText;
 use quillon_core::Language;
+use quillon_core::source::SourceText;
 
 #[test]
 fn a_name_that_is_not_written_has_a_type() {

@@ -7,6 +7,7 @@ use crate::definition::model::{
 };
 use crate::definition::reading::is_reserved;
 mod reduces;
+mod signs;
 mod tokens;
 mod typed;
 mod unknown;
@@ -34,6 +35,7 @@ pub(in crate::definition) fn check(definition: &Definition) -> Vec<Diagnostic> {
     checker.diagnostics.extend(definition.surface_mistakes());
     checker.duplicates();
     checker.precedence();
+    checker.declared_levels();
     checker.values();
     checker.messages();
     checker.count_unknown();
@@ -196,6 +198,7 @@ impl<'a> NameChecker<'a> {
             }
         }
         self.wins(form);
+        self.declares(form);
         self.diagnostics
             .extend(self.definition.sugar_mistakes(form));
         if let Some(name) = &form.becomes

@@ -13,6 +13,7 @@ mod laid_out;
 mod parts;
 mod pattern;
 mod reduces;
+mod signs;
 mod sugar;
 mod surface;
 pub mod template;
@@ -38,6 +39,8 @@ pub(in crate::definition) use laid_out::{BLANKS, WAYS};
 pub use laid_out::{LaidOut, Lay, Printed};
 pub use pattern::{CharSet, Pattern};
 pub use reduces::{Condition, Is, Rewrite, RewriteKind, Rule};
+pub(crate) use signs::Place;
+pub use signs::{DeclaredRank, DeclaredSide, Declares, Fixity, Ranks};
 pub use sugar::Shape;
 pub use surface::Surface;
 pub use template::{Template, TemplateKind};
@@ -202,10 +205,14 @@ pub struct PrecedenceTable {
 /// One level of a precedence table.
 #[derive(Clone, Debug)]
 pub struct Level {
-    /// How forms of this level group among themselves.
+    /// How forms of this level group among themselves; meaningless where signs say so.
     pub grouping: Grouping,
     /// The forms.
     pub forms: Vec<Name>,
+    /// The ranks of the signs that programs declare, if it is the level of those.
+    pub ranks: Option<Ranks>,
+    /// The rank that it has among declared signs, if it has one.
+    pub rank: Option<i64>,
 }
 
 /// How operators of one level group.
@@ -257,6 +264,8 @@ pub struct Form {
     pub offers: Vec<Offers>,
     /// What it is run on, by the name that its meaning has for that.
     pub takes: Option<Name>,
+    /// The sign that it makes an operator.
+    pub declares: Option<Declares>,
     /// The forms that it wins over where a text can be read as either.
     pub wins: Vec<Name>,
     /// The field that it becomes.
@@ -456,6 +465,8 @@ pub struct Provided {
     pub params: Option<Vec<Name>>,
     /// Whether the last parameter takes all arguments that are left.
     pub rest: bool,
+    /// How it stands, if it is a sign that is an operator.
+    pub fixity: Option<Fixity>,
     /// What must hold of its arguments' types, and the type of what it gives.
     pub typed: Option<Typed>,
     /// What it does.

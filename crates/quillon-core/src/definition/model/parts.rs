@@ -2,6 +2,16 @@
 
 use super::{Part, Thing};
 
+impl Thing {
+    /// Its text, if it is a fixed one.
+    pub(crate) fn literal(&self) -> Option<&str> {
+        match self {
+            Thing::Literal(text) => Some(&text.text),
+            Thing::Named(_) => None,
+        }
+    }
+}
+
 impl Part {
     /// The parts at which there is a choice, in the order of the text: alternatives, what
     /// may be missing, and fields of several things.
@@ -22,6 +32,26 @@ impl Part {
             }
             Part::Field(_, things) if things.len() > 1 => found.push(self),
             _ => {}
+        }
+    }
+
+    /// How a program writes it, in short: the first of alternatives, nothing that may be missing,
+    /// and in place of each field what is asked for.
+    pub(crate) fn sketch(&self, of_field: &dyn Fn(&str, &[Thing]) -> String) -> String {
+        match self {
+            Part::Literal(text) | Part::Soft(text) => text.text.clone(),
+            Part::Field(name, things) => of_field(&name.text, things),
+            Part::Sequence(parts) => {
+                let parts = parts.iter().map(|part| part.sketch(of_field));
+                let parts: Vec<String> = parts.filter(|part| !part.is_empty()).collect();
+                parts.join(" ")
+            }
+            Part::Choice(parts) => parts
+                .first()
+                .map_or_else(String::new, |p| p.sketch(of_field)),
+            Part::Repeat(repeat) if repeat.at_least_one => repeat.part.sketch(of_field),
+            Part::Optional(_) | Part::Repeat(_) | Part::Tight(_) => String::new(),
+            Part::Unnamed(_) => "…".to_owned(),
         }
     }
 
@@ -95,10 +125,7 @@ impl Part {
         match self {
             Part::Literal(name) | Part::Soft(name) => found.push(&name.text),
             Part::Field(_, things) => {
-                found.extend(things.iter().filter_map(|thing| match thing {
-                    Thing::Literal(name) => Some(name.text.as_str()),
-                    Thing::Named(_) => None,
-                }));
+                found.extend(things.iter().filter_map(Thing::literal));
             }
             Part::Sequence(parts) | Part::Choice(parts) => {
                 parts.iter().for_each(|part| part.literals(found));

@@ -10,18 +10,19 @@ use super::lexer::Word;
 use super::lines::Item;
 use super::meaning::meaning;
 use super::reduces::{order, rule};
+use super::signs::declares;
 use super::typed::{type_term, typed};
 use crate::definition::model::{
-    Binds, Definition, Form, LaidOut, Name, Offers, Opens, Part, Rule, Template, TreeTerm,
-    TypeTerm, Typed, Uses, title_of,
+    Binds, Declares, Definition, Form, LaidOut, Name, Offers, Opens, Part, Rule, Template,
+    TreeTerm, TypeTerm, Typed, Uses, title_of,
 };
 use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::source::Span;
 
 /// The clauses of a form.
-pub(super) const FORM_CLAUSES: [&str; 16] = [
-    "written", "opens", "binds", "uses", "offers", "takes", "wins", "typed", "denotes", "becomes",
-    "laid out", "checks", "means", "is", "reduces", "example",
+pub(super) const FORM_CLAUSES: [&str; 17] = [
+    "written", "opens", "binds", "uses", "offers", "takes", "declares", "wins", "typed", "denotes",
+    "becomes", "laid out", "checks", "means", "is", "reduces", "example",
 ];
 
 impl Reader<'_> {
@@ -59,6 +60,7 @@ impl Reader<'_> {
             uses: Vec::new(),
             offers: Vec::new(),
             takes: None,
+            declares: None,
             wins: Vec::new(),
             becomes: None,
             sugar: None,
@@ -118,6 +120,7 @@ enum Clause {
     Uses(Vec<Uses>),
     Offers(Vec<Offers>),
     Takes(Name),
+    Declares(Declares),
     Wins(Vec<Name>),
     Becomes(Name),
     Sugar(TreeTerm, Span),
@@ -141,6 +144,7 @@ impl Clause {
             Clause::Uses(_) => "uses",
             Clause::Offers(_) => "offers",
             Clause::Takes(_) => "takes",
+            Clause::Declares(_) => "declares",
             Clause::Wins(_) => "wins",
             Clause::Becomes(_) | Clause::Sugar(..) => "becomes",
             Clause::LaidOut(_) => "laid out",
@@ -162,6 +166,7 @@ fn form_clause(cursor: &mut Cursor<'_>, owner: &str) -> Option<Clause> {
         "uses" => Clause::Uses(uses(cursor)?),
         "offers" => Clause::Offers(offers(cursor)?),
         "takes" => Clause::Takes(cursor.name("a name for what it is run on")?),
+        "declares" => Clause::Declares(declares(cursor)?),
         "wins" => Clause::Wins(wins(cursor)?),
         "becomes" if matches!(cursor.peek_second(), Word::Sign("(")) => {
             let start = cursor.span();
@@ -205,6 +210,7 @@ fn add(form: &mut Form, clause: Clause) -> bool {
             false
         }
         Clause::Takes(name) => form.takes.replace(name).is_some(),
+        Clause::Declares(declares) => form.declares.replace(declares).is_some(),
         Clause::Wins(names) => {
             form.wins.extend(names);
             false

@@ -14,12 +14,13 @@ use super::line::{
 };
 use super::lines::{ITEMS, Item, Strayed, first_word, items};
 use super::meaning::{fresh_name, meaning};
+use super::signs::level;
 use super::trial;
 use super::typed::own_type;
 use super::values::value_line;
 use crate::definition::model::fields_of;
 use crate::definition::model::{
-    Definition, Grouping, Helper, Layout, Level, Message, Name, Part, PrecedenceTable, Surface,
+    Definition, Helper, Layout, Message, Name, Part, PrecedenceTable, Surface,
 };
 use crate::definition::model::{pieces, spell_out};
 use crate::diagnostic::{Diagnostic, codes, nearest, one_of, quote};
@@ -274,13 +275,7 @@ impl<'a> Reader<'a> {
         };
         let mut levels = Vec::new();
         for &span in &item.clauses {
-            levels.extend(self.read(span, |cursor| {
-                let known = GROUPINGS.map(Grouping::word);
-                let word = cursor.clause(&known, "`precedence`")?;
-                let grouping = GROUPINGS.into_iter().find(|g| g.word() == word)?;
-                let forms = names(cursor, |cursor| cursor.name("a form"))?;
-                Some(Level { grouping, forms })
-            }));
+            levels.extend(self.read(span, level));
         }
         definition.precedence.push(PrecedenceTable { sort, levels });
     }
@@ -427,14 +422,6 @@ fn surface_line(cursor: &mut Cursor<'_>) -> Option<SurfaceLine> {
     cursor.finish()?;
     Some(line)
 }
-
-const GROUPINGS: [Grouping; 5] = [
-    Grouping::Left,
-    Grouping::Right,
-    Grouping::None,
-    Grouping::Prefix,
-    Grouping::Suffix,
-];
 
 /// A clause of `language`.
 enum LanguageClause {

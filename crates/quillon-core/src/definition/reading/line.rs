@@ -4,6 +4,7 @@ use super::cursor::Cursor;
 use super::lexer::Word;
 use super::meaning::{fresh_name, meaning};
 use super::pattern::pattern;
+use super::signs::{fixity, side_at};
 use super::typed::typed;
 use crate::definition::model::{Holds, Holes, Layout, Name, Provided, StateCell, TokenRule, Turn};
 
@@ -172,6 +173,10 @@ pub(in crate::definition) fn provided(cursor: &mut Cursor<'_>) -> Option<Provide
     } else {
         (None, false)
     };
+    let fixity = match side_at(cursor) {
+        Some(_) => Some(fixity(cursor)?),
+        None => None,
+    };
     let typed = if cursor.eat_word("typed") {
         Some(typed(cursor)?)
     } else {
@@ -183,6 +188,7 @@ pub(in crate::definition) fn provided(cursor: &mut Cursor<'_>) -> Option<Provide
         name,
         params,
         rest,
+        fixity,
         typed,
         means,
         help: String::new(),

@@ -17,6 +17,7 @@ mod meaning;
 mod names;
 mod pattern;
 mod reduces;
+mod signs;
 mod trial;
 mod typed;
 mod values;

@@ -21,7 +21,7 @@ const MOST_NAMES: usize = 12;
 
 #[derive(Debug)]
 pub(super) struct Mender<'a> {
-    language: &'a Language,
+    pub language: &'a Language,
 }
 
 /// A text with what is known of it.
@@ -47,7 +47,11 @@ impl<'a> Mender<'a> {
     ) -> Option<String> {
         let mut text = text.to_owned();
         for _ in 0..MOST_CHANGES {
-            let tree = self.language.tree(&source(&text), reading).value?;
+            let read = self.language.tree(&source(&text), reading);
+            let Some(tree) = read.value else {
+                text = self.with_signs(&text, &read.diagnostics, reading, derivation, rng)?;
+                continue;
+            };
             let outcome = self.language.names(&tree, Around::Nothing);
             let names = outcome.value.unwrap_or_default();
             let mut errors: Vec<Diagnostic> = outcome.diagnostics;
@@ -154,7 +158,7 @@ impl<'a> Mender<'a> {
             let path = draft.tree.path(at);
             let nodes = path.iter().rev().map(|step| step.node);
             nodes
-                .filter_map(|node| self.replaced(draft, node, derivation))
+                .filter_map(|node| self.smaller(draft.text, draft.tree, node, derivation))
                 .flatten()
                 .find(reads)
         })
@@ -162,13 +166,13 @@ impl<'a> Mender<'a> {
 
     /// The text with the smallest thing of its sort in place of a node, set close and apart;
     /// one that is no form of the same kind and uses no names.
-    fn replaced(
+    pub fn smaller(
         &self,
-        draft: &Draft<'_>,
+        text: &str,
+        tree: &Tree,
         node: NodeId,
         derivation: &Derivation<'_>,
     ) -> Option<[String; 2]> {
-        let (text, tree) = (draft.text, draft.tree);
         let What::Form(own) = tree.node(node).what else {
             return None;
         };

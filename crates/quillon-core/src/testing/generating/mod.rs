@@ -15,6 +15,7 @@ use crate::source::SourceText;
 mod derive;
 mod mend;
 mod shrink;
+mod signs;
 mod tokens;
 
 pub use shrink::shrink;
