@@ -145,6 +145,7 @@ impl Maker<'_> {
         let homes = Homes {
             slots: Vec::new(),
             dynamic: params.iter().map(|(key, _)| Rc::clone(key)).collect(),
+            first: Vec::new(),
         };
         homes.around(Core::new(sequence(parts), span), span)
     }

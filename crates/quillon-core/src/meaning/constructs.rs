@@ -316,6 +316,7 @@ impl Maker<'_> {
             let homes = Homes {
                 slots: Vec::new(),
                 dynamic: vec![key],
+                first: Vec::new(),
             };
             return homes.around(Core::new(sequence(parts), span), span);
         }

@@ -46,12 +46,15 @@ pub(super) struct Homes {
     pub slots: Vec<u32>,
     /// The names of those with a dynamic binding.
     pub dynamic: Vec<Rc<str>>,
+    /// What runs before all else.
+    pub first: Vec<Core>,
 }
 
 impl Homes {
     /// A body that runs with these variables, all of them fresh.
     pub fn around(self, body: Core, span: Span) -> Core {
-        let body = fresh(self.slots, vec![body], span);
+        let parts = self.first.into_iter().chain([body]).collect();
+        let body = fresh(self.slots, parts, span);
         if self.dynamic.is_empty() {
             return body;
         }
@@ -74,6 +77,8 @@ pub(super) struct Maker<'a> {
     /// The variables of bindings that have one.
     pub variables: FxHashMap<BindingId, VariableId>,
     pub locals: Vec<(String, Local)>,
+    /// The nodes that have been run when their scope began.
+    made_first: FxHashSet<NodeId>,
     /// The bindings that others get to see, each of which lives as long as the whole program;
     /// and the slots of those that have been met.
     pub exports: FxHashSet<BindingId>,
@@ -107,6 +112,7 @@ impl<'a> Maker<'a> {
             functions: Functions::default(),
             variables: FxHashMap::default(),
             locals: Vec::new(),
+            made_first: FxHashSet::default(),
             exports: FxHashSet::default(),
             exported_slots: Vec::new(),
             lacking: FxHashSet::default(),
@@ -220,6 +226,7 @@ impl<'a> Maker<'a> {
         };
         let span = tree.node(id).span;
         match tree.node(id).what {
+            What::Form(_) if self.made_first.contains(&id) => nothing(span),
             What::Form(form) => self.form(id, form as usize, span, taken),
             What::Token(_) | What::List => Core::new(
                 K::Literal(tree.value(lexer, id).unwrap_or(Literal::Nothing)),
@@ -317,8 +324,8 @@ impl<'a> Maker<'a> {
         let Some((_, _, names)) = self.program else {
             return homes;
         };
-        for &id in names.at(id) {
-            let binding = names.binding(id);
+        for &binding_id in names.at(id) {
+            let binding = names.binding(binding_id);
             if !here(binding.field) {
                 continue;
             }
@@ -326,14 +333,26 @@ impl<'a> Maker<'a> {
                 homes.dynamic.push(key);
             } else {
                 let variable = self.functions.variable(&binding.name);
-                self.variables.insert(id, variable);
+                self.variables.insert(binding_id, variable);
                 let slot = self.functions.slot_of(variable);
-                if self.exports.contains(&id) {
+                if self.exports.contains(&binding_id) {
                     self.exported_slots.push(slot);
                 } else {
                     homes.slots.push(slot);
                 }
             }
+        }
+        let first = names.first_at(id).iter();
+        let first: Vec<NodeId> = first
+            .filter(|(field, _)| here(*field))
+            .map(|(_, node)| *node)
+            .collect();
+        self.made_first.extend(first.iter().copied());
+        for node in first {
+            // Here it is made, and nothing where it stands.
+            self.made_first.remove(&node);
+            homes.first.push(self.region(|maker| maker.node(node)));
+            self.made_first.insert(node);
         }
         homes
     }

@@ -20,6 +20,11 @@ impl Resolver<'_> {
                 continue;
             };
             let form = &definition.forms[form];
+            if form.binds.iter().any(|clause| clause.first) {
+                // What a session keeps lives outside of the program.
+                let home = self.scopes[scope].node.unwrap_or(self.tree.root());
+                self.names.first.entry(home).or_default().push((field, id));
+            }
             for clause in form.binds.iter().filter(|clause| clause.throughout) {
                 for leaf in self.leaves(form, id, &clause.field, &clause.reach) {
                     let binding = self.bind_in(scope, leaf, Manner::of(clause));

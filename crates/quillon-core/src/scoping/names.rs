@@ -79,6 +79,9 @@ pub struct Names {
     pub(super) of_node: FxHashMap<NodeId, BindingId>,
     /// The bindings whose variables live at a node.
     pub(super) at_node: FxHashMap<NodeId, Vec<BindingId>>,
+    /// The nodes that run when the scope of a node begins, and not where they stand: each with the
+    /// field of that node that it is under.
+    pub(super) first: FxHashMap<NodeId, Vec<(Option<usize>, NodeId)>>,
     /// How a name's token that is no binding uses what it means.
     pub(super) uses: FxHashMap<NodeId, Use>,
     /// Names that nothing binds, with those that could stand there.
@@ -166,6 +169,12 @@ impl Names {
     /// The bindings whose variables live at a node.
     pub fn at(&self, node: NodeId) -> &[BindingId] {
         self.at_node.get(&node).map_or(&[], Vec::as_slice)
+    }
+
+    /// The nodes that run when the scope of a node begins, and not where they stand: each with the
+    /// field of that node that it is under.
+    pub(crate) fn first_at(&self, node: NodeId) -> &[(Option<usize>, NodeId)] {
+        self.first.get(&node).map_or(&[], Vec::as_slice)
     }
 }
 

@@ -23,7 +23,7 @@ pub(crate) fn impossible(definition: &Definition) -> Vec<Diagnostic> {
                 let other = said[..index].iter().find(|(other, earlier)| {
                     other.name().text == subject.name().text
                         && std::mem::discriminant(*other) == std::mem::discriminant(subject)
-                        && clash(head(earlier), head(wanted))
+                        && clash(definition, earlier, wanted)
                 });
                 if let Some((_, earlier)) = other {
                     let source = &definition.source;
@@ -45,29 +45,42 @@ pub(crate) fn impossible(definition: &Definition) -> Vec<Diagnostic> {
     found
 }
 
-/// What a type is at its outside, if that is known.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-enum Head {
-    Known(Con),
-    Open,
-}
-
-fn head(term: &TypeTerm) -> Head {
+/// What a type is at its outside; nothing where that is open.
+fn head(definition: &Definition, term: &TypeTerm) -> Option<Con> {
     match &term.kind {
-        K::Simple(kind) => Con::of_kind(*kind).map_or(Head::Open, Head::Known),
-        K::List(_) => Head::Known(Con::List),
-        K::Map(_) => Head::Known(Con::Map),
-        K::Function(..) => Head::Known(Con::Function { rest: false }),
-        K::Any | K::Capital(_) | K::TypeOf(_) | K::Named(..) => Head::Open,
+        K::Simple(kind) => Con::of_kind(*kind),
+        K::List(_) => Some(Con::List),
+        K::Map(_) => Some(Con::Map),
+        K::Function(..) => Some(Con::Function { rest: false }),
+        K::Named(name, _) => {
+            let own = definition.own_type(&name.text);
+            own.map(|own| Con::Own(own as u16))
+        }
+        K::Any | K::Capital(_) | K::TypeOf(_) => None,
     }
 }
 
-fn clash(one: Head, other: Head) -> bool {
-    let (Head::Known(one), Head::Known(other)) = (one, other) else {
+/// Whether nothing can have both types, whatever is open in them.
+fn clash(definition: &Definition, one: &TypeTerm, other: &TypeTerm) -> bool {
+    let heads = [one, other].map(|term| head(definition, term));
+    let [Some(outer), Some(other_outer)] = heads else {
         return false;
     };
     let number = |con| matches!(con, Con::Integer | Con::Number);
-    one != other && !(number(one) && number(other))
+    if outer != other_outer {
+        return !(number(outer) && number(other_outer));
+    }
+    match (&one.kind, &other.kind) {
+        (K::List(one), K::List(other)) | (K::Map(one), K::Map(other)) => {
+            clash(definition, one, other)
+        }
+        (K::Named(_, ones), K::Named(_, others)) => {
+            let mut pairs = ones.iter().zip(others);
+            pairs.any(|(one, other)| clash(definition, one, other))
+        }
+        // A parameter may stand for several.
+        _ => false,
+    }
 }
 
 /// A judgment about a field that none of the forms in it can meet.
@@ -82,14 +95,13 @@ fn never(
     };
     let field = &form.fields[form.field_index(&name.text)?];
     let is_sort = |thing: &Thing| matches!(thing, Thing::Named(n) if definition.has_sort(&n.text) || definition.form(&n.text).is_some());
-    let wanted = head(&judgment.wanted);
-    if !field.things.iter().all(is_sort) || wanted == Head::Open {
+    let wanted = &judgment.wanted;
+    if !field.things.iter().all(is_sort) || head(definition, wanted).is_none() {
         return None;
     }
     let can_be = |form: &&Form| {
         let gives = |clause: &crate::definition::Typed| match &clause.gives {
-            Some(gives) if matches!(gives.kind, K::Named(..)) => true,
-            Some(gives) => !clash(head(gives), wanted),
+            Some(gives) => !clash(definition, gives, wanted),
             None => true,
         };
         form.becomes.is_some()

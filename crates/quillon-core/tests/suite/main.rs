@@ -11,6 +11,7 @@ mod corpus;
 mod docs;
 mod embedding;
 mod emitted;
+mod first;
 mod functions;
 mod grammars;
 mod groups;

@@ -356,3 +356,60 @@ fn checks_take_as_many_steps_as_the_program_is_long() {
         assert_eq!(wrong(&language, &format!("{gos}; mark end")), [""; 0]);
     }
 }
+
+/// Kinds of boats, and choices among them that have an arm for each.
+const CHOICES: &str = r#"
+state
+  kinds = map.new()  for checks
+  arms = []          for checks
+form Program
+  written  steps:Step+ by ";"
+  opens    scope
+  means    all steps
+form Kind in Step
+  written  "kind" name:Name "is" ways:Name+ by "|"
+  checks   { let own = []; each way in ways { list.add(own, spelling of way) }; map.put(kinds, spelling of name, own) }
+  means    nothing
+form Choose in Step
+  written  "choose" kind:Name "by" arms_of:Arm+ ("else" other:Step)? "end"
+  checks   if not map.has(kinds, spelling of kind) { fault "there is no kind " & spelling of kind at kind } else { let outer = arms; arms := []; all arms_of; if not given other { each way in map.get(kinds, spelling of kind) { if not list.contains(arms, way) { fault "no arm is for " & way at kind } } }; if given other { other }; arms := outer }
+  means    all arms_of
+form Arm
+  written  "if" way:Name "then" step:Step
+  checks   { let own = arms; if list.contains(own, spelling of way) { fault "two arms are for " & spelling of way at way } else { list.add(own, spelling of way) }; step; arms := own }
+  means    step
+form Say in Step
+  written  "say" value:Whole
+  means    output(value, " ")
+"#;
+
+#[test]
+fn the_arms_of_a_choice_are_complete() {
+    let language = with_tokens(CHOICES);
+    let wrong = |program: &str| wrong(&language, &format!("kind Boat is barge | tug; {program}"));
+    assert_eq!(
+        wrong("choose Boat by if barge then say 1 if tug then say 2 end"),
+        [""; 0]
+    );
+    assert_eq!(
+        wrong("choose Boat by if tug then say 2 else say 1 end"),
+        [""; 0]
+    );
+    assert_eq!(
+        wrong("choose Boat by if tug then say 2 end"),
+        ["1:34 no arm is for barge"]
+    );
+    assert_eq!(
+        wrong(
+            "choose Boat by if tug then say 1 if barge then say 2 if tug then say 3 end; choose Bote by if tug then say 1 end"
+        ),
+        ["1:83 two arms are for tug", "1:110 there is no kind Bote"]
+    );
+    // One choice in an arm of another.
+    assert_eq!(
+        wrong(
+            "kind Lock is upper | lower; choose Boat by if tug then choose Lock by if upper then say 1 if barge then say 3 end end"
+        ),
+        ["1:62 no arm is for barge", "1:89 no arm is for lower"],
+    );
+}

@@ -327,6 +327,54 @@ fn a_program_runs_without_its_types_if_that_is_asked_for() {
 }
 
 #[test]
+fn judgments_that_contradict_each_other_are_found_for_own_types_too() {
+    let of = |judgments: &str| -> Vec<String> {
+        let own = language(&format!(
+            r"language Own
+{TOKENS}
+types
+  metres
+  tons
+  pair of (A, B)
+form Program
+  written  a:Expr b:Expr
+  typed    {judgments}
+form Length in Expr
+  written  value:Whole
+  typed    gives metres
+form Both in Expr
+  written  value:Text
+  typed    gives pair of (metres, number)
+"
+        ));
+        let found = own.advice().into_iter();
+        let found = found.filter(|d| d.code.0 == "check.types");
+        found.map(|d| d.message).collect()
+    };
+    for (judgments, wanted) in [
+        ("a : metres, b : metres", &[][..]),
+        (
+            "a : tons",
+            &["`a` can never be `tons`: no form that can stand there gives that"],
+        ),
+        (
+            "a : metres, a : pair of (A, B)",
+            &["`a` cannot be both `metres` and `pair of (A, B)`"],
+        ),
+        (
+            "a : pair of (A, number), a : pair of (metres, text)",
+            &[
+                "`a` can never be `pair of (metres, text)`: no form that can stand there gives that",
+                "`a` cannot be both `pair of (A, number)` and `pair of (metres, text)`",
+            ],
+        ),
+        ("a : pair of (A, number), a : pair of (metres, B)", &[]),
+    ] {
+        assert_eq!(of(judgments), wanted, "{judgments}");
+    }
+}
+
+#[test]
 fn types_that_no_program_can_have_are_found_in_the_definition() {
     let language = language(&format!(
         r"language Own

@@ -169,6 +169,12 @@ impl<'a> NameChecker<'a> {
                 self.field(form, name);
             }
         }
+        if let (Some(taken), Some(binds)) = (&form.takes, form.binds.iter().find(|b| b.first)) {
+            let message = "what is run when its scope begins cannot be run on anything".to_owned();
+            self.error(codes::DEFINITION_FIELD, message, &binds.field)
+                .remedies
+                .push(format!("leave out `first`, or `takes {}`", taken.text));
+        }
         for binds in &form.binds {
             if binds.reach == Reach::Unwritten {
                 self.unwritten(form, binds);

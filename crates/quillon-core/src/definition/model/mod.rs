@@ -392,6 +392,8 @@ pub struct Binds {
     pub reach: Reach,
     /// Visible in the whole enclosing scope, also before.
     pub throughout: bool,
+    /// Whether the form is run when the scope begins, and not where it stands.
+    pub first: bool,
     /// The name space it belongs to, if not to that of plain names.
     pub space: Option<Name>,
     /// Visible from the end of the form to the end of the enclosing scope.

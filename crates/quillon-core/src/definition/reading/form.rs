@@ -199,6 +199,7 @@ fn binding(cursor: &mut Cursor<'_>) -> Option<(Binds, bool)> {
         reach,
         onward: false,
         throughout: false,
+        first: false,
         inside: Vec::new(),
         fixed: false,
         general: false,
@@ -210,6 +211,7 @@ fn binding(cursor: &mut Cursor<'_>) -> Option<(Binds, bool)> {
             binds.onward = true;
         } else if cursor.eat_word("throughout") {
             binds.throughout = true;
+            binds.first = cursor.eat_word("first");
         } else if cursor.eat_word("in") || !binds.inside.is_empty() {
             binds.inside.push(cursor.name("the field it is bound in")?);
         } else {
