@@ -99,6 +99,21 @@ impl Resolver<'_> {
         id
     }
 
+    /// A binding that a later entry of the session is to make.
+    pub(super) fn bind_later(&mut self, base: usize, name: &str, space: &str) -> Option<BindingId> {
+        let next = self.scopes[base].session.as_mut()?;
+        let home = Home::Session(*next);
+        *next += 1;
+        let manner = Manner {
+            fixed: false,
+            dynamic: false,
+            space,
+        };
+        let binding = self.bind(home, None, (name, None), manner);
+        self.names.awaited.insert(binding);
+        Some(binding)
+    }
+
     /// A binding of a name, with the place where it is written, if it is.
     fn bind(
         &mut self,
@@ -122,19 +137,18 @@ impl Resolver<'_> {
 
     /// A binding whose variable lives in a scope.
     pub(super) fn bind_in(&mut self, scope: usize, leaf: NodeId, manner: Manner<'_>) -> BindingId {
-        let Scope {
-            session,
-            node,
-            field,
-            ..
-        } = &mut self.scopes[scope];
-        if let Some(next) = session {
-            let home = Home::Session(*next);
-            *next += 1;
+        if let Some(next) = self.scopes[scope].session {
+            let name = self.folded(self.tree.text(leaf)).into_owned();
+            let awaited = self.awaited.remove(&(manner.space.to_owned(), name));
+            let home = Home::Session(awaited.unwrap_or(next));
+            if awaited.is_none() {
+                self.scopes[scope].session = Some(next + 1);
+            }
             return self.bind_at(home, None, leaf, manner);
         }
+        let Scope { node, field, .. } = &self.scopes[scope];
+        let (node, field) = (*node, *field);
         let home = Home::Node(node.unwrap_or_else(|| self.tree.root()));
-        let field = *field;
         self.bind_at(home, field, leaf, manner)
     }
 }

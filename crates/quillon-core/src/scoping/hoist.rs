@@ -27,6 +27,7 @@ impl Resolver<'_> {
             }
             for clause in form.binds.iter().filter(|clause| clause.throughout) {
                 for leaf in self.leaves(form, id, &clause.field, &clause.reach) {
+                    self.defines |= self.scopes[scope].session.is_some();
                     let binding = self.bind_in(scope, leaf, Manner::of(clause));
                     self.declare(scope, binding);
                 }

@@ -3,6 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::{BindingId, Resolver, space_of};
+use crate::diagnostic::{Diagnostic, codes, quote};
 
 impl Resolver<'_> {
     /// Names in functions may mean what an assignment around the function binds, also one that
@@ -21,6 +22,45 @@ impl Resolver<'_> {
             match found {
                 Some(found) => self.mean(one.leaf, found, one.uses),
                 None => self.unbound.push(one),
+            }
+        }
+    }
+
+    /// In an entry that defines something, what functions use may come with a later entry, where
+    /// a program could bind it further down.
+    pub(super) fn await_entries(&mut self, base: usize) {
+        if !self.defines {
+            return;
+        }
+        let definition = self.definition;
+        let clauses = definition.forms.iter().flat_map(|form| &form.binds);
+        let throughout = clauses.filter(|clause| clause.throughout && !clause.dynamic);
+        let spaces: Vec<&str> = throughout.map(|c| space_of(c.space.as_ref())).collect();
+        let mut made: FxHashMap<(&str, String), BindingId> = FxHashMap::default();
+        for one in std::mem::take(&mut self.unbound) {
+            let space = space_of(one.uses.space.as_ref());
+            let can_come =
+                one.around_function.is_some() && !one.uses.to_change && spaces.contains(&space);
+            let text = self.tree.text(one.leaf).to_owned();
+            let key = (space, self.folded(&text).into_owned());
+            let known = made.get(&key).copied();
+            let binding = known.or_else(|| {
+                can_come
+                    .then(|| self.bind_later(base, &text, space))
+                    .flatten()
+            });
+            let Some(binding) = binding.filter(|_| can_come) else {
+                self.unbound.push(one);
+                continue;
+            };
+            self.mean(one.leaf, (binding, 0), one.uses);
+            if made.insert(key, binding).is_none() {
+                let message = format!("{} is not bound yet", quote(&text));
+                let note = Diagnostic::note(codes::NAME_UNBOUND, message)
+                    .at(self.tree.source(), self.tree.node(one.leaf).span)
+                    .label("an entry that comes later can bind it")
+                    .with_detail("name", &text);
+                self.diagnostics.push(note);
             }
         }
     }

@@ -34,6 +34,8 @@ pub(crate) fn resolve(definition: &Definition, tree: &Tree, around: Around<'_>) 
         scopes: Vec::new(),
         unbound: Vec::new(),
         assigned: FxHashSet::default(),
+        awaited: FxHashMap::default(),
+        defines: false,
         functions: Vec::new(),
         diagnostics: Vec::new(),
     };
@@ -46,6 +48,7 @@ pub(crate) fn resolve(definition: &Definition, tree: &Tree, around: Around<'_>) 
     resolver.find_dynamic();
     resolver.find_assigned();
     resolver.leave_free();
+    resolver.await_entries(base);
     resolver.report_unbound();
     let filled = resolver
         .scopes
@@ -137,6 +140,11 @@ struct Resolver<'a> {
     unbound: Vec<Unbound<'a>>,
     /// Bindings that an assignment has made.
     assigned: FxHashSet<BindingId>,
+    /// The variables in the session that entries use, and that are still to be bound, by name
+    /// space and name.
+    awaited: FxHashMap<(String, String), u32>,
+    /// Whether the session is to keep a name that is bound throughout.
+    defines: bool,
     /// The scopes around the functions that are being visited, the innermost last.
     functions: Vec<usize>,
     diagnostics: Vec<Diagnostic>,
@@ -198,6 +206,11 @@ impl<'a> Resolver<'a> {
                     field: None,
                 });
                 self.see(parent, &kept.space, &kept.name, id);
+                if kept.awaited {
+                    let name = self.folded(&kept.name).into_owned();
+                    self.awaited
+                        .insert((kept.space.clone(), name), index as u32);
+                }
             }
         }
         let base = self.open(Some(parent), Some(self.tree.root()));
@@ -354,7 +367,13 @@ impl<'a> Resolver<'a> {
             .and_then(|parent| self.find(&name, space, parent));
         let hidden = around.map(|(other, _)| other);
         self.scopes[scope].see(space, &name, binding);
-        if let Some(other) = hidden.filter(|other| *other != binding) {
+        let home = self.names.binding(binding).home;
+        // What has been awaited is there now.
+        let is_other = |other: &BindingId| match self.names.binding(*other).home {
+            Home::Session(_) => self.names.binding(*other).home != home,
+            Home::Node(_) | Home::ReadyMade(_) => *other != binding,
+        };
+        if let Some(other) = hidden.filter(is_other) {
             self.names.bindings[binding.0 as usize].hides = Some(other);
         }
     }

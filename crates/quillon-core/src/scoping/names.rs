@@ -86,6 +86,8 @@ pub struct Names {
     pub(super) uses: FxHashMap<NodeId, Use>,
     /// Names that nothing binds, with those that could stand there.
     pub missing: Vec<(NodeId, Vec<String>)>,
+    /// The bindings that the next entries of a session are to make.
+    pub(crate) awaited: FxHashSet<BindingId>,
     /// The nodes that open scopes in which something is bound, the outer before the inner.
     pub scopes: Vec<NodeId>,
 }
@@ -189,6 +191,8 @@ pub struct Kept {
     pub dynamic: bool,
     /// The name space it belongs to; empty for that of plain names.
     pub space: String,
+    /// Whether an entry uses it, and the one that is to bind it is still to come.
+    pub awaited: bool,
 }
 
 /// What a program finds around it.

@@ -27,6 +27,8 @@ pub(super) struct Before {
     modules: IndexMap<String, Module>,
     random: fastrand::Rng,
     kept: usize,
+    /// Those of the names kept that were awaited.
+    awaited: Vec<usize>,
     /// The language, with the signs that were operators.
     prepared: Prepared,
     /// The same values once more, so that nothing frees them meanwhile.
@@ -109,25 +111,39 @@ impl Inner {
         let mut fresh: Vec<(u32, Kept, Type)> = (0u32..)
             .zip(&names.bindings)
             .filter_map(|(id, binding)| match binding.home {
-                Home::Session(index) if index as usize >= known => Some((
-                    index,
-                    Kept {
-                        name: binding.name.clone(),
-                        fixed: binding.fixed,
-                        dynamic: binding.dynamic,
-                        space: binding.space.clone(),
-                    },
-                    types
-                        .and_then(|types| types.kept_of_binding(BindingId(id)))
-                        .unwrap_or(Type::Any),
-                )),
+                // What was there before has no place in the entry.
+                Home::Session(index) if index as usize >= known || binding.span.is_some() => {
+                    Some((
+                        index,
+                        Kept {
+                            awaited: names.awaited.contains(&BindingId(id)),
+                            name: binding.name.clone(),
+                            fixed: binding.fixed,
+                            dynamic: binding.dynamic,
+                            space: binding.space.clone(),
+                        },
+                        types
+                            .and_then(|types| types.kept_of_binding(BindingId(id)))
+                            .unwrap_or(Type::Any),
+                    ))
+                }
                 Home::Node(_) | Home::Session(_) | Home::ReadyMade(_) => None,
             })
             .collect();
         fresh.sort_by_key(|(index, ..)| *index);
-        for (_, kept, has) in fresh {
-            self.kept.push(kept);
-            self.types.push(has);
+        for (index, kept, has) in fresh {
+            // What is still to come can be anything.
+            let has = if kept.awaited { Type::Any } else { has };
+            match self.kept.get_mut(index as usize) {
+                Some(awaited) => {
+                    *awaited = kept;
+                    self.types[index as usize] = has;
+                }
+                None => {
+                    self.kept.push(kept);
+                    self.types.push(has);
+                }
+            }
         }
     }
 
@@ -168,6 +184,9 @@ impl Inner {
             modules,
             random: memory.random.clone(),
             kept: self.kept.len(),
+            awaited: (0..self.kept.len())
+                .filter(|&at| self.kept[at].awaited)
+                .collect(),
             prepared: self.prepared.clone(),
             held,
         })
@@ -176,6 +195,10 @@ impl Inner {
     pub fn go_back(&mut self, before: Before) {
         self.kept.truncate(before.kept);
         self.types.truncate(before.kept);
+        for index in before.awaited {
+            self.kept[index].awaited = true;
+            self.types[index] = Type::Any;
+        }
         self.prepared = before.prepared;
         let memory = &mut self.memory;
         memory.session = before.session;

@@ -85,6 +85,7 @@ fn every_instruction_is_emitted_somewhere() {
         fixed: false,
         dynamic: false,
         space: String::new(),
+        awaited: false,
     };
     let kept = &["level := level + 1"];
     found.extend(of(&general(), Around::Session(&[level]), kept));

@@ -105,3 +105,53 @@ fn what_is_run_on_something_cannot_run_first() {
         "{found:?}"
     );
 }
+
+#[test]
+fn entries_can_use_what_comes_later_as_a_program_can() {
+    let own = works();
+    let mut session = own.session().start(Recorder::default()).unwrap();
+    session.remember(8);
+    let enter = |session: &mut quillon_core::Session<Recorder>, text: &str| {
+        let source = quillon_core::source::SourceText::new("entry", text.to_owned());
+        let outcome = session.enter_source(&source);
+        let told = outcome.diagnostics.iter().map(said).collect::<Vec<_>>();
+        let value = outcome
+            .value
+            .map_or("-".to_owned(), |value| value.written());
+        format!("{value} {}", told.join("; ")).trim_end().to_owned()
+    };
+    let even = "to even(n): when n odd(n)";
+    assert_eq!(
+        enter(&mut session, even),
+        "nothing 1:20 `odd` is not bound yet"
+    );
+    // Until it is, running it is an error, and it is not called anything else.
+    assert_eq!(
+        enter(&mut session, "even(2)"),
+        "- 1:20 `odd` has no value yet"
+    );
+    assert_eq!(
+        enter(&mut session, "to odd(n): when n n + even(0)"),
+        "nothing"
+    );
+    assert_eq!(enter(&mut session, "even(2)"), "2");
+    // Bound once more it is another one, as ever.
+    assert_eq!(enter(&mut session, "to odd(n): 7"), "nothing");
+    assert_eq!(enter(&mut session, "even(2)"), "2");
+    assert_eq!(enter(&mut session, "odd(2)"), "7");
+    // What is taken back is awaited again.
+    assert!((0..5).all(|_| session.undo()));
+    assert_eq!(
+        enter(&mut session, "even(2)"),
+        "- 1:20 `odd` has no value yet"
+    );
+    assert_eq!(enter(&mut session, "let odd = 3"), "nothing");
+    assert_eq!(enter(&mut session, "odd"), "3");
+    // Nothing is awaited outside of functions, nor in an entry that defines nothing.
+    assert_eq!(
+        enter(&mut session, "tide + 1"),
+        "- 1:1 there is no binding called `tide`"
+    );
+    // Nor in a program.
+    assert_eq!(value(&own, even), "1:20 there is no binding called `odd`");
+}

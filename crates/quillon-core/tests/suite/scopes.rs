@@ -151,12 +151,14 @@ fn a_session_gives_its_names_and_takes_new_ones() {
             fixed: false,
             dynamic: false,
             space: String::new(),
+            awaited: false,
         },
         Kept {
             name: "set".to_owned(),
             fixed: true,
             dynamic: false,
             space: String::new(),
+            awaited: false,
         },
     ];
     let around = Around::Session(&kept);
