@@ -134,15 +134,12 @@ impl Inner {
         for (index, kept, has) in fresh {
             // What is still to come can be anything.
             let has = if kept.awaited { Type::Any } else { has };
-            match self.kept.get_mut(index as usize) {
-                Some(awaited) => {
-                    *awaited = kept;
-                    self.types[index as usize] = has;
-                }
-                None => {
-                    self.kept.push(kept);
-                    self.types.push(has);
-                }
+            if let Some(awaited) = self.kept.get_mut(index as usize) {
+                *awaited = kept;
+                self.types[index as usize] = has;
+            } else {
+                self.kept.push(kept);
+                self.types.push(has);
             }
         }
     }
