@@ -197,6 +197,7 @@ instructions! {
     DivideFrom "divide_from" [None Write Constant Read] "a becomes a constant / c, a number" ["run.kind", "run.division"];
     Quotient "quotient" [None Write Read Read] "a becomes `integer.quotient` of b and c" ["run.kind", "run.division", "run.overflow"];
     Remainder "remainder" [None Write Read Read] "a becomes `integer.remainder` of b and c" ["run.kind", "run.division"];
+    RemainderInteger "remainder_integer" [None Write Read Integer] "a becomes `integer.remainder` of b and an integer above 0" ["run.kind"];
     FloorQuotient "floor_quotient" [None Write Read Read] "a becomes `integer.floor_quotient` of b and c" ["run.kind", "run.division", "run.overflow"];
     FloorQuotientInteger "floor_quotient_integer" [None Write Read Integer] "a becomes `integer.floor_quotient` of b and an integer above 0" ["run.kind"];
     Modulo "modulo" [None Write Read Read] "a becomes `integer.modulo` of b and c" ["run.kind", "run.division"];

@@ -26,6 +26,7 @@ pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
     all[Op::DivideFrom as usize] = divide_from;
     all[Op::FloorQuotientInteger as usize] = floor_quotient_integer;
     all[Op::ModuloInteger as usize] = modulo_integer;
+    all[Op::RemainderInteger as usize] = remainder_integer;
     all[Op::Modulo as usize] = modulo;
     all[Op::FloorQuotient as usize] = floor_quotient;
     all[Op::Remainder as usize] = remainder;
@@ -171,6 +172,15 @@ fn narrow_modulo(a: i64, b: i64) -> i64 {
 }
 
 #[inline(always)]
+fn narrow_remainder(a: i64, b: i64) -> i64 {
+    if (a | b) >> 32 == 0 {
+        i64::from(a as u32 % b as u32)
+    } else {
+        a % b
+    }
+}
+
+#[inline(always)]
 fn narrow_quotient(a: i64, b: i64) -> i64 {
     if (a | b) >> 32 == 0 {
         i64::from(a as u32 / b as u32)
@@ -196,6 +206,19 @@ fn modulo_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exi
     match regs.see(pc.b()) {
         Value::Integer(a) => {
             regs.put(pc.a(), Value::Integer(narrow_modulo(*a, field(pc).max(1))));
+            next(m, pc.plus(1), regs, constants)
+        }
+        _ => slow::carry_out(m, pc, regs, constants),
+    }
+}
+
+fn remainder_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+    match regs.see(pc.b()) {
+        Value::Integer(a) => {
+            regs.put(
+                pc.a(),
+                Value::Integer(narrow_remainder(*a, field(pc).max(1))),
+            );
             next(m, pc.plus(1), regs, constants)
         }
         _ => slow::carry_out(m, pc, regs, constants),

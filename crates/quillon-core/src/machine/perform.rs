@@ -98,6 +98,7 @@ impl Machine<'_> {
             O::DivideFrom => return self.operate(word, B::Divide, From::ConstantFirst),
             O::Quotient => return self.divide(word, Division::Quotient, From::Registers),
             O::Remainder => return self.divide(word, Division::Remainder, From::Registers),
+            O::RemainderInteger => return self.divide(word, Division::Remainder, From::Integer),
             O::FloorQuotient => {
                 return self.divide(word, Division::FloorQuotient, From::Registers);
             }

@@ -63,7 +63,7 @@ const MEANINGS: &[&str] = &[
     "{ let x = cell; [x - 0.5, x / 0.5, 1 / x, -x, not (x = 1), x /= 1, not cell] }",
     "{ let x = cell; let y = cell + 1; [x <= y, x > y, x >= y] }",
     "{ let x = cell; let y = cell + 1; [integer.quotient(x, y), integer.remainder(x, y)] }",
-    "{ let x = cell; let y = cell + 1; [integer.floor_quotient(x, y), integer.modulo(x, y), integer.modulo(x, 7)] }",
+    "{ let x = cell; let y = cell + 1; [integer.floor_quotient(x, y), integer.modulo(x, y), integer.modulo(x, 7), integer.remainder(x, 7)] }",
     "{ let x = cell; let y = cell + 1; while x > y { x := y }; while x >= y { x := y } }",
     "{ let x = cell; while x < 0.5 { x := 1 }; while x <= 0.5 { x := 1 }; while x >= 0.5 { x := 1 } }",
     "match cell { text t => t  list l => l }",

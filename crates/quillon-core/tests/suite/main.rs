@@ -17,6 +17,7 @@ mod grammars;
 mod groups;
 mod holes;
 mod hosts;
+mod kinds;
 mod layout;
 mod limits;
 mod looks;

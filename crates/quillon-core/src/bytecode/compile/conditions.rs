@@ -59,7 +59,8 @@ impl Builder<'_, '_> {
     }
 
     /// The same for the last part of a piece of Core, which is at fault as a whole.
-    fn branch_of(&mut self, core: &Core, whole: &Core, on: bool, to: Mark) {
+    pub(super) fn branch_of(&mut self, core: &Core, whole: &Core, on: bool, to: Mark) {
+        let core = self.simple(core);
         let top = self.top;
         match self.folded_truth(core) {
             Some(truth) => {
@@ -77,8 +78,8 @@ impl Builder<'_, '_> {
         match &core.kind {
             K::Mark(_, body) => self.branch_of(body, whole, on, to),
             K::Not(part) => self.branch(part, !on, to),
-            K::And(parts) => self.both(parts, true, on, to),
-            K::Or(parts) => self.both(parts, false, on, to),
+            K::And([first, second]) => self.both([first, second], second, true, (on, to)),
+            K::Or([first, second]) => self.both([first, second], second, false, (on, to)),
             K::Sequence(parts) if !parts.is_empty() => {
                 let last = parts.len() - 1;
                 for part in &parts[..last] {
@@ -86,12 +87,47 @@ impl Builder<'_, '_> {
                 }
                 self.branch_of(&parts[last], whole, on, to);
             }
+            K::Fresh(..) if let Some(both) = self.as_both(core) => {
+                self.both(both.parts, whole, both.all, (on, to));
+            }
+            K::Fresh(slots, body) => self.within_fresh(core, slots, |builder| {
+                builder.branch_of(body, whole, on, to);
+            }),
+            K::If(parts) => self.branch_either(parts, whole, on, to),
+            K::Match(subject, arms) => {
+                let past = self.mark();
+                let choices = self.choices(core, subject, arms);
+                self.by_kind(core, &choices, |builder, arm| {
+                    builder.branch_of(&arm.body, whole, on, to);
+                    Some(past)
+                });
+                self.here(past);
+            }
             K::Binary(operator, [left, right]) => match comparison(*operator) {
                 Some(jump) => self.compare(core, jump, [left, right], on, to),
                 None => self.test(core, whole, on, to),
             },
             _ => self.test(core, whole, on, to),
         }
+    }
+
+    /// Jumps on one of two, as a test says.
+    fn branch_either(&mut self, parts: &[CorePart; 3], whole: &Core, on: bool, to: Mark) {
+        let [test, yes, no] = parts;
+        if let Some(truth) = self.folded_truth(test) {
+            self.branch_of(if truth { yes } else { no }, whole, on, to);
+            return;
+        }
+        let (otherwise, past) = (self.mark(), self.mark());
+        self.branch(test, false, otherwise);
+        self.branch_of(yes, whole, on, to);
+        if !self.is_unreachable() {
+            let site = self.site(yes, &[]);
+            self.jump(past, site);
+        }
+        self.here(otherwise);
+        self.branch_of(no, whole, on, to);
+        self.here(past);
     }
 
     /// Jumps on a truth value in a register.
@@ -102,16 +138,23 @@ impl Builder<'_, '_> {
         self.to(to);
     }
 
-    /// `and`, where both must be `all`, or `or`, where one may be.
-    fn both(&mut self, [first, second]: &[CorePart; 2], all: bool, on: bool, to: Mark) {
+    /// `and`, where both must be `all`, or `or`, where one may be; the second as a whole is at
+    /// fault if it is no truth value.
+    fn both(
+        &mut self,
+        [first, second]: [&Core; 2],
+        whole: &Core,
+        all: bool,
+        (on, to): (bool, Mark),
+    ) {
         if all == on {
             let past = self.mark();
             self.branch(first, !on, past);
-            self.branch(second, on, to);
+            self.branch_of(second, whole, on, to);
             self.here(past);
         } else {
             self.branch(first, on, to);
-            self.branch(second, on, to);
+            self.branch_of(second, whole, on, to);
         }
     }
 

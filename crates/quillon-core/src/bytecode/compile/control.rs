@@ -3,6 +3,8 @@
 
 use std::rc::Rc;
 
+use super::emit::Mark;
+use super::folding::Choices;
 use super::{Builder, Cleanup, Home, Landing, Operand, Register, Want};
 use crate::bytecode::instruction::Instruction;
 use crate::bytecode::unit::{Handler, Purpose};
@@ -22,6 +24,16 @@ impl Builder<'_, '_> {
     }
 
     pub(super) fn fresh(&mut self, core: &Core, slots: &[(u32, bool)], body: &Core, want: Want) {
+        self.within_fresh(core, slots, |builder| builder.generate(body, want));
+    }
+
+    /// Makes fresh variables for something.
+    pub(super) fn within_fresh(
+        &mut self,
+        core: &Core,
+        slots: &[(u32, bool)],
+        body: impl FnOnce(&mut Self),
+    ) {
         let top = self.top;
         let site = self.site(core, &[]);
         for &(slot, _) in slots {
@@ -40,7 +52,7 @@ impl Builder<'_, '_> {
                 self.emit(Instruction::Unset(register), site);
             }
         }
-        self.generate(body, want);
+        body(self);
         self.end_locals(top);
         self.top = top;
     }
@@ -168,7 +180,7 @@ impl Builder<'_, '_> {
     }
 
     /// Jumps to a place around which there are only so many cleanups, through those inside.
-    fn leave(&mut self, to: super::emit::Mark, cleanups: usize, site: u32) {
+    fn leave(&mut self, to: Mark, cleanups: usize, site: u32) {
         if self.cleanups.len() <= cleanups {
             self.jump(to, site);
             return;
@@ -190,13 +202,8 @@ impl Builder<'_, '_> {
         want: Want,
     ) {
         let top = self.top;
-        let site = self.site(core, &[subject]);
-        let register = self.operand_register(subject);
+        let choices = self.choices(core, subject, arms);
         let end = self.mark();
-        let marks: Vec<_> = arms.iter().map(|_| self.mark()).collect();
-        for arm in arms {
-            self.bind_arm(arm, subject, register);
-        }
         let tried = self.tried(subject, arms, want);
         let inner = if tried.is_some() {
             self.not_tail(want)
@@ -206,34 +213,75 @@ impl Builder<'_, '_> {
         if let Some(tried) = tried {
             self.try_first(core, &tried, inner, end);
         }
-        let mut last = None;
-        for (index, arm) in arms.iter().enumerate() {
-            let Some(kind) = arm.kind else {
-                last = Some(index);
-                break;
-            };
-            self.emit(Instruction::JumpKind(kind as u8, register, 0), site);
-            self.to(marks[index]);
-        }
-        match last {
-            Some(index) => self.arm(core, &arms[index], register, inner),
-            None => {
-                self.emit(Instruction::NoMatch(register), site);
-            }
-        }
-        for (index, arm) in arms.iter().enumerate() {
-            if Some(index) == last {
-                break;
-            }
-            if inner != Want::Tail {
-                self.jump(end, site);
-            }
-            self.here(marks[index]);
-            self.arm(core, arm, register, inner);
-        }
+        self.by_kind(core, &choices, |builder, arm| {
+            builder.generate(&arm.body, inner);
+            (inner != Want::Tail).then_some(end)
+        });
         self.here(end);
         self.end_not_tail(core, inner, want);
         self.top = top;
+    }
+
+    /// The subject of a match in a register, and the arms that can take it.
+    pub(super) fn choices<'c>(
+        &mut self,
+        core: &Core,
+        subject: &CorePart,
+        arms: &'c [ArmCore],
+    ) -> Choices<'c> {
+        let site = self.site(core, &[subject]);
+        let register = self.operand_register(subject);
+        let possible = self.possible(core, arms);
+        for choice in &possible {
+            self.bind_arm(choice.arm, subject, register);
+        }
+        Choices {
+            possible,
+            register,
+            site,
+        }
+    }
+
+    /// Goes to the arm of a match that takes its subject. `make` makes an arm, and says where it
+    /// goes on behind it, if it does.
+    pub(super) fn by_kind(
+        &mut self,
+        core: &Core,
+        choices: &Choices<'_>,
+        mut make: impl FnMut(&mut Self, &ArmCore) -> Option<Mark>,
+    ) {
+        let Choices {
+            possible,
+            register,
+            site,
+        } = choices;
+        let marks: Vec<Mark> = possible.iter().map(|_| self.mark()).collect();
+        let mut behind = None;
+        for (choice, &mark) in possible.iter().zip(&marks) {
+            if let Some(kind) = choice.asked {
+                self.emit(Instruction::JumpKind(kind as u8, *register, 0), *site);
+                self.to(mark);
+            } else {
+                self.move_to_arm(core, choice.arm, *register);
+                behind = make(self, choice.arm);
+            }
+        }
+        if possible.iter().all(|choice| choice.asked.is_some()) {
+            self.emit(Instruction::NoMatch(*register), *site);
+        }
+        for (choice, &mark) in possible.iter().zip(&marks) {
+            if choice.asked.is_none() {
+                break;
+            }
+            if let Some(to) = behind.take()
+                && !self.is_unreachable()
+            {
+                self.jump(to, *site);
+            }
+            self.here(mark);
+            self.move_to_arm(core, choice.arm, *register);
+            behind = make(self, choice.arm);
+        }
     }
 
     /// Gives the slot of an arm a home: the subject's own, where neither changes.
@@ -246,14 +294,14 @@ impl Builder<'_, '_> {
         self.scope().homes[slot as usize] = Home::Register(own);
     }
 
-    fn arm(&mut self, core: &Core, arm: &ArmCore, register: Register, want: Want) {
+    /// Gives an arm its own copy of the subject, if it needs one.
+    fn move_to_arm(&mut self, core: &Core, arm: &ArmCore, register: Register) {
         if let Some(slot) = arm.slot
             && let Home::Register(own) = self.home(slot)
             && own != register
         {
             self.give(core, register, Want::Into(own));
         }
-        self.generate(&arm.body, want);
     }
 
     pub(super) fn attempt(

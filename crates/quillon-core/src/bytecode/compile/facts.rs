@@ -6,6 +6,7 @@ use std::rc::Rc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::kinds::Known;
 use crate::definition::Literal;
 use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Label, PartId, Variable};
 
@@ -14,6 +15,8 @@ use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Label, PartId,
 pub(super) struct SlotFacts {
     /// What the program calls it, where that is known.
     pub name: Option<Rc<str>>,
+    /// How many places read it.
+    pub reads: u32,
     /// How many places set it; one in a loop around which it lives counts twice.
     pub writes: u32,
     /// Whether it may be read before it is set.
@@ -40,6 +43,8 @@ pub(super) struct Facts {
     pub size: u32,
     /// Whether it makes functions, loops or goes to landings.
     pub is_plain: bool,
+    /// Of which kinds its values can be.
+    pub kinds: Known,
 }
 
 /// The life of a slot: between the numbers of two nodes, in a loop so deep.
@@ -171,6 +176,7 @@ impl Study<'_> {
             }
         }
         self.facts.size = self.node;
+        self.facts.kinds = Known::of(self.function, &self.facts.slots);
         self.facts
     }
 
@@ -180,7 +186,8 @@ impl Study<'_> {
         let (outer, inner) = (self.lives[other as usize], self.lives[slot]);
         let changes = self.set_at[other as usize]
             .iter()
-            .any(|&at| inner.from <= at && at <= inner.to);
+            // What is set last of all is set when nothing reads the other any more.
+            .any(|&at| inner.from <= at && at < inner.to);
         !facts.shared
             && !facts.maybe_unset
             && !changes
@@ -273,9 +280,9 @@ impl Study<'_> {
         self.node += 1;
         match &core.kind {
             K::Read(Variable::Slot(slot) | Variable::Cell(slot), name) => {
-                self.facts.slots[*slot as usize]
-                    .name
-                    .get_or_insert_with(|| Rc::clone(name));
+                let facts = &mut self.facts.slots[*slot as usize];
+                facts.reads += 1;
+                facts.name.get_or_insert_with(|| Rc::clone(name));
                 if !self.dead && !self.assigned[*slot as usize] {
                     self.facts.slots[*slot as usize].maybe_unset = true;
                 }

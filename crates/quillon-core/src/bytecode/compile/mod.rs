@@ -8,6 +8,8 @@ mod conditions;
 mod control;
 mod emit;
 mod facts;
+mod folding;
+mod kinds;
 mod operations;
 mod parts;
 mod values;

@@ -402,6 +402,7 @@ fn with_integer(op: Op) -> Option<Op> {
     match op {
         Op::FloorQuotient => Some(Op::FloorQuotientInteger),
         Op::Modulo => Some(Op::ModuloInteger),
+        Op::Remainder => Some(Op::RemainderInteger),
         _ => None,
     }
 }

@@ -18,6 +18,7 @@ impl Builder<'_, '_> {
         if self.is_unreachable() {
             return;
         }
+        let core = self.simple(core);
         match &core.kind {
             K::Mark(_, body) => self.generate(body, want),
             K::Sequence(parts) => self.sequence(core, parts, want),
@@ -131,6 +132,7 @@ impl Builder<'_, '_> {
 
     /// Where the value of a piece of Core is, making it if need be.
     pub(super) fn operand(&mut self, core: &Core) -> Operand {
+        let core = self.simple(core);
         if let Some(literal) = self.folded(core, 0) {
             return Operand::Literal(literal);
         }

@@ -1,0 +1,150 @@
+//! What need not be asked or kept, since the kinds of values are known.
+
+use super::kinds::Kinds;
+use super::{Builder, Register};
+use crate::definition::template::ValueKind;
+use crate::meaning::{ArmCore, Core, CoreKind as K, Variable};
+
+/// An arm that a match can come to.
+pub(super) struct Choice<'c> {
+    pub arm: &'c ArmCore,
+    /// The kind that has to be asked for; nothing where no other arm is left.
+    pub asked: Option<ValueKind>,
+}
+
+/// A match whose subject is in a register.
+pub(super) struct Choices<'c> {
+    pub possible: Vec<Choice<'c>>,
+    pub register: Register,
+    pub site: u32,
+}
+
+/// So far a piece of Core is looked into for what it comes to.
+const DEEPEST: usize = 8;
+
+impl Builder<'_, '_> {
+    /// The arms that a match can come to.
+    pub(super) fn possible<'c>(&self, core: &Core, arms: &'c [ArmCore]) -> Vec<Choice<'c>> {
+        let scope = &self.scopes[self.scopes.len() - 1];
+        let mut left = scope.facts.kinds.subject(core);
+        let mut possible = Vec::new();
+        for arm in arms {
+            let taken = arm.kind.map_or(left, |kind| left.among(Kinds::of(kind)));
+            if taken == Kinds::NONE {
+                continue;
+            }
+            left = left.without(taken);
+            possible.push(Choice {
+                arm,
+                asked: arm.kind.filter(|_| left != Kinds::NONE),
+            });
+        }
+        possible
+    }
+
+    /// A piece of Core that gives the same: of a match that can come to one arm only, which gives
+    /// its subject, the subject; of a variable that is set and just read, its value.
+    pub(super) fn simple<'c>(&self, core: &'c Core) -> &'c Core {
+        self.simple_within(core, DEEPEST)
+    }
+
+    fn simple_within<'c>(&self, core: &'c Core, depth: usize) -> &'c Core {
+        let Some(depth) = depth.checked_sub(1) else {
+            return core;
+        };
+        match &core.kind {
+            K::Match(subject, arms) => {
+                let [only] = &self.possible(core, arms)[..] else {
+                    return core;
+                };
+                if only.asked.is_some() {
+                    return core;
+                }
+                match self.simple_within(&only.arm.body, depth).kind {
+                    K::Read(Variable::Slot(slot), _) if only.arm.slot == Some(slot) => {
+                        self.simple_within(subject, depth)
+                    }
+                    K::Read(Variable::Slot(slot), _) if is_read_of(subject, slot) => {
+                        self.simple_within(subject, depth)
+                    }
+                    _ => core,
+                }
+            }
+            K::Fresh(slots, body) => {
+                let ([(slot, _)], K::Sequence(parts)) = (&slots[..], &body.kind) else {
+                    return core;
+                };
+                let [set, rest] = &parts[..] else {
+                    return core;
+                };
+                let facts = self.facts(*slot);
+                match &set.kind {
+                    K::Write(Variable::Slot(own), _, value)
+                        if own == slot
+                            && facts.writes == 1
+                            && !facts.shared
+                            && is_read_of(self.simple_within(rest, depth), *slot) =>
+                    {
+                        self.simple_within(value, depth)
+                    }
+                    _ => core,
+                }
+            }
+            _ => core,
+        }
+    }
+}
+
+/// What is an `and` or an `or` in effect.
+pub(super) struct Both<'c> {
+    pub parts: [&'c Core; 2],
+    /// Whether both must hold.
+    pub all: bool,
+}
+
+impl Builder<'_, '_> {
+    /// A truth value that is kept, looked at, and given itself where that says so: `let a = x; if
+    /// a { y } else { a }` is `x and y`.
+    pub(super) fn as_both<'c>(&self, core: &'c Core) -> Option<Both<'c>> {
+        let K::Fresh(slots, body) = &core.kind else {
+            return None;
+        };
+        let ([(slot, _)], K::Sequence(parts)) = (&slots[..], &body.kind) else {
+            return None;
+        };
+        let [set, choice] = &parts[..] else {
+            return None;
+        };
+        let (K::Write(Variable::Slot(own), _, value), K::If([test, yes, no])) =
+            (&set.kind, &choice.kind)
+        else {
+            return None;
+        };
+        let facts = self.facts(*slot);
+        let is_it = |core: &Core| is_read_of(self.simple(core), *slot);
+        // Nothing else may look at it.
+        if own != slot || facts.writes != 1 || facts.shared || facts.reads != 2 || !is_it(test) {
+            return None;
+        }
+        let (all, second) = match (is_it(yes), is_it(no)) {
+            (false, true) => (true, yes),
+            (true, false) => (false, no),
+            (true, true) | (false, false) => return None,
+        };
+        let is_truth = self.kinds_of(*slot).is_within(Kinds::of(ValueKind::Truth));
+        is_truth.then_some(Both {
+            parts: [value, second],
+            all,
+        })
+    }
+
+    fn kinds_of(&self, slot: u32) -> Kinds {
+        let scope = &self.scopes[self.scopes.len() - 1];
+        scope.facts.kinds.of_slot(slot)
+    }
+}
+
+/// Whether a piece of Core just reads a slot.
+fn is_read_of(core: &Core, slot: u32) -> bool {
+    matches!(core.kind, K::Read(Variable::Slot(own), _) if own == slot)
+}
