@@ -2,6 +2,8 @@
 
 use std::rc::Rc;
 
+use rustc_hash::FxHashMap;
+
 use super::{Builder, MOST, Register};
 use crate::bytecode::instruction::{Instruction, Op, Role};
 use crate::bytecode::unit::Constant;
@@ -85,6 +87,8 @@ impl Builder<'_, '_> {
         // Nothing jumps as far as a short field cannot say in a function this small.
         if self.code.len() >= i16::MAX as usize - 1 {
             self.lengthen();
+        } else {
+            self.shorten_ways();
         }
         self.place_loads();
         for Patch { at, mark } in std::mem::take(&mut self.patches) {
@@ -99,6 +103,26 @@ impl Builder<'_, '_> {
             } else {
                 word.with_long(far)
             };
+        }
+    }
+
+    /// What jumps to an instruction that only jumps on goes where that goes, if it is further on:
+    /// who jumps back is asked whether the run may go on.
+    fn shorten_ways(&mut self) {
+        // From the end on, so that where a later one goes is known.
+        self.patches.sort_unstable_by_key(|patch| patch.at);
+        let mut onward: FxHashMap<usize, Mark> = FxHashMap::default();
+        for patch in self.patches.iter_mut().rev() {
+            let place = |mark: Mark| self.marks[mark].map(|at| at as usize);
+            if let Some(at) = place(patch.mark).filter(|at| *at > patch.at)
+                && let Some(&next) = onward.get(&at)
+            {
+                patch.mark = next;
+            }
+            let is_jump = self.code[patch.at].op() == Some(Op::Jump);
+            if is_jump && place(patch.mark).is_some_and(|to| to > patch.at) {
+                onward.insert(patch.at, patch.mark);
+            }
         }
     }
 
