@@ -98,6 +98,8 @@ pub(crate) struct Grammar {
     pub wins: FxHashSet<(usize, usize)>,
     /// The plain and the tight terminal of each token kind.
     pub of_kind: Vec<(Option<u16>, Option<u16>)>,
+    /// The terminal of each token kind that has just one.
+    only: Vec<Option<u16>>,
     /// The terminals of signs that programs declare.
     pub signs: SignTerminals,
 }
@@ -131,9 +133,9 @@ impl Grammar {
     /// The terminal of a token that can be taken in one way only.
     #[inline]
     pub fn only_terminal(&self, token: Token) -> Option<u16> {
-        match self.of_kind[token.kind.0 as usize] {
-            (plain, None) if token.also().is_none() && !self.signs.has(token.kind) => plain,
-            _ => None,
+        match token.also() {
+            None => self.only[token.kind.0 as usize],
+            Some(_) => None,
         }
     }
 
@@ -160,6 +162,7 @@ impl Grammar {
                 operands: Vec::new(),
                 wins: wins(definition),
                 of_kind: vec![(None, None); lexer.kinds().len()],
+                only: Vec::new(),
                 signs: SignTerminals::of(definition, |name| lexer.kind_of(name, false)),
             },
             sorts: FxHashMap::default(),
@@ -185,6 +188,13 @@ impl Grammar {
                 production,
             });
         }
+        let Grammar { of_kind, signs, .. } = &builder.grammar;
+        let kinds = (0u16..).map(KindId).zip(of_kind);
+        let only = kinds.map(|(kind, of_kind)| match of_kind {
+            (plain, None) if !signs.has(kind) => *plain,
+            _ => None,
+        });
+        builder.grammar.only = only.collect();
         let tables = definition.precedence.iter();
         let operands = tables.map(|table| builder.sorts.get(&table.sort.text).copied());
         builder.grammar.operands = operands.collect();

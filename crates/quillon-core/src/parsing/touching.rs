@@ -75,21 +75,23 @@ impl Run<'_> {
     /// As what the token at hand is taken on the plain stack.
     pub(super) fn chosen(&mut self, index: u32, choices: &Choices) -> u16 {
         let [right, mistaken] = [choices.right(), choices.mistaken()];
+        let last = right.last().copied().unwrap_or_default();
         let can = |run: &mut Self, terminals: &[u16]| {
             let mut all = terminals.iter().copied();
             all.find(|&terminal| !run.refuses(terminal))
         };
-        if let Some(found) = can(self, right) {
-            self.assembly.signs.taken(index, None);
-            return found;
+        if mistaken.is_empty() {
+            let before = right.split_last().map_or(&[][..], |(_, before)| before);
+            return can(self, before).unwrap_or(last);
         }
-        if let Some(found) = can(self, mistaken) {
-            let fixity = self.grammar.terminals[found as usize].fixity;
-            self.assembly.signs.taken(index, fixity);
-            return found;
-        }
-        // It is refused, whatever it is.
-        right.last().copied().unwrap_or_default()
+        let right = can(self, right);
+        let found = right.or_else(|| can(self, mistaken));
+        let fixity = found.and_then(|found| self.grammar.terminals[found as usize].fixity);
+        self.assembly
+            .signs
+            .taken(index, fixity.filter(|_| right.is_none()));
+        // It is refused, whatever it is, if it is nothing of these.
+        found.unwrap_or(last)
     }
 
     /// Puts the form together that declares a sign, if it has just ended: what comes next may be

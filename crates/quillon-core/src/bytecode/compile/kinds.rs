@@ -82,6 +82,11 @@ impl Known {
             function.pieces().for_each(|piece| {
                 known.visit(piece);
             });
+            // Where nothing is asked, nothing need be known.
+            if known.subjects.is_empty() {
+                known.slots.fill(Kinds::ANY);
+                break;
+            }
             if known.slots == before {
                 break;
             }
