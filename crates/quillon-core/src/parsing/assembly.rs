@@ -204,14 +204,10 @@ impl<'a> Assembly<'a> {
                 self.drop_values(parts);
                 (node.0, self.deepened(height, span))
             }
-            Plan::Declaring(form) => {
-                self.declare(parts, production, tokens.1);
-                let span = self.span(tokens.0, tokens.1);
-                let (mark, height) = self.gather(parts, production);
-                let node = self.sorted(form, span, mark);
-                (node.0, self.deepened(height, span))
-            }
             Plan::Sorted(form) => {
+                if self.grammar.declares(production) {
+                    self.declare(parts, production, tokens.1);
+                }
                 let span = self.span(tokens.0, tokens.1);
                 let (mark, height) = self.gather(parts, production);
                 let node = self.sorted(form, span, mark);

@@ -41,8 +41,6 @@ pub(super) enum Plan {
     WithLists(u16),
     /// A node whose parts have to be sorted by their fields first.
     Sorted(u16),
-    /// The same, and a sign is an operator from then on.
-    Declaring(u16),
 }
 
 /// What the parser has to know of a production, small enough to stay near.
@@ -73,7 +71,7 @@ impl Rules {
             let (plan, slots) = match production.form {
                 _ if is_entry(grammar, id) => (Plan::Accept, Vec::new()),
                 Some(form) if production.node && definition.forms[form].declares.is_some() => {
-                    (Plan::Declaring(form as u16), Vec::new())
+                    (Plan::Sorted(form as u16), Vec::new())
                 }
                 Some(form) if production.node => node_plan(definition, production, form, becomes),
                 _ => (helper_plan(production), Vec::new()),

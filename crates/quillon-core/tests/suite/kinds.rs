@@ -13,6 +13,7 @@ precedence of Expr, loosest first
   prefix Way
   left   Or
   left   And
+  left   Also
   none   Same, Less
   left   Plus, Minus
   left   Rest
@@ -71,6 +72,9 @@ form And in Expr
 form Or in Expr
   written  left:Expr "or" right:Expr
   means    let a = left; if truthy(a) { a } else { right }
+form Also in Expr
+  written  left:Expr "also" right:Expr
+  means    let a = left; if truthy(a) { let f = function () { a = right }; call f } else { a }
 form Way in Expr
   written  "way" params:Name* by "," ":" body:Step "end"
   opens    scope
@@ -170,6 +174,11 @@ fn what_can_be_of_several_kinds_is_asked_for() {
         (
             "let a = 1 < 2; if a and a == a { show 1 }; if a or none { show 2 }",
             "1 2 nothing",
+        ),
+        // A truth value that a function has.
+        (
+            "if 1 < 2 also 3 == 3 { show 1 }; if 1 < 2 also none { show 2 }; if 2 < 1 also 2 < 1 { show 3 }",
+            "1 nothing",
         ),
         // Numbers that are none or both.
         ("let x = 1; x := x + 0.5; x := x + 1; x", "2.5"),

@@ -15,7 +15,7 @@ use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Label, PartId,
 pub(super) struct SlotFacts {
     /// What the program calls it, where that is known.
     pub name: Option<Rc<str>>,
-    /// How many places read it.
+    /// How many places read it, or capture it.
     pub reads: u32,
     /// How many places set it; one in a loop around which it lives counts twice.
     pub writes: u32,
@@ -477,6 +477,7 @@ impl Study<'_> {
                 continue;
             };
             let facts = &mut self.facts.slots[slot as usize];
+            facts.reads += 1;
             if sets.contains(&(index as u32)) {
                 facts.shared = true;
             } else if into == Some(slot) {

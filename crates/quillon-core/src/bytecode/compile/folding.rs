@@ -61,10 +61,9 @@ impl Builder<'_, '_> {
                     return core;
                 }
                 match self.simple_within(&only.arm.body, depth).kind {
-                    K::Read(Variable::Slot(slot), _) if only.arm.slot == Some(slot) => {
-                        self.simple_within(subject, depth)
-                    }
-                    K::Read(Variable::Slot(slot), _) if is_read_of(subject, slot) => {
+                    K::Read(Variable::Slot(slot), _)
+                        if only.arm.slot == Some(slot) || is_read_of(subject, slot) =>
+                    {
                         self.simple_within(subject, depth)
                     }
                     _ => core,
