@@ -117,7 +117,7 @@ pub(super) struct Trial<'a> {
 impl<'a> Trial<'a> {
     pub fn of(grammar: Grammar<'a>, found: &Ambiguity) -> Trial<'a> {
         let source = found.readings[0].source();
-        let text = (source.text().len() <= LONGEST_TRIED)
+        let text = (source.text().len() <= LONGEST_TRIED && !found.is_given_up)
             .then(|| grammar.lexer.tokens(source).value)
             .flatten()
             .and_then(|tokens| {

@@ -58,6 +58,8 @@ pub struct Ambiguity {
     pub span: Span,
     /// The tree of each reading.
     pub readings: [Tree; 2],
+    /// Whether the text was given up here: it can be read in ever more ways.
+    pub is_given_up: bool,
 }
 
 /// What could be read of a wrong text.

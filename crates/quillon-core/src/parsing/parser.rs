@@ -447,6 +447,7 @@ impl<'a> Run<'a> {
         self.ambiguity = Some(Ambiguity {
             span: self.assembly.span(start, end),
             readings,
+            is_given_up: self.given_up_at.is_some(),
         });
     }
 
