@@ -4,7 +4,7 @@
 
 use std::collections::BTreeMap;
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::grammar::{Grammar, Terminal};
 use super::lookahead_of;
@@ -233,15 +233,14 @@ impl<'a> SignReading<'a> {
 
     /// All that is wrong, in the order of the text.
     pub fn diagnostics(&self) -> Vec<Diagnostic> {
-        let mut said: Vec<&str> = Vec::new();
+        let mut said: FxHashSet<&str> = FxHashSet::default();
         let mut found = Vec::new();
         for (&index, mistake) in &self.mistakes {
             match *mistake {
                 // Each sign is said once.
                 Mistake::Undeclared(place) => {
                     let text = self.text(index);
-                    if !said.contains(&text) {
-                        said.push(text);
+                    if said.insert(text) {
                         found.push(self.unknown(index, place));
                     }
                 }

@@ -69,26 +69,12 @@ impl Builder<'_, '_> {
                     _ => core,
                 }
             }
-            K::Fresh(slots, body) => {
-                let ([(slot, _)], K::Sequence(parts)) = (&slots[..], &body.kind) else {
-                    return core;
-                };
-                let [set, rest] = &parts[..] else {
-                    return core;
-                };
-                let facts = self.facts(*slot);
-                match &set.kind {
-                    K::Write(Variable::Slot(own), _, value)
-                        if own == slot
-                            && facts.writes == 1
-                            && !facts.shared
-                            && is_read_of(self.simple_within(rest, depth), *slot) =>
-                    {
-                        self.simple_within(value, depth)
-                    }
-                    _ => core,
+            K::Fresh(..) => match self.kept(core) {
+                Some((slot, value, rest)) if is_read_of(self.simple_within(rest, depth), slot) => {
+                    self.simple_within(value, depth)
                 }
-            }
+                Some(_) | None => core,
+            },
             _ => core,
         }
     }
@@ -105,24 +91,13 @@ impl Builder<'_, '_> {
     /// A truth value that is kept, looked at, and given itself where that says so: `let a = x; if
     /// a { y } else { a }` is `x and y`.
     pub(super) fn as_both<'c>(&self, core: &'c Core) -> Option<Both<'c>> {
-        let K::Fresh(slots, body) = &core.kind else {
+        let (slot, value, choice) = self.kept(core)?;
+        let K::If([test, yes, no]) = &choice.kind else {
             return None;
         };
-        let ([(slot, _)], K::Sequence(parts)) = (&slots[..], &body.kind) else {
-            return None;
-        };
-        let [set, choice] = &parts[..] else {
-            return None;
-        };
-        let (K::Write(Variable::Slot(own), _, value), K::If([test, yes, no])) =
-            (&set.kind, &choice.kind)
-        else {
-            return None;
-        };
-        let facts = self.facts(*slot);
-        let is_it = |core: &Core| is_read_of(self.simple(core), *slot);
+        let is_it = |core: &Core| is_read_of(self.simple(core), slot);
         // Nothing else may look at it.
-        if own != slot || facts.writes != 1 || facts.shared || facts.reads != 2 || !is_it(test) {
+        if self.facts(slot).reads != 2 || !is_it(test) {
             return None;
         }
         let (all, second) = match (is_it(yes), is_it(no)) {
@@ -130,11 +105,30 @@ impl Builder<'_, '_> {
             (true, false) => (false, no),
             (true, true) | (false, false) => return None,
         };
-        let is_truth = self.kinds_of(*slot).is_within(Kinds::of(ValueKind::Truth));
+        let is_truth = self.kinds_of(slot).is_within(Kinds::of(ValueKind::Truth));
         is_truth.then_some(Both {
             parts: [value, second],
             all,
         })
+    }
+
+    /// A variable that is set once to begin with, its value, and what is done with it.
+    fn kept<'c>(&self, core: &'c Core) -> Option<(u32, &'c Core, &'c Core)> {
+        let K::Fresh(slots, body) = &core.kind else {
+            return None;
+        };
+        let ([(slot, _)], K::Sequence(parts)) = (&slots[..], &body.kind) else {
+            return None;
+        };
+        let [set, rest] = &parts[..] else {
+            return None;
+        };
+        let K::Write(Variable::Slot(own), _, value) = &set.kind else {
+            return None;
+        };
+        let facts = self.facts(*slot);
+        let is_kept = own == slot && facts.writes == 1 && !facts.shared;
+        is_kept.then_some((*slot, value, rest))
     }
 
     fn kinds_of(&self, slot: u32) -> Kinds {
