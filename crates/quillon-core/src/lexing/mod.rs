@@ -3,245 +3,34 @@
 
 use std::sync::Arc;
 
-use crate::definition::{Definition, Holds, Literal, PIECES, Pattern, Thing, TokenRule, Turn};
+use crate::definition::{Literal, Thing, Turn};
 use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors};
-use crate::source::{SourceText, Span};
+use crate::source::SourceText;
 
 mod automaton;
 mod building;
 mod classes;
 mod holes;
+mod kind;
 mod layout;
 mod mistakes;
 mod nfa;
 mod report;
 mod scan;
 mod signs;
+mod token;
 mod token_values;
 mod words;
 
 use automaton::{Automaton, DEAD};
 use holes::Pieces;
+use kind::More;
+pub use kind::{Kind, KindId, Origin};
 pub use mistakes::mistakes;
 pub(crate) use report::no_token;
 pub use signs::Signs;
+pub use token::Token;
 use words::Words;
-
-/// The index of a token kind; `KindId::END` is the end of the text.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
-pub struct KindId(pub u16);
-
-impl KindId {
-    /// The end of the text.
-    pub const END: KindId = KindId(0);
-}
-
-/// What makes tokens of a kind.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Origin {
-    /// A literal of a `written` clause.
-    Literal,
-    /// A line of `tokens`; also the end of the text.
-    Pattern,
-    /// The layout: such tokens have no text of their own.
-    Layout,
-    /// Nothing: it is text that no token starts with.
-    Odd,
-}
-
-/// What of a token comes after what the automaton recognises.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-enum More {
-    Nothing,
-    /// Text in which there may be holes.
-    Holes,
-    /// Lines, up to one that has only its last word.
-    Lines,
-}
-
-/// A kind of token.
-#[derive(Clone, Debug)]
-pub struct Kind {
-    /// The name of the pattern, or the literal's text.
-    pub name: String,
-    /// What makes such tokens.
-    pub origin: Origin,
-    /// Whether it is dropped from the tree.
-    pub ignored: bool,
-    /// What its text is converted to.
-    pub holds: Option<Holds>,
-    /// How messages call it.
-    pub wording: String,
-    escapes: bool,
-    /// How many bytes at either end are not part of the text it holds, where that is
-    /// known.
-    trims: Option<(usize, usize)>,
-    /// What it looks like.
-    pattern: Option<Pattern>,
-    /// The opening and the closing text, where it nests.
-    nests: Option<(String, String)>,
-    /// What of it comes after what the automaton recognises, beside what nests.
-    more: More,
-    /// The group that it belongs to.
-    group: Group,
-    /// The group that comes after it.
-    turn: Turn<Group>,
-    /// What a word of the language would be if it were none.
-    pub(crate) like: Option<KindId>,
-}
-
-impl Kind {
-    /// What its tokens look like, if it is not a literal.
-    pub(crate) fn pattern(&self) -> Option<&Pattern> {
-        self.pattern.as_ref()
-    }
-
-    /// Whether it is a literal of a `written` clause.
-    pub fn is_literal(&self) -> bool {
-        self.origin == Origin::Literal
-    }
-
-    /// Whether it is that of text which no token starts with.
-    pub(crate) fn is_odd(&self) -> bool {
-        self.origin == Origin::Odd
-    }
-
-    /// Whether layout makes it.
-    pub(crate) fn is_layout(&self) -> bool {
-        self.origin == Origin::Layout
-    }
-
-    /// The kind of a line of `tokens`.
-    fn of_rule(definition: &Definition, rule: &TokenRule) -> Kind {
-        let name = &rule.name.text;
-        let has_pieces = rule.piece || rule.holes.is_some();
-        let delimited = rule.pattern.delimited().filter(|_| has_pieces);
-        let wording = if rule.piece && !name.ends_with(PIECES[0]) {
-            "the rest of the text".to_owned()
-        } else {
-            let whole = name.strip_suffix(PIECES[0]).filter(|_| rule.piece);
-            definition.wording(whole.unwrap_or(name))
-        };
-        Kind {
-            ignored: rule.ignored,
-            holds: rule.holds,
-            escapes: token_values::mentions_backslash(&rule.pattern),
-            trims: delimited.map(|(open, _, close)| (open.len(), close.len())),
-            nests: match &rule.pattern {
-                Pattern::Nested(open, close) => Some((open.clone(), close.clone())),
-                _ => None,
-            },
-            pattern: Some(rule.pattern.clone()),
-            more: if rule.until_line {
-                More::Lines
-            } else if rule.holes.is_some() {
-                More::Holes
-            } else {
-                More::Nothing
-            },
-            ..Kind::named(name, wording)
-        }
-    }
-
-    /// Whether a token of the kind goes on after what the automaton recognises.
-    fn goes_on(&self) -> bool {
-        self.nests.is_some() || self.more != More::Nothing || self.turn != Turn::NONE
-    }
-
-    /// Whether a token of the kind may be a word of the language, and is looked up among those.
-    fn is_looked_up(&self) -> bool {
-        !self.ignored && !self.goes_on() && self.group == ORDINARY
-    }
-
-    /// The value of a text of the kind.
-    fn held(&self, text: &str) -> Result<Literal, token_values::NotHeld> {
-        if self.more == More::Lines && self.holds == Some(Holds::Text) {
-            return Ok(Literal::Text(token_values::between_lines(text).to_owned()));
-        }
-        match self.trims {
-            Some((before, after)) if self.holds == Some(Holds::Text) => {
-                let inner = text.get(before..text.len().saturating_sub(after));
-                Ok(Literal::Text(token_values::inside(
-                    inner.unwrap_or_default(),
-                    self.escapes,
-                )))
-            }
-            _ => token_values::held(text, self.holds, self.escapes),
-        }
-    }
-
-    /// A kind of which nothing else is known.
-    fn named(name: &str, wording: String) -> Kind {
-        Kind {
-            name: name.to_owned(),
-            origin: Origin::Pattern,
-            ignored: false,
-            holds: None,
-            wording,
-            escapes: false,
-            trims: None,
-            pattern: None,
-            nests: None,
-            more: More::Nothing,
-            group: ORDINARY,
-            turn: Turn::NONE,
-            like: None,
-        }
-    }
-}
-
-/// One token, in twelve bytes: there are millions of them.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub struct Token {
-    /// Its kind.
-    pub kind: KindId,
-    /// The soft literal that it may be as well, and whether it touches the one before.
-    marks: u16,
-    /// Where it stands.
-    pub span: Span,
-}
-
-/// The mark of a token that touches the one before it.
-const TIGHT: u16 = 1 << 15;
-
-impl Token {
-    /// A token of a kind.
-    #[inline]
-    pub fn new(kind: KindId, span: Span) -> Token {
-        Token {
-            kind,
-            marks: 0,
-            span,
-        }
-    }
-
-    /// The same with the soft literal that it may be as well, and whether it touches the
-    /// token before it.
-    #[inline]
-    fn with(self, also: Option<KindId>, tight: bool) -> Token {
-        let marks = also.map_or(0, |kind| kind.0) | if tight { TIGHT } else { 0 };
-        Token { marks, ..self }
-    }
-
-    /// The same, were there no blank before it.
-    #[must_use]
-    pub(crate) fn touching(self) -> Token {
-        self.with(self.also(), true)
-    }
-
-    /// The soft literal that it may be as well.
-    #[inline]
-    pub fn also(self) -> Option<KindId> {
-        let also = self.marks & !TIGHT;
-        (also != 0).then_some(KindId(also))
-    }
-
-    /// Whether it touches the token before it.
-    #[inline]
-    pub fn tight(self) -> bool {
-        self.marks & TIGHT != 0
-    }
-}
 
 /// The tokens of one text.
 #[derive(Clone, Debug)]

@@ -7,7 +7,6 @@ mod calls;
 mod checks;
 mod coroutines;
 mod fast;
-mod fast_arithmetic;
 mod host;
 mod loaded;
 mod loops;

@@ -4,7 +4,8 @@ use std::rc::Rc;
 
 use super::core::{Core, CoreKind as K, Variable};
 use super::function::{Finished, Param, VariableId, sequence};
-use super::instantiate::{Context, Homes, Local, Maker};
+use super::instantiate::Maker;
+use super::local::{Context, Homes, Local};
 use crate::definition::template::{FunctionHead, NamePart};
 use crate::definition::{FieldPath, Form, Template, mentioned};
 use crate::scoping::BindingId;

@@ -4,7 +4,8 @@ use std::rc::Rc;
 
 use super::core::{ArmCore, Core, CoreKind, CorePart, Variable};
 use super::function::{fresh, sequence};
-use super::instantiate::{Context, Homes, Local, Maker, nothing};
+use super::instantiate::{Maker, nothing};
+use super::local::{Context, Homes, Local};
 use super::mentions::{name_function, sets_something};
 use crate::definition::template::Arm;
 use crate::definition::{Count, FieldPath, FieldRef, Literal, Name, Template, TemplateKind as T};

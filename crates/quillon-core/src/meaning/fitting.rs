@@ -5,7 +5,8 @@
 use std::rc::Rc;
 
 use super::core::{Core, CoreKind as K, CorePart};
-use super::instantiate::{Context, Local, Maker};
+use super::instantiate::Maker;
+use super::local::{Context, Local};
 use crate::definition::template::{ValueKind, Wanted};
 use crate::definition::{Form, Literal, Name, Template, TemplateKind as T, TypeTerm, TypeTermKind};
 use crate::diagnostic::quote;

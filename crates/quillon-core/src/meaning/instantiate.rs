@@ -7,6 +7,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::core::{Core, CoreKind, FunctionCore, Marked, Marks, Variable};
 use super::function::{Finished, Functions, Param, VariableId, fresh};
+use super::local::{Context, Homes, Local};
 use super::shared::{Known, often};
 use crate::definition::{
     Count, Definition, FieldRef, Form, Literal, Name, Template, TemplateKind as T,
@@ -20,54 +21,6 @@ use crate::source::{SourceText, Span};
 use crate::tree::{NodeId, Tree, What};
 
 use CoreKind as K;
-
-/// What a name made by a meaning stands for.
-#[derive(Clone, Copy, Debug)]
-pub(super) enum Local {
-    /// A variable; its value came from this text.
-    Variable(VariableId, Option<Span>),
-    /// A child of the node.
-    Child(NodeId),
-}
-
-impl Local {
-    /// The variable, if it is one.
-    fn variable(self) -> Option<VariableId> {
-        match self {
-            Local::Variable(variable, _) => Some(variable),
-            Local::Child(_) => None,
-        }
-    }
-}
-
-/// The variables that live as long as a run of a node.
-#[derive(Debug, Default)]
-pub(super) struct Homes {
-    pub slots: Vec<u32>,
-    /// The names of those with a dynamic binding.
-    pub dynamic: Vec<Rc<str>>,
-    /// What runs before all else.
-    pub first: Vec<Core>,
-}
-
-impl Homes {
-    /// A body that runs with these variables, all of them fresh.
-    pub fn around(self, body: Core, span: Span) -> Core {
-        let parts = self.first.into_iter().chain([body]).collect();
-        let body = fresh(self.slots, parts, span);
-        if self.dynamic.is_empty() {
-            return body;
-        }
-        Core::new(K::Rebind(self.dynamic, Rc::new(body)), span)
-    }
-}
-
-/// The node a template is filled in for.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct Context<'a> {
-    pub node: Option<(NodeId, &'a Form)>,
-    pub span: Span,
-}
 
 pub(super) struct Maker<'a> {
     pub definition: &'a Definition,

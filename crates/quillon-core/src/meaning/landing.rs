@@ -3,7 +3,8 @@
 use std::rc::Rc;
 
 use super::core::{Core, CoreKind as K};
-use super::instantiate::{Context, Maker, nothing};
+use super::instantiate::{Maker, nothing};
+use super::local::Context;
 use crate::definition::Template;
 use crate::definition::template::Target;
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};

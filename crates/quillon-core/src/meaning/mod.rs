@@ -10,6 +10,7 @@ mod fitting;
 mod function;
 mod instantiate;
 mod landing;
+mod local;
 mod mentions;
 mod naming;
 mod outline;

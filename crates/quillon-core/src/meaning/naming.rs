@@ -3,7 +3,8 @@
 use std::rc::Rc;
 
 use super::core::{Core, CoreKind as K, Variable};
-use super::instantiate::{Context, Local, Maker, nothing};
+use super::instantiate::{Maker, nothing};
+use super::local::{Context, Local};
 use crate::definition::{Count, Name};
 use crate::tree::NodeId;
 

@@ -16,7 +16,7 @@ use crate::tree::{NodeId, Tree, TreeBuilder, What};
 
 /// A value that a helper has gathered.
 #[derive(Clone, Copy, Debug)]
-struct Value {
+pub(super) struct Value {
     node: NodeId,
     /// The field it is for; meaningless for the items of a list that forms share.
     field: u16,
@@ -26,10 +26,10 @@ struct Value {
 const TOKEN: u32 = 1 << 31;
 
 /// Marks where the values of a helper begin.
-const MARK: u32 = 1 << 30;
+pub(super) const MARK: u32 = 1 << 30;
 
 /// What the entry of something that could not be read carries.
-const GAP: u32 = TreeBuilder::ABSENT.0;
+pub(super) const GAP: u32 = TreeBuilder::ABSENT.0;
 
 /// The token that an entry carries, if it carries one.
 pub(super) fn token_of(entry: Entry) -> Option<u32> {
@@ -39,36 +39,14 @@ pub(super) fn token_of(entry: Entry) -> Option<u32> {
 
 /// Where the values of an entry begin, if it is a helper's.
 #[inline]
-fn mark_of(entry: Entry) -> Option<usize> {
+pub(super) fn mark_of(entry: Entry) -> Option<usize> {
     (entry.what & (TOKEN | MARK) == MARK).then_some((entry.what & !MARK) as usize)
 }
 
 /// Where the values of the first helper among some entries begin.
 #[inline]
-fn first_mark(entries: &[Entry]) -> Option<usize> {
+pub(super) fn first_mark(entries: &[Entry]) -> Option<usize> {
     entries.iter().find_map(|entry| mark_of(*entry))
-}
-
-/// Entries taken off the stack with their values, to be put back in another way.
-#[derive(Debug, Default)]
-pub(super) struct Parked {
-    entries: Vec<Entry>,
-    values: Vec<Value>,
-    /// The height of the first.
-    height: u32,
-    /// Where the values stood.
-    low: usize,
-}
-
-/// What stands for text that could not be read.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct Gap {
-    /// The state with it on top.
-    pub state: u32,
-    /// Whether it is a helper that it stands for.
-    pub is_helper: bool,
-    /// The token after it.
-    pub upto: u32,
 }
 
 /// The tree in the making.
@@ -80,7 +58,7 @@ pub(super) struct Assembly<'a> {
     /// The signs that are operators.
     pub signs: SignReading<'a>,
     tree: TreeBuilder<'a>,
-    values: Vec<Value>,
+    pub(super) values: Vec<Value>,
     slots: Vec<NodeId>,
     /// The deepest tree allowed, in nodes.
     deepest: u32,
@@ -280,7 +258,7 @@ impl<'a> Assembly<'a> {
 
     /// Forgets what the helpers among some parts have gathered.
     #[inline]
-    fn drop_values(&mut self, parts: &[Entry]) {
+    pub(super) fn drop_values(&mut self, parts: &[Entry]) {
         if let Some(first) = first_mark(parts) {
             self.values.truncate(first);
         }
@@ -404,33 +382,6 @@ impl<'a> Assembly<'a> {
         }
     }
 
-    /// Takes the entries from a height on off the stack.
-    pub fn park(&mut self, stack: &mut Vec<Entry>, height: u32) -> Parked {
-        let entries = stack.split_off(height as usize);
-        let low = first_mark(&entries).unwrap_or(self.values.len());
-        let values = self.values.split_off(low);
-        Parked {
-            entries,
-            values,
-            height,
-            low,
-        }
-    }
-
-    /// Puts one of the entries of a height back on top of the stack.
-    pub fn put_back(&mut self, stack: &mut Vec<Entry>, parked: &Parked, height: u32) {
-        let at = (height - parked.height) as usize;
-        let mut entry = parked.entries[at];
-        if let Some(start) = mark_of(entry) {
-            let end = first_mark(&parked.entries[at + 1..]);
-            let end = end.map_or(parked.values.len(), |end| end - parked.low);
-            entry.what = self.values.len() as u32 | MARK;
-            self.values
-                .extend_from_slice(&parked.values[start - parked.low..end]);
-        }
-        stack.push(entry);
-    }
-
     /// The tree as it is, with the topmost entry as its root.
     pub fn tree_of_top(&mut self, stack: &[Entry], production: u32, end: u32) -> Tree {
         let top = stack[stack.len() - 1];
@@ -452,43 +403,6 @@ impl<'a> Assembly<'a> {
     pub fn finish(mut self, stack: &[Entry]) -> Option<Tree> {
         let root = self.node_of(stack[stack.len() - 1]);
         (root != TreeBuilder::ABSENT).then(|| self.tree.finish(root))
-    }
-
-    /// What stands on top could not be read.
-    pub fn leave_gap(stack: &mut [Entry]) {
-        if let Some(top) = stack.last_mut() {
-            top.what = GAP;
-        }
-    }
-
-    /// Takes the entries from a height on off the stack, with what they have gathered.
-    fn cut(&mut self, stack: &mut Vec<Entry>, height: usize) {
-        self.drop_values(&stack[height..]);
-        stack.truncate(height);
-    }
-
-    /// The same, and something stands for them that could not be read: of a helper what it has
-    /// gathered so far is left.
-    pub fn cut_to_gap(&mut self, stack: &mut Vec<Entry>, height: usize, gap: Gap) {
-        let begun = stack.get(height).filter(|entry| entry.state == gap.state);
-        let kept = begun.copied().filter(|entry| mark_of(*entry).is_some());
-        let start = stack.get(height).map_or(gap.upto, |entry| entry.start);
-        let above = height + usize::from(kept.is_some());
-        self.cut(stack, above.min(stack.len()));
-        if kept.is_some() {
-            return;
-        }
-        let what = if gap.is_helper {
-            self.values.len() as u32 | MARK
-        } else {
-            GAP
-        };
-        stack.push(Entry {
-            state: gap.state,
-            start,
-            what,
-            height: 0,
-        });
     }
 }
 

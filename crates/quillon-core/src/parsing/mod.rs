@@ -8,6 +8,7 @@ use crate::source::Span;
 use crate::tree::Tree;
 
 mod ahead;
+mod aside;
 mod assembly;
 mod context;
 mod cycles;

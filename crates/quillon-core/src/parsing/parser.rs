@@ -3,7 +3,8 @@
 
 use std::collections::VecDeque;
 
-use super::assembly::{Assembly, Parked};
+use super::aside::Parked;
+use super::assembly::Assembly;
 use super::forest::{Derivation, Forest, Ref, Referent};
 use super::plans::{Plan, Rules};
 use super::stacks::{Entry, Stacks};

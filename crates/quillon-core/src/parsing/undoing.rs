@@ -2,7 +2,8 @@
 //! last few tokens can be asked for, since the slip may be there.
 
 use super::Nonterminal;
-use super::assembly::{Assembly, Gap};
+use super::aside::Gap;
+use super::assembly::Assembly;
 use super::parser::{Run, Step};
 use super::stacks::Entry;
 use crate::lexing::Token;

@@ -9,13 +9,25 @@
 // A handler is a few machine instructions; a call inside one would cost more than it does.
 #![allow(clippy::inline_always)]
 
-use super::fast_arithmetic as arithmetic;
+/// Functions with the parameters that all handlers have.
+macro_rules! handlers {
+    ($($(#[$meta:meta])* fn $name:ident($m:ident, $pc:ident, $regs:ident, $constants:ident) $body:block)*) => {
+        $($(#[$meta])* fn $name($m: &mut Machine<'_>, $pc: Pc, $regs: Row, $constants: Row) -> Exit {
+            $body
+        })*
+    };
+}
+
+mod arithmetic;
+mod calls;
+
+pub(super) use calls::replace;
+
 use super::probe::PROBE;
-use super::raw::{Pc, Row, Scaled};
-use super::threads::{Frame, Tail};
-use super::{Exit, Machine, loaded_of, slow};
+use super::raw::{Pc, Row};
+use super::{Exit, Machine, slow};
 use crate::bytecode::Op;
-use crate::values::{Closure, Ref, Text, Value};
+use crate::values::{Ref, Text, Value};
 
 /// What carries out an instruction.
 pub(super) type Handler = fn(&mut Machine<'_>, Pc, Row, Row) -> Exit;
@@ -57,12 +69,6 @@ static HANDLERS: [Handler; 256] = {
     all[Op::Jump as usize] = jump;
     all[Op::JumpIf as usize] = jump_if;
     all[Op::JumpKind as usize] = jump_kind;
-    all[Op::Call as usize] = call;
-    all[Op::CallCaptured as usize] = call_captured;
-    all[Op::CallReadyMade as usize] = call_ready_made;
-    all[Op::TailCall as usize] = tail_call;
-    all[Op::Return as usize] = give_back;
-    all[Op::ReturnNothing as usize] = give_nothing_back;
     all[Op::Stop as usize] = stop;
     all[Op::Push as usize] = push;
     all[Op::ListAdd as usize] = push;
@@ -81,20 +87,12 @@ static HANDLERS: [Handler; 256] = {
     all[Op::JoinShown as usize] = join_shown;
     all[Op::JoinShownConstant as usize] = join_shown_constant;
     all[PROBE as usize] = probe;
-    arithmetic::with(all)
+    arithmetic::with(calls::with(all))
 };
 
 /// In what `map_put` remembers: the map had the first shape before the key was put, and the
 /// second after that.
 pub(super) const LEADS_ON: u64 = 1 << 63;
-
-macro_rules! handlers {
-    ($($(#[$meta:meta])* fn $name:ident($m:ident, $pc:ident, $regs:ident, $constants:ident) $body:block)*) => {
-        $($(#[$meta])* fn $name($m: &mut Machine<'_>, $pc: Pc, $regs: Row, $constants: Row) -> Exit {
-            $body
-        })*
-    };
-}
 
 /// Jumps so many words from the next instruction, which is a step.
 #[inline(always)]
@@ -214,54 +212,6 @@ handlers! {
             return next(m, pc.plus(1 + pc.long()), regs, constants);
         }
         next(m, pc.plus(1), regs, constants)
-    }
-
-    fn call(m, pc, regs, constants) {
-        match *regs.see(pc.c()) {
-            Value::Function(closure) => begin(m, pc, regs, constants, closure),
-            _ => slow::carry_out(m, pc, regs, constants),
-        }
-    }
-
-    fn call_captured(m, pc, regs, constants) {
-        match m.closure.captured(pc.c_number()) {
-            Value::Function(closure) => begin(m, pc, regs, constants, closure),
-            _ => slow::carry_out(m, pc, regs, constants),
-        }
-    }
-
-    fn call_ready_made(m, pc, regs, constants) {
-        match m.memory.ready_made.get(pc.c_number() as usize) {
-            Some(Value::Function(closure)) => {
-                let closure = *closure;
-                begin(m, pc, regs, constants, closure)
-            }
-            _ => slow::carry_out(m, pc, regs, constants),
-        }
-    }
-
-    fn tail_call(m, pc, regs, constants) {
-        let Value::Function(closure) = *regs.see(pc.c()) else {
-            return slow::carry_out(m, pc, regs, constants);
-        };
-        let loaded = loaded_of(closure);
-        let fits = loaded.params == u32::from(pc.x());
-        m.fuel -= 1;
-        if !fits || !regs.has_room(m.last_register, loaded.registers) || m.fuel == 0 {
-            m.fuel += 1;
-            return slow::carry_out(m, pc, regs, constants);
-        }
-        replace(m, pc, regs, pc.b(), pc.x(), closure);
-        next(m, loaded.start, regs, loaded.constants)
-    }
-
-    fn give_back(m, pc, regs, _constants) {
-        let value = regs.take(pc.a());
-        give(m, regs, value)
-    }
-
-    fn give_nothing_back(m, _pc, regs, _constants) {
-        give(m, regs, Value::Nothing)
     }
 
     fn stop(m, pc, regs, constants) {
@@ -434,72 +384,4 @@ fn joined(
 #[inline(always)]
 fn over(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
     next(m, pc.plus(2 + pc.plus(1).long()), regs, constants)
-}
-
-/// Begins a function whose arguments are in the window of a call.
-#[inline(always)]
-fn begin(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, closure: Ref<Closure>) -> Exit {
-    let loaded = loaded_of(closure);
-    let inner = regs.window(pc.b());
-    m.fuel -= 1;
-    let ready = loaded.params == u32::from(pc.x())
-        && inner.has_room(m.last_register, loaded.registers)
-        && m.top.is_below(m.last_frame)
-        && m.fuel != 0;
-    if !ready {
-        m.fuel += 1;
-        return slow::carry_out(m, pc, regs, constants);
-    }
-    m.top.push(Frame {
-        pc: pc.plus(1),
-        constants,
-        closure: m.closure,
-        window: pc.b(),
-        into: pc.a(),
-        is_tail: false,
-    });
-    m.closure = closure;
-    next(m, loaded.start, inner, loaded.constants)
-}
-
-/// Gives a value to what called the running function.
-#[inline(always)]
-fn give(m: &mut Machine<'_>, regs: Row, value: Value) -> Exit {
-    let frame = m.top.pop();
-    let regs = regs.before_window(frame.window);
-    m.closure = frame.closure;
-    regs.put(frame.into, value);
-    next(m, frame.pc, regs, frame.constants)
-}
-
-/// Puts a function in the place of the running one; its arguments are in the window.
-pub(super) fn replace(
-    m: &mut Machine<'_>,
-    pc: Pc,
-    regs: Row,
-    window: Scaled,
-    count: u8,
-    closure: Ref<Closure>,
-) {
-    let from = regs.window(window);
-    for index in 0..u16::from(count) {
-        regs.set(index, from.get(index));
-    }
-    let number = m.top.count(&m.thread.frames);
-    let tails = &mut m.thread.tails;
-    // What is ready-made takes nobody's place for good: it could as well have been filled in.
-    let is_kept = loaded_of(closure).function.ready_made && m.top.last().is_tail;
-    while tails
-        .last()
-        .is_some_and(|tail| tail.frame > number || tail.frame == number && !is_kept)
-    {
-        tails.pop();
-    }
-    tails.push(Tail {
-        frame: number,
-        closure: m.closure,
-        pc,
-    });
-    m.top.last().is_tail = true;
-    m.closure = closure;
 }

@@ -3,10 +3,10 @@
 // And numbers are compared as exactly as programs ask for it.
 #![allow(clippy::inline_always, clippy::float_cmp)]
 
-use super::fast::{Handler, jump_by, next};
-use super::raw::{Pc, Row};
-use super::{Exit, Machine, slow};
+use super::{Handler, jump_by, next};
 use crate::bytecode::Op;
+use crate::machine::raw::{Pc, Row};
+use crate::machine::{Exit, Machine, slow};
 use crate::values::Value;
 
 /// The handlers, with those that are made here.

@@ -1,0 +1,139 @@
+//! The handlers of calls: a function begins, and gives its value back.
+// A handler is a few machine instructions; a call inside one would cost more than it does.
+#![allow(clippy::inline_always)]
+
+use super::{Handler, next};
+use crate::bytecode::Op;
+use crate::machine::raw::{Pc, Row, Scaled};
+use crate::machine::threads::{Frame, Tail};
+use crate::machine::{Exit, Machine, loaded_of, slow};
+use crate::values::{Closure, Ref, Value};
+
+/// The handlers, with those that are made here.
+pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
+    all[Op::Call as usize] = call;
+    all[Op::CallCaptured as usize] = call_captured;
+    all[Op::CallReadyMade as usize] = call_ready_made;
+    all[Op::TailCall as usize] = tail_call;
+    all[Op::Return as usize] = give_back;
+    all[Op::ReturnNothing as usize] = give_nothing_back;
+    all
+}
+
+handlers! {
+    fn call(m, pc, regs, constants) {
+        match *regs.see(pc.c()) {
+            Value::Function(closure) => begin(m, pc, regs, constants, closure),
+            _ => slow::carry_out(m, pc, regs, constants),
+        }
+    }
+
+    fn call_captured(m, pc, regs, constants) {
+        match m.closure.captured(pc.c_number()) {
+            Value::Function(closure) => begin(m, pc, regs, constants, closure),
+            _ => slow::carry_out(m, pc, regs, constants),
+        }
+    }
+
+    fn call_ready_made(m, pc, regs, constants) {
+        match m.memory.ready_made.get(pc.c_number() as usize) {
+            Some(Value::Function(closure)) => {
+                let closure = *closure;
+                begin(m, pc, regs, constants, closure)
+            }
+            _ => slow::carry_out(m, pc, regs, constants),
+        }
+    }
+
+    fn tail_call(m, pc, regs, constants) {
+        let Value::Function(closure) = *regs.see(pc.c()) else {
+            return slow::carry_out(m, pc, regs, constants);
+        };
+        let loaded = loaded_of(closure);
+        let fits = loaded.params == u32::from(pc.x());
+        m.fuel -= 1;
+        if !fits || !regs.has_room(m.last_register, loaded.registers) || m.fuel == 0 {
+            m.fuel += 1;
+            return slow::carry_out(m, pc, regs, constants);
+        }
+        replace(m, pc, regs, pc.b(), pc.x(), closure);
+        next(m, loaded.start, regs, loaded.constants)
+    }
+
+    fn give_back(m, pc, regs, _constants) {
+        let value = regs.take(pc.a());
+        give(m, regs, value)
+    }
+
+    fn give_nothing_back(m, _pc, regs, _constants) {
+        give(m, regs, Value::Nothing)
+    }
+}
+
+/// Begins a function whose arguments are in the window of a call.
+#[inline(always)]
+fn begin(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, closure: Ref<Closure>) -> Exit {
+    let loaded = loaded_of(closure);
+    let inner = regs.window(pc.b());
+    m.fuel -= 1;
+    let ready = loaded.params == u32::from(pc.x())
+        && inner.has_room(m.last_register, loaded.registers)
+        && m.top.is_below(m.last_frame)
+        && m.fuel != 0;
+    if !ready {
+        m.fuel += 1;
+        return slow::carry_out(m, pc, regs, constants);
+    }
+    m.top.push(Frame {
+        pc: pc.plus(1),
+        constants,
+        closure: m.closure,
+        window: pc.b(),
+        into: pc.a(),
+        is_tail: false,
+    });
+    m.closure = closure;
+    next(m, loaded.start, inner, loaded.constants)
+}
+
+/// Gives a value to what called the running function.
+#[inline(always)]
+fn give(m: &mut Machine<'_>, regs: Row, value: Value) -> Exit {
+    let frame = m.top.pop();
+    let regs = regs.before_window(frame.window);
+    m.closure = frame.closure;
+    regs.put(frame.into, value);
+    next(m, frame.pc, regs, frame.constants)
+}
+
+/// Puts a function in the place of the running one; its arguments are in the window.
+pub(in crate::machine) fn replace(
+    m: &mut Machine<'_>,
+    pc: Pc,
+    regs: Row,
+    window: Scaled,
+    count: u8,
+    closure: Ref<Closure>,
+) {
+    let from = regs.window(window);
+    for index in 0..u16::from(count) {
+        regs.set(index, from.get(index));
+    }
+    let number = m.top.count(&m.thread.frames);
+    let tails = &mut m.thread.tails;
+    // What is ready-made takes nobody's place for good: it could as well have been filled in.
+    let is_kept = loaded_of(closure).function.ready_made && m.top.last().is_tail;
+    while tails
+        .last()
+        .is_some_and(|tail| tail.frame > number || tail.frame == number && !is_kept)
+    {
+        tails.pop();
+    }
+    tails.push(Tail {
+        frame: number,
+        closure: m.closure,
+        pc,
+    });
+    m.top.last().is_tail = true;
+    m.closure = closure;
+}
