@@ -5,6 +5,7 @@ use crate::definition::Definition;
 use crate::diagnostic::Diagnostic;
 
 mod brackets;
+mod choices;
 mod meanings;
 mod names;
 mod patterns;
@@ -19,6 +20,7 @@ pub(crate) fn advice(definition: &Definition) -> Vec<Diagnostic> {
     found.extend(names::advice(definition));
     found.extend(meanings::advice(definition));
     found.extend(brackets::advice(definition));
+    found.extend(choices::advice(definition));
     found.extend(spellings::advice(definition));
     found.extend(patterns::advice(definition));
     found.sort_by_key(Diagnostic::start);

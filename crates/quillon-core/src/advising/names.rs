@@ -3,7 +3,9 @@
 use rustc_hash::FxHashSet;
 
 use crate::definition::template::Target;
-use crate::definition::{Binds, Definition, Form, Name, Reach, Template, TemplateKind as T, Thing};
+use crate::definition::{
+    Binds, Definition, Form, Name, Reach, Template, TemplateKind as T, Thing, Uses,
+};
 use crate::diagnostic::{Diagnostic, codes, quote};
 
 pub(super) fn advice(definition: &Definition) -> Vec<Diagnostic> {
@@ -72,16 +74,22 @@ impl<'d> Meanings<'d> {
 }
 
 /// Name spaces in which names are bound and never used, or used and never bound.
-fn spaces(definition: &Definition) -> Vec<Diagnostic> {
+fn spaces<'a>(definition: &'a Definition) -> Vec<Diagnostic> {
     let binds = definition.forms.iter().flat_map(|form| &form.binds);
-    let uses = definition.forms.iter().flat_map(|form| &form.uses);
+    let forms = definition.forms.iter();
+    let uses = forms.flat_map(|form| form.uses.iter().map(move |one| (form, one)));
     let of_binds: Vec<&Name> = binds.filter_map(|clause| clause.space.as_ref()).collect();
-    let of_uses: Vec<&Name> = uses.filter_map(|clause| clause.space.as_ref()).collect();
+    let space = |(_, clause): (&Form, &'a Uses)| clause.space.as_ref();
+    let of_uses: Vec<&Name> = uses.clone().filter_map(space).collect();
+    let unbound: Vec<&Name> = uses
+        .filter(|(form, clause)| !can_be_ready_made(definition, form, &clause.field.text))
+        .filter_map(space)
+        .collect();
     let mut found = Vec::new();
     let mut told: FxHashSet<&str> = FxHashSet::default();
     for (these, others, word) in [
-        (&of_binds, &of_uses, "uses"),
-        (&of_uses, &of_binds, "binds"),
+        (&of_binds[..], &of_uses, "uses"),
+        (&unbound[..], &of_binds, "binds"),
     ] {
         for space in these {
             let name = &space.text;
@@ -98,6 +106,21 @@ fn spaces(definition: &Definition) -> Vec<Diagnostic> {
         }
     }
     found
+}
+
+/// Whether something ready-made, which is found in every name space, can be what a form uses: a
+/// function where the form calls it, and a constant where it does not.
+fn can_be_ready_made(definition: &Definition, form: &Form, field: &str) -> bool {
+    fn calls(template: &Template, field: &str) -> bool {
+        let is_call = matches!(&template.kind, T::Call(callee, _)
+            if matches!(&callee.kind, T::Name(name) if name == field));
+        let mut found = is_call;
+        template.each_part(&mut |part| found = found || calls(part, field));
+        found
+    }
+    let is_called = form.means.as_ref().is_some_and(|means| calls(means, field));
+    let mut provided = definition.provides.iter();
+    provided.any(|one| one.params.is_some() == is_called)
 }
 
 /// Meanings that are just a name which the form neither binds nor uses: it is its own text there.

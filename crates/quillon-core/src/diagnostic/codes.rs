@@ -44,7 +44,7 @@ codes! {
     CHECK_PRECEDENCE = "check.precedence", "a rank that does not fit the shape of its form";
     CHECK_NAMES = "check.names", "a name that is bound, used, landed on or kept for nothing";
     CHECK_MEANING = "check.meaning", "a meaning that does something else than it seems to, or more than once";
-    CHECK_TYPES = "check.types", "a type clause that nothing can meet";
+    CHECK_TYPES = "check.types", "a type clause that nothing can meet, or that a later one undoes";
     CHECK_AMBIGUOUS = "check.ambiguous", "forms that together can be read in two ways";
     // Tokens.
     TOKEN_UNKNOWN = "token.unknown", "characters that no token starts with";

@@ -201,7 +201,7 @@ impl Writer {
                     self.pattern(part, Holds::Unit),
                     self.pattern(but, Holds::Unit)
                 ),
-                Holds::Sequence,
+                self.exception(),
                 wanted,
             ),
             Pattern::Nested(open, close) => match self.notation {
@@ -243,12 +243,13 @@ impl Writer {
                 format!("[{}{}]", if negated { "^" } else { "" }, shown.concat())
             }
             Notation::Iso => {
-                let shown: Vec<String> = ranges.iter().map(|&r| self.iso_range(r)).collect();
+                let shown = ranges.iter().flat_map(|&range| self.iso_range(range));
+                let shown: Vec<String> = shown.collect();
                 let list = Self::choice(&shown, if negated { Holds::Unit } else { wanted });
                 if negated {
                     Self::held(
                         format!("? any character ? - {list}"),
-                        Holds::Sequence,
+                        self.exception(),
                         wanted,
                     )
                 } else {
@@ -258,14 +259,24 @@ impl Writer {
         }
     }
 
-    fn iso_range(&self, (low, high): (u32, u32)) -> String {
+    /// The choices that a range of characters is.
+    fn iso_range(&self, (low, high): (u32, u32)) -> Vec<String> {
         match (char::from_u32(low), char::from_u32(high)) {
-            (Some(c), _) if low == high => self.literal(&c.to_string()),
-            (Some(a), Some(b)) if high - low < 12 => (a..=b)
-                .map(|c| self.literal(&c.to_string()))
-                .collect::<Vec<_>>()
-                .join(" | "),
-            _ => format!("? a character from {low:X} to {high:X} (hexadecimal) ?"),
+            (Some(a), Some(b)) if high - low < 12 => {
+                (a..=b).map(|c| self.literal(&c.to_string())).collect()
+            }
+            _ => vec![format!(
+                "? a character from {low:X} to {high:X} (hexadecimal) ?"
+            )],
+        }
+    }
+
+    /// How tightly `A - B` holds together: in ISO/IEC 14977 tighter than a sequence does; the W3C
+    /// does not say, and puts brackets around it.
+    fn exception(&self) -> Holds {
+        match self.notation {
+            Notation::W3c => Holds::Choice,
+            Notation::Iso => Holds::Sequence,
         }
     }
 }
@@ -275,9 +286,9 @@ fn w3c_range((low, high): (u32, u32)) -> String {
         Some(c) if c.is_ascii_graphic() && !"]^-[\\".contains(c) => c.to_string(),
         _ => format!("#x{code:X}"),
     };
-    if low == high {
-        one(low)
-    } else {
-        format!("{}-{}", one(low), one(high))
+    match high - low {
+        0 => one(low),
+        1 => one(low) + &one(high),
+        _ => format!("{}-{}", one(low), one(high)),
     }
 }

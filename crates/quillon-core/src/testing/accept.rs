@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::engines::{Ran, Trial};
-use super::expect::{clause_of, position, tokens_text};
+use super::expect::{clause_of, failure, position, tokens_text};
 use super::trial;
 use crate::definition::{Example, Expected, Failing};
 use crate::language::Prepared;
@@ -70,9 +70,13 @@ pub fn accepted(
                 let found = trial.commanded(&expectation.expected).ok().flatten();
                 found.as_ref().and_then(clause_of)
             }
-            Expected::Shows(_) if ran.error.is_none() => {
+            Expected::Shows(_) if ran.error().is_none() => {
                 let shown = ran.value.as_ref().map(Held::written);
                 shown.and_then(|shown| clause_of(&Expected::Shows(shown)))
+            }
+            // One of several errors: it is said already.
+            Expected::Fails(failing, place) if failure(&ran, failing, *place).is_none() => {
+                Some(source.slice(expectation.span).to_owned())
             }
             Expected::Gives(_) | Expected::Shows(_) | Expected::Fails(..) => {
                 ending.as_ref().and_then(clause_of)
@@ -95,7 +99,7 @@ pub fn accepted(
     }
     let says_error = |e: &&Edit| e.text.starts_with("fails ") || e.text.starts_with("gives ");
     let is_run = case.expectations.iter().any(|e| e.expected.needs_run());
-    let is_unsaid = is_run && ran.error.is_some() && edits.iter().find(says_error).is_none();
+    let is_unsaid = is_run && ran.error().is_some() && edits.iter().find(says_error).is_none();
     if is_unsaid || edits.is_empty() {
         edits.extend(added(source, case, &ran, ending.as_ref()));
     }
@@ -105,7 +109,7 @@ pub fn accepted(
 
 /// How a program ended: with a value, or with an error.
 pub(super) fn ending_of(ran: &Ran) -> Option<Expected> {
-    match &ran.error {
+    match ran.error() {
         Some(error) => Some(Expected::Fails(
             Failing::Message(error.message.clone()),
             position(error),

@@ -64,11 +64,15 @@ fn traits(
         trial.run(Engine::Machine)
     } else {
         Ran {
-            error: parsed.diagnostics.into_iter().find(Diagnostic::is_error),
+            errors: parsed
+                .diagnostics
+                .into_iter()
+                .filter(Diagnostic::is_error)
+                .collect(),
             ..Ran::default()
         }
     };
-    let error = ran.error.as_ref().map_or_else(String::new, error);
+    let error = ran.error().map_or_else(String::new, error);
     vec![
         (Compared::Tokens, tokens),
         (Compared::Tree, shown),

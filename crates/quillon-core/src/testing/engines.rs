@@ -39,8 +39,8 @@ pub struct Trial<'a> {
 pub struct Ran {
     /// What it gave.
     pub value: Option<Held>,
-    /// The error it ended in, if any.
-    pub error: Option<Diagnostic>,
+    /// The errors it ended in: one, or all that a program is refused for.
+    pub errors: Vec<Diagnostic>,
     /// All that it printed.
     pub printed: String,
     /// What the cells of the state held at the end.
@@ -96,13 +96,13 @@ impl<'a> Trial<'a> {
         let mut session = match self.session(engine) {
             Ok(session) => session,
             Err(problems) => {
-                ran.error = problems.into_iter().next();
+                ran.errors = problems.into();
                 return ran;
             }
         };
         ran.no_cells = self.give(&mut session);
-        ran.error = self.enter_before(&mut session);
-        if ran.error.is_some() {
+        ran.errors.extend(self.enter_before(&mut session));
+        if !ran.errors.is_empty() {
             return ran;
         }
         session.host_mut().printed.clear();
@@ -116,7 +116,8 @@ impl<'a> Trial<'a> {
         let cells = session.state();
         ran.left = cells.map(|(n, value)| (n.to_owned(), value)).collect();
         ran.value = outcome.value;
-        ran.error = outcome.diagnostics.into_iter().find(Diagnostic::is_error);
+        ran.errors = outcome.diagnostics;
+        ran.errors.retain(Diagnostic::is_error);
         ran.printed = session.into_host().printed;
         ran
     }
@@ -168,7 +169,10 @@ impl<'a> Trial<'a> {
                 continue;
             };
             if !error.as_ref().is_some_and(|error| wanted.is(error)) {
-                let message = format!("this entry is to end in the error {}", wanted.written());
+                let message = format!(
+                    "this entry should end in the error {}, and ends without one",
+                    wanted.written()
+                );
                 let whole = source.line_span(1);
                 return Some(error.unwrap_or_else(|| {
                     Diagnostic::error(codes::CASE_SYNTAX, message).at(&source, whole)
@@ -221,10 +225,18 @@ impl Ran {
     pub(crate) fn traits(&self) -> [(&'static str, String); 4] {
         [
             ("value", self.value_text()),
-            ("error", self.error.as_ref().map_or_else(String::new, told)),
+            (
+                "error",
+                self.errors.iter().map(told).collect::<Vec<_>>().join(", "),
+            ),
             ("output", crate::diagnostic::quoted(&self.printed)),
             ("state", self.state_text()),
         ]
+    }
+
+    /// The first error it ended in, if any.
+    pub fn error(&self) -> Option<&Diagnostic> {
+        self.errors.first()
     }
 
     /// What it gave; nothing if it gave nothing at all.
@@ -243,8 +255,7 @@ impl Ran {
 
     /// Whether a limit ended it, which each engine counts in its own way.
     pub fn is_cut_short(&self) -> bool {
-        let error = self.error.as_ref();
-        error.is_some_and(|error| is_limit(error.code))
+        self.error().is_some_and(|error| is_limit(error.code))
     }
 }
 

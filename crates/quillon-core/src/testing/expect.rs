@@ -168,7 +168,7 @@ impl CaseResult {
                 let name = &path.cell;
                 match ran.left.iter().find(|(known, _)| *known == name.text) {
                     // An error has kept the run from leaving anything.
-                    None if ran.left.is_empty() && ran.error.is_some() => None,
+                    None if ran.left.is_empty() && ran.error().is_some() => None,
                     None => {
                         let problem = no_cell(language, name).at(&self.source, name.span);
                         self.diagnostics.push(problem);
@@ -194,13 +194,23 @@ impl CaseResult {
 }
 
 /// How an error differs from the one expected: what was, and what came.
-fn failure(ran: &Ran, failing: &Failing, place: Option<Position>) -> Option<(String, String)> {
+pub(super) fn failure(
+    ran: &Ran,
+    failing: &Failing,
+    place: Option<Position>,
+) -> Option<(String, String)> {
     let with_place = |what: String, at: Option<Position>| match at {
         Some(at) => format!("{what} at {at}"),
         None => what,
     };
     let expected = with_place(failing.written(), place);
-    let Some(error) = &ran.error else {
+    let is_it = |error: &Diagnostic| {
+        failing.is(error) && place.is_none_or(|place| position(error) == Some(place))
+    };
+    if ran.errors.iter().any(is_it) {
+        return None;
+    }
+    let Some(error) = nearest_to(&ran.errors, failing, place) else {
         let got = match &ran.value {
             Some(value) => format!("no error; it gives {}", value.noted()),
             None => "no error".to_owned(),
@@ -212,8 +222,22 @@ fn failure(ran: &Ran, failing: &Failing, place: Option<Position>) -> Option<(Str
         Failing::Message(_) => format!("{:?}", error.message),
         Failing::Code(_) => format!("{}, {:?},", error.code.0, error.message),
     };
-    let holds = failing.is(error) && place.is_none_or(|place| at == Some(place));
-    (!holds).then(|| (expected, with_place(got, at)))
+    Some((expected, with_place(got, at)))
+}
+
+/// Of several errors the one that was most likely meant: what is said, where it is said, or the first.
+fn nearest_to<'e>(
+    errors: &'e [Diagnostic],
+    failing: &Failing,
+    place: Option<Position>,
+) -> Option<&'e Diagnostic> {
+    let said = errors.iter().find(|error| failing.is(error));
+    let there = || {
+        errors
+            .iter()
+            .find(|error| place.is_some() && position(error) == place)
+    };
+    said.or_else(there).or_else(|| errors.first())
 }
 
 /// Where an error points.

@@ -338,15 +338,14 @@ impl CaseResult {
                 self.diagnostics.push(problem.at(&self.source, name.span));
             }
         }
-        let error = ran.error.as_ref();
+        let error = ran.error();
         if let Some(lack) = error.filter(|d| d.code == codes::DEFINITION_LACKS) {
             // What is wrong already is an error, however far the definition goes.
-            let wrong = program_errors(trial.language(), &trial.program)
-                .into_iter()
-                .next();
-            match wrong.filter(|_| expects_failure(case)) {
-                Some(wrong) => self.check_wrong(trial, case, wrong),
-                None => self.diagnostics.push(lack.clone()),
+            let wrong = program_errors(trial.language(), &trial.program);
+            if wrong.is_empty() || !expects_failure(case) {
+                self.diagnostics.push(lack.clone());
+            } else {
+                self.check_wrong(trial, case, wrong);
             }
             return;
         }
@@ -363,9 +362,9 @@ impl CaseResult {
     }
 
     /// Checks what is expected of a program that is wrong before it could be run.
-    fn check_wrong(&mut self, trial: &Trial<'_>, case: &Example, wrong: Diagnostic) {
+    fn check_wrong(&mut self, trial: &Trial<'_>, case: &Example, wrong: Vec<Diagnostic>) {
         let ran = Ran {
-            error: Some(wrong),
+            errors: wrong,
             ..Ran::default()
         };
         for expectation in &case.expectations {

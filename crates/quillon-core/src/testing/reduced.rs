@@ -146,7 +146,7 @@ impl Trial<'_> {
             None => "an error".to_owned(),
         };
         let (run, reduced) = (described(ran.value.as_ref()), described(found.as_ref()));
-        let type_error = ran.error.as_ref().is_some_and(|e| e.code.is_of_types());
+        let type_error = ran.error().is_some_and(|e| e.code.is_of_types());
         (run != reduced && !type_error).then(|| Difference {
             what: Compared::Meanings,
             expected: format!("{run}, as run"),

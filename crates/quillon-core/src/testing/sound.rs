@@ -91,8 +91,8 @@ fn of_run(
         limits,
         ..Trial::of(prepared, program)
     };
-    let error = trial.run(Engine::Machine).error;
-    let error = error.filter(|error| KEPT_OUT.contains(&error.code))?;
+    let ran = trial.run(Engine::Machine);
+    let error = ran.error().filter(|error| KEPT_OUT.contains(&error.code))?;
     let at = error.place.as_ref().map(|place| place.span);
     Some(Hole {
         instead_of: "no error of kinds",
@@ -104,7 +104,7 @@ fn of_run(
             // What is at fault is an operand. Where it is what its type says, the form around
             // it wants more of it than its clause does.
             let is_operand = tree.node(last).span == span;
-            let keeps = || is_as_promised(language, types, last, &error);
+            let keeps = || is_as_promised(language, types, last, error);
             let blamed = match around.last() {
                 Some(&outer) if is_operand && keeps() => outer,
                 _ => last,

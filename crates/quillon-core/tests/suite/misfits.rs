@@ -143,3 +143,29 @@ form Go
         assert_eq!(means(fine), none, "{fine}");
     }
 }
+
+#[test]
+fn kinds_that_never_fit_are_found_in_helpers_and_cells_too() {
+    let told = crate::common::mistakes(
+        r#"language Own
+tokens
+  Blank  " "     ignored
+  Whole  digit+  holds integer
+state
+  level = 1 + "a"
+define twice(f) = f & 2
+define many(f) = { let go = function (n) { call f with n, function (m) { m } or n = 0 }; go }
+form Number
+  written  value:Whole
+  means    call many(function (n, on) { n }) with value
+"#,
+    );
+    assert_eq!(
+        told,
+        [
+            "6:15 `\"a\"` is always a text, and an integer or a number is needed here",
+            "7:23 `2` is always an integer, and a text or a list is needed here",
+            "8:59 `function (m) { m }` is always a function, and a truth value is needed here",
+        ]
+    );
+}

@@ -159,7 +159,7 @@ cases of exchanges
     assert_eq!(
         got(&language, wrong),
         [
-            "1:1 this entry is to end in the error \"no binding\"",
+            "1:1 this entry should end in the error \"no binding\", and ends without one",
             "1:1 there is no binding called `boats`",
         ]
     );

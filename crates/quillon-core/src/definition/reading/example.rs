@@ -270,9 +270,18 @@ fn short_clause(
     } else if begins_clause(cursor) {
         clause(cursor, example)?;
     } else {
-        let error = Diagnostic::error(codes::CASE_SYNTAX, "there is no program here");
-        let error = error.at(cursor.source, cursor.span());
-        cursor.report(error.remedy(NO_PROGRAM));
+        let has_word =
+            cursor.at_word("program") && matches!(cursor.peek_second(), Word::Program(_));
+        let (message, remedy) = if has_word {
+            (
+                "a case on one line has its program without this word",
+                "leave it out",
+            )
+        } else {
+            ("there is no program here", NO_PROGRAM)
+        };
+        let error = Diagnostic::error(codes::CASE_SYNTAX, message);
+        cursor.report(error.at(cursor.source, cursor.span()).remedy(remedy));
         return None;
     }
     Some(())

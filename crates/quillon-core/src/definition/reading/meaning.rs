@@ -21,6 +21,9 @@ const RESERVED: [&str; 25] = [
     "spelling", "true", "while", "with",
 ];
 
+/// The operation that a map in braces stands for.
+const MAP_OF: &str = "map.of";
+
 /// Whether a field could not be named like this in a meaning.
 pub(in crate::definition) fn is_reserved(name: &str) -> bool {
     RESERVED.contains(&name)
@@ -52,15 +55,50 @@ fn spanned(cursor: &Cursor<'_>, start: Span, kind: TemplateKind) -> Template {
 pub(super) fn block(cursor: &mut Cursor<'_>) -> Option<Template> {
     let start = cursor.span();
     cursor.expect_sign("{")?;
-    let mut parts = Vec::new();
-    while !cursor.at_sign("}") {
-        parts.push(statement(cursor)?);
-        if !cursor.eat_sign(";") {
-            break;
+    rest_of_block(cursor, start, Vec::new())
+}
+
+/// The steps of a block that come after some, up to and over its end.
+fn rest_of_block(
+    cursor: &mut Cursor<'_>,
+    start: Span,
+    mut parts: Vec<Template>,
+) -> Option<Template> {
+    while !cursor.at_sign("}") && (parts.is_empty() || cursor.eat_sign(";")) {
+        if !cursor.at_sign("}") {
+            parts.push(statement(cursor)?);
         }
     }
     cursor.expect_sign("}")?;
     Some(spanned(cursor, start, T::Block(parts)))
+}
+
+/// A block, or a map: `{ "tons": 4, "name": name }`.
+fn braces(cursor: &mut Cursor<'_>) -> Option<Template> {
+    let start = cursor.span();
+    cursor.expect_sign("{")?;
+    if cursor.at_sign("}") {
+        return rest_of_block(cursor, start, Vec::new());
+    }
+    let first = statement(cursor)?;
+    if !cursor.at_sign(":") {
+        return rest_of_block(cursor, start, vec![first]);
+    }
+    let mut entries = vec![first];
+    loop {
+        cursor.expect_sign(":")?;
+        entries.push(expression(cursor)?);
+        if !cursor.eat_sign(",") || cursor.at_sign("}") {
+            break;
+        }
+        entries.push(expression(cursor)?);
+    }
+    cursor.expect_sign("}")?;
+    let name = Name {
+        text: MAP_OF.to_owned(),
+        span: start.to(cursor.last_span()),
+    };
+    Some(spanned(cursor, start, T::Apply(name, entries)))
 }
 
 fn statement(cursor: &mut Cursor<'_>) -> Option<Template> {
@@ -255,7 +293,7 @@ pub(super) fn primary(cursor: &mut Cursor<'_>) -> Option<Template> {
             let items = arguments(cursor, "]")?;
             Some(spanned(cursor, start, T::List(items)))
         }
-        Word::Sign("{") => block(cursor),
+        Word::Sign("{") => braces(cursor),
         Word::Name(word) => match keyword(cursor, &word) {
             Some(found) => found,
             None => name(cursor),
@@ -459,6 +497,13 @@ fn matching(cursor: &mut Cursor<'_>) -> Option<TemplateKind> {
 /// `list.length(xs)`.
 fn name(cursor: &mut Cursor<'_>) -> Option<Template> {
     let start = cursor.span();
+    if cursor.at_word("let") {
+        let message = "a `let` stands among the steps of a block, and gives no value by itself";
+        let remedy = "put `{` and `}` around several steps: `{ let a = …; … }`";
+        let error = Diagnostic::error(codes::DEFINITION_SYNTAX, message);
+        cursor.report(error.at(cursor.source, start).remedy(remedy));
+        return None;
+    }
     let first = fresh_name(cursor)?;
     let mut second = None;
     if cursor.eat_sign(".") {

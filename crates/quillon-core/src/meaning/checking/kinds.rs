@@ -5,6 +5,7 @@ use crate::definition::template::{BinaryOperator as B, ValueKind as V};
 use crate::definition::{Count, Definition, Form, Literal, Template, TemplateKind as T, Thing};
 use crate::diagnostic::{Diagnostic, codes, one_of, quote};
 use crate::operations::Operation;
+use crate::source::Span;
 
 /// Every operand of a meaning whose kind can never be one that is wanted.
 pub(super) fn misfits(
@@ -16,6 +17,7 @@ pub(super) fn misfits(
         definition,
         form,
         own: Vec::new(),
+        given: Vec::new(),
         found: Vec::new(),
     };
     search.template(means);
@@ -30,6 +32,8 @@ struct Search<'a> {
     form: Option<&'a Form>,
     /// Names that the meaning itself makes: what they hold is not followed.
     own: Vec<&'a str>,
+    /// The functions that a call gives, and an operator behind them takes.
+    given: Vec<Span>,
     found: Vec<Diagnostic>,
 }
 
@@ -55,7 +59,11 @@ impl<'a> Search<'a> {
                 self.wants(b, TRUTH);
             }
             T::Negate(a) => self.wants(a, NUMBERS),
-            T::Call(callee, _) => self.wants(callee, &[V::Function]),
+            T::Call(callee, args) => {
+                self.wants(callee, &[V::Function]);
+                self.given
+                    .extend(args.last().and_then(taken_by_an_operator));
+            }
             T::Binary(operator, a, b) => {
                 let wanted = wanted_by(*operator);
                 self.wants(a, wanted);
@@ -95,10 +103,12 @@ impl<'a> Search<'a> {
             kind.described(),
             one_of(&listed)
         );
-        self.found.push(
-            Diagnostic::error(codes::DEFINITION_MEANING, message)
-                .at(&self.definition.source, operand.span),
-        );
+        let error = Diagnostic::error(codes::DEFINITION_MEANING, message);
+        let mut error = error.at(&self.definition.source, operand.span);
+        if self.given.contains(&operand.span) {
+            error = error.remedy("if the call is to end before the operator, put it into brackets: `(call … with …)`");
+        }
+        self.found.push(error);
     }
 
     /// Two operands that would have to be of one kind.
@@ -182,6 +192,16 @@ impl<'a> Search<'a> {
         let first = kinds.next()??;
         kinds.all(|kind| kind == Some(first)).then_some(first)
     }
+}
+
+/// The function that an operator has as its left operand, where that is the last argument of a call.
+fn taken_by_an_operator(argument: &Template) -> Option<Span> {
+    let mut first = argument;
+    while let T::And(left, _) | T::Or(left, _) | T::Binary(_, left, _) = &first.kind {
+        first = left;
+    }
+    let is_taken = first.span != argument.span && matches!(first.kind, T::Function(..));
+    is_taken.then_some(first.span)
 }
 
 fn of_literal(literal: &Literal) -> V {

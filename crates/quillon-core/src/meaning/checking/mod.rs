@@ -18,7 +18,6 @@ use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
 use crate::operations::Operation;
 use crate::source::Span;
 use jumps::stray_jumps;
-use kinds::misfits;
 
 use TemplateKind as T;
 
@@ -77,7 +76,6 @@ fn check_meanings(definition: &Definition) -> Vec<Diagnostic> {
     for provided in &definition.provides {
         checker.locals = provided.params.iter().flatten().map(local).collect();
         checker.whole(&provided.means);
-        checker.kinds(&provided.means);
     }
     // A form that could not be read, or whose meaning is wrong, may be the one with the landing.
     let is_right = definition.forms.iter().all(|form| !form.damaged);
@@ -131,7 +129,6 @@ impl<'a> MeaningChecker<'a> {
         self.form = Some(form);
         self.locals = form.takes.iter().map(local).collect();
         self.whole(means);
-        self.kinds(means);
     }
 
     pub(super) fn error(&mut self, code: Code, message: String, span: Span) -> &mut Diagnostic {
@@ -139,11 +136,6 @@ impl<'a> MeaningChecker<'a> {
             .push(Diagnostic::error(code, message).at(&self.definition.source, span));
         let last = self.diagnostics.len() - 1;
         &mut self.diagnostics[last]
-    }
-
-    fn kinds(&mut self, means: &Template) {
-        self.diagnostics
-            .extend(misfits(self.definition, self.form, means));
     }
 
     /// Whether a name is that of a cell of the state, and of nothing nearer.
@@ -249,8 +241,10 @@ impl<'a> MeaningChecker<'a> {
                         field,
                         part: Some(part),
                     }) => self.member(field, part),
-                    Some(at) if !self.is_local(&at.field.text) => self.field(&at.field, &[], ""),
-                    Some(_) | None => {}
+                    Some(at) if self.is_local(&at.field.text) => {}
+                    Some(at) if self.is_state(&at.field.text) => self.no_place(&at.field),
+                    Some(at) => self.field(&at.field, &[], ""),
+                    None => {}
                 }
             }
             _ => {

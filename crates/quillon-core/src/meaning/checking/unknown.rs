@@ -1,6 +1,7 @@
 //! What a meaning mentions and nothing is called: each once, with the number of its other places.
 
 use super::MeaningChecker;
+use super::kinds::misfits;
 use crate::definition::{Name, Template};
 use crate::diagnostic::{codes, nearest, plural, quote};
 use crate::operations::{Arity, Operation};
@@ -10,6 +11,8 @@ impl MeaningChecker<'_> {
     /// Checks a whole meaning.
     pub(super) fn whole(&mut self, means: &Template) {
         self.template(means);
+        let misfits = misfits(self.definition, self.form, means);
+        self.diagnostics.extend(misfits);
         for (at, others) in std::mem::take(&mut self.unknown).into_values() {
             if others > 0 {
                 let places = plural(others, "other place");
@@ -17,6 +20,15 @@ impl MeaningChecker<'_> {
                 self.diagnostics[at].why.push(why);
             }
         }
+    }
+
+    /// An error at a cell, which stands nowhere in a program.
+    pub(super) fn no_place(&mut self, cell: &Name) {
+        let text = quote(&cell.text);
+        let message = format!("{text} is a cell of the state, and stands nowhere in a program");
+        self.error(codes::DEFINITION_FIELD, message, cell.span)
+            .remedies
+            .push("say the error at a field, or at a name made by `let`; without `at` it is said at the form".to_owned());
     }
 
     pub(super) fn unknown(&mut self, name: &str, span: Span) {

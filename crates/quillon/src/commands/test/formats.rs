@@ -64,7 +64,7 @@ pub fn junit(results: &Results) -> String {
     let total: Duration = results.all.iter().map(|(.., time)| *time).sum();
     let mut out = format!(
         "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<testsuites tests=\"{}\" failures=\"{}\" errors=\"{}\" skipped=\"{}\" time=\"{}\">\n",
-        results.all.len(),
+        results.all.len() + results.broken(),
         results.failed(),
         results.broken(),
         results.count(Verdict::Waiting),

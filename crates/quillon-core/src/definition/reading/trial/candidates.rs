@@ -3,6 +3,7 @@
 use super::super::cursor::{Asked, Cursor};
 use super::super::habits::{self, KEYWORDS};
 use super::super::lexer::Word;
+use super::super::meaning::is_reserved;
 use super::change::{Change, Slip, is_bracket};
 use super::{FORGOTTEN, LEFT, NEEDED, OPTIONAL, Trial, Tried};
 use crate::diagnostic::nearest;
@@ -53,7 +54,8 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
                 matches!(&word, Word::Name(word) if OPTIONAL.contains(&word.as_str()));
             let separates = |word: &Word| matches!(word, Word::Sign("," | ";"));
             let is_alike = match (own, &word) {
-                (Word::Name(_), Word::Name(_)) => !is_optional || is_near,
+                // A word of the notation is hardly a slip for another one.
+                (Word::Name(own), Word::Name(_)) => !is_reserved(own) && (!is_optional || is_near),
                 (Word::Sign(_) | Word::Odd(_), Word::Sign(_)) => {
                     is_needed || separates(own) && separates(&word)
                 }
