@@ -5,8 +5,8 @@ use crate::common::{TOKENS, language, with_tokens};
 use quillon_core::definition::{Earlier, Example, read_cases};
 use quillon_core::source::SourceText;
 use quillon_core::testing::{
-    Exchange, Generator, ItemKind, Survey, Trial, Verdict, accepted, case_limits, case_of, compare,
-    edited, run_case, shrink,
+    Exchange, ItemKind, Survey, Trial, Verdict, accepted, case_limits, case_of, compare, edited,
+    run_case,
 };
 use quillon_core::{Language, Prepared};
 
@@ -44,7 +44,7 @@ form Number in Expr
   means    value
 ";
 
-fn own() -> Language {
+pub fn own() -> Language {
     with_tokens(ITEMS)
 }
 
@@ -285,138 +285,6 @@ fn an_exchange_becomes_a_case_with_only_what_it_needs() {
         problem.message.contains("comes to something else"),
         "{problem:?}"
     );
-}
-
-/// Languages of very different looks.
-fn languages() -> Vec<Language> {
-    let lines = "language Lines
-  layout lines
-tokens
-  Blank [ \\t]+ ignored
-  Whole digit+ holds integer
-  Name letter+
-form Program
-  written  steps:Step*
-  opens    scope
-  means    all steps
-form Keep in Step
-  written  value:Expr \"->\" name:Name LineEnd
-  binds    name onward
-  means    name := value
-form Loop in Step
-  written  \"loop\" LineEnd body:Step* \"end\" LineEnd
-  opens    scope around body
-  means    landing out { all body }
-form Out in Step
-  written  \"out\" LineEnd
-  means    jump out
-usual Variable, Number
-messages
-  out unmatched \"nowhere to go out of\"
-";
-    let blocks = "language Blocks
-  layout indentation
-tokens
-  Blank [ \\t]+ ignored
-  Whole digit+ holds integer
-  Name letter+
-precedence of Expr, loosest first
-  left Sum
-form Program
-  written  steps:Step* by LineEnd trailing
-  opens    scope
-  means    all steps
-form Def in Step
-  written  \"def\" name:Name \"(\" params:Name* by \",\" \")\" body:Body
-  binds    name throughout
-  binds    params in body
-  means    name := function (params) { body }
-form Body
-  written  \":\" Indent steps:Step+ by LineEnd Dedent
-  opens    scope
-  means    all steps
-form Give in Step
-  written  value:Expr
-  means    value
-form Sum in Expr
-  written  left:Expr \"+\" right:Expr
-  means    left + right
-usual Variable, Number
-";
-    let signs = "language Signs
-tokens
-  Blank [ \\n]+ ignored
-form Program
-  written  steps:Step*
-  means    all steps
-form Up in Step
-  written  \"+\"
-  means    nothing
-form Around in Step
-  written  \"[\" steps:Step* \"]\"
-  means    all steps
-";
-    vec![own(), language(lines), language(blocks), language(signs)]
-}
-
-#[test]
-fn made_up_programs_keep_the_rules_and_are_always_the_same() {
-    for own in languages() {
-        let name = own.definition().name.text.clone();
-        let generator = Generator::new(&own, None).unwrap();
-        let mut lengths = Vec::new();
-        for seed in 0..60 {
-            let text = generator
-                .program(seed, 30)
-                .unwrap_or_else(|| panic!("{name}: seed {seed} makes nothing"));
-            assert_eq!(generator.program(seed, 30).as_ref(), Some(&text));
-            let source = SourceText::new("made up", text.clone());
-            let compiled = own.compiled(
-                &source,
-                quillon_core::scoping::Around::Nothing,
-                quillon_core::Reading::Program,
-            );
-            assert_eq!(
-                compiled
-                    .diagnostics
-                    .iter()
-                    .map(common::said)
-                    .collect::<Vec<_>>(),
-                [""; 0],
-                "{name}: {text}"
-            );
-            let prepared = Prepared::new(&own);
-            let found = quillon_core::testing::properties(&Trial::of(&prepared, &source));
-            assert!(found.is_empty(), "{name}: {text}\n{found:?}");
-            lengths.push(text.len());
-        }
-        lengths.sort_unstable();
-        lengths.dedup();
-        assert!(
-            lengths.len() > 5,
-            "{name}: they are too much alike: {lengths:?}"
-        );
-    }
-}
-
-#[test]
-fn a_sort_that_may_not_stand_alone_is_refused() {
-    let own = own();
-    let problem = Generator::new(&own, Some("Expr")).unwrap_err();
-    assert_eq!(problem.message, "`Expr` may not stand alone");
-}
-
-#[test]
-fn programs_shrink_to_what_matters() {
-    let own = own();
-    let generator = Generator::new(&own, None).unwrap();
-    let long = "let a = 1 ; say 2 * (3) ; say a + 4 * 7 + 2 ; raise 3 ; choose a or \"gate\"";
-    let long = long.replace("(3)", "3");
-    let keeps = |wanted: &'static str| move |text: &str| text.contains(wanted);
-    assert_eq!(shrink(&generator, &long, keeps("*")), "4 * 7");
-    assert_eq!(shrink(&generator, &long, keeps("\"gate\"")), "\"gate\"");
-    assert_eq!(shrink(&generator, &long, keeps("or")), "choose a or 0");
-    assert_eq!(shrink(&generator, &long, |_| false), long);
 }
 
 fn untouched(survey: &Survey, kind: ItemKind) -> Vec<(String, Option<String>)> {

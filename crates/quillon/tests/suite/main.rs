@@ -14,6 +14,7 @@ mod reach;
 mod repl;
 mod reports;
 mod safety;
+mod showing;
 mod structure;
 mod terminal;
 mod testing;
