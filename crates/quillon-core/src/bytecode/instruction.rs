@@ -38,6 +38,10 @@ pub enum Role {
     Function,
     /// The first of some registers; the next field says how many.
     Registers,
+    /// The first of as many registers as `x` says.
+    Row,
+    /// The first of as many constants that are texts as `x` says.
+    Names,
     /// How many: of registers, or of arguments.
     Count,
     /// The first register of a call: the arguments begin there, and with them the registers
@@ -258,6 +262,7 @@ instructions! {
     MapGet "map_get" [None Write Read Name] + 1 "a becomes the value at a key of the map b; the word after it remembers where that was" ["run.kind", "run.key"];
     MapPut "map_put" [None Read Name Read] + 1 "sets the value at a key of the map a to c; the word after it remembers where that was" ["run.kind", "run.size"];
     MapNew "map_new" [None Write None None] "a becomes a new map";
+    MapRow "map_row" [Count Write Row Names] + 1 "a becomes a new map: x keys from c on, with the values from b on; the word after it remembers its shape";
 
     EachBegin "each_begin" [None Write Read None] "a becomes a loop over the list, the keys of the map, or the coroutine b" ["run.kind"];
     EachNext "each_next" [None Read Write Jump] "b becomes the next item of the loop a, and jumps; at the end goes on after the next instruction; a coroutine is resumed, and gives b" ["run.depth"];

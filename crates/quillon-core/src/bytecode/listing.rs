@@ -256,7 +256,16 @@ impl Lister<'_> {
                 1 => self.register(address, value),
                 _ => format!("r{value} to r{}", value + next - 1),
             },
-            Role::Count if matches!(op, Op::List | Op::Apply) => return None,
+            Role::Row => match word.x() {
+                0 => "no registers".to_owned(),
+                1 => self.register(address, value),
+                count => format!("r{value} to r{}", value + u16::from(count) - 1),
+            },
+            Role::Names => {
+                let names = (0..usize::from(word.x())).map(|index| self.constant(number + index));
+                names.collect::<Vec<_>>().join(", ")
+            }
+            Role::Count if matches!(op, Op::List | Op::Apply | Op::MapRow) => return None,
             Role::Count if number == 1 => "1 argument".to_owned(),
             Role::Count => format!("{number} arguments"),
             Role::Window => format!("from r{value}"),

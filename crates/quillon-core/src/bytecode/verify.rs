@@ -168,6 +168,13 @@ impl Verifier<'_> {
             Role::Captured => number < function.captures.len(),
             Role::Function => long < function.functions.len(),
             Role::Registers => number + usize::from(next) <= registers,
+            Role::Row => number + usize::from(word.x()) <= registers,
+            Role::Names => {
+                let names = function
+                    .constants
+                    .get(number..number + usize::from(word.x()));
+                names.is_some_and(|names| names.iter().all(|one| matches!(one, Constant::Text(_))))
+            }
             Role::Window => number < registers && number + usize::from(word.x()) <= registers,
             Role::Flag | Role::Base => value <= 1,
             Role::Operation => {

@@ -1,13 +1,12 @@
 //! Walks Core: the reference for what a program means.
 
 use std::any::Any;
-use std::cell::Cell;
 use std::rc::Rc;
 
 use crate::diagnostic::Outcome;
 use crate::meaning::FunctionCore;
 use crate::runtime::{Failure, Host, Limits, Memory, World};
-use crate::values::{Closure, Code, Held, Param, Ref, Signature, Value};
+use crate::values::{Closure, Code, Held, Param, Ref, SharedRow, Signature, Value};
 
 mod calls;
 mod coroutines;
@@ -49,7 +48,7 @@ pub(crate) fn run<'a>(
     limits: Limits,
     world: World<'a>,
 ) -> Result<Value, Box<Failure>> {
-    let closure = Closure::of_core(program, Vec::new());
+    let closure = Closure::of_core(program, &[]);
     call(closure, Vec::new(), memory, limits, world)
 }
 
@@ -68,10 +67,10 @@ pub(crate) fn call<'a>(
 
 impl Closure {
     /// A function for the walker.
-    pub(crate) fn of_core(core: &Rc<FunctionCore>, captured: Vec<Value>) -> Ref<Closure> {
+    pub(crate) fn of_core(core: &Rc<FunctionCore>, captured: &[Value]) -> Ref<Closure> {
         Closure::made(Closure {
             code: Rc::<FunctionCore>::clone(core),
-            captured: captured.into_iter().map(Cell::new).collect(),
+            captured: SharedRow::of(captured),
         })
     }
 

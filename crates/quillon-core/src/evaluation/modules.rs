@@ -112,7 +112,7 @@ impl Walker<'_> {
         match loaded {
             Ok(Loaded::Known(value)) => Going::Give(value),
             Ok(Loaded::Code(function, name)) => {
-                self.begin_module(Closure::of_core(&function, Vec::new()), name, core)
+                self.begin_module(Closure::of_core(&function, &[]), name, core)
             }
             Err(problem) => self.fail(*problem, core),
         }

@@ -130,7 +130,7 @@ impl Walker<'_> {
     }
 
     pub(super) fn close(&mut self, function: &Rc<FunctionCore>) -> Value {
-        let captured = function
+        let captured: Vec<Value> = function
             .captures
             .iter()
             .map(|capture| match capture.from {
@@ -148,6 +148,6 @@ impl Walker<'_> {
                 | Variable::Dynamic(_) => Value::Unset,
             })
             .collect();
-        Value::Function(Closure::of_core(function, captured))
+        Value::Function(Closure::of_core(function, &captured))
     }
 }

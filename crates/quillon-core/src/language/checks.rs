@@ -59,7 +59,7 @@ fn looked_at(
     memory.ready_made = vec![Value::Nothing; definition.provides.len()];
     for helper in definition.recursive_helpers() {
         let core = Rc::new(meaning::helper(definition, helper, Marks::None));
-        let closure = Closure::of_core(&core, Vec::new());
+        let closure = Closure::of_core(&core, &[]);
         memory.ready_made.push(Value::Function(closure));
     }
     let mut host = Recorder::default();

@@ -1,41 +1,40 @@
 //! Making functions and beginning them, where that is not the frequent case.
 
-use std::cell::Cell;
-
-use super::raw::Scaled;
+use super::raw::{Pc, Row, Scaled};
 use super::threads::Frame;
 use super::{At, Done, Loaded, Machine, fast, loaded_of};
 use crate::bytecode::Instruction;
 use crate::runtime::{self, Problem, wrong_count};
-use crate::values::{Closure, Ref, Value};
+use crate::values::{Closure, Ref, SharedRow, Value};
 
 impl Machine<'_> {
-    pub(super) fn make_function(&mut self, into: u16, number: usize) -> Done {
+    /// Makes the function of an instruction.
+    #[inline(never)]
+    pub(super) fn make_function(&self, regs: Row, pc: Pc) {
         use crate::bytecode::From;
-        let loaded = std::rc::Rc::clone(&self.loaded().functions[number]);
-        let captures = &loaded.function.captures;
-        let mut itself = Vec::new();
-        let values = captures
-            .iter()
-            .enumerate()
-            .map(|(index, captured)| match captured.from {
-                From::Register(register) => self.get(register),
-                From::Captured(outer) => self.closure.captured(outer),
-                From::Itself => {
-                    itself.push(index);
-                    Value::Unset
-                }
-            });
-        let values = values.map(Cell::new).collect();
+        let loaded = std::rc::Rc::clone(&self.loaded().functions[pc.long() as usize]);
+        let all = &loaded.function.captures;
+        let mut has_itself = false;
+        let values = all.iter().map(|one| match one.from {
+            From::Register(register) => regs.get(register),
+            From::Captured(outer) => self.closure.captured(outer),
+            From::Itself => {
+                has_itself = true;
+                Value::Unset
+            }
+        });
+        let captured = SharedRow::gathered(all.len(), values);
         let closure = Closure::made(Closure {
             code: loaded,
-            captured: values,
+            captured,
         });
-        for index in itself {
-            closure.set_captured(index, Value::Function(closure));
+        if has_itself {
+            let own = loaded_of(closure).function.captures.iter().enumerate();
+            for (index, _) in own.filter(|(_, one)| matches!(one.from, From::Itself)) {
+                closure.set_captured(index, Value::Function(closure));
+            }
         }
-        self.set(into, Value::Function(closure));
-        self.made()
+        regs.put(pc.a(), Value::Function(closure));
     }
 
     /// Calls a function with the arguments in a window.

@@ -9,7 +9,7 @@ use crate::runtime::{
     self, Around, CarriedOut, Culprit, Division, Native, Problem, binary, carried_out,
     integer_division, negate,
 };
-use crate::values::{Value, described, join, shown};
+use crate::values::{Key, Map, Value, described, join, shown};
 
 /// Where the two operands of an operator are.
 #[derive(Clone, Copy)]
@@ -159,7 +159,11 @@ impl Machine<'_> {
                 return Err(Problem::new(Culprit::Operand(0), codes::RUN_MATCH, message));
             }
 
-            O::Function => return self.make_function(a, word.long() as usize),
+            O::Function => {
+                let regs = self.thread.row(self.at.base);
+                self.make_function(regs, self.culprit);
+                return self.made();
+            }
             O::Call => return self.call(word, self.get(c)),
             O::CallCaptured => return self.call(word, self.closure.captured(c)),
             O::CallReadyMade => {
@@ -211,6 +215,7 @@ impl Machine<'_> {
                 self.remember(map, key, before);
                 return self.made();
             }
+            O::MapRow => return self.make_row(word),
             O::MapNew => {
                 self.set(a, Value::map([]));
                 return self.made();
@@ -342,6 +347,23 @@ impl Machine<'_> {
             }
             self.at.pc = self.at.pc.plus(1);
         }
+    }
+
+    /// Makes a map with the keys of an instruction, whose next word remembers the shape that they make.
+    fn make_row(&mut self, word: Instruction) -> Done {
+        let map = Map::default();
+        for index in 0..u16::from(word.x()) {
+            if let Value::Text(key) = self.constant(word.c() + index) {
+                map.put(Key::Text(key), self.get(word.b() + index));
+            }
+        }
+        // A shape without keys is the number 0, which nothing is remembered by.
+        if let Some(shape) = map.shape().filter(|_| map.len() == usize::from(word.x())) {
+            self.culprit.plus(1).remember(u64::from(shape));
+        }
+        self.set(word.a(), Value::from_map(map));
+        self.at.pc = self.at.pc.plus(1);
+        self.made()
     }
 
     fn apply(&mut self, word: Instruction) -> Done {

@@ -155,7 +155,7 @@ pub(super) fn scaled(word: Instruction) -> u64 {
     for (field, shift) in [(1, 16), (2, 32), (3, 48)] {
         let is_register = matches!(
             op.description().fields[field],
-            Role::Read | Role::Write | Role::Both | Role::Registers | Role::Window
+            Role::Read | Role::Write | Role::Both | Role::Registers | Role::Row | Role::Window
         );
         if is_register {
             let register = (word.0 >> shift) as u16;

@@ -3,7 +3,8 @@
 use super::raw::{Pc, Row};
 use super::{Done, Exit, Machine, fast};
 use crate::bytecode::{Instruction, Op};
-use crate::runtime::{Problem, not_set};
+use crate::operations::Operation;
+use crate::runtime::{self, Around, CarriedOut, Problem, carried_out, not_set};
 use crate::values::{Map, Ref, Text, Traced, Value, join};
 
 /// Carries out an instruction and goes on.
@@ -69,6 +70,67 @@ pub(super) fn make_map(regs: Row, pc: Pc) {
     regs.put(pc.a(), Value::map([]));
 }
 
+/// Makes a map of the shape that the instruction remembers; whether it remembers one.
+#[inline(never)]
+pub(super) fn make_row(m: &Machine<'_>, regs: Row, pc: Pc) -> bool {
+    let heap = &m.memory.heap;
+    let known = pc.plus(1).word() as u32;
+    let Some(shape) = heap.shape(known).filter(|_| known != 0) else {
+        return false;
+    };
+    let values = regs.window(pc.b()).slice(0, u16::from(pc.x()));
+    let map = Map::of_shape(shape, values);
+    regs.put(pc.a(), Value::from_map(map));
+    true
+}
+
+/// Makes a variable that functions share.
+#[inline(never)]
+pub(super) fn make_variable(regs: Row, pc: Pc, value: Value) {
+    regs.put(pc.a(), Value::Variable(Value::variable(value)));
+}
+
+/// What has come of an operation that was tried.
+#[derive(Clone, Copy)]
+pub(super) enum Applied {
+    /// It is done.
+    Done,
+    /// Nothing has: it is to be carried out in full.
+    Left,
+    /// It has ended in an error, which is noted.
+    Failed,
+}
+
+/// Carries out an operation on values, if that needs nothing else.
+#[inline(never)]
+pub(super) fn apply(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Applied {
+    let operation = Operation::numbered(pc.x()).filter(|one| !runtime::takes_input(*one));
+    let Some(CarriedOut::Native(native)) = operation.map(carried_out) else {
+        return Applied::Left;
+    };
+    if m.memory.heap.is_full() {
+        return Applied::Left;
+    }
+    let args = regs.window(pc.b()).slice(0, pc.c_number());
+    let mut around = Around {
+        host: &mut m.host,
+        random: &mut m.memory.random,
+    };
+    match native(args, &mut around) {
+        Ok(value) => {
+            regs.put(pc.a(), value);
+            Applied::Done
+        }
+        Err(problem) if problem.may_be_tried_again => Applied::Left,
+        Err(problem) => {
+            m.culprit = pc;
+            m.stand(pc.plus(1), regs, constants);
+            m.noted(Err(problem));
+            Applied::Failed
+        }
+    }
+}
+
 /// Puts a value at a key that a map does not have yet; whether that could be done at once.
 #[inline(never)]
 pub(super) fn put_at_end(m: &Machine<'_>, map: Ref<Map>, pc: Pc, regs: Row) -> bool {
@@ -103,6 +165,24 @@ pub(super) fn join_texts(regs: Row, pc: Pc, first: Ref<Text>, second: Ref<Text>)
         }
         Err(_) => false,
     }
+}
+
+/// A text and an integer after it, unless that is too large.
+#[inline(never)]
+pub(super) fn join_integer(regs: Row, pc: Pc, first: Ref<Text>, n: i64) -> bool {
+    match crate::values::join_integer(first, n) {
+        Ok(joined) => {
+            regs.put(pc.a(), Value::Text(joined));
+            true
+        }
+        Err(_) => false,
+    }
+}
+
+/// An integer as a text.
+#[inline(never)]
+pub(super) fn show_integer(regs: Row, pc: Pc, n: i64) {
+    regs.put(pc.a(), Value::Text(Text::of_integer(n)));
 }
 
 impl Machine<'_> {

@@ -102,7 +102,7 @@ impl Inner {
         let heap = Rc::clone(&self.memory.heap);
         let _entered = heap.enter();
         let closure = match self.engine {
-            Engine::Walk => Closure::of_core(&ready.core, Vec::new()),
+            Engine::Walk => Closure::of_core(&ready.core, &[]),
             Engine::Machine => Closure::of_code(prepared.code(ready)?, &heap, self.probe.is_some()),
         };
         if ready.is_function {

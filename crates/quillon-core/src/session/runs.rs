@@ -215,7 +215,7 @@ impl Inner {
     /// Core as a function of the engine.
     fn closure(&self, core: &Rc<FunctionCore>) -> Result<Ref<Closure>, Box<Failure>> {
         Ok(match self.engine {
-            Engine::Walk => Closure::of_core(core, Vec::new()),
+            Engine::Walk => Closure::of_core(core, &[]),
             Engine::Machine => {
                 let function = bytecode::compile(core, self.prepared.functions())
                     .map_err(|problem| Failure::at_start(*problem, &core.source))?;

@@ -1,10 +1,8 @@
 //! A copy of values that does not change when they do.
 
-use std::cell::Cell;
-
 use rustc_hash::FxHashMap;
 
-use super::{Closure, Key, List, Map, Ref, Value, Variable, ask, spend};
+use super::{Closure, Key, List, Map, Ref, SharedRow, Value, Variable, ask, spend};
 use crate::metering::Stopped;
 
 /// Copies values with everything in them: lists, maps, and the variables that functions
@@ -117,7 +115,7 @@ impl Copier {
             Value::Function(from) if !from.captured.is_empty() => {
                 let to = Closure::made(Closure {
                     code: from.code.clone(),
-                    captured: vec![Cell::new(Value::Unset); from.captured.len()].into(),
+                    captured: SharedRow::of(&vec![Value::Unset; from.captured.len()]),
                 });
                 work.push(Open::Function(from, to));
                 Value::Function(to)

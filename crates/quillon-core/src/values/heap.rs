@@ -13,7 +13,7 @@ use std::rc::{Rc, Weak};
 use rustc_hash::FxHashMap;
 
 use super::pool::{Pool, Ref};
-use super::{Closure, Coroutine, Inner, List, Look, Map, Shape, Text, Value, Variable};
+use super::{Closure, Coroutine, Inner, List, Look, Map, Rows, Shape, Text, Value, Variable};
 use crate::metering::{Meter, Stopped};
 
 /// Something on the heap.
@@ -31,8 +31,12 @@ pub(crate) trait Roots {
     fn trace(&self, marker: &mut Marker);
 }
 
-/// No collection before so many bytes have been made since the last one.
-const LEAST: usize = 8 << 20;
+/// No collection before so many bytes have been made since the last one. What is used again then is still near the
+/// processor.
+const LEAST: usize = 1 << 20;
+
+/// In a heap that is small, four times as many as there are in use may be made, up to so many.
+const SMALL: usize = 8 << 20;
 
 /// Most shapes of maps that are told apart: a program that makes up keys without end gets
 /// maps of the ordinary kind.
@@ -71,6 +75,8 @@ pub(crate) struct Heap {
     look: RefCell<Rc<Look>>,
     /// How far the run under way may go.
     pub meter: Meter,
+    /// Rows of values. Last, since all of the above may have some.
+    pub rows: Rows,
 }
 
 /// The bytes that an allocation of so many takes, as allocators have them: a few for
@@ -142,6 +148,7 @@ impl Heap {
             stress: Cell::new(0),
             look: RefCell::new(Look::usual()),
             meter: Meter::new(),
+            rows: Rows::new(),
         });
         let root = heap.shapes.allocate(Shape::default());
         heap.known_shapes.borrow_mut().push(root);
@@ -208,11 +215,12 @@ impl Heap {
         self.made_before.get() + self.made.get() as u64
     }
 
-    /// How many bytes may be made when so many are in use: as many again, but not more than
-    /// there may be.
+    /// How many bytes may be made when so many are in use: as many again, and more where that is
+    /// little, but not more than there may be.
     fn room_after(&self, lived: usize) -> usize {
         let left = self.most.get().saturating_sub(lived).saturating_add(1);
-        lived.max(LEAST).min(left)
+        let more = (4 * lived).clamp(LEAST, SMALL);
+        lived.max(more).min(left)
     }
 
     /// Makes so many bytes all that there may be: it is time for a collection before there are

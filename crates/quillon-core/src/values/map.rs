@@ -10,8 +10,7 @@ use std::hash::{BuildHasherDefault, Hash, Hasher};
 use indexmap::IndexMap;
 use rustc_hash::FxHasher;
 
-use super::heap::allocated;
-use super::{Heap, List, Marker, Ref, Text, Traced, Value, ask};
+use super::{Heap, List, Marker, Ref, Row, Text, Traced, Value, ask};
 use crate::metering::Stopped;
 
 /// A map; keys stay in the order in which they were first put.
@@ -29,8 +28,8 @@ enum Entries {
     /// Nothing yet.
     #[default]
     Empty,
-    Row(Ref<Shape>, Vec<Value>),
-    Table(Table),
+    Row(Ref<Shape>, Row),
+    Table(Box<Table>),
 }
 
 /// Which keys the maps of a kind have.
@@ -44,7 +43,7 @@ pub(crate) struct Shape {
 }
 
 /// Most keys of a map in a row: more are found faster in a table.
-const LONGEST_ROW: usize = 24;
+pub(crate) const LONGEST_ROW: usize = 24;
 
 /// So many values a row has room for at first.
 const FIRST_ROW: usize = 4;
@@ -90,6 +89,16 @@ impl Shape {
 }
 
 impl Map {
+    /// A map of a shape, with the value of each of its keys in order.
+    #[inline]
+    pub fn of_shape(shape: Ref<Shape>, values: &[Value]) -> Map {
+        debug_assert_eq!(shape.keys.len(), values.len());
+        Map {
+            entries: RefCell::new(Entries::Row(shape, Row::of(values))),
+            calls: Cell::new(None),
+        }
+    }
+
     /// The number of keys.
     pub fn len(&self) -> usize {
         match &*self.entries.borrow() {
@@ -137,9 +146,9 @@ impl Map {
         let mut entries = self.entries.borrow_mut();
         if matches!(*entries, Entries::Empty) {
             *entries = match key {
-                Key::Text(_) => Entries::Row(Heap::with(Heap::no_keys), Vec::new()),
+                Key::Text(_) => Entries::Row(Heap::with(Heap::no_keys), Row::default()),
                 Key::Nothing | Key::Truth(_) | Key::Integer(_) | Key::Number(_) => {
-                    Entries::Table(Table::default())
+                    Entries::Table(Box::default())
                 }
             };
         }
@@ -175,7 +184,7 @@ impl Map {
         match &*self.entries.borrow() {
             Entries::Empty => Ok(()),
             Entries::Row(shape, values) => {
-                let mut pairs = shape.keys.iter().zip(values);
+                let mut pairs = shape.keys.iter().zip(values.iter());
                 pairs.try_for_each(|(key, value)| see(Key::Text(*key), *value))
             }
             Entries::Table(table) => table.iter().try_for_each(|(key, value)| see(*key, *value)),
@@ -288,18 +297,18 @@ impl Map {
     pub fn put_at_end(&self, number: u32, next: Ref<Shape>, value: Value) -> bool {
         let mut entries = self.entries.borrow_mut();
         if number == 0 && matches!(*entries, Entries::Empty) {
-            let mut values = Vec::with_capacity(FIRST_ROW);
+            let mut values = Row::with_room(FIRST_ROW);
             values.push(value);
             *entries = Entries::Row(next, values);
             return true;
         }
         match &mut *entries {
-            Entries::Row(shape, values)
-                if shape.number == number && values.len() < values.capacity() =>
-            {
-                values.push(value);
-                *shape = next;
-                true
+            Entries::Row(shape, values) if shape.number == number => {
+                let has_room = values.push(value);
+                if has_room {
+                    *shape = next;
+                }
+                has_room
             }
             Entries::Empty | Entries::Row(..) | Entries::Table(_) => false,
         }
@@ -337,23 +346,27 @@ impl Map {
 /// The bytes of an entry in a table, with its place in the index.
 const ENTRY: usize = size_of::<(Key, Value)>() + 2 * size_of::<usize>();
 
-fn push(values: &mut Vec<Value>, value: Value) {
-    if values.len() == values.capacity() {
-        let more = values.len().max(FIRST_ROW);
-        values.reserve_exact(more);
-        Heap::with(|heap| heap.count(more * size_of::<Value>()));
+fn push(values: &mut Row, value: Value) {
+    if values.push(value) {
+        return;
     }
-    values.push(value);
+    let mut longer = Row::with_room((2 * values.len()).max(FIRST_ROW));
+    let more = longer.room() - values.room();
+    Heap::with(|heap| heap.count(more * size_of::<Value>()));
+    for value in values.iter().chain([&value]) {
+        longer.push(*value);
+    }
+    *values = longer;
 }
 
 /// The entries as a table.
 fn table_of(entries: &mut Entries) -> &mut Table {
     let table = match entries {
         Entries::Table(_) => None,
-        Entries::Empty => Some(Table::default()),
+        Entries::Empty => Some(Box::default()),
         Entries::Row(shape, values) => {
             let keys = shape.keys.iter().map(|key| Key::Text(*key));
-            Some(keys.zip(values.iter().copied()).collect())
+            Some(Box::new(keys.zip(values.iter().copied()).collect()))
         }
     };
     if let Some(table) = table {
@@ -372,9 +385,9 @@ impl Traced for Map {
         }
         match &*self.entries.borrow() {
             Entries::Empty => {}
-            Entries::Row(_, values) => marker.values(values),
+            Entries::Row(_, values) => marker.values(&**values),
             Entries::Table(table) => {
-                for (key, value) in table {
+                for (key, value) in table.iter() {
                     if let Key::Text(text) = key {
                         marker.value(Value::Text(*text));
                     }
@@ -387,7 +400,7 @@ impl Traced for Map {
     fn bytes_beside(&self) -> usize {
         match &*self.entries.borrow() {
             Entries::Empty => 0,
-            Entries::Row(_, values) => allocated(values.capacity() * size_of::<Value>()),
+            Entries::Row(_, values) => values.room() * size_of::<Value>(),
             Entries::Table(table) => table.capacity() * ENTRY,
         }
     }

@@ -14,6 +14,7 @@ mod look;
 mod map;
 mod numeric;
 mod pool;
+mod rows;
 mod show;
 mod text;
 mod value;
@@ -30,13 +31,14 @@ pub(crate) use held::Foreign;
 pub use held::Held;
 pub(crate) use list::List;
 pub(crate) use look::Look;
-pub(crate) use map::{Key, Map, Shape};
+pub(crate) use map::{Key, LONGEST_ROW, Map, Shape};
 pub(crate) use numeric::{compare, compare_numbers, exact_integer};
 pub(crate) use pool::{Pool, Ref};
+pub(crate) use rows::{Row, Rows, SharedRow};
 pub(crate) use show::{
     described, described_as, described_key, seen, seen_written, shown, told, told_written, written,
 };
-pub(crate) use text::{Text, join};
+pub(crate) use text::{Text, join, join_integer};
 pub(crate) use value::Value;
 
 /// No text grows beyond this many bytes, and no list beyond this many items.

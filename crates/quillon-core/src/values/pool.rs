@@ -257,3 +257,12 @@ pub(super) fn beginning(all: &RefCell<String>, length: usize) -> &str {
     // Each length is one that the whole had once, and so the end of a character.
     &all[..length]
 }
+
+/// The text that the first of some bytes are; they were copied from one.
+#[inline]
+pub(super) fn text_in(bytes: &[u8], length: u8) -> &str {
+    let bytes = &bytes[..usize::from(length)];
+    debug_assert!(std::str::from_utf8(bytes).is_ok());
+    // SAFETY: whole texts were copied there, one after the other.
+    unsafe { std::str::from_utf8_unchecked(bytes) }
+}

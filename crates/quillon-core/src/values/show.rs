@@ -31,7 +31,7 @@ pub(crate) fn shown(value: &Value) -> Result<Ref<Text>, Stopped> {
 pub(crate) fn written(value: &Value) -> Result<Ref<Text>, Stopped> {
     // What most programs show.
     if let Value::Integer(n) = value {
-        return Ok(Text::made(n.to_string()));
+        return Ok(Text::of_integer(*n));
     }
     let look = Heap::with(Heap::look);
     let mut out = Writer::metered(&look);

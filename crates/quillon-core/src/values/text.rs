@@ -20,13 +20,20 @@ pub(crate) struct Text {
 
 #[derive(Debug)]
 enum Content {
+    /// So many bytes of these.
+    Short(u8, [u8; SHORT]),
     Own(Box<str>),
     /// So many bytes of what longer texts go on with.
     Beginning(Rc<RefCell<String>>, usize),
 }
 
+/// Up to this length, a text has its bytes in itself.
+const SHORT: usize = 22;
+
 /// From this length on, a text is built in place.
 const LONG: usize = 48;
+
+const _: () = assert!(size_of::<Content>() == 24);
 
 impl Text {
     fn with(content: Content) -> Text {
@@ -37,13 +44,39 @@ impl Text {
     }
 
     /// A text.
-    pub fn new(text: impl Into<Box<str>>) -> Text {
-        Text::with(Content::Own(text.into()))
+    pub fn new(text: impl Into<Box<str>> + AsRef<str>) -> Text {
+        match Text::short(&[text.as_ref()]) {
+            Some(short) => short,
+            None => Text::with(Content::Own(text.into())),
+        }
+    }
+
+    /// A text of these parts, if that is a short one.
+    #[inline]
+    fn short(parts: &[&str]) -> Option<Text> {
+        let mut bytes = [0; SHORT];
+        let mut length = 0;
+        for part in parts {
+            let end = length + part.len();
+            bytes.get_mut(length..end)?.copy_from_slice(part.as_bytes());
+            length = end;
+        }
+        Some(Text::with(Content::Short(length as u8, bytes)))
     }
 
     /// A text on the current heap.
-    pub fn made(text: impl Into<Box<str>>) -> Ref<Text> {
-        made(Text::new(text), |heap| &heap.texts)
+    pub fn made(text: impl Into<Box<str>> + AsRef<str>) -> Ref<Text> {
+        Text::new(text).placed()
+    }
+
+    /// Puts it on the current heap.
+    fn placed(self) -> Ref<Text> {
+        made(self, |heap| &heap.texts)
+    }
+
+    /// An integer as a text on the current heap.
+    pub fn of_integer(n: i64) -> Ref<Text> {
+        Text::made(itoa::Buffer::new().format(n))
     }
 
     /// A hash of the content, never 0.
@@ -65,6 +98,7 @@ impl Traced for Text {
 
     fn bytes_beside(&self) -> usize {
         match &self.content {
+            Content::Short(..) => 0,
             Content::Own(text) => allocated(text.len()),
             // Each of those that share the bytes counts its part of them.
             Content::Beginning(all, _) => all.borrow().capacity() / Rc::strong_count(all),
@@ -78,6 +112,7 @@ impl std::ops::Deref for Text {
     #[inline]
     fn deref(&self) -> &str {
         match &self.content {
+            Content::Short(length, bytes) => super::pool::text_in(bytes, *length),
             Content::Own(text) => text,
             Content::Beginning(all, length) => super::pool::beginning(all, *length),
         }
@@ -97,9 +132,15 @@ impl Eq for Text {}
 pub(crate) fn join(a: Ref<Text>, b: Ref<Text>) -> Result<Ref<Text>, Stopped> {
     // The bytes of the second must not move while they are copied.
     match &b.content {
+        Content::Short(length, bytes) => append(a, super::pool::text_in(bytes, *length)),
         Content::Own(b) => append(a, b),
         Content::Beginning(..) => append(a, &b.to_string()),
     }
+}
+
+/// A text with an integer at its end.
+pub(crate) fn join_integer(a: Ref<Text>, n: i64) -> Result<Ref<Text>, Stopped> {
+    append(a, itoa::Buffer::new().format(n))
 }
 
 /// A text with something at its end that is not part of the text itself.
@@ -107,6 +148,9 @@ pub(crate) fn append(a: Ref<Text>, b: &str) -> Result<Ref<Text>, Stopped> {
     let length = a.len() + b.len();
     if length > super::LARGEST {
         return Err(Stopped::Size);
+    }
+    if let Some(short) = Text::short(&[&a, b]) {
+        return Ok(short.placed());
     }
     if length < LONG {
         let mut joined = String::with_capacity(length);
@@ -117,7 +161,7 @@ pub(crate) fn append(a: Ref<Text>, b: &str) -> Result<Ref<Text>, Stopped> {
     let all = match &a.content {
         // Nobody has gone on with it yet.
         Content::Beginning(all, own) if *own == all.borrow().len() => Rc::clone(all),
-        Content::Own(_) | Content::Beginning(..) => {
+        Content::Short(..) | Content::Own(_) | Content::Beginning(..) => {
             spend(length / 8)?;
             // As much again is there for what comes after it, unless that is too much.
             let room = match ask(2 * length) {

@@ -51,7 +51,7 @@ pub(super) fn made<T: Traced>(content: T, pool: impl Fn(&Heap) -> &Pool<T>) -> R
 
 impl Value {
     /// A text.
-    pub fn text(text: impl Into<Box<str>>) -> Value {
+    pub fn text(text: impl Into<Box<str>> + AsRef<str>) -> Value {
         Value::Text(Text::made(text))
     }
 

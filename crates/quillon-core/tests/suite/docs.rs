@@ -97,6 +97,8 @@ fn in_words(role: Role) -> &'static str {
         Role::Base => "base",
         Role::Kind => "kind",
         Role::Operation => "operation",
+        Role::Row => "registers, x of them",
+        Role::Names => "names, x of them",
     }
 }
 

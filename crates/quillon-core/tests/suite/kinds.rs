@@ -102,7 +102,7 @@ usual Let, Var, Number
 "#;
 
 /// The instructions of a program's functions.
-fn code(language: &Language, program: &str) -> Vec<String> {
+pub fn code(language: &Language, program: &str) -> Vec<String> {
     let source = SourceText::new("program", program.to_owned());
     let code = language.code(&source, Around::Nothing, Reading::Program);
     let listing = listing(&code.value.unwrap(), language.definition());

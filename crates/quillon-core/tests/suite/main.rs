@@ -37,6 +37,7 @@ mod operations;
 mod printing;
 mod reaches;
 mod recipes;
+mod records;
 mod recovery;
 mod reduction;
 mod robust;

@@ -17,8 +17,13 @@ impl Builder<'_, '_> {
             self.give_nothing(core, want);
             return;
         };
-        for part in first {
-            self.generate(part, Want::Effect);
+        let mut left = first;
+        while let Some((part, after)) = left.split_first() {
+            let taken = self.record_in_variable(part, after);
+            if taken.is_none() {
+                self.generate(part, Want::Effect);
+            }
+            left = &after[taken.unwrap_or(0)..];
         }
         self.generate(last, want);
     }

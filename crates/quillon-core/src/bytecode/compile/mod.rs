@@ -12,6 +12,7 @@ mod folding;
 mod kinds;
 mod operations;
 mod parts;
+mod records;
 mod values;
 
 use std::rc::Rc;
@@ -156,6 +157,8 @@ struct Builder<'s, 'r> {
     known_sites: FxHashMap<Site, u32>,
     constants: Vec<Constant>,
     known_constants: FxHashMap<(u8, u64, Option<Rc<str>>), u32>,
+    /// Names that stand one after the other among the constants, with the number of the first.
+    known_rows: FxHashMap<Box<[Rc<str>]>, u16>,
     functions: Vec<Rc<Function>>,
     handlers: Vec<Handler>,
     locals: Vec<Local>,
@@ -197,6 +200,7 @@ impl Builder<'_, '_> {
             known_sites: FxHashMap::default(),
             constants: Vec::new(),
             known_constants: FxHashMap::default(),
+            known_rows: FxHashMap::default(),
             functions: Vec::new(),
             handlers: Vec::new(),
             locals: Vec::new(),

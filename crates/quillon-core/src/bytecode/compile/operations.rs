@@ -158,6 +158,7 @@ impl Builder<'_, '_> {
                     self.load(&Literal::Nothing, into, site);
                 }
             }
+            (O::MapOf, args) if self.record_of(core, args, into) => {}
             (O::MapNew, []) => {
                 let site = self.site(core, &[]);
                 self.emit(Instruction::MapNew(into), site);

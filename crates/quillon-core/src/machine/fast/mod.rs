@@ -20,6 +20,7 @@ macro_rules! handlers {
 
 mod arithmetic;
 mod calls;
+mod making;
 
 pub(super) use calls::replace;
 
@@ -81,13 +82,13 @@ static HANDLERS: [Handler; 256] = {
     all[Op::MapGet as usize] = map_get;
     all[Op::MapPut as usize] = map_put;
     all[Op::EachNext as usize] = each_next;
-    all[Op::List as usize] = list;
-    all[Op::MapNew as usize] = map_new;
+    all[Op::Apply as usize] = apply;
     all[Op::Shown as usize] = show;
+    all[Op::Join as usize] = join;
     all[Op::JoinShown as usize] = join_shown;
     all[Op::JoinShownConstant as usize] = join_shown_constant;
     all[PROBE as usize] = probe;
-    arithmetic::with(calls::with(all))
+    arithmetic::with(calls::with(making::with(all)))
 };
 
 /// In what `map_put` remembers: the map had the first shape before the key was put, and the
@@ -228,22 +229,6 @@ handlers! {
         slow::carry_out(m, pc, regs, constants)
     }
 
-    fn list(m, pc, regs, constants) {
-        if m.memory.heap.is_full() {
-            return slow::carry_out(m, pc, regs, constants);
-        }
-        slow::make_list(regs, pc);
-        next(m, pc.plus(1), regs, constants)
-    }
-
-    fn map_new(m, pc, regs, constants) {
-        if m.memory.heap.is_full() {
-            return slow::carry_out(m, pc, regs, constants);
-        }
-        slow::make_map(regs, pc);
-        next(m, pc.plus(1), regs, constants)
-    }
-
     fn list_length(m, pc, regs, constants) {
         match regs.see(pc.b()) {
             Value::List(list) => {
@@ -327,10 +312,22 @@ handlers! {
         slow::carry_out(m, pc, regs, constants)
     }
 
+    fn apply(m, pc, regs, constants) {
+        match slow::apply(m, pc, regs, constants) {
+            slow::Applied::Done => next(m, pc.plus(1), regs, constants),
+            slow::Applied::Left => slow::carry_out(m, pc, regs, constants),
+            slow::Applied::Failed => Exit::Failed,
+        }
+    }
+
     fn show(m, pc, regs, constants) {
         match regs.see(pc.b()) {
             Value::Text(_) => {
                 regs.copy(pc.a(), pc.b());
+                next(m, pc.plus(1), regs, constants)
+            }
+            Value::Integer(n) if !m.memory.heap.is_full() => {
+                slow::show_integer(regs, pc, *n);
                 next(m, pc.plus(1), regs, constants)
             }
             _ => slow::carry_out(m, pc, regs, constants),
@@ -338,6 +335,21 @@ handlers! {
     }
 
     fn join_shown(m, pc, regs, constants) {
+        match (regs.see(pc.b()), regs.see(pc.c())) {
+            (Value::Text(first), Value::Text(second)) => {
+                joined(m, pc, regs, constants, *first, *second)
+            }
+            (Value::Text(first), Value::Integer(n)) if !m.memory.heap.is_full() => {
+                if !slow::join_integer(regs, pc, *first, *n) {
+                    return slow::carry_out(m, pc, regs, constants);
+                }
+                next(m, pc.plus(1), regs, constants)
+            }
+            _ => slow::carry_out(m, pc, regs, constants),
+        }
+    }
+
+    fn join(m, pc, regs, constants) {
         if let (Value::Text(first), Value::Text(second)) = (regs.see(pc.b()), regs.see(pc.c())) {
             return joined(m, pc, regs, constants, *first, *second);
         }

@@ -194,6 +194,7 @@ pub(crate) type Native = fn(&[Value], &mut Around<'_, '_>) -> Outcome;
 pub(crate) type ByHost = fn(&[Value], &mut dyn Host, &mut dyn CallBack) -> Outcome;
 
 /// What carries out an operation.
+#[derive(Clone, Copy)]
 pub(crate) enum CarriedOut {
     /// A function on values.
     Native(Native),
@@ -203,17 +204,21 @@ pub(crate) enum CarriedOut {
     Engine(EngineOperation),
 }
 
+macro_rules! ways {
+    ($($variant:ident $name:literal ($($operand:ident: $wanted:ident),*) $($least:literal to $most:tt)?
+        gives $gives:ident, errors [$($error:ident),*], by $by:ident $way:path, $what:literal;)*) => {
+        /// What carries out each operation, by its number.
+        static WAYS: &[CarriedOut] = &[$(ways!(@ $by $way)),*];
+    };
+    (@ values $way:path) => { CarriedOut::Native(|args, _| $way(args)) };
+    (@ outside $way:path) => { CarriedOut::Native(|args, around| $way(args, around)) };
+    (@ host $way:path) => { CarriedOut::Host($way) };
+    (@ engine $way:path) => { CarriedOut::Engine($way) };
+}
+with_operations!(ways);
+
 /// What carries out an operation: the way its row in the table says.
+#[inline]
 pub(crate) fn carried_out(operation: Operation) -> CarriedOut {
-    macro_rules! ways {
-        ($($variant:ident $name:literal ($($operand:ident: $wanted:ident),*) $($least:literal to $most:tt)?
-            gives $gives:ident, errors [$($error:ident),*], by $by:ident $way:path, $what:literal;)*) => {
-            match operation { $(Operation::$variant => ways!(@ $by $way)),* }
-        };
-        (@ values $way:path) => { CarriedOut::Native(|args, _| $way(args)) };
-        (@ outside $way:path) => { CarriedOut::Native(|args, around| $way(args, around)) };
-        (@ host $way:path) => { CarriedOut::Host($way) };
-        (@ engine $way:path) => { CarriedOut::Engine($way) };
-    }
-    with_operations!(ways)
+    WAYS[usize::from(operation.number())]
 }

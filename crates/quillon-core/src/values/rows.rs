@@ -1,0 +1,355 @@
+//! Rows of a few values: what maps and functions have beside themselves. They come from chunks of the heap, with a list of
+//! free ones for each size (after Knuth, "The Art of Computer Programming", volume 1, section 2.5), which takes a few
+//! machine instructions where a general allocator takes a hundred.
+//!
+//! # Safety
+//!
+//! A [`Row`] is an address with its room. What makes following it sound:
+//!
+//! - a row belongs to whoever has it, and nobody else has the same: it is not `Copy`, and what it was made from is not kept;
+//! - its chunk stays as long as the heap, which outlives its values: the heap drops its rows last;
+//! - a chunk begins where its size divides the address, and with the address of the rows that it belongs to, so that a row
+//!   finds back to them by itself;
+//! - so many values as it says have been written, from the first on.
+#![allow(unsafe_code)]
+
+use std::alloc::{Layout, alloc, dealloc, handle_alloc_error};
+use std::cell::{Cell, RefCell};
+use std::ptr::NonNull;
+
+use super::{Heap, Value};
+
+/// The bytes of a chunk, and what divides its address.
+const CHUNK: usize = 1 << 14;
+
+/// How many values there is room for in a row of each size.
+const SIZES: [u8; 9] = [1, 2, 3, 4, 6, 8, 12, 16, 24];
+
+/// Rows with room for more come from the allocator.
+const LARGEST: usize = SIZES[SIZES.len() - 1] as usize;
+
+/// The smallest size with room for so many values.
+const SIZE_FOR: [u8; LARGEST + 1] = {
+    let mut all = [0; LARGEST + 1];
+    let (mut count, mut size) = (0, 0);
+    while count <= LARGEST {
+        if count > SIZES[size] as usize {
+            size += 1;
+        }
+        all[count] = size as u8;
+        count += 1;
+    }
+    all
+};
+
+/// What a row is while it is free.
+struct Free {
+    next: *mut Free,
+}
+
+/// What a chunk begins with.
+struct Header {
+    owner: *const Rows,
+}
+
+/// Where the rows of a heap come from.
+pub(crate) struct Rows {
+    /// The free ones of each size.
+    free: [Cell<*mut Free>; SIZES.len()],
+    /// What is left of the last chunk: where it begins, and how many bytes there are.
+    left: Cell<(*mut u8, usize)>,
+    chunks: RefCell<Vec<NonNull<u8>>>,
+}
+
+impl Rows {
+    /// None yet.
+    pub fn new() -> Rows {
+        Rows {
+            free: [const { Cell::new(std::ptr::null_mut()) }; SIZES.len()],
+            left: Cell::new((std::ptr::null_mut(), 0)),
+            chunks: RefCell::default(),
+        }
+    }
+
+    /// A row of a size, by the number of that.
+    #[inline]
+    fn take(&self, size: u8) -> NonNull<Value> {
+        let list = &self.free[usize::from(size)];
+        match NonNull::new(list.get()) {
+            Some(free) => {
+                // SAFETY: what is in the list is free, and there once.
+                list.set(unsafe { (*free.as_ptr()).next });
+                free.cast()
+            }
+            None => self.cut(size),
+        }
+    }
+
+    /// Takes a row off the last chunk, or off a new one.
+    #[cold]
+    #[inline(never)]
+    fn cut(&self, size: u8) -> NonNull<Value> {
+        let bytes = usize::from(SIZES[usize::from(size)]) * size_of::<Value>();
+        if self.left.get().1 < bytes {
+            self.add_chunk();
+        }
+        let (start, left) = self.left.get();
+        // SAFETY: the chunk has so many bytes left, of which these are nobody's yet.
+        unsafe {
+            self.left.set((start.add(bytes), left - bytes));
+            NonNull::new_unchecked(start).cast()
+        }
+    }
+
+    fn add_chunk(&self) {
+        let layout = chunk();
+        // SAFETY: the layout is not of size zero.
+        let Some(start) = NonNull::new(unsafe { alloc(layout) }) else {
+            handle_alloc_error(layout)
+        };
+        let head = size_of::<Value>();
+        // SAFETY: the chunk has room for its header, which is no larger than a value.
+        unsafe {
+            start.cast::<Header>().write(Header { owner: self });
+            self.left.set((start.as_ptr().add(head), CHUNK - head));
+        }
+        self.chunks.borrow_mut().push(start);
+    }
+}
+
+const _: () = assert!(size_of::<Header>() <= size_of::<Value>());
+
+impl Drop for Rows {
+    fn drop(&mut self) {
+        for start in self.chunks.borrow().iter() {
+            // SAFETY: allocated with this very layout; nobody has a row any more.
+            unsafe { dealloc(start.as_ptr(), chunk()) };
+        }
+    }
+}
+
+fn chunk() -> Layout {
+    Layout::from_size_align(CHUNK, CHUNK).unwrap_or(Layout::new::<u64>())
+}
+
+/// Some values one after the other, with room for so many.
+pub(crate) struct Row {
+    first: NonNull<Value>,
+    length: u32,
+    room: u32,
+}
+
+impl Row {
+    /// A row of these values, with room for no more of them than its size has.
+    #[inline]
+    pub fn of(values: &[Value]) -> Row {
+        let mut row = Row::with_room(values.len());
+        // SAFETY: there is room for all of them, and a new row is nobody else's.
+        unsafe { std::ptr::copy_nonoverlapping(values.as_ptr(), row.first.as_ptr(), values.len()) };
+        row.length = values.len() as u32;
+        row
+    }
+
+    /// An empty row with room for so many values.
+    #[inline]
+    pub fn with_room(count: usize) -> Row {
+        if count == 0 {
+            return Row::default();
+        }
+        if count > LARGEST {
+            return Row::large(count);
+        }
+        let size = SIZE_FOR[count];
+        Row {
+            first: Heap::with(|heap| heap.rows.take(size)),
+            length: 0,
+            room: u32::from(SIZES[usize::from(size)]),
+        }
+    }
+
+    #[cold]
+    fn large(count: usize) -> Row {
+        let layout = Layout::array::<Value>(count).unwrap_or(Layout::new::<Value>());
+        // SAFETY: the layout is not of size zero.
+        let Some(start) = NonNull::new(unsafe { alloc(layout) }) else {
+            handle_alloc_error(layout)
+        };
+        Row {
+            first: start.cast(),
+            length: 0,
+            room: count as u32,
+        }
+    }
+
+    /// How many values it has room for.
+    #[inline]
+    pub fn room(&self) -> usize {
+        self.room as usize
+    }
+
+    /// Adds a value at the end, if there is room.
+    #[inline]
+    pub fn push(&mut self, value: Value) -> bool {
+        let has_room = self.length < self.room;
+        if has_room {
+            // SAFETY: the place is inside the row.
+            unsafe { self.first.add(self.length as usize).write(value) };
+            self.length += 1;
+        }
+        has_room
+    }
+}
+
+impl Default for Row {
+    /// A row of no values, with no room.
+    #[inline]
+    fn default() -> Row {
+        Row {
+            first: NonNull::dangling(),
+            length: 0,
+            room: 0,
+        }
+    }
+}
+
+impl std::ops::Deref for Row {
+    type Target = [Value];
+
+    #[inline]
+    fn deref(&self) -> &[Value] {
+        // SAFETY: so many values have been written; see the module.
+        unsafe { std::slice::from_raw_parts(self.first.as_ptr(), self.length as usize) }
+    }
+}
+
+impl std::ops::DerefMut for Row {
+    #[inline]
+    fn deref_mut(&mut self) -> &mut [Value] {
+        // SAFETY: as for `deref`, and nobody else has it.
+        unsafe { std::slice::from_raw_parts_mut(self.first.as_ptr(), self.length as usize) }
+    }
+}
+
+impl Clone for Row {
+    fn clone(&self) -> Row {
+        Row::of(self)
+    }
+}
+
+impl std::fmt::Debug for Row {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_list().entries(self.iter()).finish()
+    }
+}
+
+impl Drop for Row {
+    #[inline]
+    fn drop(&mut self) {
+        let room = self.room as usize;
+        if room == 0 {
+            return;
+        }
+        if room > LARGEST {
+            let layout = Layout::array::<Value>(room).unwrap_or(Layout::new::<Value>());
+            // SAFETY: allocated with this very layout.
+            unsafe { dealloc(self.first.as_ptr().cast(), layout) };
+            return;
+        }
+        let start = self.first.as_ptr().map_addr(|at| at & !(CHUNK - 1));
+        let free = self.first.as_ptr().cast::<Free>();
+        // SAFETY: the chunk begins there, with where its rows go back to; the row is nobody's any more.
+        unsafe {
+            let owner = &*(*start.cast::<Header>()).owner;
+            let list = &owner.free[usize::from(SIZE_FOR[room])];
+            free.write(Free { next: list.get() });
+            list.set(free);
+        }
+    }
+}
+
+/// A row whose values can be exchanged by all who see it.
+#[derive(Debug, Default)]
+pub(crate) struct SharedRow(Row);
+
+impl SharedRow {
+    /// A row of these values.
+    #[inline]
+    pub fn of(values: &[Value]) -> SharedRow {
+        SharedRow(Row::of(values))
+    }
+
+    /// A row that is given its values one by one.
+    #[inline]
+    pub fn gathered(count: usize, values: impl Iterator<Item = Value>) -> SharedRow {
+        let mut row = Row::with_room(count);
+        for value in values.take(count) {
+            row.push(value);
+        }
+        SharedRow(row)
+    }
+}
+
+impl std::ops::Deref for SharedRow {
+    type Target = [Cell<Value>];
+
+    #[inline]
+    fn deref(&self) -> &[Cell<Value>] {
+        // SAFETY: as for `deref` of a row; a cell is laid out as what is in it, and the row is seen in no other way.
+        unsafe { std::slice::from_raw_parts(self.0.first.as_ptr().cast(), self.0.length as usize) }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn numbers(count: usize) -> Vec<Value> {
+        (0..count).map(|n| Value::Integer(n as i64)).collect()
+    }
+
+    fn is_as(row: &Row, count: usize) -> bool {
+        let same =
+            |(at, value): (usize, &Value)| matches!(value, Value::Integer(n) if *n == at as i64);
+        row.len() == count && row.iter().enumerate().all(same)
+    }
+
+    #[test]
+    fn rows_of_all_sizes_keep_what_is_in_them_while_others_come_and_go() {
+        let heap = Heap::new();
+        let _entered = heap.enter();
+        let mut kept: Vec<(usize, Row)> = Vec::new();
+        for turn in 0..2_000 {
+            let count = turn * 7 % 40;
+            kept.push((count, Row::of(&numbers(count))));
+            if turn % 3 == 0 {
+                kept.swap_remove(turn * 5 % kept.len());
+            }
+        }
+        assert!(kept.iter().all(|(count, row)| is_as(row, *count)));
+    }
+
+    #[test]
+    fn a_row_that_was_dropped_is_used_again() {
+        let heap = Heap::new();
+        let _entered = heap.enter();
+        let first = Row::of(&numbers(3));
+        let place = first.first;
+        drop(first);
+        assert_eq!(Row::of(&numbers(3)).first, place);
+        assert_ne!(Row::of(&numbers(4)).first, place);
+    }
+
+    #[test]
+    fn there_is_room_for_as_many_as_the_size_has() {
+        let heap = Heap::new();
+        let _entered = heap.enter();
+        for count in 0..60 {
+            let mut row = Row::of(&numbers(count));
+            while row.len() < row.room() {
+                assert!(row.push(Value::Integer(row.len() as i64)));
+            }
+            assert!(!row.push(Value::Nothing));
+            assert!(is_as(&row, row.room()));
+        }
+    }
+}
