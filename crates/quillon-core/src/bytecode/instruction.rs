@@ -258,6 +258,8 @@ instructions! {
     TryLength "try_length" [None Write Read None] "like `list_length`; goes on after the next instruction if b is no list";
     TryItem "try_item" [Base Write Read Read] "like `item`; goes on after the next instruction if b is no list or has no such item";
     TryPutItem "try_put_item" [Base Read Read Read] "like `put_item`; goes on after the next instruction if a is no list or has no such item";
+    TryAdd "try_add" [None Write Read Read] "like `add`; goes on after the next instruction if b and c are not two integers or two numbers, or the sum is too large";
+    TryAddInteger "try_add_integer" [None Write Read Integer] "like `add_integer`; goes on after the next instruction if b is no number, or the sum is too large";
     ListAdd "list_add" [None Read Read None] "adds b to the list a" ["run.kind", "run.size"];
     MapGet "map_get" [None Write Read Name] + 1 "a becomes the value at a key of the map b; the word after it remembers where that was" ["run.kind", "run.key"];
     MapPut "map_put" [None Read Name Read] + 1 "sets the value at a key of the map a to c; the word after it remembers where that was" ["run.kind", "run.size"];

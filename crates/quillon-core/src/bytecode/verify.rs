@@ -215,7 +215,7 @@ impl Verifier<'_> {
         }
         match op {
             Op::Stop => Err("is the machine's own"),
-            Op::TryLength | Op::TryItem | Op::TryPutItem => {
+            Op::TryLength | Op::TryItem | Op::TryPutItem | Op::TryAdd | Op::TryAddInteger => {
                 let next = code.get(after).filter(|next| next.op() == Some(Op::Jump));
                 let leads_on = next.is_some_and(|next| next.long() >= 0);
                 if leads_on && self.is_start(after + 1) {

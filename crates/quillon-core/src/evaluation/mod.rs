@@ -6,7 +6,7 @@ use std::rc::Rc;
 use crate::diagnostic::Outcome;
 use crate::meaning::FunctionCore;
 use crate::runtime::{Failure, Host, Limits, Memory, World};
-use crate::values::{Closure, Code, Held, Param, Ref, SharedRow, Signature, Value};
+use crate::values::{CellRow, Closure, Code, Held, Param, Ref, Signature, Value};
 
 mod calls;
 mod coroutines;
@@ -70,7 +70,7 @@ impl Closure {
     pub(crate) fn of_core(core: &Rc<FunctionCore>, captured: &[Value]) -> Ref<Closure> {
         Closure::made(Closure {
             code: Rc::<FunctionCore>::clone(core),
-            captured: SharedRow::of(captured),
+            captured: CellRow::of(captured),
         })
     }
 

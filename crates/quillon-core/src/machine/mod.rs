@@ -30,7 +30,7 @@ use crate::metering::Stopped;
 use crate::runtime::{
     Compile, Failure, Limits, Memory, Metered, Problem, Waiting, World, too_deep,
 };
-use crate::values::{Closure, Coroutine, Heap, Marker, Ref, Roots, SharedRow, Traced, Value};
+use crate::values::{CellRow, Closure, Coroutine, Heap, Marker, Ref, Roots, Traced, Value};
 
 /// How an instruction ends that is carried out in full.
 type Done = Result<(), Box<Problem>>;
@@ -62,7 +62,7 @@ impl Closure {
     pub(crate) fn of_code(function: &Rc<Function>, heap: &Heap, probed: bool) -> Ref<Closure> {
         Closure::made(Closure {
             code: Loaded::new(function, heap, probed),
-            captured: SharedRow::default(),
+            captured: CellRow::default(),
         })
     }
 }

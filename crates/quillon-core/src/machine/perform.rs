@@ -260,7 +260,9 @@ impl Machine<'_> {
             | O::Stop
             | O::TryLength
             | O::TryItem
-            | O::TryPutItem => unreachable!("its handler carries it out whatever it finds"),
+            | O::TryPutItem
+            | O::TryAdd
+            | O::TryAddInteger => unreachable!("its handler carries it out whatever it finds"),
         }
         Ok(())
     }

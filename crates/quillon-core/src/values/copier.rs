@@ -2,7 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
-use super::{Closure, Key, List, Map, Ref, SharedRow, Value, Variable, ask, spend};
+use super::{CellRow, Closure, Key, List, Map, Ref, Value, Variable, ask, spend};
 use crate::metering::Stopped;
 
 /// Copies values with everything in them: lists, maps, and the variables that functions
@@ -115,7 +115,7 @@ impl Copier {
             Value::Function(from) if !from.captured.is_empty() => {
                 let to = Closure::made(Closure {
                     code: from.code.clone(),
-                    captured: SharedRow::of(&vec![Value::Unset; from.captured.len()]),
+                    captured: CellRow::of(&vec![Value::Unset; from.captured.len()]),
                 });
                 work.push(Open::Function(from, to));
                 Value::Function(to)

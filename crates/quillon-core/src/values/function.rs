@@ -5,7 +5,7 @@ use std::cell::{Cell, RefCell};
 use std::rc::Rc;
 
 use super::value::made;
-use super::{Marker, Ref, SharedRow, Traced, Value};
+use super::{CellRow, Marker, Ref, Traced, Value};
 
 /// A function together with what it captured.
 #[derive(Debug)]
@@ -14,7 +14,7 @@ pub(crate) struct Closure {
     pub code: Rc<dyn Code>,
     /// The captured variables, in the order of the code's captures: each a variable that is
     /// shared, or the value of one that never changes.
-    pub captured: SharedRow,
+    pub captured: CellRow,
 }
 
 /// The code of a function: what an engine has made of it, and what of it is of use to others.

@@ -10,7 +10,7 @@ use std::hash::{BuildHasherDefault, Hash, Hasher};
 use indexmap::IndexMap;
 use rustc_hash::FxHasher;
 
-use super::{Heap, List, Marker, Ref, Row, Text, Traced, Value, ask};
+use super::{Heap, List, Marker, Ref, Text, Traced, Value, ValueRow, ask};
 use crate::metering::Stopped;
 
 /// A map; keys stay in the order in which they were first put.
@@ -28,7 +28,7 @@ enum Entries {
     /// Nothing yet.
     #[default]
     Empty,
-    Row(Ref<Shape>, Row),
+    Row(Ref<Shape>, ValueRow),
     Table(Box<Table>),
 }
 
@@ -94,7 +94,7 @@ impl Map {
     pub fn of_shape(shape: Ref<Shape>, values: &[Value]) -> Map {
         debug_assert_eq!(shape.keys.len(), values.len());
         Map {
-            entries: RefCell::new(Entries::Row(shape, Row::of(values))),
+            entries: RefCell::new(Entries::Row(shape, ValueRow::of(values))),
             calls: Cell::new(None),
         }
     }
@@ -146,7 +146,7 @@ impl Map {
         let mut entries = self.entries.borrow_mut();
         if matches!(*entries, Entries::Empty) {
             *entries = match key {
-                Key::Text(_) => Entries::Row(Heap::with(Heap::no_keys), Row::default()),
+                Key::Text(_) => Entries::Row(Heap::with(Heap::no_keys), ValueRow::default()),
                 Key::Nothing | Key::Truth(_) | Key::Integer(_) | Key::Number(_) => {
                     Entries::Table(Box::default())
                 }
@@ -297,7 +297,7 @@ impl Map {
     pub fn put_at_end(&self, number: u32, next: Ref<Shape>, value: Value) -> bool {
         let mut entries = self.entries.borrow_mut();
         if number == 0 && matches!(*entries, Entries::Empty) {
-            let mut values = Row::with_room(FIRST_ROW);
+            let mut values = ValueRow::with_room(FIRST_ROW);
             values.push(value);
             *entries = Entries::Row(next, values);
             return true;
@@ -346,11 +346,11 @@ impl Map {
 /// The bytes of an entry in a table, with its place in the index.
 const ENTRY: usize = size_of::<(Key, Value)>() + 2 * size_of::<usize>();
 
-fn push(values: &mut Row, value: Value) {
+fn push(values: &mut ValueRow, value: Value) {
     if values.push(value) {
         return;
     }
-    let mut longer = Row::with_room((2 * values.len()).max(FIRST_ROW));
+    let mut longer = ValueRow::with_room((2 * values.len()).max(FIRST_ROW));
     let more = longer.room() - values.room();
     Heap::with(|heap| heap.count(more * size_of::<Value>()));
     for value in values.iter().chain([&value]) {

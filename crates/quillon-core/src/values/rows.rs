@@ -4,7 +4,7 @@
 //!
 //! # Safety
 //!
-//! A [`Row`] is an address with its room. What makes following it sound:
+//! A [`ValueRow`] is an address with its room. What makes following it sound:
 //!
 //! - a row belongs to whoever has it, and nobody else has the same: it is not `Copy`, and what it was made from is not kept;
 //! - its chunk stays as long as the heap, which outlives its values: the heap drops its rows last;
@@ -133,17 +133,17 @@ fn chunk() -> Layout {
 }
 
 /// Some values one after the other, with room for so many.
-pub(crate) struct Row {
+pub(crate) struct ValueRow {
     first: NonNull<Value>,
     length: u32,
     room: u32,
 }
 
-impl Row {
+impl ValueRow {
     /// A row of these values, with room for no more of them than its size has.
     #[inline]
-    pub fn of(values: &[Value]) -> Row {
-        let mut row = Row::with_room(values.len());
+    pub fn of(values: &[Value]) -> ValueRow {
+        let mut row = ValueRow::with_room(values.len());
         // SAFETY: there is room for all of them, and a new row is nobody else's.
         unsafe { std::ptr::copy_nonoverlapping(values.as_ptr(), row.first.as_ptr(), values.len()) };
         row.length = values.len() as u32;
@@ -152,15 +152,15 @@ impl Row {
 
     /// An empty row with room for so many values.
     #[inline]
-    pub fn with_room(count: usize) -> Row {
+    pub fn with_room(count: usize) -> ValueRow {
         if count == 0 {
-            return Row::default();
+            return ValueRow::default();
         }
         if count > LARGEST {
-            return Row::large(count);
+            return ValueRow::large(count);
         }
         let size = SIZE_FOR[count];
-        Row {
+        ValueRow {
             first: Heap::with(|heap| heap.rows.take(size)),
             length: 0,
             room: u32::from(SIZES[usize::from(size)]),
@@ -168,13 +168,13 @@ impl Row {
     }
 
     #[cold]
-    fn large(count: usize) -> Row {
+    fn large(count: usize) -> ValueRow {
         let layout = Layout::array::<Value>(count).unwrap_or(Layout::new::<Value>());
         // SAFETY: the layout is not of size zero.
         let Some(start) = NonNull::new(unsafe { alloc(layout) }) else {
             handle_alloc_error(layout)
         };
-        Row {
+        ValueRow {
             first: start.cast(),
             length: 0,
             room: count as u32,
@@ -200,11 +200,11 @@ impl Row {
     }
 }
 
-impl Default for Row {
+impl Default for ValueRow {
     /// A row of no values, with no room.
     #[inline]
-    fn default() -> Row {
-        Row {
+    fn default() -> ValueRow {
+        ValueRow {
             first: NonNull::dangling(),
             length: 0,
             room: 0,
@@ -212,7 +212,7 @@ impl Default for Row {
     }
 }
 
-impl std::ops::Deref for Row {
+impl std::ops::Deref for ValueRow {
     type Target = [Value];
 
     #[inline]
@@ -222,7 +222,7 @@ impl std::ops::Deref for Row {
     }
 }
 
-impl std::ops::DerefMut for Row {
+impl std::ops::DerefMut for ValueRow {
     #[inline]
     fn deref_mut(&mut self) -> &mut [Value] {
         // SAFETY: as for `deref`, and nobody else has it.
@@ -230,19 +230,19 @@ impl std::ops::DerefMut for Row {
     }
 }
 
-impl Clone for Row {
-    fn clone(&self) -> Row {
-        Row::of(self)
+impl Clone for ValueRow {
+    fn clone(&self) -> ValueRow {
+        ValueRow::of(self)
     }
 }
 
-impl std::fmt::Debug for Row {
+impl std::fmt::Debug for ValueRow {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         f.debug_list().entries(self.iter()).finish()
     }
 }
 
-impl Drop for Row {
+impl Drop for ValueRow {
     #[inline]
     fn drop(&mut self) {
         let room = self.room as usize;
@@ -269,27 +269,27 @@ impl Drop for Row {
 
 /// A row whose values can be exchanged by all who see it.
 #[derive(Debug, Default)]
-pub(crate) struct SharedRow(Row);
+pub(crate) struct CellRow(ValueRow);
 
-impl SharedRow {
+impl CellRow {
     /// A row of these values.
     #[inline]
-    pub fn of(values: &[Value]) -> SharedRow {
-        SharedRow(Row::of(values))
+    pub fn of(values: &[Value]) -> CellRow {
+        CellRow(ValueRow::of(values))
     }
 
     /// A row that is given its values one by one.
     #[inline]
-    pub fn gathered(count: usize, values: impl Iterator<Item = Value>) -> SharedRow {
-        let mut row = Row::with_room(count);
+    pub fn gathered(count: usize, values: impl Iterator<Item = Value>) -> CellRow {
+        let mut row = ValueRow::with_room(count);
         for value in values.take(count) {
             row.push(value);
         }
-        SharedRow(row)
+        CellRow(row)
     }
 }
 
-impl std::ops::Deref for SharedRow {
+impl std::ops::Deref for CellRow {
     type Target = [Cell<Value>];
 
     #[inline]
@@ -307,7 +307,7 @@ mod tests {
         (0..count).map(|n| Value::Integer(n as i64)).collect()
     }
 
-    fn is_as(row: &Row, count: usize) -> bool {
+    fn is_as(row: &ValueRow, count: usize) -> bool {
         let same =
             |(at, value): (usize, &Value)| matches!(value, Value::Integer(n) if *n == at as i64);
         row.len() == count && row.iter().enumerate().all(same)
@@ -317,10 +317,10 @@ mod tests {
     fn rows_of_all_sizes_keep_what_is_in_them_while_others_come_and_go() {
         let heap = Heap::new();
         let _entered = heap.enter();
-        let mut kept: Vec<(usize, Row)> = Vec::new();
+        let mut kept: Vec<(usize, ValueRow)> = Vec::new();
         for turn in 0..2_000 {
             let count = turn * 7 % 40;
-            kept.push((count, Row::of(&numbers(count))));
+            kept.push((count, ValueRow::of(&numbers(count))));
             if turn % 3 == 0 {
                 kept.swap_remove(turn * 5 % kept.len());
             }
@@ -332,11 +332,11 @@ mod tests {
     fn a_row_that_was_dropped_is_used_again() {
         let heap = Heap::new();
         let _entered = heap.enter();
-        let first = Row::of(&numbers(3));
+        let first = ValueRow::of(&numbers(3));
         let place = first.first;
         drop(first);
-        assert_eq!(Row::of(&numbers(3)).first, place);
-        assert_ne!(Row::of(&numbers(4)).first, place);
+        assert_eq!(ValueRow::of(&numbers(3)).first, place);
+        assert_ne!(ValueRow::of(&numbers(4)).first, place);
     }
 
     #[test]
@@ -344,7 +344,7 @@ mod tests {
         let heap = Heap::new();
         let _entered = heap.enter();
         for count in 0..60 {
-            let mut row = Row::of(&numbers(count));
+            let mut row = ValueRow::of(&numbers(count));
             while row.len() < row.room() {
                 assert!(row.push(Value::Integer(row.len() as i64)));
             }

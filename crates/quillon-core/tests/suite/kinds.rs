@@ -206,3 +206,42 @@ fn what_never_runs_does_not_matter() {
     let program = "let i = 0; while i < 2 { if i == 5 { let z = 1; show z }; i := i + 1 }; i";
     assert_eq!(value(&own, program), "2");
 }
+
+#[test]
+fn a_sum_of_what_is_not_known_is_tried_before_kinds_are_asked_for() {
+    let own = with_tokens(NATURAL);
+    let most = i64::MAX;
+    for (program, wanted) in [
+        ("f(1, 2)", "3".to_owned()),
+        ("f(1.5, 0.5)", "2.0".to_owned()),
+        ("f(1, 0.5)", "1.5".to_owned()),
+        ("f(0.5, 1)", "1.5".to_owned()),
+        ("f(\"a\", \"b\")", "\"ab\"".to_owned()),
+        ("g(1)", "3".to_owned()),
+        ("g(0.5)", "2.5".to_owned()),
+        // Beyond 64 bits, and of what is no number: at the place of the sum, or of the operand.
+        (
+            &*format!("f({most}, 1)"),
+            "2:19 9223372036854775807 + 1 is too large for an integer".to_owned(),
+        ),
+        (
+            "f(1, \"b\")",
+            "2:23 a number is needed here, and this is a text: \"b\"".to_owned(),
+        ),
+        (
+            "f(none, 1)",
+            "2:19 a number is needed here, and this is nothing".to_owned(),
+        ),
+        (
+            "g(\"a\")",
+            "3:20 a text is needed here, and this is an integer: 2".to_owned(),
+        ),
+    ] {
+        let program =
+            format!("\nlet f = way a, b: a + b end;\nlet g = way a: a + 2 end; {program}");
+        let code = code(&own, &program);
+        assert!(code.contains(&"try_add".to_owned()), "{code:?}");
+        assert!(code.contains(&"try_add_integer".to_owned()), "{code:?}");
+        assert_eq!(value(&own, &program), wanted, "{program}");
+    }
+}

@@ -10,7 +10,7 @@ use crate::runtime::binary;
 use crate::values::Value;
 
 /// An integer that fits into a field.
-fn short(literal: &Literal) -> Option<u16> {
+pub(super) fn short(literal: &Literal) -> Option<u16> {
     match literal {
         Literal::Integer(n) => i16::try_from(*n).ok().map(|n| n as u16),
         _ => None,

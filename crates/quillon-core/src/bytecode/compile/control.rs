@@ -209,7 +209,7 @@ impl Builder<'_, '_> {
         let top = self.top;
         let choices = self.choices(core, subject, arms);
         let end = self.mark();
-        let tried = self.tried(subject, arms, want);
+        let tried = self.tried(subject, arms, &choices, want);
         let inner = if tried.is_some() {
             self.not_tail(want)
         } else {

@@ -2,10 +2,11 @@
 //! frequent have one of their own, and those that call functions become loops.
 
 use super::emit::Mark;
+use super::folding::Choices;
 use super::{Builder, MOST, Register, Want};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::Literal;
-use crate::definition::template::ValueKind;
+use crate::definition::template::{BinaryOperator as B, ValueKind};
 use crate::meaning::{ArmCore, Core, CoreKind as K, CorePart, Variable};
 use crate::operations::{EngineOperation as E, Operation as O};
 use crate::runtime::{CarriedOut, carried_out};
@@ -19,12 +20,12 @@ enum EachItem {
     Sort,
 }
 
-/// What a match does with a list, tried before its kind is asked for.
+/// What a match does with a list or a number, tried before its kind is asked for.
 pub(super) struct Tried {
     op: Op,
     base: u8,
-    list: Register,
-    rest: Vec<Register>,
+    /// What stands in the fields, without where the value goes.
+    fields: Vec<u16>,
 }
 
 impl Builder<'_, '_> {
@@ -296,12 +297,21 @@ impl Builder<'_, '_> {
         self.give(core, so_far, Want::Into(into));
     }
 
-    /// What a match on a kind does if its subject is a list, where that is one instruction on
-    /// registers at hand: then the instruction can be tried first.
-    pub(super) fn tried(&mut self, subject: &Core, arms: &[ArmCore], want: Want) -> Option<Tried> {
-        let arm = arms
-            .iter()
-            .find(|arm| arm.kind.is_none_or(|kind| kind == ValueKind::List))?;
+    /// What a match on a kind does if its subject is a list, or a number, where that is one
+    /// instruction on what is at hand: then the instruction can be tried first.
+    pub(super) fn tried(
+        &mut self,
+        subject: &Core,
+        arms: &[ArmCore],
+        choices: &Choices<'_>,
+        want: Want,
+    ) -> Option<Tried> {
+        let on_list = self.tried_on_list(subject, arms, want);
+        on_list.or_else(|| self.tried_sum(subject, arms, choices))
+    }
+
+    fn tried_on_list(&mut self, subject: &Core, arms: &[ArmCore], want: Want) -> Option<Tried> {
+        let arm = arm_of(arms, ValueKind::List)?;
         let K::Apply(operation, args) = &arm.body.kind else {
             return None;
         };
@@ -311,26 +321,54 @@ impl Builder<'_, '_> {
             O::ListPut | O::ListPutItem => (Op::TryPutItem, base(*operation)),
             _ => return None,
         };
-        let is_subject = |core: &Core| match (&core.kind, &subject.kind) {
-            (K::Read(Variable::Slot(own), _), _) if Some(*own) == arm.slot => true,
-            (K::Read(Variable::Slot(own), _), K::Read(Variable::Slot(other), _)) => own == other,
-            _ => false,
-        };
-        let (first, rest) = args.split_first()?;
-        if !is_subject(first) {
+        if !is_subject(args.first()?, arm, subject) {
             return None;
         }
         // Setting an item gives nothing, and there is no room to say so.
         if op == Op::TryPutItem && want != Want::Effect {
             return None;
         }
-        let list = self.at_hand(first)?;
-        let rest: Option<Vec<Register>> = rest.iter().map(|part| self.at_hand(part)).collect();
+        let fields: Option<Vec<Register>> = args.iter().map(|part| self.at_hand(part)).collect();
         Some(Tried {
             op,
             base,
-            list,
-            rest: rest?,
+            fields: fields?,
+        })
+    }
+
+    /// Where a sum is what is made of all numbers: the sum.
+    fn tried_sum(
+        &mut self,
+        subject: &Core,
+        arms: &[ArmCore],
+        choices: &Choices<'_>,
+    ) -> Option<Tried> {
+        let arm = arm_of(arms, ValueKind::Integer)?;
+        let is_of_numbers = std::ptr::eq(arm, arm_of(arms, ValueKind::Number)?);
+        let is_possible = choices.possible.len() > 1
+            && choices
+                .possible
+                .iter()
+                .any(|one| std::ptr::eq(one.arm, arm));
+        let K::Binary(B::Add, [left, right]) = &arm.body.kind else {
+            return None;
+        };
+        if !is_of_numbers || !is_possible || !is_subject(left, arm, subject) {
+            return None;
+        }
+        let left = self.at_hand(left)?;
+        let integer = self
+            .folded(right, 0)
+            .as_ref()
+            .and_then(super::arithmetic::short);
+        let (op, right) = match integer {
+            Some(integer) => (Op::TryAddInteger, integer),
+            None => (Op::TryAdd, self.at_hand(right)?),
+        };
+        Some(Tried {
+            op,
+            base: 0,
+            fields: vec![left, right],
         })
     }
 
@@ -350,7 +388,7 @@ impl Builder<'_, '_> {
         self.register_of(slot)
     }
 
-    /// Tries an instruction on a list; where it can be done, the match is done.
+    /// Tries an instruction; where it can be done, the match is done.
     pub(super) fn try_first(&mut self, core: &Core, tried: &Tried, want: Want, end: Mark) {
         let top = self.top;
         let site = self.site(core, &[]);
@@ -358,27 +396,32 @@ impl Builder<'_, '_> {
             Want::Into(register) => register,
             Want::Effect | Want::Tail => self.register(),
         };
-        match (tried.op, &tried.rest[..]) {
-            (Op::TryPutItem, [index, value]) => {
-                self.emit(
-                    Instruction::new(tried.op, tried.base, tried.list, *index, *value),
-                    site,
-                );
-            }
-            (_, [index]) => {
-                self.emit(
-                    Instruction::new(tried.op, tried.base, into, tried.list, *index),
-                    site,
-                );
-            }
-            _ => {
-                self.emit(Instruction::new(tried.op, 0, into, tried.list, 0), site);
-            }
+        let mut fields = tried.fields.clone();
+        if tried.op != Op::TryPutItem {
+            fields.insert(0, into);
         }
+        fields.resize(3, 0);
+        let [a, b, c] = [fields[0], fields[1], fields[2]];
+        self.emit(Instruction::new(tried.op, tried.base, a, b, c), site);
         self.jump(end, site);
         // Where it cannot be done, the jump is passed over.
         self.reached();
         self.top = top;
+    }
+}
+
+/// The arm that takes values of a kind.
+fn arm_of(arms: &[ArmCore], kind: ValueKind) -> Option<&ArmCore> {
+    arms.iter()
+        .find(|arm| arm.kind.is_none_or(|own| own == kind))
+}
+
+/// Whether a piece of Core in an arm is the subject of its match.
+fn is_subject(core: &Core, arm: &ArmCore, subject: &Core) -> bool {
+    match (&core.kind, &subject.kind) {
+        (K::Read(Variable::Slot(own), _), _) if Some(*own) == arm.slot => true,
+        (K::Read(Variable::Slot(own), _), K::Read(Variable::Slot(other), _)) => own == other,
+        _ => false,
     }
 }
 

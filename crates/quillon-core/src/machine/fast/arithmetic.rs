@@ -3,7 +3,7 @@
 // And numbers are compared as exactly as programs ask for it.
 #![allow(clippy::inline_always, clippy::float_cmp)]
 
-use super::{Handler, jump_by, next};
+use super::{Handler, jump_by, next, over};
 use crate::bytecode::Op;
 use crate::machine::raw::{Pc, Row};
 use crate::machine::{Exit, Machine, slow};
@@ -13,6 +13,8 @@ use crate::values::Value;
 pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
     all[Op::Add as usize] = add;
     all[Op::AddInteger as usize] = add_integer;
+    all[Op::TryAdd as usize] = try_add;
+    all[Op::TryAddInteger as usize] = try_add_integer;
     all[Op::AddConstant as usize] = add_constant;
     all[Op::Subtract as usize] = subtract;
     all[Op::SubtractInteger as usize] = subtract_integer;
@@ -111,6 +113,35 @@ macro_rules! with_integer {
 with_integer!(add_integer, checked_add, +);
 with_integer!(subtract_integer, checked_sub, -);
 with_integer!(multiply_integer, checked_mul, *);
+
+handlers! {
+    fn try_add(m, pc, regs, constants) {
+        let sum = match (regs.see(pc.b()), regs.see(pc.c())) {
+            (Value::Integer(a), Value::Integer(b)) => a.checked_add(*b).map(Value::Integer),
+            (Value::Number(a), Value::Number(b)) => Some(Value::Number(a + b)),
+            _ => None,
+        };
+        let Some(sum) = sum else {
+            return next(m, pc.plus(2), regs, constants);
+        };
+        regs.put(pc.a(), sum);
+        over(m, pc, regs, constants)
+    }
+
+    fn try_add_integer(m, pc, regs, constants) {
+        let n = field(pc);
+        let sum = match regs.see(pc.b()) {
+            Value::Integer(a) => a.checked_add(n).map(Value::Integer),
+            Value::Number(a) => Some(Value::Number(a + n as f64)),
+            _ => None,
+        };
+        let Some(sum) = sum else {
+            return next(m, pc.plus(2), regs, constants);
+        };
+        regs.put(pc.a(), sum);
+        over(m, pc, regs, constants)
+    }
+}
 
 /// A value as a number, if it is one or an integer.
 #[inline(always)]
