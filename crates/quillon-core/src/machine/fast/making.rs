@@ -20,51 +20,38 @@ pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
     all
 }
 
-handlers! {
-    fn list(m, pc, regs, constants) {
-        if m.memory.heap.is_full() {
-            return slow::carry_out(m, pc, regs, constants);
-        }
+/// Handlers of instructions of so many words that make something, where that could be done at once.
+macro_rules! making {
+    ($($name:ident, $words:literal: ($m:ident, $pc:ident, $regs:ident) $make:block)*) => {
+        $(fn $name($m: &mut Machine<'_>, $pc: Pc, $regs: Row, constants: Row) -> Exit {
+            if $m.memory.heap.is_full() || !$make {
+                return slow::carry_out($m, $pc, $regs, constants);
+            }
+            next($m, $pc.plus($words), $regs, constants)
+        })*
+    };
+}
+
+making! {
+    list, 1: (m, pc, regs) {
         slow::make_list(regs, pc);
-        next(m, pc.plus(1), regs, constants)
+        true
     }
-
-    fn map_new(m, pc, regs, constants) {
-        if m.memory.heap.is_full() {
-            return slow::carry_out(m, pc, regs, constants);
-        }
+    map_new, 1: (m, pc, regs) {
         slow::make_map(regs, pc);
-        next(m, pc.plus(1), regs, constants)
+        true
     }
-
-    fn map_row(m, pc, regs, constants) {
-        if m.memory.heap.is_full() || !slow::make_row(m, regs, pc) {
-            return slow::carry_out(m, pc, regs, constants);
-        }
-        next(m, pc.plus(2), regs, constants)
-    }
-
-    fn function(m, pc, regs, constants) {
-        if m.memory.heap.is_full() {
-            return slow::carry_out(m, pc, regs, constants);
-        }
+    map_row, 2: (m, pc, regs) { slow::make_row(m, regs, pc) }
+    function, 1: (m, pc, regs) {
         m.make_function(regs, pc);
-        next(m, pc.plus(1), regs, constants)
+        true
     }
-
-    fn fresh(m, pc, regs, constants) {
-        if m.memory.heap.is_full() {
-            return slow::carry_out(m, pc, regs, constants);
-        }
+    fresh, 1: (m, pc, regs) {
         slow::make_variable(regs, pc, Value::Unset);
-        next(m, pc.plus(1), regs, constants)
+        true
     }
-
-    fn share(m, pc, regs, constants) {
-        if m.memory.heap.is_full() {
-            return slow::carry_out(m, pc, regs, constants);
-        }
+    share, 1: (m, pc, regs) {
         slow::make_variable(regs, pc, regs.take(pc.a()));
-        next(m, pc.plus(1), regs, constants)
+        true
     }
 }
