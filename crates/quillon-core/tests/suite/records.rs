@@ -25,6 +25,15 @@ form SetField in Step
 form Try in Step
   written  "try" "{" steps:Step* by ";" "}" "or" other:Step
   means    attempt { all steps } rescue e { other }
+form Once in Step
+  written  "once" "{" steps:Step* by ";" "}"
+  means    landing out { all steps }
+form Leave in Expr
+  written  "leave"
+  means    jump out with nothing
+form Fresh in Expr
+  written  "fresh"
+  means    map.new()
 form Twice in Step
   written  "twice" step:Step
   means    step; step
@@ -196,4 +205,31 @@ fn what_is_made_twice_is_two_maps() {
         ),
         "[{\"x\": 1}, [{\"x\": 1}, []]]"
     );
+}
+
+#[test]
+fn a_value_that_jumps_out_leaves_what_was_put_before() {
+    let language = records();
+    for (program, wanted) in [
+        ("once { r := fresh; r.a := leave }; r", "{}"),
+        ("r := 1; once { r := fresh; r.a := leave }; r", "{}"),
+        (
+            "once { r := fresh; r.a := 1; r.b := [leave] }; r",
+            "{\"a\": 1}",
+        ),
+        (
+            "f := fn (n) n; once { r := fresh; r.a := 1; r.b := f(leave) }; [r]",
+            "[{\"a\": 1}]",
+        ),
+        (
+            "try { r := fresh; r.a := 1; r.b := bad } or 0; r",
+            "{\"a\": 1}",
+        ),
+    ] {
+        assert_eq!(value(&language, program), wanted, "{program}");
+    }
+    // Where nothing leads out, it is made at once.
+    let program = "r := fresh; r.a := 1; r.b := [2]; r";
+    assert_eq!(value(&language, program), "{\"a\": 1, \"b\": [2]}");
+    assert_eq!(count(&language, program, "map_row"), 1);
 }
