@@ -17,7 +17,7 @@ use quillon_core::{Engine, Language, Reading};
 
 mod peers;
 
-use peers::{machine, native, tree, walker};
+use peers::{compiler, machine, native, tree, walker};
 
 const DEFINITION: &str = include_str!("../../../languages/towpath/towpath.quillon");
 
@@ -76,7 +76,7 @@ fn race(name: &str, text: &str, language: &Language) -> [f64; 5] {
         &parsed.expect("a right program"),
     );
     let by_hand = Rc::new(tree::read(&json));
-    let compiled = machine::compile(&by_hand);
+    let compiled = compiler::compile(&by_hand);
     let mut best = [f64::INFINITY; 5];
     for run in 0..RUNS {
         for (way, best) in best.iter_mut().enumerate() {

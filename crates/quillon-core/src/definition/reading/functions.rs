@@ -1,8 +1,9 @@
 //! `function` and `call` of the meaning notation.
 
+use super::brackets::block;
 use super::cursor::Cursor;
 use super::lexer::Word;
-use super::meaning::{block, boxed, expression, fresh_name, primary};
+use super::meaning::{boxed, expression, fresh_name, primary};
 use crate::definition::model::FieldPath;
 use crate::definition::model::template::{FunctionHead, NamePart, TemplateKind as T};
 

@@ -1,5 +1,6 @@
 //! The meaning notation: read by precedence climbing over the words of a clause.
 
+use super::brackets::{arguments, block, braces};
 use super::cursor::Cursor;
 use super::functions::{calling, function};
 use super::lexer::Word;
@@ -20,9 +21,6 @@ const RESERVED: [&str; 25] = [
     "given", "if", "jump", "landing", "let", "match", "not", "nothing", "or", "raise", "rescue",
     "spelling", "true", "while", "with",
 ];
-
-/// The operation that a map in braces stands for.
-const MAP_OF: &str = "map.of";
 
 /// Whether a field could not be named like this in a meaning.
 pub(in crate::definition) fn is_reserved(name: &str) -> bool {
@@ -45,63 +43,14 @@ pub(in crate::definition) fn meaning(cursor: &mut Cursor<'_>) -> Option<Template
     Some(spanned(cursor, start, T::Block(parts)))
 }
 
-fn spanned(cursor: &Cursor<'_>, start: Span, kind: TemplateKind) -> Template {
+pub(super) fn spanned(cursor: &Cursor<'_>, start: Span, kind: TemplateKind) -> Template {
     Template {
         kind,
         span: start.to(cursor.last_span()),
     }
 }
 
-pub(super) fn block(cursor: &mut Cursor<'_>) -> Option<Template> {
-    let start = cursor.span();
-    cursor.expect_sign("{")?;
-    rest_of_block(cursor, start, Vec::new())
-}
-
-/// The steps of a block that come after some, up to and over its end.
-fn rest_of_block(
-    cursor: &mut Cursor<'_>,
-    start: Span,
-    mut parts: Vec<Template>,
-) -> Option<Template> {
-    while !cursor.at_sign("}") && (parts.is_empty() || cursor.eat_sign(";")) {
-        if !cursor.at_sign("}") {
-            parts.push(statement(cursor)?);
-        }
-    }
-    cursor.expect_sign("}")?;
-    Some(spanned(cursor, start, T::Block(parts)))
-}
-
-/// A block, or a map: `{ "tons": 4, "name": name }`.
-fn braces(cursor: &mut Cursor<'_>) -> Option<Template> {
-    let start = cursor.span();
-    cursor.expect_sign("{")?;
-    if cursor.at_sign("}") {
-        return rest_of_block(cursor, start, Vec::new());
-    }
-    let first = statement(cursor)?;
-    if !cursor.at_sign(":") {
-        return rest_of_block(cursor, start, vec![first]);
-    }
-    let mut entries = vec![first];
-    loop {
-        cursor.expect_sign(":")?;
-        entries.push(expression(cursor)?);
-        if !cursor.eat_sign(",") || cursor.at_sign("}") {
-            break;
-        }
-        entries.push(expression(cursor)?);
-    }
-    cursor.expect_sign("}")?;
-    let name = Name {
-        text: MAP_OF.to_owned(),
-        span: start.to(cursor.last_span()),
-    };
-    Some(spanned(cursor, start, T::Apply(name, entries)))
-}
-
-fn statement(cursor: &mut Cursor<'_>) -> Option<Template> {
+pub(super) fn statement(cursor: &mut Cursor<'_>) -> Option<Template> {
     let start = cursor.span();
     if cursor.eat_word("let") {
         let name = fresh_name(cursor)?;
@@ -311,19 +260,6 @@ fn literal(cursor: &mut Cursor<'_>, value: Literal) -> Template {
         kind: T::Literal(value),
         span,
     }
-}
-
-/// Expressions with commas between, up to and over the closing sign.
-fn arguments(cursor: &mut Cursor<'_>, close: &'static str) -> Option<Vec<Template>> {
-    let mut args = Vec::new();
-    while !cursor.at_sign(close) {
-        args.push(expression(cursor)?);
-        if !cursor.eat_sign(",") {
-            break;
-        }
-    }
-    cursor.expect_sign(close)?;
-    Some(args)
 }
 
 /// A construct that starts with a reserved word; the outer `None` when it is none.

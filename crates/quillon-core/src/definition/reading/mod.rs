@@ -1,5 +1,6 @@
 //! From the text of a definition to the model of it.
 
+mod brackets;
 mod cursor;
 mod example;
 mod expectation;
