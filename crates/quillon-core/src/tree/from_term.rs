@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::{NodeId, Tree, TreeBuilder};
-use crate::definition::{Count, Definition, Field, Literal, Name, Thing, TreeTerm};
+use crate::definition::{Count, Definition, Field, Holds, Literal, Name, Thing, TreeTerm};
 use crate::diagnostic::{Diagnostic, codes, nearest, one_of, quote};
 use crate::lexing::{KindId, Lexer, Token};
 use crate::source::{SourceText, Span};
@@ -189,8 +189,14 @@ impl Maker<'_> {
             let is_kind = self.lexer.is_one(kind, text);
             let held = self.lexer.value(self.source, Token::new(kind, span));
             let is_value = value.is_none_or(|value| *value == held);
+            // A text that is no number is held as it stands.
+            let is_held = match self.lexer.kind(kind).holds {
+                Some(Holds::Integer) => matches!(held, Literal::Integer(_)),
+                Some(Holds::Number) => matches!(held, Literal::Number(_)),
+                Some(Holds::Text) | None => true,
+            };
             let may_stand = is_kind || value.is_some() && self.lexer.kind(kind).holds.is_some();
-            (may_stand && is_value).then_some((kind, span))
+            (may_stand && is_value && is_held).then_some((kind, span))
         })
     }
 }

@@ -50,7 +50,7 @@ fn results(language: &Language, text: &str) -> Vec<CaseResult> {
 }
 
 /// What cases get instead of what they expect; nothing where they pass.
-fn got(language: &Language, text: &str) -> Vec<String> {
+pub fn got(language: &Language, text: &str) -> Vec<String> {
     let told = |result: &CaseResult| {
         let differences = result.differences.iter();
         let differing = differences.map(|d| format!("{}: {}", d.what.words(), d.got));

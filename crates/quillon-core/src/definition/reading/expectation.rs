@@ -271,7 +271,7 @@ pub(in crate::definition) fn tree_term(cursor: &mut Cursor<'_>) -> Option<TreeTe
         Word::Sign("[") => {
             cursor.advance();
             let items = listed(cursor, "]", tree_term)?;
-            TreeTerm::List(items, cursor.last_span())
+            TreeTerm::List(items, start.to(cursor.last_span()))
         }
         Word::Program(text) => {
             cursor.advance();
