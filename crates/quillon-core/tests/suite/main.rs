@@ -61,4 +61,5 @@ mod touching;
 mod type_clauses;
 mod types;
 mod types_of_names;
+mod verifier;
 mod wording;
