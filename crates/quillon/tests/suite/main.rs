@@ -10,6 +10,7 @@ mod languages;
 mod machine;
 mod mistakes;
 mod names;
+mod outlines;
 mod reach;
 mod repl;
 mod reports;

@@ -313,3 +313,42 @@ fn scopes_show_slots_and_are_drawn() {
     assert_eq!(names["names"][1]["slot"], 0);
     assert_eq!(names["names"][1]["captured"], false);
 }
+
+#[test]
+fn input_is_read_by_lines_by_characters_and_as_a_whole() {
+    let folder = Folder::with_definition(
+        r#"language Reading
+  reads ".read"
+tokens
+  Blank  [ \n]+  ignored
+form Program
+  written  steps:Step*
+  means    all steps
+form Line in Step
+  written  "line"
+  means    output(quoted(input()), "\n")
+form One in Step
+  written  "one"
+  means    output(quoted(input.character()), "\n")
+form All in Step
+  written  "all"
+  means    output(quoted(input.all()), "\n")
+"#,
+    );
+    let read = |program: &str, input: &str| {
+        let ran = folder.quillon_with(&["run", "--text", program], input);
+        ran.ends_with(0).out.clone()
+    };
+    assert_eq!(read("line line line", "a\nb"), "\"a\"\n\"b\"\nnothing\n");
+    // A character is one of Unicode, however many bytes it has.
+    assert_eq!(
+        read("one one one one one one", "aé€🚢\n"),
+        "\"a\"\n\"é\"\n\"€\"\n\"🚢\"\n\"\\n\"\nnothing\n"
+    );
+    assert_eq!(read("one all all", "abc\nd"), "\"a\"\n\"bc\\nd\"\n\"\"\n");
+    assert_eq!(
+        read("line one all", "first\nsecond\nthird"),
+        "\"first\"\n\"s\"\n\"econd\\nthird\"\n"
+    );
+    assert_eq!(read("one line", ""), "nothing\nnothing\n");
+}
