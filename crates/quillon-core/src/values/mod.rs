@@ -5,6 +5,8 @@ mod arguments;
 mod callable;
 mod conversions;
 mod copier;
+#[cfg(feature = "deserialize")]
+mod deserialize;
 mod equal;
 mod function;
 mod heap;

@@ -127,11 +127,11 @@ fn what_is_no_tree_of_the_language_is_said_at_its_place() {
 
 #[test]
 fn a_tree_that_is_another_one_is_shown_as_cases_write_it() {
-    let cases = r#"
+    let cases = r"
 cases of trees
   `open upper by 4`   tree Open(upper, 5)
   `shut a, b`         tree Shut([a])
-"#;
+";
     let told = got(&gates(), cases);
     assert_eq!(told.len(), 2, "{told:?}");
     assert!(told[0].contains("Open(upper, 4"), "{told:?}");

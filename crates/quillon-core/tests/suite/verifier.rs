@@ -221,7 +221,7 @@ fn what_catches_failures_leads_onward() {
         handler(0, u32::MAX, u32::MAX, 0),
     ] {
         assert_eq!(
-            caught(bad.clone()),
+            caught(bad),
             Err("what catches failures leads nowhere".to_owned()),
             "{bad:?}"
         );
