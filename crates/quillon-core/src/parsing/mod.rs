@@ -24,6 +24,7 @@ mod lookahead;
 mod mending;
 mod pairs;
 mod parser;
+mod paths;
 mod plans;
 mod recovery;
 mod signs;

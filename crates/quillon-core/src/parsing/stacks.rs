@@ -8,6 +8,7 @@ use rustc_hash::FxHashMap;
 use super::assembly::token_of;
 use super::forest::{Forest, Ref, Referent};
 use super::grammar::Grammar;
+use super::paths::Paths;
 use super::tables::{Action, Lookahead, Tables};
 
 /// A state on a plain stack, with what led to it.
@@ -56,12 +57,6 @@ pub(super) struct Stacks<'a> {
     pub effort: u64,
     /// The productions reduced that declare signs, with those of their parts that are tokens.
     pub declared: Vec<(u32, Vec<Option<u32>>)>,
-}
-
-/// A path down from a node: where it ends, and what lies on it, lowest first.
-struct Path {
-    end: u32,
-    values: Vec<Ref>,
 }
 
 impl<'a> Stacks<'a> {
@@ -161,39 +156,36 @@ impl<'a> Stacks<'a> {
         .collect()
     }
 
-    /// Every path of a length down from a node; only those over a link, if one is given.
-    fn paths(
+    /// Finds every path of a length down from a node; only those over a link, if one is given.
+    fn find(
         &mut self,
         plain: &[Entry],
-        node: u32,
-        length: usize,
+        (node, length): (u32, usize),
         over: Option<(u32, usize)>,
-    ) -> Vec<Path> {
-        let mut found = Vec::new();
-        let mut work = vec![(node, Vec::new(), over.is_none())];
-        while let Some((node, values, passed)) = work.pop() {
-            if values.len() == length {
-                if passed {
-                    let mut values: Vec<Ref> = values;
-                    values.reverse();
-                    found.push(Path { end: node, values });
+        paths: &mut Paths,
+    ) {
+        paths.begin(node, length, over.is_none());
+        while let Some(going) = paths.next() {
+            let node = going.node;
+            if going.left == 0 {
+                if going.passed {
+                    paths.end(going);
                 }
                 continue;
             }
             self.ready(plain, node);
             // Only among the tops can the way still come to a link of one of them.
             let is_top = self.by_state.get(&self.nodes[node as usize].state) == Some(&node);
-            if !passed && !is_top {
+            if !going.passed && !is_top {
                 continue;
             }
-            self.effort += self.nodes[node as usize].links.len() as u64;
-            for (index, link) in self.nodes[node as usize].links.iter().enumerate() {
-                let mut values = values.clone();
-                values.push(link.value);
-                work.push((link.to, values, passed || over == Some((node, index))));
+            let links = &self.nodes[node as usize].links;
+            self.effort += links.len() as u64;
+            for (index, link) in links.iter().enumerate() {
+                let passed = going.passed || over == Some((node, index));
+                paths.go(going, link.to, link.value, passed);
             }
         }
-        found
     }
 
     /// The state of a node.
@@ -257,6 +249,7 @@ impl<'a> Stacks<'a> {
             .collect();
         let mut work: Vec<(u32, Option<(u32, usize)>)> =
             self.tops.iter().map(|&top| (top, None)).collect();
+        let mut paths = Paths::default();
         while let Some((node, over)) = work.pop() {
             for action in actions(tables, self.nodes[node as usize].state, terminals) {
                 let Action::Reduce(id) = action else {
@@ -266,19 +259,21 @@ impl<'a> Stacks<'a> {
                 if is_entry(grammar, id) || (over.is_some() && production.right.is_empty()) {
                     continue;
                 }
-                for path in self.paths(plain, node, production.right.len(), over) {
-                    let state = tables.goto(self.nodes[path.end as usize].state, production.left);
-                    if state != 0 && !self.is_settled(state, path.end) {
-                        let start = match path.values.first() {
+                let length = production.right.len();
+                self.find(plain, (node, length), over, &mut paths);
+                for (end, values) in paths.all() {
+                    let state = tables.goto(self.nodes[end as usize].state, production.left);
+                    if state != 0 && !self.is_settled(state, end) {
+                        let start = match values.first() {
                             Some(&first) => self.start(plain, first),
                             None => index,
                         };
                         if grammar.declares(id) {
-                            let tokens = path.values.iter().map(|&v| self.token(plain, v));
+                            let tokens = values.iter().map(|&v| self.token(plain, v));
                             self.declared.push((id, tokens.collect()));
                         }
-                        let value = self.forest.add(id, &path.values, start, index);
-                        self.push(plain, state, path.end, value, &mut work);
+                        let value = self.forest.add(id, values, start, index);
+                        self.push(plain, state, end, value, &mut work);
                     }
                 }
             }
