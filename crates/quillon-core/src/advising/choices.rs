@@ -54,11 +54,9 @@ fn mentions(typed: &Typed, field: &str) -> bool {
 fn is_in(term: &TypeTerm, field: &str) -> bool {
     let mut waiting = vec![term];
     while let Some(term) = waiting.pop() {
-        let (TypeTermKind::TypeOf(name) | TypeTermKind::Named(name, _)) = &term.kind else {
-            term.each_part(&mut |part| waiting.push(part));
-            continue;
-        };
-        if name.text == field {
+        if let TypeTermKind::TypeOf(name) | TypeTermKind::Named(name, _) = &term.kind
+            && name.text == field
+        {
             return true;
         }
         term.each_part(&mut |part| waiting.push(part));

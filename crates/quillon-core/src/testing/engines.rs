@@ -161,23 +161,23 @@ impl<'a> Trial<'a> {
             let source =
                 SourceText::new(format!("entry {} before", number + 1), entry.text.clone());
             let outcome = session.enter_source(&source);
-            let error = outcome.diagnostics.into_iter().find(Diagnostic::is_error);
-            let Some(wanted) = &entry.failing else {
-                if error.is_some() {
-                    return error;
-                }
-                continue;
+            let mut errors = outcome.diagnostics;
+            errors.retain(Diagnostic::is_error);
+            let is_as_wanted = match &entry.failing {
+                Some(wanted) => errors.iter().any(|error| wanted.is(error)),
+                None => errors.is_empty(),
             };
-            if !error.as_ref().is_some_and(|error| wanted.is(error)) {
+            if is_as_wanted {
+                continue;
+            }
+            return errors.into_iter().next().or_else(|| {
                 let message = format!(
                     "this entry should end in the error {}, and ends without one",
-                    wanted.written()
+                    entry.failing.as_ref()?.written()
                 );
                 let whole = source.line_span(1);
-                return Some(error.unwrap_or_else(|| {
-                    Diagnostic::error(codes::CASE_SYNTAX, message).at(&source, whole)
-                }));
-            }
+                Some(Diagnostic::error(codes::CASE_SYNTAX, message).at(&source, whole))
+            });
         }
         None
     }
