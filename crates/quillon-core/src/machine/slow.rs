@@ -158,25 +158,23 @@ fn rest(m: &mut Machine<'_>) -> bool {
 /// Joins two texts, unless they are too large.
 #[inline(never)]
 pub(super) fn join_texts(regs: Row, pc: Pc, first: Ref<Text>, second: Ref<Text>) -> bool {
-    match join(first, second) {
-        Ok(joined) => {
-            regs.put(pc.a(), Value::Text(joined));
-            true
-        }
-        Err(_) => false,
-    }
+    put_text(regs, pc, join(first, second).ok())
 }
 
 /// A text and an integer after it, unless that is too large.
 #[inline(never)]
 pub(super) fn join_integer(regs: Row, pc: Pc, first: Ref<Text>, n: i64) -> bool {
-    match crate::values::join_integer(first, n) {
-        Ok(joined) => {
-            regs.put(pc.a(), Value::Text(joined));
-            true
-        }
-        Err(_) => false,
+    put_text(regs, pc, crate::values::join_integer(first, n).ok())
+}
+
+/// Puts a text where an instruction wants it; whether there is one.
+#[inline]
+fn put_text(regs: Row, pc: Pc, text: Option<Ref<Text>>) -> bool {
+    let is_there = text.is_some();
+    if let Some(text) = text {
+        regs.put(pc.a(), Value::Text(text));
     }
+    is_there
 }
 
 /// An integer as a text.

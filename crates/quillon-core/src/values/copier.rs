@@ -115,7 +115,10 @@ impl Copier {
             Value::Function(from) if !from.captured.is_empty() => {
                 let to = Closure::made(Closure {
                     code: from.code.clone(),
-                    captured: CellRow::of(&vec![Value::Unset; from.captured.len()]),
+                    captured: CellRow::gathered(
+                        from.captured.len(),
+                        std::iter::repeat(Value::Unset),
+                    ),
                 });
                 work.push(Open::Function(from, to));
                 Value::Function(to)
