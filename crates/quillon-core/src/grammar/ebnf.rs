@@ -5,7 +5,7 @@ use crate::definition::{CharSet, Part, Pattern, Repeat, Thing};
 
 /// How tightly a piece holds together: whether it needs brackets inside another.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd)]
-pub(super) enum Holds {
+pub(super) enum Tightness {
     Choice,
     Sequence,
     Unit,
@@ -21,7 +21,7 @@ pub(super) struct Writer {
 impl Notation {
     /// A part of a `written` clause in this notation.
     pub(crate) fn text_of(self, part: &Part) -> String {
-        Writer { notation: self }.part(part, Holds::Sequence)
+        Writer { notation: self }.part(part, Tightness::Sequence)
     }
 }
 
@@ -58,7 +58,7 @@ impl Writer {
     }
 
     /// Puts brackets around what would fall apart.
-    fn held(text: String, own: Holds, wanted: Holds) -> String {
+    fn bracketed(text: String, own: Tightness, wanted: Tightness) -> String {
         if own < wanted {
             format!("({text})")
         } else {
@@ -66,56 +66,56 @@ impl Writer {
         }
     }
 
-    fn sequence(&self, parts: &[String], wanted: Holds) -> String {
+    fn sequence(&self, parts: &[String], wanted: Tightness) -> String {
         match parts {
             [] => String::new(),
             [one] => one.clone(),
-            _ => Self::held(
+            _ => Self::bracketed(
                 parts.join(match self.notation {
                     Notation::W3c => " ",
                     Notation::Iso => ", ",
                 }),
-                Holds::Sequence,
+                Tightness::Sequence,
                 wanted,
             ),
         }
     }
 
-    fn optional(&self, inner: impl Fn(Holds) -> String) -> String {
+    fn optional(&self, inner: impl Fn(Tightness) -> String) -> String {
         match self.notation {
-            Notation::W3c => format!("{}?", inner(Holds::Unit)),
-            Notation::Iso => format!("[{}]", inner(Holds::Choice)),
+            Notation::W3c => format!("{}?", inner(Tightness::Unit)),
+            Notation::Iso => format!("[{}]", inner(Tightness::Choice)),
         }
     }
 
-    fn any_number(&self, inner: impl Fn(Holds) -> String) -> String {
+    fn any_number(&self, inner: impl Fn(Tightness) -> String) -> String {
         match self.notation {
-            Notation::W3c => format!("{}*", inner(Holds::Unit)),
-            Notation::Iso => format!("{{{}}}", inner(Holds::Choice)),
+            Notation::W3c => format!("{}*", inner(Tightness::Unit)),
+            Notation::Iso => format!("{{{}}}", inner(Tightness::Choice)),
         }
     }
 
-    fn once_or_more(&self, inner: impl Fn(Holds) -> String, wanted: Holds) -> String {
+    fn once_or_more(&self, inner: impl Fn(Tightness) -> String, wanted: Tightness) -> String {
         match self.notation {
-            Notation::W3c => format!("{}+", inner(Holds::Unit)),
+            Notation::W3c => format!("{}+", inner(Tightness::Unit)),
             Notation::Iso => self.sequence(
                 &[
-                    inner(Holds::Sequence),
-                    format!("{{{}}}", inner(Holds::Choice)),
+                    inner(Tightness::Sequence),
+                    format!("{{{}}}", inner(Tightness::Choice)),
                 ],
                 wanted,
             ),
         }
     }
 
-    fn choice(choices: &[String], wanted: Holds) -> String {
+    fn choice(choices: &[String], wanted: Tightness) -> String {
         match choices {
             [one] => one.clone(),
-            _ => Self::held(choices.join(" | "), Holds::Choice, wanted),
+            _ => Self::bracketed(choices.join(" | "), Tightness::Choice, wanted),
         }
     }
 
-    pub fn part(&self, part: &Part, wanted: Holds) -> String {
+    pub fn part(&self, part: &Part, wanted: Tightness) -> String {
         match part {
             Part::Literal(name) | Part::Soft(name) => self.literal(&name.text),
             Part::Unnamed(name) => name.text.clone(),
@@ -131,14 +131,14 @@ impl Writer {
                 Self::choice(&choices, wanted)
             }
             Part::Sequence(parts) => {
-                let parts = parts.iter().map(|p| self.part(p, Holds::Sequence));
+                let parts = parts.iter().map(|p| self.part(p, Tightness::Sequence));
                 let parts: Vec<String> = parts.filter(|p| !p.is_empty()).collect();
                 self.sequence(&parts, wanted)
             }
             Part::Choice(parts) => {
                 let choices: Vec<String> = parts
                     .iter()
-                    .map(|p| self.part(p, Holds::Sequence))
+                    .map(|p| self.part(p, Tightness::Sequence))
                     .collect();
                 Self::choice(&choices, wanted)
             }
@@ -147,7 +147,7 @@ impl Writer {
         }
     }
 
-    fn repeat(&self, repeat: &Repeat, wanted: Holds) -> String {
+    fn repeat(&self, repeat: &Repeat, wanted: Tightness) -> String {
         let item = |holds| self.part(&repeat.part, holds);
         let Some(by) = &repeat.by else {
             return if repeat.at_least_one {
@@ -157,11 +157,14 @@ impl Writer {
             };
         };
         let more = |holds| {
-            let parts = vec![self.part(by, Holds::Sequence), item(Holds::Sequence)];
+            let parts = vec![
+                self.part(by, Tightness::Sequence),
+                item(Tightness::Sequence),
+            ];
             self.sequence(&parts, holds)
         };
         let all = |holds| {
-            let mut parts = vec![item(Holds::Sequence), self.any_number(more)];
+            let mut parts = vec![item(Tightness::Sequence), self.any_number(more)];
             if repeat.trailing {
                 parts.push(self.optional(|holds| self.part(by, holds)));
             }
@@ -174,32 +177,32 @@ impl Writer {
         }
     }
 
-    pub fn pattern(&self, pattern: &Pattern, wanted: Holds) -> String {
+    pub fn pattern(&self, pattern: &Pattern, wanted: Tightness) -> String {
         match pattern {
             Pattern::Literal(text) => self.literal(text),
             Pattern::Class(set) => self.class(set, wanted),
             Pattern::Sequence(parts) => {
                 let parts: Vec<String> = parts
                     .iter()
-                    .map(|p| self.pattern(p, Holds::Sequence))
+                    .map(|p| self.pattern(p, Tightness::Sequence))
                     .collect();
                 self.sequence(&parts, wanted)
             }
             Pattern::Choice(parts) => {
                 let choices: Vec<String> = parts
                     .iter()
-                    .map(|p| self.pattern(p, Holds::Sequence))
+                    .map(|p| self.pattern(p, Tightness::Sequence))
                     .collect();
                 Self::choice(&choices, wanted)
             }
             Pattern::Optional(inner) => self.optional(|holds| self.pattern(inner, holds)),
             Pattern::Star(inner) => self.any_number(|holds| self.pattern(inner, holds)),
             Pattern::Plus(inner) => self.once_or_more(|holds| self.pattern(inner, holds), wanted),
-            Pattern::Except(part, but) => Self::held(
+            Pattern::Except(part, but) => Self::bracketed(
                 format!(
                     "{} - {}",
-                    self.pattern(part, Holds::Unit),
-                    self.pattern(but, Holds::Unit)
+                    self.pattern(part, Tightness::Unit),
+                    self.pattern(but, Tightness::Unit)
                 ),
                 self.exception(),
                 wanted,
@@ -212,7 +215,7 @@ impl Writer {
     }
 
     /// A class of characters: by name where it has one, by what it lacks where that is less.
-    fn class(&self, set: &CharSet, wanted: Holds) -> String {
+    fn class(&self, set: &CharSet, wanted: Tightness) -> String {
         let named = [
             (CharSet::letter(), "a letter of Unicode"),
             (CharSet::any(), "any character"),
@@ -239,15 +242,20 @@ impl Writer {
                 {
                     return self.literal(&c.to_string());
                 }
-                let shown: Vec<String> = ranges.iter().map(|&r| w3c_range(r)).collect();
+                let shown: Vec<String> = ranges
+                    .iter()
+                    .map(|&(low, high)| w3c_range(low, high))
+                    .collect();
                 format!("[{}{}]", if negated { "^" } else { "" }, shown.concat())
             }
             Notation::Iso => {
-                let shown = ranges.iter().flat_map(|&range| self.iso_range(range));
+                let shown = ranges
+                    .iter()
+                    .flat_map(|&(low, high)| self.iso_range(low, high));
                 let shown: Vec<String> = shown.collect();
-                let list = Self::choice(&shown, if negated { Holds::Unit } else { wanted });
+                let list = Self::choice(&shown, if negated { Tightness::Unit } else { wanted });
                 if negated {
-                    Self::held(
+                    Self::bracketed(
                         format!("? any character ? - {list}"),
                         self.exception(),
                         wanted,
@@ -260,7 +268,7 @@ impl Writer {
     }
 
     /// The choices that a range of characters is.
-    fn iso_range(&self, (low, high): (u32, u32)) -> Vec<String> {
+    fn iso_range(&self, low: u32, high: u32) -> Vec<String> {
         match (char::from_u32(low), char::from_u32(high)) {
             (Some(a), Some(b)) if high - low < 12 => {
                 (a..=b).map(|c| self.literal(&c.to_string())).collect()
@@ -273,15 +281,15 @@ impl Writer {
 
     /// How tightly `A - B` holds together: in ISO/IEC 14977 tighter than a sequence does; the W3C
     /// does not say, and puts brackets around it.
-    fn exception(&self) -> Holds {
+    fn exception(&self) -> Tightness {
         match self.notation {
-            Notation::W3c => Holds::Choice,
-            Notation::Iso => Holds::Sequence,
+            Notation::W3c => Tightness::Choice,
+            Notation::Iso => Tightness::Sequence,
         }
     }
 }
 
-fn w3c_range((low, high): (u32, u32)) -> String {
+fn w3c_range(low: u32, high: u32) -> String {
     let one = |code: u32| match char::from_u32(code) {
         Some(c) if c.is_ascii_graphic() && !"]^-[\\".contains(c) => c.to_string(),
         _ => format!("#x{code:X}"),

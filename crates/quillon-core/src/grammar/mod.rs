@@ -4,7 +4,7 @@
 mod ebnf;
 
 use crate::definition::{Count, Definition, Form, Part, Thing};
-use ebnf::{Holds, LETTER, Writer};
+use ebnf::{LETTER, Tightness, Writer};
 
 /// How a grammar is written.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -28,20 +28,20 @@ pub fn text(definition: &Definition, notation: Notation) -> String {
         let choices: Vec<String> = forms
             .iter()
             .filter_map(|form| form.written.as_ref())
-            .map(|part| writer.part(part, Holds::Choice))
+            .map(|part| writer.part(part, Tightness::Choice))
             .collect();
         out.push_str(&writer.rule(sort, &choices));
     }
     for form in forms_asked_for(definition) {
         if let Some(part) = &form.written {
-            let choice = writer.part(part, Holds::Choice);
+            let choice = writer.part(part, Tightness::Choice);
             out.push_str(&writer.rule(&form.name.text, &[choice]));
         }
     }
     for rule in definition.tokens.iter().filter(|rule| !rule.ignored) {
         out.push_str(&writer.rule(
             &rule.name.text,
-            &[writer.pattern(&rule.pattern, Holds::Choice)],
+            &[writer.pattern(&rule.pattern, Tightness::Choice)],
         ));
     }
     if notation == Notation::W3c && out.contains(LETTER) {

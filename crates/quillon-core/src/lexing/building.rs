@@ -122,7 +122,7 @@ impl Lexer {
         for (care, kind) in care.iter_mut().zip(&kinds) {
             care.ignored = kind.ignored;
             care.goes_on = kind.goes_on();
-            care.held = matches!(kind.holds, Some(Holds::Integer | Holds::Number));
+            care.is_value = matches!(kind.holds, Some(Holds::Integer | Holds::Number));
         }
         let words = looked_up.words.into_iter();
         let words = words.map(|(text, _, word)| (text, word)).collect();

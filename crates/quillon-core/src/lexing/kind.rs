@@ -130,7 +130,7 @@ impl Kind {
     }
 
     /// The value of a text of the kind.
-    pub(super) fn held(&self, text: &str) -> Result<Literal, token_values::NotHeld> {
+    pub(super) fn value(&self, text: &str) -> Result<Literal, token_values::NoValue> {
         if self.more == More::Lines && self.holds == Some(Holds::Text) {
             return Ok(Literal::Text(token_values::between_lines(text).to_owned()));
         }
@@ -142,7 +142,7 @@ impl Kind {
                     self.escapes,
                 )))
             }
-            _ => token_values::held(text, self.holds, self.escapes),
+            _ => token_values::value(text, self.holds, self.escapes),
         }
     }
 

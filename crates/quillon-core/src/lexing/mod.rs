@@ -85,7 +85,7 @@ struct Care {
     /// Whether more has to be read than the automaton knows of.
     goes_on: bool,
     /// Whether its text has to be a value.
-    held: bool,
+    is_value: bool,
     /// Whether its text may be one of the words.
     word: bool,
 }
@@ -213,7 +213,7 @@ impl Lexer {
                 source.slice(token.span)
             }
         };
-        kind.held(text)
+        kind.value(text)
             .unwrap_or_else(|_| Literal::Text(text.to_owned()))
     }
 

@@ -1,7 +1,7 @@
 //! What a scan says of a text that is wrong.
 
 use super::scan::{Found, Scan};
-use super::token_values::NotHeld;
+use super::token_values::NoValue;
 use super::{KindId, MOST_ERRORS, Token};
 use crate::definition::Holds;
 use crate::diagnostic::{Diagnostic, codes, quote};
@@ -159,11 +159,11 @@ impl Scan<'_> {
         if !numeric {
             return;
         }
-        let Err(problem) = kind.held(text) else {
+        let Err(problem) = kind.value(text) else {
             return;
         };
         let diagnostic = match problem {
-            NotHeld::TooLarge => {
+            NoValue::TooLarge => {
                 let (size, bound) = if text.starts_with('-') {
                     ("small", format!("the least integer is {}", i64::MIN))
                 } else {
@@ -172,7 +172,7 @@ impl Scan<'_> {
                 let message = format!("{} is too {size} for an integer", quote(text));
                 Diagnostic::error(codes::TOKEN_INTEGER, message).why(bound)
             }
-            NotHeld::NotANumber => Diagnostic::error(
+            NoValue::NotANumber => Diagnostic::error(
                 codes::TOKEN_HELD,
                 format!(
                     "{} cannot be read as {}",

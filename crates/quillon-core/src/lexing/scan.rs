@@ -139,7 +139,7 @@ impl<'a> Scan<'a> {
     fn token(&mut self, mut kind: KindId, start: usize, end: usize, tight: bool) {
         let Care {
             ignored,
-            held,
+            is_value,
             word,
             ..
         } = self.lexer.care[kind.0 as usize];
@@ -157,7 +157,7 @@ impl<'a> Scan<'a> {
             self.out.ignored.push(token);
             return;
         }
-        if held {
+        if is_value {
             self.check_value(token);
         }
         self.out.tokens.push(token);

@@ -4,7 +4,7 @@ use crate::definition::{Holds, Literal, Pattern};
 
 /// Why a token's text is not the value it is said to hold.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub(super) enum NotHeld {
+pub(super) enum NoValue {
     /// A whole number outside 64 bits.
     TooLarge,
     /// No number at all.
@@ -12,7 +12,7 @@ pub(super) enum NotHeld {
 }
 
 /// Converts a token's text. `escapes` says whether a backslash in a text escapes.
-pub(super) fn held(text: &str, holds: Option<Holds>, escapes: bool) -> Result<Literal, NotHeld> {
+pub(super) fn value(text: &str, holds: Option<Holds>, escapes: bool) -> Result<Literal, NoValue> {
     match holds {
         None => Ok(Literal::Text(text.to_owned())),
         Some(Holds::Integer) => integer(text).map(Literal::Integer),
@@ -23,7 +23,7 @@ pub(super) fn held(text: &str, holds: Option<Holds>, escapes: bool) -> Result<Li
 
 /// Decimal digits, or hexadecimal, octal or binary ones after `0x`, `0o`, `0b`; `_`
 /// and `'` between digits are passed over.
-fn integer(text: &str) -> Result<i64, NotHeld> {
+fn integer(text: &str) -> Result<i64, NoValue> {
     let digits: String = text.chars().filter(|c| !"_'".contains(*c)).collect();
     let (sign, unsigned) = match digits.strip_prefix('-') {
         Some(rest) => ("-", rest),
@@ -35,18 +35,18 @@ fn integer(text: &str) -> Result<i64, NotHeld> {
         .find_map(|(prefix, radix)| Some((radix, lower.strip_prefix(prefix)?)))
         .unwrap_or((10, &lower));
     if body.is_empty() || !body.chars().all(|c| c.is_digit(radix)) {
-        return Err(NotHeld::NotANumber);
+        return Err(NoValue::NotANumber);
     }
-    i64::from_str_radix(&format!("{sign}{body}"), radix).map_err(|_| NotHeld::TooLarge)
+    i64::from_str_radix(&format!("{sign}{body}"), radix).map_err(|_| NoValue::TooLarge)
 }
 
-fn number(text: &str) -> Result<f64, NotHeld> {
+fn number(text: &str) -> Result<f64, NoValue> {
     let digits: String = text.chars().filter(|c| !"_'".contains(*c)).collect();
     digits
         .parse::<f64>()
         .ok()
         .filter(|n| n.is_finite())
-        .ok_or(NotHeld::NotANumber)
+        .ok_or(NoValue::NotANumber)
 }
 
 /// Whether a pattern gives the backslash a role of its own, so that it escapes.
@@ -202,8 +202,8 @@ mod tests {
     fn integers_in_four_bases() {
         assert_eq!(integer("1_000"), Ok(1000));
         assert_eq!(integer("0xff"), Ok(255));
-        assert_eq!(integer("9223372036854775808"), Err(NotHeld::TooLarge));
-        assert_eq!(integer("gate"), Err(NotHeld::NotANumber));
+        assert_eq!(integer("9223372036854775808"), Err(NoValue::TooLarge));
+        assert_eq!(integer("gate"), Err(NoValue::NotANumber));
     }
 
     #[test]

@@ -89,7 +89,7 @@ impl<'a> Left<'a> {
             return;
         }
         let mut try_one = |slip, kind, rank| {
-            tried.extend(self.one(repairer, change(slip, (at, 1), kind), kind, rank));
+            tried.extend(self.one(repairer, change(slip, at..at + 1, kind), kind, rank));
         };
         if let Some(kind) = repairer.misspelt(token, wanted) {
             try_one(Slip::Misspelt, kind, 5);
@@ -133,7 +133,7 @@ impl<'a> Left<'a> {
                 tried.push(Tried {
                     reach,
                     rank: 0,
-                    mending: Some(change(Slip::Head, (at, 1), kind)),
+                    mending: Some(change(Slip::Head, at..at + 1, kind)),
                 });
             }
         }
@@ -163,7 +163,7 @@ impl<'a> Left<'a> {
                 continue;
             }
             let mut try_one = |slip, kind, rank| {
-                let change = change(slip, (at, count), kind);
+                let change = change(slip, at..at + count, kind);
                 tried.extend(self.one(repairer, change, kind, rank));
             };
             if is_tight {

@@ -160,11 +160,12 @@ impl<'a> Stacks<'a> {
     fn find(
         &mut self,
         plain: &[Entry],
-        (node, length): (u32, usize),
+        from: u32,
+        length: usize,
         over: Option<(u32, usize)>,
         paths: &mut Paths,
     ) {
-        paths.begin(node, length, over.is_none());
+        paths.begin(from, length, over.is_none());
         while let Some(going) = paths.next() {
             let node = going.node;
             if going.left == 0 {
@@ -260,7 +261,7 @@ impl<'a> Stacks<'a> {
                     continue;
                 }
                 let length = production.right.len();
-                self.find(plain, (node, length), over, &mut paths);
+                self.find(plain, node, length, over, &mut paths);
                 for (end, values) in paths.all() {
                     let state = tables.goto(self.nodes[end as usize].state, production.left);
                     if state != 0 && !self.is_settled(state, end) {

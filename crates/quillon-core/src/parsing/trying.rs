@@ -1,5 +1,7 @@
 //! Changes of the token where reading got stuck.
 
+use std::ops::Range;
+
 use super::expected::Wanted;
 use super::mending::{Question, Tried};
 use super::recovery::{Repairer, Trial};
@@ -52,13 +54,13 @@ impl Repairer<'_> {
                 } else {
                     3
                 },
-                mending: Some(change(Slip::Missing, (index, 0), kind)),
+                mending: Some(change(Slip::Missing, index..index, kind)),
             });
             if only == Some(kind) || is_sign && self.could_be_meant(token, kind) {
                 tried.push(Tried {
                     reach: self.reach_from(after, index + 1, index),
                     rank: 2,
-                    mending: Some(change(Slip::Instead, (index, 1), kind)),
+                    mending: Some(change(Slip::Instead, index..index + 1, kind)),
                 });
             }
         }
@@ -124,7 +126,7 @@ impl Repairer<'_> {
                 tried.push(Tried {
                     reach: self.reach_from(after, index + 1, index),
                     rank: 3,
-                    mending: Some(change(Slip::Instead, (index, 1), kind)),
+                    mending: Some(change(Slip::Instead, index..index + 1, kind)),
                 });
             }
         }
@@ -162,7 +164,7 @@ impl Repairer<'_> {
             tried.push(Tried {
                 reach: self.reach_from(after, index + 1, index),
                 rank: 6,
-                mending: Some(change(Slip::Misspelt, (index, 1), kind)),
+                mending: Some(change(Slip::Misspelt, index..index + 1, kind)),
             });
         }
         let text = self.text(token);
@@ -173,7 +175,7 @@ impl Repairer<'_> {
                 tried.push(Tried {
                     reach: self.reach_from(after, index + 1, index),
                     rank: foreign_rank(purpose),
-                    mending: Some(change(Slip::Foreign, (index, 1), kind)),
+                    mending: Some(change(Slip::Foreign, index..index + 1, kind)),
                 });
             }
         }
@@ -289,7 +291,7 @@ impl Repairer<'_> {
                 tried.push(Tried {
                     reach: self.reach_from(after, index + 1, index),
                     rank,
-                    mending: Some(change(slip, (index, 1), kind)),
+                    mending: Some(change(slip, index..index + 1, kind)),
                 });
             }
         };
@@ -332,7 +334,7 @@ impl Repairer<'_> {
         tried.push(Tried {
             reach: self.reach_from(after, index + count, index),
             rank: 7,
-            mending: Some(change(Slip::Quotes, (index, count), kind)),
+            mending: Some(change(Slip::Quotes, index..index + count, kind)),
         });
     }
 
@@ -415,11 +417,11 @@ impl Repairer<'_> {
 }
 
 /// A change of some tokens into one.
-pub(super) fn change(slip: Slip, (at, count): (usize, usize), kind: KindId) -> Mending {
+pub(super) fn change(slip: Slip, tokens: Range<usize>, kind: KindId) -> Mending {
     Mending {
         slip,
-        at,
-        count,
+        at: tokens.start,
+        count: tokens.len(),
         with: vec![kind],
     }
 }

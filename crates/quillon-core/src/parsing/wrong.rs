@@ -72,6 +72,17 @@ struct Mend {
     stack: usize,
 }
 
+impl Mend {
+    /// A repair on the only stack, or the first.
+    fn new(index: usize, repair: Repair) -> Mend {
+        Mend {
+            index,
+            repair,
+            stack: 0,
+        }
+    }
+}
+
 /// How reading goes on after a token that was refused.
 enum Next {
     /// With the token at an index.
@@ -184,7 +195,7 @@ impl<'a> Wrong<'a> {
     fn refused(&mut self, index: usize, tokens: &Tokens, run: &mut Run<'_>) -> Next {
         if self.is_surplus(index, tokens) {
             self.surplus -= 1;
-            return self.mend(Repair::Skip(1), (index, 0), tokens, run);
+            return self.mend(Mend::new(index, Repair::Skip(1)), tokens, run);
         }
         if let Some(witness) = self.witness(index, tokens) {
             let error = errors::unclosed(self.parser, tokens, &witness);
@@ -213,7 +224,7 @@ impl<'a> Wrong<'a> {
                 let line = line_of(index, tokens);
                 self.gaps.push(line);
                 self.guessed = Some(line);
-                self.mend(repair, (index, 0), tokens, run)
+                self.mend(Mend::new(index, repair), tokens, run)
             }
             (None, None) => Next::Stop,
         }
@@ -371,7 +382,12 @@ impl<'a> Wrong<'a> {
             ([kind], 1) if !again => Repair::Replace(*kind),
             _ => return Next::Again(mending),
         };
-        self.mend(repair, (index, stack), tokens, run)
+        let mend = Mend {
+            index,
+            repair,
+            stack,
+        };
+        self.mend(mend, tokens, run)
     }
 
     /// Whether line ends count again after what is put in.
@@ -383,18 +399,7 @@ impl<'a> Wrong<'a> {
         closes && !end && self.parser.layout_kind("LineEnd").is_some()
     }
 
-    fn mend(
-        &mut self,
-        repair: Repair,
-        (index, stack): (usize, usize),
-        tokens: &Tokens,
-        run: &mut Run<'_>,
-    ) -> Next {
-        let mend = Mend {
-            index,
-            repair,
-            stack,
-        };
+    fn mend(&mut self, mend: Mend, tokens: &Tokens, run: &mut Run<'_>) -> Next {
         let next = self.carry_out(&mend, tokens, run);
         self.note(&mend, tokens, run, next);
         self.done.push(mend);

@@ -7,6 +7,19 @@ use crate::definition::{Form, Reach};
 use crate::source::Span;
 use crate::tree::NodeId;
 
+/// A name, with the place where it is written, if it is.
+#[derive(Clone, Copy, Debug)]
+struct Written<'t> {
+    text: &'t str,
+    span: Option<Span>,
+}
+
+impl<'t> Written<'t> {
+    fn nowhere(text: &'t str) -> Written<'t> {
+        Written { text, span: None }
+    }
+}
+
 impl Resolver<'_> {
     /// Makes the bindings of `binds … in …` and, for each set of clauses that share
     /// fields, the scope in which they are seen.
@@ -27,7 +40,7 @@ impl Resolver<'_> {
                 continue;
             };
             if clause.reach == Reach::Unwritten {
-                let name = (clause.field.text.as_str(), None);
+                let name = Written::nowhere(&clause.field.text);
                 let binding = self.bind(Home::Node(id), Some(field), name, Manner::of(clause));
                 bound[number].push(binding);
             }
@@ -93,7 +106,10 @@ impl Resolver<'_> {
         leaf: NodeId,
         manner: Manner<'_>,
     ) -> BindingId {
-        let written = (self.tree.text(leaf), Some(self.tree.node(leaf).span));
+        let written = Written {
+            text: self.tree.text(leaf),
+            span: Some(self.tree.node(leaf).span),
+        };
         let id = self.bind(home, field, written, manner);
         self.names.of_node.insert(leaf, id);
         id
@@ -109,22 +125,22 @@ impl Resolver<'_> {
             dynamic: false,
             space,
         };
-        let binding = self.bind(home, None, (name, None), manner);
+        let binding = self.bind(home, None, Written::nowhere(name), manner);
         self.names.awaited.insert(binding);
         Some(binding)
     }
 
-    /// A binding of a name, with the place where it is written, if it is.
+    /// A binding of a name.
     fn bind(
         &mut self,
         home: Home,
         field: Option<usize>,
-        (name, span): (&str, Option<Span>),
+        name: Written<'_>,
         manner: Manner<'_>,
     ) -> BindingId {
         self.binding(Binding {
-            name: name.to_owned(),
-            span,
+            name: name.text.to_owned(),
+            span: name.span,
             home,
             fixed: manner.fixed,
             dynamic: manner.dynamic,

@@ -2,7 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
-use super::{BindingId, Resolver, space_of};
+use super::{BindingId, Found, Resolver, space_of};
 use crate::diagnostic::{Diagnostic, codes, quote};
 
 impl Resolver<'_> {
@@ -18,7 +18,7 @@ impl Resolver<'_> {
             let found = one
                 .around_function
                 .and_then(|scope| self.find(name, space, scope))
-                .filter(|(binding, _)| self.assigned.contains(binding));
+                .filter(|found| self.assigned.contains(&found.binding));
             match found {
                 Some(found) => self.mean(one.leaf, found, one.uses),
                 None => self.unbound.push(one),
@@ -53,7 +53,7 @@ impl Resolver<'_> {
                 self.unbound.push(one);
                 continue;
             };
-            self.mean(one.leaf, (binding, 0), one.uses);
+            self.mean(one.leaf, Found::here(binding), one.uses);
             if made.insert(key, binding).is_none() {
                 let message = format!("{} is not bound yet", quote(&text));
                 let note = Diagnostic::note(codes::NAME_UNBOUND, message)
@@ -86,7 +86,7 @@ impl Resolver<'_> {
             let space = space_of(one.uses.space.as_ref()).to_owned();
             let name = self.folded(self.tree.text(one.leaf)).into_owned();
             match dynamic.get(&(space, name)) {
-                Some(&binding) => self.mean(one.leaf, (binding, 0), one.uses),
+                Some(&binding) => self.mean(one.leaf, Found::here(binding), one.uses),
                 None => self.unbound.push(one),
             }
         }

@@ -9,7 +9,8 @@ pub(crate) fn leaves(
     tree: &Tree,
     form: &Form,
     id: NodeId,
-    (field, reach): (&Name, &Reach),
+    field: &Name,
+    reach: &Reach,
 ) -> Vec<NodeId> {
     let Some(index) = form.field_index(&field.text) else {
         return Vec::new();
@@ -34,6 +35,6 @@ fn offered(definition: &Definition, tree: &Tree, id: NodeId) -> Vec<NodeId> {
     let form = &definition.forms[form];
     form.offers
         .iter()
-        .flat_map(|o| leaves(definition, tree, form, id, (&o.field, &o.reach)))
+        .flat_map(|o| leaves(definition, tree, form, id, &o.field, &o.reach))
         .collect()
 }

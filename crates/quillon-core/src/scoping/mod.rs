@@ -65,6 +65,23 @@ pub(crate) fn resolve(definition: &Definition, tree: &Tree, around: Around<'_>) 
     }
 }
 
+/// A binding that a name has.
+#[derive(Clone, Copy, Debug)]
+struct Found {
+    binding: BindingId,
+    scopes_out: u32,
+}
+
+impl Found {
+    /// In the scope where the name stands.
+    fn here(binding: BindingId) -> Found {
+        Found {
+            binding,
+            scopes_out: 0,
+        }
+    }
+}
+
 #[derive(Debug)]
 struct Scope {
     parent: Option<usize>,
@@ -275,7 +292,7 @@ impl<'a> Resolver<'a> {
     }
 
     fn leaves(&self, form: &Form, id: NodeId, field: &Name, reach: &Reach) -> Vec<NodeId> {
-        leaves(self.definition, self.tree, form, id, (field, reach))
+        leaves(self.definition, self.tree, form, id, field, reach)
     }
 
     /// Finds the variable that a name means, or makes one in a scope if there is none that
@@ -284,7 +301,7 @@ impl<'a> Resolver<'a> {
         let space = space_of(uses.space.as_ref());
         let found = self.find(self.tree.text(leaf), space, scope);
         let is_own = |id: BindingId| !matches!(self.names.binding(id).home, Home::ReadyMade(_));
-        if let Some(found) = found.filter(|(id, _)| is_own(*id)) {
+        if let Some(found) = found.filter(|found| is_own(found.binding)) {
             self.mean(leaf, found, uses);
         } else {
             let manner = Manner {
@@ -365,7 +382,7 @@ impl<'a> Resolver<'a> {
         let around = here
             .parent
             .and_then(|parent| self.find(&name, space, parent));
-        let hidden = around.map(|(other, _)| other);
+        let hidden = around.map(|found| found.binding);
         self.scopes[scope].see(space, &name, binding);
         let home = self.names.binding(binding).home;
         // What has been awaited is there now.
@@ -390,7 +407,7 @@ impl<'a> Resolver<'a> {
     }
 
     /// The binding that a name has in a scope. What is ready-made is found in every space.
-    fn find(&self, name: &str, space: &str, scope: usize) -> Option<(BindingId, u32)> {
+    fn find(&self, name: &str, space: &str, scope: usize) -> Option<Found> {
         let name = &*self.folded(name);
         let mut at = Some(scope);
         let mut out = 0;
@@ -398,8 +415,11 @@ impl<'a> Resolver<'a> {
             let Scope { names, parent, .. } = &self.scopes[index];
             let space = if parent.is_some() { space } else { "" };
             let found = names.get(space).and_then(|names| names.get(name));
-            if let Some(found) = found {
-                return Some((*found, out));
+            if let Some(&binding) = found {
+                return Some(Found {
+                    binding,
+                    scopes_out: out,
+                });
             }
             out += 1;
             at = *parent;
@@ -408,7 +428,11 @@ impl<'a> Resolver<'a> {
     }
 
     /// Notes what a name means.
-    fn mean(&mut self, leaf: NodeId, (binding, scopes_out): (BindingId, u32), uses: &Uses) {
+    fn mean(&mut self, leaf: NodeId, found: Found, uses: &Uses) {
+        let Found {
+            binding,
+            scopes_out,
+        } = found;
         self.names.of_node.insert(leaf, binding);
         let found = Use {
             scopes_out,

@@ -37,7 +37,7 @@ pub fn check_soundness(
         return None;
     }
     let hole = if language.lacks(Stage::Meaning).is_none() {
-        of_run(prepared, program, (&tree, &types), limits)
+        of_run(prepared, program, &tree, &types, limits)
     } else {
         of_rules(language, program)
     };
@@ -84,7 +84,8 @@ struct Hole {
 fn of_run(
     prepared: &Prepared,
     program: &Arc<SourceText>,
-    (tree, types): (&Tree, &Types),
+    tree: &Tree,
+    types: &Types,
     limits: Limits,
 ) -> Option<Hole> {
     let trial = Trial {

@@ -12,7 +12,7 @@ use super::owners::{Owners, is_owner};
 use super::store::{Fit, GENERIC, Origin, Store, TypeId};
 use super::types::Type;
 use super::{Con, Types};
-use crate::definition::{Definition, Form};
+use crate::definition::{Binds, Definition, Form};
 use crate::diagnostic::{Diagnostic, Outcome};
 use crate::lexing::Lexer;
 use crate::scoping::{BindingId, Home, Names, leaves};
@@ -192,11 +192,16 @@ impl<'a> TypeChecker<'a> {
         }
     }
 
+    /// The names that a clause binds.
+    fn leaves(&self, form: &Form, id: NodeId, clause: &Binds) -> Vec<NodeId> {
+        let (field, reach) = (&clause.field, &clause.reach);
+        leaves(self.definition, self.tree, form, id, field, reach)
+    }
+
     /// Makes types for the names that a form binds, on the level where they belong.
     fn bind(&mut self, form: &Form, id: NodeId) {
         for clause in &form.binds {
-            let what = (&clause.field, &clause.reach);
-            for leaf in leaves(self.definition, self.tree, form, id, what) {
+            for leaf in self.leaves(form, id, clause) {
                 if let Some(binding) = self.names.binding_of(leaf) {
                     self.own_type(binding);
                 }
@@ -206,8 +211,7 @@ impl<'a> TypeChecker<'a> {
 
     fn generalise(&mut self, form: &Form, id: NodeId) {
         for clause in form.binds.iter().filter(|clause| clause.general) {
-            let what = (&clause.field, &clause.reach);
-            for leaf in leaves(self.definition, self.tree, form, id, what) {
+            for leaf in self.leaves(form, id, clause) {
                 let Some(binding) = self.names.binding_of(leaf) else {
                     continue;
                 };

@@ -93,7 +93,9 @@ impl TypeChecker<'_> {
         let mut meant = self.sequences(form, id, clause);
         let mut misfits = Vec::new();
         for &(at, of) in self.order(clause, form).iter() {
-            misfits.extend(self.judge(form, id, clause, (at, of), &mut meant));
+            let judgment = &clause.judgments[at];
+            let subject = &judgment.subjects[of];
+            misfits.extend(self.judge(form, id, judgment, subject, &mut meant));
             if !misfits.is_empty() {
                 return misfits;
             }

@@ -8,7 +8,7 @@ use super::derived::last_field;
 use super::store::{Clash, Fit, How, Origin, TypeId};
 use super::terms::{Meanings, Meant, named};
 use crate::definition::{
-    Count, Definition, Form, Name, Subject, TypeTerm, TypeTermKind as K, Typed, Uses,
+    Count, Definition, Form, Judgment, Name, Subject, TypeTerm, TypeTermKind as K, Typed, Uses,
 };
 use crate::tree::{NodeId, Tree};
 
@@ -113,14 +113,15 @@ impl<'a> TypeChecker<'a> {
             return;
         };
         for &(at, of) in self.order(clause, judging.form).iter() {
-            let subject = &clause.judgments[at].subjects[of];
+            let judgment = &clause.judgments[at];
+            let subject = &judgment.subjects[of];
             let field = judging.form.field_index(&subject.name().text);
             if field.is_some_and(|field| !which(field)) || judging.made.contains(&(at, of)) {
                 continue;
             }
             judging.made.push((at, of));
             let (form, id) = (judging.form, judging.id);
-            for misfit in self.judge(form, id, clause, (at, of), &mut judging.meant) {
+            for misfit in self.judge(form, id, judgment, subject, &mut judging.meant) {
                 self.report(&misfit);
             }
         }
@@ -244,14 +245,13 @@ impl<'a> TypeChecker<'a> {
         &mut self,
         form: &Form,
         id: NodeId,
-        clause: &Typed,
-        (at, of): (usize, usize),
+        judgment: &Judgment,
+        subject: &Subject,
         meant: &mut Meanings,
     ) -> Vec<Misfit> {
-        let judgment = &clause.judgments[at];
         let mut misfits = Vec::new();
         for (number, judged) in self
-            .judged(form, id, &judgment.subjects[of], meant)
+            .judged(form, id, subject, meant)
             .into_iter()
             .enumerate()
         {

@@ -14,6 +14,13 @@ const GAP: f64 = 10.0;
 const LETTER: f64 = 8.0;
 const FIELD: f64 = 13.0;
 
+/// A place in the drawing.
+#[derive(Clone, Copy, Debug)]
+struct Point {
+    x: f64,
+    y: f64,
+}
+
 /// How much room a stretch takes.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Room {
@@ -92,7 +99,13 @@ impl Drawing {
     pub fn track(&mut self, track: &Track, x: f64, y: f64) {
         match track {
             Track::Box { text, stop, field } => {
-                self.stop(text, *stop, field.as_deref(), (x, y), track.room().width);
+                self.stop(
+                    text,
+                    *stop,
+                    field.as_deref(),
+                    Point { x, y },
+                    track.room().width,
+                );
             }
             Track::Row(parts) => {
                 let mut at = x;
@@ -106,19 +119,13 @@ impl Drawing {
                 }
                 self.rail(at, x + track.room().width, y);
             }
-            Track::Fork(ways) => self.fork(ways, (x, y), track.room().width),
-            Track::Loop(inner, back) => self.turn(inner, back, (x, y), track.room().width),
+            Track::Fork(ways) => self.fork(ways, Point { x, y }, track.room().width),
+            Track::Loop(inner, back) => self.turn(inner, back, Point { x, y }, track.room().width),
         }
     }
 
-    fn stop(
-        &mut self,
-        text: &str,
-        stop: Stop,
-        field: Option<&str>,
-        (x, y): (f64, f64),
-        width: f64,
-    ) {
+    fn stop(&mut self, text: &str, stop: Stop, field: Option<&str>, at: Point, width: f64) {
+        let Point { x, y } = at;
         let own = text.width().max(1) as f64 * LETTER + 20.0;
         let left = x + (width - own) / 2.0;
         self.rail(x, left, y);
@@ -155,7 +162,8 @@ impl Drawing {
         ));
     }
 
-    fn fork(&mut self, ways: &[Track], (x, y): (f64, f64), width: f64) {
+    fn fork(&mut self, ways: &[Track], at: Point, width: f64) {
+        let Point { x, y } = at;
         let inside = width - 4.0 * CURVE;
         let mut row = y;
         for (index, way) in ways.iter().enumerate() {
@@ -187,7 +195,8 @@ impl Drawing {
         }
     }
 
-    fn turn(&mut self, inner: &Track, back: &Track, (x, y): (f64, f64), width: f64) {
+    fn turn(&mut self, inner: &Track, back: &Track, at: Point, width: f64) {
+        let Point { x, y } = at;
         let inside = width - 4.0 * CURVE;
         let (left, right) = (x + 2.0 * CURVE, x + 2.0 * CURVE + inside);
         let room = inner.room();

@@ -16,7 +16,10 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         None => files::definition_near(Path::new("."))?,
     };
     let live = args.format == Format::Text;
-    let mut repl = Repl::new(&definition, &args.running, live, args.watch)?;
+    let mut repl = Repl::new(&definition, &args.running, live)?;
+    if args.watch {
+        repl.watch_definition()?;
+    }
     if !live {
         watch_for_interrupts();
         return tools::answer(&mut repl, args.keep_going);

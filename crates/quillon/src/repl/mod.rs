@@ -58,29 +58,20 @@ pub struct Repl<'r> {
 }
 
 impl<'r> Repl<'r> {
-    /// A conversation with a language; with `live`, what entries print is shown at once, and
-    /// with `watched` a change of the definition's file counts from the next entry on.
-    pub fn new(
-        definition: &Path,
-        running: &'r Running,
-        live: bool,
-        watched: bool,
-    ) -> Result<Repl<'r>, Stop> {
-        let mut repl = Repl {
+    /// A conversation with a language; with `live`, what entries print is shown at once.
+    pub fn new(definition: &Path, running: &'r Running, live: bool) -> Result<Repl<'r>, Stop> {
+        Ok(Repl {
             running,
             conversations: vec![Conversation::new(definition, running, live)?],
             at: 0,
             also: Vec::new(),
             watch: None,
             live,
-        };
-        if watched {
-            repl.watch_definition()?;
-        }
-        Ok(repl)
+        })
     }
 
-    fn watch_definition(&mut self) -> Result<(), Stop> {
+    /// From now on a change of the definition's file counts from the next entry on.
+    pub fn watch_definition(&mut self) -> Result<(), Stop> {
         let definition = self.conversation().definition.clone();
         let watch = Watch::new(&[definition]);
         self.watch = Some(watch.map_err(|error| Stop::Output(std::io::Error::other(error)))?);

@@ -98,7 +98,7 @@ impl Builder<'_, '_> {
             self.top = top;
             return;
         }
-        let a = self.lasting(left, &[right]);
+        let a = self.stable_operand(left, &[right]);
         let b = self.operand(right);
         let site = self.site(core, &[left, right]);
         if !self.with_literal(operator, &a, &b, into, site) {
@@ -118,7 +118,7 @@ impl Builder<'_, '_> {
             return false;
         };
         let site = self.site(core, &[left, right]);
-        let first = self.lasting(a, &[b]);
+        let first = self.stable_operand(a, &[b]);
         let first = self.in_register(&first);
         let second = self.operand(b);
         if let Operand::Literal(literal @ Literal::Text(_)) = &second

@@ -79,7 +79,7 @@ impl Builder<'_, '_> {
             fixed
         } else {
             let others: Vec<&CorePart> = args.iter().collect();
-            let operand = self.lasting(callee, &others);
+            let operand = self.stable_operand(callee, &others);
             (Op::Call, self.in_register(&operand))
         };
         // What a call gives comes into the register where its arguments begin, unless it is
@@ -139,7 +139,7 @@ impl Builder<'_, '_> {
         for (index, (arg, &ParamCore { slot, .. })) in args.iter().zip(&function.params).enumerate()
         {
             let others: Vec<&CorePart> = args[index + 1..].iter().collect();
-            homes[slot as usize] = match self.lasting(arg, &others) {
+            homes[slot as usize] = match self.stable_operand(arg, &others) {
                 Operand::Register(register) => Home::Register(register),
                 Operand::Literal(literal) => Home::Literal(literal),
             };

@@ -2,53 +2,50 @@
 //! and `not` are only ways to go.
 
 use super::emit::Mark;
+use super::folding::Both;
 use super::{Builder, Operand, Register};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::Literal;
 use crate::definition::template::BinaryOperator as B;
 use crate::meaning::{Core, CoreKind as K, CorePart};
 
-/// The jumps for a comparison of two registers, with an integer in a field, and with a
-/// constant; and whether they jump when it holds.
-fn comparison(operator: B) -> Option<([Op; 3], bool)> {
-    Some(match operator {
-        B::Equal => (
-            [Op::JumpEqual, Op::JumpEqualInteger, Op::JumpEqualConstant],
-            true,
-        ),
-        B::Unequal => (
-            [Op::JumpEqual, Op::JumpEqualInteger, Op::JumpEqualConstant],
-            false,
-        ),
-        B::Less => (
-            [Op::JumpLess, Op::JumpLessInteger, Op::JumpLessConstant],
-            true,
-        ),
-        B::LessOrEqual => (
-            [
-                Op::JumpLessOrEqual,
-                Op::JumpLessOrEqualInteger,
-                Op::JumpLessOrEqualConstant,
-            ],
-            true,
-        ),
-        B::Greater => (
-            [
-                Op::JumpGreater,
-                Op::JumpGreaterInteger,
-                Op::JumpGreaterConstant,
-            ],
-            true,
-        ),
-        B::GreaterOrEqual => (
-            [
-                Op::JumpGreaterOrEqual,
-                Op::JumpGreaterOrEqualInteger,
-                Op::JumpGreaterOrEqualConstant,
-            ],
-            true,
-        ),
+/// The jumps for a comparison.
+#[derive(Clone, Copy, Debug)]
+struct Comparison {
+    registers: Op,
+    with_integer: Op,
+    with_constant: Op,
+    /// Whether they jump when it holds, or when it does not.
+    holds: bool,
+}
+
+/// The jumps for an operator, if it compares.
+fn comparison(operator: B) -> Option<Comparison> {
+    let [registers, with_integer, with_constant] = match operator {
+        B::Equal | B::Unequal => [Op::JumpEqual, Op::JumpEqualInteger, Op::JumpEqualConstant],
+        B::Less => [Op::JumpLess, Op::JumpLessInteger, Op::JumpLessConstant],
+        B::LessOrEqual => [
+            Op::JumpLessOrEqual,
+            Op::JumpLessOrEqualInteger,
+            Op::JumpLessOrEqualConstant,
+        ],
+        B::Greater => [
+            Op::JumpGreater,
+            Op::JumpGreaterInteger,
+            Op::JumpGreaterConstant,
+        ],
+        B::GreaterOrEqual => [
+            Op::JumpGreaterOrEqual,
+            Op::JumpGreaterOrEqualInteger,
+            Op::JumpGreaterOrEqualConstant,
+        ],
         B::Add | B::Subtract | B::Multiply | B::Divide | B::Join => return None,
+    };
+    Some(Comparison {
+        registers,
+        with_integer,
+        with_constant,
+        holds: operator != B::Unequal,
     })
 }
 
@@ -78,8 +75,24 @@ impl Builder<'_, '_> {
         match &core.kind {
             K::Mark(_, body) => self.branch_of(body, whole, on, to),
             K::Not(part) => self.branch(part, !on, to),
-            K::And([first, second]) => self.both([first, second], second, true, (on, to)),
-            K::Or([first, second]) => self.both([first, second], second, false, (on, to)),
+            K::And([first, second]) => self.both(
+                &Both {
+                    parts: [first, second],
+                    all: true,
+                },
+                second,
+                on,
+                to,
+            ),
+            K::Or([first, second]) => self.both(
+                &Both {
+                    parts: [first, second],
+                    all: false,
+                },
+                second,
+                on,
+                to,
+            ),
             K::Sequence(parts) if !parts.is_empty() => {
                 let last = parts.len() - 1;
                 for part in &parts[..last] {
@@ -88,7 +101,7 @@ impl Builder<'_, '_> {
                 self.branch_of(&parts[last], whole, on, to);
             }
             K::Fresh(..) if let Some(both) = self.as_both(core) => {
-                self.both(both.parts, whole, both.all, (on, to));
+                self.both(&both, whole, on, to);
             }
             K::Fresh(slots, body) => self.within_fresh(core, slots, |builder| {
                 builder.branch_of(body, whole, on, to);
@@ -140,14 +153,9 @@ impl Builder<'_, '_> {
 
     /// `and`, where both must be `all`, or `or`, where one may be; the second as a whole is at
     /// fault if it is no truth value.
-    fn both(
-        &mut self,
-        [first, second]: [&Core; 2],
-        whole: &Core,
-        all: bool,
-        (on, to): (bool, Mark),
-    ) {
-        if all == on {
+    fn both(&mut self, both: &Both<'_>, whole: &Core, on: bool, to: Mark) {
+        let [first, second] = both.parts;
+        if both.all == on {
             let past = self.mark();
             self.branch(first, !on, past);
             self.branch_of(second, whole, on, to);
@@ -161,29 +169,35 @@ impl Builder<'_, '_> {
     fn compare(
         &mut self,
         core: &Core,
-        ([op, with_integer, with_constant], holds): ([Op; 3], bool),
+        jump: Comparison,
         [left, right]: [&CorePart; 2],
         on: bool,
         to: Mark,
     ) {
-        let a = self.lasting(left, &[right]);
+        let a = self.stable_operand(left, &[right]);
         let b = self.operand(right);
         let site = self.site(core, &[left, right]);
-        let flag = u8::from(on == holds);
+        let flag = u8::from(on == jump.holds);
         let a = self.in_register(&a);
         if let Operand::Literal(Literal::Integer(n)) = b
             && let Ok(n) = i16::try_from(n)
         {
-            self.emit(Instruction::new(with_integer, flag, a, n as u16, 0), site);
+            self.emit(
+                Instruction::new(jump.with_integer, flag, a, n as u16, 0),
+                site,
+            );
         } else if let Operand::Literal(
             literal @ (Literal::Integer(_) | Literal::Number(_) | Literal::Text(_)),
         ) = &b
             && let Some(constant) = self.short_constant(literal)
         {
-            self.emit(Instruction::new(with_constant, flag, a, constant, 0), site);
+            self.emit(
+                Instruction::new(jump.with_constant, flag, a, constant, 0),
+                site,
+            );
         } else {
             let b = self.in_register(&b);
-            self.emit(Instruction::new(op, flag, a, b, 0), site);
+            self.emit(Instruction::new(jump.registers, flag, a, b, 0), site);
         }
         self.to(to);
     }

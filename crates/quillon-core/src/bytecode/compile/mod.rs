@@ -28,7 +28,7 @@ use crate::meaning::{Capture, Core, FunctionCore, Label, ParamCore, Variable};
 use crate::runtime::{Culprit, Problem};
 use emit::{Mark, Patch};
 use facts::{Facts, Writers, study};
-use parts::Part;
+use parts::EnteredPart;
 
 /// The most that a field of an instruction can count.
 pub const MOST: usize = u16::MAX as usize;
@@ -119,7 +119,7 @@ struct Scope {
     facts: Rc<Facts>,
     homes: Vec<Home>,
     /// The parts that are being entered, those of inner regions last.
-    parts: Vec<Part>,
+    parts: Vec<EnteredPart>,
     /// For a function filled in: where its call comes from, and each argument.
     inlined: Option<Site>,
 }

@@ -62,7 +62,7 @@ impl Builder<'_, '_> {
             E::ListFold => self.each_item(core, EachItem::Fold, args, into),
             E::ListSortBy => self.each_item(core, EachItem::Sort, args, into),
             E::ListCall => {
-                let list = self.lasting(&args[0], &[&args[1]]);
+                let list = self.stable_operand(&args[0], &[&args[1]]);
                 let list = self.in_register(&list);
                 let function = self.operand_register(&args[1]);
                 // As in other calls, what is called and its arguments, where they stand there.
@@ -83,7 +83,7 @@ impl Builder<'_, '_> {
             E::CoroutineResume => {
                 let cores: Vec<&Core> = args.iter().map(|arg| &**arg).collect();
                 let others: Vec<&CorePart> = args[1..].iter().collect();
-                let coroutine = self.lasting(&args[0], &others);
+                let coroutine = self.stable_operand(&args[0], &others);
                 let coroutine = self.in_register(&coroutine);
                 let site = self.site(core, &cores);
                 let value = self.given_or_nothing(args.get(1), site);
@@ -149,7 +149,7 @@ impl Builder<'_, '_> {
                 let Some(name) = self.key(key) else {
                     return false;
                 };
-                let map = self.lasting(map, &[value]);
+                let map = self.stable_operand(map, &[value]);
                 let map = self.in_register(&map);
                 let value = self.operand_register(value);
                 let site = self.site(core, &[&args[0], key, &args[2]]);
@@ -192,7 +192,7 @@ impl Builder<'_, '_> {
         let mut operands = Vec::new();
         for (index, arg) in args.iter().enumerate() {
             let others: Vec<&CorePart> = args[index + 1..].iter().collect();
-            operands.push(self.lasting(arg, &others));
+            operands.push(self.stable_operand(arg, &others));
         }
         let cores: Vec<&Core> = args.iter().map(|arg| &**arg).collect();
         let site = self.site(core, &cores);
@@ -237,7 +237,7 @@ impl Builder<'_, '_> {
         let last = args.len() - 1;
         let site = self.site(core, &cores);
         let others: Vec<&CorePart> = args[1..].iter().collect();
-        let given = self.lasting(&args[0], &others);
+        let given = self.stable_operand(&args[0], &others);
         let given = self.in_register(&given);
         let so_far = self.register();
         if what == EachItem::Fold {

@@ -8,7 +8,7 @@ use crate::definition::Literal;
 use crate::meaning::{Core, PartId};
 
 /// A part that is being entered.
-pub(super) struct Part {
+pub(super) struct EnteredPart {
     id: PartId,
     /// Where its value is.
     value: Register,
@@ -29,7 +29,7 @@ impl Builder<'_, '_> {
     pub(super) fn with_parts(&mut self, core: &Core, ids: &[PartId], body: &Core, want: Want) {
         let top = self.top;
         for &id in ids {
-            let part = Part {
+            let part = EnteredPart {
                 id,
                 value: self.register(),
                 back: self.register(),
@@ -88,7 +88,7 @@ impl Builder<'_, '_> {
         self.give(core, value, want);
     }
 
-    fn part(&mut self, part: Part) {
+    fn part(&mut self, part: EnteredPart) {
         let scope = &self.scopes[self.scopes.len() - 1];
         let Some(core) = scope.core.part(part.id).cloned() else {
             return;

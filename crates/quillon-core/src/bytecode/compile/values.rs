@@ -173,7 +173,7 @@ impl Builder<'_, '_> {
 
     /// Where the value of a piece of Core is, such that it stays that value while others are
     /// made.
-    pub(super) fn lasting(&mut self, core: &Core, others: &[&CorePart]) -> Operand {
+    pub(super) fn stable_operand(&mut self, core: &Core, others: &[&CorePart]) -> Operand {
         let operand = self.operand(core);
         let K::Read(Variable::Slot(slot) | Variable::Cell(slot), _) = &core.kind else {
             return operand;

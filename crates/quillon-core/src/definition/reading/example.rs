@@ -62,8 +62,13 @@ impl<'a> CaseReader<'a> {
     }
 
     fn read<T>(&mut self, span: Span, reader: impl Fn(&mut Cursor<'_>) -> Option<T>) -> Option<T> {
-        let clause = (span, Mode::Plain);
-        trial::read(self.source, clause, &mut self.diagnostics, reader)
+        trial::read(
+            self.source,
+            span,
+            Mode::Plain,
+            &mut self.diagnostics,
+            reader,
+        )
     }
 
     /// A program in backquotes or behind bars, with its expectations after it.

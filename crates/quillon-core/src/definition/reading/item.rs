@@ -111,7 +111,8 @@ impl<'a> Reader<'a> {
     ) -> Option<T> {
         trial::read(
             self.source,
-            (span, Mode::Plain),
+            span,
+            Mode::Plain,
             &mut self.diagnostics,
             reader,
         )
@@ -256,8 +257,8 @@ impl<'a> Reader<'a> {
             }
         }
         for &span in &item.clauses {
-            let pattern = (span, Mode::Pattern);
-            let rule = trial::read(self.source, pattern, &mut self.diagnostics, token_rule);
+            let found = &mut self.diagnostics;
+            let rule = trial::read(self.source, span, Mode::Pattern, found, token_rule);
             if let Some(mut rule) = rule {
                 rule.group.clone_from(&group);
                 let pieces = pieces(&rule);

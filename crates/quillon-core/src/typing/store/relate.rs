@@ -11,6 +11,14 @@ struct Pair {
     fit: Fit,
 }
 
+/// A type that is made of others.
+#[derive(Clone, Copy, Debug)]
+struct Made {
+    id: TypeId,
+    con: Con,
+    args: Args,
+}
+
 impl Store {
     /// Makes two types go together, or says why they do not.
     pub fn relate(&mut self, found: TypeId, wanted: TypeId, fit: Fit) -> Result<(), Clash> {
@@ -87,7 +95,17 @@ impl Store {
                 self.solve(b, variable, a, con, mismatch)
             }
             (Slot::Con(one, first), Slot::Con(other, second)) => {
-                self.relate_cons((a, one, first), (b, other, second), fit, waiting)
+                let found = Made {
+                    id: a,
+                    con: one,
+                    args: first,
+                };
+                let wanted = Made {
+                    id: b,
+                    con: other,
+                    args: second,
+                };
+                self.relate_made(found, wanted, fit, waiting)
             }
             // Nobody finds a link or a copy.
             (Slot::Any, Slot::Any)
@@ -124,30 +142,30 @@ impl Store {
         Ok(())
     }
 
-    fn relate_cons(
+    fn relate_made(
         &mut self,
-        (a, one, first): (TypeId, Con, Args),
-        (b, other, second): (TypeId, Con, Args),
+        found: Made,
+        wanted: Made,
         fit: Fit,
         waiting: &mut Vec<Pair>,
     ) -> Result<(), Clash> {
-        if fit == Fit::Accepted && one == Con::Integer && other == Con::Number {
+        if fit == Fit::Accepted && found.con == Con::Integer && wanted.con == Con::Number {
             return Ok(());
         }
-        if let (Con::Function { .. }, Con::Function { .. }) = (one, other) {
-            return self.relate_functions((a, one, first), (b, other, second), fit, waiting);
+        if let (Con::Function { .. }, Con::Function { .. }) = (found.con, wanted.con) {
+            return self.relate_functions(found, wanted, fit, waiting);
         }
-        if one != other || first.count != second.count {
+        if found.con != wanted.con || found.args.count != wanted.args.count {
             return Err(Clash::Mismatch {
-                found: a,
-                wanted: b,
+                found: found.id,
+                wanted: wanted.id,
             });
         }
         // What is inside a list or a map can be put in and taken out: it is the same.
-        for index in (0..first.count).rev() {
+        for index in (0..found.args.count).rev() {
             waiting.push(Pair {
-                found: self.arg(first, index),
-                wanted: self.arg(second, index),
+                found: self.arg(found.args, index),
+                wanted: self.arg(wanted.args, index),
                 fit: Fit::Same,
             });
         }
@@ -157,13 +175,13 @@ impl Store {
     /// Functions: what is accepted as a parameter goes the other way.
     fn relate_functions(
         &mut self,
-        (a, one, first): (TypeId, Con, Args),
-        (b, other, second): (TypeId, Con, Args),
+        found: Made,
+        wanted: Made,
         fit: Fit,
         waiting: &mut Vec<Pair>,
     ) -> Result<(), Clash> {
-        let (params_a, params_b) = (first.count - 1, second.count - 1);
-        let (rest_a, rest_b) = (one.has_rest(), other.has_rest());
+        let (params_a, params_b) = (found.args.count - 1, wanted.args.count - 1);
+        let (rest_a, rest_b) = (found.con.has_rest(), wanted.con.has_rest());
         let least = |params: u32, rest: bool| params - u32::from(rest);
         let fits = match (rest_a, rest_b) {
             (true, false) => params_b >= least(params_a, true),
@@ -172,13 +190,13 @@ impl Store {
         };
         if !fits {
             return Err(Clash::Count {
-                found: a,
-                wanted: b,
+                found: found.id,
+                wanted: wanted.id,
             });
         }
         waiting.push(Pair {
-            found: self.arg(first, params_a),
-            wanted: self.arg(second, params_b),
+            found: self.arg(found.args, params_a),
+            wanted: self.arg(wanted.args, params_b),
             fit,
         });
         for index in (0..params_a.max(params_b)).rev() {
@@ -186,8 +204,8 @@ impl Store {
                 continue;
             }
             waiting.push(Pair {
-                found: self.arg(second, index.min(params_b - 1)),
-                wanted: self.arg(first, index.min(params_a - 1)),
+                found: self.arg(wanted.args, index.min(params_b - 1)),
+                wanted: self.arg(found.args, index.min(params_a - 1)),
                 fit,
             });
         }

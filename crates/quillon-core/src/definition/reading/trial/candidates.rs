@@ -5,12 +5,13 @@ use super::super::habits::{self, KEYWORDS};
 use super::super::lexer::Word;
 use super::super::meaning::is_reserved;
 use super::change::{Change, Slip, is_bracket};
-use super::{FORGOTTEN, LEFT, NEEDED, OPTIONAL, Trial, Tried};
+use super::{Attempts, FORGOTTEN, LEFT, NEEDED, OPTIONAL, Trial, Tried};
 use crate::diagnostic::nearest;
 
 impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
     /// What was asked for, put in or in the place of the word there.
-    pub(super) fn try_asked(&self, stuck: usize, asked: &[Asked], tried: &mut Vec<Tried>) {
+    pub(super) fn try_asked(&self, asked: &[Asked], attempts: &mut Attempts) {
+        let stuck = attempts.stuck;
         let is_end = stuck + 1 == self.words.len();
         for what in asked {
             let (word, rank) = match what {
@@ -22,19 +23,19 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
                 }
                 Asked::Word(word) | Asked::Instead(word) => (Word::Name(word.clone()), 3),
                 Asked::Name => {
-                    self.try_unknown(stuck, Word::Name("x".to_owned()), tried);
+                    self.try_unknown(Word::Name("x".to_owned()), attempts);
                     continue;
                 }
                 Asked::Text => {
-                    self.try_unknown(stuck, Word::Text("x".to_owned()), tried);
-                    self.try_quotes(stuck, tried);
+                    self.try_unknown(Word::Text("x".to_owned()), attempts);
+                    self.try_quotes(attempts);
                     continue;
                 }
             };
             let is_sign = matches!(what, Asked::Sign(sign) if !FORGOTTEN.contains(sign));
             if !matches!(what, Asked::Instead(_)) && !is_sign {
-                let missing = Change::one(Slip::Missing, (stuck, 0), word.clone());
-                self.try_change(missing, (stuck, rank), tried);
+                let missing = Change::one(Slip::Missing, stuck..stuck, word.clone());
+                self.try_change(missing, rank, attempts);
             }
             if is_end {
                 continue;
@@ -64,11 +65,11 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
             if !is_alike {
                 continue;
             }
-            let change = Change::one(slip, (stuck, 1), word);
+            let change = Change::one(slip, stuck..stuck + 1, word);
             let reach = self.reach(&change, stuck);
             // One word is written for another, if all that follows fits.
             if is_needed || is_near || reach == self.words.len() {
-                tried.push(Tried {
+                attempts.tried.push(Tried {
                     reach,
                     rank,
                     change: Some(change),
@@ -78,9 +79,10 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
     }
 
     /// Something is missing of which nobody knows what it would be.
-    fn try_unknown(&self, stuck: usize, word: Word, tried: &mut Vec<Tried>) {
-        let change = Change::one(Slip::Missing, (stuck, 0), word);
-        tried.push(Tried {
+    fn try_unknown(&self, word: Word, attempts: &mut Attempts) {
+        let stuck = attempts.stuck;
+        let change = Change::one(Slip::Missing, stuck..stuck, word);
+        attempts.tried.push(Tried {
             reach: self.reach(&change, stuck),
             rank: 2,
             change: None,
@@ -88,7 +90,8 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
     }
 
     /// A word or a sign that should stand in quotes.
-    fn try_quotes(&self, stuck: usize, tried: &mut Vec<Tried>) {
+    fn try_quotes(&self, attempts: &mut Attempts) {
+        let stuck = attempts.stuck;
         let text = self.text(stuck).to_owned();
         if text.is_empty() || matches!(self.words[stuck].word, Word::Text(_) | Word::End) {
             return;
@@ -96,12 +99,13 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
         // A bracket, or what ends something, is one too many rather.
         let own = &self.words[stuck].word;
         let ends = is_bracket(own) || matches!(own, Word::Sign(";" | "?" | "|"));
-        let change = Change::one(Slip::Quotes, (stuck, 1), Word::Text(text));
-        self.try_change(change, (stuck, if ends { 0 } else { 4 }), tried);
+        let change = Change::one(Slip::Quotes, stuck..stuck + 1, Word::Text(text));
+        self.try_change(change, if ends { 0 } else { 4 }, attempts);
     }
 
     /// What other notations write for something here: a word, or signs that touch each other.
-    pub(super) fn try_habits(&self, stuck: usize, tried: &mut Vec<Tried>) {
+    pub(super) fn try_habits(&self, attempts: &mut Attempts) {
+        let stuck = attempts.stuck;
         for at in stuck.saturating_sub(LEFT)..=stuck {
             for count in 1..=2 {
                 let Some(words) = self.words.get(at..at + count) else {
@@ -122,23 +126,24 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
                         with,
                         end: None,
                     };
-                    self.try_change(change, (stuck, 7), tried);
+                    self.try_change(change, 7, attempts);
                 }
             }
         }
     }
 
     /// A keyword to the left that is misspelt, or a sign there that is one too many.
-    pub(super) fn try_left(&self, stuck: usize, tried: &mut Vec<Tried>) {
+    pub(super) fn try_left(&self, attempts: &mut Attempts) {
+        let stuck = attempts.stuck;
         for at in stuck.saturating_sub(LEFT)..stuck {
             if let Word::Name(name) = &self.words[at].word
                 && let Some(near) = nearest(name, KEYWORDS)
             {
                 let word = Word::Name(near.to_owned());
-                let change = Change::one(Slip::Misspelt, (at, 1), word);
+                let change = Change::one(Slip::Misspelt, at..at + 1, word);
                 let reach = self.reach(&change, stuck);
                 if reach == self.words.len() {
-                    tried.push(Tried {
+                    attempts.tried.push(Tried {
                         reach,
                         rank: 5,
                         change: Some(change),
@@ -155,12 +160,13 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
                 with: Vec::new(),
                 end: None,
             };
-            self.try_change(change, (stuck, 1), tried);
+            self.try_change(change, 1, attempts);
         }
     }
 
     /// Several steps in an arm: braces around them.
-    pub(super) fn try_braces(&self, stuck: usize, tried: &mut Vec<Tried>) {
+    pub(super) fn try_braces(&self, attempts: &mut Attempts) {
+        let stuck = attempts.stuck;
         let is_arrow = |at: &usize| self.words[*at].word == Word::Sign("=>");
         let Some(arrow) = (0..=stuck).rev().find(is_arrow) else {
             return;
@@ -181,7 +187,7 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
                 with: vec![Word::Sign("{")],
                 end: Some((end, Word::Sign("}"))),
             };
-            self.try_change(change, (stuck, 2), tried);
+            self.try_change(change, 2, attempts);
         }
     }
 }

@@ -1,5 +1,7 @@
 //! Some words of a clause that should be others.
 
+use std::ops::Range;
+
 use super::super::lexer::{Lexeme, Word};
 use crate::source::Span;
 
@@ -29,11 +31,12 @@ pub(super) enum Slip {
 }
 
 impl Change {
-    pub fn one(slip: Slip, (at, count): (usize, usize), word: Word) -> Change {
+    /// Some words that should be one.
+    pub fn one(slip: Slip, words: Range<usize>, word: Word) -> Change {
         Change {
             slip,
-            at,
-            count,
+            at: words.start,
+            count: words.len(),
             with: vec![word],
             end: None,
         }

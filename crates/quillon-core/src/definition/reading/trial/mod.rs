@@ -37,10 +37,18 @@ struct Tried {
     change: Option<Change>,
 }
 
+/// What has been tried for a clause.
+struct Attempts {
+    /// The word where reading got stuck.
+    stuck: usize,
+    tried: Vec<Tried>,
+}
+
 /// Reads a clause: what was read, if it could be, with what is wrong.
 pub(in crate::definition) fn read<T>(
     source: &Arc<SourceText>,
-    (span, mode): (Span, Mode),
+    span: Span,
+    mode: Mode,
     diagnostics: &mut Vec<Diagnostic>,
     reader: impl Fn(&mut Cursor<'_>) -> Option<T>,
 ) -> Option<T> {
@@ -59,8 +67,10 @@ pub(in crate::definition) fn read<T>(
     if is_broken {
         unclosed(
             source,
-            (span, mode),
-            (&words, &mut diagnostics[before..]),
+            span,
+            mode,
+            &words,
+            &mut diagnostics[before..],
             &reader,
         );
         return None;
@@ -96,8 +106,10 @@ pub(in crate::definition) fn read<T>(
 /// closed where its first word ends, so that all that follows can be read.
 fn unclosed<T>(
     source: &Arc<SourceText>,
-    (span, mode): (Span, Mode),
-    (words, found): (&[Lexeme], &mut [Diagnostic]),
+    span: Span,
+    mode: Mode,
+    words: &[Lexeme],
+    found: &mut [Diagnostic],
     reader: &impl Fn(&mut Cursor<'_>) -> Option<T>,
 ) {
     const MOST_QUOTES: usize = 8;
@@ -173,11 +185,14 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
     /// The change after which most can be read, if one is clearly the best.
     fn best(&self, stuck: usize) -> Option<Change> {
         let asked = self.asked();
-        let mut tried = Vec::new();
-        self.try_asked(stuck, &asked, &mut tried);
-        self.try_habits(stuck, &mut tried);
-        self.try_left(stuck, &mut tried);
-        self.try_braces(stuck, &mut tried);
+        let mut attempts = Attempts {
+            stuck,
+            tried: Vec::new(),
+        };
+        self.try_asked(&asked, &mut attempts);
+        self.try_habits(&mut attempts);
+        self.try_left(&mut attempts);
+        self.try_braces(&mut attempts);
         if stuck + 1 < self.words.len() {
             let change = Change {
                 slip: Slip::TooMany,
@@ -186,8 +201,9 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
                 with: Vec::new(),
                 end: None,
             };
-            self.try_change(change, (stuck, 1), &mut tried);
+            self.try_change(change, 1, &mut attempts);
         }
+        let tried = attempts.tried;
         let best = tried.iter().map(|one| (one.reach, one.rank)).max()?;
         let mut found = tried.iter().filter(|one| (one.reach, one.rank) == best);
         let one = found.next()?;
@@ -208,9 +224,9 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
     }
 
     /// Tries a change; how many of the words after the one where reading got stuck can be read.
-    fn try_change(&self, change: Change, (stuck, rank): (usize, u8), tried: &mut Vec<Tried>) {
-        let reach = self.reach(&change, stuck);
-        tried.push(Tried {
+    fn try_change(&self, change: Change, rank: u8, attempts: &mut Attempts) {
+        let reach = self.reach(&change, attempts.stuck);
+        attempts.tried.push(Tried {
             reach,
             rank,
             change: Some(change),
