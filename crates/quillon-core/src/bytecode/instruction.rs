@@ -221,6 +221,7 @@ instructions! {
 
     Jump "jump" [None None LongJump None] "goes on elsewhere";
     JumpIf "jump_if" [Flag Read LongJump None] "jumps if the truth value a is x" ["run.kind"];
+    TryJumpIf "try_jump_if" [Flag Read LongJump None] "like `jump_if`; goes on after the next instruction if a is no truth value";
     JumpEqual "jump_equal" [Flag Read Read Jump] "jumps if (a = b) is x";
     JumpLess "jump_less" [Flag Read Read Jump] "jumps if (a < b) is x" ["run.kind"];
     JumpLessOrEqual "jump_less_or_equal" [Flag Read Read Jump] "jumps if (a <= b) is x" ["run.kind"];
@@ -237,6 +238,7 @@ instructions! {
     JumpGreaterConstant "jump_greater_constant" [Flag Read Constant Jump] "jumps if (a > a constant) is x" ["run.kind"];
     JumpGreaterOrEqualConstant "jump_greater_or_equal_constant" [Flag Read Constant Jump] "jumps if (a >= a constant) is x" ["run.kind"];
     JumpKind "jump_kind" [Kind Read LongJump None] "jumps if a is of a kind";
+    JumpUnlessKind "jump_unless_kind" [Kind Read LongJump None] "jumps if a is not of a kind";
     NoMatch "no_match" [None Read None None] "ends in an error: no arm of a match is for a" ["run.match"];
 
     Function "function" [None Write Function None] "a becomes a new function, with what it captures";
@@ -252,6 +254,7 @@ instructions! {
     List "list" [None Write Registers Count] "a becomes a new list of some registers";
     Push "push" [None Read Read None] "adds b to the new list a";
     Apply "apply" [Operation Write Registers Count] "a becomes what an operation gives for some registers" ["those of the operation"];
+    ApplyTwo "apply_two" [Operation Write Read Read] "a becomes what an operation gives for b and c" ["those of the operation"];
     ListLength "list_length" [None Write Read None] "a becomes `list.length` of b" ["run.kind"];
     Item "item" [Base Write Read Read] "a becomes the item c of the list b, counted from x" ["run.kind", "run.index"];
     PutItem "put_item" [Base Read Read Read] "item b of the list a, counted from x, becomes c" ["run.kind", "run.index"];
@@ -263,6 +266,8 @@ instructions! {
     ListAdd "list_add" [None Read Read None] "adds b to the list a" ["run.kind", "run.size"];
     MapGet "map_get" [None Write Read Name] + 1 "a becomes the value at a key of the map b; the word after it remembers where that was" ["run.kind", "run.key"];
     MapPut "map_put" [None Read Name Read] + 1 "sets the value at a key of the map a to c; the word after it remembers where that was" ["run.kind", "run.size"];
+    TryKey "try_key" [None Write Read Read] "a becomes the value at the key c of the map b; goes on after the next instruction if b is no map or has no such key";
+    PutKey "put_key" [None Read Read Read] "sets the value at the key b of the map a to c" ["run.kind", "run.size"];
     MapNew "map_new" [None Write None None] "a becomes a new map";
     MapRow "map_row" [Count Write Row Names] + 1 "a becomes a new map: x keys from c on, with the values from b on; the word after it remembers its shape";
 
@@ -288,6 +293,21 @@ instructions! {
 }
 
 impl Op {
+    /// Whether it only tries something: the next instruction jumps over what is done where that
+    /// fails.
+    pub(crate) fn is_tried(self) -> bool {
+        matches!(
+            self,
+            Op::TryLength
+                | Op::TryItem
+                | Op::TryPutItem
+                | Op::TryAdd
+                | Op::TryAddInteger
+                | Op::TryKey
+                | Op::TryJumpIf
+        )
+    }
+
     /// Whether it never goes on with the instruction after it.
     pub(crate) fn never_goes_on(self) -> bool {
         matches!(

@@ -180,11 +180,14 @@ impl Verifier<'_> {
             Role::Operation => {
                 let operation = u8::try_from(number).ok().and_then(Operation::numbered);
                 operation.is_some_and(|operation| {
-                    let is_native = match carried_out(operation) {
-                        CarriedOut::Native(_) | CarriedOut::Host(_) => true,
+                    let is_of_two = op == Op::ApplyTwo;
+                    let is_carried_out = match carried_out(operation) {
+                        CarriedOut::Native(_) => true,
+                        CarriedOut::Host(_) => !is_of_two,
                         CarriedOut::Engine(_) => false,
                     };
-                    is_native && operation.arity().fits(usize::from(word.c()))
+                    let count = if is_of_two { 2 } else { usize::from(word.c()) };
+                    is_carried_out && operation.arity().fits(count)
                 })
             }
             Role::None
@@ -209,13 +212,13 @@ impl Verifier<'_> {
                 return Err("jumps to where no instruction is");
             };
             // Every way back is counted, and this one is not.
-            if op == Op::JumpKind && target <= at {
+            if matches!(op, Op::JumpKind | Op::JumpUnlessKind) && target <= at {
                 return Err("goes back without being counted");
             }
         }
         match op {
             Op::Stop => Err("is the machine's own"),
-            Op::TryLength | Op::TryItem | Op::TryPutItem | Op::TryAdd | Op::TryAddInteger => {
+            _ if op.is_tried() => {
                 let next = code.get(after).filter(|next| next.op() == Some(Op::Jump));
                 let leads_on = next.is_some_and(|next| next.long() >= 0);
                 if leads_on && self.is_start(after + 1) {

@@ -180,28 +180,32 @@ impl Machine<'_> {
                 return self.made();
             }
             O::Apply => return self.apply(word),
+            O::ApplyTwo => return self.apply_two(word),
             O::Push | O::ListAdd => {
-                self.native(Operation::ListAdd, &[self.get(a), self.get(b)])?;
+                self.native(function_of(Operation::ListAdd), &[self.get(a), self.get(b)])?;
                 return self.made();
             }
             O::ListLength => {
-                let length = self.native(Operation::ListLength, &[self.get(b)])?;
+                let length = self.native(function_of(Operation::ListLength), &[self.get(b)])?;
                 self.set(a, length);
             }
             O::Item => {
                 let counted = [Operation::ListAt, Operation::ListItem];
                 let operation = counted[usize::from(word.x() != 0)];
-                let item = self.native(operation, &[self.get(b), self.get(c)])?;
+                let item = self.native(function_of(operation), &[self.get(b), self.get(c)])?;
                 self.set(a, item);
             }
             O::PutItem => {
                 let counted = [Operation::ListPut, Operation::ListPutItem];
                 let operation = counted[usize::from(word.x() != 0)];
-                self.native(operation, &[self.get(a), self.get(b), self.get(c)])?;
+                self.native(
+                    function_of(operation),
+                    &[self.get(a), self.get(b), self.get(c)],
+                )?;
             }
             O::MapGet => {
                 let (map, key) = (self.get(b), self.constant(c));
-                let value = self.native(Operation::MapGet, &[map, key])?;
+                let value = self.native(function_of(Operation::MapGet), &[map, key])?;
                 self.set(a, value);
                 self.remember(map, key, None);
             }
@@ -211,8 +215,15 @@ impl Machine<'_> {
                     Value::Map(map) => map.shape(),
                     _ => None,
                 };
-                self.native(Operation::MapPut, &[map, key, self.get(c)])?;
+                self.native(function_of(Operation::MapPut), &[map, key, self.get(c)])?;
                 self.remember(map, key, before);
+                return self.made();
+            }
+            O::PutKey => {
+                self.native(
+                    function_of(Operation::MapPut),
+                    &[self.get(a), self.get(b), self.get(c)],
+                )?;
                 return self.made();
             }
             O::MapRow => return self.make_row(word),
@@ -255,6 +266,9 @@ impl Machine<'_> {
             | O::PutOuter
             | O::Jump
             | O::JumpKind
+            | O::JumpUnlessKind
+            | O::TryJumpIf
+            | O::TryKey
             | O::Return
             | O::ReturnNothing
             | O::Stop
@@ -380,24 +394,32 @@ impl Machine<'_> {
         if runtime::takes_input(operation) && self.memory.heap.is_half_full() {
             self.collect();
         }
-        let from = self.at.base + word.b() as usize;
-        let args = &self.thread.registers[from..from + word.c() as usize];
-        let mut around = Around {
-            host: &mut self.host,
-            random: &mut self.memory.random,
+        let args = self.thread.row(self.at.base).slice(word.b(), word.c());
+        let value = self.native(native, args)?;
+        self.set(word.a(), value);
+        self.made()
+    }
+
+    fn apply_two(&mut self, word: Instruction) -> Done {
+        let Some(operation) = Operation::numbered(word.x()) else {
+            unreachable!("the verifier lets only numbers of operations by");
         };
-        let value = native(args, &mut around)?;
+        let value = self.native(
+            function_of(operation),
+            &[self.get(word.b()), self.get(word.c())],
+        )?;
         self.set(word.a(), value);
         self.made()
     }
 
     /// Carries out an operation on values.
-    fn native(&mut self, operation: Operation, args: &[Value]) -> Result<Value, Box<Problem>> {
+    #[inline]
+    pub(super) fn native(&mut self, native: Native, args: &[Value]) -> Result<Value, Box<Problem>> {
         let mut around = Around {
             host: &mut self.host,
             random: &mut self.memory.random,
         };
-        function_of(operation)(args, &mut around)
+        native(args, &mut around)
     }
 }
 

@@ -4,8 +4,8 @@ use super::raw::{Pc, Row};
 use super::{Done, Exit, Machine, fast};
 use crate::bytecode::{Instruction, Op};
 use crate::operations::Operation;
-use crate::runtime::{self, Around, CarriedOut, Problem, carried_out, not_set};
-use crate::values::{Map, Ref, Text, Traced, Value, join};
+use crate::runtime::{self, CarriedOut, Problem, carried_out, not_set};
+use crate::values::{Key, LARGEST, Map, Ref, Text, Traced, Value, join};
 
 /// Carries out an instruction and goes on.
 #[cold]
@@ -104,6 +104,19 @@ pub(super) enum Applied {
 /// Carries out an operation on values, if that needs nothing else.
 #[inline(never)]
 pub(super) fn apply(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Applied {
+    let args = regs.window(pc.b()).slice(0, pc.c_number());
+    applied(m, pc, regs, constants, args)
+}
+
+/// The same on values that need not stand in a row.
+#[inline(never)]
+pub(super) fn apply_two(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Applied {
+    let args = [regs.take(pc.b()), regs.take(pc.c())];
+    applied(m, pc, regs, constants, &args)
+}
+
+#[inline]
+fn applied(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, args: &[Value]) -> Applied {
     let operation = Operation::numbered(pc.x()).filter(|one| !runtime::takes_input(*one));
     let Some(CarriedOut::Native(native)) = operation.map(carried_out) else {
         return Applied::Left;
@@ -111,12 +124,7 @@ pub(super) fn apply(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> A
     if m.memory.heap.is_full() {
         return Applied::Left;
     }
-    let args = regs.window(pc.b()).slice(0, pc.c_number());
-    let mut around = Around {
-        host: &mut m.host,
-        random: &mut m.memory.random,
-    };
-    match native(args, &mut around) {
+    match m.native(native, args) {
         Ok(value) => {
             regs.put(pc.a(), value);
             Applied::Done
@@ -129,6 +137,44 @@ pub(super) fn apply(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> A
             Applied::Failed
         }
     }
+}
+
+/// Texts that are longer are looked up with the meter at hand.
+const LONGEST_KEY: usize = 1 << 12;
+
+/// A value as a key, if it is one that is looked up quickly.
+fn quick_key(value: &Value) -> Option<Key> {
+    match value {
+        Value::Text(text) if text.len() > LONGEST_KEY => None,
+        other => other.key(),
+    }
+}
+
+/// Puts the value at a key of a map into a register; whether there is one.
+#[inline(never)]
+pub(super) fn get_key(regs: Row, pc: Pc, map: Ref<Map>) -> bool {
+    let value = quick_key(regs.see(pc.c())).and_then(|key| map.get(&key));
+    if let Some(value) = value {
+        regs.put(pc.a(), value);
+    }
+    value.is_some()
+}
+
+/// Sets the value at a key of a map; whether that could be done at once.
+#[inline(never)]
+pub(super) fn put_key(m: &Machine<'_>, regs: Row, pc: Pc, map: Ref<Map>) -> bool {
+    let Some(key) = quick_key(regs.see(pc.b())) else {
+        return false;
+    };
+    let value = regs.take(pc.c());
+    if map.replace(&key, value) {
+        return true;
+    }
+    let has_room = !m.memory.heap.is_full() && map.len() < LARGEST && map.reserve_one().is_ok();
+    if has_room {
+        map.put(key, value);
+    }
+    has_room
 }
 
 /// Puts a value at a key that a map does not have yet; whether that could be done at once.

@@ -42,6 +42,17 @@ const SMALL: usize = 8 << 20;
 /// maps of the ordinary kind.
 const MOST_SHAPES: usize = 4096;
 
+/// Where in a text that has characters of several bytes one begins.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Reading {
+    pub text: Ref<Text>,
+    /// Its number among the characters, and its place among the bytes.
+    pub character: usize,
+    pub at: usize,
+    /// How many there are, once they have been counted.
+    pub count: Option<usize>,
+}
+
 /// A heap.
 pub(crate) struct Heap {
     /// Itself.
@@ -58,6 +69,10 @@ pub(crate) struct Heap {
     known_shapes: RefCell<Vec<Ref<Shape>>>,
     /// Texts that are keys of shapes or constants, by content.
     interned: RefCell<FxHashMap<Box<str>, Ref<Text>>>,
+    /// The texts of one byte that have been made.
+    letters: [Cell<Option<Ref<Text>>>; 128],
+    /// Where characters were looked for last.
+    reading: Cell<Option<Reading>>,
     /// Values held from outside, with how many times.
     held: RefCell<FxHashMap<usize, (Value, u32)>>,
     /// Bytes that the last collection found in use.
@@ -139,6 +154,8 @@ impl Heap {
             shapes: Pool::new(),
             known_shapes: RefCell::default(),
             interned: RefCell::default(),
+            letters: [const { Cell::new(None) }; 128],
+            reading: Cell::new(None),
             held: RefCell::default(),
             lived: Cell::new(0),
             made: Cell::new(0),
@@ -272,6 +289,11 @@ impl Heap {
         for text in self.interned.borrow().values() {
             marker.value(Value::Text(*text));
         }
+        for letter in self.letters.iter().filter_map(Cell::get) {
+            marker.value(Value::Text(letter));
+        }
+        // What is no longer there may be another text's place.
+        self.reading.set(None);
         for shape in self.known_shapes.borrow().iter() {
             shape.mark(marker.epoch);
         }
@@ -312,12 +334,38 @@ impl Heap {
 
     /// The one text of this heap with a content that is a constant or a key of a shape.
     pub fn intern(&self, text: &str) -> Ref<Text> {
+        if let [byte] = text.as_bytes()
+            && let Some(letter) = self.letter(*byte)
+        {
+            return letter;
+        }
         if let Some(known) = self.interned.borrow().get(text) {
             return *known;
         }
         let made = self.texts.allocate(Text::new(text));
         self.interned.borrow_mut().insert(text.into(), made);
         made
+    }
+
+    /// The text of one byte, which is a character of its own.
+    #[inline]
+    pub fn letter(&self, byte: u8) -> Option<Ref<Text>> {
+        let known = self.letters.get(usize::from(byte))?;
+        if known.get().is_none() {
+            let text = char::from(byte).to_string();
+            known.set(Some(self.texts.allocate(Text::new(text))));
+        }
+        known.get()
+    }
+
+    /// Where characters of a text were looked for last.
+    pub fn reading(&self, text: Ref<Text>) -> Option<Reading> {
+        self.reading.get().filter(|reading| reading.text.is(text))
+    }
+
+    /// Notes where a character of a text begins.
+    pub fn set_reading(&self, reading: Reading) {
+        self.reading.set(Some(reading));
     }
 
     /// The shape of a map without keys.

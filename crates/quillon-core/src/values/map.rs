@@ -119,6 +119,27 @@ impl Map {
         }
     }
 
+    /// Sets the value at a key that there is; whether there is one.
+    pub fn replace(&self, key: &Key, value: Value) -> bool {
+        match (&mut *self.entries.borrow_mut(), key) {
+            (Entries::Row(shape, values), Key::Text(key)) => match shape.position(*key) {
+                Some(at) => {
+                    values[at] = value;
+                    true
+                }
+                None => false,
+            },
+            (Entries::Table(table), key) => match table.get_mut(key) {
+                Some(known) => {
+                    *known = value;
+                    true
+                }
+                None => false,
+            },
+            (Entries::Empty | Entries::Row(..), _) => false,
+        }
+    }
+
     /// Whether there is such a key.
     pub fn has(&self, key: &Key) -> bool {
         self.get(key).is_some()
@@ -443,7 +464,7 @@ impl Hash for Key {
             Key::Truth(truth) => state.write_u64(1 + u64::from(*truth)),
             Key::Integer(n) => state.write_i64(*n),
             Key::Number(bits) => state.write_u64(*bits),
-            Key::Text(text) => state.write_u64(text.hash_of()),
+            Key::Text(text) => state.write_u32(text.hash_of()),
         }
     }
 }

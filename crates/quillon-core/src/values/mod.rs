@@ -28,7 +28,7 @@ pub(crate) use equal::{equal, same};
 pub(crate) use function::{
     Closure, Code, Coroutine, EngineState, Inner, Param, Progress, Signature, Turns, Variable,
 };
-pub(crate) use heap::{Heap, Marker, Roots, Traced, ask, spend};
+pub(crate) use heap::{Heap, Marker, Reading, Roots, Traced, ask, spend};
 pub(crate) use held::Foreign;
 pub use held::Held;
 pub(crate) use list::List;

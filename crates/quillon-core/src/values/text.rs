@@ -15,7 +15,37 @@ use crate::metering::Stopped;
 pub(crate) struct Text {
     content: Content,
     /// The hash of the content once it has been asked for; 0 before.
-    hash: Cell<u64>,
+    hash: Cell<u32>,
+    characters: Cell<Characters>,
+}
+
+/// What is known of the characters of a text.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+enum Characters {
+    Unknown,
+    /// Each byte is one.
+    Bytes,
+    /// Some have several bytes.
+    Clusters,
+}
+
+impl Characters {
+    /// A line end of two bytes is one character; where there can be none, bytes are characters.
+    fn of(text: &str) -> Characters {
+        if text.is_ascii() && !text.as_bytes().contains(&b'\r') {
+            Characters::Bytes
+        } else {
+            Characters::Clusters
+        }
+    }
+
+    /// Of a text with another one after it.
+    fn followed_by(self, text: &str) -> Characters {
+        match self {
+            Characters::Bytes => Characters::of(text),
+            Characters::Unknown | Characters::Clusters => self,
+        }
+    }
 }
 
 #[derive(Debug)]
@@ -34,12 +64,14 @@ const SHORT: usize = 22;
 const LONG: usize = 48;
 
 const _: () = assert!(size_of::<Content>() == 24);
+const _: () = assert!(size_of::<Text>() == 32);
 
 impl Text {
     fn with(content: Content) -> Text {
         Text {
             content,
             hash: Cell::new(0),
+            characters: Cell::new(Characters::Unknown),
         }
     }
 
@@ -80,16 +112,25 @@ impl Text {
     }
 
     /// A hash of the content, never 0.
-    pub fn hash_of(&self) -> u64 {
+    pub fn hash_of(&self) -> u32 {
         let known = self.hash.get();
         if known != 0 {
             return known;
         }
         let mut hasher = rustc_hash::FxHasher::default();
         (**self).hash(&mut hasher);
-        let hash = hasher.finish() | 1;
+        let hash = (hasher.finish() >> 32) as u32 | 1;
         self.hash.set(hash);
         hash
+    }
+
+    /// Whether each byte is one character, as a person takes them.
+    pub fn is_plain(&self) -> Result<bool, Stopped> {
+        if self.characters.get() == Characters::Unknown {
+            spend(self.len() / 8)?;
+            self.characters.set(Characters::of(self));
+        }
+        Ok(self.characters.get() == Characters::Bytes)
     }
 }
 
@@ -184,10 +225,11 @@ pub(crate) fn append(a: Ref<Text>, b: &str) -> Result<Ref<Text>, Stopped> {
         all.push_str(b);
         all.capacity() - before
     };
+    let joined = Text::with(Content::Beginning(all, length));
+    joined.characters.set(a.characters.get().followed_by(b));
     Ok(Heap::with(|heap| {
         heap.count(Pool::<Text>::SIZE + more);
-        heap.texts
-            .allocate(Text::with(Content::Beginning(all, length)))
+        heap.texts.allocate(joined)
     }))
 }
 

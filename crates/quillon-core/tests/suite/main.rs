@@ -58,6 +58,7 @@ mod surfaces;
 mod testing;
 mod token_mistakes;
 mod touching;
+mod tries;
 mod type_clauses;
 mod types;
 mod types_of_names;

@@ -180,6 +180,8 @@ fn what_is_tried_is_followed_by_a_jump_onward() {
         Op::TryPutItem,
         Op::TryAdd,
         Op::TryAddInteger,
+        Op::TryKey,
+        Op::TryJumpIf,
     ] {
         let tried = word(op, 0, 0, 0, 0);
         assert_eq!(verify(&with(vec![tried, onward, end()])), Ok(()), "{op:?}");

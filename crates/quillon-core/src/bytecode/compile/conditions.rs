@@ -6,7 +6,7 @@ use super::folding::Both;
 use super::{Builder, Operand, Register};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::Literal;
-use crate::definition::template::BinaryOperator as B;
+use crate::definition::template::{BinaryOperator as B, ValueKind};
 use crate::meaning::{Core, CoreKind as K, CorePart};
 
 /// The jumps for a comparison.
@@ -107,9 +107,13 @@ impl Builder<'_, '_> {
                 builder.branch_of(body, whole, on, to);
             }),
             K::If(parts) => self.branch_either(parts, whole, on, to),
+            K::Match(subject, arms) if let Some(arm) = self.settled(core, subject, arms) => {
+                self.branch_of(&arm.body, whole, on, to);
+            }
             K::Match(subject, arms) => {
                 let past = self.mark();
-                let choices = self.choices(core, subject, arms);
+                let mut choices = self.choices(core, subject, arms);
+                self.try_truth(subject, &mut choices, on, to, past);
                 self.by_kind(core, &choices, |builder, arm| {
                     builder.branch_of(&arm.body, whole, on, to);
                     Some(past)
@@ -177,6 +181,28 @@ impl Builder<'_, '_> {
         let a = self.stable_operand(left, &[right]);
         let b = self.operand(right);
         let site = self.site(core, &[left, right]);
+        if jump.registers == Op::JumpEqual && !self.is_behind(to) {
+            let is_nothing =
+                |operand: &Operand| matches!(operand, Operand::Literal(Literal::Nothing));
+            let other = match (&a, &b) {
+                (Operand::Register(other), second) if is_nothing(second) => Some(*other),
+                (first, Operand::Register(other)) if is_nothing(first) => Some(*other),
+                _ => None,
+            };
+            if let Some(other) = other {
+                let nothing = ValueKind::Nothing as u8;
+                self.emit(
+                    if on == jump.holds {
+                        Instruction::JumpKind(nothing, other, 0)
+                    } else {
+                        Instruction::JumpUnlessKind(nothing, other, 0)
+                    },
+                    site,
+                );
+                self.to(to);
+                return;
+            }
+        }
         let flag = u8::from(on == jump.holds);
         let a = self.in_register(&a);
         if let Operand::Literal(Literal::Integer(n)) = b

@@ -69,15 +69,25 @@ impl Builder<'_, '_> {
             return;
         }
         let (otherwise, end) = (self.mark(), self.mark());
+        let tried = self.tried_key(test, yes);
+        let inner = if tried.is_some() {
+            self.not_tail(want)
+        } else {
+            want
+        };
+        if let Some(tried) = &tried {
+            self.try_first(core, tried, inner, end);
+        }
         self.branch(test, false, otherwise);
-        self.generate(yes, want);
-        let is_empty = want == Want::Effect && matches!(no.kind, K::Literal(_));
-        if !is_empty && want != Want::Tail && !self.is_unreachable() {
+        self.generate(yes, inner);
+        let is_empty = inner == Want::Effect && matches!(no.kind, K::Literal(_));
+        if !is_empty && inner != Want::Tail && !self.is_unreachable() {
             self.jump(end, site);
         }
         self.here(otherwise);
-        self.generate(no, want);
+        self.generate(no, inner);
         self.here(end);
+        self.end_not_tail(core, inner, want);
     }
 
     pub(super) fn repeat(&mut self, core: &Core, test: &Core, body: &Core, want: Want) {
@@ -206,17 +216,21 @@ impl Builder<'_, '_> {
         arms: &[ArmCore],
         want: Want,
     ) {
+        if let Some(arm) = self.settled(core, subject, arms) {
+            self.generate(&arm.body, want);
+            return;
+        }
         let top = self.top;
         let choices = self.choices(core, subject, arms);
         let end = self.mark();
-        let tried = self.tried(subject, arms, &choices, want);
-        let inner = if tried.is_some() {
-            self.not_tail(want)
-        } else {
+        let tried = self.tried(subject, &choices, want);
+        let inner = if tried.is_empty() {
             want
+        } else {
+            self.not_tail(want)
         };
-        if let Some(tried) = tried {
-            self.try_first(core, &tried, inner, end);
+        for tried in &tried {
+            self.try_first(core, tried, inner, end);
         }
         self.by_kind(core, &choices, |builder, arm| {
             builder.generate(&arm.body, inner);

@@ -70,6 +70,11 @@ impl Builder<'_, '_> {
         self.to(mark);
     }
 
+    /// Whether what jumps to a mark from here on goes back.
+    pub(super) fn is_behind(&self, mark: Mark) -> bool {
+        self.marks[mark].is_some()
+    }
+
     /// An instruction that has no place of its own, since it only loads something, is where that
     /// is used.
     fn place_loads(&mut self) {

@@ -1,7 +1,7 @@
 //! What need not be asked or kept, since the kinds of values are known.
 
 use super::kinds::Kinds;
-use super::{Builder, Register};
+use super::{Builder, Home, Register};
 use crate::definition::template::ValueKind;
 use crate::meaning::{ArmCore, Core, CoreKind as K, Variable};
 
@@ -40,6 +40,30 @@ impl Builder<'_, '_> {
             });
         }
         possible
+    }
+
+    /// The arm of a match that its subject, which is a literal, always comes to; the arm's own name is
+    /// another one for the literal.
+    pub(super) fn settled<'c>(
+        &mut self,
+        core: &Core,
+        subject: &Core,
+        arms: &'c [ArmCore],
+    ) -> Option<&'c ArmCore> {
+        let possible = self.possible(core, arms);
+        let [only] = &possible[..] else { return None };
+        if only.asked.is_some() {
+            return None;
+        }
+        let literal = self.folded(subject, 0)?;
+        if let Some(slot) = only.arm.slot {
+            let facts = self.facts(slot);
+            if facts.shared || facts.writes != 1 {
+                return None;
+            }
+            self.scope().homes[slot as usize] = Home::Literal(literal);
+        }
+        Some(only.arm)
     }
 
     /// A piece of Core that gives the same: of a match that can come to one arm only, which gives

@@ -13,6 +13,7 @@ mod kinds;
 mod operations;
 mod parts;
 mod records;
+mod tries;
 mod values;
 
 use std::rc::Rc;

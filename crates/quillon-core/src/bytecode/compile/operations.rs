@@ -1,13 +1,10 @@
 //! Operations of the meaning notation: most are carried out by one instruction for all; the
 //! frequent have one of their own, and those that call functions become loops.
 
-use super::emit::Mark;
-use super::folding::Choices;
 use super::{Builder, MOST, Register, Want};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::Literal;
-use crate::definition::template::{BinaryOperator as B, ValueKind};
-use crate::meaning::{ArmCore, Core, CoreKind as K, CorePart, Variable};
+use crate::meaning::{Core, CorePart};
 use crate::operations::{EngineOperation as E, Operation as O};
 use crate::runtime::{CarriedOut, carried_out};
 
@@ -18,14 +15,6 @@ enum EachItem {
     Filter,
     Fold,
     Sort,
-}
-
-/// What a match does with a list or a number, tried before its kind is asked for.
-pub(super) struct Tried {
-    op: Op,
-    base: u8,
-    /// What stands in the fields, without where the value goes.
-    fields: Vec<u16>,
 }
 
 impl Builder<'_, '_> {
@@ -116,6 +105,15 @@ impl Builder<'_, '_> {
         let operands: Vec<&Core> = args.iter().map(|arg| &**arg).collect();
         let first = match args {
             [only] => self.operand_register(only),
+            [one, two] if matches!(carried_out(operation), CarriedOut::Native(_)) => {
+                let a = self.stable_operand(one, &[two]);
+                let b = self.operand(two);
+                let (a, b) = (self.in_register(&a), self.in_register(&b));
+                let site = self.site(core, &operands);
+                let number = operation.number();
+                self.emit(Instruction::ApplyTwo(number, into, a, b), site);
+                return;
+            }
             _ => self.row(args),
         };
         let count = args.len().min(MOST) as u16;
@@ -147,7 +145,7 @@ impl Builder<'_, '_> {
             }
             (O::MapPut, [map, key, value]) => {
                 let Some(name) = self.key(key) else {
-                    return false;
+                    return self.on_operands(core, operation, args, into, is_wanted);
                 };
                 let map = self.stable_operand(map, &[value]);
                 let map = self.in_register(&map);
@@ -208,8 +206,8 @@ impl Builder<'_, '_> {
         let registers: Vec<Register> = operands.iter().map(|o| self.in_register(o)).collect();
         let base = base(operation);
         match (op, &registers[..]) {
-            (Op::PutItem, [list, index, value]) => {
-                self.emit(Instruction::new(op, base, *list, *index, *value), site);
+            (Op::PutItem | Op::PutKey, [one, two, three]) => {
+                self.emit(Instruction::new(op, base, *one, *two, *three), site);
                 if is_wanted {
                     self.load(&Literal::Nothing, into, site);
                 }
@@ -296,133 +294,6 @@ impl Builder<'_, '_> {
         }
         self.give(core, so_far, Want::Into(into));
     }
-
-    /// What a match on a kind does if its subject is a list, or a number, where that is one
-    /// instruction on what is at hand: then the instruction can be tried first.
-    pub(super) fn tried(
-        &mut self,
-        subject: &Core,
-        arms: &[ArmCore],
-        choices: &Choices<'_>,
-        want: Want,
-    ) -> Option<Tried> {
-        let on_list = self.tried_on_list(subject, arms, want);
-        on_list.or_else(|| self.tried_sum(subject, arms, choices))
-    }
-
-    fn tried_on_list(&mut self, subject: &Core, arms: &[ArmCore], want: Want) -> Option<Tried> {
-        let arm = arm_of(arms, ValueKind::List)?;
-        let K::Apply(operation, args) = &arm.body.kind else {
-            return None;
-        };
-        let (op, base) = match operation {
-            O::ListLength => (Op::TryLength, 0),
-            O::ListAt | O::ListItem => (Op::TryItem, base(*operation)),
-            O::ListPut | O::ListPutItem => (Op::TryPutItem, base(*operation)),
-            _ => return None,
-        };
-        if !is_subject(args.first()?, arm, subject) {
-            return None;
-        }
-        // Setting an item gives nothing, and there is no room to say so.
-        if op == Op::TryPutItem && want != Want::Effect {
-            return None;
-        }
-        let fields: Option<Vec<Register>> = args.iter().map(|part| self.at_hand(part)).collect();
-        Some(Tried {
-            op,
-            base,
-            fields: fields?,
-        })
-    }
-
-    /// Where a sum is what is made of all numbers: the sum.
-    fn tried_sum(
-        &mut self,
-        subject: &Core,
-        arms: &[ArmCore],
-        choices: &Choices<'_>,
-    ) -> Option<Tried> {
-        let arm = arm_of(arms, ValueKind::Integer)?;
-        let is_of_numbers = std::ptr::eq(arm, arm_of(arms, ValueKind::Number)?);
-        let is_possible = choices.possible.len() > 1
-            && choices
-                .possible
-                .iter()
-                .any(|one| std::ptr::eq(one.arm, arm));
-        let K::Binary(B::Add, [left, right]) = &arm.body.kind else {
-            return None;
-        };
-        if !is_of_numbers || !is_possible || !is_subject(left, arm, subject) {
-            return None;
-        }
-        let left = self.at_hand(left)?;
-        let integer = self
-            .folded(right, 0)
-            .as_ref()
-            .and_then(super::arithmetic::short);
-        let (op, right) = match integer {
-            Some(integer) => (Op::TryAddInteger, integer),
-            None => (Op::TryAdd, self.at_hand(right)?),
-        };
-        Some(Tried {
-            op,
-            base: 0,
-            fields: vec![left, right],
-        })
-    }
-
-    /// The register that a literal is put into, or that a variable is in, if it is just read
-    /// and always set.
-    fn at_hand(&mut self, core: &Core) -> Option<Register> {
-        if let Some(literal) = self.folded(core, 0) {
-            return Some(self.in_register(&super::Operand::Literal(literal)));
-        }
-        let K::Read(Variable::Slot(slot), _) = core.kind else {
-            return None;
-        };
-        let facts = self.facts(slot);
-        if facts.shared || facts.maybe_unset {
-            return None;
-        }
-        self.register_of(slot)
-    }
-
-    /// Tries an instruction; where it can be done, the match is done.
-    pub(super) fn try_first(&mut self, core: &Core, tried: &Tried, want: Want, end: Mark) {
-        let top = self.top;
-        let site = self.site(core, &[]);
-        let into = match want {
-            Want::Into(register) => register,
-            Want::Effect | Want::Tail => self.register(),
-        };
-        let mut fields = tried.fields.clone();
-        if tried.op != Op::TryPutItem {
-            fields.insert(0, into);
-        }
-        fields.resize(3, 0);
-        let [a, b, c] = [fields[0], fields[1], fields[2]];
-        self.emit(Instruction::new(tried.op, tried.base, a, b, c), site);
-        self.jump(end, site);
-        // Where it cannot be done, the jump is passed over.
-        self.reached();
-        self.top = top;
-    }
-}
-
-/// The arm that takes values of a kind.
-fn arm_of(arms: &[ArmCore], kind: ValueKind) -> Option<&ArmCore> {
-    arms.iter()
-        .find(|arm| arm.kind.is_none_or(|own| own == kind))
-}
-
-/// Whether a piece of Core in an arm is the subject of its match.
-fn is_subject(core: &Core, arm: &ArmCore, subject: &Core) -> bool {
-    match (&core.kind, &subject.kind) {
-        (K::Read(Variable::Slot(own), _), _) if Some(*own) == arm.slot => true,
-        (K::Read(Variable::Slot(own), _), K::Read(Variable::Slot(other), _)) => own == other,
-        _ => false,
-    }
 }
 
 /// The instruction of an operation that has one.
@@ -437,6 +308,7 @@ fn own_instruction(operation: O) -> Option<Op> {
         O::ListAt | O::ListItem => Op::Item,
         O::ListPut | O::ListPutItem => Op::PutItem,
         O::ListAdd => Op::ListAdd,
+        O::MapPut => Op::PutKey,
         _ => return None,
     })
 }
@@ -452,6 +324,6 @@ fn with_integer(op: Op) -> Option<Op> {
 }
 
 /// What an operation counts items from.
-fn base(operation: O) -> u8 {
+pub(super) fn base(operation: O) -> u8 {
     u8::from(matches!(operation, O::ListItem | O::ListPutItem))
 }

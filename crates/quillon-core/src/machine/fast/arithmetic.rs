@@ -309,8 +309,32 @@ fn is_greater_or_equal(a: &Value, b: &Value) -> Option<bool> {
     holds!(>=, a, b)
 }
 
+/// Longer texts are compared with the meter at hand.
+const LONGEST: usize = 1 << 10;
+
+/// Jumps as a comparison of two texts says.
+#[inline(always)]
+fn jump_texts(
+    m: &mut Machine<'_>,
+    pc: Pc,
+    regs: Row,
+    constants: Row,
+    b: &Value,
+    holds: fn(&str, &str) -> bool,
+) -> Exit {
+    match (regs.see(pc.a()), b) {
+        (Value::Text(a), Value::Text(b)) if a.len() <= LONGEST && b.len() <= LONGEST => {
+            if u8::from(holds(a, b)) == pc.x() {
+                return jump_by(m, pc, i32::from(pc.c_number() as i16), regs, constants);
+            }
+            next(m, pc.plus(1), regs, constants)
+        }
+        _ => slow::carry_out(m, pc, regs, constants),
+    }
+}
+
 macro_rules! comparison {
-    ($name:ident, $jump:ident, $with_integer:ident, $with_constant:ident, $sign:tt, $holds:ident) => {
+    ($name:ident, $jump:ident, $jump_texts:ident, $with_integer:ident, $with_constant:ident, $sign:tt, $holds:ident) => {
         fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
             match $holds(regs.see(pc.b()), regs.see(pc.c())) {
                 Some(holds) => {
@@ -327,8 +351,14 @@ macro_rules! comparison {
                     jump_by(m, pc, i32::from(pc.c_number() as i16), regs, constants)
                 }
                 Some(_) => next(m, pc.plus(1), regs, constants),
-                None => slow::carry_out(m, pc, regs, constants),
+                None => $jump_texts(m, pc, regs, constants, regs.see(pc.b())),
             }
+        }
+
+        /// Not inlined, so that numbers do not pay for it.
+        #[inline(never)]
+        fn $jump_texts(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, b: &Value) -> Exit {
+            jump_texts(m, pc, regs, constants, b, |a, b| a $sign b)
         }
 
         fn $with_constant(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
@@ -338,7 +368,7 @@ macro_rules! comparison {
                     jump_by(m, pc, i32::from(pc.c_number() as i16), regs, constants)
                 }
                 Some(_) => next(m, pc.plus(1), regs, constants),
-                None => slow::carry_out(m, pc, regs, constants),
+                None => $jump_texts(m, pc, regs, constants, b),
             }
         }
 
@@ -357,11 +387,11 @@ macro_rules! comparison {
     };
 }
 
-comparison!(less, jump_less, jump_less_integer, jump_less_constant, <, is_less);
-comparison!(less_or_equal, jump_less_or_equal, jump_less_or_equal_integer, jump_less_or_equal_constant, <=, is_less_or_equal);
-comparison!(greater, jump_greater, jump_greater_integer, jump_greater_constant, >, is_greater);
-comparison!(greater_or_equal, jump_greater_or_equal, jump_greater_or_equal_integer, jump_greater_or_equal_constant, >=, is_greater_or_equal);
-comparison!(equal, jump_equal, jump_equal_integer, jump_equal_constant, ==, equality);
+comparison!(less, jump_less, jump_less_texts, jump_less_integer, jump_less_constant, <, is_less);
+comparison!(less_or_equal, jump_less_or_equal, jump_less_or_equal_texts, jump_less_or_equal_integer, jump_less_or_equal_constant, <=, is_less_or_equal);
+comparison!(greater, jump_greater, jump_greater_texts, jump_greater_integer, jump_greater_constant, >, is_greater);
+comparison!(greater_or_equal, jump_greater_or_equal, jump_greater_or_equal_texts, jump_greater_or_equal_integer, jump_greater_or_equal_constant, >=, is_greater_or_equal);
+comparison!(equal, jump_equal, jump_equal_texts, jump_equal_integer, jump_equal_constant, ==, equality);
 
 fn unequal(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
     match equality(regs.see(pc.b()), regs.see(pc.c())) {

@@ -70,6 +70,8 @@ static HANDLERS: [Handler; 256] = {
     all[Op::Jump as usize] = jump;
     all[Op::JumpIf as usize] = jump_if;
     all[Op::JumpKind as usize] = jump_kind;
+    all[Op::JumpUnlessKind as usize] = jump_unless_kind;
+    all[Op::TryJumpIf as usize] = try_jump_if;
     all[Op::Stop as usize] = stop;
     all[Op::Push as usize] = push;
     all[Op::ListAdd as usize] = push;
@@ -81,8 +83,11 @@ static HANDLERS: [Handler; 256] = {
     all[Op::TryPutItem as usize] = try_put_item;
     all[Op::MapGet as usize] = map_get;
     all[Op::MapPut as usize] = map_put;
+    all[Op::TryKey as usize] = try_key;
+    all[Op::PutKey as usize] = put_key;
     all[Op::EachNext as usize] = each_next;
     all[Op::Apply as usize] = apply;
+    all[Op::ApplyTwo as usize] = apply_two;
     all[Op::Shown as usize] = show;
     all[Op::Join as usize] = join;
     all[Op::JoinShown as usize] = join_shown;
@@ -215,6 +220,23 @@ handlers! {
         next(m, pc.plus(1), regs, constants)
     }
 
+    fn jump_unless_kind(m, pc, regs, constants) {
+        if regs.see(pc.a()).kind() as u8 != pc.x() {
+            return next(m, pc.plus(1 + pc.long()), regs, constants);
+        }
+        next(m, pc.plus(1), regs, constants)
+    }
+
+    fn try_jump_if(m, pc, regs, constants) {
+        match regs.see(pc.a()) {
+            Value::Truth(truth) if u8::from(*truth) == pc.x() => {
+                jump_by(m, pc, pc.long(), regs, constants)
+            }
+            Value::Truth(_) => over(m, pc, regs, constants),
+            _ => next(m, pc.plus(2), regs, constants),
+        }
+    }
+
     fn stop(m, pc, regs, constants) {
         m.stand(pc, regs, constants);
         Exit::Done
@@ -312,12 +334,32 @@ handlers! {
         slow::carry_out(m, pc, regs, constants)
     }
 
-    fn apply(m, pc, regs, constants) {
-        match slow::apply(m, pc, regs, constants) {
-            slow::Applied::Done => next(m, pc.plus(1), regs, constants),
-            slow::Applied::Left => slow::carry_out(m, pc, regs, constants),
-            slow::Applied::Failed => Exit::Failed,
+    fn try_key(m, pc, regs, constants) {
+        if let Value::Map(map) = regs.see(pc.b())
+            && slow::get_key(regs, pc, *map)
+        {
+            return over(m, pc, regs, constants);
         }
+        next(m, pc.plus(2), regs, constants)
+    }
+
+    fn put_key(m, pc, regs, constants) {
+        if let Value::Map(map) = regs.see(pc.a())
+            && slow::put_key(m, regs, pc, *map)
+        {
+            return next(m, pc.plus(1), regs, constants);
+        }
+        slow::carry_out(m, pc, regs, constants)
+    }
+
+    fn apply(m, pc, regs, constants) {
+        let done = slow::apply(m, pc, regs, constants);
+        after_applying(m, pc, regs, constants, done)
+    }
+
+    fn apply_two(m, pc, regs, constants) {
+        let done = slow::apply_two(m, pc, regs, constants);
+        after_applying(m, pc, regs, constants, done)
     }
 
     fn show(m, pc, regs, constants) {
@@ -390,6 +432,22 @@ fn joined(
         return slow::carry_out(m, pc, regs, constants);
     }
     next(m, pc.plus(1), regs, constants)
+}
+
+/// After an operation that was tried.
+#[inline(always)]
+fn after_applying(
+    m: &mut Machine<'_>,
+    pc: Pc,
+    regs: Row,
+    constants: Row,
+    done: slow::Applied,
+) -> Exit {
+    match done {
+        slow::Applied::Done => next(m, pc.plus(1), regs, constants),
+        slow::Applied::Left => slow::carry_out(m, pc, regs, constants),
+        slow::Applied::Failed => Exit::Failed,
+    }
 }
 
 /// After an instruction that was tried and could be done: the next is a jump, made here.

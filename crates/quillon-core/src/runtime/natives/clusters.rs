@@ -7,8 +7,9 @@ use unicode_segmentation::{GraphemeCursor, GraphemeIncomplete};
 use crate::metering::Stopped;
 use crate::values::spend;
 
-/// So many bytes are looked at between two looks at the meter.
+/// So many bytes at the most are looked at between two looks at the meter, and so many at first.
 const PIECE: usize = 1 << 16;
+const FIRST: usize = 64;
 
 /// What a byte costs, in units of the meter.
 const BYTE: usize = 8;
@@ -27,7 +28,19 @@ pub(super) struct Clusters<'t> {
 
 impl<'t> Clusters<'t> {
     pub fn new(text: &'t str) -> Clusters<'t> {
-        Clusters::in_pieces(text, PIECE)
+        Clusters::in_pieces(text, FIRST)
+    }
+
+    /// From where a character begins.
+    pub fn from(text: &'t str, at: usize) -> Clusters<'t> {
+        Clusters {
+            text,
+            is_plain: false,
+            cursor: GraphemeCursor::new(at, text.len(), true),
+            at,
+            paid: at,
+            size: FIRST,
+        }
     }
 
     fn in_pieces(text: &'t str, size: usize) -> Clusters<'t> {
@@ -100,6 +113,7 @@ impl<'t> Clusters<'t> {
         let end = ceiling(self.text, end);
         spend(BYTE * (end - self.paid))?;
         self.paid = end;
+        self.size = (2 * self.size).min(PIECE);
         Ok(())
     }
 }

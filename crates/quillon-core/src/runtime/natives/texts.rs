@@ -9,10 +9,10 @@ use super::growing::{Growing, Items};
 use super::{bounded, integer, list, no_index, position, text};
 use crate::metering::Stopped;
 use crate::runtime::number::Outcome;
-use crate::values::{Value, shown, spend};
+use crate::values::{Heap, Reading, Ref, Text, Value, shown, spend};
 
 pub(super) fn length(args: &[Value]) -> Outcome {
-    Ok(Value::Integer(clusters::count(&text(args, 0)?)? as i64))
+    Ok(Value::Integer(count(text(args, 0)?)? as i64))
 }
 
 pub(super) fn upper(args: &[Value]) -> Outcome {
@@ -80,39 +80,85 @@ pub(super) fn format(args: &[Value]) -> Outcome {
 /// The character at a place.
 pub(super) fn at(args: &[Value]) -> Outcome {
     let subject = text(args, 0)?;
-    let asked = integer(args, 1)?;
-    let mut clusters = Clusters::new(&subject);
-    if let Ok(place) = usize::try_from(asked) {
-        clusters.skip(place)?;
-        if let Some(found) = clusters.next()? {
-            return Ok(Value::text(found));
+    if let Ok(place) = usize::try_from(integer(args, 1)?) {
+        let found = if subject.is_plain()? {
+            let letter = subject.as_bytes().get(place);
+            letter.and_then(|byte| Heap::with(|heap| heap.letter(*byte)))
+        } else {
+            let from = place_of(subject, place)?;
+            let mut clusters = Clusters::from(&subject, from.at);
+            clusters.next()?.map(Text::made)
+        };
+        if let Some(found) = found {
+            return Ok(Value::Text(found));
         }
     }
-    Err(no_index(
-        args,
-        1,
-        clusters::count(&subject)?,
-        0,
-        "character",
-    )?)
+    Err(no_index(args, 1, count(subject)?, 0, "character")?)
+}
+
+/// How many characters a text has.
+fn count(subject: Ref<Text>) -> Result<usize, Stopped> {
+    if subject.is_plain()? {
+        return Ok(subject.len());
+    }
+    let known = reading(subject);
+    if let Some(count) = known.count {
+        return Ok(count);
+    }
+    let mut clusters = Clusters::from(&subject, known.at);
+    let count = known.character + clusters.skip(usize::MAX)?;
+    Heap::with(|heap| {
+        heap.set_reading(Reading {
+            count: Some(count),
+            ..known
+        });
+    });
+    Ok(count)
+}
+
+/// Where a character of a text begins, or the end of the text if it has fewer.
+fn place_of(subject: Ref<Text>, character: usize) -> Result<Reading, Stopped> {
+    let mut found = reading(subject);
+    if subject.is_plain()? {
+        found.at = character.min(subject.len());
+        found.character = found.at;
+        return Ok(found);
+    }
+    if found.character > character {
+        (found.character, found.at) = (0, 0);
+    }
+    let mut clusters = Clusters::from(&subject, found.at);
+    found.character += clusters.skip(character - found.character)?;
+    found.at = clusters.at();
+    Heap::with(|heap| heap.set_reading(found));
+    Ok(found)
+}
+
+/// Where characters of a text were looked for last, so that who asks for one after the other goes
+/// over the text once.
+fn reading(subject: Ref<Text>) -> Reading {
+    let known = Heap::with(|heap| heap.reading(subject));
+    known.unwrap_or(Reading {
+        text: subject,
+        character: 0,
+        at: 0,
+        count: None,
+    })
 }
 
 /// The characters between two places.
 pub(super) fn slice(args: &[Value]) -> Outcome {
     let subject = text(args, 0)?;
     let (from, to) = (integer(args, 1)?, integer(args, 2)?);
-    let mut clusters = Clusters::new(&subject);
     let place = |asked: i64| usize::try_from(asked).unwrap_or(usize::MAX);
-    let passed = clusters.skip(place(from))?;
-    let start = clusters.at();
-    let further = place(to).saturating_sub(place(from));
-    let taken = clusters.skip(further)?;
-    if passed < place(from) || passed + taken < place(to) {
-        let length = clusters::count(&subject)?;
+    let start = place_of(subject, place(from))?;
+    let end = place_of(subject, place(to).max(place(from)))?;
+    if start.character < place(from) || end.character < place(to) {
+        let length = count(subject)?;
         position(args, 1, length)?;
         position(args, 2, length)?;
     }
-    let cut = &subject[start..clusters.at()];
+    let cut = &subject[start.at..end.at];
     bounded(cut.len())?;
     Ok(Value::text(cut))
 }

@@ -1,0 +1,243 @@
+//! What is tried before anything is asked: whatever a program does, it does the same as by the
+//! walking engine.
+
+use crate::common::{value, with_tokens};
+use crate::kinds::code;
+
+/// Items of whatever has some, sums of whatever can be added, tests of anything.
+const WIDE: &str = r#"
+precedence of Step
+  right If
+precedence of Expr, loosest first
+  none  Same
+  left  Plus
+  left  Call
+  left  Item
+define truthy(v) = match v { truth t => t  nothing => false  else => true }
+define add(a, b) = match a { text t => t & shown(b)  else => match b { text u => shown(a) & u  else => a + b } }
+define get(from, at) = match from {
+  list l => list.at(l, at)
+  map m => if map.has(m, at) { map.get(m, at) } else { nothing }
+  text t => text.at(t, at)
+  else => fault "this has no items" at from
+}
+define put(from, at, v) = match from { list l => list.put(l, at, v)  map m => map.put(m, at, v)  else => fault "no items" at from }
+form Program
+  written  steps:Step* by ";"
+  opens    scope
+  means    all steps
+form Put in Step
+  written  "put" from:Expr "," at:Expr "," value:Expr
+  means    put(from, at, value); nothing
+form PutMap in Step
+  written  "key" from:Expr "," at:Expr "," value:Expr
+  means    map.put(from, at, value)
+form Show in Step
+  written  "show" value:Expr
+  means    output(shown(value), " ")
+form If in Step
+  written  "if" test:Expr yes:Step ("else" no:Step)?
+  means    if truthy(test) { yes } else { if given no { no } else { nothing } }
+form While in Step
+  written  "while" test:Expr "{" steps:Step* by ";" "}"
+  opens    scope around steps
+  means    while truthy(test) { all steps }
+form Set in Step
+  written  name:Name ":=" value:Expr
+  uses     name to change
+  means    name := value
+form Alone in Step
+  written  value:Expr
+  means    value
+form Way in Expr
+  written  "way" params:Name* by "," ":" body:Step "end"
+  opens    scope
+  binds    params in body
+  means    function (params) { body }
+form Block in Step
+  written  "{" steps:Step* by ";" "}"
+  opens    scope
+  means    all steps
+form Plus in Expr
+  written  left:Expr "+" right:Expr
+  means    add(left, right)
+form Same in Expr
+  written  left:Expr "==" right:Expr
+  means    left = right
+form Item in Expr
+  written  from:Expr "@" at:Expr
+  means    get(from, at)
+form Call in Expr
+  written  f:Expr "(" args:Expr* by "," ")"
+  means    call f with args
+form Length in Expr
+  written  "length" of:Expr
+  means    match of { list l => list.length(l)  text t => text.length(t)  else => 0 }
+form Slice in Expr
+  written  "cut" of:Expr "from" from:Expr "to" to:Expr "end"
+  means    text.slice(of, from, to)
+form Many in Expr
+  written  "[" items:Expr* by "," "]"
+  means    items
+form Empty in Expr
+  written  "map"
+  means    map.new()
+form None in Expr
+  written  "none"
+  means    nothing
+form Yes in Expr
+  written  "yes"
+  means    true
+form No in Expr
+  written  "no"
+  means    false
+form Half in Expr
+  written  value:Decimal
+  means    value
+form Words in Expr
+  written  value:Text
+  means    value
+form Group in Expr
+  written  "(" inner:Expr ")"
+  becomes  inner
+usual Let, Var, Number
+"#;
+
+fn all_give(programs: &[(&str, &str)]) {
+    let own = with_tokens(WIDE);
+    let each = programs
+        .iter()
+        .map(|(program, _)| (*program, value(&own, program)));
+    let given: Vec<(&str, String)> = each.collect();
+    let wanted: Vec<(&str, String)> = programs
+        .iter()
+        .map(|(program, wanted)| (*program, (*wanted).to_owned()))
+        .collect();
+    assert_eq!(given, wanted);
+}
+
+#[test]
+fn a_sum_inside_several_matches_is_one_instruction() {
+    let own = with_tokens(WIDE);
+    let code = code(&own, "let f = way a, b: a + b end; f(1, 2)");
+    assert!(code.contains(&"try_add".to_owned()), "{code:?}");
+    all_give(&[
+        ("let f = way a, b: a + b end; f(1, 2)", "3"),
+        ("let f = way a, b: a + b end; f(1, 2.5)", "3.5"),
+        ("let f = way a, b: a + b end; f(1, \"x\")", "\"1x\""),
+        ("let f = way a, b: a + b end; f(\"x\", 1)", "\"x1\""),
+        (
+            "let f = way a, b: a + b end; f(\"x\", none)",
+            "\"xnothing\"",
+        ),
+        (
+            "let f = way a, b: a + b end; f(none, 1)",
+            "1:19 a number is needed here, and this is nothing",
+        ),
+        (
+            "let f = way a: a + 1 end; show f(1); show f(\"t\"); f([])",
+            "2 t1 1:16 a number is needed here, and this is a list: []",
+        ),
+        (
+            "let f = way a: 1 + a end; show f(1); show f(\"t\"); f(0.5)",
+            "2 1t 1.5",
+        ),
+    ]);
+}
+
+#[test]
+fn a_literal_that_nobody_asks_for_is_not_loaded() {
+    let own = with_tokens(WIDE);
+    let code = code(&own, "let i = 0; while i == none { i := i + 1 }; i");
+    let loads = code.iter().filter(|name| *name == "integer").count();
+    assert_eq!(loads, 1, "{code:?}");
+}
+
+#[test]
+fn keys_are_looked_up_once() {
+    let own = with_tokens(WIDE);
+    let known = code(&own, "let m = map; let k = \"a\" + 1; m@k");
+    assert!(known.contains(&"try_key".to_owned()), "{known:?}");
+    assert!(!known.contains(&"try_item".to_owned()), "{known:?}");
+    all_give(&[
+        (
+            "let m = map; put m, \"a\", 1; put m, 2, \"b\"; put m, \"a\", m@\"a\" + 1; show m@\"a\"; show m@2; m@3",
+            "2 b nothing",
+        ),
+        (
+            "let f = way m, k: m@k end; let m = map; put m, 1, none; show f(m, 1); show f([5], 0); show f(\"lock\", 3); f(m, [])",
+            "nothing 5 k 1:21 a key is needed here, and this is a list: []",
+        ),
+        (
+            "let f = way m, k: m@k end; f(7, 1)",
+            "1:19 this has no items",
+        ),
+        (
+            "let f = way m, k: m@k end; f([7], 1)",
+            "1:21 there is no item 1",
+        ),
+        // A key of a table, which grows while it is filled.
+        (
+            "let m = map; let i = 0; while (i == 300) == no { put m, i, i + i; i := i + 1 }; m@299",
+            "598",
+        ),
+        (
+            "let f = way m: key m, 1, 2 end; f([])",
+            "1:20 a map is needed here, and this is a list: []",
+        ),
+        (
+            "let m = map; key m, m, 2",
+            "1:21 a key is needed here, and this is a map: {}",
+        ),
+    ]);
+}
+
+#[test]
+fn what_decides_for_itself_is_tried_first() {
+    let own = with_tokens(WIDE);
+    let asked = code(&own, "let f = way a: if a { 1 } else { 2 } end; f(yes)");
+    assert!(asked.contains(&"try_jump_if".to_owned()), "{asked:?}");
+    let program = "let f = way a: if a { show 1 } else { show 2 } end;
+        f(yes); f(no); f(none); f(0); f(\"\");
+        let i = [yes, 7, none, 1]; let n = 0;
+        while i@n { n := n + 1 }; n";
+    assert_eq!(value(&own, program), "1 2 2 1 1 2");
+}
+
+#[test]
+fn what_is_nothing_is_asked_by_its_kind() {
+    let own = with_tokens(WIDE);
+    let asked = code(
+        &own,
+        "let f = way a: if a == none { 1 } else { 2 } end; f(1)",
+    );
+    assert!(asked.contains(&"jump_unless_kind".to_owned()), "{asked:?}");
+    all_give(&[(
+        "let f = way a: if a == none { show 1 } else { show 2 } end; f(none); f(no); f([]); let g = way a: if none == a { 3 } else { 4 } end; show g(none); show none == none; g(\"\")",
+        "1 2 2 3 true 4",
+    )]);
+}
+
+#[test]
+fn characters_are_found_from_wherever_one_has_looked_before() {
+    all_give(&[
+        (
+            "let t = \"lock\"; show t@0; show t@3; show length t; t@4",
+            "l k 4 1:54 there is no character 4",
+        ),
+        (
+            "let t = \"水門 e\u{301}f\"; show t@4; show t@1; show t@3; show length t; show t@0; show t@4; t@5",
+            "f 門 e\u{301} 5 水 f 1:85 there is no character 5",
+        ),
+        // Grown in place, plain and not.
+        ("let t = \"a\\r\\nb\"; show length t; t@2", "3 \"b\""),
+        (
+            "let t = \"水門水門\"; show cut t from 1 to 3 end; show cut t from 3 to 1 end; show cut t from 4 to 4 end; cut t from 3 to 5 end",
+            "門水   1:117 there is no position 5",
+        ),
+        (
+            "let t = \"lock\"; show cut t from 1 to 3 end; show cut t from 3 to 1 end; show cut t from 4 to 4 end; cut t from 3 to 5 end",
+            "oc   1:117 there is no position 5",
+        ),
+    ]);
+}
