@@ -68,15 +68,12 @@ pub(crate) fn call<'a>(
 impl Closure {
     /// A function for the walker.
     pub(crate) fn of_core(core: &Rc<FunctionCore>, captured: &[Value]) -> Ref<Closure> {
-        Closure::made(Closure {
-            code: Rc::<FunctionCore>::clone(core),
-            captured: CellRow::of(captured),
-        })
+        Closure::made(Rc::<FunctionCore>::clone(core), CellRow::of(captured))
     }
 
     /// The Core of a function that the walker has made; it meets no others.
     fn core(&self) -> &FunctionCore {
-        let code: &dyn Any = &*self.code;
+        let code: &dyn Any = &**self.code();
         match code.downcast_ref() {
             Some(function) => function,
             None => unreachable!("each session keeps to one engine"),
@@ -85,7 +82,7 @@ impl Closure {
 
     /// The same, to be kept.
     fn core_kept(&self) -> Rc<FunctionCore> {
-        let code: Rc<dyn Any> = Rc::<dyn Code>::clone(&self.code);
+        let code: Rc<dyn Any> = Rc::<dyn Code>::clone(self.code());
         match code.downcast() {
             Ok(function) => function,
             Err(_) => unreachable!("each session keeps to one engine"),

@@ -12,7 +12,7 @@ impl Machine<'_> {
     #[inline(never)]
     pub(super) fn make_function(&self, regs: Row, pc: Pc) {
         use crate::bytecode::From;
-        let loaded = std::rc::Rc::clone(&self.loaded().functions[pc.long() as usize]);
+        let loaded = &self.loaded().functions[pc.long() as usize];
         let all = &loaded.function.captures;
         let mut has_itself = false;
         let values = all.iter().map(|one| match one.from {
@@ -24,13 +24,13 @@ impl Machine<'_> {
             }
         });
         let captured = CellRow::gathered(all.len(), values);
-        let closure = Closure::made(Closure {
-            code: loaded,
-            captured,
-        });
+        let closure = Closure::made(std::rc::Rc::<Loaded>::clone(loaded), captured);
         if has_itself {
-            let own = loaded_of(closure).function.captures.iter().enumerate();
-            for (index, _) in own.filter(|(_, one)| matches!(one.from, From::Itself)) {
+            for (index, _) in all
+                .iter()
+                .enumerate()
+                .filter(|(_, one)| matches!(one.from, From::Itself))
+            {
                 closure.set_captured(index, Value::Function(closure));
             }
         }
@@ -121,7 +121,7 @@ impl Machine<'_> {
     }
 
     pub(super) fn check_count(closure: Ref<Closure>, count: usize) -> Done {
-        let signature = closure.code.signature();
+        let signature = closure.code().signature();
         if signature.takes(count) {
             return Ok(());
         }

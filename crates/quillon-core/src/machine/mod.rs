@@ -60,10 +60,7 @@ enum Exit {
 impl Closure {
     /// A function for the machine that captures nothing.
     pub(crate) fn of_code(function: &Rc<Function>, heap: &Heap, probed: bool) -> Ref<Closure> {
-        Closure::made(Closure {
-            code: Loaded::new(function, heap, probed),
-            captured: CellRow::default(),
-        })
+        Closure::made(Loaded::new(function, heap, probed), CellRow::default())
     }
 }
 

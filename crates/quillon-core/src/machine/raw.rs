@@ -17,7 +17,6 @@
 
 use std::cell::Cell;
 use std::mem::MaybeUninit;
-use std::rc::Rc;
 
 use super::Loaded;
 use super::checks::{self, What};
@@ -375,9 +374,9 @@ impl<F> Top<F> {
 /// The code of a function that the machine has made; it meets no others.
 #[inline(always)]
 pub(super) fn loaded_of<'c>(function: Ref<Closure>) -> &'c Loaded {
-    let code = &function.follow().code;
-    checks::is::<Loaded>(&**code);
+    let function = function.follow();
+    checks::is::<Loaded>(&**function.code());
     // SAFETY: each session keeps to one engine, and all functions that the machine makes have
-    // this for their code.
-    unsafe { &*Rc::as_ptr(code).cast::<Loaded>() }
+    // this for their code, which stays as long as they do.
+    unsafe { &*function.place().cast::<Loaded>() }
 }

@@ -5,7 +5,7 @@ use super::{Done, Exit, Machine, fast};
 use crate::bytecode::{Instruction, Op};
 use crate::operations::Operation;
 use crate::runtime::{self, CarriedOut, Problem, carried_out, not_set};
-use crate::values::{Key, LARGEST, Map, Ref, Text, Traced, Value, join};
+use crate::values::{Key, LARGEST, Map, Ref, Text, Traced, Value, ValueRow, join};
 
 /// Carries out an instruction and goes on.
 #[cold]
@@ -61,7 +61,7 @@ pub(super) fn count(m: &mut Machine<'_>, pc: Pc) -> u8 {
 #[inline(never)]
 pub(super) fn make_list(regs: Row, pc: Pc) {
     let items = regs.window(pc.b()).slice(0, pc.c_number());
-    regs.put(pc.a(), Value::list(items.to_vec()));
+    regs.put(pc.a(), Value::list_of(ValueRow::of(items)));
 }
 
 /// Makes a map.

@@ -172,7 +172,7 @@ impl Machine<'_> {
         let Some(OfCall { param }) = failure.belongs_to_call.take() else {
             let place = Place::new(&code.source, whole.span);
             let left = Passed {
-                function: function.code.name(),
+                function: function.code().name(),
                 is_ready_made: loaded_of(function).function.ready_made,
                 from_ready_made: code.ready_made,
             };

@@ -99,7 +99,7 @@ fn join(a: &Value, b: &Value) -> Outcome {
         (Value::List(x), Value::List(y)) => {
             let (x, y) = (x.items.borrow(), y.items.borrow());
             super::natives::list_room(x.len() + y.len())?;
-            Ok(Value::list([x.as_slice(), y.as_slice()].concat()))
+            Ok(Value::list([&**x, &**y].concat()))
         }
         (Value::Text(_), _) => {
             Err(Problem::kind(1, "a text", b).why(format!("the other side is {}", described(a))))

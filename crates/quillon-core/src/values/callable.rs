@@ -68,7 +68,7 @@ impl Held {
     pub fn as_function(&self) -> Option<Function> {
         self.with(|value| match value {
             Value::Function(function) => {
-                let Signature { name, params, rest } = function.code.signature();
+                let Signature { name, params, rest } = function.code().signature();
                 Some(Function {
                     value: self.clone(),
                     name: name.map(str::to_owned),

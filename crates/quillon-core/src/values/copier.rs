@@ -2,7 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
-use super::{CellRow, Closure, Key, List, Map, Ref, Value, Variable, ask, spend};
+use super::{CellRow, Closure, Key, List, Map, Ref, Value, ValueRow, Variable, ask, spend};
 use crate::metering::Stopped;
 
 /// Copies values with everything in them: lists, maps, and the variables that functions
@@ -47,7 +47,7 @@ impl Copier {
                     ask(length * size_of::<Value>())?;
                     let items = from.items.borrow();
                     let copies = items.iter().map(|item| self.shallow(*item, &mut work));
-                    *to.items.borrow_mut() = copies.collect();
+                    *to.items.borrow_mut() = ValueRow::of_vector(copies.collect());
                     to.recount();
                 }
                 Open::Map(from, to) => {
@@ -63,8 +63,8 @@ impl Copier {
                     }
                 }
                 Open::Function(from, to) => {
-                    spend(32 * from.captured.len() + 32)?;
-                    for (index, captured) in from.captured.iter().enumerate() {
+                    spend(32 * from.all_captured().len() + 32)?;
+                    for (index, captured) in from.all_captured().iter().enumerate() {
                         to.set_captured(index, self.shallow(captured.get(), &mut work));
                     }
                 }
@@ -112,14 +112,10 @@ impl Copier {
                 copy
             }
             // One that captured nothing has nothing that could change.
-            Value::Function(from) if !from.captured.is_empty() => {
-                let to = Closure::made(Closure {
-                    code: from.code.clone(),
-                    captured: CellRow::gathered(
-                        from.captured.len(),
-                        std::iter::repeat(Value::Unset),
-                    ),
-                });
+            Value::Function(from) if !from.all_captured().is_empty() => {
+                let count = from.all_captured().len();
+                let captured = CellRow::gathered(count, std::iter::repeat(Value::Unset));
+                let to = Closure::made(from.code().clone(), captured);
                 work.push(Open::Function(from, to));
                 Value::Function(to)
             }

@@ -204,9 +204,9 @@ mod tests {
         let all: Vec<Value> = (0..length).map(|_| list(&[])).collect();
         for (index, one) in all.iter().enumerate() {
             if let Value::List(one) = one {
-                let mut items = one.items.borrow_mut();
-                items.push(all[(index + 1) % length]);
-                items.push(Value::Integer(if index == 0 { number } else { 0 }));
+                one.reserve_one().unwrap();
+                one.push(all[(index + 1) % length]);
+                one.push(Value::Integer(if index == 0 { number } else { 0 }));
             }
         }
         all[0]

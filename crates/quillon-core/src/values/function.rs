@@ -10,11 +10,13 @@ use super::{CellRow, Marker, Ref, Traced, Value};
 /// A function together with what it captured.
 #[derive(Debug)]
 pub(crate) struct Closure {
-    /// The code.
-    pub code: Rc<dyn Code>,
+    code: Rc<dyn Code>,
+    /// Where that is, without the way to what it can do: an engine that knows its own code gets there
+    /// at once.
+    place: *const (),
     /// The captured variables, in the order of the code's captures: each a variable that is
     /// shared, or the value of one that never changes.
-    pub captured: CellRow,
+    captured: CellRow,
 }
 
 /// The code of a function: what an engine has made of it, and what of it is of use to others.
@@ -67,8 +69,31 @@ impl Signature<'_> {
 
 impl Closure {
     /// A function on the current heap.
-    pub fn made(closure: Closure) -> Ref<Closure> {
+    pub fn made(code: Rc<dyn Code>, captured: CellRow) -> Ref<Closure> {
+        let closure = Closure {
+            place: Rc::as_ptr(&code).cast(),
+            code,
+            captured,
+        };
         made(closure, |heap| &heap.functions)
+    }
+
+    /// The code.
+    #[inline]
+    pub fn code(&self) -> &Rc<dyn Code> {
+        &self.code
+    }
+
+    /// Where the code is, as long as there is this function.
+    #[inline]
+    pub fn place(&self) -> *const () {
+        self.place
+    }
+
+    /// All that it has captured.
+    #[inline]
+    pub fn all_captured(&self) -> &[Cell<Value>] {
+        &self.captured
     }
 
     /// A captured value, or a captured variable.

@@ -2,24 +2,24 @@
 
 use std::cell::{Cell, RefCell};
 
-use super::heap::allocated;
-use super::{Heap, Marker, Traced, Value, ask};
+use super::rows::seen_at;
+use super::{Heap, Marker, Traced, Value, ValueRow, ask};
 use crate::metering::Stopped;
 
 /// A list.
 #[derive(Debug, Default)]
 pub(crate) struct List {
     /// Its items.
-    pub items: RefCell<Vec<Value>>,
-    /// How many items there was room for when it was last counted.
+    pub items: RefCell<ValueRow>,
+    /// The bytes that they took when they were last counted.
     counted: Cell<usize>,
 }
 
 impl List {
     /// A list of these items.
-    pub fn new(items: Vec<Value>) -> List {
+    pub fn new(items: ValueRow) -> List {
         List {
-            counted: Cell::new(items.capacity()),
+            counted: Cell::new(items.bytes()),
             items: RefCell::new(items),
         }
     }
@@ -33,7 +33,7 @@ impl List {
     /// The item at a place, if there is one.
     #[inline]
     pub fn at(&self, place: usize) -> Option<Value> {
-        self.items.borrow().get(place).copied()
+        seen_at(&self.items, place)
     }
 
     /// Puts a value at a place; whether there is such a place.
@@ -51,48 +51,42 @@ impl List {
     /// Adds a value at the end, if there is room.
     #[inline]
     pub fn push(&self, value: Value) -> bool {
-        let mut items = self.items.borrow_mut();
-        let room = items.len() < items.capacity();
-        if room {
-            items.push(value);
-        }
-        room
+        self.items.borrow_mut().push(value)
     }
 
-    /// Asks for the room that one item more needs.
+    /// Makes the room that one item more needs.
     pub fn reserve_one(&self) -> Result<(), Stopped> {
         let mut items = self.items.borrow_mut();
-        if items.len() == items.capacity() {
-            let count = items.len();
-            let room = (2 * count).max(4);
+        if items.len() == items.room() {
+            let room = (2 * items.len()).max(4);
             ask(room * size_of::<Value>())?;
-            items.reserve_exact(room - count);
+            items.reserve(room);
         }
         Ok(())
     }
 
     /// A copy of its items.
     pub fn copied(&self) -> Vec<Value> {
-        self.items.borrow().clone()
+        self.items.borrow().to_vec()
     }
 
     /// Takes note of the room that the items need now.
     #[inline]
     pub fn recount(&self) {
-        let capacity = self.items.borrow().capacity();
-        let before = self.counted.replace(capacity);
-        if capacity > before {
-            Heap::with(|heap| heap.count((capacity - before) * size_of::<Value>()));
+        let bytes = self.items.borrow().bytes();
+        let before = self.counted.replace(bytes);
+        if bytes > before {
+            Heap::with(|heap| heap.count(bytes - before));
         }
     }
 }
 
 impl Traced for List {
     fn trace(&self, marker: &mut Marker) {
-        marker.values(&*self.items.borrow());
+        marker.values(&**self.items.borrow());
     }
 
     fn bytes_beside(&self) -> usize {
-        allocated(self.items.borrow().capacity() * size_of::<Value>())
+        self.items.borrow().bytes()
     }
 }

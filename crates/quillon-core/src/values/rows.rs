@@ -13,10 +13,12 @@
 //! - so many values as it says have been written, from the first on.
 #![allow(unsafe_code)]
 
-use std::alloc::{Layout, alloc, dealloc, handle_alloc_error};
+use std::alloc::{Layout, alloc, dealloc, handle_alloc_error, realloc};
 use std::cell::{Cell, RefCell};
+use std::mem::ManuallyDrop;
 use std::ptr::NonNull;
 
+use super::heap::allocated;
 use super::{Heap, Value};
 
 /// The bytes of a chunk, and what divides its address.
@@ -169,7 +171,7 @@ impl ValueRow {
 
     #[cold]
     fn large(count: usize) -> ValueRow {
-        let layout = Layout::array::<Value>(count).unwrap_or(Layout::new::<Value>());
+        let layout = large_layout(count);
         // SAFETY: the layout is not of size zero.
         let Some(start) = NonNull::new(unsafe { alloc(layout) }) else {
             handle_alloc_error(layout)
@@ -178,6 +180,75 @@ impl ValueRow {
             first: start.cast(),
             length: 0,
             room: count as u32,
+        }
+    }
+
+    /// The values of a vector; where they are many, they stay where they are.
+    pub fn of_vector(values: Vec<Value>) -> ValueRow {
+        if values.capacity() <= LARGEST || u32::try_from(values.capacity()).is_err() {
+            return ValueRow::of(&values);
+        }
+        let mut values = ManuallyDrop::new(values);
+        ValueRow {
+            // SAFETY: a vector with room has an address, and nobody but the row drops it from here on.
+            first: unsafe { NonNull::new_unchecked(values.as_mut_ptr()) },
+            length: values.len() as u32,
+            room: values.capacity() as u32,
+        }
+    }
+
+    /// Makes room for so many values in all.
+    pub fn reserve(&mut self, count: usize) {
+        if count <= self.room() {
+            return;
+        }
+        if self.room() > LARGEST {
+            let (before, after) = (large_layout(self.room()), large_layout(count));
+            let first = self.first.as_ptr().cast();
+            // SAFETY: allocated with the layout before, and the one after is larger.
+            let Some(start) = NonNull::new(unsafe { realloc(first, before, after.size()) }) else {
+                handle_alloc_error(after)
+            };
+            self.first = start.cast();
+            self.room = count as u32;
+            return;
+        }
+        let mut longer = ValueRow::with_room(count);
+        for value in &**self {
+            longer.push(*value);
+        }
+        *self = longer;
+    }
+
+    /// Puts a value in at a place, before those from there on, if there is room.
+    pub fn insert(&mut self, at: usize, value: Value) -> bool {
+        let has_room = self.push(value);
+        if has_room {
+            self[at..].rotate_right(1);
+        }
+        has_room
+    }
+
+    /// Takes out the value at a place.
+    pub fn remove(&mut self, at: usize) -> Option<Value> {
+        self.get_mut(at..)?.rotate_left(1);
+        self.pop()
+    }
+
+    /// Takes out the last value.
+    pub fn pop(&mut self) -> Option<Value> {
+        let last = self.last().copied()?;
+        self.length -= 1;
+        Some(last)
+    }
+
+    /// The bytes that it takes.
+    pub fn bytes(&self) -> usize {
+        let bytes = self.room() * size_of::<Value>();
+        if self.room() > LARGEST {
+            allocated(bytes)
+        } else {
+            bytes
         }
     }
 
@@ -250,9 +321,8 @@ impl Drop for ValueRow {
             return;
         }
         if room > LARGEST {
-            let layout = Layout::array::<Value>(room).unwrap_or(Layout::new::<Value>());
             // SAFETY: allocated with this very layout.
-            unsafe { dealloc(self.first.as_ptr().cast(), layout) };
+            unsafe { dealloc(self.first.as_ptr().cast(), large_layout(room)) };
             return;
         }
         let start = self.first.as_ptr().map_addr(|at| at & !(CHUNK - 1));
@@ -265,6 +335,22 @@ impl Drop for ValueRow {
             list.set(free);
         }
     }
+}
+
+/// How a row of its own is laid out. More values than a row can count are more than there is memory for.
+fn large_layout(count: usize) -> Layout {
+    match (u32::try_from(count), Layout::array::<Value>(count)) {
+        (Ok(_), Ok(layout)) => layout,
+        (Err(_), _) | (_, Err(_)) => handle_alloc_error(Layout::new::<Value>()),
+    }
+}
+
+/// The value at a place of a row that nobody is changing.
+#[inline]
+pub(super) fn seen_at(row: &RefCell<ValueRow>, place: usize) -> Option<Value> {
+    // SAFETY: what is seen is copied before anything else runs.
+    let row = unsafe { row.try_borrow_unguarded() }.ok()?;
+    row.get(place).copied()
 }
 
 /// A row whose values can be exchanged by all who see it.

@@ -298,7 +298,7 @@ impl<'a> Writer<'a> {
         if let Some(parts) = &look.function {
             return self.function_as(closure, parts);
         }
-        let code = &closure.code;
+        let code = closure.code();
         let signature = code.signature();
         let params = signature.names(false).join(", ");
         let name = signature.name.map_or(String::new(), |n| format!(" {n}"));
@@ -326,7 +326,7 @@ impl<'a> Writer<'a> {
 
     /// A function as the definition has it look.
     fn function_as(&mut self, closure: Ref<Closure>, parts: &[FunctionPart]) -> Result<(), Full> {
-        let signature = closure.code.signature();
+        let signature = closure.code().signature();
         let mut rest = parts.iter().peekable();
         while let Some(part) = rest.next() {
             match part {
@@ -370,7 +370,8 @@ mod tests {
     fn cycles_are_cut() {
         let value = Value::list(Vec::new());
         if let Value::List(list) = value {
-            list.items.borrow_mut().push(value);
+            list.reserve_one().unwrap();
+            list.push(value);
         }
         assert_eq!(seen_written(&value, &Look::usual()), "[[…]]");
     }

@@ -1,7 +1,7 @@
 //! A value in a run.
 
 use super::{
-    Closure, Coroutine, Heap, Inner, Key, List, Map, Pool, Ref, Text, Traced, Variable,
+    Closure, Coroutine, Heap, Inner, Key, List, Map, Pool, Ref, Text, Traced, ValueRow, Variable,
     exact_integer,
 };
 use crate::definition::Literal;
@@ -57,6 +57,12 @@ impl Value {
 
     /// A new list.
     pub fn list(items: Vec<Value>) -> Value {
+        Value::list_of(ValueRow::of_vector(items))
+    }
+
+    /// A new list of what is in a row.
+    #[inline]
+    pub fn list_of(items: ValueRow) -> Value {
         Value::List(made(List::new(items), |heap| &heap.lists))
     }
 
@@ -98,7 +104,7 @@ impl Value {
             match (literal, value) {
                 (Literal::List(items), Value::List(list)) => {
                     let items = items.iter().map(|item| Value::begun(item, &mut work));
-                    *list.items.borrow_mut() = items.collect();
+                    *list.items.borrow_mut() = ValueRow::of_vector(items.collect());
                     list.recount();
                 }
                 (Literal::Map(pairs), Value::Map(map)) => {

@@ -51,11 +51,10 @@ handlers! {
         };
         let loaded = loaded_of(closure);
         let fits = loaded.params == u32::from(pc.x());
-        m.fuel -= 1;
-        if !fits || !regs.has_room(m.last_register, loaded.registers) || m.fuel == 0 {
-            m.fuel += 1;
+        if !fits || !regs.has_room(m.last_register, loaded.registers) || m.fuel <= 1 {
             return slow::carry_out(m, pc, regs, constants);
         }
+        m.fuel -= 1;
         replace(m, pc, regs, pc.b(), pc.x(), closure);
         next(m, loaded.start, regs, loaded.constants)
     }
@@ -75,15 +74,15 @@ handlers! {
 fn begin(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, closure: Ref<Closure>) -> Exit {
     let loaded = loaded_of(closure);
     let inner = regs.window(pc.b());
-    m.fuel -= 1;
+    // A call is a step; the last one of a slice is taken with care.
     let ready = loaded.params == u32::from(pc.x())
         && inner.has_room(m.last_register, loaded.registers)
         && m.top.is_below(m.last_frame)
-        && m.fuel != 0;
+        && m.fuel > 1;
     if !ready {
-        m.fuel += 1;
         return slow::carry_out(m, pc, regs, constants);
     }
+    m.fuel -= 1;
     m.top.push(Frame {
         pc: pc.plus(1),
         constants,

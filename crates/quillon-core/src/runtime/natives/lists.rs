@@ -43,7 +43,7 @@ fn put_counted_from(base: i64, args: &[Value]) -> Outcome {
 pub(super) fn add(args: &[Value]) -> Outcome {
     let list = list(args)?;
     one_more(list)?;
-    list.items.borrow_mut().push(args[1]);
+    list.push(args[1]);
     list.recount();
     Ok(Value::Nothing)
 }
@@ -60,7 +60,7 @@ pub(super) fn take_first(args: &[Value]) -> Outcome {
         return Err(nothing_to_take());
     }
     spend(items.len())?;
-    Ok(items.remove(0))
+    items.remove(0).ok_or_else(nothing_to_take)
 }
 
 fn nothing_to_take() -> Box<Problem> {
@@ -87,7 +87,8 @@ pub(super) fn remove(args: &[Value]) -> Outcome {
     let length = list.len();
     let at = index(args, 1, length, 0, "item")?;
     spend(length - at)?;
-    Ok(list.items.borrow_mut().remove(at))
+    let removed = list.items.borrow_mut().remove(at);
+    removed.ok_or_else(nothing_to_take)
 }
 
 pub(super) fn find(args: &[Value]) -> Outcome {
