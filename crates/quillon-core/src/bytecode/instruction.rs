@@ -257,9 +257,11 @@ instructions! {
     ApplyTwo "apply_two" [Operation Write Read Read] "a becomes what an operation gives for b and c" ["those of the operation"];
     ListLength "list_length" [None Write Read None] "a becomes `list.length` of b" ["run.kind"];
     Item "item" [Base Write Read Read] "a becomes the item c of the list b, counted from x" ["run.kind", "run.index"];
+    ItemInteger "item_integer" [Base Write Read Integer] "a becomes an item of the list b, counted from x" ["run.kind", "run.index"];
     PutItem "put_item" [Base Read Read Read] "item b of the list a, counted from x, becomes c" ["run.kind", "run.index"];
     TryLength "try_length" [None Write Read None] "like `list_length`; goes on after the next instruction if b is no list";
     TryItem "try_item" [Base Write Read Read] "like `item`; goes on after the next instruction if b is no list or has no such item";
+    TryItemInteger "try_item_integer" [Base Write Read Integer] "like `item_integer`; goes on after the next instruction if b is no list or has no such item";
     TryPutItem "try_put_item" [Base Read Read Read] "like `put_item`; goes on after the next instruction if a is no list or has no such item";
     TryAdd "try_add" [None Write Read Read] "like `add`; goes on after the next instruction if b and c are not two integers or two numbers, or the sum is too large";
     TryAddInteger "try_add_integer" [None Write Read Integer] "like `add_integer`; goes on after the next instruction if b is no number, or the sum is too large";
@@ -300,6 +302,7 @@ impl Op {
             self,
             Op::TryLength
                 | Op::TryItem
+                | Op::TryItemInteger
                 | Op::TryPutItem
                 | Op::TryAdd
                 | Op::TryAddInteger

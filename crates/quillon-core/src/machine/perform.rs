@@ -190,9 +190,11 @@ impl Machine<'_> {
                 self.set(a, length);
             }
             O::Item => {
-                let counted = [Operation::ListAt, Operation::ListItem];
-                let operation = counted[usize::from(word.x() != 0)];
-                let item = self.native(function_of(operation), &[self.get(b), self.get(c)])?;
+                let item = self.native(item_from(word), &[self.get(b), self.get(c)])?;
+                self.set(a, item);
+            }
+            O::ItemInteger => {
+                let item = self.native(item_from(word), &[self.get(b), field(c)])?;
                 self.set(a, item);
             }
             O::PutItem => {
@@ -274,6 +276,7 @@ impl Machine<'_> {
             | O::Stop
             | O::TryLength
             | O::TryItem
+            | O::TryItemInteger
             | O::TryPutItem
             | O::TryAdd
             | O::TryAddInteger => unreachable!("its handler carries it out whatever it finds"),
@@ -421,6 +424,15 @@ impl Machine<'_> {
         };
         native(args, &mut around)
     }
+}
+
+/// The function that finds an item, counted as an instruction says.
+fn item_from(word: Instruction) -> Native {
+    function_of(if word.x() == 0 {
+        Operation::ListAt
+    } else {
+        Operation::ListItem
+    })
 }
 
 /// An integer in a field.

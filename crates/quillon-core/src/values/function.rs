@@ -99,7 +99,8 @@ impl Closure {
     /// A captured value, or a captured variable.
     #[inline]
     pub fn captured(&self, index: u16) -> Value {
-        self.captured[index as usize].get()
+        let captured = self.captured.get(usize::from(index));
+        captured.map_or(Value::Unset, Cell::get)
     }
 
     /// Makes it a captured value.

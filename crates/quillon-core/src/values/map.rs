@@ -10,6 +10,7 @@ use std::hash::{BuildHasherDefault, Hash, Hasher};
 use indexmap::IndexMap;
 use rustc_hash::FxHasher;
 
+use super::rows::seen_in;
 use super::{Heap, List, Marker, Ref, Text, Traced, Value, ValueRow, ask};
 use crate::metering::Stopped;
 
@@ -23,8 +24,9 @@ pub(crate) struct Map {
 
 type Table = IndexMap<Key, Value, BuildHasherDefault<FxHasher>>;
 
+/// What a map has.
 #[derive(Debug, Default)]
-enum Entries {
+pub(super) enum Entries {
     /// Nothing yet.
     #[default]
     Empty,
@@ -338,12 +340,7 @@ impl Map {
     /// The value at a place of the row, if the map has a shape of that number.
     #[inline]
     pub fn at_place(&self, number: u32, place: u32) -> Option<Value> {
-        match &*self.entries.borrow() {
-            Entries::Row(shape, values) if shape.number == number => {
-                values.get(place as usize).copied()
-            }
-            Entries::Empty | Entries::Row(..) | Entries::Table(_) => None,
-        }
+        seen_in(&self.entries, number, place)
     }
 
     /// Sets the value at a place of the row; whether the map has a shape of that number.

@@ -19,6 +19,7 @@ use std::mem::ManuallyDrop;
 use std::ptr::NonNull;
 
 use super::heap::allocated;
+use super::map::Entries;
 use super::{Heap, Value};
 
 /// The bytes of a chunk, and what divides its address.
@@ -351,6 +352,18 @@ pub(super) fn seen_at(row: &RefCell<ValueRow>, place: usize) -> Option<Value> {
     // SAFETY: what is seen is copied before anything else runs.
     let row = unsafe { row.try_borrow_unguarded() }.ok()?;
     row.get(place).copied()
+}
+
+/// The same of a map that has a shape of some number.
+#[inline]
+pub(super) fn seen_in(entries: &RefCell<Entries>, number: u32, place: u32) -> Option<Value> {
+    // SAFETY: as for `seen_at`.
+    match unsafe { entries.try_borrow_unguarded() }.ok()? {
+        Entries::Row(shape, values) if shape.number == number => {
+            values.get(place as usize).copied()
+        }
+        Entries::Empty | Entries::Row(..) | Entries::Table(_) => None,
+    }
 }
 
 /// A row whose values can be exchanged by all who see it.

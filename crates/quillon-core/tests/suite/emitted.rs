@@ -68,7 +68,7 @@ const MEANINGS: &[&str] = &[
     "{ let x = cell; while x < 0.5 { x := 1 }; while x <= 0.5 { x := 1 }; while x >= 0.5 { x := 1 } }",
     "match cell { text t => t  list l => l }",
     "{ let x = cell; if match x { truth t => t  else => false } { 1 } else { 2 } }",
-    "{ let x = cell; match x { list l => list.put(l, 0, 1)  else => 0 }; 1 }",
+    "{ let x = cell; match x { list l => list.put(l, 0, 1)  else => 0 }; match x { list l => list.at(l, 0)  else => 0 } }",
     "{ let x = cell; [match cell { text t => t  else n => n + 1 }, match cell { text t => t  else n => n + x }] }",
     "{ let f = function (x, y) { x }; let l = [cell, cell]; list.call(l, f) }",
     "list.sort_by([cell, 1], function (x, y) { x < y })",

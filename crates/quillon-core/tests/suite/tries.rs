@@ -193,6 +193,29 @@ fn keys_are_looked_up_once() {
 }
 
 #[test]
+fn an_item_of_a_known_place_is_one_instruction() {
+    let own = with_tokens(WIDE);
+    let known = code(&own, "let l = [1]; l@0");
+    assert!(known.contains(&"item_integer".to_owned()), "{known:?}");
+    let tried = code(&own, "let f = way l: l@1 end; f([1])");
+    assert!(tried.contains(&"try_item_integer".to_owned()), "{tried:?}");
+    all_give(&[
+        (
+            "let l = [7, 8]; show l@0; show l@1; l@2",
+            "7 8 1:39 there is no item 2",
+        ),
+        (
+            "let f = way l: l@1 end; show f([5, 6]); show f(\"lock\"); f([5])",
+            "6 o 1:18 there is no item 1",
+        ),
+        (
+            "let m = map; put m, 1, 9; let f = way l: l@1 end; show f(m); f(none)",
+            "9 1:42 this has no items",
+        ),
+    ]);
+}
+
+#[test]
 fn what_decides_for_itself_is_tried_first() {
     let own = with_tokens(WIDE);
     let asked = code(&own, "let f = way a: if a { 1 } else { 2 } end; f(yes)");

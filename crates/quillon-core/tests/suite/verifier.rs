@@ -180,6 +180,7 @@ fn what_is_tried_is_followed_by_a_jump_onward() {
         Op::TryPutItem,
         Op::TryAdd,
         Op::TryAddInteger,
+        Op::TryItemInteger,
         Op::TryKey,
         Op::TryJumpIf,
     ] {

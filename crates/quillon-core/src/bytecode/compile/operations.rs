@@ -196,11 +196,12 @@ impl Builder<'_, '_> {
         let site = self.site(core, &cores);
         if let (Some(with_integer), Some(super::Operand::Literal(Literal::Integer(n)))) =
             (with_integer(op), operands.get(1))
-            && (1..=i64::from(i16::MAX)).contains(n)
+            && (i64::from(op != Op::Item)..=i64::from(i16::MAX)).contains(n)
         {
             let n = *n as u16;
             let first = self.in_register(&operands[0]);
-            self.emit(Instruction::new(with_integer, 0, into, first, n), site);
+            let base = base(operation);
+            self.emit(Instruction::new(with_integer, base, into, first, n), site);
             return true;
         }
         let registers: Vec<Register> = operands.iter().map(|o| self.in_register(o)).collect();
@@ -313,12 +314,13 @@ fn own_instruction(operation: O) -> Option<Op> {
     })
 }
 
-/// The same with an integer above 0 as its second operand.
+/// The same with an integer as its second operand, above 0 where it divides.
 fn with_integer(op: Op) -> Option<Op> {
     match op {
         Op::FloorQuotient => Some(Op::FloorQuotientInteger),
         Op::Modulo => Some(Op::ModuloInteger),
         Op::Remainder => Some(Op::RemainderInteger),
+        Op::Item => Some(Op::ItemInteger),
         _ => None,
     }
 }

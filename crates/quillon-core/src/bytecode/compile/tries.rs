@@ -64,6 +64,15 @@ impl Builder<'_, '_> {
         if op == Op::TryPutItem && want != Want::Effect {
             return None;
         }
+        if let (Op::TryItem, [list, place]) = (op, &args[..])
+            && let Some(place) = self.folded(place, 0).as_ref().and_then(short)
+        {
+            return Some(Tried {
+                op: Op::TryItemInteger,
+                base,
+                fields: vec![self.at_hand(list)?, place],
+            });
+        }
         let fields: Option<Vec<Register>> = args.iter().map(|part| self.at_hand(part)).collect();
         Some(Tried {
             op,

@@ -3,7 +3,7 @@
 // And numbers are compared as exactly as programs ask for it.
 #![allow(clippy::inline_always, clippy::float_cmp)]
 
-use super::{Handler, jump_by, next, over};
+use super::{Handler, field, jump_by, next, over};
 use crate::bytecode::Op;
 use crate::machine::raw::{Pc, Row};
 use crate::machine::{Exit, Machine, slow};
@@ -84,12 +84,6 @@ on_numbers!(add_constant, checked_add, +, (pc, regs, constants) regs.see(pc.b())
 on_numbers!(subtract_constant, checked_sub, -, (pc, regs, constants) regs.see(pc.b()), constants.constant(u32::from(pc.c_number())));
 on_numbers!(multiply_constant, checked_mul, *, (pc, regs, constants) regs.see(pc.b()), constants.constant(u32::from(pc.c_number())));
 on_numbers!(subtract_from, checked_sub, -, (pc, regs, constants) constants.constant(u32::from(pc.b_number())), regs.see(pc.c()));
-
-/// The integer in the field `c`.
-#[inline(always)]
-fn field(pc: Pc) -> i64 {
-    i64::from(pc.c_number() as i16)
-}
 
 /// The same with an integer in the field `c`.
 macro_rules! with_integer {

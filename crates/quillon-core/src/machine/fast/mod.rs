@@ -77,9 +77,11 @@ static HANDLERS: [Handler; 256] = {
     all[Op::ListAdd as usize] = push;
     all[Op::ListLength as usize] = list_length;
     all[Op::Item as usize] = item;
+    all[Op::ItemInteger as usize] = item_integer;
     all[Op::PutItem as usize] = put_item;
     all[Op::TryLength as usize] = try_length;
     all[Op::TryItem as usize] = try_item;
+    all[Op::TryItemInteger as usize] = try_item_integer;
     all[Op::TryPutItem as usize] = try_put_item;
     all[Op::MapGet as usize] = map_get;
     all[Op::MapPut as usize] = map_put;
@@ -108,6 +110,12 @@ pub(super) fn jump_by(m: &mut Machine<'_>, pc: Pc, by: i32, regs: Row, constants
         return slow::pause(m, pc, pc.plus(1 + by), regs, constants);
     }
     next(m, pc.plus(1 + by), regs, constants)
+}
+
+/// The integer in the field `c`.
+#[inline(always)]
+fn field(pc: Pc) -> i64 {
+    i64::from(pc.c_number() as i16)
 }
 
 /// The place of a list's item, counted from a base; anything too large where there is none.
@@ -271,6 +279,16 @@ handlers! {
         slow::carry_out(m, pc, regs, constants)
     }
 
+    fn item_integer(m, pc, regs, constants) {
+        if let Value::List(list) = regs.see(pc.b())
+            && let Some(value) = list.at(position(field(pc), pc.x()))
+        {
+            regs.put(pc.a(), value);
+            return next(m, pc.plus(1), regs, constants);
+        }
+        slow::carry_out(m, pc, regs, constants)
+    }
+
     fn put_item(m, pc, regs, constants) {
         if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.a()), regs.see(pc.b()))
             && list.put(position(*index, pc.x()), regs.take(pc.c()))
@@ -291,6 +309,16 @@ handlers! {
     fn try_item(m, pc, regs, constants) {
         if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.b()), regs.see(pc.c()))
             && let Some(value) = list.at(position(*index, pc.x()))
+        {
+            regs.put(pc.a(), value);
+            return over(m, pc, regs, constants);
+        }
+        next(m, pc.plus(2), regs, constants)
+    }
+
+    fn try_item_integer(m, pc, regs, constants) {
+        if let Value::List(list) = regs.see(pc.b())
+            && let Some(value) = list.at(position(field(pc), pc.x()))
         {
             regs.put(pc.a(), value);
             return over(m, pc, regs, constants);
