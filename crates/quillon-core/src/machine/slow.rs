@@ -23,7 +23,7 @@ pub(super) fn carry_out(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) 
 /// Pauses at an instruction that leads elsewhere, and goes on there.
 #[cold]
 #[inline(never)]
-pub(super) fn pause(m: &mut Machine<'_>, pc: Pc, to: Pc, regs: Row, constants: Row) -> Exit {
+pub(super) fn pause(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, to: Pc) -> Exit {
     m.culprit = pc;
     m.stand(to, regs, constants);
     if !rest(m) {

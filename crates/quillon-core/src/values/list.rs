@@ -36,22 +36,21 @@ impl List {
         seen_at(&self.items, place)
     }
 
-    /// Puts a value at a place; whether there is such a place.
+    /// Puts a value at a place; whether there is such a place, and nobody is looking at the items.
     #[inline]
-    pub fn put(&self, place: usize, value: Value) -> bool {
-        match self.items.borrow_mut().get_mut(place) {
-            Some(item) => {
-                *item = value;
-                true
-            }
-            None => false,
-        }
+    pub fn put(&self, place: usize, value: &Value) -> bool {
+        let Ok(mut items) = self.items.try_borrow_mut() else {
+            return false;
+        };
+        let item = items.get_mut(place);
+        item.map(|item| *item = *value).is_some()
     }
 
-    /// Adds a value at the end, if there is room.
+    /// Adds a value at the end, if there is room and nobody is looking at the items.
     #[inline]
     pub fn push(&self, value: Value) -> bool {
-        self.items.borrow_mut().push(value)
+        let items = self.items.try_borrow_mut();
+        items.is_ok_and(|mut items| items.push(value))
     }
 
     /// Makes the room that one item more needs.

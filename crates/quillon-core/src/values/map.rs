@@ -345,16 +345,14 @@ impl Map {
 
     /// Sets the value at a place of the row; whether the map has a shape of that number.
     #[inline]
-    pub fn put_at_place(&self, number: u32, place: u32, value: Value) -> bool {
-        match &mut *self.entries.borrow_mut() {
+    pub fn put_at_place(&self, number: u32, place: u32, value: &Value) -> bool {
+        let Ok(mut entries) = self.entries.try_borrow_mut() else {
+            return false;
+        };
+        match &mut *entries {
             Entries::Row(shape, values) if shape.number == number => {
-                match values.get_mut(place as usize) {
-                    Some(old) => {
-                        *old = value;
-                        true
-                    }
-                    None => false,
-                }
+                let old = values.get_mut(place as usize);
+                old.map(|old| *old = *value).is_some()
             }
             Entries::Empty | Entries::Row(..) | Entries::Table(_) => false,
         }

@@ -28,7 +28,7 @@ use super::probe::PROBE;
 use super::raw::{Pc, Row};
 use super::{Exit, Machine, slow};
 use crate::bytecode::Op;
-use crate::values::{Ref, Text, Value};
+use crate::values::{Map, Ref, Text, Value};
 
 /// What carries out an instruction.
 pub(super) type Handler = fn(&mut Machine<'_>, Pc, Row, Row) -> Exit;
@@ -107,7 +107,7 @@ pub(super) const LEADS_ON: u64 = 1 << 63;
 pub(super) fn jump_by(m: &mut Machine<'_>, pc: Pc, by: i32, regs: Row, constants: Row) -> Exit {
     m.fuel -= 1;
     if m.fuel == 0 {
-        return slow::pause(m, pc, pc.plus(1 + by), regs, constants);
+        return slow::pause(m, pc, regs, constants, pc.plus(1 + by));
     }
     next(m, pc.plus(1 + by), regs, constants)
 }
@@ -291,7 +291,7 @@ handlers! {
 
     fn put_item(m, pc, regs, constants) {
         if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.a()), regs.see(pc.b()))
-            && list.put(position(*index, pc.x()), regs.take(pc.c()))
+            && list.put(position(*index, pc.x()), regs.see(pc.c()))
         {
             return next(m, pc.plus(1), regs, constants);
         }
@@ -328,7 +328,7 @@ handlers! {
 
     fn try_put_item(m, pc, regs, constants) {
         if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.a()), regs.see(pc.b()))
-            && list.put(position(*index, pc.x()), regs.take(pc.c()))
+            && list.put(position(*index, pc.x()), regs.see(pc.c()))
         {
             return over(m, pc, regs, constants);
         }
@@ -350,12 +350,9 @@ handlers! {
         if let Value::Map(map) = regs.see(pc.a()) {
             let known = pc.plus(1).word();
             if known & LEADS_ON != 0 {
-                if slow::put_at_end(m, *map, pc, regs) {
-                    return next(m, pc.plus(2), regs, constants);
-                }
-                return slow::carry_out(m, pc, regs, constants);
+                return put_new_key(m, pc, regs, constants, *map);
             }
-            if map.put_at_place(known as u32, (known >> 32) as u32, regs.take(pc.c())) {
+            if map.put_at_place(known as u32, (known >> 32) as u32, regs.see(pc.c())) {
                 return next(m, pc.plus(2), regs, constants);
             }
         }
@@ -460,6 +457,16 @@ fn joined(
         return slow::carry_out(m, pc, regs, constants);
     }
     next(m, pc.plus(1), regs, constants)
+}
+
+/// Puts a value at a key that a map does not have yet. Not inlined, so that keys that it has do not
+/// pay for it.
+#[inline(never)]
+fn put_new_key(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, map: Ref<Map>) -> Exit {
+    if slow::put_at_end(m, map, pc, regs) {
+        return next(m, pc.plus(2), regs, constants);
+    }
+    slow::carry_out(m, pc, regs, constants)
 }
 
 /// After an operation that was tried.
