@@ -1,5 +1,6 @@
 //! Ten programs in the demo language, beside a machine and a walker made by hand for that
-//! language, and the same work in Rust. `cargo bench -q -p quillon-core --bench machine` prints
+//! language, the same work in Rust, and the same programs with a definition that says its meanings
+//! in the way that costs most to carry out as it stands. `cargo bench -q -p quillon-core --bench machine` prints
 //! milliseconds and ratios; names after `--` choose programs.
 //!
 //! Figures are the best of several runs, all of them turn and turn about. Reading a program
@@ -17,7 +18,7 @@ use quillon_core::{Engine, Language, Reading};
 
 mod peers;
 
-use peers::{compiler, machine, native, tree, walker};
+use peers::{compiler, machine, native, natural, tree, walker};
 
 const DEFINITION: &str = include_str!("../../../languages/towpath/towpath.quillon");
 
@@ -38,7 +39,14 @@ const PROGRAMS: [(&str, &str); 10] = [
 const RUNS: usize = 7;
 
 /// The ways to do the work, in the order of the columns.
-const WAYS: [&str; 5] = ["machine", "walker", "by hand", "walker by hand", "Rust"];
+const WAYS: [&str; 6] = [
+    "machine",
+    "walker",
+    "by hand",
+    "walker by hand",
+    "Rust",
+    "natural",
+];
 
 fn quillon(engine: Engine, language: &Language, source: &Arc<SourceText>) -> (String, f64) {
     let mut host = Recorder::default();
@@ -67,7 +75,7 @@ fn quillon(engine: Engine, language: &Language, source: &Arc<SourceText>) -> (St
 }
 
 /// The best time of each way, in seconds; they must all come to the same.
-fn race(name: &str, text: &str, language: &Language) -> [f64; 5] {
+fn race(name: &str, text: &str, language: &Language, natural: &Language) -> [f64; 6] {
     let source = SourceText::new(name, text);
     let parsed = language.tree(&source, Reading::Program).value;
     let json = to_json(
@@ -77,7 +85,7 @@ fn race(name: &str, text: &str, language: &Language) -> [f64; 5] {
     );
     let by_hand = Rc::new(tree::read(&json));
     let compiled = compiler::compile(&by_hand);
-    let mut best = [f64::INFINITY; 5];
+    let mut best = [f64::INFINITY; 6];
     for run in 0..RUNS {
         for (way, best) in best.iter_mut().enumerate() {
             // The walkers are slow, and no judge of anything but themselves.
@@ -90,7 +98,8 @@ fn race(name: &str, text: &str, language: &Language) -> [f64; 5] {
                 1 => quillon(Engine::Walk, language, &source),
                 2 => (machine::run(&compiled), start.elapsed().as_secs_f64()),
                 3 => (walker::run(&by_hand), start.elapsed().as_secs_f64()),
-                _ => (native::run(name) + "\n", start.elapsed().as_secs_f64()),
+                4 => (native::run(name) + "\n", start.elapsed().as_secs_f64()),
+                _ => quillon(Engine::Machine, natural, &source),
             };
             let wanted = native::run(name) + "\n";
             assert_eq!(printed, wanted, "{name}, {}", WAYS[way]);
@@ -107,19 +116,21 @@ fn main() {
         .collect();
     let source = SourceText::new("towpath.quillon", DEFINITION);
     let language = Language::load(&source).value.expect("the demo is right");
+    let natural = SourceText::new("natural.quillon", natural::definition(DEFINITION));
+    let natural = Language::load(&natural).value.expect("it is right, too");
     println!("milliseconds, and how many times as fast the machine is");
     print!("{:<9}", "");
     for way in WAYS {
         print!("{way:>16}");
     }
     println!();
-    let mut sums = [0.0; 5];
+    let mut sums = [0.0; 6];
     let mut count = 0.0;
     for (name, text) in PROGRAMS {
         if !chosen.is_empty() && !chosen.iter().any(|c| c == name) {
             continue;
         }
-        let times = race(name, text, &language);
+        let times = race(name, text, &language, &natural);
         print!("{name:<9}");
         for (way, time) in times.iter().enumerate() {
             let ratio = time / times[0];

@@ -12,6 +12,7 @@
 pub mod compiler;
 pub mod machine;
 pub mod native;
+pub mod natural;
 pub mod tree;
 pub mod values;
 pub mod walker;

@@ -146,6 +146,32 @@ fn a_sum_inside_several_matches_is_one_instruction() {
 }
 
 #[test]
+fn what_is_known_to_be_a_text_is_joined_at_once() {
+    let own = with_tokens(WIDE);
+    let program =
+        "let t = \"\"; let i = 0; while (i == 4) == no { t := t + \"n\" + i; i := i + 1 }; t";
+    let joined = code(&own, program);
+    for needless in ["try_add", "jump_kind", "shown"] {
+        assert!(
+            !joined.iter().any(|name| name == needless),
+            "{needless}: {joined:?}"
+        );
+    }
+    assert_eq!(value(&own, program), "\"n0n1n2n3\"");
+    all_give(&[
+        (
+            "let f = way a: a + \"n\" end; show f(1); f(\"m\")",
+            "1n \"mn\"",
+        ),
+        (
+            "let f = way a: \"n\" + a end; show f(1); f([])",
+            "n1 \"n[]\"",
+        ),
+        ("let t = \"\"; t := t + 1; t := 5; t + 1", "6"),
+    ]);
+}
+
+#[test]
 fn a_literal_that_nobody_asks_for_is_not_loaded() {
     let own = with_tokens(WIDE);
     let code = code(&own, "let i = 0; while i == none { i := i + 1 }; i");

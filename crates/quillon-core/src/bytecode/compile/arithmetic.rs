@@ -1,10 +1,11 @@
 //! Operators on two values.
 
+use super::kinds::Kinds;
 use super::{Builder, Operand, Register};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::Literal;
-use crate::definition::template::BinaryOperator as B;
-use crate::meaning::{Core, CoreKind as K, CorePart};
+use crate::definition::template::{BinaryOperator as B, ValueKind};
+use crate::meaning::{Core, CoreKind as K, CorePart, Variable};
 use crate::operations::{Gives, Operation};
 use crate::runtime::binary;
 use crate::values::Value;
@@ -67,23 +68,6 @@ pub(super) fn fold(operator: B, left: &Literal, right: &Literal) -> Option<Liter
     }
 }
 
-/// What a piece of Core shows, if it gives a text whatever that is: `shown` of something, or
-/// something that is a text already.
-fn as_text(core: &CorePart) -> Option<&CorePart> {
-    match &core.kind {
-        K::Mark(_, body) => as_text(body),
-        K::Apply(Operation::Shown, args) => args.first(),
-        K::Apply(operation, _) if operation.gives() == Gives::Text => Some(core),
-        K::Literal(Literal::Text(_)) => Some(core),
-        K::Binary(B::Join, [left, right])
-            if as_text(left).is_some() || as_text(right).is_some() =>
-        {
-            Some(core)
-        }
-        _ => None,
-    }
-}
-
 impl Builder<'_, '_> {
     /// An operator on two values.
     pub(super) fn binary(
@@ -111,10 +95,31 @@ impl Builder<'_, '_> {
         self.top = top;
     }
 
+    /// What a piece of Core shows, if it gives a text whatever that is: `shown` of something, or
+    /// something that is a text already.
+    fn as_text<'c>(&self, core: &'c CorePart) -> Option<&'c CorePart> {
+        match &core.kind {
+            K::Mark(_, body) => self.as_text(body),
+            K::Apply(Operation::Shown, args) => args.first(),
+            K::Apply(operation, _) if operation.gives() == Gives::Text => Some(core),
+            K::Literal(Literal::Text(_)) => Some(core),
+            K::Read(Variable::Slot(slot), _) => {
+                let is_text = self.kinds_of(*slot).is_within(Kinds::of(ValueKind::Text));
+                is_text.then_some(core)
+            }
+            K::Binary(B::Join, [left, right])
+                if self.as_text(left).is_some() || self.as_text(right).is_some() =>
+            {
+                Some(core)
+            }
+            _ => None,
+        }
+    }
+
     /// Texts one after the other, where both sides are texts whatever they are made of; whether
     /// that is so.
     fn join_shown(&mut self, core: &Core, [left, right]: [&CorePart; 2], into: Register) -> bool {
-        let (Some(a), Some(b)) = (as_text(left), as_text(right)) else {
+        let (Some(a), Some(b)) = (self.as_text(left), self.as_text(right)) else {
             return false;
         };
         let site = self.site(core, &[left, right]);

@@ -155,7 +155,7 @@ impl Builder<'_, '_> {
         is_kept.then_some((*slot, value, rest))
     }
 
-    fn kinds_of(&self, slot: u32) -> Kinds {
+    pub(super) fn kinds_of(&self, slot: u32) -> Kinds {
         let scope = &self.scopes[self.scopes.len() - 1];
         scope.facts.kinds.of_slot(slot)
     }

@@ -46,7 +46,7 @@ impl Kinds {
     }
 }
 
-const NUMERIC: Kinds = Kinds::of(ValueKind::Integer).with(Kinds::of(ValueKind::Number));
+pub(super) const NUMERIC: Kinds = Kinds::of(ValueKind::Integer).with(Kinds::of(ValueKind::Number));
 
 /// After so many rounds over a function, what changes still can be anything: each takes as long as
 /// the function is.
@@ -265,7 +265,11 @@ fn of_binary(operator: B, left: Kinds, right: Kinds) -> Kinds {
             given
         }
         B::Divide => NUMERIC,
-        B::Join => Kinds::of(ValueKind::Text).with(Kinds::of(ValueKind::List)),
+        // Two texts, or two lists.
+        B::Join => {
+            let whole = Kinds::of(ValueKind::Text).with(Kinds::of(ValueKind::List));
+            left.among(right).among(whole)
+        }
     }
 }
 

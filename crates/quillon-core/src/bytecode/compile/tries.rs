@@ -4,9 +4,11 @@
 use super::arithmetic::short;
 use super::emit::Mark;
 use super::folding::{Choice, Choices};
+use super::kinds::{Kinds, NUMERIC};
 use super::operations::base;
 use super::{Builder, Register, Want};
 use crate::bytecode::instruction::{Instruction, Op};
+use crate::definition::Literal;
 use crate::definition::template::{BinaryOperator as B, ValueKind};
 use crate::meaning::{ArmCore, Core, CoreKind as K, CorePart, Variable};
 use crate::operations::Operation as O;
@@ -149,6 +151,9 @@ impl Builder<'_, '_> {
         if !asked.iter().all(is_operand) {
             return None;
         }
+        if !self.may_be_number(left) || !self.may_be_number(right) {
+            return None;
+        }
         let literal = self.folded(right, 0);
         if let Some(integer) = literal.as_ref().and_then(short) {
             return Some(Tried {
@@ -162,6 +167,16 @@ impl Builder<'_, '_> {
             base: 0,
             fields: vec![self.at_hand(left)?, self.at_hand(right)?],
         })
+    }
+
+    /// Whether something at hand may be a number.
+    fn may_be_number(&mut self, core: &Core) -> bool {
+        match (self.folded(core, 0), read_slot(core)) {
+            (Some(Literal::Integer(_) | Literal::Number(_)), _) => true,
+            (Some(_), _) => false,
+            (None, Some(slot)) => self.kinds_of(slot).among(NUMERIC) != Kinds::NONE,
+            (None, None) => true,
+        }
     }
 
     /// Where a truth value decides for itself, that is tried first: what is asked for after it is
