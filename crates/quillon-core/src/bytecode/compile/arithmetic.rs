@@ -47,7 +47,8 @@ fn on_literals(operator: B) -> (Option<Op>, Option<Op>) {
     }
 }
 
-fn is_number(literal: &Literal) -> bool {
+/// Whether it is an integer or a number.
+pub(super) fn is_number(literal: &Literal) -> bool {
     matches!(literal, Literal::Integer(_) | Literal::Number(_))
 }
 

@@ -1,14 +1,13 @@
 //! What is tried before anything is asked: one instruction does what is frequent, and all that a
 //! meaning asks for first is passed over where it has.
 
-use super::arithmetic::short;
+use super::arithmetic::{is_number, short};
 use super::emit::Mark;
 use super::folding::{Choice, Choices};
 use super::kinds::{Kinds, NUMERIC};
 use super::operations::base;
 use super::{Builder, Register, Want};
 use crate::bytecode::instruction::{Instruction, Op};
-use crate::definition::Literal;
 use crate::definition::template::{BinaryOperator as B, ValueKind};
 use crate::meaning::{ArmCore, Core, CoreKind as K, CorePart, Variable};
 use crate::operations::Operation as O;
@@ -117,8 +116,8 @@ impl Builder<'_, '_> {
 
     fn tried_get(&mut self, args: &[CorePart], is_of_it: impl Fn(&Core) -> bool) -> Option<Tried> {
         let [map, key] = args else { return None };
-        read_slot(key)?;
-        if !is_of_it(map) {
+        // A literal would be loaded for nothing where what is tried before it can be done.
+        if !is_of_it(map) || read_slot(key).is_none() || self.folded(key, 0).is_some() {
             return None;
         }
         Some(Tried {
@@ -171,11 +170,11 @@ impl Builder<'_, '_> {
 
     /// Whether something at hand may be a number.
     fn may_be_number(&mut self, core: &Core) -> bool {
-        match (self.folded(core, 0), read_slot(core)) {
-            (Some(Literal::Integer(_) | Literal::Number(_)), _) => true,
-            (Some(_), _) => false,
-            (None, Some(slot)) => self.kinds_of(slot).among(NUMERIC) != Kinds::NONE,
-            (None, None) => true,
+        match self.folded(core, 0) {
+            Some(literal) => is_number(&literal),
+            None => {
+                read_slot(core).is_none_or(|slot| self.kinds_of(slot).among(NUMERIC) != Kinds::NONE)
+            }
         }
     }
 
