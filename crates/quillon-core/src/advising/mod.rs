@@ -12,6 +12,7 @@ mod patterns;
 mod ranks;
 mod sorts;
 mod spellings;
+mod touching;
 
 /// Everything in a definition that is hardly meant, in the order of its text.
 pub(crate) fn advice(definition: &Definition) -> Vec<Diagnostic> {
@@ -23,6 +24,7 @@ pub(crate) fn advice(definition: &Definition) -> Vec<Diagnostic> {
     found.extend(choices::advice(definition));
     found.extend(spellings::advice(definition));
     found.extend(patterns::advice(definition));
+    found.extend(touching::advice(definition));
     found.sort_by_key(Diagnostic::start);
     found
 }

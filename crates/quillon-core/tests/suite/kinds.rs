@@ -19,10 +19,7 @@ precedence of Expr, loosest first
   left   Rest
   suffix Call
 define truthy(v) = match v { truth t => t  nothing => false  else => true }
-form Program
-  written  steps:Step* by ";"
-  opens    scope
-  means    all steps
+usual Program
 form Set in Step
   written  name:Name ":=" value:Expr
   uses     name to change
@@ -83,22 +80,13 @@ form Way in Expr
 form Call in Expr
   written  f:Expr "(" args:Expr* by "," ")"
   means    call f with args
-form Many in Expr
-  written  "[" items:Expr* by "," "]"
-  means    items
 form None in Expr
   written  "none"
   means    nothing
 form Half in Expr
   written  value:Decimal
   means    value
-form Words in Expr
-  written  value:Text
-  means    value
-form Group in Expr
-  written  "(" inner:Expr ")"
-  becomes  inner
-usual Let, Var, Number
+usual Let, Var, Number, List, Words, Group
 "#;
 
 /// The instructions of a program's functions.

@@ -1,7 +1,7 @@
 //! Tokens that touch the one before them, beside the same tokens that need not: what precedence
 //! says stays as it is.
 
-use crate::common::{language, tree};
+use crate::common::{language, said, tree};
 
 /// Places in brackets, in a statement where the bracket must touch, and in expressions where it
 /// need not. `^` groups from the right.
@@ -110,4 +110,50 @@ form Group in Expr
     reads("f (x)", "Program(Next(Word(f), Word(x)))");
     reads("f g(x)", "Program(Next(Word(f), Call(Word(g), Word(x))))");
     reads("f g (x)", "Program(Next(Next(Word(f), Word(g)), Word(x)))");
+}
+
+/// Two forms that begin with an expression and a bracket, which must touch in one of them.
+fn begin_alike(mark: &str) -> String {
+    format!(
+        r#"
+language Places
+tokens
+  Blank  [ ]+    ignored
+  Whole  digit+  holds integer
+precedence of Expr, loosest first
+  suffix Item
+form Program
+  written  steps:Step*
+form Put in Step
+  written  from:Expr {mark}"[" place:Expr "]" "=" value:Expr ";"
+form Do in Step
+  written  value:Expr ";"
+form Item in Expr
+  written  list:Expr ~ "[" place:Expr "]"
+form Number in Expr
+  written  value:Whole
+"#
+    )
+}
+
+#[test]
+fn a_form_that_only_a_blank_leads_to_is_told() {
+    let own = language(&begin_alike(""));
+    let advice = own.advice();
+    let told: Vec<String> = advice.iter().map(said).collect();
+    assert_eq!(
+        told,
+        ["11:22 form `Put` is only read where a blank stands before its `[`"]
+    );
+    assert_eq!(advice[0].remedies, ["write `~` before the `[` here, too"]);
+    assert_eq!(
+        tree(&own, "1 [2] = 3;"),
+        "Program([Put(Number(1), Number(2), Number(3))])"
+    );
+    let mended = language(&begin_alike("~ "));
+    assert!(mended.advice().is_empty());
+    assert_eq!(
+        tree(&mended, "1[2][3] = 4; 1[2];"),
+        "Program([Put(Item(Number(1), Number(2)), Number(3), Number(4)), Do(Item(Number(1), Number(2)))])"
+    );
 }

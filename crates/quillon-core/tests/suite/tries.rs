@@ -22,10 +22,7 @@ define get(from, at) = match from {
   else => fault "this has no items" at from
 }
 define put(from, at, v) = match from { list l => list.put(l, at, v)  map m => map.put(m, at, v)  else => fault "no items" at from }
-form Program
-  written  steps:Step* by ";"
-  opens    scope
-  means    all steps
+usual Program
 form Put in Step
   written  "put" from:Expr "," at:Expr "," value:Expr
   means    put(from, at, value); nothing
@@ -76,9 +73,6 @@ form Length in Expr
 form Slice in Expr
   written  "cut" of:Expr "from" from:Expr "to" to:Expr "end"
   means    text.slice(of, from, to)
-form Many in Expr
-  written  "[" items:Expr* by "," "]"
-  means    items
 form Empty in Expr
   written  "map"
   means    map.new()
@@ -94,13 +88,7 @@ form No in Expr
 form Half in Expr
   written  value:Decimal
   means    value
-form Words in Expr
-  written  value:Text
-  means    value
-form Group in Expr
-  written  "(" inner:Expr ")"
-  becomes  inner
-usual Let, Var, Number
+usual Let, Var, Number, List, Words, Group
 "#;
 
 fn all_give(programs: &[(&str, &str)]) {

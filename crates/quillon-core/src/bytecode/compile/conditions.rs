@@ -75,24 +75,13 @@ impl Builder<'_, '_> {
         match &core.kind {
             K::Mark(_, body) => self.branch_of(body, whole, on, to),
             K::Not(part) => self.branch(part, !on, to),
-            K::And([first, second]) => self.both(
-                &Both {
+            K::And([first, second]) | K::Or([first, second]) => {
+                let both = Both {
                     parts: [first, second],
-                    all: true,
-                },
-                second,
-                on,
-                to,
-            ),
-            K::Or([first, second]) => self.both(
-                &Both {
-                    parts: [first, second],
-                    all: false,
-                },
-                second,
-                on,
-                to,
-            ),
+                    all: matches!(core.kind, K::And(_)),
+                };
+                self.both(&both, second, on, to);
+            }
             K::Sequence(parts) if !parts.is_empty() => {
                 let last = parts.len() - 1;
                 for part in &parts[..last] {

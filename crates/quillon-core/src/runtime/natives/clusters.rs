@@ -168,6 +168,14 @@ mod tests {
                 assert_eq!(found, expected, "{text:?} in pieces of {size}");
             }
             assert_eq!(count(&text).unwrap(), expected.len());
+            let mut at = 0;
+            for passed in 0..expected.len() {
+                let mut rest = Clusters::from(&text, at);
+                for cluster in &expected[passed..] {
+                    assert_eq!(rest.next().unwrap(), Some(*cluster), "{text:?} from {at}");
+                }
+                at += expected[passed].len();
+            }
         }
     }
 }
