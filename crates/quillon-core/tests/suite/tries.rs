@@ -1,8 +1,9 @@
 //! What is tried before anything is asked: whatever a program does, it does the same as by the
 //! walking engine.
 
-use crate::common::{value, with_tokens};
+use crate::common::{value, value_within, with_tokens};
 use crate::kinds::code;
+use quillon_core::runtime::Limits;
 
 /// Items of whatever has some, sums of whatever can be added, tests of anything.
 const WIDE: &str = r#"
@@ -64,6 +65,15 @@ form Same in Expr
 form Item in Expr
   written  from:Expr "@" at:Expr
   means    get(from, at)
+form Look in Expr
+  written  "look" from:Expr "," at:Expr "or" other:Expr "end"
+  means    let m = from; let k = at; if map.has(m, k) { map.get(m, k) } else { other }
+form First in Expr
+  written  "first" of:Expr "or" other:Expr "end"
+  means    match of { list l => list.at(l, 0)  text t => text.at(t, 0)  else => other }
+form Pick in Expr
+  written  "pick" test:Expr "then" yes:Expr "or" no:Expr "end"
+  means    if truthy(test) { yes } else { no }
 form Call in Expr
   written  f:Expr "(" args:Expr* by "," ")"
   means    call f with args
@@ -204,6 +214,27 @@ fn keys_are_looked_up_once() {
             "1:21 a key is needed here, and this is a map: {}",
         ),
     ]);
+}
+
+#[test]
+fn a_call_behind_what_is_tried_stays_in_the_place_of_the_function() {
+    let own = with_tokens(WIDE);
+    let limits = Limits {
+        depth: 50,
+        ..Limits::default()
+    };
+    for (program, wanted) in [
+        (
+            "let m = map; put m, 500, \"there\"; let f = way g, k: look m, k or g(g, k + 1) end end; f(f, 0)",
+            "\"there\"",
+        ),
+        (
+            "let f = way g, k: first k or g(g, pick k == 500 then \"done\" or k + 1 end) end end; f(f, 0)",
+            "\"d\"",
+        ),
+    ] {
+        assert_eq!(value_within(&own, program, limits), wanted, "{program}");
+    }
 }
 
 #[test]

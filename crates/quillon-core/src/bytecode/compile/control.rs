@@ -5,6 +5,7 @@ use std::rc::Rc;
 
 use super::emit::Mark;
 use super::folding::Choices;
+use super::tries::Tried;
 use super::{Builder, Cleanup, Home, Landing, Operand, Register, Want};
 use crate::bytecode::instruction::Instruction;
 use crate::bytecode::unit::{Handler, Purpose};
@@ -68,26 +69,21 @@ impl Builder<'_, '_> {
             self.generate(if truth { yes } else { no }, want);
             return;
         }
+        let top = self.top;
         let (otherwise, end) = (self.mark(), self.mark());
-        let tried = self.tried_key(test, yes);
-        let inner = if tried.is_some() {
-            self.not_tail(want)
-        } else {
-            want
-        };
-        if let Some(tried) = &tried {
-            self.try_first(core, tried, inner, end);
-        }
+        let tried: Vec<Tried> = self.tried_key(test, yes).into_iter().collect();
+        let done = self.try_each(core, &tried, want, end);
         self.branch(test, false, otherwise);
-        self.generate(yes, inner);
-        let is_empty = inner == Want::Effect && matches!(no.kind, K::Literal(_));
-        if !is_empty && inner != Want::Tail && !self.is_unreachable() {
+        self.generate(yes, want);
+        let is_empty = want == Want::Effect && matches!(no.kind, K::Literal(_));
+        if !is_empty && want != Want::Tail && !self.is_unreachable() {
             self.jump(end, site);
         }
         self.here(otherwise);
-        self.generate(no, inner);
+        self.generate(no, want);
         self.here(end);
-        self.end_not_tail(core, inner, want);
+        self.give_tried(core, done, want);
+        self.top = top;
     }
 
     pub(super) fn repeat(&mut self, core: &Core, test: &Core, body: &Core, want: Want) {
@@ -224,20 +220,13 @@ impl Builder<'_, '_> {
         let choices = self.choices(core, subject, arms);
         let end = self.mark();
         let tried = self.tried(subject, &choices, want);
-        let inner = if tried.is_empty() {
-            want
-        } else {
-            self.not_tail(want)
-        };
-        for tried in &tried {
-            self.try_first(core, tried, inner, end);
-        }
+        let done = self.try_each(core, &tried, want, end);
         self.by_kind(core, &choices, |builder, arm| {
-            builder.generate(&arm.body, inner);
-            (inner != Want::Tail).then_some(end)
+            builder.generate(&arm.body, want);
+            (want != Want::Tail).then_some(end)
         });
         self.here(end);
-        self.end_not_tail(core, inner, want);
+        self.give_tried(core, done, want);
         self.top = top;
     }
 

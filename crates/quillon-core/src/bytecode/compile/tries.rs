@@ -223,25 +223,44 @@ impl Builder<'_, '_> {
         self.register_of(slot)
     }
 
-    /// Tries an instruction; where it can be done, the match is done.
-    pub(super) fn try_first(&mut self, core: &Core, tried: &Tried, want: Want, end: Mark) {
-        let top = self.top;
+    /// Tries instructions in turn; where one can be done, the rest is passed over up to a mark. The
+    /// register where the value is then, if there are any.
+    pub(super) fn try_each(
+        &mut self,
+        core: &Core,
+        tried: &[Tried],
+        want: Want,
+        end: Mark,
+    ) -> Option<Register> {
+        if tried.is_empty() {
+            return None;
+        }
         let site = self.site(core, &[]);
         let into = match want {
             Want::Into(register) => register,
             Want::Effect | Want::Tail => self.register(),
         };
-        let mut fields = tried.fields.clone();
-        if tried.op != Op::TryPutItem {
-            fields.insert(0, into);
+        for tried in tried {
+            let mut fields = tried.fields.clone();
+            if tried.op != Op::TryPutItem {
+                fields.insert(0, into);
+            }
+            fields.resize(3, 0);
+            let [a, b, c] = [fields[0], fields[1], fields[2]];
+            self.emit(Instruction::new(tried.op, tried.base, a, b, c), site);
+            self.jump(end, site);
+            // Where it cannot be done, the jump is passed over.
+            self.reached();
         }
-        fields.resize(3, 0);
-        let [a, b, c] = [fields[0], fields[1], fields[2]];
-        self.emit(Instruction::new(tried.op, tried.base, a, b, c), site);
-        self.jump(end, site);
-        // Where it cannot be done, the jump is passed over.
-        self.reached();
-        self.top = top;
+        Some(into)
+    }
+
+    /// Gives what has been tried to the caller, if that wants it: all else has been given already, so
+    /// that a call at the end of it stays one in the place of the function.
+    pub(super) fn give_tried(&mut self, core: &Core, done: Option<Register>, want: Want) {
+        if let (Some(register), Want::Tail) = (done, want) {
+            self.give(core, register, Want::Tail);
+        }
     }
 }
 
