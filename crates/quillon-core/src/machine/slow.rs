@@ -166,13 +166,9 @@ pub(super) fn put_key(m: &Machine<'_>, regs: Row, pc: Pc, map: Ref<Map>) -> bool
     let Some(key) = quick_key(regs.see(pc.b())) else {
         return false;
     };
-    let value = regs.take(pc.c());
-    if map.replace(&key, value) {
-        return true;
-    }
     let has_room = !m.memory.heap.is_full() && map.len() < LARGEST && map.reserve_one().is_ok();
     if has_room {
-        map.put(key, value);
+        map.put(key, regs.take(pc.c()));
     }
     has_room
 }

@@ -121,27 +121,6 @@ impl Map {
         }
     }
 
-    /// Sets the value at a key that there is; whether there is one.
-    pub fn replace(&self, key: &Key, value: Value) -> bool {
-        match (&mut *self.entries.borrow_mut(), key) {
-            (Entries::Row(shape, values), Key::Text(key)) => match shape.position(*key) {
-                Some(at) => {
-                    values[at] = value;
-                    true
-                }
-                None => false,
-            },
-            (Entries::Table(table), key) => match table.get_mut(key) {
-                Some(known) => {
-                    *known = value;
-                    true
-                }
-                None => false,
-            },
-            (Entries::Empty | Entries::Row(..), _) => false,
-        }
-    }
-
     /// Whether there is such a key.
     pub fn has(&self, key: &Key) -> bool {
         self.get(key).is_some()
@@ -366,13 +345,10 @@ fn push(values: &mut ValueRow, value: Value) {
     if values.push(value) {
         return;
     }
-    let mut longer = ValueRow::with_room((2 * values.len()).max(FIRST_ROW));
-    let more = longer.room() - values.room();
-    Heap::with(|heap| heap.count(more * size_of::<Value>()));
-    for value in values.iter().chain([&value]) {
-        longer.push(*value);
-    }
-    *values = longer;
+    let before = values.bytes();
+    values.reserve((2 * values.len()).max(FIRST_ROW));
+    Heap::with(|heap| heap.count(values.bytes() - before));
+    values.push(value);
 }
 
 /// The entries as a table.
@@ -416,7 +392,7 @@ impl Traced for Map {
     fn bytes_beside(&self) -> usize {
         match &*self.entries.borrow() {
             Entries::Empty => 0,
-            Entries::Row(_, values) => values.room() * size_of::<Value>(),
+            Entries::Row(_, values) => values.bytes(),
             Entries::Table(table) => table.capacity() * ENTRY,
         }
     }

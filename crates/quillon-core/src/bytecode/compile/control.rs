@@ -5,7 +5,6 @@ use std::rc::Rc;
 
 use super::emit::Mark;
 use super::folding::Choices;
-use super::tries::Tried;
 use super::{Builder, Cleanup, Home, Landing, Operand, Register, Want};
 use crate::bytecode::instruction::Instruction;
 use crate::bytecode::unit::{Handler, Purpose};
@@ -71,8 +70,8 @@ impl Builder<'_, '_> {
         }
         let top = self.top;
         let (otherwise, end) = (self.mark(), self.mark());
-        let tried: Vec<Tried> = self.tried_key(test, yes).into_iter().collect();
-        let done = self.try_each(core, &tried, want, end);
+        let tried = self.tried_key(test, yes);
+        let done = self.try_each(core, tried.as_slice(), want, end);
         self.branch(test, false, otherwise);
         self.generate(yes, want);
         let is_empty = want == Want::Effect && matches!(no.kind, K::Literal(_));

@@ -50,12 +50,12 @@ impl Builder<'_, '_> {
         subject: &Core,
         arms: &'c [ArmCore],
     ) -> Option<&'c ArmCore> {
+        let literal = self.folded(subject, 0)?;
         let possible = self.possible(core, arms);
         let [only] = &possible[..] else { return None };
         if only.asked.is_some() {
             return None;
         }
-        let literal = self.folded(subject, 0)?;
         if let Some(slot) = only.arm.slot {
             let facts = self.facts(slot);
             if facts.shared || facts.writes != 1 {
