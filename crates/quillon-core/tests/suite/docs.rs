@@ -19,7 +19,14 @@ fn compare(file: &str, mark: &str, wanted: &str) {
     if std::env::var_os("UPDATE_DOCS").is_some() {
         std::fs::write(&path, format!("{}{wanted}{}", &text[..start], &text[end..])).unwrap();
     } else {
-        assert_eq!(&text[start..end], wanted, "{file}");
+        let there = text[start..end].lines();
+        let differs = wanted.lines().map(Some).chain([None]);
+        let differs = differs.zip(there.map(Some).chain([None]));
+        let first = differs.into_iter().find(|(wanted, there)| wanted != there);
+        assert!(
+            first.is_none(),
+            "docs/{file} is not what the code says, first here: {first:?}; run it with UPDATE_DOCS=1"
+        );
     }
 }
 
@@ -143,6 +150,52 @@ fn listed(definition: &str) -> Vec<String> {
     words.map(str::to_owned).collect()
 }
 
+fn items() -> Vec<String> {
+    let items = listed("language Own\n\nxyzzy\n");
+    assert!(items.len() > 9, "{items:?}");
+    items
+}
+
+fn clauses() -> Vec<String> {
+    let clauses = listed("language Own\n\nform A\n  xyzzy 1\n");
+    assert!(clauses.len() > 12, "{clauses:?}");
+    clauses
+}
+
+#[test]
+fn each_item_and_each_clause_of_a_form_says_what_it_cannot_read() {
+    let clauses = clauses().into_iter().map(|word| ("form A\n  ", word));
+    let items = items().into_iter().map(|word| ("", word));
+    for (above, word) in clauses.chain(items) {
+        let before = format!("language Own\n\n{above}");
+        let definition = format!("{before}{word} ] }}\n");
+        let problems = quillon_core::Language::from_text("own.quillon", &definition).unwrap_err();
+        let mut places = problems.iter().filter_map(|one| one.place.as_ref());
+        assert!(
+            places.any(|place| place.span.end as usize > before.len()),
+            "`{word} ]` is taken without a word: {problems:?}"
+        );
+    }
+}
+
+#[test]
+fn each_clause_of_a_form_is_used_in_a_test() {
+    let suite = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/suite");
+    let mut texts = String::new();
+    for file in std::fs::read_dir(suite).unwrap() {
+        let path = file.unwrap().path();
+        if path.extension().is_some_and(|extension| extension == "rs") {
+            texts.push_str(&std::fs::read_to_string(path).unwrap());
+        }
+    }
+    for word in clauses() {
+        // Where a definition stands in a test, a clause is at the beginning of a line or of a text.
+        let begins = ["\\n", "\n", "\""].map(|before| format!("{before}  {word} "));
+        let used = begins.iter().any(|begins| texts.contains(begins));
+        assert!(used, "no test has a form with `{word}`");
+    }
+}
+
 #[test]
 fn each_item_and_each_clause_of_a_form_has_a_section() {
     let page = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/notation.md");
@@ -154,13 +207,7 @@ fn each_item_and_each_clause_of_a_form_has_a_section() {
             .iter()
             .any(|heading| heading.split('`').skip(1).step_by(2).any(begins))
     };
-    let items = listed("language Own\n\nxyzzy\n");
-    let clauses = listed("language Own\n\nform A\n  xyzzy 1\n");
-    assert!(
-        items.len() > 9 && clauses.len() > 12,
-        "{items:?} {clauses:?}"
-    );
-    for word in items.iter().chain(&clauses) {
+    for word in items().iter().chain(&clauses()) {
         assert!(
             has_section(word),
             "`{word}` has no section in docs/notation.md"

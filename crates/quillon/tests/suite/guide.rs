@@ -21,8 +21,9 @@ fn the_readme_is_true() {
 }
 
 #[test]
-fn each_command_has_a_section_and_a_row() {
+fn each_command_has_a_section_a_row_and_a_test() {
     let folder = Folder::new();
+    let tests = tests();
     let help = folder.quillon(&["--help"]).out;
     let listed = help.split("Commands:").nth(1).unwrap();
     let listed = listed.split("Options:").next().unwrap();
@@ -46,7 +47,23 @@ fn each_command_has_a_section_and_a_row() {
             readme.contains(&format!("| `{command}`")),
             "{command} in README.md"
         );
+        assert!(
+            tests.contains(&format!("\"{command}\"")),
+            "no test runs {command}"
+        );
+        let help = folder.quillon(&[command, "--help"]).out;
+        assert!(help.contains("Example"), "{command} has no example");
     }
+}
+
+/// The tests of the command line, as text, without this file.
+fn tests() -> String {
+    let suite = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/suite");
+    let files = std::fs::read_dir(suite).unwrap();
+    let paths = files.map(|file| file.unwrap().path());
+    let others = paths.filter(|path| path.is_file() && !path.ends_with("guide.rs"));
+    let texts = others.map(|path| std::fs::read_to_string(path).unwrap());
+    texts.collect()
 }
 
 fn follow(name: &str) {

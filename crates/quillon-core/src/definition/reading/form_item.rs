@@ -19,11 +19,51 @@ use crate::definition::model::{
 use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::source::Span;
 
-/// The clauses of a form.
-pub(super) const FORM_CLAUSES: [&str; 17] = [
-    "written", "opens", "binds", "uses", "offers", "takes", "declares", "wins", "typed", "denotes",
-    "becomes", "laid out", "checks", "means", "is", "reduces", "example",
+/// What reads a clause once its word has been read.
+type Reading = fn(&mut Cursor<'_>) -> Option<Clause>;
+
+/// The word of each clause, and what reads it; an example is read in a way of its own.
+const READINGS: [(&str, Reading); 16] = [
+    ("written", |cursor| Some(Clause::Written(written(cursor)?))),
+    ("opens", |cursor| Some(Clause::Opens(opens(cursor)?))),
+    ("binds", |cursor| Some(Clause::Binds(binds(cursor)?))),
+    ("uses", |cursor| Some(Clause::Uses(uses(cursor)?))),
+    ("offers", |cursor| Some(Clause::Offers(offers(cursor)?))),
+    ("takes", |cursor| {
+        let name = cursor.name("a name for what it is run on")?;
+        Some(Clause::Takes(name))
+    }),
+    ("declares", |cursor| {
+        Some(Clause::Declares(declares(cursor)?))
+    }),
+    ("wins", |cursor| Some(Clause::Wins(wins(cursor)?))),
+    ("typed", |cursor| Some(Clause::Typed(typed(cursor)?))),
+    ("denotes", |cursor| {
+        Some(Clause::Denotes(type_term(cursor)?))
+    }),
+    ("becomes", becomes),
+    ("laid out", |cursor| {
+        Some(Clause::LaidOut(laid_out(cursor)?))
+    }),
+    ("checks", |cursor| Some(Clause::Checks(meaning(cursor)?))),
+    ("means", |cursor| Some(Clause::Means(meaning(cursor)?))),
+    ("is", |cursor| {
+        cursor.expect_word("value")?;
+        Some(Clause::IsValue)
+    }),
+    ("reduces", reduces),
 ];
+
+/// The clauses of a form.
+pub(super) const FORM_CLAUSES: [&str; READINGS.len() + 1] = {
+    let mut words = ["example"; READINGS.len() + 1];
+    let mut at = 0;
+    while at < READINGS.len() {
+        words[at] = READINGS[at].0;
+        at += 1;
+    }
+    words
+};
 
 impl Reader<'_> {
     pub(in crate::definition) fn form(
@@ -159,37 +199,28 @@ impl Clause {
 }
 
 fn form_clause(cursor: &mut Cursor<'_>, owner: &str) -> Option<Clause> {
-    let clause = match cursor.clause(&FORM_CLAUSES, owner)? {
-        "written" => Clause::Written(written(cursor)?),
-        "opens" => Clause::Opens(opens(cursor)?),
-        "binds" => Clause::Binds(binds(cursor)?),
-        "uses" => Clause::Uses(uses(cursor)?),
-        "offers" => Clause::Offers(offers(cursor)?),
-        "takes" => Clause::Takes(cursor.name("a name for what it is run on")?),
-        "declares" => Clause::Declares(declares(cursor)?),
-        "wins" => Clause::Wins(wins(cursor)?),
-        "becomes" if matches!(cursor.peek_second(), Word::Sign("(")) => {
-            let start = cursor.span();
-            let term = tree_term(cursor)?;
-            Clause::Sugar(term, start.to(cursor.last_span()))
-        }
-        "becomes" => Clause::Becomes(cursor.name("the field that takes the form's place")?),
-        "laid out" => Clause::LaidOut(laid_out(cursor)?),
-        "is" => {
-            cursor.expect_word("value")?;
-            Clause::IsValue
-        }
-        "reduces" if cursor.at_word("in") => Clause::ReducesIn(order(cursor)?),
-        "reduces" => Clause::Rule(rule(cursor)?),
-        "checks" => Clause::Checks(meaning(cursor)?),
-        "means" => Clause::Means(meaning(cursor)?),
-        "typed" => Clause::Typed(typed(cursor)?),
-        "denotes" => Clause::Denotes(type_term(cursor)?),
-        // An example is read in a way of its own.
-        _ => return None,
-    };
+    let word = cursor.clause(&FORM_CLAUSES, owner)?;
+    let (_, read) = READINGS.iter().find(|(known, _)| *known == word)?;
+    let clause = read(cursor)?;
     cursor.finish()?;
     Some(clause)
+}
+
+fn becomes(cursor: &mut Cursor<'_>) -> Option<Clause> {
+    if !matches!(cursor.peek_second(), Word::Sign("(")) {
+        let field = cursor.name("the field that takes the form's place")?;
+        return Some(Clause::Becomes(field));
+    }
+    let start = cursor.span();
+    let term = tree_term(cursor)?;
+    Some(Clause::Sugar(term, start.to(cursor.last_span())))
+}
+
+fn reduces(cursor: &mut Cursor<'_>) -> Option<Clause> {
+    if cursor.at_word("in") {
+        return Some(Clause::ReducesIn(order(cursor)?));
+    }
+    Some(Clause::Rule(rule(cursor)?))
 }
 
 /// Adds a clause to a form; whether the form says it twice.
