@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use super::automaton::{Automaton, DEAD};
 use super::holes::Pieces;
+use super::kind::ByName;
 use super::words::{Word, Words};
 use super::{Care, Kind, KindId, Lexer, ORDINARY, Origin, Signs, layout};
 use crate::definition::{self, Definition, Holds, Layout, Name, Pattern, Turn};
@@ -127,6 +128,7 @@ impl Lexer {
         let words = looked_up.words.into_iter();
         let words = words.map(|(text, _, word)| (text, word)).collect();
         let mut lexer = Lexer {
+            by_name: ByName::new(&kinds),
             kinds,
             signs: Arc::new(Signs::ready_made(definition)),
             automata,

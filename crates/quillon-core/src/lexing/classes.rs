@@ -15,6 +15,15 @@ pub(super) struct Classes {
     count: usize,
 }
 
+/// Sorts the bounds of ranges.
+#[expect(
+    clippy::stable_sort_primitive,
+    reason = "the ranges of a set come in order, and this sort only has to merge them"
+)]
+fn sort(bounds: &mut [u32]) {
+    bounds.sort();
+}
+
 impl Classes {
     /// The coarsest classes that keep every one of these sets apart, and for each
     /// set the classes it is made of. Nothing if there are more than 255.
@@ -26,7 +35,7 @@ impl Classes {
                 starts.push(high + 1);
             }
         }
-        starts.sort_unstable();
+        sort(&mut starts);
         starts.dedup();
         // A row of bits for each start: which sets have the stretch that begins there.
         let words = sets.len().div_ceil(64).max(1);

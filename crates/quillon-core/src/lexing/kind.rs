@@ -1,5 +1,7 @@
 //! Kinds of token: what makes them, and what their texts hold.
 
+use rustc_hash::FxHashMap;
+
 use super::{Group, ORDINARY, token_values};
 use crate::definition::{Definition, Holds, Literal, PIECES, Pattern, TokenRule, Turn};
 
@@ -163,5 +165,40 @@ impl Kind {
             turn: Turn::NONE,
             like: None,
         }
+    }
+}
+
+/// The kinds by name: literals, and all others.
+#[derive(Clone, Debug)]
+pub(super) struct ByName {
+    literals: FxHashMap<String, KindId>,
+    others: FxHashMap<String, KindId>,
+}
+
+impl ByName {
+    pub fn new(kinds: &[Kind]) -> ByName {
+        let mut names = ByName {
+            literals: FxHashMap::default(),
+            others: FxHashMap::default(),
+        };
+        // The end is not asked for by name, and of two alike the first counts.
+        for (at, kind) in kinds.iter().enumerate().skip(1).rev() {
+            let map = if kind.is_literal() {
+                &mut names.literals
+            } else {
+                &mut names.others
+            };
+            map.insert(kind.name.clone(), KindId(at as u16));
+        }
+        names
+    }
+
+    pub fn find(&self, name: &str, literal: bool) -> Option<KindId> {
+        let map = if literal {
+            &self.literals
+        } else {
+            &self.others
+        };
+        map.get(name).copied()
     }
 }

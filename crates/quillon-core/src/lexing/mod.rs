@@ -24,7 +24,7 @@ mod words;
 
 use automaton::{Automaton, DEAD};
 use holes::Pieces;
-use kind::More;
+use kind::{ByName, More};
 pub use kind::{Kind, KindId, Origin};
 pub use mistakes::mistakes;
 pub(crate) use report::no_token;
@@ -51,6 +51,7 @@ pub struct Tokens {
 #[derive(Clone, Debug)]
 pub struct Lexer {
     kinds: Vec<Kind>,
+    by_name: ByName,
     /// The signs that are ready-made operators.
     signs: Arc<Signs>,
     /// One for each group.
@@ -192,7 +193,7 @@ impl Lexer {
 
     /// The kind of a literal or of a pattern's name.
     pub fn kind_of(&self, name: &str, literal: bool) -> Option<KindId> {
-        kind_named(&self.kinds, name, literal)
+        self.by_name.find(name, literal)
     }
 
     /// The kinds of the tokens among some things.

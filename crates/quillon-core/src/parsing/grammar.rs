@@ -4,7 +4,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::expand::Expander;
 use super::signs::SignTerminals;
-use crate::definition::{Definition, Fixity, Form, Grouping, Place};
+use crate::definition::{Definition, Fixity, Form, Grouping, Place, TableLevel};
 use crate::diagnostic::{Diagnostic, codes};
 use crate::lexing::{KindId, Lexer, Token};
 
@@ -165,6 +165,9 @@ impl Grammar {
                 only: Vec::new(),
                 signs: SignTerminals::of(definition, |name| lexer.kind_of(name, false)),
             },
+            of_sort: of_sort(definition),
+            named: named(definition),
+            levels: definition.levels(),
             sorts: FxHashMap::default(),
             forms: FxHashMap::default(),
             lists: FxHashMap::default(),
@@ -215,11 +218,31 @@ impl Grammar {
     }
 }
 
+/// The forms of each sort, in order.
+fn of_sort(definition: &Definition) -> FxHashMap<&str, Vec<usize>> {
+    let mut all: FxHashMap<&str, Vec<usize>> = FxHashMap::default();
+    for (index, form) in definition.forms.iter().enumerate() {
+        all.entry(form.sort_name()).or_default().push(index);
+    }
+    all
+}
+
+/// The forms by name; of two alike the first counts.
+fn named(definition: &Definition) -> FxHashMap<&str, usize> {
+    let forms = definition.forms.iter().enumerate().rev();
+    forms
+        .map(|(index, form)| (&form.name.text[..], index))
+        .collect()
+}
+
 fn wins(definition: &Definition) -> FxHashSet<(usize, usize)> {
-    let index = |name: &str| definition.forms.iter().position(|f| f.name.text == name);
+    let index = named(definition);
     let of_form = |(winner, form): (usize, &Form)| {
-        let losers = form.wins.iter().filter_map(move |name| index(&name.text));
-        losers.map(move |loser| (winner, loser)).collect::<Vec<_>>()
+        let losers = form
+            .wins
+            .iter()
+            .filter_map(|name| index.get(&name.text[..]));
+        losers.map(|loser| (winner, *loser)).collect::<Vec<_>>()
     };
     definition
         .forms
@@ -252,6 +275,11 @@ pub(super) struct Builder<'a> {
     pub definition: &'a Definition,
     pub lexer: &'a Lexer,
     pub grammar: Grammar,
+    /// The forms of each sort.
+    of_sort: FxHashMap<&'a str, Vec<usize>>,
+    /// The forms by name.
+    named: FxHashMap<&'a str, usize>,
+    levels: FxHashMap<&'a str, TableLevel>,
     sorts: FxHashMap<String, u16>,
     forms: FxHashMap<usize, u16>,
     /// Shared lists, each with its nonterminal.
@@ -300,10 +328,7 @@ impl Builder<'_> {
         }
         let id = self.nonterminal(Nonterminal::Sort(sort.to_owned()));
         self.sorts.insert(sort.to_owned(), id);
-        let forms: Vec<usize> = (0..self.definition.forms.len())
-            .filter(|&f| self.definition.forms[f].sort_name() == sort)
-            .collect();
-        for form in forms {
+        for form in self.of_sort.get(sort).cloned().unwrap_or_default() {
             self.form_productions(form, id);
         }
         Symbol::Nonterminal(id)
@@ -314,8 +339,9 @@ impl Builder<'_> {
         let Some(part) = &definition.forms[form].written else {
             return;
         };
-        let level = definition.level_of(&definition.forms[form].name.text);
+        let level = self.levels.get(&definition.forms[form].name.text[..]);
         let level = level
+            .copied()
             .map(|(table, line, grouping)| (table, definition.tightness(table, line, 0), grouping));
         let drafts = Expander::new(self, form, level, part).alternatives(part);
         let sign = definition.sign_field(&definition.forms[form]);
@@ -365,19 +391,14 @@ impl Builder<'_> {
 
     /// The symbol of a name in a `written` clause: a sort, a token, or one form.
     pub fn named(&mut self, name: &str, tight: bool) -> Symbol {
-        let is_sort = self.definition.has_sort(name);
+        let is_sort = self.of_sort.contains_key(name);
         if !is_sort && let Some(kind) = self.lexer.kind_of(name, false) {
             return self.terminal(kind, tight);
         }
         if is_sort {
             return self.sort(name);
         }
-        let form = self
-            .definition
-            .forms
-            .iter()
-            .position(|f| f.name.text == name)
-            .unwrap_or_default();
+        let form = self.named.get(name).copied().unwrap_or_default();
         if let Some(&id) = self.forms.get(&form) {
             return Symbol::Nonterminal(id);
         }

@@ -84,6 +84,7 @@ pub(super) fn states(grammar: &Grammar) -> Result<Vec<State>, TooLarge> {
     }
     let mut at = 1;
     let mut beginnings = 0;
+    let mut steps = Steps::new(grammar);
     while at < states.len() {
         states[at].fresh = fresh(grammar, &states[at].kernel);
         beginnings += states[at].fresh.len();
@@ -91,33 +92,78 @@ pub(super) fn states(grammar: &Grammar) -> Result<Vec<State>, TooLarge> {
         if beginnings > MOST_BEGINNINGS || cells > MOST_CELLS {
             return Err(TooLarge);
         }
-        let mut kernels: FxHashMap<Symbol, Vec<Item>> = FxHashMap::default();
         for item in states[at].items() {
             if let Some(symbol) = grammar.next(item) {
-                kernels.entry(symbol).or_default().push(Item {
-                    production: item.production,
-                    dot: item.dot + 1,
-                });
+                let dot = item.dot + 1;
+                steps.add(symbol, Item { dot, ..item });
             }
         }
-        let mut kernels: Vec<(Symbol, Vec<Item>)> = kernels.into_iter().collect();
-        kernels.sort_unstable_by_key(|&(symbol, _)| symbol);
-        for (symbol, mut kernel) in kernels {
-            kernel.sort_unstable();
-            kernel.dedup();
-            let next = states.len() as u32;
-            let target = *known.entry(kernel).or_insert_with_key(|kernel| {
+        steps.take(|symbol, kernel| {
+            let target = known.get(kernel).copied().unwrap_or_else(|| {
+                let next = states.len() as u32;
+                known.insert(kernel.to_vec(), next);
                 states.push(State {
-                    kernel: kernel.clone(),
+                    kernel: kernel.to_vec(),
                     ..State::default()
                 });
                 next
             });
             states[at].moves.push((symbol, target));
-        }
+        });
         at += 1;
     }
     Ok(states)
+}
+
+/// The steps that can be taken from a state, by symbol; used again for each state.
+struct Steps {
+    /// What each symbol leads to: the terminals first.
+    items: Vec<Vec<Item>>,
+    terminals: usize,
+    /// The symbols that lead to anything.
+    symbols: Vec<Symbol>,
+}
+
+impl Steps {
+    fn new(grammar: &Grammar) -> Steps {
+        let terminals = grammar.terminals.len();
+        Steps {
+            items: vec![Vec::new(); terminals + grammar.nonterminals.len()],
+            terminals,
+            symbols: Vec::new(),
+        }
+    }
+
+    fn of(&mut self, symbol: Symbol) -> &mut Vec<Item> {
+        match symbol {
+            Symbol::Terminal(t) => &mut self.items[t as usize],
+            Symbol::Nonterminal(n) => &mut self.items[self.terminals + n as usize],
+        }
+    }
+
+    fn add(&mut self, symbol: Symbol, item: Item) {
+        let items = self.of(symbol);
+        let is_first = items.is_empty();
+        items.push(item);
+        if is_first {
+            self.symbols.push(symbol);
+        }
+    }
+
+    /// Gives each symbol with the kernel that it leads to, in order, and forgets them.
+    fn take(&mut self, mut each: impl FnMut(Symbol, &[Item])) {
+        let mut symbols = std::mem::take(&mut self.symbols);
+        symbols.sort_unstable();
+        for &symbol in &symbols {
+            let items = self.of(symbol);
+            items.sort_unstable();
+            items.dedup();
+            each(symbol, items);
+            items.clear();
+        }
+        symbols.clear();
+        self.symbols = symbols;
+    }
 }
 
 /// The productions that can begin at the dots of a kernel.

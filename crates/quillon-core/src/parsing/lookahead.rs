@@ -7,7 +7,7 @@ use super::grammar::{Grammar, Symbol};
 use super::items::State;
 
 /// A set of terminals.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, Default, PartialEq, Eq, Debug)]
 pub(crate) struct TerminalSet(Vec<u64>);
 
 impl TerminalSet {
@@ -38,7 +38,11 @@ impl TerminalSet {
     }
 
     pub fn iter(&self) -> impl Iterator<Item = u16> + '_ {
-        (0..self.0.len() as u16 * 64).filter(|&t| self.contains(t))
+        (0..).step_by(64).zip(&self.0).flat_map(|(first, &word)| {
+            let rest = std::iter::successors(Some(word), |left| Some(left & left.wrapping_sub(1)));
+            rest.take_while(|left| *left != 0)
+                .map(move |left| first + left.trailing_zeros() as u16)
+        })
     }
 }
 
@@ -87,46 +91,72 @@ pub(super) fn lookaheads(
 ) -> Vec<Vec<(u32, TerminalSet)>> {
     let transitions = Transitions::new(grammar, states);
     let (mut follow, reads) = transitions.direct(grammar, states, empty);
-    propagate(&mut follow, &reads);
-    let mut includes: Vec<Vec<u32>> = vec![Vec::new(); follow.len()];
-    let mut found: Vec<FxHashMap<u32, Vec<u32>>> = vec![FxHashMap::default(); states.len()];
+    propagate(&mut follow, reads);
+    let mut includes = Vec::new();
+    let mut ends = Vec::new();
     let mut ways = Ways {
         grammar,
         states,
         empty,
         transitions: &transitions,
+        all: Vec::new(),
         known: FxHashMap::default(),
     };
-    for (index, &(from, nonterminal)) in transitions.list.iter().enumerate() {
+    for (index, &(from, nonterminal)) in (0..).zip(&transitions.list) {
         for &id in &grammar.of[nonterminal as usize] {
             let way = ways.of(from, id);
-            for &inner in &way.includes {
-                includes[inner as usize].push(index as u32);
-            }
-            found[way.end as usize]
-                .entry(id)
-                .or_default()
-                .push(index as u32);
+            includes.extend(way.includes.iter().map(|&inner| (index, inner)));
+            ends.push((way.end, (id, index)));
         }
     }
-    propagate(&mut follow, &includes);
-    found
-        .into_iter()
-        .map(|by_production| {
-            let mut rows: Vec<(u32, TerminalSet)> = by_production
-                .into_iter()
-                .map(|(production, sources)| {
-                    let mut set = TerminalSet::new(grammar.terminals.len());
-                    for source in sources {
-                        set.extend(&follow[source as usize]);
-                    }
-                    (production, set)
-                })
-                .collect();
-            rows.sort_unstable_by_key(|(production, _)| *production);
-            rows
-        })
-        .collect()
+    propagate(&mut follow, includes);
+    let ends = Grouped::new(states.len(), ends);
+    let rows = (0..states.len()).map(|state| {
+        let mut row: Vec<(u32, TerminalSet)> = Vec::new();
+        for &(production, source) in ends.of(state) {
+            let known = row.iter().position(|(known, _)| *known == production);
+            let at = known.unwrap_or_else(|| {
+                row.push((production, TerminalSet::new(grammar.terminals.len())));
+                row.len() - 1
+            });
+            row[at].1.extend(&follow[source as usize]);
+        }
+        row.sort_unstable_by_key(|(production, _)| *production);
+        row
+    });
+    rows.collect()
+}
+
+/// Things by a number, those of one number side by side.
+struct Grouped<T> {
+    /// Where the things of each number begin, and behind the last where they end.
+    starts: Vec<usize>,
+    things: Vec<T>,
+}
+
+impl<T: Copy + Default> Grouped<T> {
+    /// Groups pairs of a number below `count` and a thing; those of one number stay in order.
+    fn new(count: usize, pairs: Vec<(u32, T)>) -> Grouped<T> {
+        let mut starts = vec![0; count + 1];
+        for (number, _) in &pairs {
+            starts[*number as usize + 1] += 1;
+        }
+        for at in 1..starts.len() {
+            starts[at] += starts[at - 1];
+        }
+        let mut next = starts.clone();
+        let mut things = vec![T::default(); pairs.len()];
+        for (number, thing) in pairs {
+            let at = &mut next[number as usize];
+            things[*at] = thing;
+            *at += 1;
+        }
+        Grouped { starts, things }
+    }
+
+    fn of(&self, number: usize) -> &[T] {
+        &self.things[self.starts[number]..self.starts[number + 1]]
+    }
 }
 
 /// Where a production leads from a state.
@@ -144,7 +174,9 @@ struct Ways<'a> {
     states: &'a [State],
     empty: &'a [bool],
     transitions: &'a Transitions,
-    known: FxHashMap<(u32, u32), Way>,
+    all: Vec<Way>,
+    /// The number of each way among them.
+    known: FxHashMap<(u32, u32), usize>,
 }
 
 impl Ways<'_> {
@@ -160,11 +192,15 @@ impl Ways<'_> {
             None => (from, 0),
         };
         let key = (start << 1 | at as u32, production);
-        if !self.known.contains_key(&key) {
+        let known = self.known.get(&key).copied();
+        let number = known.unwrap_or_else(|| {
             let way = self.way(start, &right[at..]);
-            self.known.insert(key, way);
-        }
-        &self.known[&key]
+            self.all.push(way);
+            let number = self.all.len() - 1;
+            self.known.insert(key, number);
+            number
+        });
+        &self.all[number]
     }
 
     fn way(&self, start: u32, symbols: &[Symbol]) -> Way {
@@ -223,16 +259,16 @@ impl Transitions {
         Transitions { list, index }
     }
 
-    /// The terminals read directly after each transition, and the transitions over
-    /// nothing that may follow it.
+    /// The terminals read directly after each transition; and each transition over nothing with
+    /// one that it may follow.
     fn direct(
         &self,
         grammar: &Grammar,
         states: &[State],
         empty: &[bool],
-    ) -> (Vec<TerminalSet>, Vec<Vec<u32>>) {
+    ) -> (Vec<TerminalSet>, Vec<(u32, u32)>) {
         let mut sets = vec![TerminalSet::new(grammar.terminals.len()); self.list.len()];
-        let mut reads = vec![Vec::new(); self.list.len()];
+        let mut reads = Vec::new();
         let own = self.list.len() - grammar.entries.len();
         for set in &mut sets[own..] {
             set.insert(0);
@@ -247,7 +283,7 @@ impl Transitions {
                         sets[index].insert(t);
                     }
                     Symbol::Nonterminal(n) if empty[n as usize] => {
-                        reads[index].push(self.index[&(to, n)]);
+                        reads.push((self.index[&(to, n)], index as u32));
                     }
                     Symbol::Nonterminal(_) => {}
                 }
@@ -257,24 +293,23 @@ impl Transitions {
     }
 }
 
-/// Makes each set contain the sets it depends on, however indirectly.
-fn propagate(sets: &mut [TerminalSet], depends_on: &[Vec<u32>]) {
-    let mut dependents: Vec<Vec<u32>> = vec![Vec::new(); sets.len()];
-    for (index, sources) in depends_on.iter().enumerate() {
-        for &source in sources {
-            dependents[source as usize].push(index as u32);
-        }
-    }
+/// Makes each set contain the sets it depends on, however indirectly; each pair is a set and one
+/// that depends on it.
+fn propagate(sets: &mut [TerminalSet], dependents: Vec<(u32, u32)>) {
+    let dependents = Grouped::new(sets.len(), dependents);
     let mut work: Vec<u32> = (0..sets.len() as u32).collect();
     let mut waiting = vec![true; sets.len()];
     while let Some(source) = work.pop() {
-        waiting[source as usize] = false;
-        let set = sets[source as usize].clone();
-        for &dependent in &dependents[source as usize] {
-            if sets[dependent as usize].extend(&set) && !waiting[dependent as usize] {
-                waiting[dependent as usize] = true;
+        let source = source as usize;
+        waiting[source] = false;
+        // A set that depends on itself has all of it already.
+        let set = std::mem::take(&mut sets[source]);
+        for &dependent in dependents.of(source) {
+            let grown = sets[dependent as usize].extend(&set);
+            if grown && !std::mem::replace(&mut waiting[dependent as usize], true) {
                 work.push(dependent);
             }
         }
+        sets[source] = set;
     }
 }

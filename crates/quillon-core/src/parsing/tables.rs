@@ -2,6 +2,8 @@
 //! built in. Conflicts that precedence does not settle stay, and the parser follows
 //! both ways.
 
+use std::cmp::Reverse;
+
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::grammar::{Grammar, Symbol};
@@ -79,59 +81,37 @@ impl Tables {
             nonterminals,
             states: Vec::new(),
         };
+        let mut claims = Claims::new(terminals);
         for (index, state) in states.iter().enumerate() {
-            let mut shifts: Vec<Option<u32>> = vec![None; terminals];
             for &(symbol, to) in &state.moves {
                 match symbol {
-                    Symbol::Terminal(t) => shifts[t as usize] = Some(to),
+                    Symbol::Terminal(t) => claims.shift(t, to),
                     Symbol::Nonterminal(n) => {
                         tables.gotos[index * nonterminals + n as usize] = to;
                     }
                 }
             }
-            for terminal in 0..terminals as u16 {
-                let shift = shifts[terminal as usize];
-                let mut reducing = lookaheads[index]
-                    .iter()
-                    .filter(|(_, set)| set.contains(terminal))
-                    .map(|(production, _)| *production);
-                // Most cells are empty, and most others have one action.
-                let only = match (shift, reducing.next()) {
-                    (None, None) => continue,
-                    (Some(to), None) => Ok(Action::Shift(to)),
-                    (_, Some(first)) => {
-                        let more: Vec<u32> = reducing.collect();
-                        if shift.is_none() && more.is_empty() {
-                            Ok(Action::Reduce(first))
-                        } else {
-                            Err([vec![first], more].concat())
+            for (production, set) in &lookaheads[index] {
+                claims.reduce(set, *production);
+            }
+            let claimed = claims.claimed();
+            for terminal in claimed.iter() {
+                let action = match claims.take(terminal) {
+                    // Most cells that are not empty have one action.
+                    Claim::One(action) => action,
+                    Claim::Several(shift, reduces) => {
+                        let cell = Cell {
+                            grammar,
+                            first: &tables.first,
+                            empty: &empty,
+                            state,
+                            terminal,
+                        };
+                        let (actions, unchained) = cell.settle(shift, reduces);
+                        if unchained {
+                            tables.unchained.insert((index as u32, terminal));
                         }
-                    }
-                };
-                let reduces = match only {
-                    Ok(action) => {
-                        tables.actions[index * terminals + terminal as usize] = encode(action);
-                        continue;
-                    }
-                    Err(reduces) => reduces,
-                };
-                let cell = Cell {
-                    grammar,
-                    first: &tables.first,
-                    empty: &empty,
-                    state,
-                    terminal,
-                };
-                let (actions, unchained) = cell.settle(shift, reduces);
-                if unchained {
-                    tables.unchained.insert((index as u32, terminal));
-                }
-                let action = match actions[..] {
-                    [] => Action::Error,
-                    [action] => action,
-                    _ => {
-                        tables.forks.push(actions);
-                        Action::Fork(tables.forks.len() as u32 - 1)
+                        tables.one_of(actions)
                     }
                 };
                 tables.actions[index * terminals + terminal as usize] = encode(action);
@@ -139,6 +119,18 @@ impl Tables {
         }
         tables.states = states;
         Ok(tables)
+    }
+
+    /// One action that stands for what is left.
+    fn one_of(&mut self, actions: Vec<Action>) -> Action {
+        match actions[..] {
+            [] => Action::Error,
+            [action] => action,
+            _ => {
+                self.forks.push(actions);
+                Action::Fork(self.forks.len() as u32 - 1)
+            }
+        }
     }
 
     /// Marks where taking a terminal makes one of some productions complete, whatever comes
@@ -241,6 +233,74 @@ fn decode(cell: u32) -> Action {
         (3, index) => Action::Fork(index),
         (4, production) => Action::Leaf(production),
         _ => Action::Error,
+    }
+}
+
+/// What wants to be done in a state, by terminal.
+struct Claims {
+    shifts: Vec<Option<u32>>,
+    /// The first production that could be reduced.
+    reduces: Vec<Option<u32>>,
+    /// The others, each with its terminal.
+    more: Vec<(u16, u32)>,
+    /// The terminals with which anything can be done.
+    any: TerminalSet,
+}
+
+/// What wants to be done with a terminal.
+enum Claim {
+    One(Action),
+    /// To take it, perhaps, and to reduce one of some productions.
+    Several(Option<u32>, Vec<u32>),
+}
+
+impl Claims {
+    fn new(terminals: usize) -> Claims {
+        Claims {
+            shifts: vec![None; terminals],
+            reduces: vec![None; terminals],
+            more: Vec::new(),
+            any: TerminalSet::new(terminals),
+        }
+    }
+
+    fn shift(&mut self, terminal: u16, to: u32) {
+        self.shifts[terminal as usize] = Some(to);
+        self.any.insert(terminal);
+    }
+
+    fn reduce(&mut self, terminals: &TerminalSet, production: u32) {
+        for terminal in terminals.iter() {
+            match &mut self.reduces[terminal as usize] {
+                free @ None => *free = Some(production),
+                Some(_) => self.more.push((terminal, production)),
+            }
+        }
+        self.any.extend(terminals);
+    }
+
+    /// The terminals with which anything can be done: in this order they are to be taken.
+    fn claimed(&mut self) -> TerminalSet {
+        self.more.sort_unstable_by_key(|&claim| Reverse(claim));
+        let none = TerminalSet::new(self.shifts.len());
+        std::mem::replace(&mut self.any, none)
+    }
+
+    /// Takes what is claimed for a terminal away.
+    fn take(&mut self, terminal: u16) -> Claim {
+        let shift = self.shifts[terminal as usize].take();
+        let Some(first) = self.reduces[terminal as usize].take() else {
+            return Claim::One(shift.map_or(Action::Error, Action::Shift));
+        };
+        let is_next = |more: &[(u16, u32)]| more.last().is_some_and(|(of, _)| *of == terminal);
+        if shift.is_none() && !is_next(&self.more) {
+            return Claim::One(Action::Reduce(first));
+        }
+        let mut reduces = vec![first];
+        while is_next(&self.more) {
+            reduces.extend(self.more.pop().map(|(_, production)| production));
+        }
+        Claim::Several(shift, reduces)
     }
 }
 

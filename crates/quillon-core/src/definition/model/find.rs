@@ -1,7 +1,12 @@
 //! Finds things in a definition.
 
+use rustc_hash::FxHashMap;
+
 use super::{Definition, Form, Grouping, Template, TemplateKind, Thing};
 use crate::diagnostic::quote;
+
+/// A precedence level: the table's index, the level's, and how operators on it group.
+pub(crate) type TableLevel = (usize, usize, Grouping);
 
 impl Definition {
     /// The number of lines in `tokens`: the pieces of tokens with holes do not count.
@@ -67,17 +72,23 @@ impl Definition {
         self.forms.iter().any(|form| form.sort_name() == name)
     }
 
-    /// The precedence level of a form: the table's index, the level's, the grouping.
-    pub(crate) fn level_of(&self, form: &str) -> Option<(usize, usize, Grouping)> {
-        self.precedence.iter().enumerate().find_map(|(t, table)| {
-            table.levels.iter().enumerate().find_map(|(l, level)| {
-                level
-                    .forms
-                    .iter()
-                    .any(|name| name.text == form)
-                    .then_some((t, l, level.grouping))
-            })
-        })
+    /// The precedence level of a form.
+    pub(crate) fn level_of(&self, form: &str) -> Option<TableLevel> {
+        self.levels().get(form).copied()
+    }
+
+    /// The precedence level of each form that has one.
+    pub(crate) fn levels(&self) -> FxHashMap<&str, TableLevel> {
+        let mut levels = FxHashMap::default();
+        for (t, table) in self.precedence.iter().enumerate() {
+            for (l, level) in table.levels.iter().enumerate() {
+                for name in &level.forms {
+                    let level = (t, l, level.grouping);
+                    levels.entry(&name.text[..]).or_insert(level);
+                }
+            }
+        }
+        levels
     }
 
     /// How messages call a sort or a token: `an expression`.

@@ -33,6 +33,7 @@ pub use expectation::{
 pub use field_path::FieldPath;
 pub(crate) use field_path::FieldRef;
 pub(in crate::definition) use fields::fields_of;
+pub(crate) use find::TableLevel;
 pub use helper::Helper;
 pub(in crate::definition) use holes::{pieces, spell_out};
 pub(in crate::definition) use laid_out::{BLANKS, WAYS};

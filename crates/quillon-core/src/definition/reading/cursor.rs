@@ -1,5 +1,6 @@
 //! A place among the words of a clause, with what can be expected there.
 
+use std::borrow::Cow;
 use std::cell::RefCell;
 use std::sync::Arc;
 
@@ -12,7 +13,7 @@ use crate::source::{SourceText, Span};
 pub(in crate::definition) struct Cursor<'a> {
     pub source: &'a Arc<SourceText>,
     diagnostics: &'a mut Vec<Diagnostic>,
-    words: Vec<Lexeme>,
+    words: Cow<'a, [Lexeme]>,
     at: usize,
     /// How deeply the reading of nested parts has gone.
     pub depth: usize,
@@ -61,7 +62,7 @@ impl<'a> Cursor<'a> {
     /// A cursor over words, of which the last is the end.
     pub fn of(
         source: &'a Arc<SourceText>,
-        words: Vec<Lexeme>,
+        words: impl Into<Cow<'a, [Lexeme]>>,
         diagnostics: &'a mut Vec<Diagnostic>,
     ) -> Cursor<'a> {
         Cursor {
@@ -70,7 +71,7 @@ impl<'a> Cursor<'a> {
             asked: None,
             source,
             diagnostics,
-            words,
+            words: words.into(),
             at: 0,
             depth: 0,
             links: 0,
@@ -121,8 +122,9 @@ impl<'a> Cursor<'a> {
         self.words[self.at.saturating_sub(1)].span
     }
 
-    pub fn advance(&mut self) -> Lexeme {
-        let lexeme = self.words[self.at].clone();
+    /// Goes on to the next word; where the one at hand stands.
+    pub fn advance(&mut self) -> Span {
+        let span = self.span();
         if self.at + 1 < self.words.len() {
             self.at += 1;
             if let Some(asked) = &self.asked
@@ -131,7 +133,7 @@ impl<'a> Cursor<'a> {
                 asked.borrow_mut().clear();
             }
         }
-        lexeme
+        span
     }
 
     pub fn at_end(&self) -> bool {
@@ -188,7 +190,7 @@ impl<'a> Cursor<'a> {
     /// The sign, or an error that says it was expected.
     pub fn expect_sign(&mut self, sign: &'static str) -> Option<Span> {
         if self.at_sign(sign) {
-            return Some(self.advance().span);
+            return Some(self.advance());
         }
         self.ask(|| Asked::Needed(Word::Sign(sign)));
         self.unexpected(&quote(sign));
@@ -198,7 +200,7 @@ impl<'a> Cursor<'a> {
     /// The word, or an error that says it was expected.
     pub fn expect_word(&mut self, word: &str) -> Option<Span> {
         if self.at_word(word) {
-            return Some(self.advance().span);
+            return Some(self.advance());
         }
         self.ask(|| Asked::Needed(Word::Name(word.to_owned())));
         self.unexpected(&quote(word));
@@ -209,7 +211,7 @@ impl<'a> Cursor<'a> {
     pub fn name(&mut self, what: &str) -> Option<Name> {
         if let Word::Name(text) = self.peek() {
             let text = text.clone();
-            let span = self.advance().span;
+            let span = self.advance();
             return Some(Name { text, span });
         }
         self.ask(|| Asked::Name);
@@ -232,7 +234,7 @@ impl<'a> Cursor<'a> {
     pub fn text(&mut self, what: &str) -> Option<Name> {
         if let Word::Text(text) = self.peek() {
             let text = text.clone();
-            let span = self.advance().span;
+            let span = self.advance();
             return Some(Name { text, span });
         }
         self.ask(|| Asked::Text);

@@ -101,7 +101,7 @@ fn visible(cursor: &mut Cursor<'_>, text: Name) -> Option<Name> {
 
 fn single(cursor: &mut Cursor<'_>) -> Option<Part> {
     if cursor.at_sign("~") {
-        return Some(Part::Tight(cursor.advance().span));
+        return Some(Part::Tight(cursor.advance()));
     }
     if cursor.eat_sign("(") {
         let inner = written(cursor)?;

@@ -167,8 +167,9 @@ impl Split<'_> {
 
 /// Whether a clause of a form begins with a word.
 fn is_form_clause(word: &str) -> bool {
+    let goes_on = |rest: &str| rest.is_empty() || rest.starts_with(' ');
     let mut known = FORM_CLAUSES.iter();
-    known.any(|clause| first_word(clause) == word)
+    known.any(|clause| clause.strip_prefix(word).is_some_and(goes_on))
 }
 
 /// How the clauses of an item are indented: as most of the lines that begin like one, or as the

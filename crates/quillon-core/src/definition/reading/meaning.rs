@@ -255,7 +255,7 @@ pub(super) fn primary(cursor: &mut Cursor<'_>) -> Option<Template> {
 }
 
 fn literal(cursor: &mut Cursor<'_>, value: Literal) -> Template {
-    let span = cursor.advance().span;
+    let span = cursor.advance();
     Template {
         kind: T::Literal(value),
         span,
@@ -330,7 +330,7 @@ fn keyword(cursor: &mut Cursor<'_>, word: &str) -> Option<Option<Template>> {
         "attempt" => attempt,
         _ => return None,
     };
-    let start = cursor.advance().span;
+    let start = cursor.advance();
     Some(read(cursor).map(|kind| spanned(cursor, start, kind)))
 }
 
@@ -376,7 +376,7 @@ fn conditional(cursor: &mut Cursor<'_>) -> Option<TemplateKind> {
         cursor.advance();
         if cursor.at_word("if") {
             cursor.enter()?;
-            let start = cursor.advance().span;
+            let start = cursor.advance();
             let kind = conditional(cursor)?;
             cursor.leave();
             Some(Box::new(spanned(cursor, start, kind)))

@@ -77,7 +77,7 @@ fn rank(cursor: &mut Cursor<'_>) -> Option<(i64, Name)> {
         cursor.unexpected("a rank, as an integer");
         return None;
     };
-    let span = cursor.advance().span;
+    let span = cursor.advance();
     let text = rank.to_string();
     Some((rank, Name { text, span }))
 }

@@ -60,7 +60,7 @@ pub(in crate::definition) fn read<T>(
         words: &words,
         reader: &reader,
     };
-    let first = trial.read(words.clone());
+    let first = trial.read(&words);
     if first.found.is_empty() && !is_broken {
         return first.value;
     }
@@ -98,7 +98,7 @@ pub(in crate::definition) fn read<T>(
     }
     diagnostics.push(trial.told(error.clone(), &change));
     let is_meant = change.is_meant(&words);
-    let read = trial.read(change.words(&words));
+    let read = trial.read(&change.words(&words));
     read.value.filter(|_| is_meant)
 }
 
@@ -158,7 +158,7 @@ struct Trial<'a, R> {
 }
 
 impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
-    fn read(&self, words: Vec<Lexeme>) -> Reading<T> {
+    fn read(&self, words: &[Lexeme]) -> Reading<T> {
         let mut found = Vec::new();
         let mut cursor = Cursor::of(self.source, words, &mut found);
         let value = (self.reader)(&mut cursor);
@@ -173,7 +173,7 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
     /// What was asked for in vain where reading got stuck.
     fn asked(&self) -> Vec<Asked> {
         let mut found = Vec::new();
-        let mut cursor = Cursor::of(self.source, self.words.to_vec(), &mut found).asking();
+        let mut cursor = Cursor::of(self.source, self.words, &mut found).asking();
         (self.reader)(&mut cursor);
         cursor.into_asked()
     }
@@ -236,7 +236,7 @@ impl<T, R: Fn(&mut Cursor<'_>) -> Option<T>> Trial<'_, R> {
     fn reach(&self, change: &Change, stuck: usize) -> usize {
         let words = change.words(self.words);
         let grown = words.len();
-        let read = self.read(words);
+        let read = self.read(&words);
         match read.stuck {
             None => self.words.len(),
             // The words behind a change have moved.
