@@ -95,6 +95,7 @@ fn sample() -> Function {
         source: SourceText::new("", ""),
         is_program: true,
         ready_made: true,
+        core: None,
     }
 }
 

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use serde::{Deserialize, Serialize};
 
 use super::instruction::Instruction;
+use crate::meaning::FunctionCore;
 use crate::source::{SourceText, Span};
 
 /// A constant.
@@ -53,6 +54,9 @@ pub struct Function {
     pub is_program: bool,
     /// Whether it is ready-made: its errors are shown at the call.
     pub ready_made: bool,
+    /// The Core that it was made from, for the engine that walks it; one from a file has none.
+    #[serde(skip)]
+    pub core: Option<Rc<FunctionCore>>,
 }
 
 /// A parameter of a function.

@@ -51,7 +51,13 @@ impl Classes {
         }
         let mut known: FxHashMap<&[u64], u8> = FxHashMap::default();
         let mut of_start = Vec::with_capacity(starts.len());
-        for membership in memberships.chunks(words) {
+        let rows: Vec<&[u64]> = memberships.chunks(words).collect();
+        for (at, &membership) in rows.iter().enumerate() {
+            // What belongs to a script and what does not take turns mostly.
+            if at >= 2 && rows[at - 2] == membership {
+                of_start.push(of_start[at - 2]);
+                continue;
+            }
             let next = known.len();
             let class = *known.entry(membership).or_insert(u8::try_from(next).ok()?);
             of_start.push(class);

@@ -3,15 +3,13 @@
 use std::rc::Rc;
 use std::sync::Arc;
 
-use indexmap::IndexMap;
-use rustc_hash::FxHashMap;
-
 use super::inner::Inner;
+use super::roots::SessionValues;
 use crate::diagnostic::{Diagnostic, Outcome, codes, nearest, quote};
 use crate::language::Reading;
 use crate::language::{Compiled, Prepared, Surroundings};
 use crate::metering::Stopped;
-use crate::runtime::{Failure, Host, Module, Problem};
+use crate::runtime::{Failure, Host, Problem};
 use crate::scoping::{Around, BindingId, Home, Kept, Names};
 use crate::source::SourceText;
 use crate::typing::{Type, Types};
@@ -20,17 +18,13 @@ use crate::values::{Copier, Function, Held, Value};
 /// How everything was before an entry, to go back to.
 #[derive(Debug)]
 pub(super) struct Before {
-    session: Vec<Value>,
-    dynamic: FxHashMap<Rc<str>, Value>,
-    state: Vec<Value>,
-    ready_made: Vec<Value>,
-    modules: IndexMap<String, Module>,
-    random: fastrand::Rng,
-    kept: usize,
+    pub values: SessionValues,
+    pub random: fastrand::Rng,
+    pub kept: usize,
     /// Those of the names kept that were awaited.
-    awaited: Vec<usize>,
+    pub awaited: Vec<usize>,
     /// The language, with the signs that were operators.
-    prepared: Prepared,
+    pub prepared: Prepared,
     /// The same values once more, so that nothing frees them meanwhile.
     held: Vec<Held>,
 }
@@ -151,61 +145,39 @@ impl Inner {
     pub fn before(&self) -> Result<Before, Stopped> {
         let memory = &self.memory;
         let _entered = memory.heap.enter();
-        let mut copier = Copier::default();
-        let mut held = Vec::new();
-        let mut copy = |value: Value| -> Result<Value, Stopped> {
-            let copy = copier.copy(value)?;
-            held.push(self.held(copy));
-            Ok(copy)
-        };
-        let mut all = |values: &[Value]| -> Result<Vec<Value>, Stopped> {
-            values.iter().map(|value| copy(*value)).collect()
-        };
-        let session = all(&memory.session)?;
-        let state = all(&memory.state)?;
-        let ready_made = all(&memory.ready_made)?;
-        let dynamic = memory.dynamic.iter();
-        let dynamic = dynamic.map(|(name, value)| Ok((Rc::clone(name), copy(*value)?)));
-        let dynamic = dynamic.collect::<Result<_, Stopped>>()?;
-        let mut modules = IndexMap::new();
-        for (name, module) in &memory.modules {
-            if let Module::Done(value) = module {
-                modules.insert(name.clone(), Module::Done(copy(*value)?));
-            }
-        }
+        let values = SessionValues::of(memory).copied(&mut Copier::default())?;
         Ok(Before {
-            session,
-            dynamic,
-            state,
-            ready_made,
-            modules,
+            held: values.all().map(|value| self.held(value)).collect(),
+            values,
             random: memory.random.clone(),
             kept: self.kept.len(),
             awaited: (0..self.kept.len())
                 .filter(|&at| self.kept[at].awaited)
                 .collect(),
             prepared: self.prepared.clone(),
-            held,
         })
     }
 
     pub fn go_back(&mut self, before: Before) {
-        self.kept.truncate(before.kept);
-        self.types.truncate(before.kept);
-        for index in before.awaited {
+        let Before {
+            values,
+            random,
+            kept,
+            awaited,
+            prepared,
+            held,
+        } = before;
+        self.kept.truncate(kept);
+        self.types.truncate(kept);
+        for index in awaited {
             self.kept[index].awaited = true;
             self.types[index] = Type::Any;
         }
-        self.prepared = before.prepared;
-        let memory = &mut self.memory;
-        memory.session = before.session;
-        memory.dynamic = before.dynamic;
-        memory.state = before.state;
-        memory.ready_made = before.ready_made;
-        memory.modules = before.modules;
-        memory.random = before.random;
+        self.prepared = prepared;
+        values.put_into(&mut self.memory);
+        self.memory.random = random;
         // They are roots again.
-        drop(before.held);
+        drop(held);
     }
 
     /// The names kept so far with their values, the latest of each name.

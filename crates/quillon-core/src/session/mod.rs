@@ -17,7 +17,9 @@ use crate::values::{Arguments, Function, Held};
 mod builder;
 mod entries;
 mod inner;
+mod rehearsal;
 mod reload;
+mod roots;
 mod runs;
 
 pub use builder::SessionBuilder;
@@ -163,6 +165,22 @@ impl<H: Host> Session<H> {
 }
 
 impl<H> Session<H> {
+    /// A copy of the session with a host of its own, in which runs can be watched
+    /// ([`Session::trace`]): what is run there changes nothing here. It is as all was before the last
+    /// `back` entries; that is known of as many as the session remembers
+    /// ([`Session::remember`]).
+    ///
+    /// # Errors
+    /// That is not known, or there is a coroutine among the values: where one stands cannot be
+    /// copied.
+    pub fn rehearsal<G: Host>(&self, host: G, back: usize) -> Result<Session<G>, Box<Diagnostic>> {
+        Ok(Session {
+            inner: self.inner.rehearsal(back, &host)?,
+            host,
+            said: Vec::new(),
+        })
+    }
+
     /// The host.
     pub fn host(&self) -> &H {
         &self.host

@@ -1,21 +1,28 @@
 //! A copy of values that does not change when they do.
 
+use std::rc::Rc;
+
 use rustc_hash::FxHashMap;
 
-use super::{CellRow, Closure, Key, List, Map, Ref, Value, ValueRow, Variable, ask, spend};
+use super::{CellRow, Closure, Code, Key, List, Map, Ref, Value, ValueRow, Variable, ask, spend};
 use crate::metering::Stopped;
 
 /// Copies values with everything in them: lists, maps, and the variables that functions
 /// share. What values share, their copies share, and circles stay circles. A coroutine is
 /// kept as it is: where it stands cannot be copied.
 #[derive(Default)]
-pub(crate) struct Copier {
+pub(crate) struct Copier<'a> {
     copies: FxHashMap<usize, Value>,
     /// Whether the copies are for another heap than the values.
     is_abroad: bool,
+    /// What the code of a function is there, if functions can be there.
+    code: Option<&'a CodeAbroad<'a>>,
     /// Whether something was met that only its own heap can have.
     pub has_left_out: bool,
 }
+
+/// What the code of a function is for another heap; nothing if it cannot be there.
+pub(crate) type CodeAbroad<'a> = dyn Fn(&Rc<dyn Code>) -> Option<Rc<dyn Code>> + 'a;
 
 /// Something whose copy is still empty.
 enum Open {
@@ -25,13 +32,21 @@ enum Open {
     Variable(Ref<Variable>, Ref<Variable>),
 }
 
-impl Copier {
+impl<'a> Copier<'a> {
     /// One whose copies are made on another heap, the one that is entered. A function or a
     /// coroutine is left out there.
-    pub fn abroad() -> Copier {
+    pub fn abroad() -> Copier<'a> {
         Copier {
             is_abroad: true,
             ..Copier::default()
+        }
+    }
+
+    /// The same, and functions have other code there.
+    pub fn with_code(code: &'a CodeAbroad<'a>) -> Copier<'a> {
+        Copier {
+            code: Some(code),
+            ..Copier::abroad()
         }
     }
 
@@ -93,10 +108,14 @@ impl Copier {
         }
         let copy = match value {
             Value::Text(text) if self.is_abroad => Value::text(&**text),
-            Value::Function(_) | Value::Coroutine(_) if self.is_abroad => {
-                self.has_left_out = true;
-                Value::Nothing
+            Value::Function(from) if self.is_abroad => {
+                let code = self.code.and_then(|code| code(from.code()));
+                match code {
+                    Some(code) => Copier::function(from, code, work),
+                    None => self.left_out(),
+                }
             }
+            Value::Coroutine(_) if self.is_abroad => self.left_out(),
             Value::List(from) => {
                 let copy = Value::list(Vec::new());
                 if let Value::List(to) = copy {
@@ -113,11 +132,7 @@ impl Copier {
             }
             // One that captured nothing has nothing that could change.
             Value::Function(from) if !from.all_captured().is_empty() => {
-                let count = from.all_captured().len();
-                let captured = CellRow::gathered(count, std::iter::repeat(Value::Unset));
-                let to = Closure::made(from.code().clone(), captured);
-                work.push(Open::Function(from, to));
-                Value::Function(to)
+                Copier::function(from, Rc::clone(from.code()), work)
             }
             Value::Variable(from) => {
                 let to = Value::variable(Value::Unset);
@@ -128,5 +143,18 @@ impl Copier {
         };
         self.copies.insert(address, copy);
         copy
+    }
+
+    fn function(from: Ref<Closure>, code: Rc<dyn Code>, work: &mut Vec<Open>) -> Value {
+        let count = from.all_captured().len();
+        let captured = CellRow::gathered(count, std::iter::repeat(Value::Unset));
+        let to = Closure::made(code, captured);
+        work.push(Open::Function(from, to));
+        Value::Function(to)
+    }
+
+    fn left_out(&mut self) -> Value {
+        self.has_left_out = true;
+        Value::Nothing
     }
 }

@@ -2,9 +2,9 @@
 //! of the definition.
 
 use crate::common::with_tokens;
-use quillon_core::runtime::Recorder;
+use quillon_core::runtime::{Limits, Recorder};
 use quillon_core::source::SourceText;
-use quillon_core::{Language, Session};
+use quillon_core::{Language, Reading, Session};
 
 /// Lists that can be changed in place, functions that share variables, and a cell.
 const ITEMS: &str = "
@@ -30,6 +30,10 @@ form Ring in Step
 form Break in Step
   written  \"break\"
   means    fault \"broken\"
+form Rouse in Expr
+  written  \"rouse\" \"{\" steps:Step* \"}\"
+  opens    scope
+  means    coroutine.make(function () { all steps })
 form Show in Step
   written  \"show\" value:Expr
   means    value
@@ -178,4 +182,112 @@ fn constants_that_fail_leave_the_session_as_it_was() {
     assert!(talk.session.reload(&broken).is_err());
     assert_eq!(talk.enter("show [l most]"), "[[1], [9]]");
     assert_eq!(talk.cells(), "rung 1");
+}
+
+/// What an entry gives where it is followed, on a copy of a session as it was some entries before.
+fn followed(talk: &Talk, back: usize, text: &str) -> String {
+    let mut copy = match talk.session.rehearsal(Recorder::default(), back) {
+        Ok(copy) => copy,
+        Err(problem) => return problem.why.join("; "),
+    };
+    let source = SourceText::new("entry", text);
+    let mut steps = 0;
+    let outcome = copy.trace(&source, Reading::Entry, &mut |_| steps += 1);
+    match outcome.value {
+        Some(value) => {
+            assert!(steps > 0, "{text} is followed");
+            value.written()
+        }
+        None => outcome.diagnostics[0].message.clone(),
+    }
+}
+
+#[test]
+fn what_is_followed_on_a_copy_is_what_the_session_would_do() {
+    let language = with_tokens(ITEMS);
+    let mut talk = Talk::new(&language);
+    talk.session.remember(10);
+    for entry in [
+        "let a = [1 2]",
+        "let b = a",
+        "let n = 1",
+        // One that shares a variable with the session, one that has captured one that never
+        // changes, and one that calls itself.
+        "let up = fn { set n = [n] show n }",
+        "let make = fn { let own = 5 let also = own show fn { push a also set own = [own] show own } }",
+        "let own = call make",
+        "ring",
+    ] {
+        talk.enter(entry);
+    }
+    for entry in [
+        "push a 3 show b",
+        "show call up",
+        "show call own show call own",
+        "ring show most",
+        "push most 1 show most",
+        "show pair",
+        "break",
+        "show missing",
+    ] {
+        let before = (talk.cells(), talk.enter("show [a b n]"));
+        let copied = followed(&talk, 1, entry);
+        assert_eq!(followed(&talk, 0, entry), copied, "{entry}");
+        assert_eq!(
+            (talk.cells(), talk.enter("show [a b n]")),
+            before,
+            "{entry}"
+        );
+        assert_eq!(talk.enter(entry), copied, "{entry}");
+    }
+}
+
+#[test]
+fn a_copy_is_as_all_was_before_some_entries() {
+    let language = with_tokens(ITEMS);
+    let mut talk = Talk::new(&language);
+    talk.session.remember(3);
+    for entry in [
+        "let a = [1]",
+        "push a 2",
+        "push a 3",
+        "push a 4",
+        "push a 5",
+    ] {
+        talk.enter(entry);
+    }
+    assert_eq!(followed(&talk, 0, "show a"), "[1, 2, 3, 4, 5]");
+    assert_eq!(followed(&talk, 2, "show a"), "[1, 2, 3]");
+    assert_eq!(
+        followed(&talk, 4, "show a"),
+        "how all was before it is not remembered any more"
+    );
+    assert_eq!(talk.enter("let c = 1"), "nothing");
+    assert_eq!(
+        followed(&talk, 1, "show c"),
+        "there is no binding called `c`"
+    );
+    assert_eq!(followed(&talk, 0, "show c"), "1");
+    talk.enter("let later = rouse { show 1 }");
+    assert_eq!(
+        followed(&talk, 0, "show a"),
+        "a value of the session is a coroutine, and where that stands cannot be copied"
+    );
+}
+
+#[test]
+fn a_copy_has_the_limits_of_the_session() {
+    let language = with_tokens(ITEMS);
+    let mut talk = Talk::new(&language);
+    let mut entry = "let a = [".to_owned();
+    entry.push_str(&"1 ".repeat(20_000));
+    talk.enter(&(entry + "]"));
+    talk.session.set_limits(Limits {
+        memory: Some(100_000),
+        ..Limits::default()
+    });
+    assert_eq!(
+        followed(&talk, 0, "show 1"),
+        "the session had to be copied, and the run was stopped: it needs more than 98 KiB of memory"
+    );
 }

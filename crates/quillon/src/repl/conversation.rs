@@ -213,24 +213,15 @@ impl<'r> Conversation<'r> {
         Ok(format!("now it is written as {name}"))
     }
 
-    /// A copy of the conversation up to a number of entries that can be watched: made by
-    /// running them again, with what they print lost. The error of the first that fails.
-    pub fn again(&self, entries: usize) -> Result<Session<Rehearsal>, Stop> {
-        let entries = &self.entries[..entries.min(self.entries.len())];
-        let input: String = entries.iter().map(|entry| entry.input.as_str()).collect();
-        let host = Rehearsal::new(
-            self.running.reading_only(&SourceText::new("entry", "")),
-            &input,
-        );
-        let mut session = self.running.session(Engine::Walk, &self.language, host)?;
-        for (number, entry) in entries.iter().enumerate() {
-            let name = format!("entry {} again", number + 1);
-            let source = SourceText::new(name, entry.text.clone());
-            let outcome = session.enter_source(&source);
-            if outcome.value.is_none() {
-                return Err(Stop::Definition(outcome.diagnostics));
-            }
-        }
-        Ok(session)
+    /// A copy of the session as it was after a number of entries, in which a run can be watched;
+    /// what that prints is lost, and it reads this input.
+    pub fn rehearsal(
+        &self,
+        entries: usize,
+        input: &str,
+    ) -> Result<Session<Rehearsal>, Box<Diagnostic>> {
+        let reach = self.running.reading_only(&SourceText::new("entry", ""));
+        let back = self.entries.len().saturating_sub(entries);
+        self.session.rehearsal(Rehearsal::new(reach, input), back)
     }
 }

@@ -175,13 +175,7 @@ impl<'r> Repl<'r> {
                 other @ (After::Failed | After::Leave) => other,
             };
         }
-        let conversation = self.conversation();
-        show(&views::of_text(
-            conversation,
-            view,
-            &source,
-            conversation.entries.len(),
-        ))
+        show(&views::of_text(self.conversation(), view, &source))
     }
 
     fn order(&mut self, order: Order) -> After {

@@ -174,7 +174,7 @@ fn look(repl: &mut Repl<'_>, text: &str, views: &[View]) -> Answer {
                 view.name()
             ));
         }
-        let seen = views::of_text(conversation, *view, &source, conversation.entries.len());
+        let seen = views::of_text(conversation, *view, &source);
         out.insert(view.name().to_owned(), seen.json);
         for problem in seen.diagnostics {
             let known = problems

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use quillon_core::bytecode::listing;
-use quillon_core::diagnostic::{Diagnostic, codes, has_errors};
+use quillon_core::diagnostic::{Diagnostic, has_errors};
 use quillon_core::evaluation::Telling;
 use quillon_core::meaning::core_lines;
 use quillon_core::source::SourceText;
@@ -15,7 +15,6 @@ use super::conversation::{Conversation, Exchange};
 use crate::json;
 use crate::render;
 use crate::render::tokens::in_order;
-use crate::stop::Stop;
 
 /// What can be seen of an entry.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -108,13 +107,18 @@ impl Seen {
     }
 }
 
-/// What can be seen of a text with the names that the session has now; `before` is how
-/// many of its entries come before the text.
-pub fn of_text(
+/// What can be seen of a text with the names that the session has now.
+pub fn of_text(conversation: &Conversation<'_>, view: View, source: &Arc<SourceText>) -> Seen {
+    of_entry(conversation, view, source, conversation.entries.len(), "")
+}
+
+/// The same of an entry before which there were so many others, and that reads this input.
+fn of_entry(
     conversation: &Conversation<'_>,
     view: View,
     source: &Arc<SourceText>,
     before: usize,
+    input: &str,
 ) -> Seen {
     let language = &conversation.language;
     match view {
@@ -160,7 +164,7 @@ pub fn of_text(
             let lines = render::code::listed(&found, Some(source));
             Seen::of(lines, json!(found), outcome.diagnostics)
         }
-        View::Trace => trace(conversation, source, before),
+        View::Trace => trace(conversation, source, before, input),
         View::Time | View::State => Seen::default(),
     }
 }
@@ -204,10 +208,15 @@ fn types(conversation: &Conversation<'_>, source: &Arc<SourceText>) -> Seen {
     Seen::of(lines, json, diagnostics)
 }
 
-fn trace(conversation: &Conversation<'_>, source: &Arc<SourceText>, before: usize) -> Seen {
-    let mut session = match conversation.again(before) {
+fn trace(
+    conversation: &Conversation<'_>,
+    source: &Arc<SourceText>,
+    before: usize,
+    input: &str,
+) -> Seen {
+    let mut session = match conversation.rehearsal(before, input) {
         Ok(copy) => copy,
-        Err(stop) => return Seen::nothing(cannot_watch(stop)),
+        Err(problem) => return Seen::nothing(vec![*problem]),
     };
     let mut lines = Vec::new();
     let mut steps = Vec::new();
@@ -223,23 +232,6 @@ fn trace(conversation: &Conversation<'_>, source: &Arc<SourceText>, before: usiz
         }
     });
     Seen::of(lines, steps.into(), outcome.diagnostics)
-}
-
-/// Why the entries before one cannot be run again.
-fn cannot_watch(stop: Stop) -> Vec<Diagnostic> {
-    let problem = Diagnostic::error(
-        codes::USAGE,
-        "the entries before this one cannot be run once more, so it cannot be followed",
-    );
-    let whys = match stop {
-        Stop::Definition(problems) => problems,
-        Stop::Unreadable(_) | Stop::Output(_) | Stop::Usage(_) => Vec::new(),
-    };
-    let why = whys.iter().find(|problem| problem.is_error());
-    vec![match why {
-        Some(why) => problem.why(why.in_one_line()),
-        None => problem,
-    }]
 }
 
 /// What can be seen of an entry that has just been made.
@@ -267,7 +259,8 @@ pub fn of_exchange(conversation: &Conversation<'_>, view: View, exchange: &Excha
             Seen::of(render::state::shown(before, after), json, Vec::new())
         }
         _ => {
-            let mut seen = of_text(conversation, view, &exchange.source, exchange.before);
+            let input = &exchange.entry.input;
+            let mut seen = of_entry(conversation, view, &exchange.source, exchange.before, input);
             // Its errors have been shown.
             if has_errors(&seen.diagnostics) {
                 seen.diagnostics.clear();

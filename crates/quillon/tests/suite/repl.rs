@@ -115,6 +115,30 @@ fn programs_read_the_lines_that_follow() {
 }
 
 #[test]
+fn an_entry_is_followed_on_a_copy_of_the_session_as_it_was_before() {
+    let ran = talk(concat!(
+        "way product(n) { when n <= 1 { answer 1 } answer n * product(n - 1) }\n",
+        "let l be [1]\n",
+        "do add(l, product(3))\n",
+        "/trace\n",
+        "l\n",
+        "let name be ask()\nHeron\n",
+        "/trace\n",
+        "let k be 0 let bump be way() { change k to k + 1 answer k } do bump()\n",
+        "/trace bump()\n",
+        "bump()\n",
+    ));
+    ran.ends_with(0)
+        // What it was called with, and what it read.
+        .shows("Variable l  → [1]\n")
+        .shows("└→ 6\n[1, 6]\n")
+        .shows("name unset ⇒ \"Heron\"")
+        // What functions share is shared in the copy too, and only there.
+        .shows("k 1 ⇒ 2\n")
+        .shows("└→ 2\n2\n");
+}
+
+#[test]
 fn views_are_shown_for_an_entry_or_after_every_one() {
     let ran = talk("let n be 2\n/core n + 1\n/code n + 1\n/scopes n\n/trace n + 1\n");
     ran.ends_with(0)

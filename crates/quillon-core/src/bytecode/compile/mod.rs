@@ -249,7 +249,7 @@ impl Builder<'_, '_> {
         self.generate(&core.body, Want::Tail);
     }
 
-    fn finish(mut self, core: &FunctionCore, is_program: bool) -> Function {
+    fn finish(mut self, core: &Rc<FunctionCore>, is_program: bool) -> Function {
         self.end_locals(0);
         self.settle();
         if self.most > MOST_REGISTERS {
@@ -279,6 +279,7 @@ impl Builder<'_, '_> {
             source: Arc::clone(&core.source),
             is_program,
             ready_made: core.ready_made,
+            core: Some(Rc::clone(core)),
         }
     }
 

@@ -1,0 +1,107 @@
+//! A copy of a session in which a run can be watched, and that changes nothing in the session.
+
+use std::any::Any;
+use std::collections::VecDeque;
+use std::rc::Rc;
+
+use super::Engine;
+use super::inner::Inner;
+use super::roots::SessionValues;
+use crate::diagnostic::{Diagnostic, codes};
+use crate::machine::Loaded;
+use crate::metering::Stopped;
+use crate::runtime::{Host, Memory, Problem};
+use crate::typing::Type;
+use crate::values::{Code, Copier, Look};
+
+impl Inner {
+    /// A copy for the engine that walks, as all was before the last `back` entries.
+    ///
+    /// # Errors
+    /// How it was then is not known any more; a value cannot be copied, or all of them are more
+    /// than what the limits allow.
+    pub fn rehearsal(&self, back: usize, host: &dyn Host) -> Result<Inner, Box<Diagnostic>> {
+        let before = match back {
+            0 => None,
+            _ => Some(self.past.len().checked_sub(back).ok_or_else(|| {
+                cannot("how all was before it is not remembered any more".to_owned())
+            })?),
+        };
+        let before = before.map(|at| &self.past[at]);
+        let prepared = before.map_or(&self.prepared, |before| &before.prepared);
+        let mut memory = Memory {
+            wording: self.memory.wording.clone(),
+            random: before
+                .map_or(&self.memory.random, |before| &before.random)
+                .clone(),
+            ..Memory::default()
+        };
+        memory.heap.set_most(self.limits.memory);
+        let values = &prepared.language().definition().values;
+        memory.heap.set_look(Look::of(values));
+        let values = match before {
+            Some(before) => self.copied(&before.values, &memory, host)?,
+            None => self.copied(&SessionValues::of(&self.memory), &memory, host)?,
+        };
+        values.put_into(&mut memory);
+        let mut copy = Inner {
+            prepared: prepared.clone(),
+            engine: Engine::Walk,
+            limits: self.limits,
+            memory,
+            kept: self.kept.clone(),
+            types: self.types.clone(),
+            past: VecDeque::new(),
+            remembers: 0,
+            probe: None,
+        };
+        if let Some(before) = before {
+            copy.kept.truncate(before.kept);
+            copy.types.truncate(before.kept);
+            for &index in &before.awaited {
+                copy.kept[index].awaited = true;
+                copy.types[index] = Type::Any;
+            }
+        }
+        Ok(copy)
+    }
+
+    /// Values copied to another heap.
+    fn copied(
+        &self,
+        values: &SessionValues,
+        memory: &Memory,
+        host: &dyn Host,
+    ) -> Result<SessionValues, Box<Diagnostic>> {
+        let _entered = memory.heap.enter();
+        let _running = memory.heap.meter.run(self.limits, host.interrupt());
+        let mut copier = Copier::with_code(&walked);
+        let made = values.copied(&mut copier).map_err(|stopped: Stopped| {
+            let problem = Box::<Problem>::from(stopped);
+            cannot(format!(
+                "the session had to be copied, and {}",
+                problem.message
+            ))
+        })?;
+        if copier.has_left_out {
+            let why =
+                "a value of the session is a coroutine, and where that stands cannot be copied";
+            return Err(cannot(why.to_owned()));
+        }
+        Ok(made)
+    }
+}
+
+/// The code of a function for the engine that walks.
+fn walked(code: &Rc<dyn Code>) -> Option<Rc<dyn Code>> {
+    let any: &dyn Any = &**code;
+    match any.downcast_ref::<Loaded>() {
+        Some(loaded) => Some(Rc::clone(loaded.function.core.as_ref()?) as Rc<dyn Code>),
+        None => Some(Rc::clone(code)),
+    }
+}
+
+fn cannot(why: String) -> Box<Diagnostic> {
+    let problem = Diagnostic::error(codes::USAGE, "this cannot be followed step by step");
+    Box::new(problem.why(why))
+}
