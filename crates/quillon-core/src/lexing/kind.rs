@@ -2,6 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
+use super::token_values::Escapes;
 use super::{Group, ORDINARY, token_values};
 use crate::definition::{Definition, Holds, Literal, PIECES, Pattern, TokenRule, Turn};
 
@@ -50,7 +51,7 @@ pub struct Kind {
     pub holds: Option<Holds>,
     /// How messages call it.
     pub wording: String,
-    pub(super) escapes: bool,
+    pub(super) escapes: Escapes,
     /// How many bytes at either end are not part of the text it holds, where that is
     /// known.
     pub(super) trims: Option<(usize, usize)>,
@@ -103,7 +104,7 @@ impl Kind {
         Kind {
             ignored: rule.ignored,
             holds: rule.holds,
-            escapes: token_values::mentions_backslash(&rule.pattern),
+            escapes: Escapes::of(&rule.pattern),
             trims: delimited.map(|(open, _, close)| (open.len(), close.len())),
             nests: match &rule.pattern {
                 Pattern::Nested(open, close) => Some((open.clone(), close.clone())),
@@ -141,10 +142,10 @@ impl Kind {
                 let inner = text.get(before..text.len().saturating_sub(after));
                 Ok(Literal::Text(token_values::inside(
                     inner.unwrap_or_default(),
-                    self.escapes,
+                    &self.escapes,
                 )))
             }
-            _ => token_values::value(text, self.holds, self.escapes),
+            _ => token_values::value(text, self.holds, &self.escapes),
         }
     }
 
@@ -156,7 +157,7 @@ impl Kind {
             ignored: false,
             holds: None,
             wording,
-            escapes: false,
+            escapes: Escapes::default(),
             trims: None,
             pattern: None,
             nests: None,

@@ -11,8 +11,52 @@ pub(super) enum NoValue {
     NotANumber,
 }
 
-/// Converts a token's text. `escapes` says whether a backslash in a text escapes.
-pub(super) fn value(text: &str, holds: Option<Holds>, escapes: bool) -> Result<Literal, NoValue> {
+/// What stands for something else inside of a text.
+#[derive(Clone, PartialEq, Eq, Default, Debug)]
+pub(super) struct Escapes {
+    /// Whether a backslash escapes.
+    backslash: bool,
+    /// The quotation mark, if two of them stand for one.
+    doubled: Option<String>,
+}
+
+impl Escapes {
+    /// What a pattern gives such a role.
+    pub fn of(pattern: &Pattern) -> Escapes {
+        let doubled = pattern.delimited().and_then(|(open, inner, close)| {
+            let is_mark = open == close && mentions(inner, &close.repeat(2));
+            is_mark.then_some(close)
+        });
+        Escapes {
+            backslash: mentions_backslash(pattern),
+            doubled,
+        }
+    }
+}
+
+/// Whether a pattern has a text among its alternatives or parts.
+fn mentions(pattern: &Pattern, text: &str) -> bool {
+    if pattern.fixed().as_deref() == Some(text) {
+        return true;
+    }
+    match pattern {
+        Pattern::Literal(_) | Pattern::Nested(..) | Pattern::Class(_) => false,
+        Pattern::Sequence(parts) | Pattern::Choice(parts) => {
+            parts.iter().any(|part| mentions(part, text))
+        }
+        Pattern::Except(part, _)
+        | Pattern::Optional(part)
+        | Pattern::Star(part)
+        | Pattern::Plus(part) => mentions(part, text),
+    }
+}
+
+/// Converts a token's text.
+pub(super) fn value(
+    text: &str,
+    holds: Option<Holds>,
+    escapes: &Escapes,
+) -> Result<Literal, NoValue> {
     match holds {
         None => Ok(Literal::Text(text.to_owned())),
         Some(Holds::Integer) => integer(text).map(Literal::Integer),
@@ -50,7 +94,7 @@ fn number(text: &str) -> Result<f64, NoValue> {
 }
 
 /// Whether a pattern gives the backslash a role of its own, so that it escapes.
-pub(super) fn mentions_backslash(pattern: &Pattern) -> bool {
+fn mentions_backslash(pattern: &Pattern) -> bool {
     match pattern {
         Pattern::Literal(text) => text.contains('\\'),
         Pattern::Nested(..) => false,
@@ -65,7 +109,7 @@ pub(super) fn mentions_backslash(pattern: &Pattern) -> bool {
 
 /// Takes off the quotes: a sign at the front, repeated or not, and its mirror image at
 /// the end.
-fn unquoted(text: &str, escapes: bool) -> String {
+fn unquoted(text: &str, escapes: &Escapes) -> String {
     let Some(open) = text.chars().next().filter(|c| !c.is_alphanumeric()) else {
         return text.to_owned();
     };
@@ -81,7 +125,10 @@ fn unquoted(text: &str, escapes: bool) -> String {
     };
     let triple = |c: char| c.to_string().repeat(3);
     let inner = match (text.strip_prefix(&triple(open)), triple(close)) {
-        (Some(rest), end) if rest.ends_with(&end) => &rest[..rest.len() - end.len()],
+        // Where two marks stand for one, the outermost are the quotes.
+        (Some(rest), end) if escapes.doubled.is_none() && rest.ends_with(&end) => {
+            &rest[..rest.len() - end.len()]
+        }
         _ => {
             let rest = &text[open.len_utf8()..];
             rest.strip_suffix(close).unwrap_or(rest)
@@ -91,11 +138,15 @@ fn unquoted(text: &str, escapes: bool) -> String {
 }
 
 /// What a text without its quotes stands for.
-pub(super) fn inside(inner: &str, escapes: bool) -> String {
-    if escapes {
-        resolved(inner)
+pub(super) fn inside(inner: &str, escapes: &Escapes) -> String {
+    let text = match &escapes.doubled {
+        Some(mark) => inner.replace(&mark.repeat(2), mark),
+        None => inner.to_owned(),
+    };
+    if escapes.backslash {
+        resolved(&text)
     } else {
-        inner.to_owned()
+        text
     }
 }
 
@@ -208,11 +259,16 @@ mod tests {
 
     #[test]
     fn texts_lose_quotes_and_escapes() {
-        assert_eq!(unquoted(r#""a\n\u{e9}\"""#, true), "a\né\"");
-        assert_eq!(unquoted(r#""a\n""#, false), "a\\n");
-        assert_eq!(unquoted("\"\"\"a\"\"\"", true), "a");
-        assert_eq!(unquoted("'word", true), "word");
-        assert_eq!(unquoted("«a»", true), "a");
-        assert_eq!(unquoted("\"\"", true), "");
+        let backslash = |backslash| Escapes {
+            backslash,
+            doubled: None,
+        };
+        let (with, without) = (&backslash(true), &backslash(false));
+        assert_eq!(unquoted(r#""a\n\u{e9}\"""#, with), "a\né\"");
+        assert_eq!(unquoted(r#""a\n""#, without), "a\\n");
+        assert_eq!(unquoted("\"\"\"a\"\"\"", with), "a");
+        assert_eq!(unquoted("'word", with), "word");
+        assert_eq!(unquoted("«a»", with), "a");
+        assert_eq!(unquoted("\"\"", with), "");
     }
 }

@@ -35,6 +35,21 @@ impl Grammar {
         }
     }
 
+    /// Whether an operator stands in brackets only where another one ends as it does, from one of
+    /// its operands in the middle on: with `and` looser than `between`, `b and c` is none of the
+    /// operands of `a between b and c and d`.
+    pub(super) fn stands_in_brackets(&self, inner: u32, outer: u32) -> bool {
+        let [inner, outer] = [inner, outer].map(|id| &self.productions[id as usize]);
+        let (Some(mine), Some(around)) = (inner.level, outer.level) else {
+            return false;
+        };
+        mine.0 == around.0
+            && mine.1 < around.1
+            && inner.right.first() == Some(&Symbol::Nonterminal(inner.left))
+            && inner.right.len() < outer.right.len()
+            && outer.right.ends_with(&inner.right)
+    }
+
     /// The symbol that stands for the operands of an operator: the sort of its table.
     pub(crate) fn operand(&self, production: &Production) -> Option<Symbol> {
         let (table, ..) = production.level?;

@@ -315,7 +315,15 @@ struct Cell<'a> {
 
 impl Cell<'_> {
     /// The actions left, and whether operators met that do not chain.
-    fn settle(&self, shift: Option<u32>, reduces: Vec<u32>) -> (Vec<Action>, bool) {
+    fn settle(&self, shift: Option<u32>, mut reduces: Vec<u32>) -> (Vec<Action>, bool) {
+        if reduces.len() > 1 {
+            let all = reduces.clone();
+            let in_brackets = |inner: u32| {
+                let mut outer = all.iter();
+                outer.any(|&outer| self.grammar.stands_in_brackets(inner, outer))
+            };
+            reduces.retain(|&production| !in_brackets(production));
+        }
         let Some(to) = shift else {
             return (reduces.into_iter().map(Action::Reduce).collect(), false);
         };

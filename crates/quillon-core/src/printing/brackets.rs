@@ -23,12 +23,18 @@ impl Writer<'_> {
         if self.would_run_on(parent, place, child) {
             return true;
         }
+        if self.beside_operator(parent, place, child) {
+            return true;
+        }
         let Some(level) = parent.level else {
-            return self.beside_operator(parent, place, child);
+            return false;
         };
         let operand = self.parser.grammar().operand(parent);
-        if !(first || last) || operand != Some(parent.right[place]) {
+        if operand != Some(parent.right[place]) {
             return false;
+        }
+        if !(first || last) {
+            return self.has_open(child, parent.right[place + 1], level);
         }
         // On the left, what the child ends with could take the operator for itself; on the
         // right, the operator could take what the child begins with.
@@ -37,6 +43,36 @@ impl Writer<'_> {
                 && self
                     .first_open(child)
                     .is_some_and(|own| yields(own, level, false)))
+    }
+
+    /// Whether a node is an operation with a sign, looser than a level, or has one among its
+    /// operands that is not in brackets.
+    fn has_open(&self, node: NodeId, sign: Symbol, level: Level) -> bool {
+        let mut work = vec![node];
+        while let Some(node) = work.pop() {
+            let Some(production) = self.production_of(node) else {
+                continue;
+            };
+            let Some(own) = production.level else {
+                continue;
+            };
+            let operand = Some(Symbol::Nonterminal(production.left));
+            let begins_open = production.right.first().copied() == operand;
+            let is_looser = own.0 == level.0 && own.1 < level.1;
+            if begins_open && is_looser && production.right.get(1) == Some(&sign) {
+                return true;
+            }
+            let last = production.right.len() - 1;
+            let first = self.first_child(node).filter(|_| begins_open);
+            let ends_open = last > 0 && production.right.last().copied() == operand;
+            let end = self.last_child(node).filter(|_| ends_open);
+            let edges = first.map(|child| (0, child)).into_iter();
+            let edges = edges.chain(end.map(|child| (last, child)));
+            let open =
+                edges.filter(|&(place, child)| !self.needs_brackets(production, place, child));
+            work.extend(open.map(|(_, child)| child));
+        }
+        false
     }
 
     /// Whether a child, or what it ends with, would be read on into what follows it: `(a.b)(c)`
@@ -91,11 +127,14 @@ impl Writer<'_> {
         }
     }
 
-    /// The same where the production is no operator itself, but has the sign of one beside
-    /// the child, as in `change list # place + 1 to value`.
+    /// The same where a production has the sign of another operator beside the child, as in
+    /// `change list # place + 1 to value` and `value between low and high`.
     fn beside_operator(&self, parent: &Production, place: usize, child: NodeId) -> bool {
+        let operand = self.parser.grammar().operand(parent);
+        let begins_open = operand.is_some() && parent.right.first() == operand.as_ref();
         let level_of = |at: usize, is_one: &dyn Fn(&Production) -> bool| {
-            let sign = *parent.right.get(at)?;
+            // Its own sign is a matter of its own level.
+            let sign = *parent.right.get(at).filter(|_| !(begins_open && at == 1))?;
             self.productions_with_levels()
                 .find(|p| {
                     p.right.get(1) == Some(&sign)

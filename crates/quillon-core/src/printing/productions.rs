@@ -108,11 +108,21 @@ impl<'a> Writer<'a> {
     /// The last child of a node, as it is written.
     pub fn last_child(&self, id: NodeId) -> Option<NodeId> {
         let production = self.production_of(id)?;
-        match production.roles.last()? {
-            Role::Field(field) | Role::Items(field) => {
-                self.tree.children(id, *field as usize).last().copied()
-            }
-            Role::Drop | Role::Item | Role::Inner => None,
+        self.children_of(id, *production.roles.last()?).pop()
+    }
+
+    /// The first child of a node, as it is written.
+    pub fn first_child(&self, id: NodeId) -> Option<NodeId> {
+        let production = self.production_of(id)?;
+        let children = self.children_of(id, *production.roles.first()?);
+        children.first().copied()
+    }
+
+    /// The children of a node that a part of its production stands for.
+    fn children_of(&self, id: NodeId, role: Role) -> Vec<NodeId> {
+        match role {
+            Role::Field(field) | Role::Items(field) => self.tree.children(id, field as usize),
+            Role::Drop | Role::Item | Role::Inner => Vec::new(),
         }
     }
 

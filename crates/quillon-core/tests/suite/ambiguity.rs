@@ -3,7 +3,9 @@
 use std::time::Duration;
 
 use crate::common::{language, mistakes, tree, with_tokens};
-use quillon_core::Language;
+use quillon_core::printing::Brackets;
+use quillon_core::source::SourceText;
+use quillon_core::{Language, Reading};
 
 const LIMIT: Duration = Duration::from_secs(60);
 
@@ -331,4 +333,119 @@ form Done in Term
         tree(&own, "a + b + c!"),
         "1:1 `a + b + c` can be read in two ways"
     );
+}
+
+/// A language in which the sign of one operator stands between the operands of another.
+fn shared_sign(table: &str) -> Language {
+    with_tokens(&format!(
+        "precedence of Expr, loosest first\n{table}
+form Or in Expr
+  written  left:Expr \"or\" right:Expr
+form And in Expr
+  written  left:Expr \"and\" right:Expr
+form Not in Expr
+  written  \"not\" value:Expr
+form Between in Expr
+  written  value:Expr \"between\" low:Expr \"and\" high:Expr
+form Plus in Expr
+  written  left:Expr \"+\" right:Expr
+{ATOMS}"
+    ))
+}
+
+#[test]
+fn a_looser_operator_stands_in_brackets_where_its_sign_separates() {
+    let own = shared_sign("  left Or\n  left And\n  prefix Not\n  none Between\n  left Plus\n");
+    assert_eq!(found(&own), [""; 0]);
+    for (text, wanted, printed) in [
+        (
+            "1 between 2 and 3 and 4",
+            "And(Between(Number(1), Number(2), Number(3)), Number(4))",
+            "1 between 2 and 3 and 4",
+        ),
+        (
+            "1 between (2 and 3) and (4 and 5)",
+            "Between(Number(1), And(Number(2), Number(3)), And(Number(4), Number(5)))",
+            "1 between (2 and 3) and (4 and 5)",
+        ),
+        (
+            "1 and 2 between 3 and 4 and 5",
+            "And(And(Number(1), Between(Number(2), Number(3), Number(4))), Number(5))",
+            "1 and 2 between 3 and 4 and 5",
+        ),
+        (
+            "1 between 2 and 3 or 4 and 5",
+            "Or(Between(Number(1), Number(2), Number(3)), And(Number(4), Number(5)))",
+            "1 between 2 and 3 or 4 and 5",
+        ),
+        (
+            "1 between (2 and 3 or 4) and 5",
+            "Between(Number(1), Or(And(Number(2), Number(3)), Number(4)), Number(5))",
+            "1 between (2 and 3 or 4) and 5",
+        ),
+        // One that is looser still would take the sign for what it ends with.
+        (
+            "1 between (2 or 3) and 4",
+            "Between(Number(1), Or(Number(2), Number(3)), Number(4))",
+            "1 between (2 or 3) and 4",
+        ),
+        (
+            "(1 between 2 and 3) + 4 between (not 2) and 5",
+            "Between(Plus(Between(Number(1), Number(2), Number(3)), Number(4)), Not(Number(2)), Number(5))",
+            "(1 between 2 and 3) + 4 between not 2 and 5",
+        ),
+        (
+            "not 1 + 2 between 2 + 3 and 4 + 5 and 6",
+            "And(Not(Between(Plus(Number(1), Number(2)), Plus(Number(2), Number(3)), Plus(Number(4), Number(5)))), Number(6))",
+            "not 1 + 2 between 2 + 3 and 4 + 5 and 6",
+        ),
+        (
+            "1 between (not 2 and 3) and 4",
+            "Between(Number(1), And(Not(Number(2)), Number(3)), Number(4))",
+            "1 between (not 2 and 3) and 4",
+        ),
+    ] {
+        assert_eq!(tree(&own, text), wanted, "{text}");
+        is_printed(&own, text, printed);
+    }
+}
+
+/// A text is printed back so with the fewest brackets, and that is read as the same.
+fn is_printed(own: &Language, text: &str, printed: &str) {
+    let source = SourceText::new("own", text);
+    let parsed = own.tree(&source, Reading::Entry).value.unwrap();
+    let back = own.source_of(&parsed, Brackets::Fewest, &own.comments(&source));
+    assert_eq!(back.unwrap().trim_end(), printed);
+    assert_eq!(tree(own, printed), tree(own, text), "{printed}");
+}
+
+#[test]
+fn a_tighter_operator_takes_a_sign_that_separates_first() {
+    let own = shared_sign("  left Or\n  prefix Not\n  none Between\n  left And\n  left Plus\n");
+    assert_eq!(found(&own), [""; 0]);
+    for (text, wanted, printed) in [
+        (
+            "1 between 2 and 3",
+            "Between(Number(1), Number(2), Number(3))",
+            "1 between 2 and 3",
+        ),
+        (
+            "1 between 2 and 3 and 4",
+            "Between(Number(1), And(Number(2), Number(3)), Number(4))",
+            "1 between 2 and 3 and 4",
+        ),
+        (
+            "1 between 2 and (3 and 4)",
+            "Between(Number(1), Number(2), And(Number(3), Number(4)))",
+            "1 between 2 and (3 and 4)",
+        ),
+        (
+            "1 and 2 between 3 and 4 or 5",
+            "Or(Between(And(Number(1), Number(2)), Number(3), Number(4)), Number(5))",
+            "1 and 2 between 3 and 4 or 5",
+        ),
+    ] {
+        assert_eq!(tree(&own, text), wanted, "{text}");
+        is_printed(&own, text, printed);
+    }
 }

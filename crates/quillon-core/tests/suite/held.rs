@@ -147,3 +147,25 @@ fn a_token_that_holds_nothing_is_its_text() {
     hold("digit+", &[("007", "\"007\"")]);
     hold("'\"' letter* '\"'", &[("\"low\"", r#""\"low\"""#)]);
 }
+
+#[test]
+fn two_quotation_marks_stand_for_one_where_the_pattern_has_them() {
+    hold(
+        "\"'\" ([^'] | \"''\")* \"'\" holds text",
+        &[
+            ("'low'", "\"low\""),
+            ("'it''s low'", "\"it's low\""),
+            ("''''", "\"'\""),
+            ("''''''", "\"''\""),
+            ("''", "\"\""),
+            // Nothing else has a role there.
+            ("'a\\n\"\"'", "\"a\\\\n\\\"\\\"\""),
+        ],
+    );
+    hold(
+        "'\"' ([^\"\\\\] | \"\\\\\" any | '\"' '\"')* '\"' holds text",
+        &[(r#""a""b\"c\n""#, "\"a\\\"b\\\"c\\n\"")],
+    );
+    // Elsewhere two are two.
+    hold("\"<\" [^>]* \">\" holds text", &[("<a''b>", "\"a''b\"")]);
+}
