@@ -6,6 +6,7 @@ use crate::diagnostic::Diagnostic;
 
 mod brackets;
 mod choices;
+mod line_ends;
 mod meanings;
 mod names;
 mod patterns;
@@ -25,6 +26,7 @@ pub(crate) fn advice(definition: &Definition) -> Vec<Diagnostic> {
     found.extend(spellings::advice(definition));
     found.extend(patterns::advice(definition));
     found.extend(touching::advice(definition));
+    found.extend(line_ends::advice(definition));
     found.sort_by_key(Diagnostic::start);
     found
 }

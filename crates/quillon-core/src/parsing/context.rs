@@ -69,11 +69,12 @@ impl Told<'_> {
         let production = &self.parser.grammar.productions[frame.production as usize];
         let is_literal =
             matches!(production.right[0], Symbol::Terminal(_)) && production.roles[0] == Role::Drop;
-        // A sign that is no bracket says little of what it begins.
+        // A sign that is no bracket says little of what it begins, and a line end nothing.
         let first = self.tokens.tokens[frame.tokens[0] as usize].span;
         let text = self.tokens.source.slice(first);
         let is_bracket = BRACKETS.iter().any(|(open, _)| *open == text);
         let head = self.head(frame);
-        is_literal && (is_bracket || !is_sign(text) || head != first)
+        let is_blank = text.trim().is_empty();
+        is_literal && !is_blank && (is_bracket || !is_sign(text) || head != first)
     }
 }

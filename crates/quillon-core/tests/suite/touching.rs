@@ -157,3 +157,43 @@ fn a_form_that_only_a_blank_leads_to_is_told() {
         "Program([Put(Item(Number(1), Number(2)), Number(3), Number(4)), Do(Item(Number(1), Number(2)))])"
     );
 }
+
+/// A language of blocks by indentation, with a form that goes on behind one.
+fn blocks(when: &str) -> Vec<String> {
+    let language = language(&format!(
+        "language Blocks\n  layout indentation\ntokens\n  Blank  [ ]+  ignored\n  Whole  digit+
+form Program\n  written  steps:Step* by LineEnd trailing
+form Number in Step\n  written  value:Whole
+form Block\n  written  \":\" Indent steps:Step+ by LineEnd Dedent
+form When in Step\n  written  {when}\n"
+    ));
+    language.advice().iter().map(said).collect()
+}
+
+#[test]
+fn a_word_behind_a_block_by_indentation_needs_a_line_end() {
+    let told = |word: &str, place: &str| {
+        format!("{place} `{word}` is never read here: where a block ends, its line ends, too")
+    };
+    assert_eq!(
+        blocks("\"when\" test:Whole yes:Block (\"else\" no:Block)?"),
+        [told("else", "13:41")]
+    );
+    assert_eq!(
+        blocks("\"do\" steps:Block \"until\" test:Whole"),
+        [told("until", "13:29")]
+    );
+    assert_eq!(
+        blocks("\"do\" steps:Block ~ \"end\" | \"each\" (steps:Block | other:Block) \"end\""),
+        [told("end", "13:31"), told("end", "13:74")]
+    );
+    // What begins with a line end, or may come without a block, is read.
+    for right in [
+        "\"when\" test:Whole yes:Block (LineEnd \"else\" no:Block)?",
+        "\"when\" test:Whole yes:(Block | Number) \"end\"",
+        "\"when\" test:Whole yes:Block?  \"end\"",
+        "\"when\" test:Whole yes:Block LineEnd \"end\"",
+    ] {
+        assert_eq!(blocks(right), [""; 0], "{right}");
+    }
+}
