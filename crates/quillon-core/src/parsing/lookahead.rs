@@ -112,17 +112,17 @@ pub(super) fn lookaheads(
     propagate(&mut follow, includes);
     let ends = Grouped::new(states.len(), ends);
     let rows = (0..states.len()).map(|state| {
-        let mut row: Vec<(u32, TerminalSet)> = Vec::new();
-        for &(production, source) in ends.of(state) {
-            let known = row.iter().position(|(known, _)| *known == production);
-            let at = known.unwrap_or_else(|| {
-                row.push((production, TerminalSet::new(grammar.terminals.len())));
-                row.len() - 1
-            });
-            row[at].1.extend(&follow[source as usize]);
-        }
-        row.sort_unstable_by_key(|(production, _)| *production);
-        row
+        let mut sources = ends.of(state).to_vec();
+        sources.sort_unstable();
+        let alike = sources.chunk_by(|(one, _), (other, _)| one == other);
+        let row = alike.map(|alike| {
+            let mut set = TerminalSet::new(grammar.terminals.len());
+            for &(_, source) in alike {
+                set.extend(&follow[source as usize]);
+            }
+            (alike[0].0, set)
+        });
+        row.collect()
     });
     rows.collect()
 }

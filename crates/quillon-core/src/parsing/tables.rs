@@ -316,10 +316,11 @@ struct Cell<'a> {
 impl Cell<'_> {
     /// The actions left, and whether operators met that do not chain.
     fn settle(&self, shift: Option<u32>, mut reduces: Vec<u32>) -> (Vec<Action>, bool) {
-        if reduces.len() > 1 {
-            let all = reduces.clone();
+        let is_ranked = |id: &u32| self.grammar.productions[*id as usize].level.is_some();
+        let ranked: Vec<u32> = reduces.iter().copied().filter(is_ranked).collect();
+        if ranked.len() > 1 {
             let in_brackets = |inner: u32| {
-                let mut outer = all.iter();
+                let mut outer = ranked.iter();
                 outer.any(|&outer| self.grammar.stands_in_brackets(inner, outer))
             };
             reduces.retain(|&production| !in_brackets(production));

@@ -4,7 +4,7 @@ use std::rc::Rc;
 use std::sync::Arc;
 
 use super::inner::Inner;
-use super::roots::SessionValues;
+use super::values::SessionValues;
 use crate::diagnostic::{Diagnostic, Outcome, codes, nearest, quote};
 use crate::language::Reading;
 use crate::language::{Compiled, Prepared, Surroundings};

@@ -19,8 +19,8 @@ mod entries;
 mod inner;
 mod rehearsal;
 mod reload;
-mod roots;
 mod runs;
+mod values;
 
 pub use builder::SessionBuilder;
 use inner::Inner;

@@ -6,7 +6,7 @@ use std::rc::Rc;
 
 use super::Engine;
 use super::inner::Inner;
-use super::roots::SessionValues;
+use super::values::SessionValues;
 use crate::diagnostic::{Diagnostic, codes};
 use crate::machine::Loaded;
 use crate::metering::Stopped;

@@ -280,6 +280,14 @@ provides
         mistakes(&format!("language Own\n{}\n{unbound}", common::TOKENS)),
         ["13:30 `p.value` is not a variable: nothing binds it"]
     );
+    let whole = "form F\n  written  \"f\" pairs:Pair* body:Whole\n  binds    pairs.name in body\n  means    function (pairs) { body }\nform Pair\n  written  name:Name\n";
+    let whole = format!("language Own\n{}\n{whole}", common::TOKENS);
+    assert_eq!(
+        mistakes(&whole),
+        ["14:22 `pairs` is not a variable: form `F` binds `pairs.name`"]
+    );
+    let remedied = whole.replace("(pairs)", "(pairs.name)");
+    assert_eq!(mistakes(&remedied), [""; 0]);
 }
 
 #[test]

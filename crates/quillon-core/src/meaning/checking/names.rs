@@ -139,15 +139,20 @@ impl MeaningChecker<'_> {
             );
             self.error(codes::DEFINITION_MEANING, message, name.span);
         } else if !form.is_name_field(&name.text) && names_fields(form) {
-            let message = format!(
-                "{} is not a variable: no clause of form {} binds or uses it",
-                quote(&name.text),
-                quote(&form.name.text)
-            );
-            let remedy = format!(
-                "add `binds {} …` or `uses {} to change`",
-                name.text, name.text
-            );
+            let name_text = quote(&name.text);
+            let form_name = quote(&form.name.text);
+            let (message, remedy) = match bound_in(form, &name.text) {
+                Some(part) => (
+                    format!("{name_text} is not a variable: form {form_name} binds `{part}`"),
+                    format!("write `{part}`"),
+                ),
+                None => (
+                    format!(
+                        "{name_text} is not a variable: no clause of form {form_name} binds or uses it"
+                    ),
+                    format!("add `binds {0} …` or `uses {0} to change`", name.text),
+                ),
+            };
             self.error(codes::DEFINITION_MEANING, message, name.span)
                 .remedies
                 .push(remedy);
@@ -188,4 +193,12 @@ fn names_fields(form: &Form) -> bool {
     let named = binds.map(|clause| &clause.field);
     let mut all = named.chain(form.uses.iter().map(|uses| &uses.field));
     all.all(|field| form.field_index(&field.text).is_some())
+}
+
+/// What is bound of the forms that a field has, as meanings write it.
+fn bound_in(form: &Form, field: &str) -> Option<String> {
+    form.binds.iter().find_map(|binds| match &binds.reach {
+        Reach::Part(part) if binds.field.text == field => Some(format!("{field}.{}", part.text)),
+        Reach::Part(_) | Reach::Itself | Reach::Offered | Reach::Unwritten => None,
+    })
 }
