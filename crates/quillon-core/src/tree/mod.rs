@@ -43,8 +43,9 @@ pub struct Node {
     pub what: What,
     /// The text it covers.
     pub span: Span,
+    /// Its first slot. A form has one for each of its fields; how many a list has stands in the slot
+    /// before.
     first: u32,
-    count: u32,
 }
 
 /// A node on the way from the root to a place.
@@ -67,6 +68,8 @@ pub struct Tree {
     source: Arc<SourceText>,
     nodes: Vec<Node>,
     slots: Vec<NodeId>,
+    /// How many slots the nodes of each form have.
+    widths: Arc<[u16]>,
     root: NodeId,
     /// What tokens are called that are called otherwise than in the text.
     renamed: FxHashMap<NodeId, String>,
@@ -151,7 +154,7 @@ impl Tree {
     pub(crate) fn field_count(&self, id: NodeId) -> usize {
         let node = self.node(id);
         match node.what {
-            What::Form(_) => node.count as usize,
+            What::Form(form) => usize::from(self.widths[form as usize]),
             What::List | What::Token(_) => 0,
         }
     }
@@ -166,7 +169,9 @@ impl Tree {
         let child = self.node(slot);
         match child.what {
             What::List => {
-                Child::Many(&self.slots[child.first as usize..(child.first + child.count) as usize])
+                let first = child.first as usize;
+                let count = self.slots[first - 1].0 as usize;
+                Child::Many(&self.slots[first..first + count])
             }
             What::Form(_) | What::Token(_) => Child::One(slot),
         }
@@ -258,6 +263,7 @@ impl<'a> TreeBuilder<'a> {
         tokens: usize,
     ) -> TreeBuilder<'a> {
         let room = tokens + tokens / 2;
+        let widths = definition.forms.iter().map(|form| form.fields.len() as u16);
         TreeBuilder {
             definition,
             slots: Vec::new(),
@@ -265,6 +271,7 @@ impl<'a> TreeBuilder<'a> {
                 source: Arc::clone(source),
                 nodes: Vec::with_capacity(room),
                 slots: Vec::with_capacity(room),
+                widths: widths.collect(),
                 root: NodeId(0),
                 renamed: FxHashMap::default(),
                 signs: Arc::default(),
@@ -305,13 +312,11 @@ impl<'a> TreeBuilder<'a> {
                 what: What::Token(kind),
                 span,
                 first: slot,
-                count: 0,
             },
             Node {
                 what: What::Form(form),
                 span,
                 first: slot,
-                count: 1,
             },
         ]);
         self.tree.slots.push(NodeId(node));
@@ -321,13 +326,7 @@ impl<'a> TreeBuilder<'a> {
     /// The node of all slots from `first` on.
     #[inline]
     pub(crate) fn close(&mut self, what: What, span: Span, first: u32) -> NodeId {
-        let count = self.slot_count() - first;
-        self.tree.nodes.push(Node {
-            what,
-            span,
-            first,
-            count,
-        });
+        self.tree.nodes.push(Node { what, span, first });
         NodeId(self.tree.nodes.len() as u32 - 1)
     }
 
@@ -372,8 +371,10 @@ impl<'a> TreeBuilder<'a> {
 
     /// The node of a repeated field of a form that covers `around`.
     pub(crate) fn list(&mut self, items: impl Iterator<Item = NodeId>, around: Span) -> NodeId {
+        self.tree.slots.push(NodeId(0));
         let first = self.slot_count();
         self.tree.slots.extend(items);
+        self.tree.slots[first as usize - 1] = NodeId(self.slot_count() - first);
         let span = match &self.tree.slots[first as usize..] {
             [] => around.after(),
             [one, .., last] => self.tree.node(*one).span.to(self.tree.node(*last).span),
