@@ -175,6 +175,14 @@ impl Automaton {
         self.moves[state as usize * self.classes.count() + self.classes.of(c) as usize]
     }
 
+    /// Whether a state leads on with some character that is not ASCII.
+    pub fn leads_beyond_ascii(&self, state: u32) -> bool {
+        self.classes.beyond_ascii().any(|class| {
+            let at = state as usize * self.classes.count() + class as usize;
+            self.moves[at] != DEAD
+        })
+    }
+
     /// The kind recognised in a state.
     #[inline]
     pub fn accepted(&self, state: u32) -> Option<u16> {

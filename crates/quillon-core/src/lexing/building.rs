@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use super::automaton::{Automaton, DEAD};
+use super::blocks::Blocks;
 use super::holes::Pieces;
 use super::kind::ByName;
 use super::words::{Word, Words};
@@ -103,11 +104,7 @@ impl Lexer {
             });
             alone = Automaton::new(&patterns).ok_or_else(|| too_large(definition))?;
         }
-        let mut care = vec![Care::default(); kinds.len()];
         let looked_up = looked_up(definition, [literals, own], &alone, &mut kinds);
-        for &(_, pattern, _) in &looked_up.words {
-            care[pattern as usize].word = true;
-        }
         let mut spelt_out = looked_up.spelt_out;
         let ordinary = if spelt_out.is_empty() {
             alone
@@ -120,14 +117,14 @@ impl Lexer {
         for patterns in &of_groups[1..] {
             automata.push(Automaton::new(patterns).ok_or_else(|| too_large(definition))?);
         }
-        for (care, kind) in care.iter_mut().zip(&kinds) {
-            care.ignored = kind.ignored;
-            care.goes_on = kind.goes_on();
-            care.is_value = matches!(kind.holds, Some(Holds::Integer | Holds::Number));
-        }
+        let care = care(&kinds, &looked_up.words);
         let words = looked_up.words.into_iter();
         let words = words.map(|(text, _, word)| (text, word)).collect();
+        let blocks = automata
+            .iter()
+            .map(|automaton| Blocks::new(automaton, &care));
         let mut lexer = Lexer {
+            blocks: blocks.collect(),
             by_name: ByName::new(&kinds),
             kinds,
             signs: Arc::new(Signs::ready_made(definition)),
@@ -145,6 +142,21 @@ impl Lexer {
             .map(|layout| layout::Rules::new(definition, layout, &lexer));
         Ok(lexer)
     }
+}
+
+/// What is done with tokens of each kind, where the words with these patterns are looked up.
+fn care(kinds: &[Kind], words: &[(String, u16, Word)]) -> Vec<Care> {
+    let care = kinds.iter().map(|kind| Care {
+        ignored: kind.ignored,
+        goes_on: kind.goes_on(),
+        is_value: matches!(kind.holds, Some(Holds::Integer | Holds::Number)),
+        word: false,
+    });
+    let mut care: Vec<Care> = care.collect();
+    for &(_, pattern, _) in words {
+        care[pattern as usize].word = true;
+    }
+    care
 }
 
 /// How literals are told from other tokens.

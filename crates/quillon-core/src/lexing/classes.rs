@@ -116,6 +116,12 @@ impl Classes {
         self.of_start[self.starts.partition_point(|&s| s <= code) - 1]
     }
 
+    /// The classes of the characters that are not ASCII, some more than once.
+    pub fn beyond_ascii(&self) -> impl Iterator<Item = u8> + '_ {
+        let first = self.starts.partition_point(|&start| start <= 128);
+        self.of_start[first.saturating_sub(1)..].iter().copied()
+    }
+
     /// The number of classes.
     pub fn count(&self) -> usize {
         self.count

@@ -8,7 +8,9 @@ use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors};
 use crate::source::SourceText;
 
 mod automaton;
+mod blocks;
 mod building;
+mod byte_sets;
 mod classes;
 mod holes;
 mod kind;
@@ -23,6 +25,7 @@ mod token_values;
 mod words;
 
 use automaton::{Automaton, DEAD};
+use blocks::Blocks;
 use holes::Pieces;
 use kind::{ByName, More};
 pub use kind::{Kind, KindId, Origin};
@@ -56,6 +59,8 @@ pub struct Lexer {
     signs: Arc<Signs>,
     /// One for each group.
     automata: Vec<Automaton>,
+    /// What bytes tell by themselves of the tokens of each group.
+    blocks: Vec<Blocks>,
     /// The group in which texts begin.
     first: Group,
     /// Literals that a pattern matches as well.

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use super::automaton::Automaton;
+use super::blocks::Blocks;
 use super::holes::{Hole, PieceEnd};
 use super::{Care, Group, KindId, Lexer, More, Token, Tokens, token_values};
 use crate::diagnostic::Diagnostic;
@@ -103,6 +104,9 @@ impl<'a> Scan<'a> {
         let bytes = source.text().as_bytes();
         let automaton = self.automaton();
         while at < bytes.len() {
+            if !self.keep_ignored {
+                (at, tight) = self.by_blocks(self.blocks(), at, tight);
+            }
             let (state, end) = automaton.run_ascii(bytes, at);
             let Some(kind) = automaton.accepted(state) else {
                 break;
@@ -262,6 +266,13 @@ impl<'a> Scan<'a> {
     pub fn automaton(&self) -> &'a Automaton {
         let group = self.groups.last().copied().unwrap_or(self.lexer.first);
         &self.lexer.automata[group as usize]
+    }
+
+    /// What bytes tell of the tokens of that group.
+    #[inline]
+    fn blocks(&self) -> &'a Blocks {
+        let group = self.groups.last().copied().unwrap_or(self.lexer.first);
+        &self.lexer.blocks[group as usize]
     }
 
     /// Goes on to the line that has only the last word of the opening.

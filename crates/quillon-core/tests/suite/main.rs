@@ -6,6 +6,7 @@ mod agreement;
 mod ambiguity;
 mod bindings;
 mod blanks;
+mod blocks;
 mod braces;
 mod choices;
 mod control;
