@@ -157,14 +157,12 @@ struct Found {
     /// Where they begin, and their last bytes: as many of these as of those.
     starts: u64,
     ends: u64,
-    /// The bytes that touch the one before.
-    touching: u64,
+    /// The bytes that are blank.
+    blank: u64,
     /// How many bytes of the block are read.
     length: usize,
     /// Whether the automaton is to be asked there.
     asks: bool,
-    /// Whether what comes behind a whole block touches it.
-    touches_next: bool,
 }
 
 impl Found {
@@ -205,11 +203,18 @@ impl Found {
         Found {
             starts: starts & below,
             ends: ends & below,
-            touching: !(blank << 1),
+            blank,
             length,
             // A word that fills the block is one for the automaton.
             asks: asks || length == 0,
-            touches_next: blank >> (WIDTH - 1) == 0,
+        }
+    }
+
+    /// Whether what begins at a place touches what is before it, where a block touches as `tight` says.
+    fn touches(&self, at: usize, tight: bool) -> bool {
+        match at.checked_sub(1) {
+            Some(before) => self.blank >> before & 1 == 0,
+            None => tight,
         }
     }
 }
@@ -238,11 +243,7 @@ impl Scan<'_> {
                 let start = starts.trailing_zeros() as usize;
                 let end = ends.trailing_zeros() as usize + 1;
                 let kind = blocks.kinds[block[start] as usize];
-                let touches = if start == 0 {
-                    tight
-                } else {
-                    found.touching >> start & 1 == 1
-                };
+                let touches = found.touches(start, tight);
                 if kind == ASK {
                     return (at + start, touches);
                 }
@@ -251,13 +252,8 @@ impl Scan<'_> {
                 let span = Span::new(at + start, at + end);
                 self.short_token(blocks, KindId(kind), span, &bytes[start..], touches);
             }
-            let length = found.length;
-            tight = match length {
-                0 => tight,
-                WIDTH => found.touches_next,
-                _ => found.touching >> length & 1 == 1,
-            };
-            at += length;
+            tight = found.touches(found.length, tight);
+            at += found.length;
             if found.asks {
                 break;
             }

@@ -150,11 +150,7 @@ impl<'a> Scan<'a> {
         let mut also = None;
         if word {
             let bytes = self.source.text().as_bytes();
-            match self.lexer.words.find(bytes, start, end) {
-                Some(word) if word.soft => also = Some(word.kind),
-                Some(word) => kind = word.kind,
-                None => {}
-            }
+            (kind, also) = self.lexer.words.called_any(bytes, start, end, kind);
         }
         let token = Token::new(kind, Span::new(start, end)).with(also, tight);
         if ignored {

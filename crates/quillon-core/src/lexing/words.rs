@@ -109,7 +109,7 @@ impl Words {
     #[inline(always)]
     pub fn called(&self, bytes: &[u8], length: usize, kind: KindId) -> (KindId, Option<KindId>) {
         if self.ignores_case || length > 8 {
-            return self.called_long(&bytes[..length], kind);
+            return self.called_any(bytes, 0, length, kind);
         }
         let first = bytes.first_chunk::<8>().copied().unwrap_or_default();
         let head = u64::from_le_bytes(first) & (u64::MAX >> (64 - 8 * length));
@@ -122,9 +122,16 @@ impl Words {
         (KindId(kind), (also != 0).then_some(KindId(also)))
     }
 
+    /// The same of a token from `start` to `end`, whatever stands behind it.
     #[inline(never)]
-    fn called_long(&self, text: &[u8], kind: KindId) -> (KindId, Option<KindId>) {
-        match self.find(text, 0, text.len()) {
+    pub fn called_any(
+        &self,
+        bytes: &[u8],
+        start: usize,
+        end: usize,
+        kind: KindId,
+    ) -> (KindId, Option<KindId>) {
+        match self.find(bytes, start, end) {
             Some(word) if word.soft => (kind, Some(word.kind)),
             Some(word) => (word.kind, None),
             None => (kind, None),

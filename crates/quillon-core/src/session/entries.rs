@@ -167,17 +167,22 @@ impl Inner {
             prepared,
             held,
         } = before;
-        self.kept.truncate(kept);
-        self.types.truncate(kept);
-        for index in awaited {
-            self.kept[index].awaited = true;
-            self.types[index] = Type::Any;
-        }
+        self.forget_since(kept, &awaited);
         self.prepared = prepared;
         values.put_into(&mut self.memory);
         self.memory.random = random;
         // They are roots again.
         drop(held);
+    }
+
+    /// Makes the names kept those that there were when there were so many, and these awaited.
+    pub fn forget_since(&mut self, kept: usize, awaited: &[usize]) {
+        self.kept.truncate(kept);
+        self.types.truncate(kept);
+        for &index in awaited {
+            self.kept[index].awaited = true;
+            self.types[index] = Type::Any;
+        }
     }
 
     /// The names kept so far with their values, the latest of each name.

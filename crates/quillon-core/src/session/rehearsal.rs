@@ -11,7 +11,6 @@ use crate::diagnostic::{Diagnostic, codes};
 use crate::machine::Loaded;
 use crate::metering::Stopped;
 use crate::runtime::{Host, Memory, Problem};
-use crate::typing::Type;
 use crate::values::{Code, Copier, Look};
 
 impl Inner {
@@ -56,12 +55,7 @@ impl Inner {
             probe: None,
         };
         if let Some(before) = before {
-            copy.kept.truncate(before.kept);
-            copy.types.truncate(before.kept);
-            for &index in &before.awaited {
-                copy.kept[index].awaited = true;
-                copy.types[index] = Type::Any;
-            }
+            copy.forget_since(before.kept, &before.awaited);
         }
         Ok(copy)
     }

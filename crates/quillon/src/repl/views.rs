@@ -258,7 +258,13 @@ pub fn of_exchange(conversation: &Conversation<'_>, view: View, exchange: &Excha
                 .collect();
             Seen::of(render::state::shown(before, after), json, Vec::new())
         }
-        _ => {
+        View::Tokens
+        | View::Tree
+        | View::Scopes
+        | View::Types
+        | View::Core
+        | View::Code
+        | View::Trace => {
             let input = &exchange.entry.input;
             let mut seen = of_entry(conversation, view, &exchange.source, exchange.before, input);
             // Its errors have been shown.

@@ -74,21 +74,30 @@ impl Definition {
 
     /// The precedence level of a form.
     pub(crate) fn level_of(&self, form: &str) -> Option<TableLevel> {
-        self.levels().get(form).copied()
+        let mut ranked = self.ranked();
+        ranked
+            .find(|(name, _)| *name == form)
+            .map(|(_, level)| level)
     }
 
     /// The precedence level of each form that has one.
     pub(crate) fn levels(&self) -> FxHashMap<&str, TableLevel> {
         let mut levels = FxHashMap::default();
-        for (t, table) in self.precedence.iter().enumerate() {
-            for (l, level) in table.levels.iter().enumerate() {
-                for name in &level.forms {
-                    let level = (t, l, level.grouping);
-                    levels.entry(&name.text[..]).or_insert(level);
-                }
-            }
+        for (name, level) in self.ranked() {
+            levels.entry(name).or_insert(level);
         }
         levels
+    }
+
+    /// The forms in the precedence tables, each with its level; of one that stands there twice the
+    /// first counts.
+    fn ranked(&self) -> impl Iterator<Item = (&str, TableLevel)> {
+        self.precedence.iter().enumerate().flat_map(|(t, table)| {
+            table.levels.iter().enumerate().flat_map(move |(l, level)| {
+                let names = level.forms.iter();
+                names.map(move |name| (&name.text[..], (t, l, level.grouping)))
+            })
+        })
     }
 
     /// How messages call a sort or a token: `an expression`.
