@@ -51,7 +51,9 @@ mod known {
         }
     }
 
-    /// Makes sure that the code of a function is that of an engine.
+    /// Makes sure that the code of a function is that of an engine. Never inlined: what it asks for
+    /// would be kept on the native stack of a handler, which could no longer end in a jump.
+    #[inline(never)]
     pub fn is<T: Any>(code: &dyn Any) {
         assert!(code.is::<T>(), "a function of another engine");
     }
