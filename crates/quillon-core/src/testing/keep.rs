@@ -15,12 +15,14 @@ use crate::tree::one_line;
 /// An entry of a conversation, with what came before it.
 #[derive(Clone, Debug)]
 pub struct Exchange<'a> {
-    /// The language.
+    /// The language, in the surface that the entries are written in.
     pub prepared: &'a Prepared,
     /// The entries made before, which have not failed.
     pub after: &'a [Earlier],
     /// The entry.
     pub program: &'a str,
+    /// The name of that surface, if it is not the first.
+    pub surface: Option<&'a str>,
     /// What it read.
     pub input: &'a str,
     /// What it gave, as it was shown; nothing if it failed.
@@ -87,6 +89,9 @@ pub fn tree_case(language: &Language, program: &str, title: &str) -> Option<Stri
 
 fn written(exchange: &Exchange<'_>, after: &[Earlier], ran: &Ran, title: &str) -> String {
     let mut out = format!("case {title}\n");
+    if let Some(surface) = exchange.surface {
+        out.push_str(&format!("  in {surface}\n"));
+    }
     for entry in after {
         out.push_str(&block("after", &entry.text));
     }

@@ -188,6 +188,11 @@ impl<'r> Conversation<'r> {
         Ok(lost)
     }
 
+    /// The surface that entries are written in, if it is not the first.
+    pub fn surface(&self) -> Option<&str> {
+        self.surface.as_deref()
+    }
+
     /// Goes on in another surface of the language; the entries so far are written in it. What was
     /// done.
     pub fn speak(&mut self, name: &str) -> Result<String, Stop> {
@@ -209,7 +214,8 @@ impl<'r> Conversation<'r> {
             }
         }
         self.go_on(language)?;
-        self.surface = Some(name.to_owned());
+        let is_first = name == whole.definition().name.text;
+        self.surface = (!is_first).then(|| name.to_owned());
         Ok(format!("now it is written as {name}"))
     }
 

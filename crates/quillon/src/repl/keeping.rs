@@ -46,6 +46,7 @@ pub fn keep(conversation: &Conversation<'_>, title: &str) -> Result<String, Stop
         prepared: &Prepared::new(&conversation.language),
         after: &before,
         program: &last.entry.text,
+        surface: conversation.surface(),
         input: &last.entry.input,
         value: value.as_deref(),
         printed: &last.printed,

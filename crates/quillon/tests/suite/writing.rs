@@ -232,3 +232,17 @@ fn a_conversation_goes_on_in_another_surface() {
         .says("Gauge has no surface `Front`")
         .says("`/surface` needs a name");
 }
+
+#[test]
+fn what_is_kept_in_another_surface_is_read_in_it() {
+    let folder = gauge();
+    let talk = "/surface Back\n1 2 +\n/keep sums\n/surface Gauge\n5 + 6\n/keep plain\n";
+    folder
+        .quillon_with(&["repl", "--language", "gauge.quillon"], talk)
+        .ends_with(0);
+    let cases =
+        std::fs::read_to_string(folder.path().join("cases/gauge.cases")).expect("it is kept");
+    assert!(cases.contains("case sums\n  in Back\n"), "{cases}");
+    assert!(cases.contains("case plain\n  program"), "{cases}");
+    folder.quillon(&["test"]).ends_with(0);
+}
