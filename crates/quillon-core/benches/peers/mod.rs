@@ -9,8 +9,7 @@
     clippy::match_wildcard_for_single_variants
 )]
 
-pub mod compiler;
-pub mod machine;
+pub mod best;
 pub mod native;
 pub mod natural;
 pub mod tree;

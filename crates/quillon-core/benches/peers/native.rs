@@ -17,6 +17,14 @@ pub fn run(name: &str) -> String {
         "sorting" => sorting(black_box(150_000)),
         "levels" => levels(black_box(200)).to_string(),
         "higher" => higher(black_box(150)).to_string(),
+        "matrix" => matrix(black_box(110)).to_string(),
+        "queens" => (0..30)
+            .map(|_| Queens::new(black_box(8)).ways(1))
+            .sum::<i64>()
+            .to_string(),
+        "queue" => queue(black_box(300_000)),
+        "scanning" => scanning(black_box(6000)),
+        "halving" => halving(black_box(40_000)),
         other => panic!("{other} is not there"),
     }
 }
@@ -227,4 +235,112 @@ fn higher(days: i64) -> i64 {
         total += black_box(&even).iter().sum::<i64>();
     }
     total
+}
+
+fn matrix(size: i64) -> i64 {
+    let net = |shift: i64| -> Vec<Vec<f64>> {
+        let row = |i: i64| {
+            (1..=size)
+                .map(|j| ((i * j + shift) % 10) as f64 / 4.0)
+                .collect()
+        };
+        (1..=size).map(row).collect()
+    };
+    let (a, b) = (black_box(net(1)), black_box(net(2)));
+    let size = size as usize;
+    let mut total = 0.0;
+    for line in &a {
+        for j in 0..size {
+            total += black_box((0..size).map(|k| line[k] * b[k][j]).sum::<f64>());
+        }
+    }
+    total.round() as i64
+}
+
+struct Queens {
+    size: usize,
+    columns: Vec<bool>,
+    rising: Vec<bool>,
+    falling: Vec<bool>,
+}
+
+impl Queens {
+    fn new(size: usize) -> Queens {
+        let free = || vec![false; 2 * size + 1];
+        let (columns, rising, falling) = (free(), free(), free());
+        Queens {
+            size,
+            columns,
+            rising,
+            falling,
+        }
+    }
+
+    fn ways(&mut self, row: usize) -> i64 {
+        if row > self.size {
+            return 1;
+        }
+        let mut found = 0;
+        for column in 1..=self.size {
+            let (up, down) = (row + column - 1, row + self.size - column);
+            if !self.columns[column] && !self.rising[up] && !self.falling[down] {
+                (self.columns[column], self.rising[up], self.falling[down]) = (true, true, true);
+                found += self.ways(row + 1);
+                (self.columns[column], self.rising[up], self.falling[down]) = (false, false, false);
+            }
+        }
+        found
+    }
+}
+
+fn queue(boats: i64) -> String {
+    let mut waiting = std::collections::VecDeque::from([(String::from("none"), 0)]);
+    let mut carried = 0;
+    for boat in 1..=boats {
+        waiting.push_back((String::from("boat"), boat % 40));
+        if waiting.len() > 51 {
+            waiting.pop_front();
+            carried += black_box(&waiting)[0].1;
+        }
+    }
+    format!("{carried} {}", waiting.len() - 1)
+}
+
+fn scanning(days: i64) -> String {
+    let mut notes = String::new();
+    for day in 1..=days {
+        let _ = write!(notes, "lock {day} was opened twice; ");
+    }
+    let (mut words, mut marks, mut inside) = (0, 0, false);
+    for letter in black_box(&notes).bytes() {
+        match letter {
+            b' ' => inside = false,
+            b';' => marks += 1,
+            _ => {}
+        }
+        if letter != b' ' && !inside {
+            words += 1;
+            inside = true;
+        }
+    }
+    format!("{words} {marks}")
+}
+
+fn halving(starts: i64) -> String {
+    let (mut most, mut best) = (0, 0);
+    for start in 1..=starts {
+        let (mut level, mut turns) = (black_box(start), 0);
+        while level != 1 {
+            level = if level % 2 == 1 {
+                level * 3 + 1
+            } else {
+                level / 2
+            };
+            turns += 1;
+        }
+        if turns > most {
+            (most, best) = (turns, start);
+        }
+    }
+    format!("{best} {most}")
 }

@@ -3,7 +3,6 @@
 use std::cell::{Cell, RefCell};
 use std::rc::Rc;
 
-use super::machine::Code;
 use super::tree::Func;
 
 #[derive(Clone, Default)]
@@ -50,7 +49,6 @@ impl Card {
 
 pub struct Closure {
     pub func: Rc<Func>,
-    pub code: Option<Rc<Code>>,
     pub captured: Vec<V>,
 }
 

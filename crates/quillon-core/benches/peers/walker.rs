@@ -26,7 +26,6 @@ pub fn run(program: &Rc<Func>) -> String {
     };
     let me = Rc::new(Closure {
         func: Rc::clone(program),
-        code: None,
         captured: Vec::new(),
     });
     walker.stmts(&program.body, 0, &me);
@@ -235,7 +234,6 @@ impl Walker {
                 });
                 V::Func(Rc::new(Closure {
                     func: Rc::clone(func),
-                    code: None,
                     captured: captured.collect(),
                 }))
             }
