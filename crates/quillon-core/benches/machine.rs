@@ -1,11 +1,13 @@
 //! Fifteen programs in the demo language, beside the best machine and a plain walker made by hand for
 //! that language, the same work in Rust, and the same programs with a definition that says its meanings
 //! in the way that costs most to carry out as it stands. `cargo bench -q -p quillon-core --bench machine` prints
-//! milliseconds and ratios; names after `--` choose programs.
+//! milliseconds and ratios; names after `--` choose programs, `--quick` leaves the walkers out, and `--instructions`
+//! counts the processor's instructions instead, with `valgrind`, which has to be there.
 //!
-//! Figures are the best of several runs, all of them turn and turn about. Reading a program
-//! and compiling it is not part of them.
+//! Figures are the best of several runs, all of them turn and turn about; the spread is how much longer the machine's
+//! longest took. Reading a program and compiling it is not part of them.
 
+use std::process::Command;
 use std::rc::Rc;
 use std::sync::Arc;
 use std::time::Instant;
@@ -46,119 +48,209 @@ const RUNS: usize = 7;
 /// The ways to do the work, in the order of the columns.
 const WAYS: [&str; 6] = [
     "machine",
-    "walker",
-    "by hand",
-    "walker by hand",
-    "Rust",
     "natural",
+    "best by hand",
+    "Rust",
+    "walker",
+    "walker by hand",
 ];
+
+/// The first of the ways that are slow, and no judge of anything but themselves.
+const WALKERS: usize = 4;
+
+/// The languages that the programs are in: as it is, and described in the natural way.
+struct Languages {
+    usual: Language,
+    natural: Language,
+}
+
+impl Languages {
+    fn new() -> Languages {
+        let load = |name: &str, text: String| {
+            let language = Language::load(&SourceText::new(name, text));
+            language.value.expect("the demo is right")
+        };
+        Languages {
+            usual: load("towpath.quillon", DEFINITION.to_owned()),
+            natural: load("natural.quillon", natural::definition(DEFINITION)),
+        }
+    }
+}
+
+/// A program, ready to be run in each way.
+struct Program<'l> {
+    name: &'static str,
+    source: Arc<SourceText>,
+    languages: &'l Languages,
+    tree: Rc<tree::Func>,
+    best: best::Program,
+}
+
+impl Program<'_> {
+    fn new<'l>(name: &'static str, text: &str, languages: &'l Languages) -> Program<'l> {
+        let source = SourceText::new(name, text);
+        let language = &languages.usual;
+        let parsed = language.tree(&source, Reading::Program).value;
+        let parsed = parsed.expect("a right program");
+        let json = to_json(language.definition(), language.lexer(), &parsed);
+        let tree = Rc::new(tree::read(&json));
+        let best = best::compiler::compile(&tree);
+        Program {
+            name,
+            source,
+            languages,
+            tree,
+            best,
+        }
+    }
+
+    /// Does the work in one of the ways; the seconds that it took.
+    fn run(&self, way: usize) -> f64 {
+        let start = Instant::now();
+        let seconds = || start.elapsed().as_secs_f64();
+        let (printed, took) = match way {
+            0 => quillon(Engine::Machine, &self.languages.usual, &self.source),
+            1 => quillon(Engine::Machine, &self.languages.natural, &self.source),
+            2 => (best::run(&self.best), seconds()),
+            3 => (native::run(self.name) + "\n", seconds()),
+            4 => quillon(Engine::Walk, &self.languages.usual, &self.source),
+            _ => (walker::run(&self.tree), seconds()),
+        };
+        let wanted = native::run(self.name) + "\n";
+        assert_eq!(printed, wanted, "{}, {}", self.name, WAYS[way]);
+        took
+    }
+}
 
 fn quillon(engine: Engine, language: &Language, source: &Arc<SourceText>) -> (String, f64) {
     let mut host = Recorder::default();
     let session = language.session().engine(engine).start(&mut host);
     let mut session = session.expect("a session");
-    match engine {
-        Engine::Machine => {
-            let code = language
-                .code(source, Around::Nothing, Reading::Program)
-                .value;
-            let code = code.expect("a right program");
-            let start = Instant::now();
-            let outcome = session.run_code(&code);
-            let took = start.elapsed().as_secs_f64();
-            assert!(outcome.diagnostics.is_empty(), "{:?}", outcome.diagnostics);
-            (host.printed, took)
-        }
-        Engine::Walk => {
-            let start = Instant::now();
-            let outcome = session.run_source(source, Reading::Program);
-            let took = start.elapsed().as_secs_f64();
-            assert!(outcome.diagnostics.is_empty(), "{:?}", outcome.diagnostics);
-            (host.printed, took)
-        }
-    }
+    let code = language
+        .code(source, Around::Nothing, Reading::Program)
+        .value;
+    let code = code.expect("a right program");
+    let start = Instant::now();
+    let outcome = match engine {
+        Engine::Machine => session.run_code(&code),
+        Engine::Walk => session.run_source(source, Reading::Program),
+    };
+    let took = start.elapsed().as_secs_f64();
+    assert!(outcome.diagnostics.is_empty(), "{:?}", outcome.diagnostics);
+    drop(session);
+    (host.printed, took)
 }
 
-/// The best time of each way, in seconds; they must all come to the same.
-fn race(name: &str, text: &str, language: &Language, natural: &Language) -> [f64; 6] {
-    let source = SourceText::new(name, text);
-    let parsed = language.tree(&source, Reading::Program).value;
-    let json = to_json(
-        language.definition(),
-        language.lexer(),
-        &parsed.expect("a right program"),
-    );
-    let by_hand = Rc::new(tree::read(&json));
-    let compiled = best::compiler::compile(&by_hand);
-    let mut best = [f64::INFINITY; 6];
+/// What a program takes in each way, and the spread of the machine.
+fn race(program: &Program<'_>, ways: usize) -> (Vec<f64>, f64) {
+    let mut best = vec![f64::INFINITY; ways];
+    let mut longest: f64 = 0.0;
     for run in 0..RUNS {
         for (way, best) in best.iter_mut().enumerate() {
-            // The walkers are slow, and no judge of anything but themselves.
-            if run > 1 && (way == 1 || way == 3) {
+            if run > 1 && way >= WALKERS {
                 continue;
             }
-            let start = Instant::now();
-            let (printed, took) = match way {
-                0 => quillon(Engine::Machine, language, &source),
-                1 => quillon(Engine::Walk, language, &source),
-                2 => (best::run(&compiled), start.elapsed().as_secs_f64()),
-                3 => (walker::run(&by_hand), start.elapsed().as_secs_f64()),
-                4 => (native::run(name) + "\n", start.elapsed().as_secs_f64()),
-                _ => quillon(Engine::Machine, natural, &source),
-            };
-            let wanted = native::run(name) + "\n";
-            assert_eq!(printed, wanted, "{name}, {}", WAYS[way]);
+            let took = program.run(way);
             *best = best.min(took);
+            if way == 0 {
+                longest = longest.max(took);
+            }
         }
     }
-    best
+    let spread = longest / best[0] - 1.0;
+    (best, spread)
+}
+
+/// The instructions that a program takes in each way: those of two runs without those of one.
+fn count(name: &str, ways: usize) -> Vec<f64> {
+    let own = std::env::current_exe().expect("this program");
+    let counted = |way: usize, times: usize| {
+        let told = Command::new("valgrind")
+            .args(["--tool=callgrind", "--callgrind-out-file=/dev/null"])
+            .arg(&own)
+            .args(["--once", name, &way.to_string(), &times.to_string()])
+            .output()
+            .expect("valgrind");
+        let told = String::from_utf8_lossy(&told.stderr).into_owned();
+        let line = told
+            .lines()
+            .find_map(|line| line.split("Collected :").nth(1));
+        let number = line.and_then(|number| number.trim().parse::<f64>().ok());
+        number.expect("a number of instructions")
+    };
+    (0..ways)
+        .map(|way| counted(way, 2) - counted(way, 1))
+        .collect()
+}
+
+/// Prints what was measured, and how often what the machine takes goes into it.
+fn show(unit: f64, found: &[f64], sums: &mut [f64]) {
+    for (way, one) in found.iter().enumerate() {
+        let ratio = one / found[0];
+        sums[way] += ratio.ln();
+        let ratio = match way {
+            0 => String::new(),
+            _ => format!("{ratio:.2}"),
+        };
+        print!("{:>10.2} {ratio:>5}", one * unit);
+    }
 }
 
 fn main() {
-    let chosen: Vec<String> = std::env::args()
-        .skip(1)
-        .filter(|a| !a.starts_with('-'))
-        .collect();
-    let source = SourceText::new("towpath.quillon", DEFINITION);
-    let language = Language::load(&source).value.expect("the demo is right");
-    let natural = SourceText::new("natural.quillon", natural::definition(DEFINITION));
-    let natural = Language::load(&natural).value.expect("it is right, too");
-    println!("milliseconds, and how many times as fast the machine is");
-    print!("{:<9}", "");
-    for way in WAYS {
-        print!("{way:>16}");
+    let args: Vec<String> = std::env::args().skip(1).collect();
+    let languages = Languages::new();
+    if let [flag, name, way, times] = &args[..]
+        && flag == "--once"
+    {
+        let (name, text) = PROGRAMS
+            .iter()
+            .find(|one| one.0 == name)
+            .expect("a program");
+        let program = Program::new(name, text, &languages);
+        let (way, times): (usize, usize) = (way.parse().unwrap(), times.parse().unwrap());
+        (0..times).for_each(|_| {
+            program.run(way);
+        });
+        return;
     }
-    println!();
-    let mut sums = [0.0; 6];
-    let mut count = 0.0;
+    let has = |flag: &str| args.iter().any(|arg| arg == flag);
+    let counts = has("--instructions");
+    let ways = if counts || has("--quick") {
+        WALKERS
+    } else {
+        WAYS.len()
+    };
+    let chosen: Vec<&String> = args.iter().filter(|arg| !arg.starts_with('-')).collect();
+    let what = if counts {
+        "millions of instructions"
+    } else {
+        "milliseconds"
+    };
+    println!("{what}, and how many times as much as the machine takes");
+    print!("{:<9}", "");
+    WAYS[..ways].iter().for_each(|way| print!("{way:>16}"));
+    println!("{}", if counts { "" } else { "  spread" });
+    let mut sums = vec![0.0; ways];
+    let mut shown = 0;
     for (name, text) in PROGRAMS {
-        if !chosen.is_empty() && !chosen.iter().any(|c| c == name) {
+        if !chosen.is_empty() && !chosen.iter().any(|one| *one == name) {
             continue;
         }
-        let times = race(name, text, &language, &natural);
         print!("{name:<9}");
-        for (way, time) in times.iter().enumerate() {
-            let ratio = time / times[0];
-            sums[way] += ratio.ln();
-            let ratio = if way == 0 {
-                String::new()
-            } else {
-                format!("{ratio:.2}")
-            };
-            print!("{:>10.2} {ratio:>5}", time * 1e3);
-        }
-        println!();
-        count += 1.0;
-    }
-    print!("{:<9}", "mean");
-    for (way, sum) in sums.iter().enumerate() {
-        let mean = f64::exp(sum / count);
-        let mean = if way == 0 {
-            String::new()
+        if counts {
+            show(1e-6, &count(name, ways), &mut sums);
+            println!();
         } else {
-            format!("{mean:.2}")
-        };
-        print!("{mean:>16}");
+            let program = Program::new(name, text, &languages);
+            let (found, spread) = race(&program, ways);
+            show(1e3, &found, &mut sums);
+            println!("{:>7.0}%", spread * 100.0);
+        }
+        shown += 1;
+    }
+    print!("{:<9}{:>16}", "mean", "");
+    for sum in &sums[1..] {
+        print!("{:>16.2}", f64::exp(sum / f64::from(shown)));
     }
     println!();
 }

@@ -247,11 +247,11 @@ fn matrix(size: i64) -> i64 {
         (1..=size).map(row).collect()
     };
     let (a, b) = (black_box(net(1)), black_box(net(2)));
-    let size = size as usize;
     let mut total = 0.0;
     for line in &a {
-        for j in 0..size {
-            total += black_box((0..size).map(|k| line[k] * b[k][j]).sum::<f64>());
+        for j in 0..size as usize {
+            let products = line.iter().zip(&b).map(|(one, row)| one * row[j]);
+            total += black_box(products.sum::<f64>());
         }
     }
     total.round() as i64

@@ -155,6 +155,16 @@ macro_rules! instructions {
         // One for each instruction, also for those that are only chosen by an operator.
         #[allow(non_snake_case, dead_code)]
         impl Instruction {
+    /// This addition as one that also does what the instruction after it says: a comparison of the sum with something
+    /// else, that jumps where it holds. None where the two are not that.
+    pub(crate) fn before(self, jump: Instruction) -> Option<Instruction> {
+        let op = jump.op().and_then(Op::after_adding)?;
+        let compares_registers = matches!(op, Op::AddThenLess | Op::AddThenLessOrEqual);
+        let is_other = !compares_registers || jump.b() != self.a();
+        let fits = jump.x() == 1 && jump.a() == self.a() && is_other;
+        fits.then(|| Instruction::new(op, self.x(), self.a(), self.b(), self.c()))
+    }
+
             $(constructor! { $variant $effect $x $a $b $c })*
         }
     };
@@ -237,6 +247,12 @@ instructions! {
     JumpLessOrEqualConstant "jump_less_or_equal_constant" [Flag Read Constant Jump] "jumps if (a <= a constant) is x" ["run.kind"];
     JumpGreaterConstant "jump_greater_constant" [Flag Read Constant Jump] "jumps if (a > a constant) is x" ["run.kind"];
     JumpGreaterOrEqualConstant "jump_greater_or_equal_constant" [Flag Read Constant Jump] "jumps if (a >= a constant) is x" ["run.kind"];
+    AddThenLess "add_then_less" [Flag Write Read Integer] "like `add_integer`; of integers it carries out the `jump_less` after it, too" ["run.kind", "run.overflow"];
+    AddThenLessOrEqual "add_then_less_or_equal" [Flag Write Read Integer] "the same with a `jump_less_or_equal` after it" ["run.kind", "run.overflow"];
+    AddThenLessInteger "add_then_less_integer" [Flag Write Read Integer] "the same with a `jump_less_integer` after it" ["run.kind", "run.overflow"];
+    AddThenLessOrEqualInteger "add_then_less_or_equal_integer" [Flag Write Read Integer] "the same with a `jump_less_or_equal_integer` after it" ["run.kind", "run.overflow"];
+    AddThenLessConstant "add_then_less_constant" [Flag Write Read Integer] "the same with a `jump_less_constant` after it" ["run.kind", "run.overflow"];
+    AddThenLessOrEqualConstant "add_then_less_or_equal_constant" [Flag Write Read Integer] "the same with a `jump_less_or_equal_constant` after it" ["run.kind", "run.overflow"];
     JumpKind "jump_kind" [Kind Read LongJump None] "jumps if a is of a kind";
     JumpUnlessKind "jump_unless_kind" [Kind Read LongJump None] "jumps if a is not of a kind";
     NoMatch "no_match" [None Read None None] "ends in an error: no arm of a match is for a" ["run.match"];
@@ -244,6 +260,7 @@ instructions! {
     Function "function" [None Write Function None] "a becomes a new function, with what it captures";
     Call "call" [Count Write Window Read] "calls c with x arguments; a becomes what it gives" ["run.kind", "run.arity", "run.depth"];
     CallCaptured "call_captured" [Count Write Window Captured] "calls a captured function with x arguments" ["run.kind", "run.arity", "run.depth"];
+    CallItself "call_itself" [Count Write Window None] "calls the running function with x arguments, as many as it takes" ["run.depth"];
     CallReadyMade "call_ready_made" [Count Write Window Place] "calls what is ready-made with x arguments" ["run.unset", "run.kind", "run.arity", "run.depth"];
     CallItems "call_items" [None Write Window Read] "calls c with the items of the list b as its arguments; a becomes what it gives" ["run.kind", "run.arity", "run.size", "run.depth"];
     TailCall "tail_call" [Count None Window Read] "calls c with x arguments in the place of the running function" ["run.kind", "run.arity"];
@@ -308,6 +325,32 @@ impl Op {
                 | Op::TryAddInteger
                 | Op::TryKey
                 | Op::TryJumpIf
+        )
+    }
+
+    /// What adds and then does what a comparison that jumps says, if that may come right after it.
+    pub(crate) fn after_adding(jump: Op) -> Option<Op> {
+        Some(match jump {
+            Op::JumpLess => Op::AddThenLess,
+            Op::JumpLessOrEqual => Op::AddThenLessOrEqual,
+            Op::JumpLessInteger => Op::AddThenLessInteger,
+            Op::JumpLessOrEqualInteger => Op::AddThenLessOrEqualInteger,
+            Op::JumpLessConstant => Op::AddThenLessConstant,
+            Op::JumpLessOrEqualConstant => Op::AddThenLessOrEqualConstant,
+            _ => return None,
+        })
+    }
+
+    /// Whether it also carries out the comparison after it.
+    pub(crate) fn is_adding_before(self) -> bool {
+        matches!(
+            self,
+            Op::AddThenLess
+                | Op::AddThenLessOrEqual
+                | Op::AddThenLessInteger
+                | Op::AddThenLessOrEqualInteger
+                | Op::AddThenLessConstant
+                | Op::AddThenLessOrEqualConstant
         )
     }
 

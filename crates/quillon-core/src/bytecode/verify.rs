@@ -227,6 +227,22 @@ impl Verifier<'_> {
                     Err("is not followed by a jump onward")
                 }
             }
+            _ if op.is_adding_before() => {
+                let next = code.get(after).copied();
+                let both = next.and_then(|next| word.before(next));
+                if both == Some(word) && self.is_start(after + 1) {
+                    Ok(())
+                } else {
+                    Err("is not followed by what belongs to it")
+                }
+            }
+            Op::CallItself => {
+                let takes = self.function.params.len();
+                if self.function.rest || usize::from(word.x()) != takes {
+                    return Err("calls its function with other arguments than it takes");
+                }
+                self.goes_on(after)
+            }
             Op::EachNext | Op::ModuleLoad => {
                 let next = code.get(after).and_then(|next| next.op());
                 let expected = match op {
@@ -239,8 +255,17 @@ impl Verifier<'_> {
                     Err("is not followed by what belongs to it")
                 }
             }
-            _ if op.never_goes_on() || self.is_start(after) => Ok(()),
-            _ => Err("runs past the end of the code"),
+            _ if op.never_goes_on() => Ok(()),
+            _ => self.goes_on(after),
+        }
+    }
+
+    /// Checks that there is an instruction to go on with.
+    fn goes_on(&self, after: usize) -> Result<(), &'static str> {
+        if self.is_start(after) {
+            Ok(())
+        } else {
+            Err("runs past the end of the code")
         }
     }
 }

@@ -84,7 +84,14 @@ impl Machine<'_> {
             }
 
             O::Add => return self.operate(word, B::Add, From::Registers),
-            O::AddInteger => return self.operate(word, B::Add, From::Integer),
+            // The comparison comes next.
+            O::AddInteger
+            | O::AddThenLess
+            | O::AddThenLessOrEqual
+            | O::AddThenLessInteger
+            | O::AddThenLessOrEqualInteger
+            | O::AddThenLessConstant
+            | O::AddThenLessOrEqualConstant => return self.operate(word, B::Add, From::Integer),
             O::AddConstant => return self.operate(word, B::Add, From::Constant),
             O::Subtract => return self.operate(word, B::Subtract, From::Registers),
             O::SubtractInteger => return self.operate(word, B::Subtract, From::Integer),
@@ -166,6 +173,7 @@ impl Machine<'_> {
             }
             O::Call => return self.call(word, self.get(c)),
             O::CallCaptured => return self.call(word, self.closure.captured(c)),
+            O::CallItself => return self.call(word, Value::Function(self.closure)),
             O::CallReadyMade => {
                 let ready_made = self.memory.ready_made.get(c as usize).copied();
                 return self.call(word, ready_made.unwrap_or_default());

@@ -184,16 +184,22 @@ impl Heap {
     }
 
     /// Does something with the current heap of this thread.
-    #[inline]
+    #[allow(clippy::inline_always)]
+    #[inline(always)]
     pub fn with<T>(what: impl FnOnce(&Heap) -> T) -> T {
-        let current = CURRENT.with(Cell::get);
-        // Whoever runs something has entered a heap first; else the thread gets one for good.
+        let mut current = CURRENT.with(Cell::get);
         if current.is_null() {
-            let heap = Heap::new();
-            std::mem::forget(heap.enter());
-            return what(&heap);
+            current = Heap::for_good();
         }
         what(super::pool::entered(current))
+    }
+
+    /// Whoever runs something has entered a heap first; else the thread gets one for good.
+    #[cold]
+    #[inline(never)]
+    fn for_good() -> *const Heap {
+        std::mem::forget(Heap::new().enter());
+        CURRENT.with(Cell::get)
     }
 
     /// Does something with the current heap of this thread, as one to be kept.
@@ -345,6 +351,12 @@ impl Heap {
         let made = self.texts.allocate(Text::new(text));
         self.interned.borrow_mut().insert(text.into(), made);
         made
+    }
+
+    /// The text of one byte, if it has been asked for before.
+    #[inline]
+    pub fn known_letter(&self, byte: u8) -> Option<Ref<Text>> {
+        self.letters.get(usize::from(byte))?.get()
     }
 
     /// The text of one byte, which is a character of its own.

@@ -154,7 +154,8 @@ impl ValueRow {
     }
 
     /// An empty row with room for so many values.
-    #[inline]
+    #[allow(clippy::inline_always)]
+    #[inline(always)]
     pub fn with_room(count: usize) -> ValueRow {
         if count == 0 {
             return ValueRow::default();

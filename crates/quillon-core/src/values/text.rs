@@ -124,6 +124,24 @@ impl Text {
         hash
     }
 
+    /// Whether it is equal to another one, where both have their bytes in themselves.
+    #[inline]
+    pub fn is_equal_at_once(&self, other: &Text) -> Option<bool> {
+        match (&self.content, &other.content) {
+            (Content::Short(a, bytes), Content::Short(b, others)) => {
+                Some(a == b && bytes == others)
+            }
+            _ => None,
+        }
+    }
+
+    /// The byte at a place, if it is known that each byte is one character.
+    #[inline]
+    pub fn plain_byte(&self, place: usize) -> Option<u8> {
+        let is_plain = self.characters.get() == Characters::Bytes;
+        self.as_bytes().get(place).filter(|_| is_plain).copied()
+    }
+
     /// Whether each byte is one character, as a person takes them.
     pub fn is_plain(&self) -> Result<bool, Stopped> {
         if self.characters.get() == Characters::Unknown {

@@ -40,8 +40,10 @@ pub(crate) enum Value {
     Inner(Ref<Inner>),
 }
 
-/// Puts something on the current heap, and counts it.
-#[inline]
+/// Puts something on the current heap, and counts it. Always inlined, so that the thing is written where it
+/// stays: read again in larger pieces than it was just written in, it would have to wait for the writes.
+#[allow(clippy::inline_always)]
+#[inline(always)]
 pub(super) fn made<T: Traced>(content: T, pool: impl Fn(&Heap) -> &Pool<T>) -> Ref<T> {
     Heap::with(|heap| {
         heap.count(Pool::<T>::SIZE + content.bytes_beside());
@@ -76,6 +78,7 @@ impl Value {
     }
 
     /// A map on the current heap.
+    #[inline]
     pub fn from_map(map: Map) -> Value {
         Value::Map(made(map, |heap| &heap.maps))
     }

@@ -224,3 +224,26 @@ fn functions_of_any_size_run() {
             .contains("a call has more than 255 arguments")
     );
 }
+
+/// A boat that has left is nobody's, though it was the first: memory does not grow with those that have gone through.
+#[test]
+fn what_was_made_for_a_variable_is_kept_by_nothing_else() {
+    let program = |boats: u32| {
+        format!(
+            "let first be [tons: 0, behind: nothing] let last be first count boat from 1 to {boats} {{ \
+             let next be [tons: boat, behind: nothing] change last.behind to next change last to next \
+             when boat > 20 {{ change first to first.behind }} }} say first.tons"
+        )
+    };
+    let limits = Limits {
+        memory: Some(8 << 20),
+        ..Limits::default()
+    };
+    let mut host = Recorder::default();
+    let language = towpath();
+    let session = language.session().limits(limits).start(&mut host);
+    let source = SourceText::new("program", program(200_000));
+    let outcome = session.unwrap().run_source(&source, Reading::Program);
+    assert!(outcome.diagnostics.is_empty(), "{:?}", outcome.diagnostics);
+    assert_eq!(host.printed, "199980\n");
+}

@@ -11,6 +11,7 @@ mod braces;
 mod choices;
 mod control;
 mod corpus;
+mod counting;
 mod derived;
 mod docs;
 mod ebnf;

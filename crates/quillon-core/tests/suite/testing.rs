@@ -256,6 +256,7 @@ fn an_exchange_becomes_a_case_with_only_what_it_needs() {
         prepared: &prepared,
         after: &after,
         program: "say ask ;\nb * 2",
+        surface: None,
         input: "lock\n",
         value: Some("6"),
         printed: "lock\n",

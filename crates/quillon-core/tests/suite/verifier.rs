@@ -301,3 +301,70 @@ fn functions_inside_are_checked_and_named() {
         "the program itself captures something or takes arguments"
     );
 }
+
+#[test]
+fn what_does_two_things_is_followed_by_the_second() {
+    let add = |op| word(op, 0, 1, 1, 1);
+    let turn = |op, x, a, b| word(op, x, a, b, 0xfffe);
+    for (op, jump, other) in [
+        (Op::AddThenLess, Op::JumpLess, Op::JumpLessOrEqual),
+        (Op::AddThenLessOrEqual, Op::JumpLessOrEqual, Op::JumpLess),
+        (Op::AddThenLessInteger, Op::JumpLessInteger, Op::JumpLess),
+        (
+            Op::AddThenLessOrEqualInteger,
+            Op::JumpLessOrEqualInteger,
+            Op::JumpLessInteger,
+        ),
+        (
+            Op::AddThenLessConstant,
+            Op::JumpLessConstant,
+            Op::JumpLessInteger,
+        ),
+        (
+            Op::AddThenLessOrEqualConstant,
+            Op::JumpLessOrEqualConstant,
+            Op::JumpGreaterConstant,
+        ),
+    ] {
+        let right = with(vec![add(op), turn(jump, 1, 1, 0), end()]);
+        assert_eq!(verify(&right), Ok(()), "{op:?}");
+        for wrong in [
+            turn(other, 1, 1, 0),
+            // It jumps where the comparison does not hold, and compares something else.
+            turn(jump, 0, 1, 0),
+            turn(jump, 1, 2, 0),
+            end(),
+        ] {
+            let found = refused(&with(vec![add(op), wrong, end()]));
+            assert!(found.contains("followed by what belongs"), "{op:?} {found}");
+        }
+        assert!(verify(&with(vec![add(op)])).is_err());
+    }
+    // What a sum is compared with is no other name for it.
+    let itself = with(vec![
+        add(Op::AddThenLess),
+        turn(Op::JumpLess, 1, 1, 1),
+        end(),
+    ]);
+    assert!(refused(&itself).contains("followed by what belongs"));
+}
+
+#[test]
+fn a_function_calls_itself_with_what_it_takes() {
+    let mut program = compiled();
+    let mut inner = (*program.functions[0]).clone();
+    inner.registers = 4;
+    inner.site_of = vec![0; 2];
+    inner.code = vec![word(Op::CallItself, 1, 1, 2, 0), end()];
+    program.functions = vec![Rc::new(inner.clone())];
+    assert_eq!(verify(&program), Ok(()));
+    for count in [0, 2] {
+        inner.code[0] = word(Op::CallItself, count, 1, 2, 0);
+        program.functions = vec![Rc::new(inner.clone())];
+        assert!(refused(&program).contains("other arguments"), "{count}");
+    }
+    inner.code[0] = word(Op::CallItself, 1, 1, 2, 0);
+    inner.rest = true;
+    program.functions = vec![Rc::new(inner)];
+    assert!(refused(&program).contains("other arguments"));
+}

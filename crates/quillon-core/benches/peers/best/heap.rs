@@ -1,7 +1,7 @@
 //! Objects in blocks by size, made one after the other in runs of free room; what nothing leads to is
 //! found by marking.
 
-use super::compiler::Code;
+use super::code::Code;
 use super::word::Word;
 
 #[derive(Clone, Copy, PartialEq, Eq)]
@@ -16,7 +16,7 @@ pub enum Kind {
     Big,
 }
 
-#[repr(C)]
+#[repr(C, align(8))]
 pub struct Head {
     pub kind: Kind,
     /// Of a text: its bytes stand in itself. Of a list: its items do not.

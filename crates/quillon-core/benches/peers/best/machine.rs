@@ -1,10 +1,16 @@
 //! The handlers, each ending in a jump to the next.
 
-use super::compiler::{Code, LINK, Op, Program};
+use super::arithmetic::{
+    add, add_const, add_int, div, div_const, eq, ge, gt, le, left_over, lt, mod_int, mul,
+    mul_const, mul_int, ne, over, over_int, sub, sub_const, unless_eq, unless_eq_const,
+    unless_eq_int, unless_ge_const, unless_ge_int, unless_gt_const, unless_gt_int, unless_le,
+    unless_le_const, unless_le_int, unless_lt, unless_lt_const, unless_lt_int, unless_ne,
+    unless_ne_const, unless_ne_int,
+};
+use super::code::{Code, LINK, Op, Program};
 use super::heap::{Card, Func, Heap, Kind, List, Shared, Text};
-use super::word::{CARD, FUNC, INT, LIST, SPECIAL, TEXT, Word};
+use super::word::{CARD, FUNC, INT, LIST, TEXT, Word};
 use super::{making, slow};
-use crate::peers::values::Op as Sign;
 
 pub struct Machine {
     pub heap: Heap,
@@ -103,7 +109,7 @@ pub unsafe fn go(m: &mut Machine, pc: Pc, regs: Regs, k: *const Word, me: *const
     unsafe { HANDLERS.get_unchecked((*pc & 255) as usize)(m, pc, regs, k, me) }
 }
 
-/// The programs make no mistakes; where one would be said, the run ends, by a jump like all others.
+/// Programs here make no mistakes; a run with one ends, by a jump like all others.
 #[cold]
 #[inline(never)]
 unsafe fn fail(m: &mut Machine, pc: Pc, _: Regs, _: *const Word, _: *const Func) {
@@ -135,7 +141,7 @@ macro_rules! by {
         *$pc.cast::<i16>().add(3)
     };
 }
-pub(super) use {a, b, c, x};
+pub(super) use {a, b, by, c, x};
 
 /// A handler that goes on with the next instruction.
 macro_rules! handlers {
@@ -149,244 +155,6 @@ macro_rules! handlers {
             }
         }
     )*};
-}
-
-/// Handlers of an operator on integers that may be too large, or numbers.
-macro_rules! sums {
-    ($($name:ident, $op:tt, $upper:expr, $right:expr;)*) => {$(
-        unsafe fn $name(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const Func) {
-            unsafe {
-                let (left, right) = (*r.add(b!(pc)), $right(pc, r, k));
-                let result = if left.are_integers(right)
-                    && let Some(n) = $upper(left, right)
-                {
-                    Word::of_upper(n)
-                } else if left.is_number() && right.is_number() {
-                    Word::real(left.number() $op right.number())
-                } else {
-                    return rare(m, pc, r, k, me);
-                };
-                *r.add(a!(pc)) = result;
-                go(m, pc.add(1), r, k, me)
-            }
-        }
-    )*};
-}
-
-/// An operator on values that its handler does not know. Which one, and on what, is read from the
-/// instruction once more, so that nothing has to be handed over on the native stack.
-#[inline(never)]
-unsafe fn rare(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const Func) {
-    unsafe {
-        let op = *pc.cast::<Op>();
-        let left = *r.add(b!(pc));
-        let right = match op {
-            Op::AddConst | Op::SubConst | Op::MulConst | Op::DivConst => literal(pc, r, k),
-            Op::AddInt | Op::MulInt | Op::OverInt | Op::ModInt => immediate(pc, r, k),
-            _ => register(pc, r, k),
-        };
-        let sign = match op {
-            Op::Add | Op::AddInt | Op::AddConst => Sign::Add,
-            Op::Sub | Op::SubConst => Sign::Sub,
-            Op::Mul | Op::MulInt | Op::MulConst => Sign::Mul,
-            Op::Div | Op::DivConst => Sign::Div,
-            Op::Over | Op::OverInt => Sign::FloorDiv,
-            Op::Lt => Sign::Lt,
-            Op::Le => Sign::Le,
-            Op::Gt => Sign::Gt,
-            Op::Ge => Sign::Ge,
-            Op::Eq => Sign::Eq,
-            Op::Ne => Sign::Ne,
-            _ => Sign::Mod,
-        };
-        m.make_room(r, me);
-        *r.add(a!(pc)) = slow::operate(&mut m.heap, sign, left, right);
-        go(m, pc.add(1), r, k, me)
-    }
-}
-
-#[inline(always)]
-unsafe fn register(pc: Pc, r: Regs, _: *const Word) -> Word {
-    unsafe { *r.add(c!(pc)) }
-}
-#[inline(always)]
-unsafe fn literal(pc: Pc, _: Regs, k: *const Word) -> Word {
-    unsafe { *k.add(c!(pc)) }
-}
-#[inline(always)]
-unsafe fn immediate(pc: Pc, _: Regs, _: *const Word) -> Word {
-    unsafe { Word::small(i64::from(by!(pc))) }
-}
-
-#[inline(always)]
-fn add_upper(a: Word, b: Word) -> Option<i64> {
-    a.upper().checked_add(b.upper())
-}
-#[inline(always)]
-fn sub_upper(a: Word, b: Word) -> Option<i64> {
-    a.upper().checked_sub(b.upper())
-}
-#[inline(always)]
-fn mul_upper(a: Word, b: Word) -> Option<i64> {
-    a.integer().checked_mul(b.upper())
-}
-
-sums! {
-    add, +, add_upper, register;
-    sub, -, sub_upper, register;
-    mul, *, mul_upper, register;
-    add_const, +, add_upper, literal;
-    sub_const, -, sub_upper, literal;
-    mul_const, *, mul_upper, literal;
-    mul_int, *, mul_upper, immediate;
-}
-
-/// Handlers of a comparison that jumps.
-macro_rules! jumps {
-    ($($name:ident, $op:tt, $right:expr;)*) => {$(
-        unsafe fn $name(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const Func) {
-            unsafe {
-                let (left, right) = (*r.add(a!(pc)), $right(pc, r, k));
-                let holds = if left.are_integers(right) {
-                    left.upper() $op right.upper()
-                } else if left.is_number() && right.is_number() {
-                    left.number() $op right.number()
-                } else {
-                    return compare(m, pc, r, k, me);
-                };
-                let next = if u8::from(holds) == x!(pc) { pc.offset(1 + by!(pc) as isize) } else { pc.add(1) };
-                go(m, next, r, k, me)
-            }
-        }
-    )*};
-}
-
-/// A comparison that jumps, of values that its handler does not know.
-#[inline(never)]
-unsafe fn compare(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const Func) {
-    unsafe {
-        let op = *pc.cast::<Op>() as u8;
-        let signs = [Sign::Lt, Sign::Le, Sign::Eq, Sign::Ne];
-        let more = [Sign::Lt, Sign::Le, Sign::Gt, Sign::Ge, Sign::Eq, Sign::Ne];
-        let (sign, right) = if op < Op::UnlessLtInt as u8 {
-            let at = op - Op::UnlessLt as u8;
-            (signs[at as usize], second(pc, r, k))
-        } else if op < Op::UnlessLtConst as u8 {
-            let at = op - Op::UnlessLtInt as u8;
-            (more[at as usize], second_immediate(pc, r, k))
-        } else {
-            let at = op - Op::UnlessLtConst as u8;
-            (more[at as usize], second_literal(pc, r, k))
-        };
-        let holds = slow::operate(&mut m.heap, sign, *r.add(a!(pc)), right) == Word::YES;
-        let next = if u8::from(holds) == x!(pc) {
-            pc.offset(1 + by!(pc) as isize)
-        } else {
-            pc.add(1)
-        };
-        go(m, next, r, k, me)
-    }
-}
-
-#[inline(always)]
-unsafe fn second(pc: Pc, r: Regs, _: *const Word) -> Word {
-    unsafe { *r.add(b!(pc)) }
-}
-#[inline(always)]
-unsafe fn second_literal(pc: Pc, _: Regs, k: *const Word) -> Word {
-    unsafe { *k.add(b!(pc)) }
-}
-#[inline(always)]
-unsafe fn second_immediate(pc: Pc, _: Regs, _: *const Word) -> Word {
-    unsafe { Word::small(i64::from(*pc.cast::<i16>().add(2))) }
-}
-
-jumps! {
-    unless_lt, <, second;
-    unless_le, <=, second;
-    unless_lt_int, <, second_immediate;
-    unless_le_int, <=, second_immediate;
-    unless_gt_int, >, second_immediate;
-    unless_ge_int, >=, second_immediate;
-    unless_lt_const, <, second_literal;
-    unless_le_const, <=, second_literal;
-    unless_gt_const, >, second_literal;
-    unless_ge_const, >=, second_literal;
-}
-
-/// Whether two values are equal, as far as their bits tell at once.
-#[inline(always)]
-unsafe fn alike(left: Word, right: Word) -> Option<bool> {
-    if left.are_integers(right) || left.is(SPECIAL) || right.is(SPECIAL) {
-        return Some(left == right);
-    }
-    if left.is_number() && right.is_number() {
-        return Some(left.number() == right.number());
-    }
-    if !left.is(TEXT) || !right.is(TEXT) {
-        return None;
-    }
-    // Short ones have all they are in two words.
-    let (a, b) = unsafe { (*left.at::<[u64; 2]>(), *right.at::<[u64; 2]>()) };
-    let are_short = unsafe {
-        let head = left.at::<Text>();
-        (*head).head.flag && (*head).head.extra <= 8
-    };
-    (are_short && a[0] == b[0]).then_some(a[1] == b[1])
-}
-
-/// Handlers of equality that jumps.
-macro_rules! equals {
-    ($($name:ident, $wanted:expr, $right:expr;)*) => {$(
-        unsafe fn $name(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const Func) {
-            unsafe {
-                let Some(alike) = alike(*r.add(a!(pc)), $right(pc, r, k)) else {
-                    return compare(m, pc, r, k, me);
-                };
-                let jumps = u8::from(alike == $wanted) == x!(pc);
-                let next = if jumps { pc.offset(1 + by!(pc) as isize) } else { pc.add(1) };
-                go(m, next, r, k, me)
-            }
-        }
-    )*};
-}
-
-equals! {
-    unless_eq, true, second;
-    unless_ne, false, second;
-    unless_eq_int, true, second_immediate;
-    unless_ne_int, false, second_immediate;
-    unless_eq_const, true, second_literal;
-    unless_ne_const, false, second_literal;
-}
-
-/// Handlers of comparisons that give a truth value.
-macro_rules! truths {
-    ($($name:ident, $op:tt;)*) => {$(
-        unsafe fn $name(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const Func) {
-            unsafe {
-                let (left, right) = (*r.add(b!(pc)), *r.add(c!(pc)));
-                let holds = if left.are_integers(right) {
-                    left.upper() $op right.upper()
-                } else if left.is_number() && right.is_number() {
-                    left.number() $op right.number()
-                } else {
-                    return rare(m, pc, r, k, me);
-                };
-                *r.add(a!(pc)) = Word::truth(holds);
-                go(m, pc.add(1), r, k, me)
-            }
-        }
-    )*};
-}
-
-truths! {
-    lt, <;
-    le, <=;
-    gt, >;
-    ge, >=;
-    eq, ==;
-    ne, !=;
 }
 
 handlers! {
@@ -455,14 +223,14 @@ handlers! {
  }
         let list = list.at::<List>();
         let at = (place.integer() - 1) as u64;
-        if !(at < u64::from((*list).length)) {
+        if at >= u64::from((*list).length) {
  return fail(m, pc, r, k, me);
  }
         *(*list).items.add(at as usize) = *r.add(c!(pc));
     }
     fn push(m, pc, r, k, me) {
         let list = *r.add(a!(pc));
-        if !(list.is(LIST)) {
+        if !list.is(LIST) {
  return fail(m, pc, r, k, me);
  }
         let list = list.at::<List>();
@@ -472,66 +240,6 @@ handlers! {
         *(*list).items.add((*list).length as usize) = *r.add(b!(pc));
         (*list).length += 1;
     }
-}
-
-/// One more or less, which is as frequent as all other sums together.
-unsafe fn add_int(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const Func) {
-    unsafe {
-        let left = *r.add(b!(pc));
-        match left.upper().checked_add(i64::from(by!(pc)) << 16) {
-            Some(n) if left.is(INT) => *r.add(a!(pc)) = Word::of_upper(n),
-            _ => return rare(m, pc, r, k, me),
-        }
-        go(m, pc.add(1), r, k, me)
-    }
-}
-
-unsafe fn div_by(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const Func, right: Word) {
-    unsafe {
-        let left = *r.add(b!(pc));
-        if !left.is_number() || !right.is_number() {
-            return rare(m, pc, r, k, me);
-        }
-        *r.add(a!(pc)) = Word::real(left.number() / right.number());
-        go(m, pc.add(1), r, k, me)
-    }
-}
-
-unsafe fn div(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const Func) {
-    unsafe { div_by(m, pc, r, k, me, *r.add(c!(pc))) }
-}
-
-unsafe fn div_const(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const Func) {
-    unsafe { div_by(m, pc, r, k, me, *k.add(c!(pc))) }
-}
-
-/// Handlers of what is left, and how often one fits: of small ones at once.
-macro_rules! quotients {
-    ($($name:ident, $op:tt, $slow:ident, $right:expr;)*) => {$(
-        unsafe fn $name(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const Func) {
-            unsafe {
-                let (left, right) = (*r.add(b!(pc)), $right(pc, r, k));
-                if !left.is(INT) || !right.is(INT) || right.integer() <= 0 {
-                    return rare(m, pc, r, k, me);
-                }
-                let (n, by) = (left.integer(), right.integer());
-                let result = if (n | by) as u64 >> 32 == 0 {
-                    i64::from(n as u32 $op by as u32)
-                } else {
-                    n.$slow(by)
-                };
-                *r.add(a!(pc)) = Word::small(result);
-                go(m, pc.add(1), r, k, me)
-            }
-        }
-    )*};
-}
-
-quotients! {
-    over, /, div_euclid, register;
-    left_over, %, rem_euclid, register;
-    over_int, /, div_euclid, immediate;
-    mod_int, %, rem_euclid, immediate;
 }
 
 unsafe fn jump(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const Func) {
@@ -572,17 +280,17 @@ unsafe fn turn(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const Func
 unsafe fn call(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const Func) {
     unsafe {
         let callee = *r.add(c!(pc));
-        if !(callee.is(FUNC)) {
+        if !callee.is(FUNC) {
             return fail(m, pc, r, k, me);
         }
         let callee = callee.at::<Func>();
         let code: *const Code = (*callee).code;
-        if !((*code).params == x!(pc) as usize) {
+        if (*code).params != x!(pc) as usize {
             return fail(m, pc, r, k, me);
         }
         let window = b!(pc);
         let inner = r.add(window);
-        if !(inner.add((*code).registers) < m.end) {
+        if inner.add((*code).registers) >= m.end {
             return fail(m, pc, r, k, me);
         }
         link(inner, pc.add(1), k, me, window as u16, a!(pc) as u16);
@@ -601,7 +309,7 @@ unsafe fn call_me(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const F
         let code: *const Code = (*me).code;
         let window = b!(pc);
         let inner = r.add(window);
-        if !(inner.add((*code).registers) < m.end) {
+        if inner.add((*code).registers) >= m.end {
             return fail(m, pc, r, k, me);
         }
         link(inner, pc.add(1), k, me, window as u16, a!(pc) as u16);
@@ -631,7 +339,7 @@ unsafe fn give_nothing(m: &mut Machine, _: Pc, r: Regs, _: *const Word, _: *cons
 unsafe fn item_at(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const Func, place: Word) {
     unsafe {
         let from = *r.add(b!(pc));
-        if !(place.is(INT)) {
+        if !place.is(INT) {
             return fail(m, pc, r, k, me);
         }
         if !from.is(LIST) {
@@ -651,7 +359,7 @@ unsafe fn item_at(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const F
 #[inline(never)]
 unsafe fn letter(m: &mut Machine, pc: Pc, r: Regs, k: *const Word, me: *const Func) {
     unsafe {
-        let (from, place) = (*r.add(b!(pc)), register(pc, r, k));
+        let (from, place) = (*r.add(b!(pc)), *r.add(c!(pc)));
         if *pc.cast::<Op>() != Op::Item || !from.is(TEXT) {
             return fail(m, pc, r, k, me);
         }

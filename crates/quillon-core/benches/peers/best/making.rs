@@ -1,6 +1,6 @@
 //! Handlers that make something.
 
-use super::compiler::Op;
+use super::code::Op;
 use super::heap::{Card, Func, Kind, List, Shared};
 use super::machine::{Machine, Pc, Regs, a, b, c, go, x};
 use super::slow;

@@ -67,11 +67,11 @@ impl Builder<'_, '_> {
             && !self.scopes.last().is_some_and(is_inside);
         let fixed = match &callee.kind {
             _ if is_tail => None,
-            K::Read(Variable::Captured(index), _)
-                if self.capturing[*index as usize] == Capturing::Value =>
-            {
-                Some((Op::CallCaptured, *index as u16))
-            }
+            K::Read(Variable::Captured(index), _) => match self.capturing[*index as usize] {
+                Capturing::Itself if self.takes(args.len()) => Some((Op::CallItself, 0)),
+                Capturing::Itself | Capturing::Value => Some((Op::CallCaptured, *index as u16)),
+                Capturing::Variable => None,
+            },
             K::Read(Variable::ReadyMade(index), _) => Some((Op::CallReadyMade, *index as u16)),
             _ => None,
         };
@@ -101,6 +101,12 @@ impl Builder<'_, '_> {
             }
         }
         self.top = top;
+    }
+
+    /// Whether the function being compiled takes just so many arguments.
+    fn takes(&self, count: usize) -> bool {
+        let core = &self.scopes[0].core;
+        !core.rest && core.params.len() == count
     }
 
     /// The ready-made function that is called, if it can be filled in.

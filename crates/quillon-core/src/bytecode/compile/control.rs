@@ -19,7 +19,7 @@ impl Builder<'_, '_> {
         };
         let mut left = first;
         while let Some((part, after)) = left.split_first() {
-            let taken = self.record_in_variable(part, after);
+            let taken = self.record_in_variable(part, after, last, want);
             if taken.is_none() {
                 self.generate(part, Want::Effect);
             }

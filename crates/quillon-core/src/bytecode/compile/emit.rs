@@ -109,6 +109,23 @@ impl Builder<'_, '_> {
                 word.with_long(far)
             };
         }
+        self.join_turns();
+    }
+
+    /// Lets what counts a loop also decide whether it goes on.
+    fn join_turns(&mut self) {
+        let mut at = 0;
+        while at < self.code.len() {
+            let op = self.code[at].op();
+            let after = at + 1 + op.map_or(0, |op| op.description().extra);
+            if op == Some(Op::AddInteger)
+                && let Some(next) = self.code.get(after)
+                && let Some(both) = self.code[at].before(*next)
+            {
+                self.code[at] = both;
+            }
+            at = after;
+        }
     }
 
     /// What jumps to an instruction that only jumps on goes where that goes, if it is further on:

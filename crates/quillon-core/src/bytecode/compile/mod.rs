@@ -109,6 +109,8 @@ enum Home {
 enum Capturing {
     /// As the value that it always has.
     Value,
+    /// As the value that it always has, which is the function that captures it.
+    Itself,
     /// As a variable that is shared.
     Variable,
 }
@@ -368,7 +370,7 @@ impl Builder<'_, '_> {
             Variable::Slot(slot) | Variable::Cell(slot) => {
                 let shared = self.facts(slot).shared;
                 if !shared && itself == Some(slot) {
-                    return (From::Itself, Capturing::Value);
+                    return (From::Itself, Capturing::Itself);
                 }
                 let register = match self.home(slot) {
                     Home::Register(register) => register,

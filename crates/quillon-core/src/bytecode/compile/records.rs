@@ -3,7 +3,7 @@
 
 use std::rc::Rc;
 
-use super::{Builder, MOST, Register};
+use super::{Builder, Home, MOST, Register, Want};
 use crate::bytecode::instruction::Instruction;
 use crate::bytecode::unit::Constant;
 use crate::definition::Literal;
@@ -77,8 +77,15 @@ fn mentions(core: &Core, slot: u32, left: &mut usize) -> bool {
 
 impl Builder<'_, '_> {
     /// Compiles a variable that is set to a new map, with the parts after it that only put something into that; how
-    /// many of them there are. None where that is not what the part does.
-    pub(super) fn record_in_variable(&mut self, part: &Core, after: &[CorePart]) -> Option<usize> {
+    /// many of them there are. None where that is not what the part does. Where nothing is left but to give the map, it
+    /// is made where that is wanted, and nowhere else: a register that nobody reads would keep it alive.
+    pub(super) fn record_in_variable(
+        &mut self,
+        part: &Core,
+        after: &[CorePart],
+        last: &Core,
+        want: Want,
+    ) -> Option<usize> {
         let K::Write(Variable::Slot(slot), _, made) = &part.kind else {
             return None;
         };
@@ -102,10 +109,21 @@ impl Builder<'_, '_> {
             }
             taken += 1;
         }
-        if record.keys.is_empty() || !self.record(made, &record, into) {
+        if record.keys.is_empty() {
             return None;
         }
-        Some(taken)
+        let gives = matches!(last.kind, K::Read(Variable::Slot(own), _) if own == *slot);
+        let reads = self.facts(*slot).reads as usize;
+        let only_gives = gives && taken == after.len() && reads == record.keys.len() + 1;
+        let wanted = match want {
+            Want::Into(wanted) if only_gives => Some(wanted),
+            Want::Into(_) | Want::Effect | Want::Tail => None,
+        };
+        let is_made = self.record(made, &record, wanted.unwrap_or(into));
+        if let Some(wanted) = wanted.filter(|_| is_made) {
+            self.scope().homes[*slot as usize] = Home::Register(wanted);
+        }
+        is_made.then_some(taken)
     }
 
     /// Compiles `map.of` with literal keys; whether they are.

@@ -221,7 +221,7 @@ impl Builder<'_, '_> {
                 }
             }
             Variable::Captured(index) => match self.capturing[index as usize] {
-                Capturing::Value => {
+                Capturing::Value | Capturing::Itself => {
                     self.emit(Instruction::GetCaptured(into, index as u16), site);
                 }
                 Capturing::Variable => {

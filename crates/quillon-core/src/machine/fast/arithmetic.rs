@@ -88,7 +88,7 @@ on_numbers!(subtract_from, checked_sub, -, (pc, regs, constants) constants.const
 /// The same with an integer in the field `c`.
 macro_rules! with_integer {
     ($name:ident, $checked:ident, $sign:tt) => {
-        fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+        pub(super) fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
             let n = field(pc);
             let result = match regs.see(pc.b()) {
                 Value::Integer(a) => match a.$checked(n) {
@@ -260,6 +260,7 @@ fn equality(a: &Value, b: &Value) -> Option<bool> {
         (Value::Nothing, Value::Nothing) => true,
         (Value::Truth(a), Value::Truth(b)) => a == b,
         (Value::Text(a), Value::Text(b)) if a.is(*b) => true,
+        (Value::Text(a), Value::Text(b)) => return a.is_equal_at_once(b),
         (
             Value::Nothing | Value::Truth(_) | Value::Text(_) | Value::Integer(_),
             Value::Nothing | Value::Truth(_),

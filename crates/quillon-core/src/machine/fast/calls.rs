@@ -6,13 +6,14 @@ use super::{Handler, next};
 use crate::bytecode::Op;
 use crate::machine::raw::{Pc, Row, Scaled};
 use crate::machine::threads::{Frame, Tail};
-use crate::machine::{Exit, Machine, loaded_of, slow};
+use crate::machine::{Exit, Loaded, Machine, loaded_of, slow};
 use crate::values::{Closure, Ref, Value};
 
 /// The handlers, with those that are made here.
 pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
     all[Op::Call as usize] = call;
     all[Op::CallCaptured as usize] = call_captured;
+    all[Op::CallItself as usize] = call_itself;
     all[Op::CallReadyMade as usize] = call_ready_made;
     all[Op::TailCall as usize] = tail_call;
     all[Op::Return as usize] = give_back;
@@ -33,6 +34,11 @@ handlers! {
             Value::Function(closure) => begin(m, pc, regs, constants, closure),
             _ => slow::carry_out(m, pc, regs, constants),
         }
+    }
+
+    fn call_itself(m, pc, regs, constants) {
+        let closure = m.closure;
+        enter(m, pc, regs, constants, closure, loaded_of(closure), true)
     }
 
     fn call_ready_made(m, pc, regs, constants) {
@@ -73,9 +79,24 @@ handlers! {
 #[inline(always)]
 fn begin(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, closure: Ref<Closure>) -> Exit {
     let loaded = loaded_of(closure);
+    let fits = loaded.params == u32::from(pc.x());
+    enter(m, pc, regs, constants, closure, loaded, fits)
+}
+
+/// The same where it is known whether the function takes so many arguments.
+#[inline(always)]
+fn enter(
+    m: &mut Machine<'_>,
+    pc: Pc,
+    regs: Row,
+    constants: Row,
+    closure: Ref<Closure>,
+    loaded: &Loaded,
+    fits: bool,
+) -> Exit {
     let inner = regs.window(pc.b());
     // A call is a step; the last one of a slice is taken with care.
-    let ready = loaded.params == u32::from(pc.x())
+    let ready = fits
         && inner.has_room(m.last_register, loaded.registers)
         && m.top.is_below(m.last_frame)
         && m.fuel > 1;

@@ -20,6 +20,7 @@ macro_rules! handlers {
 
 mod arithmetic;
 mod calls;
+mod counting;
 mod making;
 
 pub(super) use calls::replace;
@@ -28,6 +29,7 @@ use super::probe::PROBE;
 use super::raw::{Pc, Row};
 use super::{Exit, Machine, slow};
 use crate::bytecode::Op;
+use crate::operations::Operation;
 use crate::values::{Map, Ref, Text, Value};
 
 /// What carries out an instruction.
@@ -95,7 +97,7 @@ static HANDLERS: [Handler; 256] = {
     all[Op::JoinShown as usize] = join_shown;
     all[Op::JoinShownConstant as usize] = join_shown_constant;
     all[PROBE as usize] = probe;
-    arithmetic::with(calls::with(making::with(all)))
+    arithmetic::with(calls::with(counting::with(making::with(all))))
 };
 
 /// In what `map_put` remembers: the map had the first shape before the key was put, and the
@@ -116,6 +118,18 @@ pub(super) fn jump_by(m: &mut Machine<'_>, pc: Pc, by: i32, regs: Row, constants
 #[inline(always)]
 fn field(pc: Pc) -> i64 {
     i64::from(pc.c_number() as i16)
+}
+
+/// A character of a text in which each byte is one, if there has been such a one before.
+#[inline(always)]
+fn letter(m: &Machine<'_>, text: &Value, place: &Value) -> Option<Ref<Text>> {
+    match (text, place) {
+        (Value::Text(text), Value::Integer(place)) => {
+            let byte = text.plain_byte(usize::try_from(*place).ok()?)?;
+            m.memory.heap.known_letter(byte)
+        }
+        _ => None,
+    }
 }
 
 /// The place of a list's item, counted from a base; anything too large where there is none.
@@ -383,6 +397,12 @@ handlers! {
     }
 
     fn apply_two(m, pc, regs, constants) {
+        if pc.x() == Operation::TextAt as u8
+            && let Some(letter) = letter(m, regs.see(pc.b()), regs.see(pc.c()))
+        {
+            regs.put(pc.a(), Value::Text(letter));
+            return next(m, pc.plus(1), regs, constants);
+        }
         let done = slow::apply_two(m, pc, regs, constants);
         after_applying(m, pc, regs, constants, done)
     }
