@@ -165,6 +165,19 @@ pub(super) fn scaled(word: Instruction) -> u64 {
     out
 }
 
+/// The value at a place, both halves by themselves: they have often just been written so, and a
+/// processor is slow to read as one what was written as two.
+///
+/// # Safety
+/// There is a value.
+#[inline(always)]
+unsafe fn by_halves(place: *const Value) -> Value {
+    const { assert!(size_of::<Value>() == 2 * size_of::<u64>()) };
+    let place = place.cast::<MaybeUninit<u64>>();
+    // SAFETY: a value is two words, either of which may be without meaning.
+    unsafe { std::mem::transmute([place.read_volatile(), place.add(1).read_volatile()]) }
+}
+
 /// The registers of a running function, or its constants.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub(super) struct Row(*mut Value);
@@ -215,7 +228,7 @@ impl Row {
     #[inline(always)]
     pub fn take(self, register: Scaled) -> Value {
         // SAFETY: as for `see`.
-        unsafe { *self.scaled(register) }
+        unsafe { by_halves(self.scaled(register)) }
     }
 
     /// Puts a value into a register.
@@ -262,18 +275,10 @@ impl Row {
         unsafe { *self.place(register) = value }
     }
 
-    /// Copies a register to another. Both halves by themselves: they have often just been
-    /// written so, and a processor is slow to read as one what was written as two.
+    /// Copies a register to another.
     #[inline(always)]
     pub fn copy(self, to: Scaled, from: Scaled) {
-        // SAFETY: as for `see`; a value is two words, either of which may be without meaning.
-        unsafe {
-            let from = self.scaled(from).cast::<MaybeUninit<u64>>();
-            let to = self.scaled(to).cast::<MaybeUninit<u64>>();
-            let (kind, content) = (from.read_volatile(), from.add(1).read_volatile());
-            to.write(kind);
-            to.add(1).write(content);
-        }
+        self.put(to, self.take(from));
     }
 
     /// Some registers one after the other.

@@ -36,14 +36,15 @@ impl List {
         seen_at(&self.items, place)
     }
 
-    /// Puts a value at a place; whether there is such a place, and nobody is looking at the items.
+    /// Puts a value at a place; whether there is such a place, and nobody is looking at the items. The value is
+    /// asked for when that is known.
     #[inline]
-    pub fn put(&self, place: usize, value: &Value) -> bool {
+    pub fn put(&self, place: usize, value: impl FnOnce() -> Value) -> bool {
         let Ok(mut items) = self.items.try_borrow_mut() else {
             return false;
         };
         let item = items.get_mut(place);
-        item.map(|item| *item = *value).is_some()
+        item.map(|item| *item = value()).is_some()
     }
 
     /// Adds a value at the end, if there is room and nobody is looking at the items.

@@ -322,16 +322,17 @@ impl Map {
         seen_in(&self.entries, number, place)
     }
 
-    /// Sets the value at a place of the row; whether the map has a shape of that number.
+    /// Sets the value at a place of the row; whether the map has a shape of that number. The value is asked for
+    /// when that is known.
     #[inline]
-    pub fn put_at_place(&self, number: u32, place: u32, value: &Value) -> bool {
+    pub fn put_at_place(&self, number: u32, place: u32, value: impl FnOnce() -> Value) -> bool {
         let Ok(mut entries) = self.entries.try_borrow_mut() else {
             return false;
         };
         match &mut *entries {
             Entries::Row(shape, values) if shape.number == number => {
                 let old = values.get_mut(place as usize);
-                old.map(|old| *old = *value).is_some()
+                old.map(|old| *old = value()).is_some()
             }
             Entries::Empty | Entries::Row(..) | Entries::Table(_) => false,
         }

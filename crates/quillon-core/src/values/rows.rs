@@ -15,7 +15,7 @@
 
 use std::alloc::{Layout, alloc, dealloc, handle_alloc_error, realloc};
 use std::cell::{Cell, RefCell};
-use std::mem::ManuallyDrop;
+use std::mem::{ManuallyDrop, MaybeUninit};
 use std::ptr::NonNull;
 
 use super::heap::allocated;
@@ -135,6 +135,23 @@ fn chunk() -> Layout {
     Layout::from_size_align(CHUNK, CHUNK).unwrap_or(Layout::new::<u64>())
 }
 
+/// So many values are copied by themselves.
+const FEW: usize = 6;
+
+/// Copies some halves of values one by one: they have often just been written so, and a processor is slow to read as
+/// one what was written as two.
+///
+/// # Safety
+/// There are so many at the first place, and there is room for them at the second.
+#[inline]
+unsafe fn copy_by_halves(from: *const MaybeUninit<u64>, to: *mut MaybeUninit<u64>, count: usize) {
+    const { assert!(size_of::<Value>() == 2 * size_of::<u64>()) };
+    for at in 0..count {
+        // SAFETY: a value is two words, either of which may be without meaning.
+        unsafe { to.add(at).write(from.add(at).read_volatile()) };
+    }
+}
+
 /// Some values one after the other, with room for so many.
 pub(crate) struct ValueRow {
     first: NonNull<Value>,
@@ -147,8 +164,15 @@ impl ValueRow {
     #[inline]
     pub fn of(values: &[Value]) -> ValueRow {
         let mut row = ValueRow::with_room(values.len());
+        let (from, to) = (values.as_ptr(), row.first.as_ptr());
         // SAFETY: there is room for all of them, and a new row is nobody else's.
-        unsafe { std::ptr::copy_nonoverlapping(values.as_ptr(), row.first.as_ptr(), values.len()) };
+        unsafe {
+            if values.len() <= FEW {
+                copy_by_halves(from.cast(), to.cast(), 2 * values.len());
+            } else {
+                std::ptr::copy_nonoverlapping(from, to, values.len());
+            }
+        }
         row.length = values.len() as u32;
         row
     }

@@ -305,7 +305,7 @@ handlers! {
 
     fn put_item(m, pc, regs, constants) {
         if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.a()), regs.see(pc.b()))
-            && list.put(position(*index, pc.x()), regs.see(pc.c()))
+            && list.put(position(*index, pc.x()), || regs.take(pc.c()))
         {
             return next(m, pc.plus(1), regs, constants);
         }
@@ -342,7 +342,7 @@ handlers! {
 
     fn try_put_item(m, pc, regs, constants) {
         if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.a()), regs.see(pc.b()))
-            && list.put(position(*index, pc.x()), regs.see(pc.c()))
+            && list.put(position(*index, pc.x()), || regs.take(pc.c()))
         {
             return over(m, pc, regs, constants);
         }
@@ -366,7 +366,7 @@ handlers! {
             if known & LEADS_ON != 0 {
                 return put_new_key(m, pc, regs, constants, *map);
             }
-            if map.put_at_place(known as u32, (known >> 32) as u32, regs.see(pc.c())) {
+            if map.put_at_place(known as u32, (known >> 32) as u32, || regs.take(pc.c())) {
                 return next(m, pc.plus(2), regs, constants);
             }
         }
