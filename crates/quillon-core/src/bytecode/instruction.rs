@@ -342,7 +342,7 @@ impl Op {
     }
 
     /// Whether it also carries out the comparison after it.
-    pub(crate) fn is_adding_before(self) -> bool {
+    pub(crate) fn also_compares(self) -> bool {
         matches!(
             self,
             Op::AddThenLess

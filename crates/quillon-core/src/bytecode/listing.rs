@@ -271,7 +271,7 @@ impl Lister<'_> {
             Role::Window => format!("from r{value}"),
             Role::Place => self.place(op, number),
             Role::Flag => match op {
-                _ if op.is_adding_before() => {
+                _ if op.also_compares() => {
                     return (number == 1).then(|| "the literal first".to_owned());
                 }
                 Op::AddInteger | Op::AddConstant | Op::MultiplyInteger | Op::MultiplyConstant => {

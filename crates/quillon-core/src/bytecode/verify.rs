@@ -227,7 +227,7 @@ impl Verifier<'_> {
                     Err("is not followed by a jump onward")
                 }
             }
-            _ if op.is_adding_before() => {
+            _ if op.also_compares() => {
                 let next = code.get(after).copied();
                 let both = next.and_then(|next| word.before(next));
                 if both == Some(word) && self.is_start(after + 1) {

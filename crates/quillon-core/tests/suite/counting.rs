@@ -9,14 +9,12 @@ use quillon_core::runtime::Limits;
 const WEIR: &str = r#"
 language weir
 tokens
-  Blank   [ \n]+               ignored
-  Number  digit+ "." digit+    holds number
-  Whole   digit+               holds integer
-  Text    "'" [^']* "'"        holds text
-  Name    letter+
-form Program
-  written  steps:Step* by ";"
-  means    all steps
+  Blank    [ \n]+               ignored
+  Decimal  digit+ "." digit+    holds number
+  Whole    digit+               holds integer
+  Text     "'" [^']* "'"        holds text
+  Name     letter+
+usual Program, Words, Number, Variable, Group, Add
 form Let in Step
   written  "let" name:Name "be" value:Expr
   binds    name in value, onward
@@ -47,29 +45,19 @@ form AtMost in Expr
 form Same in Expr
   written  left:Expr "=" right:Expr
   means    left = right
-form Plus in Expr
-  written  left:Expr "+" right:Expr
-  means    left + right
 form Call in Expr
   written  callee:Expr "(" args:Expr* by "," ")"
   means    call callee with args
 form Letter in Expr
   written  from:Expr "at" place:Expr
   means    text.at(from, place)
-form Literal in Expr
-  written  value:(Whole | Number | Text)
+form Real in Expr
+  written  value:Decimal
   means    value
-form Use in Expr
-  written  name:Name
-  uses     name
-  means    name
-form Brackets in Expr
-  written  "(" inner:Expr ")"
-  becomes  inner
 precedence of Expr, loosest first
   prefix  Function, If
   none    Less, AtMost, Same
-  left    Plus
+  left    Add
   left    Letter
   suffix  Call
 "#;
