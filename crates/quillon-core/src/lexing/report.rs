@@ -3,7 +3,7 @@
 use super::scan::{Found, Scan};
 use super::token_values::NoValue;
 use super::{KindId, MOST_ERRORS, Token};
-use crate::definition::Holds;
+use crate::definition::{Holds, Pattern};
 use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::purposes::QUOTES;
 use crate::source::Span;
@@ -23,6 +23,18 @@ impl Scan<'_> {
         let wording = &self.lexer.kind(kind).wording;
         let at_end = stopped == text.len();
         self.out.unfinished |= at_end;
+        let pattern = self.lexer.kind(kind).pattern();
+        if let Some(whole) = pattern.and_then(Pattern::fixed) {
+            let (begun, whole) = (quote(&text[start..stopped]), quote(&whole));
+            let message = format!("{begun} is only the beginning of {whole}");
+            self.report(
+                Diagnostic::error(codes::TOKEN_UNFINISHED, message)
+                    .at(self.source, Span::new(start, stopped))
+                    .label("the rest of it is missing")
+                    .remedy(format!("write {whole}")),
+            );
+            return;
+        }
         let opening = match &self.lexer.kind(kind).nests {
             Some((open, _)) => open.clone(),
             None => text[start..].chars().take(1).collect(),

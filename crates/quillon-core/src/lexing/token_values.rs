@@ -14,6 +14,8 @@ pub(super) enum NoValue {
 /// What stands for something else inside of a text.
 #[derive(Clone, PartialEq, Eq, Default, Debug)]
 pub(super) struct Escapes {
+    /// Whether each text begins with a quotation mark.
+    quoted: bool,
     /// Whether a backslash escapes.
     backslash: bool,
     /// The quotation mark, if two of them stand for one.
@@ -28,9 +30,28 @@ impl Escapes {
             is_mark.then_some(close)
         });
         Escapes {
+            quoted: begins_with_mark(pattern),
             backslash: mentions_backslash(pattern),
             doubled,
         }
+    }
+}
+
+/// Whether each text of a pattern begins with a sign that always stands there, or with one of a few that
+/// stand at its end, too. What else a text begins with is its own.
+fn begins_with_mark(pattern: &Pattern) -> bool {
+    match pattern {
+        Pattern::Literal(text) => text.starts_with(|c: char| !c.is_alphanumeric()),
+        Pattern::Nested(..) => true,
+        Pattern::Class(_) => pattern.fixed().is_some(),
+        Pattern::Sequence(parts) => match &parts[..] {
+            [first @ Pattern::Class(_), .., last] if first == last => true,
+            [first, ..] => begins_with_mark(first),
+            [] => false,
+        },
+        Pattern::Choice(parts) => parts.iter().all(begins_with_mark),
+        Pattern::Except(part, _) | Pattern::Plus(part) => begins_with_mark(part),
+        Pattern::Optional(_) | Pattern::Star(_) => false,
     }
 }
 
@@ -61,7 +82,8 @@ pub(super) fn value(
         None => Ok(Literal::Text(text.to_owned())),
         Some(Holds::Integer) => integer(text).map(Literal::Integer),
         Some(Holds::Number) => number(text).map(Literal::Number),
-        Some(Holds::Text) => Ok(Literal::Text(unquoted(text, escapes))),
+        Some(Holds::Text) if escapes.quoted => Ok(Literal::Text(unquoted(text, escapes))),
+        Some(Holds::Text) => Ok(Literal::Text(inside(text, escapes))),
     }
 }
 
@@ -239,6 +261,7 @@ pub(super) fn between_lines(text: &str) -> &str {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::definition::CharSet;
 
     #[test]
     fn code_points_in_escapes() {
@@ -260,6 +283,7 @@ mod tests {
     #[test]
     fn texts_lose_quotes_and_escapes() {
         let backslash = |backslash| Escapes {
+            quoted: true,
             backslash,
             doubled: None,
         };
@@ -270,5 +294,33 @@ mod tests {
         assert_eq!(unquoted("'word", with), "word");
         assert_eq!(unquoted("«a»", with), "a");
         assert_eq!(unquoted("\"\"", with), "");
+    }
+
+    #[test]
+    fn only_what_always_stands_in_front_is_a_quotation_mark() {
+        let literal = |text: &str| Pattern::Literal(text.to_owned());
+        let word = || Pattern::Plus(Box::new(Pattern::Class(CharSet::letter())));
+        let either = || Pattern::Class(CharSet::new(vec![(34, 34), (39, 39)]));
+        let rest = || Pattern::Class(CharSet::new(vec![(123, 123)]).complement());
+        for (pattern, wanted) in [
+            (
+                Pattern::Sequence(vec![literal("\""), word(), literal("\"")]),
+                true,
+            ),
+            (Pattern::Sequence(vec![literal("'"), word()]), true),
+            (Pattern::Sequence(vec![either(), word(), either()]), true),
+            (Pattern::Choice(vec![literal("<a>"), literal("(b)")]), true),
+            (Pattern::Nested("(*".into(), "*)".into()), true),
+            (Pattern::Choice(vec![literal("<a>"), word()]), false),
+            (
+                Pattern::Sequence(vec![Pattern::Optional(Box::new(literal("-"))), word()]),
+                false,
+            ),
+            (Pattern::Sequence(vec![either(), word()]), false),
+            (Pattern::Plus(Box::new(rest())), false),
+            (word(), false),
+        ] {
+            assert_eq!(begins_with_mark(&pattern), wanted, "{pattern:?}");
+        }
     }
 }

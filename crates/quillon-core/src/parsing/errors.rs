@@ -340,6 +340,9 @@ impl Told<'_> {
             return text;
         }
         let wording = kind.wording.as_str();
+        if wording == text {
+            return text;
+        }
         let bare = wording
             .strip_prefix("a ")
             .or_else(|| wording.strip_prefix("an "))

@@ -169,3 +169,26 @@ fn two_quotation_marks_stand_for_one_where_the_pattern_has_them() {
     // Elsewhere two are two.
     hold("\"<\" [^>]* \">\" holds text", &[("<a''b>", "\"a''b\"")]);
 }
+
+#[test]
+fn what_is_no_quotation_mark_stays_in_the_text() {
+    // Raw text of a template, lengths with a sign, words behind one.
+    hold(
+        "([^{ ] | \"{\" [^{])+ holds text",
+        &[
+            ("-a", "\"-a\""),
+            ("(b", "\"(b\""),
+            ("'c'", "\"'c'\""),
+            ("{d}", "\"{d}\""),
+        ],
+    );
+    hold(
+        "[-+]? digit+ \"m\" holds text",
+        &[("-3m", "\"-3m\""), ("3m", "\"3m\"")],
+    );
+    hold("'#' letter+ holds text", &[("#heron", "\"heron\"")]);
+    hold(
+        "['%] [^'% ]* ['%] holds text",
+        &[("'a'", "\"a\""), ("%a%", "\"a\"")],
+    );
+}

@@ -125,3 +125,27 @@ fn wordings_that_cannot_be_are_errors_of_the_definition() {
         Vec::<String>::new()
     );
 }
+
+#[test]
+fn a_token_of_one_text_is_called_by_it() {
+    let items = "messages\n  Ends \"the end of a line\"\nform Program\n  written  steps:Step*\n\
+        form Put in Step\n  written  name:Name Gets value:Whole Ends\n";
+    let definition = format!(
+        "language Own\n{}  Gets  \":=\"\n  Ends  \";\"\n{items}",
+        common::TOKENS
+    );
+    let language = common::language(&definition);
+    for (program, wanted) in [
+        ("a 1;", "where `:=` is expected"),
+        (
+            "a := 1",
+            "the text ends where the end of a line is expected",
+        ),
+        (":= 1;", "found `:=` where"),
+        ("a :", "`:` is only the beginning of `:=`"),
+    ] {
+        let found = common::errors(&language, program);
+        let messages: Vec<&str> = found.iter().map(|one| &one.message[..]).collect();
+        assert!(messages[0].contains(wanted), "{program} {messages:?}");
+    }
+}

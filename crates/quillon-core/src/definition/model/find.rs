@@ -100,15 +100,25 @@ impl Definition {
         })
     }
 
-    /// How messages call a sort or a token: `an expression`.
+    /// How messages call a sort or a token: as `messages` has it, or a token by the only text that it
+    /// can be, or by the name in words: `an expression`.
     pub fn wording(&self, name: &str) -> String {
-        self.messages
-            .iter()
-            .find(|m| !m.unmatched && m.subject.text == name)
-            .map_or_else(
+        let mut messages = self.messages.iter();
+        let said = messages.find(|m| !m.unmatched && m.subject.text == name);
+        let only = || {
+            let rule = self.tokens.iter().find(|rule| rule.name.text == name)?;
+            let is_seen =
+                |text: &String| !text.contains(|c: char| c.is_whitespace() || c.is_control());
+            let fixed = rule.pattern.fixed().filter(is_seen);
+            fixed.filter(|_| !rule.piece && rule.holes.is_none())
+        };
+        match said {
+            Some(message) => message.text.clone(),
+            None => only().map_or_else(
                 || crate::diagnostic::article(&crate::diagnostic::humanise(name)),
-                |m| m.text.clone(),
-            )
+                |text| crate::diagnostic::quote(&text),
+            ),
+        }
     }
 
     /// The names of the landings that there are, and of those that meanings jump to.
