@@ -6,6 +6,7 @@ use crate::diagnostic::Diagnostic;
 
 mod brackets;
 mod choices;
+mod groups;
 mod line_ends;
 mod meanings;
 mod names;
@@ -27,6 +28,7 @@ pub(crate) fn advice(definition: &Definition) -> Vec<Diagnostic> {
     found.extend(patterns::advice(definition));
     found.extend(touching::advice(definition));
     found.extend(line_ends::advice(definition));
+    found.extend(groups::advice(definition));
     found.sort_by_key(Diagnostic::start);
     found
 }

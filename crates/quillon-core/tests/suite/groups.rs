@@ -1,6 +1,7 @@
 //! Tokens that depend on where they stand.
 
 use crate::common::{errors, language, mistakes, said, tree, value};
+use quillon_core::diagnostic::codes;
 use quillon_core::printing::Brackets;
 use quillon_core::source::SourceText;
 use quillon_core::testing::{Trial, properties};
@@ -243,4 +244,42 @@ fn groups_that_cannot_be_are_errors_of_the_definition() {
         ["6:8 texts begin in `Raw` already"]
     );
     assert_eq!(with("  until"), ["3:22 `line` is missing here"]);
+}
+
+/// What is warned of in a version of the letters.
+fn warned(from: &str, to: &str) -> Vec<String> {
+    assert!(LETTERS.contains(from), "{from}");
+    let source = SourceText::new("letters.quillon", LETTERS.replacen(from, to, 1));
+    let language = Language::load(&source).value.expect("a language");
+    let told = language.advice().into_iter();
+    told.filter(|one| one.code == codes::CHECK_TOKENS)
+        .map(|one| format!("{} / {}", said(&one), one.remedies[0]))
+        .collect()
+}
+
+#[test]
+fn a_group_that_is_not_changed_where_it_has_to_be_is_warned_of() {
+    assert_eq!(warned("Outside first", "Outside first"), [""; 0]);
+    let lost = warned("leaves\n  Whole", "\n  Whole");
+    assert_eq!(lost.len(), 1, "{lost:?}");
+    assert!(
+        lost[0].contains("nothing that is to come after `}}` is ever read"),
+        "{lost:?}"
+    );
+    assert!(lost[0].contains("write `leaves` behind it"), "{lost:?}");
+    let lost = warned("\"{{\"  enters tokens", "\"{{\"");
+    assert!(
+        lost[0].contains("nothing that is to come after `{{` is ever read"),
+        "{lost:?}"
+    );
+    assert!(
+        lost[0].contains("write `enters tokens` behind it"),
+        "{lost:?}"
+    );
+    // Raw text that goes on to the end of the file is left by nothing.
+    let raw = "language Raw\ntokens\n  Blank [ \\n]+ ignored\n  Name letter+\n  Rest \"---\" enters Raw\n\
+        tokens Raw\n  All any+\nform Page\n  written names:Name* (Rest rest:All)?\n";
+    let raw = Language::load(&SourceText::new("raw.quillon", raw));
+    let advice = raw.value.expect("a language").advice();
+    assert!(advice.is_empty(), "{advice:?}");
 }
