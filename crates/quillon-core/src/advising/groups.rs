@@ -7,7 +7,6 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::definition::{Definition, Form, ORDINARY, Part, Thing};
 use crate::diagnostic::{Diagnostic, codes, one_of, quote};
-use crate::source::Span;
 
 pub(super) fn advice(definition: &Definition) -> Vec<Diagnostic> {
     let rules = &definition.tokens;
@@ -254,9 +253,8 @@ impl<'d> Order<'d> {
             one_of(&names[..names.len().min(MOST_NAMES)]),
             group_in_words(group),
         );
-        let span: Span = rule.name.span;
         let warning = Diagnostic::warning(codes::CHECK_TOKENS, message)
-            .at(&self.definition.source, span)
+            .at(&self.definition.source, rule.name.span)
             .why(why)
             .remedy(remedy);
         Some(warning)
