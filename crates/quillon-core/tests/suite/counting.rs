@@ -163,6 +163,15 @@ fn functions_that_call_themselves() {
             "let f be fn n d -> if n < 9 then d + f(n + 1, d) else 0; f(0, 2)",
             "18",
         ),
+        // A function in one that calls the one around, not itself.
+        (
+            "let f be fn n -> if n < 3 then (fn m -> 1 + f(m))(n + 1) else 10; f(0)",
+            "13",
+        ),
+        (
+            "let f be fn n -> if n < 2 then (fn a -> (fn m -> 1 + f(m))(a))(n + 1) else 5; f(0)",
+            "7",
+        ),
         // Another function of the same name, and one that is put away.
         (
             "let f be fn n -> if n < 3 then 1 + f(n + 1) else 0; let g be f; g(0) + f(1)",

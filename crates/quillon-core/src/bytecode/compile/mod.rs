@@ -365,7 +365,12 @@ impl Builder<'_, '_> {
     fn captured_from(&mut self, from: &Variable, itself: Option<u32>) -> (From, Capturing) {
         match *from {
             Variable::Captured(index) => {
-                (From::Captured(index as u16), self.capturing[index as usize])
+                let how = match self.capturing[index as usize] {
+                    // The function around is another one to what is made here.
+                    Capturing::Itself => Capturing::Value,
+                    how @ (Capturing::Value | Capturing::Variable) => how,
+                };
+                (From::Captured(index as u16), how)
             }
             Variable::Slot(slot) | Variable::Cell(slot) => {
                 let shared = self.facts(slot).shared;
