@@ -271,10 +271,16 @@ impl Lister<'_> {
             Role::Window => format!("from r{value}"),
             Role::Place => self.place(op, number),
             Role::Flag => match op {
-                _ if op.also_compares() => {
-                    return (number == 1).then(|| "the literal first".to_owned());
-                }
-                Op::AddInteger | Op::AddConstant | Op::MultiplyInteger | Op::MultiplyConstant => {
+                Op::AddInteger
+                | Op::AddThenLess
+                | Op::AddThenLessOrEqual
+                | Op::AddThenLessInteger
+                | Op::AddThenLessOrEqualInteger
+                | Op::AddThenLessConstant
+                | Op::AddThenLessOrEqualConstant
+                | Op::AddConstant
+                | Op::MultiplyInteger
+                | Op::MultiplyConstant => {
                     return (number == 1).then(|| "the literal first".to_owned());
                 }
                 Op::Truth => (number == 1).to_string(),
