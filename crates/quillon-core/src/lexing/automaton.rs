@@ -2,8 +2,9 @@
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::byte_sets::Bytes;
 use super::classes::Classes;
-use super::nfa::Nfa;
+use super::nfa::{Closure, Nfa, ranks};
 use crate::definition::{CharSet, Pattern};
 
 /// More states than any real token set needs; beyond, the definition is refused.
@@ -22,6 +23,8 @@ pub(super) struct Automaton {
     accepts: Vec<u16>,
     /// The moves over ASCII bytes once more: most of every text goes this way.
     rows: Vec<Row>,
+    /// The bytes that lead from each state back to itself, and those that lead on from it.
+    bytes: Vec<[Bytes; 2]>,
     /// The sets of bytes that lead from some state back to itself.
     loops: Vec<[bool; 256]>,
     start: u32,
@@ -65,12 +68,6 @@ impl Automaton {
         self.start
     }
 
-    /// The kind that a whole text is recognised as.
-    pub fn whole(&self, text: &str) -> Option<u16> {
-        let end = text.chars().fold(self.start, |at, c| self.after(at, c));
-        self.accepted(end)
-    }
-
     /// The longest text recognised at a place: its kind and where it ends; or where the
     /// automaton gave up, and in which state.
     pub fn longest(&self, text: &str, start: usize) -> Result<(u16, usize), (usize, u32)> {
@@ -106,32 +103,47 @@ impl Automaton {
     }
 
     fn tabulate(&mut self) {
+        let width = self.classes.count();
+        let bytes: Vec<Bytes> = (0..width)
+            .map(|class| self.classes.bytes(class as u8))
+            .collect();
+        let mut sets: Vec<Bytes> = Vec::new();
         for state in 0..self.count() {
             let mut row = Row {
                 next: [DEAD as u16; 256],
                 stays: 0,
                 ends: false,
             };
-            let mut own = [false; 256];
-            for byte in 0..128u8 {
-                let to = self.after(state, byte as char);
-                row.next[byte as usize] = to as u16;
-                own[byte as usize] = to == state && state != DEAD;
+            let (mut own, mut others) = (Bytes::default(), Bytes::default());
+            let moves = &self.moves[state as usize * width..][..width];
+            for (class, &to) in moves.iter().enumerate().filter(|(_, to)| **to != DEAD) {
+                for byte in bytes[class].each() {
+                    row.next[byte as usize] = to as u16;
+                }
+                let side = if to == state { &mut own } else { &mut others };
+                side.extend(bytes[class]);
             }
-            if own.iter().filter(|stays| **stays).count() >= MANY {
-                let known = self.loops.iter().position(|set| *set == own);
+            if own.len() as usize >= MANY {
+                let known = sets.iter().position(|set| *set == own);
                 let at = known.unwrap_or_else(|| {
-                    self.loops.push(own);
-                    self.loops.len() - 1
+                    sets.push(own);
+                    self.loops.push(own.table());
+                    sets.len() - 1
                 });
                 row.stays = at as u16 + 1;
             }
-            row.ends = (0..128).all(|byte| own[byte] || u32::from(row.next[byte]) == DEAD);
-            if row.next.iter().all(|to| u32::from(*to) == DEAD) {
+            row.ends = others.is_empty();
+            if row.ends && own.is_empty() {
                 row.stays = OVER;
             }
             self.rows.push(row);
+            self.bytes.push([own, others]);
         }
+    }
+
+    /// The ASCII bytes that lead from a state back to itself, and those that lead on from it.
+    pub fn bytes_from(&self, state: u32) -> [Bytes; 2] {
+        self.bytes[state as usize]
     }
 
     /// Goes on over ASCII bytes from the start as far as anything can be recognised: the
@@ -215,18 +227,19 @@ impl Automaton {
         let mut block: Vec<u32> = self.accepts.iter().map(|&a| u32::from(a) + 1).collect();
         block[DEAD as usize] = 0;
         let mut blocks = 0;
+        // What each state is told apart by: its block, and those that it leads to.
+        let mut keys: Vec<u32> = Vec::with_capacity(count * (width + 1));
         loop {
-            let mut known: FxHashMap<Vec<u32>, u32> = FxHashMap::default();
-            let mut next = vec![0; count];
-            for state in 0..count {
-                let row = &self.moves[state * width..(state + 1) * width];
-                let mut key: Vec<u32> = Vec::with_capacity(width + 1);
-                key.push(block[state]);
-                key.extend(row.iter().map(|&to| block[to as usize]));
-                let fresh = known.len() as u32;
-                next[state] = *known.entry(key).or_insert(fresh);
+            keys.clear();
+            for (state, row) in self.moves.chunks(width).enumerate() {
+                keys.push(block[state]);
+                keys.extend(row.iter().map(|&to| block[to as usize]));
             }
-            block = next;
+            let mut known: FxHashMap<&[u32], u32> = FxHashMap::default();
+            for (state, key) in keys.chunks(width + 1).enumerate() {
+                let fresh = known.len() as u32;
+                block[state] = *known.entry(key).or_insert(fresh);
+            }
             if known.len() == blocks {
                 break;
             }
@@ -267,34 +280,6 @@ fn run_of(set: &[bool; 256], bytes: &[u8]) -> usize {
     length + rest.iter().take_while(|byte| set[**byte as usize]).count()
 }
 
-/// The place of each kind among the patterns: on a tie the first wins.
-fn ranks(patterns: &[(u16, Pattern)]) -> FxHashMap<u16, usize> {
-    patterns
-        .iter()
-        .enumerate()
-        .map(|(rank, (kind, _))| (*kind, rank))
-        .collect()
-}
-
-/// The states reached without reading, sorted.
-fn closure(nfa: &Nfa, mut states: Vec<u32>) -> Vec<u32> {
-    let mut seen: Vec<u32> = Vec::new();
-    let mut marked = vec![false; nfa.states.len()];
-    while let Some(state) = states.pop() {
-        if std::mem::replace(&mut marked[state as usize], true) {
-            continue;
-        }
-        let node = &nfa.states[state as usize];
-        // States that only pass through need not be told apart later.
-        if node.reads.is_some() || node.accepts.is_some() {
-            seen.push(state);
-        }
-        states.extend(&node.free);
-    }
-    seen.sort_unstable();
-    seen
-}
-
 /// The subset construction (Rabin and Scott 1959).
 fn subsets(
     nfa: &Nfa,
@@ -303,39 +288,29 @@ fn subsets(
     rank: &FxHashMap<u16, usize>,
 ) -> Option<Automaton> {
     let width = classes.count();
+    let mut steps = Steps::new(nfa, of_set, width);
     let mut known: FxHashMap<Vec<u32>, u32> = FxHashMap::default();
-    let mut sets: Vec<Vec<u32>> = vec![Vec::new(), closure(nfa, vec![0])];
-    known.insert(sets[0].clone(), DEAD);
-    known.insert(sets[1].clone(), 1);
+    let start = steps.start();
+    known.insert(Vec::new(), DEAD);
+    known.insert(start.clone(), 1);
+    let mut sets: Vec<Vec<u32>> = vec![Vec::new(), start];
     let mut moves = vec![DEAD; width];
     let mut accepts = vec![0];
-    let mut at = 1;
-    while at < sets.len() {
-        let set = sets[at].clone();
-        let mut targets: Vec<Vec<u32>> = vec![Vec::new(); width];
-        for &state in &set {
-            if let Some((reads, to)) = nfa.states[state as usize].reads {
-                for &class in &of_set[reads as usize] {
-                    targets[class as usize].push(to);
-                }
-            }
-        }
-        accepts.push(
-            set.iter()
-                .filter_map(|&s| nfa.states[s as usize].accepts)
-                .min_by_key(|kind| rank[kind])
-                .map_or(0, |kind| kind + 1),
-        );
-        for target in targets {
-            let target = closure(nfa, target);
-            let next = sets.len() as u32;
-            let state = *known.entry(target).or_insert_with_key(|key| {
-                sets.push(key.clone());
-                next
+    while let Some(set) = sets.get(accepts.len()) {
+        accepts.push(nfa.accepted(set, rank).map_or(0, |kind| kind + 1));
+        let row = moves.len();
+        moves.resize(row + width, DEAD);
+        steps.from(set);
+        for class in 0..width {
+            let Some(target) = steps.take(class) else {
+                continue;
+            };
+            moves[row + class] = known.get(target).copied().unwrap_or_else(|| {
+                known.insert(target.to_vec(), sets.len() as u32);
+                sets.push(target.to_vec());
+                sets.len() as u32 - 1
             });
-            moves.push(state);
         }
-        at += 1;
         if sets.len() > MOST_STATES {
             return None;
         }
@@ -345,9 +320,52 @@ fn subsets(
         moves,
         accepts,
         rows: Vec::new(),
+        bytes: Vec::new(),
         loops: Vec::new(),
         start: 1,
     })
+}
+
+/// The steps from sets of states, by the class of the character read; used again for each set.
+struct Steps<'a> {
+    nfa: &'a Nfa,
+    of_set: &'a [Vec<u8>],
+    /// Where each class leads.
+    targets: Vec<Vec<u32>>,
+    closure: Closure<'a>,
+}
+
+impl<'a> Steps<'a> {
+    fn new(nfa: &'a Nfa, of_set: &'a [Vec<u8>], width: usize) -> Steps<'a> {
+        Steps {
+            nfa,
+            of_set,
+            targets: vec![Vec::new(); width],
+            closure: Closure::new(nfa),
+        }
+    }
+
+    /// Where every text starts.
+    fn start(&mut self) -> Vec<u32> {
+        self.closure.of(&mut vec![0]).to_vec()
+    }
+
+    /// Works out where each class leads from some states.
+    fn from(&mut self, set: &[u32]) {
+        for &state in set {
+            if let Some((reads, to)) = self.nfa.states[state as usize].reads {
+                for &class in &self.of_set[reads as usize] {
+                    self.targets[class as usize].push(to);
+                }
+            }
+        }
+    }
+
+    /// The states that a class leads to, if there are any; they are forgotten.
+    fn take(&mut self, class: usize) -> Option<&[u32]> {
+        let target = &mut self.targets[class];
+        (!target.is_empty()).then(|| self.closure.of(target))
+    }
 }
 
 /// A state of the automaton before it is made minimal.
@@ -363,7 +381,8 @@ pub(super) fn survey(patterns: &[(u16, Pattern)]) -> Option<Vec<Surveyed>> {
     let nfa = Nfa::new(patterns);
     let (classes, of_set) = Classes::new(&nfa.sets)?;
     let rank = ranks(patterns);
-    let start = closure(&nfa, vec![0]);
+    let mut steps = Steps::new(&nfa, &of_set, classes.count());
+    let start = steps.start();
     let mut known: FxHashSet<Vec<u32>> = FxHashSet::default();
     known.insert(start.clone());
     let mut queue = std::collections::VecDeque::from([(start, String::new())]);
@@ -375,23 +394,16 @@ pub(super) fn survey(patterns: &[(u16, Pattern)]) -> Option<Vec<Surveyed>> {
             .collect();
         accepts.sort_by_key(|kind| rank[kind]);
         accepts.dedup();
-        let mut targets: Vec<Vec<u32>> = vec![Vec::new(); classes.count()];
-        for &state in &set {
-            if let Some((reads, to)) = nfa.states[state as usize].reads {
-                for &class in &of_set[reads as usize] {
-                    targets[class as usize].push(to);
-                }
-            }
-        }
-        for (class, target) in targets.into_iter().enumerate() {
-            if target.is_empty() {
+        steps.from(&set);
+        for class in 0..classes.count() {
+            let Some(target) = steps.take(class) else {
                 continue;
-            }
-            let target = closure(&nfa, target);
-            if known.insert(target.clone()) {
+            };
+            if !known.contains(target) {
+                known.insert(target.to_vec());
                 let mut longer = text.clone();
                 longer.push(classes.example(class as u8));
-                queue.push_back((target, longer));
+                queue.push_back((target.to_vec(), longer));
             }
         }
         found.push(Surveyed { accepts, text });

@@ -3,7 +3,7 @@
 //! bytes ends is found by carries (after Langdale and Lemire 2019, "Parsing gigabytes of JSON per
 //! second").
 
-use super::automaton::{Automaton, DEAD};
+use super::automaton::Automaton;
 use super::byte_sets::{ByteSet, Bytes, WIDTH};
 use super::scan::Scan;
 use super::{Care, KindId, Token};
@@ -138,15 +138,15 @@ impl Begins {
         let Care {
             ignored, goes_on, ..
         } = care[kind as usize];
-        let leads = |byte: u8| automaton.after(state, byte as char);
-        let ascii = 0..128u8;
-        let stays = ascii.clone().filter(|byte| leads(*byte) == state).collect();
-        let other = |byte: &u8| ![state, DEAD].contains(&leads(*byte));
-        (!goes_on).then(|| Begins {
+        if goes_on {
+            return None;
+        }
+        let [stays, goes_on] = automaton.bytes_from(state);
+        Some(Begins {
             kind,
             ignored,
             stays,
-            goes_on: ascii.filter(other).collect(),
+            goes_on,
             goes_on_beyond: automaton.leads_beyond_ascii(state),
         })
     }

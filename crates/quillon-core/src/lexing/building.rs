@@ -2,10 +2,13 @@
 
 use std::sync::Arc;
 
-use super::automaton::{Automaton, DEAD};
+use rustc_hash::FxHashMap;
+
+use super::automaton::Automaton;
 use super::blocks::Blocks;
 use super::holes::Pieces;
 use super::kind::ByName;
+use super::nfa::Matching;
 use super::words::{Word, Words};
 use super::{Care, Kind, KindId, Lexer, ORDINARY, Origin, Signs, layout};
 use crate::definition::{self, Definition, Holds, Layout, Name, Pattern, Turn};
@@ -93,28 +96,24 @@ impl Lexer {
         kinds.extend(layout.iter().map(|name| Kind::of_layout(name)));
         let odd = KindId(kinds.len() as u16);
         kinds.push(Kind::odd());
-        let mut alone = Automaton::new(&patterns).ok_or_else(|| too_large(definition))?;
+        let mut alone = Matching::new(&patterns);
         // Where layout looks after line ends, no pattern has to.
-        if definition.layout.is_some() && alone.after(alone.start(), '\n') == DEAD {
+        if definition.layout.is_some() && !alone.can_begin_with("\n") {
             let breaks = ["\n", "\r\n"].map(|text| Pattern::Literal(text.to_owned()));
             patterns.push((kinds.len() as u16, Pattern::Choice(breaks.into())));
             kinds.push(Kind {
                 ignored: true,
                 ..Kind::named("line break", "the end of the line".to_owned())
             });
-            alone = Automaton::new(&patterns).ok_or_else(|| too_large(definition))?;
+            alone = Matching::new(&patterns);
         }
         let looked_up = looked_up(definition, [literals, own], &alone, &mut kinds);
-        let mut spelt_out = looked_up.spelt_out;
-        let ordinary = if spelt_out.is_empty() {
-            alone
-        } else {
-            // On a tie literals win.
-            spelt_out.extend(patterns);
-            Automaton::new(&spelt_out).ok_or_else(|| too_large(definition))?
-        };
-        let mut automata = vec![ordinary];
-        for patterns in &of_groups[1..] {
+        // On a tie literals win.
+        let mut ordinary = looked_up.spelt_out;
+        ordinary.extend(patterns);
+        of_groups[usize::from(ORDINARY)] = ordinary;
+        let mut automata = Vec::new();
+        for patterns in &of_groups {
             automata.push(Automaton::new(patterns).ok_or_else(|| too_large(definition))?);
         }
         let care = care(&kinds, &looked_up.words);
@@ -168,19 +167,20 @@ struct LookedUp {
 }
 
 /// Tells the literals that are looked up from the others. `literals` are those of all surfaces, `own`
-/// those of this one; `alone` is the automaton of the patterns.
+/// those of this one; `alone` are the patterns.
 fn looked_up(
     definition: &Definition,
     [literals, own]: [&[(String, bool)]; 2],
-    alone: &Automaton,
+    alone: &Matching,
     kinds: &mut [Kind],
 ) -> LookedUp {
     let mut found = LookedUp {
         words: Vec::new(),
         spelt_out: Vec::new(),
     };
+    let own: FxHashMap<&str, bool> = own.iter().map(|(text, soft)| (&**text, *soft)).collect();
     for (index, (literal, _)) in (1u16..).zip(literals) {
-        let Some((_, soft)) = own.iter().find(|(text, _)| text == literal) else {
+        let Some(&soft) = own.get(&**literal) else {
             continue;
         };
         let kind = KindId(index);
@@ -193,7 +193,7 @@ fn looked_up(
             // What is ignored is not looked up: there the automaton tells them apart.
             Some(pattern) if kinds[pattern as usize].is_looked_up() => {
                 kinds[index as usize].like = Some(KindId(pattern));
-                let word = Word { kind, soft: *soft };
+                let word = Word { kind, soft };
                 found.words.push((literal.clone(), pattern, word));
             }
             Some(_) | None => {

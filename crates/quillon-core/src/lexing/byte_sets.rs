@@ -28,6 +28,20 @@ impl Bytes {
         self.0 == 0
     }
 
+    /// Each of them, in order.
+    pub fn each(self) -> impl Iterator<Item = u8> {
+        let rest = std::iter::successors(Some(self.0), |left| Some(left & left.wrapping_sub(1)));
+        rest.take_while(|left| *left != 0)
+            .map(|left| left.trailing_zeros() as u8)
+    }
+
+    /// Whether each byte is one of them.
+    pub fn table(self) -> [bool; 256] {
+        let mut table = [false; 256];
+        self.each().for_each(|byte| table[byte as usize] = true);
+        table
+    }
+
     /// Whether some byte is in both.
     pub fn meets(self, other: Bytes) -> bool {
         self.0 & other.0 != 0

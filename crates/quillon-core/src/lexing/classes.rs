@@ -3,6 +3,7 @@
 
 use rustc_hash::FxHashMap;
 
+use super::byte_sets::Bytes;
 use crate::definition::CharSet;
 
 /// Which class each code point is in.
@@ -13,6 +14,8 @@ pub(super) struct Classes {
     starts: Vec<u32>,
     of_start: Vec<u8>,
     count: usize,
+    /// Whether each class has characters that are not ASCII.
+    is_beyond: Vec<bool>,
 }
 
 /// Sorts the bounds of ranges.
@@ -73,9 +76,14 @@ impl Classes {
         let mut classes = Classes {
             ascii: [0; 128],
             count: known.len(),
+            is_beyond: vec![false; known.len()],
             starts,
             of_start,
         };
+        let first = classes.starts.partition_point(|&start| start <= 128);
+        for class in &classes.of_start[first.saturating_sub(1)..] {
+            classes.is_beyond[*class as usize] = true;
+        }
         for code in 0..128u8 {
             classes.ascii[code as usize] = classes.search(u32::from(code));
         }
@@ -116,10 +124,15 @@ impl Classes {
         self.of_start[self.starts.partition_point(|&s| s <= code) - 1]
     }
 
-    /// The classes of the characters that are not ASCII, some more than once.
+    /// The classes of the characters that are not ASCII.
     pub fn beyond_ascii(&self) -> impl Iterator<Item = u8> + '_ {
-        let first = self.starts.partition_point(|&start| start <= 128);
-        self.of_start[first.saturating_sub(1)..].iter().copied()
+        (0..self.count as u8).filter(|class| self.is_beyond[*class as usize])
+    }
+
+    /// The ASCII bytes of a class.
+    pub fn bytes(&self, class: u8) -> Bytes {
+        let bytes = (0..128).filter(|byte| self.ascii[*byte as usize] == class);
+        bytes.collect()
     }
 
     /// The number of classes.

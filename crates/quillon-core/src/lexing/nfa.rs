@@ -1,6 +1,8 @@
 //! Patterns as one nondeterministic automaton (Thompson 1968, "Regular expression
 //! search algorithm").
 
+use rustc_hash::FxHashMap;
+
 use super::automaton::{Automaton, DEAD};
 use crate::definition::{CharSet, Pattern};
 
@@ -40,6 +42,12 @@ impl Nfa {
             nfa.states[end as usize].accepts = Some(*kind);
         }
         nfa
+    }
+
+    /// The kind recognised where the automaton is in all of some states.
+    pub fn accepted(&self, states: &[u32], rank: &FxHashMap<u16, usize>) -> Option<u16> {
+        let accepts = states.iter().filter_map(|&s| self.states[s as usize].accepts);
+        accepts.min_by_key(|kind| rank[kind])
     }
 
     fn state(&mut self) -> u32 {
@@ -143,5 +151,104 @@ impl Nfa {
             }
         }
         end
+    }
+}
+
+/// The place of each kind among the patterns: on a tie the first wins.
+pub(super) fn ranks(patterns: &[(u16, Pattern)]) -> FxHashMap<u16, usize> {
+    let kinds = patterns.iter().map(|(kind, _)| *kind);
+    kinds.zip(0..).collect()
+}
+
+/// What is reached from states without reading; used again for each set of them.
+pub(super) struct Closure<'a> {
+    nfa: &'a Nfa,
+    /// In which turn each state was reached last.
+    reached: Vec<u32>,
+    turn: u32,
+    seen: Vec<u32>,
+}
+
+impl<'a> Closure<'a> {
+    pub fn new(nfa: &'a Nfa) -> Closure<'a> {
+        Closure {
+            nfa,
+            reached: vec![0; nfa.states.len()],
+            turn: 0,
+            seen: Vec::new(),
+        }
+    }
+
+    /// The states reached from some, which are taken away, sorted.
+    pub fn of(&mut self, from: &mut Vec<u32>) -> &[u32] {
+        self.turn += 1;
+        self.seen.clear();
+        while let Some(state) = from.pop() {
+            if std::mem::replace(&mut self.reached[state as usize], self.turn) == self.turn {
+                continue;
+            }
+            let node = &self.nfa.states[state as usize];
+            // States that only pass through need not be told apart later.
+            if node.reads.is_some() || node.accepts.is_some() {
+                self.seen.push(state);
+            }
+            from.extend(&node.free);
+        }
+        self.seen.sort_unstable();
+        &self.seen
+    }
+}
+
+/// Some patterns, asked about a text each: for a few texts that costs less than an automaton
+/// that has only one state at a time.
+pub(super) struct Matching {
+    nfa: Nfa,
+    rank: FxHashMap<u16, usize>,
+}
+
+impl Matching {
+    pub fn new(patterns: &[(u16, Pattern)]) -> Matching {
+        Matching {
+            nfa: Nfa::new(patterns),
+            rank: ranks(patterns),
+        }
+    }
+
+    /// The kind that a whole text is recognised as.
+    pub fn whole(&self, text: &str) -> Option<u16> {
+        self.nfa.accepted(&self.after(text), &self.rank)
+    }
+
+    /// Whether anything is recognised that begins with a text.
+    pub fn can_begin_with(&self, text: &str) -> bool {
+        let mut work = self.after(text);
+        let mut seen = vec![false; self.nfa.states.len()];
+        while let Some(state) = work.pop() {
+            let node = &self.nfa.states[state as usize];
+            if node.accepts.is_some() {
+                return true;
+            }
+            if !std::mem::replace(&mut seen[state as usize], true) {
+                work.extend(&node.free);
+                work.extend(node.reads.map(|(_, to)| to));
+            }
+        }
+        false
+    }
+
+    /// The states after a text.
+    fn after(&self, text: &str) -> Vec<u32> {
+        let nfa = &self.nfa;
+        let mut closure = Closure::new(nfa);
+        let mut states = closure.of(&mut vec![0]).to_vec();
+        for c in text.chars() {
+            let reads = states
+                .iter()
+                .filter_map(|&at| nfa.states[at as usize].reads);
+            let read = reads.filter(|(set, _)| nfa.sets[*set as usize].contains(c));
+            let mut next = read.map(|(_, to)| to).collect();
+            states = closure.of(&mut next).to_vec();
+        }
+        states
     }
 }

@@ -85,8 +85,9 @@ pub(super) fn states(grammar: &Grammar) -> Result<Vec<State>, TooLarge> {
     let mut at = 1;
     let mut beginnings = 0;
     let mut steps = Steps::new(grammar);
+    let mut begins = Beginnings::new(grammar);
     while at < states.len() {
-        states[at].fresh = fresh(grammar, &states[at].kernel);
+        states[at].fresh = begins.of(at, &states[at].kernel);
         beginnings += states[at].fresh.len();
         let cells = states.len() * (grammar.terminals.len() + grammar.nonterminals.len());
         if beginnings > MOST_BEGINNINGS || cells > MOST_CELLS {
@@ -98,6 +99,7 @@ pub(super) fn states(grammar: &Grammar) -> Result<Vec<State>, TooLarge> {
                 steps.add(symbol, Item { dot, ..item });
             }
         }
+        states[at].moves.reserve_exact(steps.symbols.len());
         steps.take(|symbol, kernel| {
             let target = known.get(kernel).copied().unwrap_or_else(|| {
                 let next = states.len() as u32;
@@ -166,27 +168,46 @@ impl Steps {
     }
 }
 
-/// The productions that can begin at the dots of a kernel.
-fn fresh(grammar: &Grammar, kernel: &[Item]) -> Vec<u32> {
-    let mut seen = vec![false; grammar.nonterminals.len()];
-    let mut work: Vec<u16> = Vec::new();
-    let mut productions = Vec::new();
-    let mut visit = |symbol: Option<Symbol>, work: &mut Vec<u16>| {
-        if let Some(Symbol::Nonterminal(n)) = symbol
-            && !std::mem::replace(&mut seen[n as usize], true)
+/// What can begin at the dots of kernels; used again for each of them.
+struct Beginnings<'a> {
+    grammar: &'a Grammar,
+    /// The state in which each nonterminal was come to last.
+    seen: Vec<usize>,
+    work: Vec<u16>,
+    productions: Vec<u32>,
+}
+
+impl Beginnings<'_> {
+    fn new(grammar: &Grammar) -> Beginnings<'_> {
+        Beginnings {
+            grammar,
+            seen: vec![0; grammar.nonterminals.len()],
+            work: Vec::new(),
+            productions: Vec::new(),
+        }
+    }
+
+    /// The productions that can begin at the dots of a kernel, that of a state.
+    fn of(&mut self, state: usize, kernel: &[Item]) -> Vec<u32> {
+        self.productions.clear();
+        for &item in kernel {
+            self.visit(state, item);
+        }
+        while let Some(nonterminal) = self.work.pop() {
+            for &production in &self.grammar.of[nonterminal as usize] {
+                self.productions.push(production);
+                self.visit(state, Item { production, dot: 0 });
+            }
+        }
+        self.productions.sort_unstable();
+        self.productions.clone()
+    }
+
+    fn visit(&mut self, state: usize, item: Item) {
+        if let Some(Symbol::Nonterminal(n)) = self.grammar.next(item)
+            && std::mem::replace(&mut self.seen[n as usize], state) != state
         {
-            work.push(n);
-        }
-    };
-    for &item in kernel {
-        visit(grammar.next(item), &mut work);
-    }
-    while let Some(nonterminal) = work.pop() {
-        for &production in &grammar.of[nonterminal as usize] {
-            productions.push(production);
-            visit(grammar.next(Item { production, dot: 0 }), &mut work);
+            self.work.push(n);
         }
     }
-    productions.sort_unstable();
-    productions
 }

@@ -214,7 +214,7 @@ impl Ways<'_> {
                     .iter()
                     .all(|s| can_be_empty(*s, self.empty))
             {
-                way.includes.push(self.transitions.index[&(way.end, n)]);
+                way.includes.push(self.transitions.number(way.end, n));
             }
             way.end = self.states[way.end as usize]
                 .after(symbol)
@@ -231,15 +231,18 @@ fn can_be_empty(symbol: Symbol, empty: &[bool]) -> bool {
 /// The moves over nonterminals.
 struct Transitions {
     list: Vec<(u32, u16)>,
-    index: FxHashMap<(u32, u16), u32>,
+    /// The number of each, a row of nonterminals for each state.
+    numbers: Vec<u32>,
+    nonterminals: usize,
 }
 
 impl Transitions {
     fn new(grammar: &Grammar, states: &[State]) -> Transitions {
         let mut list = Vec::new();
-        let mut index = FxHashMap::default();
+        let nonterminals = grammar.nonterminals.len();
+        let mut numbers = vec![0; states.len() * nonterminals];
         let mut add = |state: u32, nonterminal: u16| {
-            index.insert((state, nonterminal), list.len() as u32);
+            numbers[state as usize * nonterminals + nonterminal as usize] = list.len() as u32;
             list.push((state, nonterminal));
         };
         for (state, node) in states.iter().enumerate() {
@@ -256,7 +259,16 @@ impl Transitions {
                 grammar.productions[entry.production as usize].left,
             );
         }
-        Transitions { list, index }
+        Transitions {
+            list,
+            numbers,
+            nonterminals,
+        }
+    }
+
+    /// The number of the move over a nonterminal from a state that has one.
+    fn number(&self, state: u32, nonterminal: u16) -> u32 {
+        self.numbers[state as usize * self.nonterminals + nonterminal as usize]
     }
 
     /// The terminals read directly after each transition; and each transition over nothing with
@@ -283,7 +295,7 @@ impl Transitions {
                         sets[index].insert(t);
                     }
                     Symbol::Nonterminal(n) if empty[n as usize] => {
-                        reads.push((self.index[&(to, n)], index as u32));
+                        reads.push((self.number(to, n), index as u32));
                     }
                     Symbol::Nonterminal(_) => {}
                 }

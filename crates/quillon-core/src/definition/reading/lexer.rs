@@ -356,7 +356,8 @@ impl Lexer<'_> {
     }
 
     fn sign(&mut self, first: char) -> Word {
-        if let Some(sign) = SIGNS.iter().find(|sign| self.rest().starts_with(**sign)) {
+        let mut signs = SIGNS.iter().filter(|sign| sign.starts_with(first));
+        if let Some(sign) = signs.find(|sign| self.rest().starts_with(**sign)) {
             self.at += sign.len();
             return Word::Sign(sign);
         }

@@ -6,7 +6,9 @@ use std::rc::Rc;
 use rustc_hash::FxHashMap;
 
 use crate::definition::template::Target;
-use crate::definition::{Definition, FieldRef, Form, Name, Shape, Template, TemplateKind as T};
+use crate::definition::{
+    Definition, Field, FieldRef, Form, Name, Shape, Template, TemplateKind as T, Thing,
+};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 
 /// The landings around something: a bit for each name.
@@ -98,21 +100,26 @@ fn landings_in<'a>(template: &'a Template, out: &mut Vec<&'a str>) {
 type Forms = Rc<[usize]>;
 
 /// The forms that each field of each form can be.
-fn fields(definition: &Definition) -> Vec<Vec<Forms>> {
+fn fields<'d>(definition: &'d Definition) -> Vec<Vec<Forms>> {
     let forms = definition.forms.iter();
     let index: FxHashMap<*const Form, usize> = forms
         .enumerate()
         .map(|(index, form)| (std::ptr::from_ref(form), index))
         .collect();
-    let of_form = |form: &Form| {
-        let fields = form.fields.iter();
-        let of_field = |things| {
-            let forms = definition.forms_of(things).into_iter();
-            let known = |form: &Form| index.get(&std::ptr::from_ref(form)).copied();
-            forms.filter_map(known).collect()
-        };
-        fields.map(|field| of_field(&field.things)).collect()
+    // Most fields can be the same few sorts.
+    let mut known: Vec<(&[Thing], Forms)> = Vec::new();
+    let mut of_field = |field: &'d Field| {
+        let alike = known.iter().find(|(things, _)| *things == field.things);
+        if let Some((_, forms)) = alike {
+            return forms.clone();
+        }
+        let forms = definition.forms_of(&field.things).into_iter();
+        let number = |form: &Form| index.get(&std::ptr::from_ref(form)).copied();
+        let forms: Forms = forms.filter_map(number).collect();
+        known.push((&field.things, forms.clone()));
+        forms
     };
+    let of_form = |form: &'d Form| form.fields.iter().map(&mut of_field).collect();
     let mut all: Vec<Vec<Forms>> = definition.forms.iter().map(of_form).collect();
     for (index, form) in definition.forms.iter().enumerate() {
         if let Some(shape) = definition.shape_of(form) {
