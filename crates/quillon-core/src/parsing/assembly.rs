@@ -6,7 +6,7 @@
 //! helper on the stack. So a list of a million items costs nothing to pass on.
 
 use super::grammar::{Grammar, Role};
-use super::plans::{Plan, Rules, Slot};
+use super::plans::{Plan, Rule, Rules, Slot};
 use super::signs::SignReading;
 use super::stacks::Entry;
 use crate::definition::{Definition, Shape};
@@ -96,9 +96,13 @@ impl<'a> Assembly<'a> {
     }
 
     /// Puts a form of just one token on the stack.
-    #[inline]
-    pub fn leaf(&mut self, stack: &mut Vec<Entry>, production: u32, token: u32, state: u32) {
-        let what = match self.rules.rule(production).plan {
+    #[expect(
+        clippy::inline_always,
+        reason = "the loop over all tokens is slower without"
+    )]
+    #[inline(always)]
+    pub fn leaf(&mut self, stack: &mut Vec<Entry>, rule: &Rule, token: u32, state: u32) {
+        let what = match rule.plan {
             Plan::Leaf(form) => self.leaf_node(form, token).0,
             _ => 0,
         };
@@ -118,8 +122,24 @@ impl<'a> Assembly<'a> {
 
     /// Puts the parts of a production together; `end` is the token after the last.
     pub fn reduce(&mut self, stack: &mut Vec<Entry>, production: u32, state: u32, end: u32) {
+        let rule = self.rules.rule(production);
+        self.put_together(stack, (production, rule), state, end);
+    }
+
+    /// The same, part of the loop that it stands in.
+    #[expect(
+        clippy::inline_always,
+        reason = "the loop over all tokens is slower without"
+    )]
+    #[inline(always)]
+    pub fn put_together(
+        &mut self,
+        stack: &mut Vec<Entry>,
+        (production, rule): (u32, &Rule),
+        state: u32,
+        end: u32,
+    ) {
         let rules = self.rules;
-        let rule = rules.rule(production);
         let base = stack.len() - rule.length as usize;
         let parts = &stack[base..];
         let start = parts.first().map_or(end, |entry| entry.start);
@@ -155,13 +175,19 @@ impl<'a> Assembly<'a> {
             }
             _ => self.rarer(parts, production, (start, end)),
         };
-        stack.truncate(base);
-        stack.push(Entry {
+        let entry = Entry {
             state,
             start,
             what,
             height,
-        });
+        };
+        match stack.get_mut(base) {
+            Some(first) => {
+                *first = entry;
+                stack.truncate(base + 1);
+            }
+            None => stack.push(entry),
+        }
     }
 
     /// What is left of `reduce`: what the entry carries, and how deep it is.

@@ -83,6 +83,27 @@ pub(crate) struct Entry {
     pub production: u32,
 }
 
+/// As what a token is taken; `NONE` where it cannot be.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Simple {
+    /// As one that touches nothing.
+    pub loose: u16,
+    /// As one that touches the token before it: first, where that can stand there.
+    pub tight: u16,
+}
+
+/// Stands for no terminal.
+pub(super) const NONE: u16 = u16::MAX;
+
+impl Default for Simple {
+    fn default() -> Simple {
+        Simple {
+            loose: NONE,
+            tight: NONE,
+        }
+    }
+}
+
 /// A grammar; production by production, entries first.
 #[derive(Clone, Debug)]
 pub(crate) struct Grammar {
@@ -98,8 +119,8 @@ pub(crate) struct Grammar {
     pub wins: FxHashSet<(usize, usize)>,
     /// The plain and the tight terminal of each token kind.
     pub of_kind: Vec<(Option<u16>, Option<u16>)>,
-    /// The terminal of each token kind that has just one.
-    only: Vec<Option<u16>>,
+    /// As what tokens of each kind are taken, where they are no signs of programs.
+    simple: Vec<Simple>,
     /// The terminals of signs that programs declare.
     pub signs: SignTerminals,
 }
@@ -130,13 +151,15 @@ pub(crate) fn literals(definition: &Definition) -> Vec<(String, bool)> {
 }
 
 impl Grammar {
-    /// The terminal of a token that can be taken in one way only.
+    /// As what a token is taken that is no sign of programs and no soft word.
     #[inline]
-    pub fn only_terminal(&self, token: Token) -> Option<u16> {
-        match token.also() {
-            None => self.only[token.kind.0 as usize],
-            Some(_) => None,
+    pub fn simple(&self, token: Token) -> Simple {
+        if token.also().is_some() {
+            return Simple::default();
         }
+        let Simple { loose, tight } = self.simple[token.kind.0 as usize];
+        let tight = if token.tight() { tight } else { NONE };
+        Simple { loose, tight }
     }
 
     /// The grammar of a definition whose names have been checked. `entries` are the
@@ -162,7 +185,7 @@ impl Grammar {
                 operands: Vec::new(),
                 wins: wins(definition),
                 of_kind: vec![(None, None); lexer.kinds().len()],
-                only: Vec::new(),
+                simple: Vec::new(),
                 signs: SignTerminals::of(definition, |name| lexer.kind_of(name, false)),
             },
             of_sort: of_sort(definition),
@@ -193,11 +216,14 @@ impl Grammar {
         }
         let Grammar { of_kind, signs, .. } = &builder.grammar;
         let kinds = (0u16..).map(KindId).zip(of_kind);
-        let only = kinds.map(|(kind, of_kind)| match of_kind {
-            (plain, None) if !signs.has(kind) => *plain,
-            _ => None,
+        let simple = kinds.map(|(kind, &(loose, tight))| {
+            let terminal = |terminal: Option<u16>| terminal.filter(|_| !signs.has(kind));
+            Simple {
+                loose: terminal(loose).unwrap_or(NONE),
+                tight: terminal(tight).unwrap_or(NONE),
+            }
         });
-        builder.grammar.only = only.collect();
+        builder.grammar.simple = simple.collect();
         let tables = definition.precedence.iter();
         let operands = tables.map(|table| builder.sorts.get(&table.sort.text).copied());
         builder.grammar.operands = operands.collect();

@@ -18,6 +18,7 @@ mod expected;
 mod forest;
 mod grammar;
 mod grouping;
+mod haste;
 mod items;
 mod left;
 mod lookahead;

@@ -140,17 +140,12 @@ impl<'a> Run<'a> {
     /// `Taken` comes: its index, and what came of it.
     pub fn advance(&mut self, tokens: &[Token], mut index: usize) -> (usize, Step) {
         loop {
-            // Most tokens can be taken in one way only, on one stack.
-            while self.hasty
-                && self.forked.is_none()
-                && let Some(token) = tokens.get(index)
-                && let Some(only) = self.grammar.only_terminal(*token)
-            {
-                match self.hasty_step(index as u32, only) {
-                    Some(Step::Taken) => index += 1,
-                    Some(step) => return (index, step),
-                    None => break,
+            if self.hasty && self.forked.is_none() {
+                let (at, step) = self.hasten(tokens, index);
+                if let Some(step) = step {
+                    return (at, step);
                 }
+                index = at;
             }
             let Some(token) = tokens.get(index) else {
                 return (index, Step::Taken);
@@ -194,43 +189,6 @@ impl<'a> Run<'a> {
         self.forked_step(index, Ways::All(terminals))
     }
 
-    /// A step with one stack that reduces at once; nothing when the tables leave a
-    /// conflict. When it is refused, some of the stack may be reduced already.
-    #[expect(
-        clippy::inline_always,
-        reason = "the loop over all tokens is a third slower without"
-    )]
-    #[inline(always)]
-    fn hasty_step(&mut self, index: u32, terminal: u16) -> Option<Step> {
-        let mut state = self.plain[self.plain.len() - 1].state;
-        // One test after the other: a jump to one of five places is foreseen less often.
-        loop {
-            let action = self.tables.action(state, terminal);
-            if let Action::Reduce(id) = action {
-                let rule = self.rules.rule(id);
-                if rule.plan == Plan::Accept {
-                    return Some(Step::Accepted);
-                }
-                let below = self.plain.len() - rule.length as usize - 1;
-                state = self.tables.goto(self.plain[below].state, rule.left);
-                self.assembly.reduce(&mut self.plain, id, state, index);
-                continue;
-            }
-            if let Action::Leaf(production) = action {
-                let left = self.rules.rule(production).left;
-                let state = self.tables.goto(state, left);
-                self.assembly
-                    .leaf(&mut self.plain, production, index, state);
-                return Some(Step::Taken);
-            }
-            let Action::Shift(state) = action else {
-                return (action == Action::Error).then_some(Step::Refused);
-            };
-            self.plain.push(Assembly::take(index, state));
-            return Some(Step::Taken);
-        }
-    }
-
     /// A step with one stack; nothing when the tables leave a conflict. What is to be
     /// reduced is decided on the states alone, and done once the token is known to fit.
     fn plain_step(&mut self, index: u32, action: impl Fn(u32) -> Action) -> Option<Step> {
@@ -253,10 +211,9 @@ impl<'a> Run<'a> {
                     if let Some(log) = &mut self.log {
                         log.push(production);
                     }
-                    let left = self.rules.rule(production).left;
-                    let state = self.tables.goto(state, left);
-                    self.assembly
-                        .leaf(&mut self.plain, production, index, state);
+                    let rule = self.rules.rule(production);
+                    let state = self.tables.goto(state, rule.left);
+                    self.assembly.leaf(&mut self.plain, rule, index, state);
                     return Some(Step::Taken);
                 }
                 Action::Reduce(id) => {

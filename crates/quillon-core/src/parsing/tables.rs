@@ -45,7 +45,7 @@ impl Lookahead {
 /// The compiled grammar.
 #[derive(Clone, Debug)]
 pub(crate) struct Tables {
-    actions: Vec<u32>,
+    actions: Vec<Cell>,
     gotos: Vec<u32>,
     pub forks: Vec<Vec<Action>>,
     /// The state after the token of each production of just one, where nothing else can be
@@ -71,7 +71,7 @@ impl Tables {
         let terminals = grammar.terminals.len();
         let nonterminals = grammar.nonterminals.len();
         let mut tables = Tables {
-            actions: vec![0; states.len() * terminals],
+            actions: vec![Cell::default(); states.len() * terminals],
             gotos: vec![0; states.len() * nonterminals],
             forks: Vec::new(),
             after_leaf: FxHashMap::default(),
@@ -100,21 +100,21 @@ impl Tables {
                     // Most cells that are not empty have one action.
                     Claim::One(action) => action,
                     Claim::Several(shift, reduces) => {
-                        let cell = Cell {
+                        let claimed = Claimed {
                             grammar,
                             first: &tables.first,
                             empty: &empty,
                             state,
                             terminal,
                         };
-                        let (actions, unchained) = cell.settle(shift, reduces);
+                        let (actions, unchained) = claimed.settle(shift, reduces);
                         if unchained {
                             tables.unchained.insert((index as u32, terminal));
                         }
                         tables.one_of(actions)
                     }
                 };
-                tables.actions[index * terminals + terminal as usize] = encode(action);
+                tables.actions[index * terminals + terminal as usize] = Cell::new(action);
             }
         }
         tables.states = states;
@@ -143,11 +143,11 @@ impl Tables {
         };
         let leaves: Vec<Option<u32>> = self.states.iter().map(leaf_of).collect();
         for cell in &mut self.actions {
-            if let Action::Shift(state) = decode(*cell)
+            if let Action::Shift(state) = cell.action()
                 && let Some(production) = leaves[state as usize]
             {
                 self.after_leaf.insert(production, state);
-                *cell = encode(Action::Leaf(production));
+                *cell = Cell::new(Action::Leaf(production));
             }
         }
     }
@@ -155,7 +155,13 @@ impl Tables {
     /// What to do with a terminal in a state.
     #[inline]
     pub fn action(&self, state: u32, terminal: u16) -> Action {
-        decode(self.actions[state as usize * self.terminals + terminal as usize])
+        self.cell(state, terminal).action()
+    }
+
+    /// The cell of a terminal in a state.
+    #[inline]
+    pub fn cell(&self, state: u32, terminal: u16) -> Cell {
+        self.actions[state as usize * self.terminals + terminal as usize]
     }
 
     /// What to do with the first of some terminals with which anything can be done.
@@ -215,24 +221,39 @@ impl Tables {
     }
 }
 
-fn encode(action: Action) -> u32 {
-    match action {
-        Action::Error => 0,
-        Action::Shift(state) => state << 3 | 1,
-        Action::Reduce(production) => production << 3 | 2,
-        Action::Fork(index) => index << 3 | 3,
-        Action::Leaf(production) => production << 3 | 4,
-    }
-}
+/// An action as it stands in the table.
+#[derive(Clone, Copy, Default, Debug)]
+pub(crate) struct Cell(u32);
 
-#[inline]
-fn decode(cell: u32) -> Action {
-    match (cell & 7, cell >> 3) {
-        (1, state) => Action::Shift(state),
-        (2, production) => Action::Reduce(production),
-        (3, index) => Action::Fork(index),
-        (4, production) => Action::Leaf(production),
-        _ => Action::Error,
+impl Cell {
+    const REDUCE: u32 = 2;
+
+    fn new(action: Action) -> Cell {
+        Cell(match action {
+            Action::Error => 0,
+            Action::Shift(state) => state << 3 | 1,
+            Action::Reduce(production) => production << 3 | Cell::REDUCE,
+            Action::Fork(index) => index << 3 | 3,
+            Action::Leaf(production) => production << 3 | 4,
+        })
+    }
+
+    /// The production that is complete, if that is what it says.
+    #[inline]
+    pub fn reduces(self) -> Option<u32> {
+        (self.0 & 7 == Cell::REDUCE).then_some(self.0 >> 3)
+    }
+
+    /// The action.
+    #[inline]
+    pub fn action(self) -> Action {
+        match (self.0 & 7, self.0 >> 3) {
+            (1, state) => Action::Shift(state),
+            (Cell::REDUCE, production) => Action::Reduce(production),
+            (3, index) => Action::Fork(index),
+            (4, production) => Action::Leaf(production),
+            _ => Action::Error,
+        }
     }
 }
 
@@ -305,7 +326,7 @@ impl Claims {
 }
 
 /// One cell of the table, before precedence has spoken.
-struct Cell<'a> {
+struct Claimed<'a> {
     grammar: &'a Grammar,
     first: &'a [TerminalSet],
     empty: &'a [bool],
@@ -313,7 +334,7 @@ struct Cell<'a> {
     terminal: u16,
 }
 
-impl Cell<'_> {
+impl Claimed<'_> {
     /// The actions left, and whether operators met that do not chain.
     fn settle(&self, shift: Option<u32>, mut reduces: Vec<u32>) -> (Vec<Action>, bool) {
         let is_ranked = |id: &u32| self.grammar.productions[*id as usize].level.is_some();

@@ -306,21 +306,10 @@ impl<'a> TreeBuilder<'a> {
     /// A form's node with one slot, in which there is a token.
     #[inline]
     pub(crate) fn leaf(&mut self, form: u16, kind: KindId, span: Span) -> NodeId {
-        let (node, slot) = (self.tree.nodes.len() as u32, self.slot_count());
-        self.tree.nodes.extend([
-            Node {
-                what: What::Token(kind),
-                span,
-                first: slot,
-            },
-            Node {
-                what: What::Form(form),
-                span,
-                first: slot,
-            },
-        ]);
-        self.tree.slots.push(NodeId(node));
-        NodeId(node + 1)
+        let first = self.slot_count();
+        let token = self.close(What::Token(kind), span, first);
+        self.slot(token);
+        self.close(What::Form(form), span, first)
     }
 
     /// The node of all slots from `first` on.
