@@ -238,6 +238,21 @@ impl Row {
         unsafe { *self.scaled(register) = value }
     }
 
+    /// Puts a truth into a register, with both halves written whole: a truth is one byte, and whoever
+    /// reads the value soon after would wait until that has come to the memory.
+    #[inline(always)]
+    pub fn put_truth(self, register: Scaled, truth: bool) {
+        let place = self.scaled(register);
+        // SAFETY: as for `see`. A value is two words (see `by_halves`), the kind and what is held, of
+        // which a truth is the first byte.
+        unsafe {
+            let [kind, _]: [MaybeUninit<u64>; 2] = std::mem::transmute(Value::Truth(truth));
+            let held = u64::from_ne_bytes([u8::from(truth), 0, 0, 0, 0, 0, 0, 0]);
+            place.cast::<MaybeUninit<u64>>().write(kind);
+            place.cast::<u64>().add(1).write(held);
+        }
+    }
+
     /// The row from a register on.
     #[inline(always)]
     pub fn window(self, register: Scaled) -> Row {

@@ -2,7 +2,7 @@
 
 use std::cell::{Cell, RefCell};
 
-use super::rows::seen_at;
+use super::rows::{push_on, put_at, seen_at};
 use super::{Heap, Marker, Traced, Value, ValueRow, ask};
 use crate::metering::Stopped;
 
@@ -36,22 +36,16 @@ impl List {
         seen_at(&self.items, place)
     }
 
-    /// Puts a value at a place; whether there is such a place, and nobody is looking at the items. The value is
-    /// asked for when that is known.
+    /// Puts a value at a place; whether there is such a place, and nobody is looking at the items.
     #[inline]
-    pub fn put(&self, place: usize, value: impl FnOnce() -> Value) -> bool {
-        let Ok(mut items) = self.items.try_borrow_mut() else {
-            return false;
-        };
-        let item = items.get_mut(place);
-        item.map(|item| *item = value()).is_some()
+    pub fn put(&self, place: usize, value: Value) -> bool {
+        put_at(&self.items, place, value)
     }
 
     /// Adds a value at the end, if there is room and nobody is looking at the items.
     #[inline]
     pub fn push(&self, value: Value) -> bool {
-        let items = self.items.try_borrow_mut();
-        items.is_ok_and(|mut items| items.push(value))
+        push_on(&self.items, value)
     }
 
     /// Makes the room that one item more needs.

@@ -379,7 +379,25 @@ pub(super) fn seen_at(row: &RefCell<ValueRow>, place: usize) -> Option<Value> {
     row.get(place).copied()
 }
 
-/// The same of a map that has a shape of some number.
+/// Puts a value at a place of a row; whether there is such a place, and nobody is looking at the row.
+#[inline]
+pub(super) fn put_at(row: &RefCell<ValueRow>, place: usize, value: Value) -> bool {
+    if row.try_borrow_mut().is_err() {
+        return false;
+    }
+    // SAFETY: nobody is looking at the row, and nothing else runs before the value is written.
+    let row = unsafe { &mut *row.as_ptr() };
+    row.get_mut(place).map(|there| *there = value).is_some()
+}
+
+/// Adds a value at the end of a row, if there is room and nobody is looking at the row.
+#[inline]
+pub(super) fn push_on(row: &RefCell<ValueRow>, value: Value) -> bool {
+    // SAFETY: as for `put_at`.
+    row.try_borrow_mut().is_ok() && unsafe { &mut *row.as_ptr() }.push(value)
+}
+
+/// The value at a place of a row of a map that has a shape of some number.
 #[inline]
 pub(super) fn seen_in(entries: &RefCell<Entries>, number: u32, place: u32) -> Option<Value> {
     // SAFETY: as for `seen_at`.

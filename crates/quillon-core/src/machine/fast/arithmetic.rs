@@ -333,7 +333,7 @@ macro_rules! comparison {
         fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
             match $holds(regs.see(pc.b()), regs.see(pc.c())) {
                 Some(holds) => {
-                    regs.put(pc.a(), Value::Truth(holds));
+                    regs.put_truth(pc.a(), holds);
                     next(m, pc.plus(1), regs, constants)
                 }
                 None => slow::carry_out(m, pc, regs, constants),
@@ -391,7 +391,7 @@ comparison!(equal, jump_equal, jump_equal_texts, jump_equal_integer, jump_equal_
 fn unequal(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
     match equality(regs.see(pc.b()), regs.see(pc.c())) {
         Some(equal) => {
-            regs.put(pc.a(), Value::Truth(!equal));
+            regs.put_truth(pc.a(), !equal);
             next(m, pc.plus(1), regs, constants)
         }
         None => slow::carry_out(m, pc, regs, constants),

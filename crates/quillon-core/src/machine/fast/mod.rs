@@ -161,7 +161,7 @@ handlers! {
     }
 
     fn truth(m, pc, regs, constants) {
-        regs.put(pc.a(), Value::Truth(pc.x() != 0));
+        regs.put_truth(pc.a(), pc.x() != 0);
         next(m, pc.plus(1), regs, constants)
     }
 
@@ -305,7 +305,7 @@ handlers! {
 
     fn put_item(m, pc, regs, constants) {
         if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.a()), regs.see(pc.b()))
-            && list.put(position(*index, pc.x()), || regs.take(pc.c()))
+            && list.put(position(*index, pc.x()), regs.take(pc.c()))
         {
             return next(m, pc.plus(1), regs, constants);
         }
@@ -342,7 +342,7 @@ handlers! {
 
     fn try_put_item(m, pc, regs, constants) {
         if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.a()), regs.see(pc.b()))
-            && list.put(position(*index, pc.x()), || regs.take(pc.c()))
+            && list.put(position(*index, pc.x()), regs.take(pc.c()))
         {
             return over(m, pc, regs, constants);
         }
