@@ -46,7 +46,9 @@ impl Nfa {
 
     /// The kind recognised where the automaton is in all of some states.
     pub fn accepted(&self, states: &[u32], rank: &FxHashMap<u16, usize>) -> Option<u16> {
-        let accepts = states.iter().filter_map(|&s| self.states[s as usize].accepts);
+        let accepts = states
+            .iter()
+            .filter_map(|&s| self.states[s as usize].accepts);
         accepts.min_by_key(|kind| rank[kind])
     }
 

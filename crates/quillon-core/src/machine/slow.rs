@@ -79,8 +79,7 @@ pub(super) fn make_row(m: &Machine<'_>, regs: Row, pc: Pc) -> bool {
         return false;
     };
     let values = regs.window(pc.b()).slice(0, u16::from(pc.x()));
-    let map = Map::of_shape(shape, values);
-    regs.put(pc.a(), Value::from_map(map));
+    regs.put(pc.a(), Value::of_shape(shape, values));
     true
 }
 

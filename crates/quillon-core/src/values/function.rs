@@ -70,12 +70,15 @@ impl Signature<'_> {
 impl Closure {
     /// A function on the current heap.
     pub fn made(code: Rc<dyn Code>, captured: CellRow) -> Ref<Closure> {
-        let closure = Closure {
-            place: Rc::as_ptr(&code).cast(),
-            code,
-            captured,
-        };
-        made(closure, |heap| &heap.functions)
+        made(
+            captured.len() * size_of::<Value>(),
+            |heap| &heap.functions,
+            || Closure {
+                place: Rc::as_ptr(&code).cast(),
+                code,
+                captured,
+            },
+        )
     }
 
     /// The code.

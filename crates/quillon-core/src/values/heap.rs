@@ -167,7 +167,7 @@ impl Heap {
             meter: Meter::new(),
             rows: Rows::new(),
         });
-        let root = heap.shapes.allocate(Shape::default());
+        let root = heap.shapes.allocate(Shape::default);
         heap.known_shapes.borrow_mut().push(root);
         heap
     }
@@ -348,7 +348,7 @@ impl Heap {
         if let Some(known) = self.interned.borrow().get(text) {
             return *known;
         }
-        let made = self.texts.allocate(Text::new(text));
+        let made = self.texts.allocate(|| Text::new(text));
         self.interned.borrow_mut().insert(text.into(), made);
         made
     }
@@ -365,7 +365,7 @@ impl Heap {
         let known = self.letters.get(usize::from(byte))?;
         if known.get().is_none() {
             let text = char::from(byte).to_string();
-            known.set(Some(self.texts.allocate(Text::new(text))));
+            known.set(Some(self.texts.allocate(|| Text::new(text))));
         }
         known.get()
     }
@@ -398,7 +398,7 @@ impl Heap {
             return None;
         }
         let shape = Shape::with(known.len() as u32, keys);
-        let shape = self.shapes.allocate(shape);
+        let shape = self.shapes.allocate(|| shape);
         known.push(shape);
         Some(shape)
     }

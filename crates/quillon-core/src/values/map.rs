@@ -93,10 +93,10 @@ impl Shape {
 impl Map {
     /// A map of a shape, with the value of each of its keys in order.
     #[inline]
-    pub fn of_shape(shape: Ref<Shape>, values: &[Value]) -> Map {
+    pub fn of_shape(shape: Ref<Shape>, values: ValueRow) -> Map {
         debug_assert_eq!(shape.keys.len(), values.len());
         Map {
-            entries: RefCell::new(Entries::Row(shape, ValueRow::of(values))),
+            entries: RefCell::new(Entries::Row(shape, values)),
             calls: Cell::new(None),
         }
     }

@@ -128,10 +128,10 @@ impl<T> Pool<T> {
         }
     }
 
-    /// Puts a thing into a room; see `made` for why it is always inlined.
+    /// Makes a thing in a room; see `made` for why it is always inlined.
     #[allow(clippy::inline_always)]
     #[inline(always)]
-    pub fn allocate(&self, content: T) -> Ref<T> {
+    pub fn allocate(&self, content: impl FnOnce() -> T) -> Ref<T> {
         let mut room = self.free.get();
         if room.is_null() {
             room = self.refill();
@@ -139,7 +139,7 @@ impl<T> Pool<T> {
         // SAFETY: a room in the list of free ones is free, allocated, and in that list once.
         unsafe {
             self.free.set((*room).content.next);
-            (*room).content.full = std::mem::ManuallyDrop::new(content);
+            (*room).content.full = std::mem::ManuallyDrop::new(content());
             (*room).mark.set(self.epoch.get());
             Ref(NonNull::new_unchecked(room))
         }

@@ -103,7 +103,7 @@ impl Text {
 
     /// Puts it on the current heap.
     fn placed(self) -> Ref<Text> {
-        made(self, |heap| &heap.texts)
+        made(self.bytes_beside(), |heap| &heap.texts, || self)
     }
 
     /// An integer as a text on the current heap.
@@ -247,7 +247,7 @@ pub(crate) fn append(a: Ref<Text>, b: &str) -> Result<Ref<Text>, Stopped> {
     joined.characters.set(a.characters.get().followed_by(b));
     Ok(Heap::with(|heap| {
         heap.count(Pool::<Text>::SIZE + more);
-        heap.texts.allocate(joined)
+        heap.texts.allocate(|| joined)
     }))
 }
 

@@ -1,8 +1,8 @@
 //! A value in a run.
 
 use super::{
-    Closure, Coroutine, Heap, Inner, Key, List, Map, Pool, Ref, Text, Traced, ValueRow, Variable,
-    exact_integer,
+    Closure, Coroutine, Heap, Inner, Key, List, Map, Pool, Ref, Shape, Text, Traced, ValueRow,
+    Variable, exact_integer,
 };
 use crate::definition::Literal;
 use crate::definition::template::ValueKind;
@@ -40,13 +40,18 @@ pub(crate) enum Value {
     Inner(Ref<Inner>),
 }
 
-/// Puts something on the current heap, and counts it. Always inlined, so that the thing is written where it
-/// stays: read again in larger pieces than it was just written in, it would have to wait for the writes.
+/// Makes something on the current heap, that has so many bytes beside itself, and counts it. It is made when its
+/// place is known and always inlined, so that it is written where it stays: read again in larger pieces than it
+/// was just written in, it would have to wait for the writes.
 #[allow(clippy::inline_always)]
 #[inline(always)]
-pub(super) fn made<T: Traced>(content: T, pool: impl Fn(&Heap) -> &Pool<T>) -> Ref<T> {
+pub(super) fn made<T: Traced>(
+    beside: usize,
+    pool: impl Fn(&Heap) -> &Pool<T>,
+    content: impl FnOnce() -> T,
+) -> Ref<T> {
     Heap::with(|heap| {
-        heap.count(Pool::<T>::SIZE + content.bytes_beside());
+        heap.count(Pool::<T>::SIZE + beside);
         pool(heap).allocate(content)
     })
 }
@@ -65,7 +70,7 @@ impl Value {
     /// A new list of what is in a row.
     #[inline]
     pub fn list_of(items: ValueRow) -> Value {
-        Value::List(made(List::new(items), |heap| &heap.lists))
+        Value::List(made(items.bytes(), |heap| &heap.lists, || List::new(items)))
     }
 
     /// A new map.
@@ -80,22 +85,39 @@ impl Value {
     /// A map on the current heap.
     #[inline]
     pub fn from_map(map: Map) -> Value {
-        Value::Map(made(map, |heap| &heap.maps))
+        Value::Map(made(map.bytes_beside(), |heap| &heap.maps, || map))
+    }
+
+    /// A map of a shape, with the value of each of its keys in order.
+    #[inline]
+    pub fn of_shape(shape: Ref<Shape>, values: &[Value]) -> Value {
+        let row = ValueRow::of(values);
+        Value::Map(made(
+            row.bytes(),
+            |heap| &heap.maps,
+            || Map::of_shape(shape, row),
+        ))
     }
 
     /// A variable that functions share.
     pub fn variable(value: Value) -> Ref<Variable> {
-        made(Variable::new(value), |heap| &heap.variables)
+        let variable = Variable::new(value);
+        made(variable.bytes_beside(), |heap| &heap.variables, || variable)
     }
 
     /// A coroutine that has not begun.
     pub fn coroutine(function: Ref<Closure>) -> Value {
-        Value::Coroutine(made(Coroutine::new(function), |heap| &heap.coroutines))
+        let coroutine = Coroutine::new(function);
+        Value::Coroutine(made(
+            coroutine.bytes_beside(),
+            |heap| &heap.coroutines,
+            || coroutine,
+        ))
     }
 
     /// What a loop, a sort or a cleanup has come to.
     pub fn inner(inner: Inner) -> Ref<Inner> {
-        made(inner, |heap| &heap.inner)
+        made(inner.bytes_beside(), |heap| &heap.inner, || inner)
     }
 
     /// The value that the notation writes like this. Goes into it with a stack of its own: a host
