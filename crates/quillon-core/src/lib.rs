@@ -43,6 +43,7 @@ pub mod ambiguity;
 pub mod bytecode;
 pub mod definition;
 pub mod diagnostic;
+pub mod editing;
 pub mod evaluation;
 pub mod grammar;
 mod language;
@@ -66,5 +67,7 @@ pub mod tree;
 pub mod typing;
 pub mod values;
 
-pub use language::{Compiled, Language, Prepared, Reading, Stage, Surroundings};
+pub use language::{
+    Compiled, Examined, Language, Possible, Prepared, Reading, Stage, Surroundings,
+};
 pub use session::{Engine, Lost, Session, SessionBuilder};

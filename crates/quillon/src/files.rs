@@ -73,13 +73,25 @@ pub fn read(path: &Path) -> Result<Arc<SourceText>, Unreadable> {
 /// Reads a definition together with the files that it includes.
 pub fn read_definition(path: &Path) -> Result<Arc<SourceText>, Stop> {
     let source = read(path)?;
+    with_included(&source, path, &|_| None).map_err(Stop::Definition)
+}
+
+/// A definition together with the files that it includes: those that are open in an editor as they
+/// are there, the others as they are on the disk.
+pub fn with_included(
+    source: &Arc<SourceText>,
+    path: &Path,
+    open: &dyn Fn(&Path) -> Option<String>,
+) -> Result<Arc<SourceText>, Vec<Diagnostic>> {
     let folder = folder_of(path);
-    with_includes(&source, &mut |from, file| {
+    with_includes(source, &mut |from, file| {
         let file = beside(Path::new(from.name()), Path::new(file));
-        let text = Reach::read_included(&folder, &file)?;
+        let text = match open(&file) {
+            Some(text) => text,
+            None => Reach::read_included(&folder, &file)?,
+        };
         Ok(SourceText::new(file.display().to_string(), text))
     })
-    .map_err(Stop::Definition)
 }
 
 /// The error for a file that is not there, with the nearest name that is.
@@ -195,6 +207,11 @@ pub fn definition_for(program: &Path) -> Result<PathBuf, Unreadable> {
             Ok(_) => missing(program),
         });
     }
+    definition_reading(program)
+}
+
+/// The same for a program that need not be there yet.
+pub fn definition_reading(program: &Path) -> Result<PathBuf, Unreadable> {
     let name = program
         .file_name()
         .map_or_else(String::new, |name| name.to_string_lossy().into_owned());

@@ -10,6 +10,7 @@ mod atomic;
 mod bundled;
 
 mod commands;
+mod editor;
 mod exit;
 mod files;
 mod free_memory;

@@ -13,11 +13,21 @@ mod reading;
 use std::sync::Arc;
 
 use crate::diagnostic::Outcome;
-use crate::source::SourceText;
+use crate::source::{SourceText, Span};
 
 pub use cases::{CaseFile, read_cases};
 pub use model::*;
+pub(crate) use reading::first_word;
 pub use reading::with_includes;
+
+/// The first line of each item of a definition, with its clauses.
+pub(crate) fn outlined(source: &SourceText) -> Vec<(Span, Vec<Span>)> {
+    let (items, _) = reading::items(source);
+    items
+        .into_iter()
+        .map(|item| (item.head, item.clauses))
+        .collect()
+}
 
 impl Definition {
     /// Reads and checks a definition. The value is there also when it has errors, so that

@@ -111,6 +111,9 @@ pub struct Diagnostic {
     /// Parts of the message by name, for a definition that words it otherwise.
     #[serde(skip)]
     details: Vec<(&'static str, String)>,
+    /// What a remedy changes in the text, where that is known.
+    #[serde(skip)]
+    mend: Option<Meant>,
     /// Whether a definition has worded it.
     #[serde(skip)]
     pub(crate) is_reworded: bool,
@@ -130,6 +133,22 @@ impl PartialEq for Cause {
 }
 
 impl Eq for Cause {}
+
+/// A change of a text that mends something in it.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Mend {
+    /// What goes away; an empty stretch where nothing does.
+    pub place: Place,
+    /// What comes in its place.
+    pub text: String,
+}
+
+/// A change that a remedy speaks of: of the place of the diagnostic, if none is given.
+#[derive(Clone, PartialEq, Eq, Debug)]
+struct Meant {
+    span: Option<Span>,
+    text: String,
+}
 
 /// One call on the way to a run error.
 #[derive(Clone, PartialEq, Eq, Debug, serde::Serialize)]
@@ -165,6 +184,7 @@ impl Diagnostic {
             calls: Vec::new(),
             calls_left_out: None,
             details: Vec::new(),
+            mend: None,
             is_reworded: false,
             cause: None,
         }
@@ -268,11 +288,43 @@ impl Diagnostic {
 
     /// Adds "did you mean" when there is something near.
     #[must_use]
-    pub fn did_you_mean(self, near: Option<&str>) -> Diagnostic {
-        match near {
-            Some(near) => self.remedy(format!("did you mean {}?", quote(near))),
-            None => self,
+    pub fn did_you_mean(mut self, near: Option<&str>) -> Diagnostic {
+        let Some(near) = near else {
+            return self;
+        };
+        self.mend.get_or_insert(Meant {
+            span: None,
+            text: near.to_owned(),
+        });
+        self.remedy(format!("did you mean {}?", quote(near)))
+    }
+
+    /// Says what its remedy puts in place of a stretch of its text.
+    #[must_use]
+    pub(crate) fn mended_by(mut self, span: Span, text: impl Into<String>) -> Diagnostic {
+        self.mend = Some(Meant {
+            span: Some(span),
+            text: text.into(),
+        });
+        self
+    }
+
+    /// What would mend it, where one change of the text would.
+    pub fn mend(&self) -> Option<Mend> {
+        let (meant, place) = self.mend.as_ref().zip(self.place.as_ref())?;
+        if let Some(span) = meant.span {
+            return Some(Mend {
+                place: Place::new(&place.source, span),
+                text: meant.text.clone(),
+            });
         }
+        // What is near a word stands for that word, and not for more.
+        let wrong = place.source.slice(place.span);
+        nearest(wrong, [&meant.text[..]])?;
+        Some(Mend {
+            place: place.clone(),
+            text: meant.text.clone(),
+        })
     }
 
     /// Changes every text that people read of it.

@@ -28,6 +28,14 @@ pub struct Compiled {
     pub core: Rc<FunctionCore>,
 }
 
+/// What the stages between tree and Core have come to.
+#[derive(Default)]
+pub(super) struct Found {
+    pub names: Option<Names>,
+    pub types: Option<Types>,
+    pub diagnostics: Vec<Diagnostic>,
+}
+
 /// What is around a program, for each stage that asks.
 #[derive(Clone, Copy, Debug)]
 pub struct Surroundings<'a> {
@@ -107,8 +115,8 @@ impl Language {
         let mut diagnostics = read.tree.diagnostics;
         let Some(tree) = read.tree.value else {
             if let Some(parts) = read.parts {
-                let more = self.said_of_parts(&parts, &diagnostics, around);
-                diagnostics.extend(more);
+                let more = self.found_in_parts(&parts, &diagnostics, around);
+                diagnostics.extend(more.diagnostics);
                 diagnostics.sort_by_key(Diagnostic::start);
             }
             return Outcome::failed(diagnostics);
@@ -136,37 +144,49 @@ impl Language {
         around: Surroundings<'_>,
         core: impl Fn(&Tree, &Names) -> Outcome<FunctionCore>,
     ) -> Outcome<Compiled> {
-        let names = self.names(&tree, around.names);
-        let mut diagnostics = names.diagnostics;
-        let Some(names) = names.value else {
+        let found = self.found(&tree, around);
+        let mut diagnostics = found.diagnostics;
+        let Some(names) = found.names.filter(|_| !has_errors(&diagnostics)) else {
             return Outcome::failed(diagnostics);
         };
-        let mut types = None;
-        if self.checks_types() {
-            let checked = self.types(&tree, &names, around.types);
-            diagnostics.extend(checked.diagnostics);
-            types = checked.value;
-        }
-        if !has_errors(&diagnostics) {
-            diagnostics.extend(self.refused(&tree, &names));
-        }
-        if has_errors(&diagnostics) {
-            let lost = self.lost_jumps(&tree, &names).into_iter();
-            let is_new = |lost: &Diagnostic| diagnostics.iter().all(|d| d.start() != lost.start());
-            let lost: Vec<Diagnostic> = lost.filter(is_new).collect();
-            diagnostics.extend(lost);
-            diagnostics.sort_by_key(Diagnostic::start);
-            return Outcome::failed(diagnostics);
-        }
         let core = core(&tree, &names);
         diagnostics.extend(core.diagnostics);
         let value = core.value.map(|core| Compiled {
             tree,
             names,
-            types,
+            types: found.types,
             core: Rc::new(core),
         });
         Outcome { value, diagnostics }
+    }
+
+    /// What names, types and checks come to in a tree that is whole.
+    pub(super) fn found(&self, tree: &Tree, around: Surroundings<'_>) -> Found {
+        let names = self.names(tree, around.names);
+        let mut found = Found {
+            names: names.value,
+            types: None,
+            diagnostics: names.diagnostics,
+        };
+        let Some(names) = &found.names else {
+            return found;
+        };
+        if self.checks_types() {
+            let checked = self.types(tree, names, around.types);
+            found.diagnostics.extend(checked.diagnostics);
+            found.types = checked.value;
+        }
+        if !has_errors(&found.diagnostics) {
+            found.diagnostics.extend(self.refused(tree, names));
+        }
+        if has_errors(&found.diagnostics) {
+            let mut lost = self.lost_jumps(tree, names);
+            let told = &found.diagnostics;
+            lost.retain(|lost| told.iter().all(|d| d.start() != lost.start()));
+            found.diagnostics.extend(lost);
+            found.diagnostics.sort_by_key(Diagnostic::start);
+        }
+        found
     }
 
     /// The bytecode of a program.

@@ -5,7 +5,9 @@ use std::sync::Arc;
 
 use super::tree::chosen;
 use super::{Language, Reading};
+use crate::definition::Thing;
 use crate::diagnostic::{codes, has_errors};
+use crate::lexing::KindId;
 use crate::parsing::Ahead;
 use crate::source::SourceText;
 
@@ -82,4 +84,40 @@ impl Language {
         all.kinds.dedup();
         all
     }
+
+    /// What could come after a text that is the beginning of an entry.
+    pub fn possible(&self, before: &Arc<SourceText>) -> Possible {
+        let mut possible = Possible::default();
+        for kind in self.ahead(before).kinds {
+            let known = self.lexer().kind(kind);
+            if known.is_literal() {
+                let is_word = known.name.starts_with(char::is_alphabetic);
+                possible.words.extend(is_word.then(|| known.name.clone()));
+            } else {
+                possible.takes_names |= self.is_name(kind);
+            }
+        }
+        possible
+    }
+
+    /// Whether tokens of a kind stand for variables somewhere in the language.
+    pub fn is_name(&self, kind: KindId) -> bool {
+        let name = &self.lexer().kind(kind).name;
+        let is_kind = |thing: &Thing| matches!(thing, Thing::Named(known) if known.text == *name);
+        self.definition().forms.iter().any(|form| {
+            let mut fields = form.fields.iter();
+            fields.any(|field| {
+                form.is_name_field(&field.name.text) && field.things.iter().any(is_kind)
+            })
+        })
+    }
+}
+
+/// What could come next in a text.
+#[derive(Clone, Debug, Default)]
+pub struct Possible {
+    /// The words of the language.
+    pub words: Vec<String>,
+    /// Whether a name could.
+    pub takes_names: bool,
 }

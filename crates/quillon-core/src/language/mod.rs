@@ -4,6 +4,7 @@
 mod checks;
 mod compile;
 mod core;
+mod examined;
 mod interactive;
 mod lacks;
 mod names;
@@ -28,6 +29,8 @@ use crate::source::SourceText;
 use crate::typing;
 
 pub use core::{Compiled, Surroundings};
+pub use examined::Examined;
+pub use interactive::Possible;
 pub use lacks::Stage;
 pub use prepared::Prepared;
 pub(crate) use prepared::Ready;

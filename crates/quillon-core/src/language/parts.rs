@@ -1,6 +1,7 @@
 //! What can be said of a text that is wrong: one stage does not shut out the next. What follows
 //! only from what could not be read is no error of its own.
 
+use super::core::Found;
 use super::{Language, Surroundings};
 use crate::diagnostic::{Diagnostic, codes};
 use crate::meaning;
@@ -9,25 +10,33 @@ use crate::scoping::Names;
 use crate::tree::Tree;
 
 impl Language {
-    /// What names, types and jumps are wrong in what could be read of a text.
-    pub(super) fn said_of_parts(
+    /// What names, types and jumps come to in what could be read of a text, of which some things
+    /// are said already.
+    pub(super) fn found_in_parts(
         &self,
         parts: &Parts,
         said: &[Diagnostic],
         around: Surroundings<'_>,
-    ) -> Vec<Diagnostic> {
+    ) -> Found {
         let tree = &parts.tree;
         let names = self.names(tree, around.names);
-        let mut found = names.diagnostics;
-        if let Some(names) = names.value {
+        let mut found = Found {
+            names: names.value,
+            types: None,
+            diagnostics: names.diagnostics,
+        };
+        if let Some(names) = &found.names {
             if self.checks_types() {
-                found.extend(self.types(tree, &names, around.types).diagnostics);
+                let types = self.types(tree, names, around.types);
+                found.diagnostics.extend(types.diagnostics);
+                found.types = types.value;
             }
-            found.extend(self.lost_jumps(tree, &names));
+            found.diagnostics.extend(self.lost_jumps(tree, names));
         }
-        found.retain(|one| is_sure(one, parts));
+        found.diagnostics.retain(|one| is_sure(one, parts));
         // Of a text that cannot stand where it stands, nothing else is said.
-        found.retain(|one| !said.iter().any(|other| other.start() == one.start()));
+        let is_said = |one: &Diagnostic| said.iter().any(|other| other.start() == one.start());
+        found.diagnostics.retain(|one| !is_said(one));
         found
     }
 

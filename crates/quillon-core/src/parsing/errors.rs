@@ -249,6 +249,45 @@ impl Told<'_> {
 
     /// Adds what would mend it.
     fn with_remedy(&self, error: Diagnostic, mending: &Mending, frames: &[Frame]) -> Diagnostic {
+        let error = self.with_advice(error, mending, frames);
+        match self.change(mending) {
+            Some((span, text)) => error.mended_by(span, text),
+            None => error,
+        }
+    }
+
+    /// The change of the text that mends it, if its tokens are literals.
+    fn change(&self, mending: &Mending) -> Option<(Span, String)> {
+        match mending.slip {
+            Slip::Missing
+            | Slip::Instead
+            | Slip::TooMany
+            | Slip::Misspelt
+            | Slip::Foreign
+            | Slip::Head => {}
+            Slip::Remark | Slip::Quotes | Slip::Blank | Slip::Reserved | Slip::Assignment => {
+                return None;
+            }
+        }
+        let mut text = String::new();
+        for kind in &mending.with {
+            let kind = self.parser.lexer_kind(*kind);
+            let name = kind.is_literal().then_some(&kind.name)?;
+            let is_word = name.starts_with(char::is_alphanumeric);
+            if is_word && (mending.count == 0 || !text.is_empty()) {
+                text.push(' ');
+            }
+            text += name;
+        }
+        let span = match mending.count {
+            0 => self.tokens.tokens[mending.at.checked_sub(1)?].span.after(),
+            _ => mending.span(self.tokens),
+        };
+        Some((span, text))
+    }
+
+    /// Adds in words what would mend it.
+    fn with_advice(&self, error: Diagnostic, mending: &Mending, frames: &[Frame]) -> Diagnostic {
         let source = &self.tokens.source;
         let wrong = source.slice(mending.span(self.tokens));
         let text = quote(wrong);

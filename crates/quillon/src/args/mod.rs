@@ -152,6 +152,20 @@ pub enum Command {
         after_help = "Example:\n  quillon generate towpath.quillon --size 60\n  quillon generate --sort Expr -n 20"
     )]
     Generate(Generate),
+    /// Answer an editor, over the Language Server Protocol
+    ///
+    /// Editors start it by themselves, once for any number of definitions and programs. It reads
+    /// standard input and writes standard output; a program is never run.
+    #[command(after_help = "Neovim (0.8 or newer):
+  vim.filetype.add({ extension = { quillon = 'quillon', cases = 'quillon-cases', tow = 'towpath' } })
+  vim.api.nvim_create_autocmd('FileType', {
+    pattern = { 'quillon', 'quillon-cases', 'towpath' },
+    callback = function()
+      vim.lsp.start({ name = 'quillon', cmd = { 'quillon', 'editor' }, root_dir = vim.fn.getcwd() })
+    end })
+
+Others: name `quillon editor` as the language server for files that end in .quillon and for those of your language.")]
+    Editor,
     /// Say which programs a change of the definition makes a difference to
     #[command(
         after_help = "Example:\n  quillon compare old.quillon towpath.quillon programs\n  quillon compare old.quillon towpath.quillon --brief"
@@ -163,7 +177,7 @@ impl Command {
     /// How the result is to be shown.
     pub fn format(&self) -> Format {
         match self {
-            Command::New(_) | Command::Demo(_) => Format::Text,
+            Command::New(_) | Command::Demo(_) | Command::Editor => Format::Text,
             Command::Repl(args) => args.format,
             Command::Check(args) => args.format,
             Command::Grammar(args) => args.format,

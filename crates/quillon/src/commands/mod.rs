@@ -54,6 +54,7 @@ pub fn run(command: &Command) -> Result<Exit, Stop> {
         Command::Test(args) => test::run(args),
         Command::Generate(args) => generate::run(args),
         Command::Compare(args) => compare::run(args),
+        Command::Editor => Ok(crate::editor::serve()),
     }
 }
 

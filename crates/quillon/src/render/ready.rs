@@ -1,8 +1,9 @@
 //! What a language has ready-made, with help.
 
 use quillon_core::Language;
-use quillon_core::definition::{Provided, TemplateKind};
+use quillon_core::definition::Provided;
 use quillon_core::diagnostic::{nearest, quote};
+use quillon_core::editing::help;
 
 use super::style::{FORM, QUIET};
 use super::table::{self, Cell};
@@ -39,29 +40,7 @@ pub fn listed(language: &Language, name: &str) -> Result<Vec<String>, String> {
 
 fn row(provided: &Provided) -> Vec<Cell> {
     vec![
-        Cell::new(head(provided), FORM),
+        Cell::new(provided.signature(), FORM),
         Cell::new(help(provided), QUIET),
     ]
-}
-
-/// Its name with its parameters.
-pub fn head(provided: &Provided) -> String {
-    let Some(params) = &provided.params else {
-        return provided.name.text.clone();
-    };
-    let names: Vec<&str> = params.iter().map(|p| p.text.as_str()).collect();
-    let rest = if provided.rest { "..." } else { "" };
-    format!("{}({}{rest})", provided.name.text, names.join(", "))
-}
-
-/// What the definition says of it, or what the operation behind it does.
-pub fn help(provided: &Provided) -> String {
-    if !provided.help.is_empty() {
-        return provided.help.clone();
-    }
-    match &provided.means.kind {
-        TemplateKind::Apply(name, _) => quillon_core::operations::Operation::named(&name.text)
-            .map_or(String::new(), |operation| operation.what().to_owned()),
-        _ => String::new(),
-    }
 }

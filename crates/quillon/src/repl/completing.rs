@@ -121,41 +121,17 @@ fn entry(around: &Around, typed: &str) -> (usize, Vec<Pair>) {
 /// The words of the language that could come after a text, and names where a name could.
 fn possible(around: &Around, before: &str, source: &SourceText, tokens: &[Token]) -> Vec<String> {
     let language = &around.language;
-    let ahead = language.ahead(&SourceText::new("entry", before));
-    let mut words = Vec::new();
-    let mut takes_names = false;
-    for kind in ahead.kinds {
-        let known = language.lexer().kind(kind);
-        if known.is_literal() {
-            let is_word = known.name.starts_with(|c: char| c.is_alphabetic());
-            words.extend(is_word.then(|| known.name.clone()));
-        } else {
-            takes_names |= is_name(around, kind);
-        }
-    }
-    if takes_names {
+    let possible = language.possible(&SourceText::new("entry", before));
+    let mut words = possible.words;
+    if possible.takes_names {
         words.extend(around.names.iter().map(|(name, _)| name.clone()));
         let ready = language.definition().provides.iter();
         words.extend(ready.map(|provided| provided.name.text.clone()));
         // Names of the entry itself: parameters and the like.
-        let own = tokens.iter().filter(|token| is_name(around, token.kind));
+        let own = tokens.iter().filter(|token| language.is_name(token.kind));
         words.extend(own.map(|token| source.slice(token.span).to_owned()));
     }
     words
-}
-
-/// Whether tokens of a kind stand for variables somewhere in the language.
-fn is_name(around: &Around, kind: KindId) -> bool {
-    use quillon_core::definition::Thing;
-    let name = &around.language.lexer().kind(kind).name;
-    let forms = around.language.definition().forms.iter();
-    forms.clone().any(|form| {
-        form.fields.iter().any(|field| {
-            let is_kind =
-                |thing: &Thing| matches!(thing, Thing::Named(known) if known.text == *name);
-            form.is_name_field(&field.name.text) && field.things.iter().any(is_kind)
-        })
-    })
 }
 
 /// The keys of the map that the tokens before the cursor lead to: a name, and after it signs

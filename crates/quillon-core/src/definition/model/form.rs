@@ -1,6 +1,7 @@
 //! What can be asked of a form and its fields.
 
-use super::{Field, Form, Lay, Name, Printed, Reach, Thing};
+use super::{Field, Form, Lay, Name, Part, Printed, Reach, Thing};
+use crate::source::{SourceText, Span};
 
 impl Form {
     /// The sort's name: the form's own name when it is in none.
@@ -99,6 +100,39 @@ impl Form {
 }
 
 impl Form {
+    /// Whether it is written with a word first.
+    pub(crate) fn begins_with(&self, word: &str) -> bool {
+        let mut part = self.written.as_ref();
+        loop {
+            part = match part {
+                Some(Part::Sequence(parts)) => parts.first(),
+                Some(Part::Literal(text) | Part::Soft(text)) => return text.text == word,
+                Some(
+                    Part::Choice(_)
+                    | Part::Field(..)
+                    | Part::Unnamed(_)
+                    | Part::Optional(_)
+                    | Part::Repeat(_)
+                    | Part::Tight(_),
+                )
+                | None => return false,
+            };
+        }
+    }
+
+    /// How it is written, as the text of its definition has it: from its first part to the end of
+    /// the line of its last.
+    pub(crate) fn written_text(&self, source: &SourceText) -> Option<String> {
+        let mut names = Vec::new();
+        self.written.as_ref()?.names(&mut names);
+        let (first, last) = (names.first()?, names.last()?);
+        let end = source.line_span(source.line_of(last.span.start)).end;
+        let start = source.line_span(source.line_of(first.span.start)).start;
+        let text = source.slice(Span { start, end });
+        let text = text.trim_start().trim_start_matches("written");
+        Some(text.split_whitespace().collect::<Vec<_>>().join(" "))
+    }
+
     /// Whether a field of it can be a form of a sort.
     pub(crate) fn has_inside(&self, sort: &str) -> bool {
         self.fields.iter().any(|field| field.can_be(sort))

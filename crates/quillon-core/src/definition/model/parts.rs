@@ -1,6 +1,6 @@
 //! What stands in a `written` clause, looked through for something.
 
-use super::{Part, Thing};
+use super::{Name, Part, Thing};
 
 impl Thing {
     /// Its text, if it is a fixed one.
@@ -32,6 +32,26 @@ impl Part {
             }
             Part::Field(_, things) if things.len() > 1 => found.push(self),
             _ => {}
+        }
+    }
+
+    /// The names and literals in it, in the order of the text.
+    pub(crate) fn names<'p>(&'p self, found: &mut Vec<&'p Name>) {
+        match self {
+            Part::Literal(name) | Part::Soft(name) | Part::Field(name, _) | Part::Unnamed(name) => {
+                found.push(name);
+            }
+            Part::Sequence(parts) | Part::Choice(parts) => {
+                parts.iter().for_each(|part| part.names(found));
+            }
+            Part::Optional(part) => part.names(found),
+            Part::Repeat(repeat) => {
+                repeat.part.names(found);
+                if let Some(by) = &repeat.by {
+                    by.names(found);
+                }
+            }
+            Part::Tight(_) => {}
         }
     }
 

@@ -32,7 +32,7 @@ pub(in crate::definition) struct Strayed {
 }
 
 /// The word that a line begins with.
-pub(in crate::definition) fn first_word(text: &str) -> &str {
+pub(crate) fn first_word(text: &str) -> &str {
     let end = text.find(|c: char| !(c.is_alphanumeric() || c == '_'));
     &text[..end.unwrap_or(text.len())]
 }

@@ -26,5 +26,6 @@ mod values;
 pub(in crate::definition) use example::CaseReader;
 pub use include::with_includes;
 pub(in crate::definition) use item::Reader;
+pub(crate) use lines::first_word;
 pub(in crate::definition) use lines::items;
 pub(in crate::definition) use meaning::is_reserved;

@@ -1,0 +1,184 @@
+//! What could stand at a place: only what the grammar lets stand there.
+
+use std::collections::BTreeMap;
+
+use super::{Looked, What};
+use crate::definition::{Form, Provided, TemplateKind};
+use crate::lexing::Token;
+use crate::operations::Operation;
+use crate::scoping::Home;
+use crate::source::{SourceText, Span};
+
+/// Something that could stand at a place.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Candidate {
+    /// What is put in.
+    pub text: String,
+    /// What it is.
+    pub filling: Filling,
+    /// How it is called, or what form it begins.
+    pub detail: String,
+    /// What the definition says of it.
+    pub help: String,
+    /// The whole form that it begins, with holes for its fields; empty if it begins none.
+    pub form: Vec<Piece>,
+}
+
+/// What a candidate is.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Filling {
+    /// A word of the language.
+    Word,
+    /// A name.
+    Name(What),
+}
+
+/// A piece of a form that is to be filled in.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Piece {
+    /// Text as it is.
+    Text(String),
+    /// A hole for a field of this name.
+    Hole(String),
+}
+
+impl Looked {
+    /// What could stand in place of the word at a place: that word's stretch, and the candidates, the
+    /// likeliest first.
+    pub fn candidates(&self, offset: u32) -> (Span, Vec<Candidate>) {
+        let span = self.begun_at(offset);
+        let text = self.source.text();
+        let before = SourceText::new(self.source.name(), &text[..span.start as usize]);
+        let begun = &text[span.start as usize..offset as usize];
+        let possible = self.language.possible(&before);
+        let mut all = Vec::new();
+        if possible.takes_names {
+            all.extend(self.names_in_sight(offset));
+        }
+        all.extend(possible.words.into_iter().map(|word| self.word(word)));
+        all.retain(|candidate| candidate.text.starts_with(begun));
+        (span, all)
+    }
+
+    /// The word that ends or goes on at a place, up to there; empty where none does.
+    fn begun_at(&self, offset: u32) -> Span {
+        let is_word = |c: char| c.is_alphanumeric() || c == '_';
+        let touches = |token: &Token| {
+            let text = self.source.slice(token.span);
+            token.span.start < offset && offset <= token.span.end && text.ends_with(is_word)
+        };
+        let found = self.tokens().find(touches);
+        Span {
+            start: found.map_or(offset, |token| token.span.start),
+            end: offset,
+        }
+    }
+
+    /// The names that are in sight at a place, the innermost first, and what the language has.
+    fn names_in_sight(&self, offset: u32) -> Vec<Candidate> {
+        let definition = self.language.definition();
+        let mut by_name: BTreeMap<&str, (u32, Candidate)> = BTreeMap::new();
+        if let Some((tree, names)) = self.named() {
+            for mention in names.mentions(tree) {
+                let binding = names.binding(mention.binding);
+                let Home::Node(home) = binding.home else {
+                    continue;
+                };
+                let scope = tree.node(home).span;
+                let is_around = scope.start <= offset && offset <= scope.end || home == tree.root();
+                let is_typed = binding.span.is_some_and(|span| span.end == offset);
+                if !is_around || is_typed {
+                    continue;
+                }
+                let about = self.name_candidate(mention.binding, &binding.name);
+                let known = by_name.get(&binding.name[..]);
+                if known.is_none_or(|(start, _)| *start < scope.start) {
+                    by_name.insert(&binding.name, (scope.start, about));
+                }
+            }
+        }
+        let mut found: Vec<(u32, Candidate)> = by_name.into_values().collect();
+        found.sort_by_key(|(start, _)| std::cmp::Reverse(*start));
+        let own = found.into_iter().map(|(_, candidate)| candidate);
+        let words = definition
+            .provides
+            .iter()
+            .filter(|one| one.fixity.is_none());
+        own.chain(words.map(built_in)).collect()
+    }
+
+    fn name_candidate(&self, binding: crate::scoping::BindingId, name: &str) -> Candidate {
+        let types = self.examined.types.as_ref();
+        let of_binding = types.and_then(|types| types.of_binding(binding));
+        let definition = self.language.definition();
+        Candidate {
+            text: name.to_owned(),
+            filling: Filling::Name(self.what(binding)),
+            detail: of_binding.map_or_else(String::new, |one| one.shown(definition)),
+            help: String::new(),
+            form: Vec::new(),
+        }
+    }
+
+    /// A word of the language, with the form that it begins if it begins just one.
+    fn word(&self, word: String) -> Candidate {
+        let forms = self.language.definition().forms.iter();
+        let mut begun = forms.filter(|form| form.begins_with(&word));
+        let form = begun.next().filter(|_| begun.next().is_none());
+        Candidate {
+            detail: form.map_or_else(String::new, |form| form.name.text.clone()),
+            help: String::new(),
+            form: form.map_or_else(Vec::new, pieces),
+            text: word,
+            filling: Filling::Word,
+        }
+    }
+}
+
+/// Something that the language has.
+fn built_in(provided: &Provided) -> Candidate {
+    let what = match provided.params {
+        Some(_) => What::BuiltInFunction,
+        None => What::BuiltInConstant,
+    };
+    Candidate {
+        text: provided.name.text.clone(),
+        filling: Filling::Name(what),
+        detail: provided.signature(),
+        help: help(provided),
+        form: Vec::new(),
+    }
+}
+
+/// What the definition says of something that its language has, or what the operation behind it does.
+pub fn help(provided: &Provided) -> String {
+    if !provided.help.is_empty() {
+        return provided.help.clone();
+    }
+    match &provided.means.kind {
+        TemplateKind::Apply(name, _) => Operation::named(&name.text)
+            .map_or_else(String::new, |operation| operation.what().to_owned()),
+        _ => String::new(),
+    }
+}
+
+/// A form as it is written, with a hole for each field that is always there.
+fn pieces(form: &Form) -> Vec<Piece> {
+    const OPEN: char = '\u{1}';
+    const CLOSE: char = '\u{2}';
+    let Some(written) = &form.written else {
+        return Vec::new();
+    };
+    let sketch = written.sketch(&|name, _| format!("{OPEN}{name}{CLOSE}"));
+    let mut all = Vec::new();
+    for (at, part) in sketch.split(OPEN).enumerate() {
+        let (hole, text) = match part.split_once(CLOSE) {
+            Some((hole, text)) if at > 0 => (Some(hole), text),
+            _ => (None, part),
+        };
+        all.extend(hole.map(|hole| Piece::Hole(hole.to_owned())));
+        all.extend((!text.is_empty()).then(|| Piece::Text(text.to_owned())));
+    }
+    let has_hole = all.iter().any(|piece| matches!(piece, Piece::Hole(_)));
+    if has_hole { all } else { Vec::new() }
+}

@@ -1,0 +1,148 @@
+//! Which request is answered by what.
+
+use lsp_server::{ErrorCode, Request, Response};
+use lsp_types::request::{
+    CodeActionRequest, Completion, DocumentHighlightRequest, DocumentSymbolRequest,
+    FoldingRangeRequest, GotoDefinition, HoverRequest, Initialize, InlayHintRequest,
+    PrepareRenameRequest, References, Rename, SelectionRangeRequest, SemanticTokensFullRequest,
+    Shutdown, SignatureHelpRequest,
+};
+use lsp_types::{
+    CodeActionKind, CodeActionOptions, CodeActionProviderCapability, CompletionOptions,
+    DocumentSymbolParams, DocumentSymbolResponse, FoldingRangeProviderCapability,
+    HoverProviderCapability, InitializeParams, InitializeResult, OneOf, RenameOptions,
+    SelectionRangeProviderCapability, SemanticTokensFullOptions, SemanticTokensOptions,
+    SemanticTokensServerCapabilities, ServerCapabilities, ServerInfo, SignatureHelpOptions,
+    TextDocumentSyncCapability, TextDocumentSyncKind,
+};
+
+use super::positions::Unit;
+use super::server::Server;
+use super::{definitions, programs, writing};
+
+/// Why a request has no answer.
+pub struct Refusal {
+    pub code: ErrorCode,
+    pub message: String,
+}
+
+impl Refusal {
+    /// What was asked for cannot be done.
+    pub fn failed(message: impl Into<String>) -> Refusal {
+        Refusal {
+            code: ErrorCode::RequestFailed,
+            message: message.into(),
+        }
+    }
+}
+
+impl Server {
+    /// Answers a request.
+    pub fn answer(&mut self, request: Request) -> Response {
+        macro_rules! answered {
+            ($($kind:ty => $answer:expr,)*; $($other:ty => $refusable:expr,)*) => {
+                match request.method.as_str() {
+                    $(<$kind as lsp_types::request::Request>::METHOD => {
+                        answered::<$kind>(self, request, |server, params| Ok($answer(server, params)))
+                    })*
+                    $(<$other as lsp_types::request::Request>::METHOD => {
+                        answered::<$other>(self, request, $refusable)
+                    })*
+                    _ => super::unknown(request),
+                }
+            };
+        }
+        answered! {
+            Initialize => initialized,
+            Shutdown => |server: &mut Server, (): &()| server.shut_down(),
+            HoverRequest => programs::hover,
+            GotoDefinition => programs::definition,
+            References => programs::references,
+            DocumentHighlightRequest => programs::highlights,
+            DocumentSymbolRequest => symbols,
+            FoldingRangeRequest => programs::foldings,
+            SelectionRangeRequest => programs::selections,
+            SemanticTokensFullRequest => programs::colours,
+            Completion => writing::completion,
+            SignatureHelpRequest => writing::signature,
+            CodeActionRequest => writing::actions,
+            InlayHintRequest => writing::hints,
+            ;
+            PrepareRenameRequest => writing::renamable,
+            Rename => writing::renamed,
+        }
+    }
+}
+
+fn symbols(server: &mut Server, params: &DocumentSymbolParams) -> Option<DocumentSymbolResponse> {
+    definitions::symbols(server, params).or_else(|| programs::symbols(server, params))
+}
+
+fn answered<R: lsp_types::request::Request>(
+    server: &mut Server,
+    request: Request,
+    answer: impl FnOnce(&mut Server, &R::Params) -> Result<R::Result, Refusal>,
+) -> Response
+where
+    R::Params: serde::de::DeserializeOwned,
+    R::Result: serde::Serialize,
+{
+    let params: R::Params = match serde_json::from_value(request.params) {
+        Ok(params) => params,
+        Err(error) => {
+            let code = ErrorCode::InvalidParams as i32;
+            return Response::new_err(request.id, code, error.to_string());
+        }
+    };
+    match answer(server, &params) {
+        Ok(result) => Response::new_ok(request.id, result),
+        Err(refusal) => Response::new_err(request.id, refusal.code as i32, refusal.message),
+    }
+}
+
+fn initialized(server: &mut Server, params: &InitializeParams) -> InitializeResult {
+    let general = params.capabilities.general.as_ref();
+    let units = general.and_then(|general| general.position_encodings.as_deref());
+    server.unit = Unit::agreed(units.unwrap_or_default());
+    InitializeResult {
+        capabilities: ServerCapabilities {
+            position_encoding: Some(server.unit.kind()),
+            text_document_sync: Some(TextDocumentSyncCapability::Kind(
+                TextDocumentSyncKind::INCREMENTAL,
+            )),
+            hover_provider: Some(HoverProviderCapability::Simple(true)),
+            definition_provider: Some(OneOf::Left(true)),
+            references_provider: Some(OneOf::Left(true)),
+            document_highlight_provider: Some(OneOf::Left(true)),
+            document_symbol_provider: Some(OneOf::Left(true)),
+            folding_range_provider: Some(FoldingRangeProviderCapability::Simple(true)),
+            selection_range_provider: Some(SelectionRangeProviderCapability::Simple(true)),
+            inlay_hint_provider: Some(OneOf::Left(true)),
+            completion_provider: Some(CompletionOptions::default()),
+            signature_help_provider: Some(SignatureHelpOptions {
+                trigger_characters: Some(vec!["(".to_owned(), ",".to_owned()]),
+                ..SignatureHelpOptions::default()
+            }),
+            rename_provider: Some(OneOf::Right(RenameOptions {
+                prepare_provider: Some(true),
+                work_done_progress_options: lsp_types::WorkDoneProgressOptions::default(),
+            })),
+            code_action_provider: Some(CodeActionProviderCapability::Options(CodeActionOptions {
+                code_action_kinds: Some(vec![CodeActionKind::QUICKFIX]),
+                ..CodeActionOptions::default()
+            })),
+            semantic_tokens_provider: Some(
+                SemanticTokensServerCapabilities::SemanticTokensOptions(SemanticTokensOptions {
+                    legend: programs::legend(),
+                    full: Some(SemanticTokensFullOptions::Bool(true)),
+                    ..SemanticTokensOptions::default()
+                }),
+            ),
+            ..ServerCapabilities::default()
+        },
+        server_info: Some(ServerInfo {
+            name: "quillon".to_owned(),
+            version: Some(env!("CARGO_PKG_VERSION").to_owned()),
+        }),
+    }
+}

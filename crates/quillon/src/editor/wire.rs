@@ -1,0 +1,114 @@
+//! Messages over standard input and output.
+
+use std::io::{self, BufRead, Read};
+
+use lsp_server::Message;
+
+/// Larger messages are refused: more than a text of the largest size needs, escaped.
+const MOST: usize = 1 << 30;
+
+/// What was read.
+pub enum Received {
+    Message(Message),
+    /// No message that can be understood.
+    Garbage,
+    /// The other side has closed.
+    End,
+}
+
+/// Reads the next message: its length among lines of the form `NAME: VALUE`, an empty line, and so
+/// many bytes of JSON.
+pub fn receive(input: &mut impl BufRead) -> io::Result<Received> {
+    let mut length = None;
+    loop {
+        let mut line = String::new();
+        if input.read_line(&mut line)? == 0 {
+            return Ok(Received::End);
+        }
+        let line = line.trim_end();
+        if line.is_empty() {
+            break;
+        }
+        let header = line.split_once(':');
+        if let Some((name, value)) = header
+            && name.eq_ignore_ascii_case("Content-Length")
+        {
+            length = value.trim().parse::<usize>().ok();
+        }
+    }
+    let Some(length) = length.filter(|length| *length <= MOST) else {
+        return Ok(Received::Garbage);
+    };
+    let mut body = Vec::new();
+    input.take(length as u64).read_to_end(&mut body)?;
+    if body.len() < length {
+        return Ok(Received::End);
+    }
+    Ok(understood(&body).map_or(Received::Garbage, Received::Message))
+}
+
+fn understood(body: &[u8]) -> Option<Message> {
+    if let Ok(message) = serde_json::from_slice(body) {
+        return Some(message);
+    }
+    // Some editors cut characters apart that take two units of UTF-16.
+    let text = String::from_utf8_lossy(body);
+    serde_json::from_str(&without_halves(&text)).ok()
+}
+
+/// JSON with a replacement character for each escaped half of a surrogate pair.
+fn without_halves(json: &str) -> String {
+    let unit = |at: usize| -> Option<u32> {
+        let escape = json.get(at..at + 6)?.strip_prefix("\\u")?;
+        u32::from_str_radix(escape, 16).ok()
+    };
+    let mut out = String::with_capacity(json.len());
+    let mut at = 0;
+    while let Some(found) = json[at..].find('\\') {
+        let escape = at + found;
+        out += &json[at..escape];
+        let (taken, put) = match unit(escape) {
+            Some(0xd800..=0xdbff) if matches!(unit(escape + 6), Some(0xdc00..=0xdfff)) => {
+                (12, None)
+            }
+            Some(0xd800..=0xdfff) => (6, Some("\\ufffd")),
+            Some(_) => (6, None),
+            None => (
+                1 + json[escape + 1..].chars().next().map_or(0, char::len_utf8),
+                None,
+            ),
+        };
+        out += put.unwrap_or(&json[escape..escape + taken]);
+        at = escape + taken;
+    }
+    out + &json[at..]
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn halves_of_characters_are_replaced_and_whole_ones_stay() {
+        for (json, mended) in [
+            (r#""a\ud83d""#, r#""a\ufffd""#),
+            (r#""\ud83d\ude00""#, r#""\ud83d\ude00""#),
+            (r#""\ude00\ud83dx""#, r#""\ufffd\ufffdx""#),
+            (r#""\\ud83d \n \" é""#, r#""\\ud83d \n \" é""#),
+        ] {
+            assert_eq!(without_halves(json), mended);
+        }
+    }
+
+    #[test]
+    fn what_is_no_message_does_not_end_the_conversation() {
+        let text = "Content-Length: 3\r\n\r\nabcContent-Length: 52\r\n\r\n{\"jsonrpc\":\"2.0\",\"method\":\"exit\",\"params\":[\"\\ud83d\"]}";
+        let mut input = text.as_bytes();
+        assert!(matches!(receive(&mut input), Ok(Received::Garbage)));
+        let second = receive(&mut input);
+        assert!(
+            matches!(second, Ok(Received::Message(Message::Notification(n))) if n.method == "exit")
+        );
+        assert!(matches!(receive(&mut input), Ok(Received::End)));
+    }
+}
