@@ -20,13 +20,30 @@ pub use model::*;
 pub(crate) use reading::first_word;
 pub use reading::with_includes;
 
-/// The first line of each item of a definition, with its clauses.
-pub(crate) fn outlined(source: &SourceText) -> Vec<(Span, Vec<Span>)> {
+/// An item as it is written, whatever is wrong in it.
+pub(crate) struct Noted {
+    /// Its first line.
+    pub head: Span,
+    pub clauses: Vec<Span>,
+    /// The words in it that are names, keywords among them.
+    pub names: Vec<(Span, String)>,
+}
+
+/// The items of a definition as they are written.
+pub(crate) fn outlined(source: &Arc<SourceText>) -> Vec<Noted> {
     let (items, _) = reading::items(source);
-    items
-        .into_iter()
-        .map(|item| (item.head, item.clauses))
-        .collect()
+    let noted = items.into_iter().map(|item| Noted {
+        names: reading::names_in(source, item.span()),
+        head: item.head,
+        clauses: item.clauses,
+    });
+    noted.collect()
+}
+
+/// The words that items begin with, and those that the clauses of a form begin with.
+#[cfg(test)]
+pub(crate) fn words_of_notation() -> [&'static [&'static str]; 2] {
+    reading::WORDS
 }
 
 impl Definition {

@@ -99,6 +99,7 @@ codes! {
     RUN_BYTECODE = "run.bytecode", "bytecode that cannot be run";
     // Cases.
     CASE_EMPTY = "case.empty", "a case that expects nothing";
+    CASE_FAILED = "case.failed", "a case that does not hold";
     CASE_SYNTAX = "case.syntax", "a case file that is not written as cases are";
     // Files.
     FILE_UNREADABLE = "file.unreadable", "a file that cannot be read";

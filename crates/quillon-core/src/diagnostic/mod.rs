@@ -170,6 +170,9 @@ pub struct LeftOut {
     pub count: u32,
 }
 
+/// The detail of what could be left out.
+const OF_NO_USE: &str = "of no use";
+
 impl Diagnostic {
     fn new(severity: Severity, code: Code, message: impl Into<String>) -> Diagnostic {
         Diagnostic {
@@ -284,6 +287,17 @@ impl Diagnostic {
     pub fn remedy(mut self, remedy: impl Into<String>) -> Diagnostic {
         self.remedies.push(remedy.into());
         self
+    }
+
+    /// Says that what stands at its place could as well be left out.
+    #[must_use]
+    pub(crate) fn of_no_use(self) -> Diagnostic {
+        self.with_detail(OF_NO_USE, "")
+    }
+
+    /// Whether what stands at its place could as well be left out.
+    pub fn is_of_no_use(&self) -> bool {
+        self.details.iter().any(|(name, _)| *name == OF_NO_USE)
     }
 
     /// Adds "did you mean" when there is something near.

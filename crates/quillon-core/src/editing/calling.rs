@@ -1,10 +1,10 @@
 //! The call that is being written at a place.
 
 use super::Looked;
+use super::naming::is_seen_around;
 use crate::definition::Part;
 use crate::lexing::{BRACKETS, Token};
 use crate::scoping::{BindingId, Home};
-use crate::source::Span;
 
 /// A call that is being written.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -22,6 +22,14 @@ pub struct Call {
 impl Looked {
     /// The innermost call whose brackets are open at a place: a function's name before a bracket.
     pub fn call_at(&self, offset: u32) -> Option<Call> {
+        match self.without_line(offset) {
+            Some(rest) => self.call_seen_from(&rest, offset),
+            None => self.call_seen_from(self, offset),
+        }
+    }
+
+    /// The same, with the names that another look at the text has found.
+    fn call_seen_from(&self, names: &Looked, offset: u32) -> Option<Call> {
         let lexer = self.language.lexer();
         let before = self.tokens().take_while(|token| token.span.end <= offset);
         let before: Vec<Token> = before
@@ -39,7 +47,9 @@ impl Looked {
                     continue;
                 }
                 let name = at.checked_sub(1).map(|at| before[at].span);
-                if let Some(call) = name.and_then(|name| self.call_of(name, argument)) {
+                if let Some(call) =
+                    name.and_then(|name| names.call_of(self.source.slice(name), argument))
+                {
                     return Some(call);
                 }
                 argument = 0;
@@ -60,16 +70,9 @@ impl Looked {
         found
     }
 
-    fn call_of(&self, name: Span, argument: u32) -> Option<Call> {
-        let text = self.source.slice(name);
+    fn call_of(&self, text: &str, argument: u32) -> Option<Call> {
         let definition = self.language.definition();
-        let (_, names) = self.named()?;
-        let own = (0..names.bindings.len() as u32).map(BindingId).rev();
-        let mut own = own.filter(|id| {
-            let binding = names.binding(*id);
-            binding.name == text && matches!(binding.home, Home::Node(_))
-        });
-        if let Some(id) = own.next() {
+        if let Some(id) = self.own_binding(text) {
             let parameters = self.parameters(id);
             return (!parameters.is_empty()).then(|| Call {
                 function: text.to_owned(),
@@ -88,6 +91,16 @@ impl Looked {
             parameters: parameters.iter().map(|name| name.text.clone()).collect(),
             argument: argument.min(parameters.len().saturating_sub(1) as u32),
             help: super::help(provided),
+        })
+    }
+
+    /// The last binding of a name that the program has.
+    fn own_binding(&self, name: &str) -> Option<BindingId> {
+        let (_, names) = self.named()?;
+        let mut all = (0..names.bindings.len() as u32).map(BindingId).rev();
+        all.find(|id| {
+            let binding = names.binding(*id);
+            binding.name == name && matches!(binding.home, Home::Node(_))
         })
     }
 
@@ -111,7 +124,7 @@ impl Looked {
         let inside = bound.filter(|(_, span)| whole.start <= span.start && span.end <= whole.end);
         let own = inside.filter(|(_, span)| {
             let binder = self.binder(tree, *span);
-            binder.is_some_and(|(_, clause, of)| of == node && !clause.inside.is_empty())
+            binder.is_some_and(|(_, clause, of)| of == node && !is_seen_around(clause))
         });
         own.map(|(binding, _)| binding.name.clone()).collect()
     }

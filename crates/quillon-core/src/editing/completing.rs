@@ -53,9 +53,17 @@ impl Looked {
         let possible = self.language.possible(&before);
         let mut all = Vec::new();
         if possible.takes_names {
-            all.extend(self.names_in_sight(offset));
+            all.extend(match self.without_line(span.start) {
+                Some(rest) => rest.names_in_sight(offset),
+                None => self.names_in_sight(offset),
+            });
         }
-        all.extend(possible.words.into_iter().map(|word| self.word(word)));
+        all.extend(
+            possible
+                .words
+                .into_iter()
+                .flat_map(|word| self.begun_by(&word)),
+        );
         all.retain(|candidate| candidate.text.starts_with(begun));
         (span, all)
     }
@@ -120,18 +128,23 @@ impl Looked {
         }
     }
 
-    /// A word of the language, with the form that it begins if it begins just one.
-    fn word(&self, word: String) -> Candidate {
-        let forms = self.language.definition().forms.iter();
-        let mut begun = forms.filter(|form| form.begins_with(&word));
-        let form = begun.next().filter(|_| begun.next().is_none());
-        Candidate {
-            detail: form.map_or_else(String::new, |form| form.name.text.clone()),
-            help: String::new(),
-            form: form.map_or_else(Vec::new, pieces),
-            text: word,
+    /// A word of the language, by itself and with each form that it begins.
+    fn begun_by(&self, word: &str) -> Vec<Candidate> {
+        let candidate = |detail: &str, form: Vec<Piece>| Candidate {
+            text: word.to_owned(),
             filling: Filling::Word,
-        }
+            detail: detail.to_owned(),
+            help: String::new(),
+            form,
+        };
+        let forms = self.language.definition().forms.iter();
+        let begun = forms.filter(|form| form.begins_with(word));
+        let whole = begun.map(|form| (&form.name.text, pieces(form)));
+        let whole = whole.filter(|(_, pieces)| !pieces.is_empty());
+        let whole: Vec<Candidate> = whole.map(|(name, form)| candidate(name, form)).collect();
+        std::iter::once(candidate("", Vec::new()))
+            .chain(whole)
+            .collect()
     }
 }
 

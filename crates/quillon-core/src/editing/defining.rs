@@ -1,8 +1,11 @@
-//! What an editor asks of a definition: its items, whatever is wrong in them.
+//! What an editor asks of a definition, whatever is wrong in it: its items, what its names mean, and
+//! what could stand at a place.
 
 use std::sync::Arc;
 
-use crate::definition;
+use super::clauses;
+use crate::definition::{self, Noted};
+use crate::operations::Operation;
 use crate::source::{SourceText, Span};
 
 /// An item of a definition, or a line of one that names something.
@@ -10,8 +13,8 @@ use crate::source::{SourceText, Span};
 pub struct Item {
     /// What it is called: the name of a form, or the words that the item begins with.
     pub name: String,
-    /// Whether it is a form.
-    pub is_form: bool,
+    /// What it is.
+    pub kind: ItemKind,
     /// All of it.
     pub span: Span,
     /// The name.
@@ -20,32 +23,265 @@ pub struct Item {
     pub inside: Vec<Item>,
 }
 
-/// The items of a definition, in the order of the text.
-pub fn items(source: &Arc<SourceText>) -> Vec<Item> {
-    let all = definition::outlined(source).into_iter();
-    all.map(|(head, clauses)| item(source, head, &clauses))
-        .collect()
+/// What an item is.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum ItemKind {
+    /// A form.
+    Form,
+    /// A helper of meanings.
+    Helper,
+    /// A line of an item that names something: a token, a built-in function, a cell.
+    Line,
+    /// Anything else.
+    Other,
+}
+
+impl Item {
+    /// Whether it is a form.
+    pub fn is_form(&self) -> bool {
+        self.kind == ItemKind::Form
+    }
+}
+
+/// A definition as it is written.
+#[derive(Debug)]
+pub struct Described {
+    source: Arc<SourceText>,
+    items: Vec<Item>,
+    /// The words of each item that are names, and where the item's clauses begin.
+    words: Vec<Words>,
+}
+
+#[derive(Debug)]
+struct Words {
+    names: Vec<(Span, String)>,
+    clauses: Vec<Span>,
+}
+
+impl Described {
+    /// Looks at a definition.
+    pub fn new(source: &Arc<SourceText>) -> Described {
+        let mut items = Vec::new();
+        let mut words = Vec::new();
+        for Noted {
+            head,
+            clauses,
+            names,
+        } in definition::outlined(source)
+        {
+            items.push(item(source, head, &clauses));
+            words.push(Words { names, clauses });
+        }
+        Described {
+            source: Arc::clone(source),
+            items,
+            words,
+        }
+    }
+
+    /// The items, in the order of the text.
+    pub fn items(&self) -> &[Item] {
+        &self.items
+    }
+
+    /// The name at a place, with the number of its item.
+    fn name_at(&self, offset: u32) -> Option<(usize, Span, &str)> {
+        let all = self.words.iter().enumerate();
+        let mut names =
+            all.flat_map(|(item, words)| words.names.iter().map(move |one| (item, one)));
+        let is_here = |span: &Span| span.start <= offset && offset <= span.end;
+        let (item, (span, name)) = names.find(|(_, (span, _))| is_here(span))?;
+        Some((item, *span, name))
+    }
+
+    /// Where the thing is defined whose name stands at a place: a field of the form, a form, a sort, a
+    /// token, or what else has a line of its own.
+    pub fn defined_at(&self, offset: u32) -> Option<Span> {
+        let (item, _, name) = self.name_at(offset)?;
+        self.field(item, name).or_else(|| self.global(name))
+    }
+
+    /// The first mention of a field of a form: a name with a colon behind it.
+    fn field(&self, item: usize, name: &str) -> Option<Span> {
+        if !self.items[item].is_form() {
+            return None;
+        }
+        let mut names = self.words[item].names.iter();
+        let declares = |span: &Span| self.source.text()[span.end as usize..].starts_with(':');
+        let found = names.find(|(span, text)| text == name && declares(span))?;
+        Some(found.0)
+    }
+
+    fn global(&self, name: &str) -> Option<Span> {
+        let inside = self.items.iter().flat_map(|item| &item.inside);
+        let own = self
+            .items
+            .iter()
+            .filter(|item| item.kind != ItemKind::Other);
+        let mut all = own.chain(inside);
+        if let Some(found) = all.find(|one| one.name == name) {
+            return Some(found.at);
+        }
+        // A sort has no line: the first form in it stands for it.
+        let mut heads = self
+            .items
+            .iter()
+            .zip(&self.words)
+            .filter(|(item, _)| item.is_form());
+        heads.find_map(|(item, words)| {
+            let first = words
+                .clauses
+                .first()
+                .map_or(item.span.end, |clause| clause.start);
+            let in_head = words.names.iter().filter(|(span, _)| span.end <= first);
+            let sort = in_head.skip(1).find(|(_, text)| text == name);
+            sort.map(|(span, _)| *span)
+        })
+    }
+
+    /// Every place where the name at a place stands for the same, in the order of the text.
+    pub fn standings(&self, offset: u32) -> Vec<Span> {
+        let Some((item, _, name)) = self.name_at(offset) else {
+            return Vec::new();
+        };
+        let is_field = self.field(item, name).is_some();
+        if !is_field && self.global(name).is_none() {
+            return Vec::new();
+        }
+        let mut found = Vec::new();
+        for (number, words) in self.words.iter().enumerate() {
+            // What is a field of another form is not the same.
+            let is_other = if is_field {
+                number != item
+            } else {
+                self.field(number, name).is_some()
+            };
+            if !is_other {
+                let alike = words.names.iter().filter(|(_, text)| text == name);
+                found.extend(alike.map(|(span, _)| *span));
+            }
+        }
+        found
+    }
+
+    /// What the notation says of the word at a place: a clause, an item, an operation; and the stretch
+    /// it stands in.
+    pub fn about(&self, offset: u32) -> Option<(Span, String)> {
+        let (item, span, name) = self.name_at(offset)?;
+        if let Some(operation) = self.operation_at(span) {
+            return Some(operation);
+        }
+        let begins = |clause: &Span| clause.start == span.start;
+        if self.words[item].clauses.iter().any(begins)
+            && let Some(what) = clauses::clause(name)
+        {
+            return Some((span, format!("`{name}`: {what}")));
+        }
+        if self.items[item].span.start == span.start
+            && let Some(what) = clauses::item(name)
+        {
+            return Some((span, format!("`{name}`: {what}")));
+        }
+        let defined = self.field(item, name).or_else(|| self.global(name))?;
+        let line = self.source.line_span(self.source.line_of(defined.start));
+        Some((span, format!("`{}`", self.source.slice(line).trim())))
+    }
+
+    /// The operation of which a word is a part: `text.joined`.
+    fn operation_at(&self, span: Span) -> Option<(Span, String)> {
+        let text = self.source.text();
+        let is_part = |c: char| c.is_alphanumeric() || c == '_' || c == '.';
+        let before = &text[..span.start as usize];
+        let start = before.trim_end_matches(is_part).len();
+        let rest = &text[span.end as usize..];
+        let end = text.len() - rest.trim_start_matches(is_part).len();
+        let whole = Span::new(start, end);
+        let operation = Operation::named(self.source.slice(whole))?;
+        let head = format!("`{}`", self.source.slice(whole));
+        Some((whole, format!("{head}: {}", operation.what())))
+    }
+
+    /// The stretch and the text of each name that could stand at a place.
+    pub fn candidates(&self, offset: u32) -> (Span, Vec<String>) {
+        let text = self.source.text();
+        let before = &text[..offset as usize];
+        let is_part = |c: char| c.is_alphanumeric() || c == '_' || c == '.';
+        let start = before.trim_end_matches(is_part).len();
+        let span = Span::new(start, offset as usize);
+        let line = self.source.line_span(self.source.line_of(span.start));
+        let lead = &text[line.start as usize..start];
+        let item = self
+            .items
+            .iter()
+            .rposition(|item| item.span.start <= span.start);
+        let mut all: Vec<String> = if lead.is_empty() {
+            clauses::items().map(str::to_owned).collect()
+        } else if lead.trim().is_empty() && item.is_some_and(|item| self.items[item].is_form()) {
+            clauses::clauses().map(str::to_owned).collect()
+        } else {
+            self.names_for(item)
+        };
+        let begun = &before[start..];
+        all.retain(|one| one.starts_with(begun));
+        (span, all)
+    }
+
+    /// The fields of an item, and what has a name in the definition, and all operations.
+    fn names_for(&self, item: Option<usize>) -> Vec<String> {
+        let mut all: Vec<String> = Vec::new();
+        if let Some(item) = item {
+            let names = self.words[item].names.iter();
+            let fields = names.filter(|(_, name)| self.field(item, name).is_some());
+            all.extend(fields.map(|(_, name)| name.clone()));
+        }
+        for (one, words) in self.items.iter().zip(&self.words) {
+            all.extend(one.inside.iter().map(|inner| inner.name.clone()));
+            if one.kind != ItemKind::Other {
+                all.push(one.name.clone());
+            }
+            if one.is_form() {
+                let first = words
+                    .clauses
+                    .first()
+                    .map_or(one.span.end, |clause| clause.start);
+                let head = words.names.iter().filter(|(span, _)| span.end <= first);
+                all.extend(head.skip(3).map(|(_, sort)| sort.clone()));
+            }
+        }
+        all.extend(
+            Operation::ALL
+                .iter()
+                .map(|operation| operation.name().to_owned()),
+        );
+        let mut seen = rustc_hash::FxHashSet::default();
+        all.retain(|name| seen.insert(name.clone()));
+        all
+    }
 }
 
 fn item(source: &Arc<SourceText>, head: Span, clauses: &[Span]) -> Item {
     let text = source.slice(head);
     let word = definition::first_word(text);
-    let is_form = word == "form";
-    let at = if is_form {
+    let kind = match word {
+        "form" => ItemKind::Form,
+        "define" => ItemKind::Helper,
+        _ => ItemKind::Other,
+    };
+    let at = if kind == ItemKind::Other {
+        head
+    } else {
         let rest = &text[word.len()..];
         let start = head.start as usize + word.len() + (rest.len() - rest.trim_start().len());
         let name = definition::first_word(rest.trim_start());
         Span::new(start, start + name.len())
-    } else {
-        head
     };
-    let lists = ["tokens", "provides", "state", "define", "types"].contains(&word);
+    let lists = ["tokens", "provides", "state", "types"].contains(&word);
     let named = clauses.iter().filter(|_| lists).filter_map(|clause| {
         let name = definition::first_word(source.slice(*clause));
         let start = clause.start as usize;
         (!name.is_empty()).then(|| Item {
             name: name.to_owned(),
-            is_form: false,
+            kind: ItemKind::Line,
             span: *clause,
             at: Span::new(start, start + name.len()),
             inside: Vec::new(),
@@ -53,7 +289,7 @@ fn item(source: &Arc<SourceText>, head: Span, clauses: &[Span]) -> Item {
     });
     Item {
         name: source.slice(at).to_owned(),
-        is_form,
+        kind,
         span: clauses.last().map_or(head, |last| head.to(*last)),
         at,
         inside: named.collect(),

@@ -10,6 +10,7 @@ use crate::source::{SourceText, Span};
 
 mod about;
 mod calling;
+mod clauses;
 mod colours;
 mod completing;
 mod defining;
@@ -22,7 +23,7 @@ pub use about::{About, AboutForm, AboutName};
 pub use calling::Call;
 pub use colours::{Coloured, Role};
 pub use completing::{Candidate, Filling, Piece, help};
-pub use defining::{Item, items};
+pub use defining::{Described, Item, ItemKind};
 pub use naming::{Standing, What};
 pub use outline::Symbol;
 
@@ -61,9 +62,29 @@ impl Looked {
         &self.examined.diagnostics
     }
 
-    /// What is right and perhaps not meant, in the order of the text.
-    pub fn notes(&self) -> &[Diagnostic] {
-        &self.examined.notes
+    /// Names that are of no use, in the order of the text.
+    pub fn unused(&self) -> impl Iterator<Item = &Diagnostic> {
+        self.examined
+            .notes
+            .iter()
+            .filter(|note| note.is_of_no_use())
+    }
+
+    /// The same text without the line of a place, if it cannot be read as it is: while a line is being
+    /// written, the others tell which names there are. All places stay what they are.
+    fn without_line(&self, offset: u32) -> Option<Looked> {
+        let is_read = self.examined.names.is_some();
+        let is_right = !self.examined.diagnostics.iter().any(Diagnostic::is_error);
+        if is_read && is_right {
+            return None;
+        }
+        let line = self.source.line_span(self.source.line_of(offset));
+        let text = self.source.text();
+        let blank = " ".repeat((line.end - line.start) as usize);
+        let (before, after) = (&text[..line.start as usize], &text[line.end as usize..]);
+        let source = SourceText::new(self.source.name(), format!("{before}{blank}{after}"));
+        let rest = Looked::new(&self.language, &source);
+        (rest.examined.names.is_some() || !is_read).then_some(rest)
     }
 
     /// All tokens that stand for text, in its order.

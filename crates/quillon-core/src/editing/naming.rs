@@ -5,7 +5,7 @@ use crate::definition::template::{Template, TemplateKind};
 use crate::definition::{Binds, Form};
 use crate::scoping::{BindingId, Home, Mention, Names};
 use crate::source::Span;
-use crate::tree::{NodeId, Tree};
+use crate::tree::{Child, NodeId, Tree};
 
 /// What a name stands for.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -91,16 +91,23 @@ impl Looked {
             };
         }
         let binder = binding.span.and_then(|span| self.binder(tree, span));
-        match binder {
-            Some((form, clause, _)) if makes_function(form) => {
-                if clause.inside.is_empty() {
-                    What::Function
-                } else {
-                    What::Parameter
-                }
-            }
-            _ if binding.fixed => What::Constant,
-            _ => What::Variable,
+        let Some((form, clause, node)) = binder else {
+            return What::Variable;
+        };
+        if makes_function(form) && !is_seen_around(clause) {
+            return What::Parameter;
+        }
+        let forms = &self.language.definition().forms;
+        let mut values = (0..form.fields.len()).filter_map(|field| match tree.field(node, field) {
+            Child::One(child) => tree.form(child),
+            Child::Absent | Child::Many(_) => None,
+        });
+        if makes_function(form) || values.any(|value| makes_function(&forms[value])) {
+            What::Function
+        } else if binding.fixed {
+            What::Constant
+        } else {
+            What::Variable
         }
     }
 
@@ -123,6 +130,11 @@ impl Looked {
         }
         None
     }
+}
+
+/// Whether what a clause binds is seen around the form, and not just in it.
+pub(super) fn is_seen_around(clause: &Binds) -> bool {
+    clause.throughout || clause.onward
 }
 
 /// Whether a form means a function.

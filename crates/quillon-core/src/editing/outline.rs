@@ -1,5 +1,6 @@
 //! What a program binds, as an outline.
 
+use super::naming::is_seen_around;
 use super::{Looked, What};
 use crate::scoping::Mention;
 use crate::source::Span;
@@ -41,7 +42,7 @@ impl Looked {
         let (tree, names) = self.named()?;
         let at = tree.node(mention.node).span;
         let (_, clause, node) = self.binder(tree, at)?;
-        clause.inside.is_empty().then(|| Symbol {
+        is_seen_around(clause).then(|| Symbol {
             name: names.binding(mention.binding).name.clone(),
             what: self.what(mention.binding),
             span: tree.node(node).span.to(at),

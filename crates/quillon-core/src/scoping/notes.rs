@@ -31,7 +31,7 @@ pub fn notes(definition: &Definition, tree: &Tree, names: &Names) -> Vec<Diagnos
             } else {
                 format!("{name} is never used")
             };
-            let note = Diagnostic::note(codes::NAME_NOTE, message);
+            let note = Diagnostic::note(codes::NAME_NOTE, message).of_no_use();
             found.push(note.at(tree.source(), span).label("bound here"));
         } else if has_changes && !binding.fixed && !changed.contains(&mention.binding) {
             let note = Diagnostic::note(codes::NAME_NOTE, format!("{name} is never changed"));

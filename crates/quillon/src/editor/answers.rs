@@ -9,11 +9,11 @@ use lsp_types::request::{
 };
 use lsp_types::{
     CodeActionKind, CodeActionOptions, CodeActionProviderCapability, CompletionOptions,
-    DocumentSymbolParams, DocumentSymbolResponse, FoldingRangeProviderCapability,
-    HoverProviderCapability, InitializeParams, InitializeResult, OneOf, RenameOptions,
-    SelectionRangeProviderCapability, SemanticTokensFullOptions, SemanticTokensOptions,
-    SemanticTokensServerCapabilities, ServerCapabilities, ServerInfo, SignatureHelpOptions,
-    TextDocumentSyncCapability, TextDocumentSyncKind,
+    FoldingRangeProviderCapability, HoverProviderCapability, InitializeParams, InitializeResult,
+    OneOf, RenameOptions, RenameParams, SelectionRangeProviderCapability,
+    SemanticTokensFullOptions, SemanticTokensOptions, SemanticTokensServerCapabilities,
+    ServerCapabilities, ServerInfo, SignatureHelpOptions, TextDocumentSyncCapability,
+    TextDocumentSyncKind, WorkspaceEdit,
 };
 
 use super::positions::Unit;
@@ -55,27 +55,38 @@ impl Server {
         answered! {
             Initialize => initialized,
             Shutdown => |server: &mut Server, (): &()| server.shut_down(),
-            HoverRequest => programs::hover,
-            GotoDefinition => programs::definition,
-            References => programs::references,
-            DocumentHighlightRequest => programs::highlights,
-            DocumentSymbolRequest => symbols,
-            FoldingRangeRequest => programs::foldings,
+            HoverRequest => either(definitions::hover, programs::hover),
+            GotoDefinition => either(definitions::definition, programs::definition),
+            References => either(definitions::references, programs::references),
+            DocumentHighlightRequest => either(definitions::highlights, programs::highlights),
+            DocumentSymbolRequest => either(definitions::symbols, programs::symbols),
+            FoldingRangeRequest => either(definitions::foldings, programs::foldings),
             SelectionRangeRequest => programs::selections,
             SemanticTokensFullRequest => programs::colours,
-            Completion => writing::completion,
+            Completion => either(definitions::completion, writing::completion),
             SignatureHelpRequest => writing::signature,
             CodeActionRequest => writing::actions,
-            InlayHintRequest => writing::hints,
+            InlayHintRequest => either(definitions::hints, writing::hints),
             ;
             PrepareRenameRequest => writing::renamable,
-            Rename => writing::renamed,
+            Rename => renamed,
         }
     }
 }
 
-fn symbols(server: &mut Server, params: &DocumentSymbolParams) -> Option<DocumentSymbolResponse> {
-    definitions::symbols(server, params).or_else(|| programs::symbols(server, params))
+/// What one answers, or else the other: each answers about texts of its sort.
+fn either<P, T>(
+    of_definition: impl Fn(&Server, &P) -> Option<T>,
+    of_program: impl Fn(&mut Server, &P) -> Option<T>,
+) -> impl Fn(&mut Server, &P) -> Option<T> {
+    move |server, params| of_definition(server, params).or_else(|| of_program(server, params))
+}
+
+fn renamed(server: &mut Server, params: &RenameParams) -> Result<Option<WorkspaceEdit>, Refusal> {
+    match definitions::renamed(server, params) {
+        Some(renamed) => renamed.map(Some),
+        None => writing::renamed(server, params),
+    }
 }
 
 fn answered<R: lsp_types::request::Request>(
@@ -104,6 +115,9 @@ fn initialized(server: &mut Server, params: &InitializeParams) -> InitializeResu
     let general = params.capabilities.general.as_ref();
     let units = general.and_then(|general| general.position_encodings.as_deref());
     server.unit = Unit::agreed(units.unwrap_or_default());
+    let workspace = params.capabilities.workspace.as_ref();
+    let hints = workspace.and_then(|workspace| workspace.inlay_hint.as_ref());
+    server.refreshes_hints = hints.is_some_and(|hints| hints.refresh_support == Some(true));
     InitializeResult {
         capabilities: ServerCapabilities {
             position_encoding: Some(server.unit.kind()),

@@ -1,32 +1,218 @@
 //! Answers about definitions.
 
-use lsp_types::{DocumentSymbol, DocumentSymbolParams, DocumentSymbolResponse, SymbolKind};
-use quillon_core::editing::{Item, items};
+use lsp_types::{
+    CompletionItem, CompletionItemKind, CompletionParams, CompletionResponse, CompletionTextEdit,
+    DocumentHighlight, DocumentHighlightParams, DocumentSymbol, DocumentSymbolParams,
+    DocumentSymbolResponse, FoldingRange, FoldingRangeParams, GotoDefinitionParams,
+    GotoDefinitionResponse, Hover, HoverContents, HoverParams, InlayHint, InlayHintLabel,
+    InlayHintParams, Location, MarkupContent, MarkupKind, ReferenceParams, RenameParams,
+    SymbolKind, TextDocumentPositionParams, TextEdit, Uri, WorkspaceEdit,
+};
+use quillon_core::Language;
+use quillon_core::diagnostic::quote;
+use quillon_core::editing::{Described, Item, ItemKind};
+use quillon_core::source::SourceText;
+use quillon_core::testing::Verdict;
 
-use super::programs::named_symbol;
+use super::answers::Refusal;
+use super::programs::{named_symbol, range};
 use super::server::Server;
 use super::texts::{Sort, Text};
-use quillon_core::source::SourceText;
+use super::writing::edit;
 
-/// The items of a definition, or nothing if the text is none.
-pub fn symbols(server: &Server, params: &DocumentSymbolParams) -> Option<DocumentSymbolResponse> {
-    let text = server.texts.get(&params.text_document.uri)?;
+/// A definition that is open, with what is in it.
+fn described<'s>(server: &'s Server, uri: &Uri) -> Option<(&'s Text, Described)> {
+    let text = server.texts.get(uri)?;
     if text.sort != Sort::Definition {
         return None;
     }
     let source = SourceText::new("definition", text.content.clone());
-    let all = items(&source).into_iter();
-    let symbols = all.map(|item| symbol(text, item));
+    Some((text, Described::new(&source)))
+}
+
+/// The same with a place in it.
+fn at<'s>(
+    server: &'s Server,
+    place: &TextDocumentPositionParams,
+) -> Option<(&'s Text, Described, u32)> {
+    let (text, described) = described(server, &place.text_document.uri)?;
+    let offset = text.lines.offset(&text.content, place.position);
+    Some((text, described, offset))
+}
+
+/// The items of a definition.
+pub fn symbols(server: &Server, params: &DocumentSymbolParams) -> Option<DocumentSymbolResponse> {
+    let (text, described) = described(server, &params.text_document.uri)?;
+    let symbols = described.items().iter().map(|item| symbol(text, item));
     Some(DocumentSymbolResponse::Nested(symbols.collect()))
 }
 
-fn symbol(text: &Text, item: Item) -> DocumentSymbol {
-    let kind = match (item.is_form, item.inside.is_empty()) {
-        (true, _) => SymbolKind::CLASS,
-        (false, true) => SymbolKind::PROPERTY,
-        (false, false) => SymbolKind::NAMESPACE,
+fn symbol(text: &Text, item: &Item) -> DocumentSymbol {
+    let kind = match item.kind {
+        ItemKind::Form => SymbolKind::CLASS,
+        ItemKind::Helper => SymbolKind::FUNCTION,
+        ItemKind::Line => SymbolKind::FIELD,
+        ItemKind::Other => SymbolKind::NAMESPACE,
     };
-    let inside = item.inside.into_iter().map(|inner| symbol(text, inner));
+    let inside = item.inside.iter().map(|inner| symbol(text, inner));
     let inside = inside.collect();
-    named_symbol(text, item.name, kind, [item.span, item.at], inside)
+    named_symbol(text, item.name.clone(), kind, [item.span, item.at], inside)
+}
+
+pub fn hover(server: &Server, params: &HoverParams) -> Option<Hover> {
+    let (text, described, offset) = at(server, &params.text_document_position_params)?;
+    let (span, value) = described.about(offset)?;
+    Some(Hover {
+        contents: HoverContents::Markup(MarkupContent {
+            kind: MarkupKind::Markdown,
+            value,
+        }),
+        range: Some(range(text, span)),
+    })
+}
+
+pub fn definition(
+    server: &Server,
+    params: &GotoDefinitionParams,
+) -> Option<GotoDefinitionResponse> {
+    let (text, described, offset) = at(server, &params.text_document_position_params)?;
+    let span = described.defined_at(offset)?;
+    Some(GotoDefinitionResponse::Scalar(Location {
+        uri: text.uri.clone(),
+        range: range(text, span),
+    }))
+}
+
+pub fn references(server: &Server, params: &ReferenceParams) -> Option<Vec<Location>> {
+    let (text, described, offset) = at(server, &params.text_document_position)?;
+    let defined = described.defined_at(offset);
+    let with_defined = params.context.include_declaration;
+    let all = described.standings(offset).into_iter();
+    let wanted = all.filter(|span| with_defined || Some(*span) != defined);
+    let location = |span| Location {
+        uri: text.uri.clone(),
+        range: range(text, span),
+    };
+    Some(wanted.map(location).collect())
+}
+
+pub fn highlights(
+    server: &Server,
+    params: &DocumentHighlightParams,
+) -> Option<Vec<DocumentHighlight>> {
+    let (text, described, offset) = at(server, &params.text_document_position_params)?;
+    let all = described.standings(offset).into_iter();
+    let highlight = |span| DocumentHighlight {
+        range: range(text, span),
+        kind: None,
+    };
+    Some(all.map(highlight).collect())
+}
+
+pub fn foldings(server: &Server, params: &FoldingRangeParams) -> Option<Vec<FoldingRange>> {
+    let (text, described) = described(server, &params.text_document.uri)?;
+    let all = described.items().iter().map(|item| range(text, item.span));
+    let several = all.filter(|range| range.start.line < range.end.line);
+    let folding = |range: lsp_types::Range| FoldingRange {
+        start_line: range.start.line,
+        end_line: range.end.line,
+        ..FoldingRange::default()
+    };
+    Some(several.map(folding).collect())
+}
+
+pub fn completion(server: &Server, params: &CompletionParams) -> Option<CompletionResponse> {
+    let (text, described, offset) = at(server, &params.text_document_position)?;
+    let (span, candidates) = described.candidates(offset);
+    let range = range(text, span);
+    let item = |(number, name): (usize, String)| CompletionItem {
+        kind: Some(if name.contains('.') {
+            CompletionItemKind::FUNCTION
+        } else {
+            CompletionItemKind::KEYWORD
+        }),
+        sort_text: Some(format!("{number:05}")),
+        text_edit: Some(CompletionTextEdit::Edit(TextEdit::new(range, name.clone()))),
+        label: name,
+        ..CompletionItem::default()
+    };
+    let items = candidates.into_iter().enumerate().map(item);
+    Some(CompletionResponse::Array(items.collect()))
+}
+
+/// A new name everywhere where an old one stands for the same; nothing if the text is no definition.
+pub fn renamed(server: &Server, params: &RenameParams) -> Option<Result<WorkspaceEdit, Refusal>> {
+    let (text, described, offset) = at(server, &params.text_document_position)?;
+    let name = &params.new_name;
+    let spans = described.standings(offset);
+    if spans.is_empty() {
+        let message = "nothing that has a name in this definition stands here";
+        return Some(Err(Refusal::failed(message)));
+    }
+    let is_word = |c: char| c.is_alphanumeric() || c == '_';
+    if !name.starts_with(char::is_alphabetic) || !name.chars().all(is_word) {
+        let message = format!("{} is no name in a definition", quote(name));
+        return Some(Err(Refusal::failed(message)));
+    }
+    let mut changed = String::new();
+    let mut done = 0;
+    for span in &spans {
+        changed += &text.content[done..span.start as usize];
+        changed += name;
+        done = span.end as usize;
+    }
+    changed += &text.content[done..];
+    let errors = |content: &str| {
+        let source = SourceText::new("definition", content);
+        let found = Language::load(&source).diagnostics;
+        found
+            .into_iter()
+            .filter(quillon_core::diagnostic::Diagnostic::is_error)
+            .collect::<Vec<_>>()
+    };
+    let before = errors(&text.content).len();
+    if let Some(error) = errors(&changed).get(before) {
+        let message = format!("the definition would be wrong: {}", error.message);
+        return Some(Err(Refusal::failed(message)));
+    }
+    let edits = spans
+        .into_iter()
+        .map(|span| TextEdit::new(range(text, span), name.clone()));
+    Some(Ok(edit(&text.uri, edits.collect())))
+}
+
+/// Behind each example that has been run, what came of it.
+pub fn hints(server: &Server, params: &InlayHintParams) -> Option<Vec<InlayHint>> {
+    let text = server.texts.get(&params.text_document.uri)?;
+    if text.sort == Sort::Program {
+        return None;
+    }
+    let asked = text.lines.span(&text.content, params.range);
+    let results = server.results(&text.uri).iter();
+    let seen = results.filter(|result| {
+        let end = result.span.end;
+        asked.start <= end && end <= asked.end && end as usize <= text.content.len()
+    });
+    let hint = |result: &quillon_core::testing::CaseResult| {
+        let label = match result.verdict {
+            Verdict::Passed => "passes".to_owned(),
+            Verdict::Waiting => "waits for a clause".to_owned(),
+            Verdict::Failed => match result.differences.first() {
+                Some(difference) => format!("fails: got {}", difference.got.trim()),
+                None => "fails".to_owned(),
+            },
+        };
+        let line = text.lines.position(&text.content, result.span.end).line;
+        InlayHint {
+            position: text.lines.end_of(&text.content, line),
+            label: InlayHintLabel::String(label),
+            kind: None,
+            text_edits: None,
+            tooltip: None,
+            padding_left: Some(true),
+            padding_right: None,
+            data: None,
+        }
+    };
+    Some(seen.map(hint).collect())
 }

@@ -17,6 +17,7 @@ use wire::Received;
 
 mod answers;
 mod definitions;
+mod examples;
 mod positions;
 mod programs;
 mod server;

@@ -93,6 +93,15 @@ impl Lines {
         }
     }
 
+    /// The place where a line ends.
+    pub fn end_of(&self, text: &str, line: u32) -> Position {
+        let length = self.unit.length(self.line(text, line as usize));
+        Position {
+            line,
+            character: length,
+        }
+    }
+
     /// The range of a span.
     pub fn range(&self, text: &str, span: Span) -> Range {
         Range {

@@ -5,19 +5,24 @@ use std::collections::{BTreeSet, HashMap};
 use std::path::{Path, PathBuf};
 use std::rc::Rc;
 use std::sync::Arc;
+use std::time::{Duration, Instant};
 
-use lsp_server::{Message, Notification};
+use lsp_server::{Message, Notification, Request};
 use lsp_types::notification::{PublishDiagnostics, ShowMessage};
+use lsp_types::request::{InlayHintRefreshRequest, Request as _};
 use lsp_types::{
     DidChangeTextDocumentParams, DidChangeWatchedFilesParams, DidCloseTextDocumentParams,
     DidOpenTextDocumentParams, MessageType, PublishDiagnosticsParams, ShowMessageParams, Uri,
 };
 use quillon_core::Language;
+use quillon_core::definition::read_cases;
 use quillon_core::diagnostic::Diagnostic;
 use quillon_core::editing::Looked;
 use quillon_core::source::SourceText;
+use quillon_core::testing::CaseResult;
 use serde::de::DeserializeOwned;
 
+use super::examples::Examples;
 use super::positions::Unit;
 use super::telling;
 use super::texts::{Sort, Text, path_of};
@@ -37,12 +42,23 @@ pub struct Server {
     pub texts: HashMap<Uri, Text>,
     known: HashMap<PathBuf, Known>,
     looked: HashMap<Uri, Rc<Looked>>,
+    /// The examples of texts that are run, or have been.
+    examples: HashMap<Uri, Examples>,
+    /// Those that are not over.
+    running: Vec<Uri>,
+    /// Whether the editor can be asked to ask for hints again.
+    pub refreshes_hints: bool,
     /// Texts that are still to be looked through.
     changed: BTreeSet<String>,
     /// The broken definitions that the editor has been told of.
     told: BTreeSet<PathBuf>,
     is_shut_down: bool,
+    /// How often the editor has been asked for something.
+    asked: u32,
 }
+
+/// So long examples are run before the editor is listened to again.
+const TURN: Duration = Duration::from_millis(4);
 
 impl Server {
     pub fn new(send: fn(&Message)) -> Server {
@@ -52,9 +68,13 @@ impl Server {
             texts: HashMap::new(),
             known: HashMap::new(),
             looked: HashMap::new(),
+            examples: HashMap::new(),
+            running: Vec::new(),
+            refreshes_hints: false,
             changed: BTreeSet::new(),
             told: BTreeSet::new(),
             is_shut_down: false,
+            asked: 0,
         }
     }
 
@@ -124,6 +144,8 @@ impl Server {
             return;
         }
         self.looked.clear();
+        self.examples.clear();
+        self.running.clear();
         self.changed
             .extend(self.texts.keys().map(|uri| uri.to_string()));
     }
@@ -131,6 +153,7 @@ impl Server {
     fn close(&mut self, uri: &Uri) {
         self.changed.remove(uri.as_str());
         self.looked.remove(uri);
+        self.examples.remove(uri);
         let closed = self.texts.remove(uri);
         self.publish(uri.clone(), None, Vec::new());
         if let Some(text) = closed {
@@ -140,20 +163,95 @@ impl Server {
 
     /// Whether there are texts to be looked through.
     pub fn has_work(&self) -> bool {
-        !self.changed.is_empty()
+        !self.changed.is_empty() || !self.running.is_empty()
     }
 
-    /// Looks through one of the texts that have changed.
+    /// Looks through one of the texts that have changed, or goes on with the examples of one.
     pub fn work(&mut self) {
-        let Some(uri) = self
-            .changed
-            .pop_first()
-            .and_then(|uri| uri.parse::<Uri>().ok())
+        if let Some(uri) = self.changed.pop_first() {
+            if let Ok(uri) = uri.parse::<Uri>() {
+                self.tell_of(&uri);
+                self.begin_examples(&uri);
+            }
+        } else if let Some(uri) = self.running.last().cloned() {
+            let begun = Instant::now();
+            let mut examples = self.examples.get_mut(&uri);
+            let mut goes_on = true;
+            while goes_on && begun.elapsed() < TURN {
+                goes_on = examples.as_mut().is_some_and(|examples| examples.step());
+            }
+            if !goes_on {
+                self.running.pop();
+                self.tell_of(&uri);
+                self.refresh_hints();
+            }
+        }
+    }
+
+    /// Begins to run the examples of a text that has some.
+    fn begin_examples(&mut self, uri: &Uri) {
+        let Some((sort, path)) = self
+            .texts
+            .get(uri)
+            .map(|text| (text.sort, text.path.clone()))
         else {
             return;
         };
-        let found = self.found(&uri);
-        if let Some(text) = self.texts.get(&uri) {
+        let examples = match sort {
+            Sort::Program => return,
+            Sort::Definition => {
+                let known = self.known.get(&path).filter(|known| known.is_right());
+                let language = known.and_then(|known| known.language.as_ref());
+                language.map(Examples::of_definition)
+            }
+            Sort::Cases => self.language_near(&path).and_then(|language| {
+                let source = self.source(uri)?;
+                Some(Examples::of_cases(&language, &source))
+            }),
+        };
+        self.running.retain(|other| other != uri);
+        self.examples.remove(uri);
+        if let Some(examples) = examples {
+            self.examples.insert(uri.clone(), examples);
+            self.running.push(uri.clone());
+        }
+    }
+
+    /// What has come of the examples of a text so far.
+    pub fn results(&self, uri: &Uri) -> &[CaseResult] {
+        self.examples
+            .get(uri)
+            .map_or(&[], |examples| &examples.results)
+    }
+
+    fn refresh_hints(&mut self) {
+        if self.refreshes_hints {
+            self.asked += 1;
+            let id = format!("hints {}", self.asked).into();
+            let request = Request::new(id, InlayHintRefreshRequest::METHOD.to_owned(), ());
+            (self.send)(&Message::Request(request));
+        }
+    }
+
+    fn source(&self, uri: &Uri) -> Option<Arc<SourceText>> {
+        let text = self.texts.get(uri)?;
+        Some(SourceText::new(
+            text.path.display().to_string(),
+            text.content.clone(),
+        ))
+    }
+
+    /// The language of the only definition in the folder of a file or above.
+    fn language_near(&mut self, path: &Path) -> Option<Language> {
+        let definition = files::definition_near(path.parent()?).ok()?;
+        self.refresh(&definition);
+        self.known.get(&definition)?.language.clone()
+    }
+
+    /// Tells the editor what is wrong in a text.
+    fn tell_of(&mut self, uri: &Uri) {
+        let found = self.found(uri);
+        if let Some(text) = self.texts.get(uri) {
             let own = found
                 .iter()
                 .filter(|one| telling::is_about(one, &text.path));
@@ -168,12 +266,30 @@ impl Server {
     pub fn found(&mut self, uri: &Uri) -> Vec<Diagnostic> {
         match self.texts.get(uri).map(|text| text.sort) {
             Some(Sort::Program) => self.looked(uri).map_or_else(Vec::new, |looked| {
-                let both = looked.diagnostics().iter().chain(looked.notes());
+                let both = looked.diagnostics().iter().chain(looked.unused());
                 both.cloned().collect()
             }),
-            Some(Sort::Definition) => self.of_definition(uri),
-            Some(Sort::Cases) | None => Vec::new(),
+            Some(Sort::Definition) => {
+                let mut found = self.of_definition(uri);
+                found.extend(self.failures(uri));
+                found
+            }
+            Some(Sort::Cases) => {
+                let read = self
+                    .source(uri)
+                    .map(|source| read_cases(&source).diagnostics);
+                let mut found = read.unwrap_or_default();
+                found.extend(self.failures(uri));
+                found
+            }
+            None => Vec::new(),
         }
+    }
+
+    fn failures(&self, uri: &Uri) -> Vec<Diagnostic> {
+        self.examples
+            .get(uri)
+            .map_or_else(Vec::new, Examples::failures)
     }
 
     fn publish(&self, uri: Uri, version: Option<i32>, diagnostics: Vec<lsp_types::Diagnostic>) {

@@ -6,7 +6,7 @@ use lsp_types::{
     DiagnosticRelatedInformation, DiagnosticSeverity, DiagnosticTag, Location, NumberOrString,
     Range,
 };
-use quillon_core::diagnostic::{Diagnostic, Place, Severity, codes};
+use quillon_core::diagnostic::{Diagnostic, Place, Severity};
 
 use super::positions::Lines;
 use super::server::Server;
@@ -29,7 +29,6 @@ pub fn diagnostic(server: &Server, text: &Text, one: &Diagnostic) -> lsp_types::
         })
     });
     let related: Vec<DiagnosticRelatedInformation> = related.collect();
-    let is_unused = one.code == codes::NAME_NOTE && one.message.ends_with("is never used");
     lsp_types::Diagnostic {
         range,
         severity: Some(match one.severity {
@@ -41,7 +40,7 @@ pub fn diagnostic(server: &Server, text: &Text, one: &Diagnostic) -> lsp_types::
         source: Some("quillon".to_owned()),
         message: message(one),
         related_information: (!related.is_empty()).then_some(related),
-        tags: is_unused.then(|| vec![DiagnosticTag::UNNECESSARY]),
+        tags: one.is_of_no_use().then(|| vec![DiagnosticTag::UNNECESSARY]),
         ..lsp_types::Diagnostic::default()
     }
 }

@@ -43,7 +43,8 @@ pub fn renamed(
     Ok(Some(edit(&at.text.uri, edits.collect())))
 }
 
-fn edit(uri: &Uri, edits: Vec<TextEdit>) -> WorkspaceEdit {
+/// Changes of one text.
+pub fn edit(uri: &Uri, edits: Vec<TextEdit>) -> WorkspaceEdit {
     WorkspaceEdit::new(HashMap::from([(uri.clone(), edits)]))
 }
 

@@ -79,6 +79,31 @@ pub(in crate::definition) fn lex(
     lexemes
 }
 
+/// The words of a stretch of the notation that are names, keywords among them; what is wrong in it is
+/// passed over.
+pub(in crate::definition) fn names_in(source: &Arc<SourceText>, span: Span) -> Vec<(Span, String)> {
+    // In a class of characters there are no names.
+    let is_pattern = source.slice(span).starts_with("tokens");
+    let mode = if is_pattern {
+        Mode::Pattern
+    } else {
+        Mode::Plain
+    };
+    let lexemes = lex(source, span, mode, &mut Vec::new()).into_iter();
+    let names = lexemes.filter_map(|lexeme| match lexeme.word {
+        Word::Name(name) => Some((lexeme.span, name)),
+        Word::Integer(_)
+        | Word::Number(_)
+        | Word::Text(_)
+        | Word::Class(_)
+        | Word::Program(_)
+        | Word::Sign(_)
+        | Word::Odd(_)
+        | Word::End => None,
+    });
+    names.collect()
+}
+
 struct Lexer<'a> {
     source: &'a Arc<SourceText>,
     at: usize,

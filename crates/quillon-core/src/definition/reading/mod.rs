@@ -26,6 +26,11 @@ mod values;
 pub(in crate::definition) use example::CaseReader;
 pub use include::with_includes;
 pub(in crate::definition) use item::Reader;
+pub(in crate::definition) use lexer::names_in;
 pub(crate) use lines::first_word;
 pub(in crate::definition) use lines::items;
 pub(in crate::definition) use meaning::is_reserved;
+
+/// The words that items begin with, and those that the clauses of a form begin with.
+#[cfg(test)]
+pub(in crate::definition) const WORDS: [&[&str]; 2] = [&lines::ITEMS, &form_item::FORM_CLAUSES];
