@@ -22,10 +22,8 @@ pub struct Call {
 impl Looked {
     /// The innermost call whose brackets are open at a place: a function's name before a bracket.
     pub fn call_at(&self, offset: u32) -> Option<Call> {
-        match self.without_line(offset) {
-            Some(rest) => self.call_seen_from(&rest, offset),
-            None => self.call_seen_from(self, offset),
-        }
+        let call = self.call_seen_from(self, offset);
+        call.or_else(|| self.call_seen_from(&self.without_begun(offset)?, offset))
     }
 
     /// The same, with the names that another look at the text has found.
@@ -61,7 +59,7 @@ impl Looked {
     }
 
     /// The signs that stand between what is repeated.
-    fn separators(&self) -> Vec<&str> {
+    pub(super) fn separators(&self) -> Vec<&str> {
         let mut found = Vec::new();
         let forms = self.language.definition().forms.iter();
         for part in forms.filter_map(|form| form.written.as_ref()) {

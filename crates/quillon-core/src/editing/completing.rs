@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use super::{Looked, What};
 use crate::definition::{Form, Provided, TemplateKind};
+use crate::language::{Possible, Reading};
 use crate::lexing::Token;
 use crate::operations::Operation;
 use crate::scoping::Home;
@@ -48,15 +49,16 @@ impl Looked {
     pub fn candidates(&self, offset: u32) -> (Span, Vec<Candidate>) {
         let span = self.begun_at(offset);
         let text = self.source.text();
-        let before = SourceText::new(self.source.name(), &text[..span.start as usize]);
         let begun = &text[span.start as usize..offset as usize];
-        let possible = self.language.possible(&before);
+        let possible = self.possible_at(span.start);
         let mut all = Vec::new();
         if possible.takes_names {
-            all.extend(match self.without_line(span.start) {
-                Some(rest) => rest.names_in_sight(offset),
-                None => self.names_in_sight(offset),
-            });
+            all.extend(self.names_in_sight(offset));
+            let rest = self.without_begun(span.start);
+            let more = rest.map_or_else(Vec::new, |rest| rest.names_in_sight(offset));
+            let is_new = |one: &Candidate| all.iter().all(|known| known.text != one.text);
+            let new: Vec<Candidate> = more.into_iter().filter(is_new).collect();
+            all.splice(0..0, new);
         }
         all.extend(
             possible
@@ -66,6 +68,29 @@ impl Looked {
         );
         all.retain(|candidate| candidate.text.starts_with(begun));
         (span, all)
+    }
+
+    /// What could stand at a place. What is wrong in lines before it is passed over, a line at a time.
+    fn possible_at(&self, offset: u32) -> Possible {
+        const MOST: usize = 8;
+        let here = self.source.line_of(offset);
+        let mut before = self.source.text()[..offset as usize].to_owned();
+        for _ in 0..MOST {
+            let source = SourceText::new(self.source.name(), before.clone());
+            let possible = self.language.possible(&source);
+            if possible.takes_names || !possible.words.is_empty() {
+                return possible;
+            }
+            let wrong = self.language.tree(&source, Reading::Program).diagnostics;
+            let first = wrong.iter().find(|one| one.is_error());
+            let line = first.map_or(here, |one| source.line_of(one.start()));
+            if line >= here {
+                return possible;
+            }
+            let span = source.line_span(line);
+            before.replace_range(span.range(), &" ".repeat((span.end - span.start) as usize));
+        }
+        Possible::default()
     }
 
     /// The word that ends or goes on at a place, up to there; empty where none does.

@@ -4,8 +4,8 @@
 use std::sync::Arc;
 
 use crate::diagnostic::Diagnostic;
-use crate::language::{Examined, Language};
-use crate::lexing::{KindId, Token, Tokens};
+use crate::language::{Examined, Language, Reading};
+use crate::lexing::{BRACKETS, KindId, Token, Tokens};
 use crate::source::{SourceText, Span};
 
 mod about;
@@ -70,21 +70,84 @@ impl Looked {
             .filter(|note| note.is_of_no_use())
     }
 
-    /// The same text without the line of a place, if it cannot be read as it is: while a line is being
-    /// written, the others tell which names there are. All places stay what they are.
-    fn without_line(&self, offset: u32) -> Option<Looked> {
-        let is_read = self.examined.names.is_some();
-        let is_right = !self.examined.diagnostics.iter().any(Diagnostic::is_error);
-        if is_read && is_right {
+    /// A look at the same text without what is being written at a place, if the text is wrong: what is
+    /// around it tells which names there are. Brackets that are open are closed at the end of the text,
+    /// so that all places stay what they are.
+    fn without_begun(&self, offset: u32) -> Option<Looked> {
+        if !self.examined.diagnostics.iter().any(Diagnostic::is_error) {
             return None;
         }
-        let line = self.source.line_span(self.source.line_of(offset));
         let text = self.source.text();
-        let blank = " ".repeat((line.end - line.start) as usize);
-        let (before, after) = (&text[..line.start as usize], &text[line.end as usize..]);
-        let source = SourceText::new(self.source.name(), format!("{before}{blank}{after}"));
-        let rest = Looked::new(&self.language, &source);
-        (rest.examined.names.is_some() || !is_read).then_some(rest)
+        let end = self.source.line_span(self.source.line_of(offset)).end as usize;
+        let cuts = self.beginnings(offset).into_iter().map(|start| {
+            let blank = " ".repeat(end - start as usize);
+            let text = format!("{}{blank}{}", &text[..start as usize], &text[end..]);
+            let closing = self.closing(&text);
+            SourceText::new(self.source.name(), text + &closing)
+        });
+        let mut found = None;
+        for source in cuts {
+            if self
+                .language
+                .tree(&source, Reading::Program)
+                .value
+                .is_some()
+            {
+                found = Some(source);
+                break;
+            }
+            let is_read = self.language.readable(&source, Reading::Program).is_some();
+            found = found.or(is_read.then_some(source));
+        }
+        Some(Looked::new(&self.language, &found?))
+    }
+
+    /// What closes the brackets that a text leaves open.
+    fn closing(&self, text: &str) -> String {
+        let source = SourceText::new(self.source.name(), text);
+        let mut open: Vec<&str> = Vec::new();
+        for token in self
+            .language
+            .tokens(&source)
+            .value
+            .iter()
+            .flat_map(|found| &found.tokens)
+        {
+            let text = source.slice(token.span);
+            if let Some((_, close)) = BRACKETS.iter().find(|(open, _)| *open == text) {
+                open.push(close);
+            } else if open.last() == Some(&text) {
+                open.pop();
+            }
+        }
+        open.iter().rev().flat_map(|close| [" ", *close]).collect()
+    }
+
+    /// Where what is being written at a place may begin, the nearest first: at the place, at separators
+    /// before it, and behind them and what opens.
+    fn beginnings(&self, offset: u32) -> Vec<u32> {
+        const MOST: usize = 6;
+        let lexer = self.language.lexer();
+        let separators = self.separators();
+        let is_separator = |text: &str| separators.contains(&text);
+        let opens = |text: &str| BRACKETS.iter().any(|(open, _)| *open == text);
+        let before = self.tokens().take_while(|token| token.span.start < offset);
+        let before: Vec<Token> = before
+            .filter(|token| !lexer.kind(token.kind).ignored)
+            .collect();
+        let text = |token: &Token| self.source.slice(token.span);
+        let line = |token: &Token| self.source.line_of(token.span.start);
+        let found = (0..before.len()).rev().filter(|at| {
+            let token = &before[*at];
+            at.checked_sub(1).map(|at| &before[at]).is_none_or(|last| {
+                is_separator(text(token))
+                    || is_separator(text(last))
+                    || opens(text(last))
+                    || line(last) != line(token)
+            })
+        });
+        let starts = found.map(|at| before[at].span.start);
+        std::iter::once(offset).chain(starts).take(MOST).collect()
     }
 
     /// All tokens that stand for text, in its order.

@@ -77,6 +77,16 @@ impl Language {
                 if ahead.open.len() > all.open.len() {
                     all.open = ahead.open;
                 }
+                let unsure =
+                    |kind: &KindId| !ahead.bound.contains(kind) && ahead.kinds.contains(kind);
+                all.bound.retain(|kind| !unsure(kind));
+                let known = |kind: &KindId| all.kinds.contains(kind) && !all.bound.contains(kind);
+                let bound: Vec<KindId> = ahead
+                    .bound
+                    .into_iter()
+                    .filter(|kind| !known(kind))
+                    .collect();
+                all.bound.extend(bound);
                 all.kinds.extend(ahead.kinds);
             }
         }
@@ -88,13 +98,14 @@ impl Language {
     /// What could come after a text that is the beginning of an entry.
     pub fn possible(&self, before: &Arc<SourceText>) -> Possible {
         let mut possible = Possible::default();
-        for kind in self.ahead(before).kinds {
+        let ahead = self.ahead(before);
+        for kind in ahead.kinds {
             let known = self.lexer().kind(kind);
             if known.is_literal() {
                 let is_word = known.name.starts_with(char::is_alphabetic);
                 possible.words.extend(is_word.then(|| known.name.clone()));
             } else {
-                possible.takes_names |= self.is_name(kind);
+                possible.takes_names |= self.is_name(kind) && !ahead.bound.contains(&kind);
             }
         }
         possible

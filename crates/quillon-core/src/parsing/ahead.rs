@@ -12,6 +12,8 @@ use crate::source::Span;
 pub struct Ahead {
     /// The kinds of token that could come next.
     pub kinds: Vec<KindId>,
+    /// Those of them that would only be names that are bound there.
+    pub bound: Vec<KindId>,
     /// The words and brackets of forms that are begun and not over, from the outside in.
     pub open: Vec<Span>,
 }
@@ -35,10 +37,21 @@ impl Parser {
             tables: &self.tables,
         };
         let terminals = &self.grammar.terminals;
-        let mut kinds: Vec<KindId> = (1..terminals.len() as u16)
+        let taken: Vec<u16> = (1..terminals.len() as u16)
             .filter(|&terminal| stacks.iter().any(|s| inquiry.could_take(s, terminal)))
-            .map(|terminal| terminals[terminal as usize].kind)
             .collect();
+        let kind = |terminal: &u16| terminals[*terminal as usize].kind;
+        let is_bound = |terminal: &&u16| {
+            let of_stack = stacks.iter().map(|stack| inquiry.fields(stack, **terminal));
+            let fields: Vec<(usize, usize)> = of_stack.flatten().collect();
+            let only = fields.iter().all(|(form, field)| {
+                let form = &definition.forms[*form];
+                form.only_binds(&form.fields[*field].name.text)
+            });
+            only && !fields.is_empty()
+        };
+        let bound = taken.iter().filter(is_bound).map(kind).collect();
+        let mut kinds: Vec<KindId> = taken.iter().map(kind).collect();
         kinds.dedup();
         let frames = stacks.first().map_or_else(Vec::new, |s| inquiry.frames(s));
         let mut open: Vec<Span> = Vec::new();
@@ -48,7 +61,7 @@ impl Parser {
                     .map(|token| tokens.tokens[token as usize].span),
             );
         }
-        Some(Ahead { kinds, open })
+        Some(Ahead { kinds, bound, open })
     }
 
     /// The tokens of a form that is begun by which it is known: its first word, and its

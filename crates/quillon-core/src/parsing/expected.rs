@@ -1,6 +1,6 @@
 //! What could have stood where a text went wrong, and what was being read.
 
-use super::grammar::{Grammar, Nonterminal, Symbol};
+use super::grammar::{Grammar, Nonterminal, Role, Symbol};
 use super::items::Item;
 use super::stacks::{Entry, is_entry};
 use super::tables::{Action, Tables};
@@ -56,6 +56,25 @@ impl Inquiry<'_> {
     /// Whether a terminal could come next on a stack.
     pub fn could_take(&self, stack: &[Entry], terminal: u16) -> bool {
         !self.takes(stack, terminal).is_empty()
+    }
+
+    /// The fields of forms that a terminal would be taken for, as far as that is known: where it would
+    /// be an item of a list it is not.
+    pub fn fields(&self, stack: &[Entry], terminal: u16) -> Vec<(usize, usize)> {
+        let mut found = Vec::new();
+        for state in self.takes(stack, terminal) {
+            for item in self.tables.states[state as usize].items() {
+                let is_next = self.grammar.next(item) == Some(Symbol::Terminal(terminal));
+                let production = &self.grammar.productions[item.production as usize];
+                if let Some(Role::Field(field)) = production.roles.get(item.dot as usize)
+                    && let Some(form) = production.form
+                    && is_next
+                {
+                    found.push((form, *field as usize));
+                }
+            }
+        }
+        found
     }
 
     /// The states in which a terminal would be taken, after every reduction before it.

@@ -15,6 +15,7 @@ mod counting;
 mod derived;
 mod docs;
 mod ebnf;
+mod editing;
 mod embedding;
 mod emitted;
 mod expected_trees;

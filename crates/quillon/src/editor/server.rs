@@ -243,7 +243,7 @@ impl Server {
 
     /// The language of the only definition in the folder of a file or above.
     fn language_near(&mut self, path: &Path) -> Option<Language> {
-        let definition = files::definition_near(path.parent()?).ok()?;
+        let definition = absolute(files::definition_near(path.parent()?).ok()?);
         self.refresh(&definition);
         self.known.get(&definition)?.language.clone()
     }
@@ -373,7 +373,7 @@ impl Server {
 
     /// The language of a program, if a definition for it is found.
     pub fn language_of(&mut self, program: &Path) -> Option<Language> {
-        let definition = files::definition_reading(program).ok()?;
+        let definition = absolute(files::definition_reading(program).ok()?);
         self.refresh(&definition);
         let language = self.known.get(&definition)?.language.clone()?;
         let name = program.to_string_lossy();
@@ -407,4 +407,9 @@ impl Known {
 
 fn read<P: DeserializeOwned>(told: Notification) -> Option<P> {
     serde_json::from_value(told.params).ok()
+}
+
+/// A path as the editor's addresses have it: from the root on.
+fn absolute(path: PathBuf) -> PathBuf {
+    std::path::absolute(&path).unwrap_or(path)
 }

@@ -4,6 +4,7 @@ mod common;
 
 mod asking;
 mod commands;
+mod editor;
 mod gallery;
 mod guide;
 mod languages;

@@ -100,6 +100,12 @@ impl Form {
 }
 
 impl Form {
+    /// Whether a field is a name that the form binds, and nothing else.
+    pub(crate) fn only_binds(&self, field: &str) -> bool {
+        let binds = self.binds.iter().any(|clause| clause.field.text == field);
+        binds && !self.uses.iter().any(|clause| clause.field.text == field)
+    }
+
     /// Whether it is written with a word first.
     pub(crate) fn begins_with(&self, word: &str) -> bool {
         let mut part = self.written.as_ref();

@@ -1,0 +1,541 @@
+//! The server for editors, driven over pipes with the messages that a client sends.
+
+use std::collections::VecDeque;
+use std::io::{BufRead, BufReader, Read, Write};
+use std::path::Path;
+use std::process::{Child, ChildStdin, ChildStdout, Command, Stdio};
+
+use serde_json::{Value, json};
+
+use crate::common::Folder;
+
+/// A client with its server.
+struct Client {
+    server: Child,
+    to: ChildStdin,
+    from: BufReader<ChildStdout>,
+    number: i64,
+    /// What the server has said without being asked.
+    told: VecDeque<Value>,
+}
+
+#[expect(
+    clippy::needless_pass_by_value,
+    reason = "what is sent is made where it is sent"
+)]
+impl Client {
+    fn start(folder: &Path) -> Client {
+        Client::with(folder, json!({}))
+    }
+
+    fn with(folder: &Path, capabilities: Value) -> Client {
+        let mut server = Command::new(env!("CARGO_BIN_EXE_quillon"))
+            .arg("editor")
+            .current_dir(folder)
+            .stdin(Stdio::piped())
+            .stdout(Stdio::piped())
+            .spawn()
+            .expect("the server starts");
+        let to = server.stdin.take().expect("its input");
+        let from = BufReader::new(server.stdout.take().expect("its output"));
+        let mut client = Client {
+            server,
+            to,
+            from,
+            number: 0,
+            told: VecDeque::new(),
+        };
+        let params = json!({ "processId": null, "rootUri": null, "capabilities": capabilities });
+        let answer = client.ask("initialize", params);
+        assert_eq!(answer["serverInfo"]["name"], "quillon");
+        client.tell("initialized", json!({}));
+        client
+    }
+
+    fn send_text(&mut self, body: &str) {
+        write!(self.to, "Content-Length: {}\r\n\r\n{body}", body.len()).expect("the server reads");
+        self.to.flush().expect("the server reads");
+    }
+
+    fn send(&mut self, message: &Value) {
+        self.send_text(&message.to_string());
+    }
+
+    fn tell(&mut self, method: &str, params: Value) {
+        self.send(&json!({ "jsonrpc": "2.0", "method": method, "params": params }));
+    }
+
+    fn receive(&mut self) -> Value {
+        let mut length = 0;
+        loop {
+            let mut line = String::new();
+            let count = self.from.read_line(&mut line).expect("the server writes");
+            assert!(count > 0, "the server has ended");
+            match line.trim().split_once(": ") {
+                Some((_, value)) => length = value.parse().expect("a length"),
+                None => break,
+            }
+        }
+        let mut body = vec![0; length];
+        self.from.read_exact(&mut body).expect("the server writes");
+        serde_json::from_slice(&body).expect("JSON")
+    }
+
+    /// The answer to a request: its result, or its error.
+    fn ask(&mut self, method: &str, params: Value) -> Value {
+        self.number += 1;
+        let id = self.number;
+        self.send(&json!({ "jsonrpc": "2.0", "id": id, "method": method, "params": params }));
+        self.answer_to(&json!(id))
+    }
+
+    fn answer_to(&mut self, id: &Value) -> Value {
+        loop {
+            let mut message = self.receive();
+            if message["id"] == *id && message.get("method").is_none() {
+                let result = message["result"].take();
+                return if result.is_null() {
+                    message["error"].take()
+                } else {
+                    result
+                };
+            }
+            self.told.push_back(message);
+        }
+    }
+
+    /// What the server says of its own accord under a name.
+    fn hear(&mut self, method: &str) -> Value {
+        loop {
+            let at = self
+                .told
+                .iter()
+                .position(|message| message["method"] == method);
+            if let Some(mut message) = at.and_then(|at| self.told.remove(at)) {
+                return message["params"].take();
+            }
+            let message = self.receive();
+            self.told.push_back(message);
+        }
+    }
+
+    fn open(&mut self, uri: &str, text: &str) {
+        let document = json!({ "uri": uri, "languageId": "any", "version": 1, "text": text });
+        self.tell("textDocument/didOpen", json!({ "textDocument": document }));
+    }
+
+    fn change(&mut self, uri: &str, version: i64, changes: Value) {
+        let document = json!({ "uri": uri, "version": version });
+        let params = json!({ "textDocument": document, "contentChanges": changes });
+        self.tell("textDocument/didChange", params);
+    }
+
+    /// The messages of what is wrong in a text, the next time they are told.
+    fn wrong(&mut self, uri: &str) -> Vec<String> {
+        loop {
+            let told = self.hear("textDocument/publishDiagnostics");
+            if told["uri"] == *uri {
+                let all = told["diagnostics"].as_array().cloned().unwrap_or_default();
+                return all.iter().map(|one| text_of(&one["message"])).collect();
+            }
+        }
+    }
+
+    fn at(&mut self, method: &str, uri: &str, (line, character): (u32, u32)) -> Value {
+        self.ask(method, place(uri, (line, character)))
+    }
+
+    fn end(mut self) {
+        let answer = self.ask("shutdown", Value::Null);
+        assert_eq!(answer, Value::Null);
+        self.tell("exit", Value::Null);
+        assert!(self.server.wait().expect("it ends").success());
+    }
+}
+
+fn place(uri: &str, (line, character): (u32, u32)) -> Value {
+    json!({
+        "textDocument": { "uri": uri },
+        "position": { "line": line, "character": character },
+    })
+}
+
+fn text_of(value: &Value) -> String {
+    value.as_str().unwrap_or_default().to_owned()
+}
+
+fn uri_of(folder: &Folder, file: &str) -> String {
+    let path = folder.path().canonicalize().expect("a folder").join(file);
+    format!("file://{}", path.display())
+}
+
+fn labels(completion: &Value) -> Vec<String> {
+    let items = completion.as_array().cloned().unwrap_or_default();
+    let mut labels: Vec<String> = items.iter().map(|item| text_of(&item["label"])).collect();
+    labels.dedup();
+    labels
+}
+
+const PROGRAM: &str = "let toll be 4\nway due(tons) { answer tons * toll }\nsay due(3)\n";
+
+#[test]
+fn a_program_is_known_at_every_place() {
+    let folder = Folder::with_demo();
+    let uri = uri_of(&folder, "programs/new.tow");
+    let mut client = Client::start(folder.path());
+    client.open(&uri, PROGRAM);
+    assert_eq!(client.wrong(&uri), Vec::<String>::new());
+
+    let hover = client.at("textDocument/hover", &uri, (2, 5));
+    let shown = text_of(&hover["contents"]["value"]);
+    assert!(
+        shown.starts_with("function `due`") && shown.contains("bound in line 2"),
+        "{shown}"
+    );
+
+    let bound = client.at("textDocument/definition", &uri, (1, 31));
+    assert_eq!(
+        bound["range"]["start"],
+        json!({ "line": 0, "character": 4 })
+    );
+
+    let mut params = place(&uri, (0, 5));
+    params["context"] = json!({ "includeDeclaration": false });
+    let places = client.ask("textDocument/references", params);
+    assert_eq!(places.as_array().map(Vec::len), Some(1));
+
+    let highlights = client.at("textDocument/documentHighlight", &uri, (1, 9));
+    let kinds: Vec<&Value> = highlights
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|one| &one["kind"])
+        .collect();
+    assert_eq!(kinds, [&json!(3), &json!(2)], "bound, then read");
+
+    let document = json!({ "textDocument": { "uri": uri } });
+    let symbols = client.ask("textDocument/documentSymbol", document.clone());
+    let names: Vec<String> = symbols
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|one| text_of(&one["name"]))
+        .collect();
+    assert_eq!(names, ["toll", "due"]);
+
+    let colours = client.ask("textDocument/semanticTokens/full", document);
+    assert_eq!(
+        colours["data"].as_array().unwrap()[..10],
+        [0, 0, 3, 0, 0, 0, 4, 4, 5, 1].map(|n| json!(n))
+    );
+
+    let params =
+        json!({ "textDocument": { "uri": uri }, "positions": [{ "line": 1, "character": 24 }] });
+    let around = client.ask("textDocument/selectionRange", params);
+    assert_eq!(
+        around[0]["range"]["end"],
+        json!({ "line": 1, "character": 27 })
+    );
+    assert_eq!(
+        around[0]["parent"]["range"]["end"],
+        json!({ "line": 1, "character": 34 })
+    );
+    client.end();
+}
+
+#[test]
+fn a_name_is_exchanged_or_the_reason_is_told() {
+    let folder = Folder::with_demo();
+    let uri = uri_of(&folder, "programs/new.tow");
+    let mut client = Client::start(folder.path());
+    client.open(&uri, PROGRAM);
+    let mut params = place(&uri, (0, 5));
+    params["newName"] = json!("rate");
+    let edits = client.ask("textDocument/rename", params.clone());
+    assert_eq!(edits["changes"][&uri].as_array().map(Vec::len), Some(2));
+    params["newName"] = json!("tons");
+    let refused = client.ask("textDocument/rename", params);
+    let why = text_of(&refused["message"]);
+    assert!(
+        why.contains("`toll` in line 2 would mean something else"),
+        "{why}"
+    );
+    let refused = client.at("textDocument/prepareRename", &uri, (0, 12));
+    assert_eq!(refused["message"], "no name stands here");
+    client.end();
+}
+
+#[test]
+fn what_is_wrong_is_told_with_what_mends_it() {
+    let folder = Folder::with_demo();
+    let uri = uri_of(&folder, "programs/new.tow");
+    let mut client = Client::start(folder.path());
+    client.open(&uri, "let toll be 4\nsay tol\nlet spare be 2\n");
+    let wrong = client.wrong(&uri);
+    assert_eq!(
+        wrong[0],
+        "there is no binding called `tol`\ntry: did you mean `toll`?"
+    );
+    assert_eq!(
+        wrong.last().map(String::as_str),
+        Some("`spare` is never used")
+    );
+    let start = json!({ "line": 1, "character": 4 });
+    let params = json!({
+        "textDocument": { "uri": uri },
+        "range": { "start": start, "end": start },
+        "context": { "diagnostics": [] },
+    });
+    let actions = client.ask("textDocument/codeAction", params);
+    assert_eq!(actions[0]["title"], "change to `toll`");
+    let edit = &actions[0]["edit"]["changes"][&uri][0];
+    assert_eq!(edit["newText"], "toll");
+    let change = json!([{ "range": edit["range"], "text": edit["newText"] }]);
+    client.change(&uri, 2, change);
+    assert_eq!(client.wrong(&uri), ["`spare` is never used"]);
+    client.end();
+}
+
+#[test]
+fn what_is_being_written_is_offered_from_what_can_stand_there() {
+    let folder = Folder::with_demo();
+    let uri = uri_of(&folder, "programs/new.tow");
+    let mut client = Client::start(folder.path());
+    client.open(&uri, &format!("{PROGRAM}say due(to"));
+    let offered = client.at("textDocument/completion", &uri, (3, 10));
+    assert_eq!(labels(&offered), ["toll"]);
+    let help = client.at("textDocument/signatureHelp", &uri, (3, 10));
+    assert_eq!(help["signatures"][0]["label"], "due(tons)");
+    assert_eq!(help["activeParameter"], 0);
+    client.end();
+}
+
+#[test]
+fn a_definition_is_told_of_with_its_examples() {
+    let folder = Folder::with_demo();
+    let path = folder.path().join("towpath.quillon");
+    let text = std::fs::read_to_string(path).unwrap();
+    let uri = uri_of(&folder, "towpath.quillon");
+    let refresh = json!({ "workspace": { "inlayHint": { "refreshSupport": true } } });
+    let mut client = Client::with(folder.path(), refresh);
+    client.open(&uri, &text.replacen("gives 42", "gives 43", 1));
+    assert_eq!(client.wrong(&uri), Vec::<String>::new());
+    client.hear("workspace/inlayHint/refresh");
+    let all =
+        json!({ "start": { "line": 0, "character": 0 }, "end": { "line": 9999, "character": 0 } });
+    let hints = client.ask(
+        "textDocument/inlayHint",
+        json!({ "textDocument": { "uri": uri }, "range": all }),
+    );
+    let hints = hints.as_array().unwrap();
+    let failed: Vec<String> = hints
+        .iter()
+        .map(|one| text_of(&one["label"]))
+        .filter(|l| l != "passes")
+        .collect();
+    assert_eq!(failed, ["fails: got 42"]);
+    assert!(hints.len() > 60);
+    assert_eq!(
+        client.wrong(&uri),
+        ["value differs: expected 43\nwhy: got 42"]
+    );
+    let line = |start: &str| {
+        text.lines()
+            .position(|line| line.starts_with(start))
+            .unwrap() as u32
+    };
+    let bound = client.at(
+        "textDocument/definition",
+        &uri,
+        (line("form While") + 1, 26),
+    );
+    assert_eq!(
+        bound["range"]["start"]["line"],
+        json!(line("form Way in Expr")),
+        "the first of its sort"
+    );
+    let symbols = client.ask(
+        "textDocument/documentSymbol",
+        json!({ "textDocument": { "uri": uri } }),
+    );
+    let forms = symbols
+        .as_array()
+        .unwrap()
+        .iter()
+        .filter(|one| one["kind"] == 5);
+    assert!(forms.count() > 50);
+    client.end();
+}
+
+#[test]
+fn a_definition_changes_its_open_programs_and_a_broken_one_leaves_the_last() {
+    let folder = Folder::with_demo();
+    let text = std::fs::read_to_string(folder.path().join("towpath.quillon")).unwrap();
+    let (program, definition) = (
+        uri_of(&folder, "programs/new.tow"),
+        uri_of(&folder, "towpath.quillon"),
+    );
+    let mut client = Client::start(folder.path());
+    client.open(&program, "tell 1\n");
+    assert!(client.wrong(&program)[0].contains("`tell`"));
+    client.open(
+        &definition,
+        &text.replacen("\"say\" values", "\"tell\" values", 1),
+    );
+    while !client.wrong(&program).is_empty() {}
+    client.change(
+        &definition,
+        2,
+        json!([{ "text": text.replacen("form Say", "from Say", 1) }]),
+    );
+    let told = client.hear("window/showMessage");
+    assert!(text_of(&told["message"]).ends_with("go on with the last version that had none"));
+    assert_eq!(client.wrong(&program), Vec::<String>::new());
+    client.end();
+}
+
+#[test]
+fn nothing_that_is_sent_ends_the_server() {
+    let folder = Folder::with_demo();
+    let uri = uri_of(&folder, "programs/new.tow");
+    let mut client = Client::start(folder.path());
+    client.send_text("{\"jsonrpc\": \"2.0\", \"id\": 7, ");
+    assert_eq!(
+        client.answer_to(&Value::Null)["message"],
+        "this is no message"
+    );
+    let half = format!(
+        "{{\"jsonrpc\":\"2.0\",\"method\":\"textDocument/didOpen\",\"params\":{{\"textDocument\":{{\"uri\":\"{uri}\",\"languageId\":\"tow\",\"version\":1,\"text\":\"say \\\"\\ud83d\\\"\"}}}}}}"
+    );
+    client.send_text(&half);
+    assert_eq!(client.wrong(&uri), Vec::<String>::new());
+    let unknown = client.ask("textDocument/nonsense", json!({}));
+    assert_eq!(unknown["code"], -32601);
+    let garbled = client.ask("textDocument/hover", json!({ "textDocument": 3 }));
+    assert_eq!(garbled["code"], -32602);
+    for elsewhere in [
+        "file:///nowhere/at/all.tow",
+        "untitled:Untitled-1",
+        "http://example/x.tow",
+    ] {
+        client.open(elsewhere, "say 1");
+        client.at("textDocument/hover", elsewhere, (0, 1));
+        client.tell(
+            "textDocument/didClose",
+            json!({ "textDocument": { "uri": elsewhere } }),
+        );
+    }
+    // A request that is taken back before it comes up.
+    client.change(
+        &uri,
+        2,
+        json!([{ "text": PROGRAM.repeat(40).replace("let toll be 4", "") }]),
+    );
+    client.send(&json!({ "jsonrpc": "2.0", "id": "a", "method": "textDocument/documentSymbol", "params": { "textDocument": { "uri": uri } } }));
+    client.send(&json!({ "jsonrpc": "2.0", "id": "b", "method": "textDocument/documentSymbol", "params": { "textDocument": { "uri": uri } } }));
+    client.tell("$/cancelRequest", json!({ "id": "b" }));
+    client.answer_to(&json!("a"));
+    let taken_back = client.answer_to(&json!("b"));
+    assert!(
+        taken_back.is_array() || taken_back["code"] == -32800,
+        "{taken_back}"
+    );
+    client.end();
+}
+
+/// Numbers that look random, the same in every run.
+struct Chance(u64);
+
+impl Chance {
+    fn below(&mut self, most: usize) -> usize {
+        self.0 ^= self.0 << 13;
+        self.0 ^= self.0 >> 7;
+        self.0 ^= self.0 << 17;
+        (self.0 % most.max(1) as u64) as usize
+    }
+}
+
+/// Random edits and requests, on texts of every language that comes along: each is answered.
+#[test]
+fn random_edits_and_requests_are_all_answered() {
+    const STEPS: usize = 100_000;
+    const ASKED: [&str; 12] = [
+        "hover",
+        "definition",
+        "references",
+        "documentHighlight",
+        "prepareRename",
+        "completion",
+        "signatureHelp",
+        "documentSymbol",
+        "foldingRange",
+        "selectionRange",
+        "semanticTokens/full",
+        "rename",
+    ];
+    let languages = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../languages");
+    let mut texts: Vec<(String, String)> = Vec::new();
+    let mut folders = vec![languages.clone()];
+    while let Some(folder) = folders.pop() {
+        let mut entries: Vec<_> = std::fs::read_dir(folder)
+            .unwrap()
+            .map(|entry| entry.unwrap().path())
+            .collect();
+        entries.sort();
+        for path in entries {
+            if path.is_dir() {
+                folders.push(path);
+            } else if let Ok(text) = std::fs::read_to_string(&path)
+                && path.extension().is_some_and(|extension| extension != "md")
+                && text.len() < 6_000
+            {
+                texts.push((
+                    format!("file://{}", path.canonicalize().unwrap().display()),
+                    text,
+                ));
+            }
+        }
+    }
+    let mut client = Client::start(&languages);
+    for (uri, text) in &texts {
+        client.open(uri, text);
+    }
+    let mut chance = Chance(0x5eed_0fca);
+    let pieces = [
+        "(", ")", "{", "}", "\"", "\n", " ", "let", "x", "1", "é", "😀", "\r\n", "-- ", ";", "\t",
+    ];
+    for step in 0..STEPS {
+        let (uri, text) = &texts[chance.below(texts.len())];
+        let lines = text.lines().count() + 2;
+        let mut spot = || json!({ "line": chance.below(lines), "character": chance.below(60) });
+        let (start, end) = (spot(), spot());
+        if chance.below(3) == 0 {
+            let mut piece = pieces[chance.below(pieces.len())].to_owned();
+            // Mostly little changes: a text stays something for a while.
+            let end = if chance.below(20) == 0 {
+                end
+            } else {
+                start.clone()
+            };
+            if chance.below(50) == 0 {
+                piece.clone_from(text);
+                client.change(uri, step as i64, json!([{ "text": piece }]));
+            } else {
+                let range = json!({ "start": start, "end": end });
+                client.change(uri, step as i64, json!([{ "range": range, "text": piece }]));
+            }
+        } else {
+            let asked = ASKED[chance.below(ASKED.len())];
+            let params = json!({
+                "textDocument": { "uri": uri },
+                "position": start,
+                "positions": [start, end],
+                "newName": "other",
+                "context": { "includeDeclaration": true },
+            });
+            client.ask(&format!("textDocument/{asked}"), params);
+        }
+        client.told.clear();
+    }
+    client.end();
+}
