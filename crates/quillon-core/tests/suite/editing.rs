@@ -324,7 +324,10 @@ fn what_a_remedy_changes_makes_the_text_right() {
         ("way f() { 1 }} ; f()", "way f() { 1 } ; f()"),
     ] {
         let looked = look(&language, wrong);
-        let mends = looked.diagnostics().iter().filter_map(|one| one.mend());
+        let mends = looked
+            .diagnostics()
+            .iter()
+            .filter_map(quillon_core::diagnostic::Diagnostic::mend);
         let mut mended = wrong.to_owned();
         for mend in mends.collect::<Vec<_>>().into_iter().rev() {
             mended.replace_range(mend.place.span.range(), &mend.text);
