@@ -39,12 +39,32 @@ pub struct Looked {
 impl Looked {
     /// Looks at a program, right or wrong.
     pub fn new(language: &Language, source: &Arc<SourceText>) -> Looked {
-        Looked {
+        let mut looked = Looked {
             language: language.clone(),
             source: Arc::clone(source),
             tokens: language.all_tokens(source).value,
             examined: language.examined(source),
+        };
+        if looked.examined.names.is_none()
+            && let Some(rest) = looked.rest_without(looked.wrong_at())
+        {
+            let rest = language.examined(&rest);
+            looked.examined.tree = rest.tree;
+            looked.examined.names = rest.names;
+            looked.examined.types = rest.types;
         }
+        looked
+    }
+
+    /// Where the last thing begins that is wrong.
+    fn wrong_at(&self) -> u32 {
+        let errors = self
+            .examined
+            .diagnostics
+            .iter()
+            .filter(|one| one.is_error());
+        let last = errors.filter_map(|one| one.place.as_ref()).next_back();
+        last.map_or(0, |place| place.span.start)
     }
 
     /// The text.
@@ -71,12 +91,16 @@ impl Looked {
     }
 
     /// A look at the same text without what is being written at a place, if the text is wrong: what is
-    /// around it tells which names there are. Brackets that are open are closed at the end of the text,
-    /// so that all places stay what they are.
+    /// around it tells which names there are.
     fn without_begun(&self, offset: u32) -> Option<Looked> {
-        if !self.examined.diagnostics.iter().any(Diagnostic::is_error) {
-            return None;
-        }
+        let is_wrong = self.examined.diagnostics.iter().any(Diagnostic::is_error);
+        let rest = self.rest_without(offset).filter(|_| is_wrong)?;
+        Some(Looked::new(&self.language, &rest))
+    }
+
+    /// The text without what is being written at a place. Brackets that are open are closed at its end,
+    /// so that all places stay what they are.
+    fn rest_without(&self, offset: u32) -> Option<Arc<SourceText>> {
         let text = self.source.text();
         let end = self.source.line_span(self.source.line_of(offset)).end as usize;
         let cuts = self.beginnings(offset).into_iter().map(|start| {
@@ -99,7 +123,7 @@ impl Looked {
             let is_read = self.language.readable(&source, Reading::Program).is_some();
             found = found.or(is_read.then_some(source));
         }
-        Some(Looked::new(&self.language, &found?))
+        found
     }
 
     /// What closes the brackets that a text leaves open.

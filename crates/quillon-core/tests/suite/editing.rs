@@ -409,3 +409,26 @@ define joined(a, b) = a & b
     assert!(offered(at("value:S")).contains(&"Step".to_owned()));
     assert!(offered(at("means    jo")).contains(&"joined".to_owned()));
 }
+
+#[test]
+fn what_stands_around_an_unfinished_line_is_known() {
+    let language = ways();
+    for program in [
+        "let level = 1;\nway f(a) { lev|el + a };\nf(",
+        "way f(a) { let level = a; lev|el + level };\nlet b = ",
+        "let level = 1; lev|el + 1; way g(a) {\n  let c =",
+    ] {
+        let (looked, at) = look_at(&language, program);
+        assert!(!looked.diagnostics().is_empty(), "{program}");
+        let name = looked.about(at).and_then(|about| about.name);
+        assert_eq!(
+            name.map(|name| name.name).as_deref(),
+            Some("level"),
+            "{program}"
+        );
+        assert!(
+            looked.bound_at(at).is_some() && !looked.outline().is_empty(),
+            "{program}"
+        );
+    }
+}

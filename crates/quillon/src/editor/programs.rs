@@ -78,9 +78,11 @@ fn in_words(looked: &Looked, about: &About) -> String {
             parts.push(format!("bound in line {line}"));
         }
     }
+    if about.name.is_some() {
+        return parts.join("\n\n");
+    }
     if let Some(token) = &about.token {
-        let held = about.held.as_ref().filter(|_| about.name.is_none());
-        parts.push(match held {
+        parts.push(match &about.held {
             Some(held) => format!("token {token}, holds {}", code(held)),
             None => format!("token {token}"),
         });
