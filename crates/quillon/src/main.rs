@@ -11,6 +11,7 @@ mod bundled;
 
 mod commands;
 mod editor;
+mod equipping;
 mod exit;
 mod files;
 mod free_memory;

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use super::{Looked, What};
 use crate::definition::{Form, Provided, TemplateKind};
-use crate::language::{Possible, Reading};
+use crate::language::{Language, Possible, Reading};
 use crate::lexing::Token;
 use crate::operations::Operation;
 use crate::scoping::Home;
@@ -219,4 +219,43 @@ fn pieces(form: &Form) -> Vec<Piece> {
     }
     let has_hole = all.iter().any(|piece| matches!(piece, Piece::Hole(_)));
     if has_hole { all } else { Vec::new() }
+}
+
+/// Every form that begins with a word and has holes, by name.
+pub fn forms_to_fill_in(language: &Language) -> Vec<(String, Vec<Piece>)> {
+    let forms = language.definition().forms.iter();
+    let filled = forms.map(|form| (form.name.text.clone(), pieces(form)));
+    let begins = |pieces: &[Piece]| match pieces.first() {
+        Some(Piece::Text(text)) => text.starts_with(char::is_alphabetic),
+        Some(Piece::Hole(_)) | None => false,
+    };
+    filled.filter(|(_, pieces)| begins(pieces)).collect()
+}
+
+/// A form to be filled in, as the Language Server Protocol has it: `${1:name}` is a hole.
+pub fn snippet(form: &[Piece]) -> String {
+    let mut out = String::new();
+    let mut holes = 0;
+    for piece in form {
+        match piece {
+            Piece::Text(text) => out += &escaped(text),
+            Piece::Hole(name) => {
+                holes += 1;
+                out += &format!("${{{holes}:{name}}}");
+            }
+        }
+    }
+    out
+}
+
+/// Text that stands for itself in what is to be filled in.
+fn escaped(text: &str) -> String {
+    let mut out = String::with_capacity(text.len());
+    for c in text.chars() {
+        if matches!(c, '\\' | '$' | '}') {
+            out.push('\\');
+        }
+        out.push(c);
+    }
+    out
 }

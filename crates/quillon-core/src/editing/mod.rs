@@ -17,15 +17,17 @@ mod defining;
 mod naming;
 mod outline;
 mod renaming;
+mod rules;
 mod shape;
 
 pub use about::{About, AboutForm, AboutName};
 pub use calling::Call;
 pub use colours::{Coloured, Role};
-pub use completing::{Candidate, Filling, Piece, help};
+pub use completing::{Candidate, Filling, Piece, forms_to_fill_in, help, snippet};
 pub use defining::{Described, Item, ItemKind};
 pub use naming::{Standing, What};
 pub use outline::Symbol;
+pub use rules::{Dialect, Looks, Rule, escaped, rules};
 
 /// A program with all that the stages before a run have found in it.
 #[derive(Debug)]

@@ -2,6 +2,7 @@
 
 use std::path::PathBuf;
 
+use crate::equipping::Editor;
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
 use quillon_core::Language;
 
@@ -166,6 +167,11 @@ pub enum Command {
 
 Others: name `quillon editor` as the language server for files that end in .quillon and for those of your language.")]
     Editor,
+    /// Make an editor package for a language: colours, comments, brackets, the start of the server
+    #[command(
+        after_help = "Example:\n  quillon equip towpath.quillon --for neovim --into ~/.local/share/nvim/site/pack/towpath/start/towpath\n  quillon equip --for vscode --into towpath-vscode"
+    )]
+    Equip(Equip),
     /// Say which programs a change of the definition makes a difference to
     #[command(
         after_help = "Example:\n  quillon compare old.quillon towpath.quillon programs\n  quillon compare old.quillon towpath.quillon --brief"
@@ -177,7 +183,9 @@ impl Command {
     /// How the result is to be shown.
     pub fn format(&self) -> Format {
         match self {
-            Command::New(_) | Command::Demo(_) | Command::Editor => Format::Text,
+            Command::New(_) | Command::Demo(_) | Command::Editor | Command::Equip(_) => {
+                Format::Text
+            }
             Command::Repl(args) => args.format,
             Command::Check(args) => args.format,
             Command::Grammar(args) => args.format,
@@ -284,6 +292,21 @@ pub struct Check {
     /// How to show the result
     #[arg(long, value_name = "FORMAT", default_value = "text")]
     pub format: Format,
+}
+
+/// Arguments of `equip`.
+#[derive(Debug, ClapArgs)]
+pub struct Equip {
+    /// The definition; without it, the one in this folder or above
+    pub definition: Option<PathBuf>,
+
+    /// The editor
+    #[arg(long = "for", value_name = "EDITOR")]
+    pub editor: Editor,
+
+    /// The folder that the package is written into
+    #[arg(long, value_name = "FOLDER")]
+    pub into: PathBuf,
 }
 
 /// Arguments of `run`.

@@ -15,6 +15,7 @@ mod code;
 mod compare;
 mod core;
 mod demo;
+mod equip;
 mod explain;
 mod generate;
 mod grammar;
@@ -54,6 +55,7 @@ pub fn run(command: &Command) -> Result<Exit, Stop> {
         Command::Test(args) => test::run(args),
         Command::Generate(args) => generate::run(args),
         Command::Compare(args) => compare::run(args),
+        Command::Equip(args) => equip::run(args),
         Command::Editor => Ok(crate::editor::serve()),
     }
 }

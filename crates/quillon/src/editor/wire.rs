@@ -102,7 +102,9 @@ mod tests {
 
     #[test]
     fn what_is_no_message_does_not_end_the_conversation() {
-        let text = "Content-Length: 3\r\n\r\nabcContent-Length: 52\r\n\r\n{\"jsonrpc\":\"2.0\",\"method\":\"exit\",\"params\":[\"\\ud83d\"]}";
+        let whole = r#"{"jsonrpc":"2.0","method":"exit","params":["\ud83d"]}"#;
+        let length = whole.len();
+        let text = format!("Content-Length: 3\r\n\r\nabcContent-Length: {length}\r\n\r\n{whole}");
         let mut input = text.as_bytes();
         assert!(matches!(receive(&mut input), Ok(Received::Garbage)));
         let second = receive(&mut input);

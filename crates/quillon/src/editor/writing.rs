@@ -11,7 +11,7 @@ use lsp_types::{
     WorkspaceEdit,
 };
 use quillon_core::diagnostic::Diagnostic;
-use quillon_core::editing::{Filling, Piece, What};
+use quillon_core::editing::{Filling, What, snippet};
 use quillon_core::source::Span;
 
 use super::answers::Refusal;
@@ -90,34 +90,6 @@ pub fn completion(server: &mut Server, params: &CompletionParams) -> Option<Comp
             });
         CompletionResponse::Array(items.collect())
     })
-}
-
-/// A form to be filled in, as editors have it.
-fn snippet(form: &[Piece]) -> String {
-    let mut out = String::new();
-    let mut holes = 0;
-    for piece in form {
-        match piece {
-            Piece::Text(text) => out += &escaped(text),
-            Piece::Hole(name) => {
-                holes += 1;
-                out += &format!("${{{holes}:{name}}}");
-            }
-        }
-    }
-    out
-}
-
-/// Text that stands for itself in what is to be filled in.
-fn escaped(text: &str) -> String {
-    let mut out = String::with_capacity(text.len());
-    for c in text.chars() {
-        if matches!(c, '\\' | '$' | '}') {
-            out.push('\\');
-        }
-        out.push(c);
-    }
-    out
 }
 
 pub fn signature(server: &mut Server, params: &SignatureHelpParams) -> Option<SignatureHelp> {

@@ -5,6 +5,7 @@ mod common;
 mod asking;
 mod commands;
 mod editor;
+mod equipping;
 mod gallery;
 mod guide;
 mod languages;

@@ -1,0 +1,130 @@
+//! A package for Emacs: a mode with colours and comments, and the start of the server.
+
+use quillon_core::editing::{Dialect, Looks, Role, escaped};
+
+use super::{About, File};
+
+pub fn files(about: &About<'_>) -> Vec<File> {
+    let id = &about.id;
+    vec![
+        File::new(format!("{id}-mode.el"), mode(about)),
+        File::new("README.md", readme(about)),
+    ]
+}
+
+/// A text as Emacs writes it.
+fn quoted(text: &str) -> String {
+    let escaped = text
+        .replace('\\', "\\\\")
+        .replace('"', "\\\"")
+        .replace('\n', "\\n");
+    format!("\"{escaped}\"")
+}
+
+fn mode(about: &About<'_>) -> String {
+    let (id, name) = (&about.id, &about.name);
+    let extensions: Vec<String> = about
+        .extensions
+        .iter()
+        .map(|one| {
+            format!(
+                "(add-to-list 'auto-mode-alist '({} . {id}-mode))",
+                quoted(&format!("{}\\'", escaped(one, Dialect::Emacs)))
+            )
+        })
+        .collect();
+    let comment = match (&about.line_comment, &about.block_comment) {
+        (Some(line), _) => format!(
+            "(setq-local comment-start {}) (setq-local comment-end \"\")",
+            quoted(&format!("{line} "))
+        ),
+        (None, Some((open, close))) => format!(
+            "(setq-local comment-start {}) (setq-local comment-end {})",
+            quoted(&format!("{open} ")),
+            quoted(&format!(" {close}"))
+        ),
+        (None, None) => "(setq-local comment-start \"\")".to_owned(),
+    };
+    format!(
+        ";;; {id}-mode.el --- The language {name}  -*- lexical-binding: t; -*-
+
+;;; Code:
+
+(defvar {id}-font-lock-keywords
+  '(
+{colours}    )
+  \"Colours of the tokens of {name}.\")
+
+(define-derived-mode {id}-mode prog-mode {shown}
+  \"A mode for programs in {name}.\"
+  {comment}
+  (setq-local font-lock-multiline t)
+  (setq-local font-lock-defaults '({id}-font-lock-keywords t)))
+
+{extensions}
+
+(with-eval-after-load 'eglot
+  (add-to-list 'eglot-server-programs '({id}-mode . (\"quillon\" \"editor\"))))
+
+(provide '{id}-mode)
+;;; {id}-mode.el ends here
+",
+        colours = colours(about),
+        shown = quoted(name),
+        extensions = extensions.join("\n"),
+    )
+}
+
+fn colours(about: &About<'_>) -> String {
+    let mut out = String::new();
+    let sign = |text: &String| escaped(text, Dialect::Emacs);
+    for rule in about.rules(Dialect::Emacs) {
+        let face = match rule.role {
+            Some(Role::Comment) => "font-lock-comment-face",
+            Some(Role::Text) => "font-lock-string-face",
+            Some(Role::Number) => "font-lock-constant-face",
+            Some(Role::Keyword) => "font-lock-keyword-face",
+            Some(Role::Operator) => "font-lock-builtin-face",
+            Some(Role::Name { .. }) | None => continue,
+        };
+        let regular = match &rule.looks {
+            Looks::Words(words) => {
+                let words: Vec<String> = words.iter().map(sign).collect();
+                format!("\\_<\\(?:{}\\)\\_>", words.join("\\|"))
+            }
+            Looks::Signs(signs) => {
+                let signs: Vec<String> = signs.iter().map(sign).collect();
+                signs.join("\\|")
+            }
+            Looks::Fits(regular) => regular.clone(),
+            Looks::Line(open) => format!("{}.*$", sign(open)),
+            Looks::Between {
+                open,
+                close,
+                escapes,
+                ..
+            } => {
+                let inner = if *escapes {
+                    "\\(?:\\\\.\\|[^\\\\]\\)*?"
+                } else {
+                    "\\(?:.\\|\n\\)*?"
+                };
+                format!("{}{inner}{}", sign(open), sign(close))
+            }
+        };
+        out += &format!("    ({} . {face})\n", quoted(&regular));
+    }
+    out
+}
+
+fn readme(about: &About<'_>) -> String {
+    let id = &about.id;
+    format!(
+        "# {} for Emacs
+
+Copy `{id}-mode.el` to a folder of `load-path` and write `(require '{id}-mode)` into your settings.
+`M-x eglot` starts `quillon editor`; `quillon` has to be on the path.
+",
+        about.name
+    )
+}

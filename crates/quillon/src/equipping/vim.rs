@@ -1,0 +1,172 @@
+//! Packages for Vim and Neovim: file types, colours, comments, and the start of the server.
+
+use quillon_core::editing::{Dialect, Looks, Role, Rule, escaped};
+
+use super::{About, File};
+
+pub fn files(about: &About<'_>, is_neovim: bool) -> Vec<File> {
+    let id = &about.id;
+    let mut files = vec![
+        File::new(format!("ftdetect/{id}.vim"), detection(about)),
+        File::new(format!("syntax/{id}.vim"), syntax(about)),
+        File::new("README.md", readme(about, is_neovim)),
+    ];
+    if is_neovim {
+        files.push(File::new(format!("ftplugin/{id}.lua"), neovim(about)));
+    } else {
+        files.push(File::new(format!("ftplugin/{id}.vim"), vim(about)));
+    }
+    files
+}
+
+fn detection(about: &About<'_>) -> String {
+    let patterns: Vec<String> = about
+        .extensions
+        .iter()
+        .map(|one| format!("*{one}"))
+        .collect();
+    let id = &about.id;
+    format!(
+        "autocmd BufRead,BufNewFile {} setfiletype {id}\n",
+        patterns.join(",")
+    )
+}
+
+/// How a comment is written, with `%s` for what it says.
+fn comment(about: &About<'_>) -> String {
+    match (&about.line_comment, &about.block_comment) {
+        (Some(line), _) => format!("{line} %s"),
+        (None, Some((open, close))) => format!("{open} %s {close}"),
+        (None, None) => String::new(),
+    }
+}
+
+fn neovim(about: &About<'_>) -> String {
+    let comment = comment(about).replace('\\', "\\\\").replace('\'', "\\'");
+    format!(
+        "vim.bo.commentstring = '{comment}'
+vim.lsp.start({{
+  name = '{id}',
+  cmd = {{ 'quillon', 'editor' }},
+  root_dir = vim.fn.expand('%:p:h'),
+}})
+",
+        id = about.id
+    )
+}
+
+fn vim(about: &About<'_>) -> String {
+    let comment = comment(about)
+        .replace('|', "\\|")
+        .replace(' ', "\\ ")
+        .replace('"', "\\\"");
+    format!(
+        "setlocal commentstring={comment}
+\" Vim has no client of its own: this starts the server where one is there that is told so.
+if exists('*lsp#register_server')
+  call lsp#register_server({{
+    \\ 'name': '{id}',
+    \\ 'cmd': ['quillon', 'editor'],
+    \\ 'allowlist': ['{id}'],
+    \\ }})
+endif
+",
+        id = about.id
+    )
+}
+
+fn syntax(about: &About<'_>) -> String {
+    let id = &about.id;
+    let mut out = String::from(
+        "if exists('b:current_syntax')\n  finish\nendif\nsyntax case match\nsyntax sync fromstart\n",
+    );
+    // Of several items that begin at one place the last counts.
+    for rule in about.rules(Dialect::Vim).iter().rev() {
+        out += &item(rule, id);
+    }
+    for (group, like) in [
+        ("Comment", "Comment"),
+        ("Text", "String"),
+        ("Escape", "SpecialChar"),
+        ("Number", "Number"),
+        ("Keyword", "Keyword"),
+        ("Operator", "Operator"),
+    ] {
+        out += &format!("highlight default link {id}{group} {like}\n");
+    }
+    out + &format!("let b:current_syntax = '{id}'\n")
+}
+
+fn item(rule: &Rule, id: &str) -> String {
+    let group = match rule.role {
+        Some(Role::Comment) => "Comment",
+        Some(Role::Text) => "Text",
+        Some(Role::Number) => "Number",
+        Some(Role::Keyword) => "Keyword",
+        Some(Role::Operator) => "Operator",
+        Some(Role::Name { .. }) | None => "Name",
+    };
+    let sign = |text: &str| escaped(text, Dialect::Vim);
+    let quoted = |regular: &str| {
+        // A pattern stands between signs that are not in it.
+        let signs = [
+            '"', '\'', '/', '@', '!', ';', '~', '`', '&', '%', '#', '+', '=',
+        ];
+        let sign = signs.into_iter().find(|sign| !regular.contains(*sign));
+        let sign = sign.unwrap_or('"');
+        format!("{sign}\\v{regular}{sign}")
+    };
+    match &rule.looks {
+        Looks::Words(words) => {
+            let words: Vec<String> = words.iter().map(|word| sign(word)).collect();
+            let regular = format!("<%({})>", words.join("|"));
+            format!("syntax match {id}{group} {}\n", quoted(&regular))
+        }
+        Looks::Signs(signs) => {
+            let signs: Vec<String> = signs.iter().map(|one| sign(one)).collect();
+            format!("syntax match {id}{group} {}\n", quoted(&signs.join("|")))
+        }
+        Looks::Fits(regular) => format!("syntax match {id}{group} {}\n", quoted(regular)),
+        Looks::Line(open) => format!(
+            "syntax match {id}{group} {}\n",
+            quoted(&format!("{}.*$", sign(open)))
+        ),
+        Looks::Between {
+            open,
+            close,
+            escapes,
+            nests,
+        } => {
+            let mut out = String::new();
+            let mut more = String::new();
+            if *escapes {
+                out += &format!("syntax match {id}Escape \"\\\\.\" contained\n");
+                more += &format!(" skip=\"\\\\.\" contains={id}Escape");
+            }
+            if *nests {
+                more += &format!(" contains={id}{group}");
+            }
+            let (start, end) = (quoted(&sign(open)), quoted(&sign(close)));
+            out + &format!("syntax region {id}{group} start={start}{more} end={end}\n")
+        }
+    }
+}
+
+fn readme(about: &About<'_>, is_neovim: bool) -> String {
+    let (folder, server) = if is_neovim {
+        (
+            format!("~/.local/share/nvim/site/pack/{0}/start/{0}", about.id),
+            "Neovim 0.8 or newer starts `quillon editor` by itself; `quillon` has to be on the path.",
+        )
+    } else {
+        (
+            format!("~/.vim/pack/{0}/start/{0}", about.id),
+            "Where a client for language servers is installed that has `lsp#register_server`, `quillon editor` is started; `quillon` has to be on the path.",
+        )
+    };
+    format!(
+        "# {} for {}\n\nCopy this folder to `{folder}`.\n\n{server}\n",
+        about.name,
+        if is_neovim { "Neovim" } else { "Vim" },
+    )
+}

@@ -1,0 +1,229 @@
+//! A package for Visual Studio Code: colours in the JSON form of regular expressions that many editors
+//! read, brackets, comments, snippets, and a client that starts the server.
+
+use quillon_core::editing::{Dialect, Looks, Piece, Role, Rule, escaped};
+use serde_json::{Value, json};
+
+use super::{About, File};
+
+pub fn files(about: &About<'_>) -> Vec<File> {
+    let id = &about.id;
+    let pretty = |value: &Value| format!("{value:#}\n");
+    vec![
+        File::new("package.json", pretty(&manifest(about))),
+        File::new("language-configuration.json", pretty(&configuration(about))),
+        File::new(
+            format!("syntaxes/{id}.tmLanguage.json"),
+            pretty(&colours(about)),
+        ),
+        File::new(format!("snippets/{id}.json"), pretty(&snippets(about))),
+        File::new("extension.js", client(about)),
+        File::new("README.md", readme(about)),
+        File::new(
+            "LICENSE",
+            format!(
+                "Made from the definition of {}; what may be done with it, the definition's author says.\n",
+                about.name
+            ),
+        ),
+        File::new(".vscodeignore", ".gitignore\n"),
+    ]
+}
+
+fn manifest(about: &About<'_>) -> Value {
+    let id = &about.id;
+    json!({
+        "name": id,
+        "displayName": about.name,
+        "description": format!("The language {}: colours, and all that its definition knows", about.name),
+        "version": "0.1.0",
+        "publisher": "local",
+        "license": "SEE LICENSE IN LICENSE",
+        "repository": { "type": "git", "url": "." },
+        "engines": { "vscode": "^1.75.0" },
+        "categories": ["Programming Languages"],
+        "main": "./extension.js",
+        "activationEvents": [format!("onLanguage:{id}")],
+        "contributes": {
+            "languages": [{
+                "id": id,
+                "aliases": [about.name],
+                "extensions": about.extensions,
+                "configuration": "./language-configuration.json",
+            }],
+            "grammars": [{
+                "language": id,
+                "scopeName": format!("source.{id}"),
+                "path": format!("./syntaxes/{id}.tmLanguage.json"),
+            }],
+            "snippets": [{ "language": id, "path": format!("./snippets/{id}.json") }],
+            "configuration": {
+                "title": about.name,
+                "properties": {
+                    format!("{id}.server"): {
+                        "type": "string",
+                        "default": "quillon",
+                        "description": "The program that answers the editor, as `quillon editor`",
+                    },
+                },
+            },
+        },
+        "dependencies": { "vscode-languageclient": "^8.1.0" },
+    })
+}
+
+fn configuration(about: &About<'_>) -> Value {
+    let brackets: Vec<[&str; 2]> = about
+        .brackets()
+        .iter()
+        .map(|(open, close)| [*open, *close])
+        .collect();
+    let mut pairs: Vec<Value> = about
+        .brackets()
+        .iter()
+        .map(|(open, close)| json!({ "open": open, "close": close }))
+        .collect();
+    let quotes = about.quotes().into_iter();
+    pairs.extend(
+        quotes
+            .map(|quote| json!({ "open": quote, "close": quote, "notIn": ["string", "comment"] })),
+    );
+    let mut comments = serde_json::Map::new();
+    if let Some(line) = &about.line_comment {
+        comments.insert("lineComment".to_owned(), json!(line));
+    }
+    if let Some((open, close)) = &about.block_comment {
+        comments.insert("blockComment".to_owned(), json!([open, close]));
+    }
+    json!({
+        "comments": comments,
+        "brackets": brackets,
+        "autoClosingPairs": pairs,
+        "surroundingPairs": pairs,
+    })
+}
+
+fn colours(about: &About<'_>) -> Value {
+    let id = &about.id;
+    let rules = about.rules(Dialect::Usual);
+    let patterns: Vec<Value> = rules.iter().filter_map(|rule| pattern(rule, id)).collect();
+    json!({
+        "name": about.name,
+        "scopeName": format!("source.{id}"),
+        "patterns": patterns,
+    })
+}
+
+/// What a theme knows tokens of a role by.
+fn scope(role: Option<Role>, looks: &Looks) -> &'static str {
+    match (role, looks) {
+        (Some(Role::Comment), Looks::Line(_)) => "comment.line",
+        (Some(Role::Comment), _) => "comment.block",
+        (Some(Role::Text), _) => "string.quoted",
+        (Some(Role::Number), _) => "constant.numeric",
+        (Some(Role::Keyword), _) => "keyword.control",
+        (Some(Role::Operator), _) => "keyword.operator",
+        (Some(Role::Name { .. }) | None, _) => "variable.other",
+    }
+}
+
+fn pattern(rule: &Rule, id: &str) -> Option<Value> {
+    let name = format!("{}.{id}", scope(rule.role, &rule.looks));
+    let usual = |text: &String| escaped(text, Dialect::Usual);
+    Some(match &rule.looks {
+        Looks::Words(words) => {
+            let words: Vec<String> = words.iter().map(usual).collect();
+            json!({ "name": name, "match": format!(r"(?<![\p{{L}}\d_])(?:{})(?![\p{{L}}\d_])", words.join("|")) })
+        }
+        Looks::Signs(signs) => {
+            let signs: Vec<String> = signs.iter().map(usual).collect();
+            json!({ "name": name, "match": signs.join("|") })
+        }
+        Looks::Fits(regular) if regular.is_empty() => return None,
+        Looks::Fits(regular) => json!({ "name": name, "match": regular }),
+        Looks::Line(open) => json!({ "name": name, "match": format!("{}.*$", usual(open)) }),
+        Looks::Between {
+            open,
+            close,
+            escapes,
+            nests,
+        } => {
+            let mut inner = Vec::new();
+            if *escapes {
+                inner.push(
+                    json!({ "name": format!("constant.character.escape.{id}"), "match": r"\\." }),
+                );
+            }
+            if *nests {
+                // What nests has the same rule inside.
+                inner.push(json!({
+                    "begin": usual(open), "end": usual(close), "patterns": [{ "include": "#nested" }],
+                }));
+            }
+            let mut whole = json!({ "name": name, "begin": usual(open), "end": usual(close), "patterns": inner });
+            if *nests {
+                whole["patterns"] = json!([{ "begin": usual(open), "end": usual(close), "patterns": [{ "include": "$self" }] }]);
+            }
+            whole
+        }
+    })
+}
+
+fn snippets(about: &About<'_>) -> Value {
+    let mut all = serde_json::Map::new();
+    for (form, pieces) in about.snippets() {
+        let prefix = match pieces.first() {
+            Some(Piece::Text(text)) => text.split_whitespace().next().unwrap_or(&form).to_owned(),
+            Some(Piece::Hole(_)) | None => form.clone(),
+        };
+        all.insert(
+            form,
+            json!({ "prefix": prefix, "body": quillon_core::editing::snippet(&pieces) }),
+        );
+    }
+    Value::Object(all)
+}
+
+fn client(about: &About<'_>) -> String {
+    let (id, name) = (&about.id, &about.name);
+    format!(
+        r#"// Starts the server and lets it answer.
+const {{ workspace }} = require("vscode");
+const {{ LanguageClient }} = require("vscode-languageclient/node");
+
+let client;
+
+exports.activate = function () {{
+  const command = workspace.getConfiguration("{id}").get("server") || "quillon";
+  const server = {{ command, args: ["editor"] }};
+  const documents = [{{ language: "{id}" }}, {{ pattern: "**/*.quillon" }}, {{ pattern: "**/*.cases" }}];
+  const watched = workspace.createFileSystemWatcher("**/*.quillon");
+  client = new LanguageClient("{id}", "{name}", server, {{
+    documentSelector: documents,
+    synchronize: {{ fileEvents: watched }},
+  }});
+  return client.start();
+}};
+
+exports.deactivate = function () {{
+  return client && client.stop();
+}};
+"#
+    )
+}
+
+fn readme(about: &About<'_>) -> String {
+    format!(
+        "# {name} for Visual Studio Code
+
+Colours, brackets, comments, snippets, and a client for the server of {name}.
+
+To try it: `npm install` in this folder, and copy the folder to `~/.vscode/extensions/{id}`.
+To pack it: `npm install`, then `npx @vscode/vsce package`; `code --install-extension {id}-0.1.0.vsix` installs it.
+
+It starts `quillon editor`: `quillon` has to be on the path, or the setting `{id}.server` names it.
+",
+        name = about.name,
+        id = about.id
+    )
+}
