@@ -90,7 +90,7 @@ impl Looked {
             name: binding.map_or_else(String::new, |binding| binding.name.clone()),
             what: self.what(mention.binding),
             bound: binding.and_then(|binding| binding.span),
-            signature: provided.map(crate::definition::Provided::signature),
+            signature: provided.map(super::signature),
             help: provided.map_or_else(String::new, super::help),
             type_of: of_binding.map(|one| one.shown(definition)),
         }

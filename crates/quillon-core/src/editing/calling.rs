@@ -3,7 +3,7 @@
 use super::Looked;
 use super::naming::is_seen_around;
 use crate::definition::Part;
-use crate::lexing::{BRACKETS, Token};
+use crate::lexing::{Token, is_closing, is_opening};
 use crate::scoping::{BindingId, Home};
 
 /// A call that is being written.
@@ -37,9 +37,9 @@ impl Looked {
         let (mut depth, mut argument) = (0, 0);
         for (at, token) in before.iter().enumerate().rev() {
             let text = self.source.slice(token.span);
-            if BRACKETS.iter().any(|(_, close)| *close == text) {
+            if is_closing(text) {
                 depth += 1;
-            } else if BRACKETS.iter().any(|(open, _)| *open == text) {
+            } else if is_opening(text) {
                 if depth > 0 {
                     depth -= 1;
                     continue;

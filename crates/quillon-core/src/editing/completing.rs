@@ -182,10 +182,20 @@ fn built_in(provided: &Provided) -> Candidate {
     Candidate {
         text: provided.name.text.clone(),
         filling: Filling::Name(what),
-        detail: provided.signature(),
+        detail: signature(provided),
         help: help(provided),
         form: Vec::new(),
     }
+}
+
+/// The name of something that its language has, with its parameters.
+pub fn signature(provided: &Provided) -> String {
+    let Some(params) = &provided.params else {
+        return provided.name.text.clone();
+    };
+    let names: Vec<&str> = params.iter().map(|param| &param.text[..]).collect();
+    let rest = if provided.rest { "..." } else { "" };
+    format!("{}({}{rest})", provided.name.text, names.join(", "))
 }
 
 /// What the definition says of something that its language has, or what the operation behind it does.

@@ -5,8 +5,10 @@ use std::sync::Arc;
 
 use super::clauses;
 use crate::definition::{self, Noted};
+use crate::diagnostic::{Diagnostic, quote};
+use crate::language::Language;
 use crate::operations::Operation;
-use crate::source::{SourceText, Span};
+use crate::source::{SourceText, Span, exchanged};
 
 /// An item of a definition, or a line of one that names something.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -162,6 +164,34 @@ impl Described {
             }
         }
         found
+    }
+
+    /// The stretches where a new name is to be put for the one at a place.
+    ///
+    /// # Errors
+    /// Why it cannot be put there, as a sentence.
+    pub fn renamed(&self, offset: u32, name: &str) -> Result<Vec<Span>, String> {
+        let places = self.standings(offset);
+        if places.is_empty() {
+            return Err("nothing that has a name in this definition stands here".to_owned());
+        }
+        if !name.starts_with(char::is_alphabetic) || definition::first_word(name) != name {
+            return Err(format!("{} is no name in a definition", quote(name)));
+        }
+        let changed = exchanged(
+            self.source.text(),
+            places.iter().map(|place| (*place, name)),
+        );
+        let errors = |source: &Arc<SourceText>| {
+            let mut found = Language::load(source).diagnostics;
+            found.retain(Diagnostic::is_error);
+            found
+        };
+        let before = errors(&self.source).len();
+        match errors(&SourceText::new(self.source.name(), changed)).get(before) {
+            Some(error) => Err(format!("the definition would be wrong: {}", error.message)),
+            None => Ok(places),
+        }
     }
 
     /// What the notation says of the word at a place: a clause, an item, an operation; and the stretch

@@ -4,8 +4,8 @@
 use std::sync::Arc;
 
 use crate::diagnostic::Diagnostic;
-use crate::language::{Examined, Language, Reading};
-use crate::lexing::{BRACKETS, KindId, Token, Tokens};
+use crate::language::{Examined, Extent, Language, Reading};
+use crate::lexing::{BRACKETS, KindId, Token, Tokens, is_opening};
 use crate::source::{SourceText, Span};
 
 mod about;
@@ -23,11 +23,11 @@ mod shape;
 pub use about::{About, AboutForm, AboutName};
 pub use calling::Call;
 pub use colours::{Coloured, Role};
-pub use completing::{Candidate, Filling, Piece, forms_to_fill_in, help, snippet};
+pub use completing::{Candidate, Filling, Piece, forms_to_fill_in, help, signature, snippet};
 pub use defining::{Described, Item, ItemKind};
 pub use naming::{Standing, What};
 pub use outline::Symbol;
-pub use rules::{Dialect, Looks, Rule, escaped, rules};
+pub use rules::{Dialect, Looks, Rule, escaped, one_of, rules};
 
 /// A program with all that the stages before a run have found in it.
 #[derive(Debug)]
@@ -95,8 +95,10 @@ impl Looked {
     /// A look at the same text without what is being written at a place, if the text is wrong: what is
     /// around it tells which names there are.
     fn without_begun(&self, offset: u32) -> Option<Looked> {
-        let is_wrong = self.examined.diagnostics.iter().any(Diagnostic::is_error);
-        let rest = self.rest_without(offset).filter(|_| is_wrong)?;
+        if !self.examined.diagnostics.iter().any(Diagnostic::is_error) {
+            return None;
+        }
+        let rest = self.rest_without(offset)?;
         Some(Looked::new(&self.language, &rest))
     }
 
@@ -104,7 +106,9 @@ impl Looked {
     /// so that all places stay what they are.
     fn rest_without(&self, offset: u32) -> Option<Arc<SourceText>> {
         let text = self.source.text();
-        let end = self.source.line_span(self.source.line_of(offset)).end as usize;
+        let line = self.source.line_span(self.source.line_of(offset));
+        // A place can be inside the end of its line.
+        let end = line.end.max(offset) as usize;
         let cuts = self.beginnings(offset).into_iter().map(|start| {
             let blank = " ".repeat(end - start as usize);
             let text = format!("{}{blank}{}", &text[..start as usize], &text[end..]);
@@ -113,17 +117,11 @@ impl Looked {
         });
         let mut found = None;
         for source in cuts {
-            if self
-                .language
-                .tree(&source, Reading::Program)
-                .value
-                .is_some()
-            {
-                found = Some(source);
-                break;
+            match self.language.extent(&source, Reading::Program) {
+                Extent::Whole => return Some(source),
+                Extent::Parts => found = found.or(Some(source)),
+                Extent::Nothing => {}
             }
-            let is_read = self.language.readable(&source, Reading::Program).is_some();
-            found = found.or(is_read.then_some(source));
         }
         found
     }
@@ -156,7 +154,6 @@ impl Looked {
         let lexer = self.language.lexer();
         let separators = self.separators();
         let is_separator = |text: &str| separators.contains(&text);
-        let opens = |text: &str| BRACKETS.iter().any(|(open, _)| *open == text);
         let before = self.tokens().take_while(|token| token.span.start < offset);
         let before: Vec<Token> = before
             .filter(|token| !lexer.kind(token.kind).ignored)
@@ -168,7 +165,7 @@ impl Looked {
             at.checked_sub(1).map(|at| &before[at]).is_none_or(|last| {
                 is_separator(text(token))
                     || is_separator(text(last))
-                    || opens(text(last))
+                    || is_opening(text(last))
                     || line(last) != line(token)
             })
         });

@@ -3,7 +3,7 @@
 use super::Looked;
 use crate::diagnostic::quote;
 use crate::scoping::{BindingId, Names};
-use crate::source::{SourceText, Span};
+use crate::source::{SourceText, Span, exchanged};
 use crate::tree::Tree;
 
 impl Looked {
@@ -39,7 +39,10 @@ impl Looked {
         let old = self.renamable(offset)?;
         self.is_such_a_name(old, name)?;
         let places: Vec<Span> = self.standings(offset).iter().map(|one| one.span).collect();
-        let text = exchanged(self.source.text(), &places, name);
+        let text = exchanged(
+            self.source.text(),
+            places.iter().map(|place| (*place, name)),
+        );
         let source = SourceText::new(self.source.name(), text);
         let after = self.language.examined(&source);
         if let Some(error) = after.diagnostics.iter().find(|one| one.is_error()) {
@@ -89,18 +92,6 @@ impl Looked {
             _ => Err(format!("{} is no name in this language", quote(name))),
         }
     }
-}
-
-/// A text with something else at some stretches, which are in order.
-fn exchanged(text: &str, places: &[Span], with: &str) -> String {
-    let mut out = String::with_capacity(text.len());
-    let mut at = 0;
-    for place in places {
-        out += &text[at..place.start as usize];
-        out += with;
-        at = place.end as usize;
-    }
-    out + &text[at..]
 }
 
 /// What every name of a text means: each binding by the number of the first name that has it.

@@ -207,16 +207,30 @@ fn has_escapes(pattern: &Pattern) -> bool {
 
 /// A pattern as a regular expression. Of what nests only the opening is one; what is excepted is
 /// looked for first, where the dialect can.
-pub fn regular(pattern: &Pattern, dialect: Dialect) -> String {
+fn regular(pattern: &Pattern, dialect: Dialect) -> String {
     let group = |inner: &str| match dialect {
         Dialect::Usual => format!("(?:{inner})"),
         Dialect::Vim => format!("%({inner})"),
         Dialect::Emacs => format!("\\(?:{inner}\\)"),
     };
-    let part = |pattern: &Pattern| match pattern {
-        Pattern::Class(_) => regular(pattern, dialect),
-        Pattern::Literal(text) if text.chars().count() == 1 => regular(pattern, dialect),
-        _ => group(&regular(pattern, dialect)),
+    let is_one_character = |pattern: &Pattern| match pattern {
+        Pattern::Class(_) => true,
+        Pattern::Literal(text) => text.chars().count() == 1,
+        Pattern::Sequence(_)
+        | Pattern::Choice(_)
+        | Pattern::Optional(_)
+        | Pattern::Star(_)
+        | Pattern::Plus(_)
+        | Pattern::Nested(..)
+        | Pattern::Except(..) => false,
+    };
+    let part = |pattern: &Pattern| {
+        let whole = regular(pattern, dialect);
+        if is_one_character(pattern) {
+            whole
+        } else {
+            group(&whole)
+        }
     };
     match pattern {
         Pattern::Literal(text) | Pattern::Nested(text, _) => escaped(text, dialect),
@@ -225,18 +239,18 @@ pub fn regular(pattern: &Pattern, dialect: Dialect) -> String {
             None => class(set),
         },
         Pattern::Sequence(parts) => {
-            let each = parts.iter().map(|inner| match inner {
-                Pattern::Choice(_) | Pattern::Except(..) => part(inner),
-                _ => regular(inner, dialect),
+            let each = parts.iter().map(|inner| {
+                if matches!(inner, Pattern::Choice(_) | Pattern::Except(..)) {
+                    part(inner)
+                } else {
+                    regular(inner, dialect)
+                }
             });
             each.collect()
         }
         Pattern::Choice(parts) => {
-            let each: Vec<String> = parts.iter().map(|inner| regular(inner, dialect)).collect();
-            each.join(match dialect {
-                Dialect::Usual | Dialect::Vim => "|",
-                Dialect::Emacs => "\\|",
-            })
+            let each = parts.iter().map(|inner| regular(inner, dialect));
+            alternatives(each, dialect)
         }
         Pattern::Optional(inner) => format!("{}?", part(inner)),
         Pattern::Star(inner) => format!("{}*", part(inner)),
@@ -251,6 +265,20 @@ pub fn regular(pattern: &Pattern, dialect: Dialect) -> String {
             }
         }
     }
+}
+
+/// Regular expressions as alternatives.
+fn alternatives(each: impl Iterator<Item = String>, dialect: Dialect) -> String {
+    let each: Vec<String> = each.collect();
+    each.join(match dialect {
+        Dialect::Usual | Dialect::Vim => "|",
+        Dialect::Emacs => "\\|",
+    })
+}
+
+/// A regular expression for one of some texts.
+pub fn one_of(texts: &[String], dialect: Dialect) -> String {
+    alternatives(texts.iter().map(|text| escaped(text, dialect)), dialect)
 }
 
 /// A text that stands for itself.

@@ -34,6 +34,7 @@ pub use interactive::Possible;
 pub use lacks::Stage;
 pub use prepared::Prepared;
 pub(crate) use prepared::Ready;
+pub(crate) use tree::Extent;
 pub use tree::Reading;
 
 /// A language, compiled from its definition. Copies share all of it.

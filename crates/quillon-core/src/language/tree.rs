@@ -24,6 +24,14 @@ pub enum Reading<'a> {
     Sort(&'a str),
 }
 
+/// How much of a text can be read.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(crate) enum Extent {
+    Whole,
+    Parts,
+    Nothing,
+}
+
 impl Language {
     /// Reads a text as a tree.
     pub fn tree(&self, source: &Arc<SourceText>, reading: Reading<'_>) -> Outcome<Tree> {
@@ -34,6 +42,16 @@ impl Language {
     pub(crate) fn readable(&self, source: &Arc<SourceText>, reading: Reading<'_>) -> Option<Tree> {
         let read = self.read(source, reading);
         read.tree.value.or(read.parts.map(|parts| parts.tree))
+    }
+
+    /// How much of a text can be read.
+    pub(crate) fn extent(&self, source: &Arc<SourceText>, reading: Reading<'_>) -> Extent {
+        let read = self.read(source, reading);
+        match (read.tree.value, read.parts) {
+            (Some(_), _) => Extent::Whole,
+            (None, Some(_)) => Extent::Parts,
+            (None, None) => Extent::Nothing,
+        }
     }
 
     /// Reads a text as a tree, and if it is wrong, as much of it as can be.

@@ -77,6 +77,23 @@ pub fn ceiling(text: &str, offset: usize) -> usize {
     at
 }
 
+/// A text with other texts in the place of stretches, which are in order; of two that overlap the
+/// second has what the first leaves.
+pub(crate) fn exchanged<'t>(
+    text: &str,
+    edits: impl IntoIterator<Item = (Span, &'t str)>,
+) -> String {
+    let mut out = String::with_capacity(text.len());
+    let mut at = 0;
+    for (span, with) in edits {
+        let (start, end) = (span.start as usize, span.end as usize);
+        out.push_str(&text[at..start.max(at)]);
+        out.push_str(with);
+        at = end.max(at);
+    }
+    out + &text[at..]
+}
+
 /// Line and column as a person counts them, both from 1. A column is a grapheme
 /// cluster: what the reader takes for one character, however many bytes it has.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize)]

@@ -9,7 +9,7 @@ use crate::definition::{Example, Expected, Failing};
 use crate::language::Prepared;
 use crate::runtime::Limits;
 use crate::session::Engine;
-use crate::source::{SourceText, Span};
+use crate::source::{SourceText, Span, exchanged};
 use crate::tree::one_line;
 use crate::values::Held;
 
@@ -165,14 +165,5 @@ fn added(
 pub fn edited(text: &str, edits: &[Edit]) -> String {
     let mut edits: Vec<&Edit> = edits.iter().collect();
     edits.sort_by_key(|edit| edit.span.start);
-    let mut out = String::new();
-    let mut at = 0;
-    for edit in edits {
-        let (start, end) = (edit.span.start as usize, edit.span.end as usize);
-        out.push_str(&text[at..start.max(at)]);
-        out.push_str(&edit.text);
-        at = end.max(at);
-    }
-    out.push_str(&text[at..]);
-    out
+    exchanged(text, edits.iter().map(|edit| (edit.span, &edit.text[..])))
 }

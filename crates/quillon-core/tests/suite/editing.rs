@@ -432,3 +432,11 @@ fn what_stands_around_an_unfinished_line_is_known() {
         );
     }
 }
+
+#[test]
+fn a_place_inside_the_end_of_a_line_is_a_place() {
+    let (looked, at) = look_at(&ways(), "let level = 1;\r|\nlet = 3");
+    assert!(looked.call_at(at).is_none());
+    let (_, offered) = looked.candidates(at);
+    assert!(offered.iter().any(|one| one.text == "level"));
+}

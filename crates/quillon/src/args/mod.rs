@@ -157,7 +157,7 @@ pub enum Command {
     ///
     /// Editors start it by themselves, once for any number of definitions and programs. It reads
     /// standard input and writes standard output; a program is never run.
-    #[command(after_help = "Neovim (0.8 or newer):
+    #[command(after_help = "Example, for Neovim 0.8 or newer:
   vim.filetype.add({ extension = { quillon = 'quillon', cases = 'quillon-cases', tow = 'towpath' } })
   vim.api.nvim_create_autocmd('FileType', {
     pattern = { 'quillon', 'quillon-cases', 'towpath' },
@@ -167,7 +167,9 @@ pub enum Command {
 
 Others: name `quillon editor` as the language server for files that end in .quillon and for those of your language.")]
     Editor,
-    /// Make an editor package for a language: colours, comments, brackets, the start of the server
+    /// Make an editor package for a language
+    ///
+    /// It has colours, comments and brackets, and starts the server that `quillon editor` is.
     #[command(
         after_help = "Example:\n  quillon equip towpath.quillon --for neovim --into ~/.local/share/nvim/site/pack/towpath/start/towpath\n  quillon equip --for vscode --into towpath-vscode"
     )]

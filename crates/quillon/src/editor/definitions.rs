@@ -8,8 +8,6 @@ use lsp_types::{
     InlayHintParams, Location, MarkupContent, MarkupKind, ReferenceParams, RenameParams,
     SymbolKind, TextDocumentPositionParams, TextEdit, Uri, WorkspaceEdit,
 };
-use quillon_core::Language;
-use quillon_core::diagnostic::quote;
 use quillon_core::editing::{Described, Item, ItemKind};
 use quillon_core::source::SourceText;
 use quillon_core::testing::Verdict;
@@ -144,41 +142,14 @@ pub fn completion(server: &Server, params: &CompletionParams) -> Option<Completi
 pub fn renamed(server: &Server, params: &RenameParams) -> Option<Result<WorkspaceEdit, Refusal>> {
     let (text, described, offset) = at(server, &params.text_document_position)?;
     let name = &params.new_name;
-    let spans = described.standings(offset);
-    if spans.is_empty() {
-        let message = "nothing that has a name in this definition stands here";
-        return Some(Err(Refusal::failed(message)));
-    }
-    let is_word = |c: char| c.is_alphanumeric() || c == '_';
-    if !name.starts_with(char::is_alphabetic) || !name.chars().all(is_word) {
-        let message = format!("{} is no name in a definition", quote(name));
-        return Some(Err(Refusal::failed(message)));
-    }
-    let mut changed = String::new();
-    let mut done = 0;
-    for span in &spans {
-        changed += &text.content[done..span.start as usize];
-        changed += name;
-        done = span.end as usize;
-    }
-    changed += &text.content[done..];
-    let errors = |content: &str| {
-        let source = SourceText::new("definition", content);
-        let found = Language::load(&source).diagnostics;
-        found
-            .into_iter()
-            .filter(quillon_core::diagnostic::Diagnostic::is_error)
-            .collect::<Vec<_>>()
-    };
-    let before = errors(&text.content).len();
-    if let Some(error) = errors(&changed).get(before) {
-        let message = format!("the definition would be wrong: {}", error.message);
-        return Some(Err(Refusal::failed(message)));
-    }
-    let edits = spans
-        .into_iter()
-        .map(|span| TextEdit::new(range(text, span), name.clone()));
-    Some(Ok(edit(&text.uri, edits.collect())))
+    Some(match described.renamed(offset, name) {
+        Ok(spans) => {
+            let edits = spans.into_iter();
+            let edits = edits.map(|span| TextEdit::new(range(text, span), name.clone()));
+            Ok(edit(&text.uri, edits.collect()))
+        }
+        Err(why) => Err(Refusal::failed(why)),
+    })
 }
 
 /// Behind each example that has been run, what came of it.

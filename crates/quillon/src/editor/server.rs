@@ -1,6 +1,7 @@
 //! What the server knows: the texts that are open, the languages they are in, and what has been found
 //! in them.
 
+use std::cell::OnceCell;
 use std::collections::{BTreeSet, HashMap};
 use std::path::{Path, PathBuf};
 use std::rc::Rc;
@@ -33,6 +34,8 @@ struct Known {
     text: String,
     language: Option<Language>,
     diagnostics: Vec<Diagnostic>,
+    /// What is hardly meant, once it has been looked for.
+    advice: OnceCell<Vec<Diagnostic>>,
 }
 
 /// The server.
@@ -115,6 +118,7 @@ impl Server {
                     text.change(params.text_document.version, params.content_changes);
                     let sort = text.sort;
                     self.looked.remove(&params.text_document.uri);
+                    self.examples.remove(&params.text_document.uri);
                     self.changed.insert(params.text_document.uri.to_string());
                     self.touch(sort);
                 }
@@ -309,9 +313,11 @@ impl Server {
         let Some(known) = self.known.get(&path) else {
             return Vec::new();
         };
-        let advice = known.language.as_ref().filter(|_| known.is_right());
-        let advice = advice.map_or_else(Vec::new, Language::advice);
-        known.diagnostics.iter().cloned().chain(advice).collect()
+        let advice = known.advice.get_or_init(|| {
+            let language = known.language.as_ref().filter(|_| known.is_right());
+            language.map_or_else(Vec::new, Language::advice)
+        });
+        known.diagnostics.iter().chain(advice).cloned().collect()
     }
 
     /// The text of a file: as it is in the editor, or else on the disk.
@@ -367,6 +373,7 @@ impl Server {
                 text,
                 language,
                 diagnostics,
+                advice: OnceCell::new(),
             },
         );
     }

@@ -1,6 +1,6 @@
 //! A package for Emacs: a mode with colours and comments, and the start of the server.
 
-use quillon_core::editing::{Dialect, Looks, Role, escaped};
+use quillon_core::editing::{Dialect, Looks, Role, escaped, one_of};
 
 use super::{About, File};
 
@@ -89,13 +89,9 @@ fn colours(about: &About<'_>) -> String {
         };
         let regular = match &rule.looks {
             Looks::Words(words) => {
-                let words: Vec<String> = words.iter().map(sign).collect();
-                format!("\\_<\\(?:{}\\)\\_>", words.join("\\|"))
+                format!("\\_<\\(?:{}\\)\\_>", one_of(words, Dialect::Emacs))
             }
-            Looks::Signs(signs) => {
-                let signs: Vec<String> = signs.iter().map(sign).collect();
-                signs.join("\\|")
-            }
+            Looks::Signs(signs) => one_of(signs, Dialect::Emacs),
             Looks::Fits(regular) => regular.clone(),
             Looks::Line(open) => format!("{}.*$", sign(open)),
             Looks::Between {

@@ -2,6 +2,7 @@
 
 use quillon_core::Language;
 use quillon_core::editing::{Dialect, Looks, Piece, Role, Rule, forms_to_fill_in, rules};
+use quillon_core::lexing::BRACKETS;
 
 mod emacs;
 mod vim;
@@ -105,8 +106,8 @@ impl About<'_> {
                 .iter()
                 .any(|kind| kind.is_literal() && kind.name == text)
         };
-        let all = [("(", ")"), ("[", "]"), ("{", "}")];
-        all.into_iter()
+        BRACKETS
+            .into_iter()
             .filter(|(open, close)| has(open) && has(close))
             .collect()
     }

@@ -1,6 +1,6 @@
 //! Packages for Vim and Neovim: file types, colours, comments, and the start of the server.
 
-use quillon_core::editing::{Dialect, Looks, Role, Rule, escaped};
+use quillon_core::editing::{Dialect, Looks, Role, Rule, escaped, one_of};
 
 use super::{About, File};
 
@@ -118,13 +118,12 @@ fn item(rule: &Rule, id: &str) -> String {
     };
     match &rule.looks {
         Looks::Words(words) => {
-            let words: Vec<String> = words.iter().map(|word| sign(word)).collect();
-            let regular = format!("<%({})>", words.join("|"));
+            let regular = format!("<%({})>", one_of(words, Dialect::Vim));
             format!("syntax match {id}{group} {}\n", quoted(&regular))
         }
         Looks::Signs(signs) => {
-            let signs: Vec<String> = signs.iter().map(|one| sign(one)).collect();
-            format!("syntax match {id}{group} {}\n", quoted(&signs.join("|")))
+            let regular = one_of(signs, Dialect::Vim);
+            format!("syntax match {id}{group} {}\n", quoted(&regular))
         }
         Looks::Fits(regular) => format!("syntax match {id}{group} {}\n", quoted(regular)),
         Looks::Line(open) => format!(

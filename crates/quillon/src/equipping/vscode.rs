@@ -1,7 +1,7 @@
 //! A package for Visual Studio Code: colours in the JSON form of regular expressions that many editors
 //! read, brackets, comments, snippets, and a client that starts the server.
 
-use quillon_core::editing::{Dialect, Looks, Piece, Role, Rule, escaped};
+use quillon_core::editing::{Dialect, Looks, Piece, Role, Rule, escaped, one_of};
 use serde_json::{Value, json};
 
 use super::{About, File};
@@ -106,11 +106,25 @@ fn configuration(about: &About<'_>) -> Value {
 fn colours(about: &About<'_>) -> Value {
     let id = &about.id;
     let rules = about.rules(Dialect::Usual);
-    let patterns: Vec<Value> = rules.iter().filter_map(|rule| pattern(rule, id)).collect();
+    let numbered = rules.iter().enumerate();
+    let patterns =
+        numbered.filter_map(|(number, rule)| Some((number, rule, pattern(rule, number, id)?)));
+    let patterns: Vec<(usize, &Rule, Value)> = patterns.collect();
+    let nesting = patterns
+        .iter()
+        .filter(|(_, rule, _)| matches!(rule.looks, Looks::Between { nests: true, .. }));
+    let repository: serde_json::Map<String, Value> = nesting
+        .map(|(number, _, pattern)| (nested(*number), pattern.clone()))
+        .collect();
+    let patterns: Vec<Value> = patterns
+        .into_iter()
+        .map(|(_, _, pattern)| pattern)
+        .collect();
     json!({
         "name": about.name,
         "scopeName": format!("source.{id}"),
         "patterns": patterns,
+        "repository": repository,
     })
 }
 
@@ -127,18 +141,20 @@ fn scope(role: Option<Role>, looks: &Looks) -> &'static str {
     }
 }
 
-fn pattern(rule: &Rule, id: &str) -> Option<Value> {
+/// What a rule whose tokens nest is called, so that it can have itself inside.
+fn nested(number: usize) -> String {
+    format!("nested{number}")
+}
+
+fn pattern(rule: &Rule, number: usize, id: &str) -> Option<Value> {
     let name = format!("{}.{id}", scope(rule.role, &rule.looks));
     let usual = |text: &String| escaped(text, Dialect::Usual);
     Some(match &rule.looks {
         Looks::Words(words) => {
-            let words: Vec<String> = words.iter().map(usual).collect();
-            json!({ "name": name, "match": format!(r"(?<![\p{{L}}\d_])(?:{})(?![\p{{L}}\d_])", words.join("|")) })
+            let words = one_of(words, Dialect::Usual);
+            json!({ "name": name, "match": format!(r"(?<![\p{{L}}\d_])(?:{words})(?![\p{{L}}\d_])") })
         }
-        Looks::Signs(signs) => {
-            let signs: Vec<String> = signs.iter().map(usual).collect();
-            json!({ "name": name, "match": signs.join("|") })
-        }
+        Looks::Signs(signs) => json!({ "name": name, "match": one_of(signs, Dialect::Usual) }),
         Looks::Fits(regular) if regular.is_empty() => return None,
         Looks::Fits(regular) => json!({ "name": name, "match": regular }),
         Looks::Line(open) => json!({ "name": name, "match": format!("{}.*$", usual(open)) }),
@@ -150,21 +166,13 @@ fn pattern(rule: &Rule, id: &str) -> Option<Value> {
         } => {
             let mut inner = Vec::new();
             if *escapes {
-                inner.push(
-                    json!({ "name": format!("constant.character.escape.{id}"), "match": r"\\." }),
-                );
+                let escape = format!("constant.character.escape.{id}");
+                inner.push(json!({ "name": escape, "match": r"\\." }));
             }
             if *nests {
-                // What nests has the same rule inside.
-                inner.push(json!({
-                    "begin": usual(open), "end": usual(close), "patterns": [{ "include": "#nested" }],
-                }));
+                inner.push(json!({ "include": format!("#{}", nested(number)) }));
             }
-            let mut whole = json!({ "name": name, "begin": usual(open), "end": usual(close), "patterns": inner });
-            if *nests {
-                whole["patterns"] = json!([{ "begin": usual(open), "end": usual(close), "patterns": [{ "include": "$self" }] }]);
-            }
-            whole
+            json!({ "name": name, "begin": usual(open), "end": usual(close), "patterns": inner })
         }
     })
 }

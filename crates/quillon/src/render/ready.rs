@@ -3,7 +3,7 @@
 use quillon_core::Language;
 use quillon_core::definition::Provided;
 use quillon_core::diagnostic::{nearest, quote};
-use quillon_core::editing::help;
+use quillon_core::editing::{help, signature};
 
 use super::style::{FORM, QUIET};
 use super::table::{self, Cell};
@@ -40,7 +40,7 @@ pub fn listed(language: &Language, name: &str) -> Result<Vec<String>, String> {
 
 fn row(provided: &Provided) -> Vec<Cell> {
     vec![
-        Cell::new(provided.signature(), FORM),
+        Cell::new(signature(provided), FORM),
         Cell::new(help(provided), QUIET),
     ]
 }

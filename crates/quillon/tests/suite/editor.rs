@@ -1,172 +1,24 @@
 //! The server for editors, driven over pipes with the messages that a client sends.
 
-use std::collections::VecDeque;
-use std::io::{BufRead, BufReader, Read, Write};
 use std::path::Path;
-use std::process::{Child, ChildStdin, ChildStdout, Command, Stdio};
 
 use serde_json::{Value, json};
 
 use crate::common::Folder;
-
-/// A client with its server.
-struct Client {
-    server: Child,
-    to: ChildStdin,
-    from: BufReader<ChildStdout>,
-    number: i64,
-    /// What the server has said without being asked.
-    told: VecDeque<Value>,
-}
-
-#[expect(
-    clippy::needless_pass_by_value,
-    reason = "what is sent is made where it is sent"
-)]
-impl Client {
-    fn start(folder: &Path) -> Client {
-        Client::with(folder, json!({}))
-    }
-
-    fn with(folder: &Path, capabilities: Value) -> Client {
-        let mut server = Command::new(env!("CARGO_BIN_EXE_quillon"))
-            .arg("editor")
-            .current_dir(folder)
-            .stdin(Stdio::piped())
-            .stdout(Stdio::piped())
-            .spawn()
-            .expect("the server starts");
-        let to = server.stdin.take().expect("its input");
-        let from = BufReader::new(server.stdout.take().expect("its output"));
-        let mut client = Client {
-            server,
-            to,
-            from,
-            number: 0,
-            told: VecDeque::new(),
-        };
-        let params = json!({ "processId": null, "rootUri": null, "capabilities": capabilities });
-        let answer = client.ask("initialize", params);
-        assert_eq!(answer["serverInfo"]["name"], "quillon");
-        client.tell("initialized", json!({}));
-        client
-    }
-
-    fn send_text(&mut self, body: &str) {
-        write!(self.to, "Content-Length: {}\r\n\r\n{body}", body.len()).expect("the server reads");
-        self.to.flush().expect("the server reads");
-    }
-
-    fn send(&mut self, message: &Value) {
-        self.send_text(&message.to_string());
-    }
-
-    fn tell(&mut self, method: &str, params: Value) {
-        self.send(&json!({ "jsonrpc": "2.0", "method": method, "params": params }));
-    }
-
-    fn receive(&mut self) -> Value {
-        let mut length = 0;
-        loop {
-            let mut line = String::new();
-            let count = self.from.read_line(&mut line).expect("the server writes");
-            assert!(count > 0, "the server has ended");
-            match line.trim().split_once(": ") {
-                Some((_, value)) => length = value.parse().expect("a length"),
-                None => break,
-            }
-        }
-        let mut body = vec![0; length];
-        self.from.read_exact(&mut body).expect("the server writes");
-        serde_json::from_slice(&body).expect("JSON")
-    }
-
-    /// The answer to a request: its result, or its error.
-    fn ask(&mut self, method: &str, params: Value) -> Value {
-        self.number += 1;
-        let id = self.number;
-        self.send(&json!({ "jsonrpc": "2.0", "id": id, "method": method, "params": params }));
-        self.answer_to(&json!(id))
-    }
-
-    fn answer_to(&mut self, id: &Value) -> Value {
-        loop {
-            let mut message = self.receive();
-            if message["id"] == *id && message.get("method").is_none() {
-                let result = message["result"].take();
-                return if result.is_null() {
-                    message["error"].take()
-                } else {
-                    result
-                };
-            }
-            self.told.push_back(message);
-        }
-    }
-
-    /// What the server says of its own accord under a name.
-    fn hear(&mut self, method: &str) -> Value {
-        loop {
-            let at = self
-                .told
-                .iter()
-                .position(|message| message["method"] == method);
-            if let Some(mut message) = at.and_then(|at| self.told.remove(at)) {
-                return message["params"].take();
-            }
-            let message = self.receive();
-            self.told.push_back(message);
-        }
-    }
-
-    fn open(&mut self, uri: &str, text: &str) {
-        let document = json!({ "uri": uri, "languageId": "any", "version": 1, "text": text });
-        self.tell("textDocument/didOpen", json!({ "textDocument": document }));
-    }
-
-    fn change(&mut self, uri: &str, version: i64, changes: Value) {
-        let document = json!({ "uri": uri, "version": version });
-        let params = json!({ "textDocument": document, "contentChanges": changes });
-        self.tell("textDocument/didChange", params);
-    }
-
-    /// The messages of what is wrong in a text, the next time they are told.
-    fn wrong(&mut self, uri: &str) -> Vec<String> {
-        loop {
-            let told = self.hear("textDocument/publishDiagnostics");
-            if told["uri"] == *uri {
-                let all = told["diagnostics"].as_array().cloned().unwrap_or_default();
-                return all.iter().map(|one| text_of(&one["message"])).collect();
-            }
-        }
-    }
-
-    fn at(&mut self, method: &str, uri: &str, (line, character): (u32, u32)) -> Value {
-        self.ask(method, place(uri, (line, character)))
-    }
-
-    fn end(mut self) {
-        let answer = self.ask("shutdown", Value::Null);
-        assert_eq!(answer, Value::Null);
-        self.tell("exit", Value::Null);
-        assert!(self.server.wait().expect("it ends").success());
-    }
-}
-
-fn place(uri: &str, (line, character): (u32, u32)) -> Value {
-    json!({
-        "textDocument": { "uri": uri },
-        "position": { "line": line, "character": character },
-    })
-}
-
-fn text_of(value: &Value) -> String {
-    value.as_str().unwrap_or_default().to_owned()
-}
+use crate::common::client::{Client, place, text_of};
 
 fn uri_of(folder: &Folder, file: &str) -> String {
     let path = folder.path().canonicalize().expect("a folder").join(file);
     format!("file://{}", path.display())
+}
+
+/// A folder with the demo, and a program in it that is open in a client.
+fn opened(program: &str) -> (Folder, Client, String) {
+    let folder = Folder::with_demo();
+    let uri = uri_of(&folder, "programs/new.tow");
+    let mut client = Client::start(folder.path());
+    client.open(&uri, program);
+    (folder, client, uri)
 }
 
 fn labels(completion: &Value) -> Vec<String> {
@@ -179,11 +31,14 @@ fn labels(completion: &Value) -> Vec<String> {
 const PROGRAM: &str = "let toll be 4\nway due(tons) { answer tons * toll }\nsay due(3)\n";
 
 #[test]
+fn its_help_says_how_an_editor_is_told() {
+    let ran = Folder::new().quillon(&["editor", "--help"]);
+    ran.ends_with(0).shows("cmd = { 'quillon', 'editor' }");
+}
+
+#[test]
 fn a_program_is_known_at_every_place() {
-    let folder = Folder::with_demo();
-    let uri = uri_of(&folder, "programs/new.tow");
-    let mut client = Client::start(folder.path());
-    client.open(&uri, PROGRAM);
+    let (_folder, mut client, uri) = opened(PROGRAM);
     assert_eq!(client.wrong(&uri), Vec::<String>::new());
 
     let hover = client.at("textDocument/hover", &uri, (2, 5));
@@ -245,10 +100,7 @@ fn a_program_is_known_at_every_place() {
 
 #[test]
 fn a_name_is_exchanged_or_the_reason_is_told() {
-    let folder = Folder::with_demo();
-    let uri = uri_of(&folder, "programs/new.tow");
-    let mut client = Client::start(folder.path());
-    client.open(&uri, PROGRAM);
+    let (_folder, mut client, uri) = opened(PROGRAM);
     let mut params = place(&uri, (0, 5));
     params["newName"] = json!("rate");
     let edits = client.ask("textDocument/rename", params.clone());
@@ -267,10 +119,7 @@ fn a_name_is_exchanged_or_the_reason_is_told() {
 
 #[test]
 fn what_is_wrong_is_told_with_what_mends_it() {
-    let folder = Folder::with_demo();
-    let uri = uri_of(&folder, "programs/new.tow");
-    let mut client = Client::start(folder.path());
-    client.open(&uri, "let toll be 4\nsay tol\nlet spare be 2\n");
+    let (_folder, mut client, uri) = opened("let toll be 4\nsay tol\nlet spare be 2\n");
     let wrong = client.wrong(&uri);
     assert_eq!(
         wrong[0],
@@ -298,10 +147,7 @@ fn what_is_wrong_is_told_with_what_mends_it() {
 
 #[test]
 fn what_is_being_written_is_offered_from_what_can_stand_there() {
-    let folder = Folder::with_demo();
-    let uri = uri_of(&folder, "programs/new.tow");
-    let mut client = Client::start(folder.path());
-    client.open(&uri, &format!("{PROGRAM}say due(to"));
+    let (_folder, mut client, uri) = opened(&format!("{PROGRAM}say due(to"));
     let offered = client.at("textDocument/completion", &uri, (3, 10));
     assert_eq!(labels(&offered), ["toll"]);
     let help = client.at("textDocument/signatureHelp", &uri, (3, 10));

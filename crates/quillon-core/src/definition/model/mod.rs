@@ -478,18 +478,6 @@ pub struct Provided {
     pub help: String,
 }
 
-impl Provided {
-    /// Its name with its parameters.
-    pub fn signature(&self) -> String {
-        let Some(params) = &self.params else {
-            return self.name.text.clone();
-        };
-        let names: Vec<&str> = params.iter().map(|param| &param.text[..]).collect();
-        let rest = if self.rest { "..." } else { "" };
-        format!("{}({}{rest})", self.name.text, names.join(", "))
-    }
-}
-
 /// One line of `messages`.
 #[derive(Clone, Debug)]
 pub struct Message {

@@ -2,6 +2,8 @@
 
 #![allow(dead_code, reason = "each test program uses a part of it")]
 
+pub mod client;
+
 use std::fmt;
 use std::path::{Path, PathBuf};
 
