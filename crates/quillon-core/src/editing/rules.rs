@@ -4,6 +4,7 @@
 use super::Role;
 use crate::definition::{CharSet, Definition, Holds, Pattern, TokenRule};
 use crate::lexing::Lexer;
+use crate::source::SourceText;
 
 /// How a kind of token is coloured. Of several rules the first that fits counts.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -19,7 +20,7 @@ pub struct Rule {
 pub enum Looks {
     /// One of these words, with no letter, digit or `_` before or behind it.
     Words(Vec<String>),
-    /// One of these signs, the longer before the shorter.
+    /// One of these texts, whatever stands beside it, the longer before the shorter.
     Signs(Vec<String>),
     /// A regular expression.
     Fits(String),
@@ -33,6 +34,8 @@ pub enum Looks {
         escapes: bool,
         /// Whether another one can begin inside it.
         nests: bool,
+        /// What begins and what ends a hole in it, with tokens of the language between.
+        hole: Option<(String, String)>,
     },
     /// From a text to the end of the line.
     Line(String),
@@ -64,7 +67,7 @@ pub fn rules(definition: &Definition, lexer: &Lexer, dialect: Dialect) -> Vec<Ru
     let holding = |wanted: Holds| kept.iter().filter(move |rule| rule.holds == Some(wanted));
     all.extend(holding(Holds::Text).map(|rule| Rule {
         role: Some(Role::Text),
-        looks: looks(&rule.pattern, dialect),
+        looks: with_holes(looks(&rule.pattern, dialect), rule),
     }));
     // A number with a point begins like one without.
     for number in [Holds::Number, Holds::Integer] {
@@ -77,12 +80,18 @@ pub fn rules(definition: &Definition, lexer: &Lexer, dialect: Dialect) -> Vec<Ru
     let literals = literals.map(|kind| kind.name.clone());
     let (words, mut signs): (Vec<String>, Vec<String>) =
         literals.partition(|text| text.chars().all(|c| c.is_alphanumeric() || c == '_'));
-    signs.sort_by_key(|sign| std::cmp::Reverse(sign.chars().count()));
-    if !words.is_empty() {
-        all.push(Rule {
-            role: Some(Role::Keyword),
-            looks: Looks::Words(words),
-        });
+    let (words, mut glued): (Vec<String>, Vec<String>) =
+        words.into_iter().partition(|word| begins_more(lexer, word));
+    for texts in [&mut signs, &mut glued] {
+        texts.sort_by_key(|text| std::cmp::Reverse(text.chars().count()));
+    }
+    for (texts, looks) in [(words, Looks::Words as fn(_) -> _), (glued, Looks::Signs)] {
+        if !texts.is_empty() {
+            all.push(Rule {
+                role: Some(Role::Keyword),
+                looks: looks(texts),
+            });
+        }
     }
     all.extend(
         kept.iter()
@@ -99,6 +108,43 @@ pub fn rules(definition: &Definition, lexer: &Lexer, dialect: Dialect) -> Vec<Ru
         });
     }
     all
+}
+
+/// Whether a word is another token with a letter, a digit or `_` behind it.
+fn begins_more(lexer: &Lexer, word: &str) -> bool {
+    ["a", "Z", "0", "_"].into_iter().any(|more| {
+        let source = SourceText::new("word", format!("{word}{more}"));
+        let first = lexer.all_tokens(&source).value.and_then(|found| {
+            let both = found.tokens.iter().chain(&found.ignored);
+            both.copied().find(|token| token.span.start == 0)
+        });
+        first.is_none_or(|token| {
+            token.span.end as usize > word.len() && !lexer.kind(token.kind).is_literal()
+        })
+    })
+}
+
+/// The looks of a token, with the holes that its rule gives it.
+fn with_holes(looks: Looks, rule: &TokenRule) -> Looks {
+    match (looks, &rule.holes) {
+        (
+            Looks::Between {
+                open,
+                close,
+                escapes,
+                nests,
+                ..
+            },
+            Some(holes),
+        ) => Looks::Between {
+            open,
+            close,
+            escapes,
+            nests,
+            hole: Some((holes.open.text.clone(), holes.close.text.clone())),
+        },
+        (looks, _) => looks,
+    }
 }
 
 /// Whether a pattern matches nothing that can be seen.
@@ -127,6 +173,7 @@ fn looks(pattern: &Pattern, dialect: Dialect) -> Looks {
             close: close.clone(),
             escapes: false,
             nests: true,
+            hole: None,
         };
     }
     if let Some((open, inner, close)) = pattern.delimited() {
@@ -135,6 +182,7 @@ fn looks(pattern: &Pattern, dialect: Dialect) -> Looks {
             close,
             escapes: has_escapes(inner),
             nests: false,
+            hole: None,
         };
     }
     let fits = || Looks::Fits(regular(pattern, dialect));
@@ -161,6 +209,7 @@ fn looks(pattern: &Pattern, dialect: Dialect) -> Looks {
                 close: end,
                 escapes: false,
                 nests: false,
+                hole: None,
             },
             _ => fits(),
         },

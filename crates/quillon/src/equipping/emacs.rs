@@ -4,12 +4,14 @@ use quillon_core::editing::{Dialect, Looks, Role, escaped, one_of};
 
 use super::{About, File};
 
-pub fn files(about: &About<'_>) -> Vec<File> {
-    let id = &about.id;
-    vec![
-        File::new(format!("{id}-mode.el"), mode(about)),
-        File::new("README.md", readme(about)),
-    ]
+pub fn files(all: &[About<'_>]) -> Vec<File> {
+    let modes = all
+        .iter()
+        .map(|about| File::new(format!("{}-mode.el", about.id), mode(about)));
+    let readme = all
+        .first()
+        .map(|about| File::new("README.md", readme(about, all)));
+    modes.chain(readme).collect()
 }
 
 /// A text as Emacs writes it.
@@ -113,14 +115,21 @@ fn colours(about: &About<'_>) -> String {
     out
 }
 
-fn readme(about: &About<'_>) -> String {
-    let id = &about.id;
+fn readme(main: &About<'_>, all: &[About<'_>]) -> String {
+    let file = |about: &About<'_>| format!("`{}-mode.el`", about.id);
+    let required = |about: &About<'_>| format!("`(require '{}-mode)`", about.id);
+    let listed = |shown: &dyn Fn(&About<'_>) -> String| {
+        let each: Vec<String> = all.iter().map(shown).collect();
+        each.join(", ")
+    };
     format!(
         "# {} for Emacs
 
-Copy `{id}-mode.el` to a folder of `load-path` and write `(require '{id}-mode)` into your settings.
+Copy {} to a folder of `load-path` and write {} into your settings.
 `M-x eglot` starts `quillon editor`; `quillon` has to be on the path.
 ",
-        about.name
+        main.name,
+        listed(&file),
+        listed(&required),
     )
 }

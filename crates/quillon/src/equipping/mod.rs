@@ -51,45 +51,62 @@ struct About<'l> {
     block_comment: Option<(String, String)>,
 }
 
-/// The files of a package.
+/// The files of a package: the language, and each surface of it as a language of its own.
 pub fn package(language: &Language, editor: Editor) -> Vec<File> {
-    let definition = language.definition();
-    let name = definition.name.text.clone();
-    let letters = name.to_lowercase();
-    let id: String = letters
-        .chars()
-        .filter(char::is_ascii_alphanumeric)
+    let surfaces: Vec<(&str, Language)> = language
+        .surface_names()
+        .filter_map(|name| Some((name, language.surface(name)?)))
         .collect();
-    let mut about = About {
-        language,
-        id: if id.is_empty() {
-            "described".to_owned()
-        } else {
-            id
-        },
-        name,
-        extensions: definition
-            .extensions
-            .iter()
-            .map(|extension| extension.text.clone())
-            .collect(),
-        line_comment: None,
-        block_comment: None,
-    };
-    for rule in about.rules(Dialect::Usual) {
-        match rule.looks {
-            Looks::Line(open) => about.line_comment = about.line_comment.or(Some(open)),
-            Looks::Between { open, close, .. } if rule.role == Some(Role::Comment) => {
-                about.block_comment = about.block_comment.or(Some((open, close)));
-            }
-            Looks::Between { .. } | Looks::Words(_) | Looks::Signs(_) | Looks::Fits(_) => {}
-        }
-    }
+    let all: Vec<About<'_>> = surfaces
+        .iter()
+        .enumerate()
+        .map(|(number, (surface, language))| {
+            let main = &surfaces[0].0;
+            let name = match number {
+                0 => (*main).to_owned(),
+                _ => format!("{main} {surface}"),
+            };
+            About::new(language, name)
+        })
+        .collect();
     match editor {
-        Editor::Vscode => vscode::files(&about),
-        Editor::Neovim => vim::files(&about, true),
-        Editor::Vim => vim::files(&about, false),
-        Editor::Emacs => emacs::files(&about),
+        Editor::Vscode => vscode::files(&all),
+        Editor::Neovim => vim::files(&all, true),
+        Editor::Vim => vim::files(&all, false),
+        Editor::Emacs => emacs::files(&all),
+    }
+}
+
+impl<'l> About<'l> {
+    fn new(language: &'l Language, name: String) -> About<'l> {
+        let extensions = language.definition().extensions.iter();
+        let letters = name.to_lowercase();
+        let id: String = letters
+            .chars()
+            .filter(char::is_ascii_alphanumeric)
+            .collect();
+        let mut about = About {
+            language,
+            id: if id.is_empty() {
+                "described".to_owned()
+            } else {
+                id
+            },
+            name,
+            extensions: extensions.map(|one| one.text.clone()).collect(),
+            line_comment: None,
+            block_comment: None,
+        };
+        for rule in about.rules(Dialect::Usual) {
+            match rule.looks {
+                Looks::Line(open) => about.line_comment = about.line_comment.or(Some(open)),
+                Looks::Between { open, close, .. } if rule.role == Some(Role::Comment) => {
+                    about.block_comment = about.block_comment.or(Some((open, close)));
+                }
+                Looks::Between { .. } | Looks::Words(_) | Looks::Signs(_) | Looks::Fits(_) => {}
+            }
+        }
+        about
     }
 }
 

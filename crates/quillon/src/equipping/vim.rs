@@ -4,18 +4,22 @@ use quillon_core::editing::{Dialect, Looks, Role, Rule, escaped, one_of};
 
 use super::{About, File};
 
-pub fn files(about: &About<'_>, is_neovim: bool) -> Vec<File> {
-    let id = &about.id;
-    let mut files = vec![
-        File::new(format!("ftdetect/{id}.vim"), detection(about)),
-        File::new(format!("syntax/{id}.vim"), syntax(about)),
-        File::new("README.md", readme(about, is_neovim)),
-    ];
-    if is_neovim {
-        files.push(File::new(format!("ftplugin/{id}.lua"), neovim(about)));
-    } else {
-        files.push(File::new(format!("ftplugin/{id}.vim"), vim(about)));
+pub fn files(all: &[About<'_>], is_neovim: bool) -> Vec<File> {
+    let mut files = Vec::new();
+    for about in all {
+        let id = &about.id;
+        files.push(File::new(format!("ftdetect/{id}.vim"), detection(about)));
+        files.push(File::new(format!("syntax/{id}.vim"), syntax(about)));
+        files.push(if is_neovim {
+            File::new(format!("ftplugin/{id}.lua"), neovim(about))
+        } else {
+            File::new(format!("ftplugin/{id}.vim"), vim(about))
+        });
     }
+    files.extend(
+        all.first()
+            .map(|about| File::new("README.md", readme(about, is_neovim))),
+    );
     files
 }
 
@@ -135,15 +139,33 @@ fn item(rule: &Rule, id: &str) -> String {
             close,
             escapes,
             nests,
+            hole,
         } => {
             let mut out = String::new();
             let mut more = String::new();
+            let mut inside = Vec::new();
             if *escapes {
                 out += &format!("syntax match {id}Escape \"\\\\.\" contained\n");
-                more += &format!(" skip=\"\\\\.\" contains={id}Escape");
+                more += " skip=\"\\\\.\"";
+                inside.push(format!("{id}Escape"));
             }
             if *nests {
-                more += &format!(" contains={id}{group}");
+                inside.push(format!("{id}{group}"));
+            }
+            if let Some((open, close)) = hole {
+                let (start, end) = (quoted(&sign(open)), quoted(&sign(close)));
+                for (name, ground) in [
+                    ("Bracketed", ""),
+                    ("Hole", &format!(" matchgroup={id}{group}")),
+                ] {
+                    out += &format!(
+                        "syntax region {id}{name}{ground} start={start} end={end} contained contains=TOP,{id}Bracketed\n"
+                    );
+                }
+                inside.push(format!("{id}Hole"));
+            }
+            if !inside.is_empty() {
+                more += &format!(" contains={}", inside.join(","));
             }
             let (start, end) = (quoted(&sign(open)), quoted(&sign(close)));
             out + &format!("syntax region {id}{group} start={start}{more} end={end}\n")

@@ -6,36 +6,57 @@ use serde_json::{Value, json};
 
 use super::{About, File};
 
-pub fn files(about: &About<'_>) -> Vec<File> {
-    let id = &about.id;
+pub fn files(all: &[About<'_>]) -> Vec<File> {
     let pretty = |value: &Value| format!("{value:#}\n");
-    vec![
-        File::new("package.json", pretty(&manifest(about))),
-        File::new("language-configuration.json", pretty(&configuration(about))),
-        File::new(
-            format!("syntaxes/{id}.tmLanguage.json"),
-            pretty(&colours(about)),
-        ),
-        File::new(format!("snippets/{id}.json"), pretty(&snippets(about))),
-        File::new("extension.js", client(about)),
-        File::new("README.md", readme(about)),
+    let Some(main) = all.first() else {
+        return Vec::new();
+    };
+    let mut files = vec![
+        File::new("package.json", pretty(&manifest(main, all))),
+        File::new("extension.js", client(main, all)),
+        File::new("README.md", readme(main)),
         File::new(
             "LICENSE",
             format!(
                 "Made from the definition of {}; what may be done with it, the definition's author says.\n",
-                about.name
+                main.name
             ),
         ),
         File::new(".vscodeignore", ".gitignore\n"),
-    ]
+    ];
+    for about in all {
+        files.extend([
+            File::new(configured(about), pretty(&configuration(about))),
+            File::new(coloured(about), pretty(&colours(about))),
+            File::new(abbreviated(about), pretty(&snippets(about))),
+        ]);
+    }
+    files
 }
 
-fn manifest(about: &About<'_>) -> Value {
-    let id = &about.id;
+/// The file with what the editor has to know of a language.
+fn configured(about: &About<'_>) -> String {
+    format!("languages/{}.json", about.id)
+}
+
+/// The file with the colours of a language.
+fn coloured(about: &About<'_>) -> String {
+    format!("syntaxes/{}.tmLanguage.json", about.id)
+}
+
+/// The file with the snippets of a language.
+fn abbreviated(about: &About<'_>) -> String {
+    format!("snippets/{}.json", about.id)
+}
+
+fn manifest(main: &About<'_>, all: &[About<'_>]) -> Value {
+    let id = &main.id;
+    let of_each =
+        |made: &dyn Fn(&About<'_>) -> Value| -> Vec<Value> { all.iter().map(made).collect() };
     json!({
         "name": id,
-        "displayName": about.name,
-        "description": format!("The language {}: colours, and all that its definition knows", about.name),
+        "displayName": main.name,
+        "description": format!("The language {}: colours, and all that its definition knows", main.name),
         "version": "0.1.0",
         "publisher": "local",
         "license": "SEE LICENSE IN LICENSE",
@@ -43,22 +64,25 @@ fn manifest(about: &About<'_>) -> Value {
         "engines": { "vscode": "^1.75.0" },
         "categories": ["Programming Languages"],
         "main": "./extension.js",
-        "activationEvents": [format!("onLanguage:{id}")],
+        "activationEvents": of_each(&|about| json!(format!("onLanguage:{}", about.id))),
         "contributes": {
-            "languages": [{
-                "id": id,
+            "languages": of_each(&|about| json!({
+                "id": about.id,
                 "aliases": [about.name],
                 "extensions": about.extensions,
-                "configuration": "./language-configuration.json",
-            }],
-            "grammars": [{
-                "language": id,
-                "scopeName": format!("source.{id}"),
-                "path": format!("./syntaxes/{id}.tmLanguage.json"),
-            }],
-            "snippets": [{ "language": id, "path": format!("./snippets/{id}.json") }],
+                "configuration": format!("./{}", configured(about)),
+            })),
+            "grammars": of_each(&|about| json!({
+                "language": about.id,
+                "scopeName": format!("source.{}", about.id),
+                "path": format!("./{}", coloured(about)),
+            })),
+            "snippets": of_each(&|about| json!({
+                "language": about.id,
+                "path": format!("./{}", abbreviated(about)),
+            })),
             "configuration": {
-                "title": about.name,
+                "title": main.name,
                 "properties": {
                     format!("{id}.server"): {
                         "type": "string",
@@ -113,9 +137,25 @@ fn colours(about: &About<'_>) -> Value {
     let nesting = patterns
         .iter()
         .filter(|(_, rule, _)| matches!(rule.looks, Looks::Between { nests: true, .. }));
-    let repository: serde_json::Map<String, Value> = nesting
+    let mut repository: serde_json::Map<String, Value> = nesting
         .map(|(number, _, pattern)| (nested(*number), pattern.clone()))
         .collect();
+    for (number, rule, _) in &patterns {
+        if let Looks::Between {
+            hole: Some((open, close)),
+            ..
+        } = &rule.looks
+        {
+            let [open, close] = [open, close].map(|text| escaped(text, Dialect::Usual));
+            let inside =
+                json!([{ "include": format!("#{}", bracketed(*number)) }, { "include": "$self" }]);
+            let pair = json!({ "begin": open, "end": close, "patterns": inside });
+            let mut hole = pair.clone();
+            hole["contentName"] = json!(format!("meta.embedded.line.{id}"));
+            repository.insert(holed(*number), hole);
+            repository.insert(bracketed(*number), pair);
+        }
+    }
     let patterns: Vec<Value> = patterns
         .into_iter()
         .map(|(_, _, pattern)| pattern)
@@ -146,6 +186,16 @@ fn nested(number: usize) -> String {
     format!("nested{number}")
 }
 
+/// What the holes of a rule's tokens are called.
+fn holed(number: usize) -> String {
+    format!("hole{number}")
+}
+
+/// What is called what stands in a hole between the same signs.
+fn bracketed(number: usize) -> String {
+    format!("bracketed{number}")
+}
+
 fn pattern(rule: &Rule, number: usize, id: &str) -> Option<Value> {
     let name = format!("{}.{id}", scope(rule.role, &rule.looks));
     let usual = |text: &String| escaped(text, Dialect::Usual);
@@ -163,6 +213,7 @@ fn pattern(rule: &Rule, number: usize, id: &str) -> Option<Value> {
             close,
             escapes,
             nests,
+            hole,
         } => {
             let mut inner = Vec::new();
             if *escapes {
@@ -171,6 +222,9 @@ fn pattern(rule: &Rule, number: usize, id: &str) -> Option<Value> {
             }
             if *nests {
                 inner.push(json!({ "include": format!("#{}", nested(number)) }));
+            }
+            if hole.is_some() {
+                inner.push(json!({ "include": format!("#{}", holed(number)) }));
             }
             json!({ "name": name, "begin": usual(open), "end": usual(close), "patterns": inner })
         }
@@ -192,8 +246,12 @@ fn snippets(about: &About<'_>) -> Value {
     Value::Object(all)
 }
 
-fn client(about: &About<'_>) -> String {
-    let (id, name) = (&about.id, &about.name);
+fn client(main: &About<'_>, all: &[About<'_>]) -> String {
+    let (id, name) = (&main.id, &main.name);
+    let documents: Vec<String> = all
+        .iter()
+        .map(|about| format!("{{ language: \"{}\" }}", about.id))
+        .collect();
     format!(
         r#"// Starts the server and lets it answer.
 const {{ workspace }} = require("vscode");
@@ -204,7 +262,7 @@ let client;
 exports.activate = function () {{
   const command = workspace.getConfiguration("{id}").get("server") || "quillon";
   const server = {{ command, args: ["editor"] }};
-  const documents = [{{ language: "{id}" }}, {{ pattern: "**/*.quillon" }}, {{ pattern: "**/*.cases" }}];
+  const documents = [{documents}, {{ pattern: "**/*.quillon" }}, {{ pattern: "**/*.cases" }}];
   const watched = workspace.createFileSystemWatcher("**/*.quillon");
   client = new LanguageClient("{id}", "{name}", server, {{
     documentSelector: documents,
@@ -216,7 +274,8 @@ exports.activate = function () {{
 exports.deactivate = function () {{
   return client && client.stop();
 }};
-"#
+"#,
+        documents = documents.join(", ")
     )
 }
 

@@ -18,7 +18,7 @@ fn a_package_has_all_that_its_editor_needs() {
             &[
                 "package.json",
                 "extension.js",
-                "language-configuration.json",
+                "languages/towpath.json",
                 "snippets/towpath.json",
             ][..],
         ),
@@ -54,7 +54,7 @@ fn a_package_has_all_that_its_editor_needs() {
             }
         }
     }
-    let configuration = read(&folder, "vscode/language-configuration.json");
+    let configuration = read(&folder, "vscode/languages/towpath.json");
     let configuration: Value = serde_json::from_str(&configuration).unwrap();
     assert_eq!(configuration["comments"]["lineComment"], "~");
     assert_eq!(configuration["brackets"].as_array().map(Vec::len), Some(3));
@@ -117,6 +117,53 @@ form Say in Step
         shown.last().map(String::as_str),
         Some("keyword.operator.own :=|;")
     );
+}
+
+#[test]
+fn holes_have_the_language_inside_and_glued_words_need_no_ends() {
+    let definition = r#"language Own
+  reads ".own"
+tokens
+  Blank  [ \n]+                          ignored
+  Text   "'" ([^'\\] | "\\" any)* "'"    holds text   holes "<" Step ">"
+form Program
+  written  steps:Step*
+form Up in Step
+  written  "u"
+form Twice in Step
+  written  "uu"
+form Say in Step
+  written  value:Text
+surface Signs reads ".sig"
+  Up  "^"
+"#;
+    let folder = Folder::with_definition(definition);
+    folder
+        .quillon(&["equip", "--for", "vscode", "--into", "."])
+        .ends_with(0);
+    let read_json = |file| -> Value { serde_json::from_str(&read(&folder, file)).unwrap() };
+    let colours = read_json("syntaxes/own.tmLanguage.json");
+    assert_eq!(colours["patterns"][0]["patterns"][1]["include"], "#hole0");
+    assert_eq!(colours["repository"]["hole0"]["end"], ">");
+    let inside = &colours["repository"]["hole0"]["patterns"];
+    assert_eq!(inside[1]["include"], "$self");
+    assert_eq!(colours["patterns"][1]["match"], "uu|u");
+    let other = read_json("syntaxes/ownsigns.tmLanguage.json");
+    assert!(other.to_string().contains(r"\\^"), "{other}");
+    let extensions = &read_json("package.json")["contributes"]["languages"][1]["extensions"];
+    assert_eq!(extensions[0], ".sig");
+    for editor in ["neovim", "emacs"] {
+        folder
+            .quillon(&["equip", "--for", editor, "--into", editor])
+            .ends_with(0);
+    }
+    let syntax = read(&folder, "neovim/syntax/own.vim");
+    assert!(
+        syntax.contains("syntax region ownHole matchgroup=ownText start=\"\\v\\<\""),
+        "{syntax}"
+    );
+    assert!(read(&folder, "neovim/ftdetect/ownsigns.vim").contains("*.sig"));
+    assert!(read(&folder, "emacs/ownsigns-mode.el").contains("\\\\.sig"));
 }
 
 #[test]
