@@ -54,6 +54,7 @@ fn children(tree: &Tree, node: NodeId) -> Vec<NodeId> {
     let fields = 0..tree.field_count(node);
     fields
         .flat_map(|field| tree.children(node, field))
+        .copied()
         .collect()
 }
 
@@ -78,7 +79,7 @@ fn differ(trees: [&Tree; 2], nodes: [NodeId; 2]) -> bool {
             if a.len() != b.len() {
                 return true;
             }
-            work.extend(a.into_iter().zip(b).map(|(a, b)| [a, b]));
+            work.extend(a.iter().zip(b).map(|(a, b)| [*a, *b]));
         }
     }
     false

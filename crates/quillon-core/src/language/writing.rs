@@ -47,7 +47,7 @@ impl Language {
                 return Some(tree.node(id).span);
             }
             for index in (0..tree.field_count(id)).rev() {
-                waiting.extend(tree.children(id, index).into_iter().rev());
+                waiting.extend(tree.children(id, index).iter().rev());
             }
         }
         None

@@ -1,5 +1,6 @@
 //! `function` of the meaning notation, turned into Core for a node.
 
+use std::borrow::Cow;
 use std::rc::Rc;
 
 use super::core::{Core, CoreKind as K, Variable};
@@ -76,9 +77,9 @@ impl Maker<'_> {
         }
         let leaves = match self.program {
             Some(_) => self.children(path, context),
-            None => Vec::new(),
+            None => Cow::Borrowed(&[][..]),
         };
-        let written = leaves.into_iter().map(|leaf| {
+        let written = leaves.iter().map(|&leaf| {
             let (_, tree, names) = self.program?;
             let binding = names.binding_of(leaf);
             Some(self.param(tree.text(leaf), binding, dynamic))

@@ -352,7 +352,7 @@ impl Maker<'_> {
         let children = field.and_then(|path| self.field_children(path, context));
         if let Some((Count::Many, children)) = children {
             let mut turns = Vec::new();
-            for child in children {
+            for &child in children.iter() {
                 self.locals.push((name.text.clone(), Local::Child(child)));
                 turns.push(self.template(body, context));
                 self.locals.truncate(depth);

@@ -89,8 +89,10 @@ impl Maker<'_> {
         let mut forms = around.filter(|step| tree.form(step.node).is_some());
         let owner = forms.next()?.node;
         let fields = 0..tree.field_count(owner);
-        let children = fields.flat_map(|field| tree.children(owner, field));
-        children.into_iter().find(denotes)
+        let mut children = fields
+            .flat_map(|field| tree.children(owner, field))
+            .copied();
+        children.find(denotes)
     }
 
     /// The pattern of what an annotation denotes.

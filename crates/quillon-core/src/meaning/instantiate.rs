@@ -1,5 +1,6 @@
 //! Fills in the templates of the `means` clauses for each node of a tree.
 
+use std::borrow::Cow;
 use std::rc::Rc;
 use std::sync::Arc;
 
@@ -337,9 +338,9 @@ impl<'a> Maker<'a> {
         &self,
         path: impl Into<FieldRef<'f>>,
         context: Context<'_>,
-    ) -> Vec<NodeId> {
+    ) -> Cow<'a, [NodeId]> {
         self.field_children(path.into(), context)
-            .map_or_else(Vec::new, |(_, children)| children)
+            .map_or(Cow::Borrowed(&[]), |(_, children)| children)
     }
 
     /// The same with how many there can be; nothing where there is no such field.
@@ -347,28 +348,34 @@ impl<'a> Maker<'a> {
         &self,
         path: FieldRef<'_>,
         context: Context<'_>,
-    ) -> Option<(Count, Vec<NodeId>)> {
-        let (_, tree, _) = self.program?;
+    ) -> Option<(Count, Cow<'a, [NodeId]>)> {
+        let (_, tree, _): (_, &'a Tree, _) = self.program?;
         let of = |node: NodeId, form: &Form, field: &str| {
             let index = form.field_index(field)?;
-            Some((form.fields[index].count, tree.children(node, index)))
+            Some((
+                form.fields[index].count,
+                Cow::Borrowed(tree.children(node, index)),
+            ))
         };
         let Some(part) = path.part else {
             let (node, form) = context.node?;
             return of(node, form, path.field);
         };
         let owners = match self.find_local(path.field) {
-            Some(Local::Child(child)) => vec![child],
+            Some(Local::Child(child)) => Cow::Owned(vec![child]),
             _ => self.field_children(path.field.into(), context)?.1,
         };
         match owners[..] {
-            [] => Some((Count::Optional, Vec::new())),
+            [] => Some((Count::Optional, Cow::Borrowed(&[]))),
             [one] => {
                 let form = &self.definition.forms[tree.form(one)?];
                 // Another form that could stand there may have such a field.
-                Some(of(one, form, part).unwrap_or((Count::Optional, Vec::new())))
+                Some(of(one, form, part).unwrap_or((Count::Optional, Cow::Borrowed(&[]))))
             }
-            _ => Some((Count::Many, tree.parts(self.definition, &owners, part))),
+            _ => Some((
+                Count::Many,
+                Cow::Owned(tree.parts(self.definition, &owners, part)),
+            )),
         }
     }
 
@@ -438,10 +445,7 @@ impl<'a> Maker<'a> {
         let Some((_, children)) = self.field_children(path, context) else {
             return Vec::new();
         };
-        children
-            .into_iter()
-            .map(|child| self.child(child))
-            .collect()
+        children.iter().map(|child| self.child(*child)).collect()
     }
 
     pub(super) fn spelling(&mut self, part: &Template, context: Context<'_>) -> CoreKind {
@@ -450,7 +454,7 @@ impl<'a> Maker<'a> {
         };
         let found = match &part.kind {
             T::Name(name) => match self.find_local(name) {
-                Some(Local::Child(child)) => Some((Count::One, vec![child])),
+                Some(Local::Child(child)) => Some((Count::One, Cow::Owned(vec![child]))),
                 _ => self.field_children(name.as_str().into(), context),
             },
             T::Member(owner, field) => self

@@ -19,8 +19,9 @@ impl<'a> Maker<'a> {
 
     /// The values of a field of the meaning at hand, one a child.
     pub(super) fn mentioned_values(&mut self, name: &str, context: Context<'_>) -> Vec<Core> {
-        let children = self.children(name, context).into_iter();
-        children.map(|child| self.mentioned(name, child)).collect()
+        let children = self.children(name, context);
+        let each = children.iter();
+        each.map(|&child| self.mentioned(name, child)).collect()
     }
 
     pub(super) fn name(&mut self, name: &str, context: Context<'_>) -> Core {

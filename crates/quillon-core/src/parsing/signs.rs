@@ -393,8 +393,8 @@ pub(crate) fn signs_after(
             waiting.push((id, true));
         }
         for index in (0..tree.field_count(id)).rev() {
-            let children = tree.children(id, index).into_iter().rev();
-            waiting.extend(children.map(|child| (child, false)));
+            let children = tree.children(id, index).iter().rev();
+            waiting.extend(children.map(|child| (*child, false)));
         }
     }
     signs

@@ -62,7 +62,7 @@ impl Writer<'_> {
         let after = self.tree.node(final_child).span.end;
         (0..self.tree.field_count(node))
             .flat_map(|field| self.tree.children(node, field))
-            .map(|child| self.tree.node(child).span.start)
+            .map(|child| self.tree.node(*child).span.start)
             .filter(|&start| start >= after)
             .min()
             .unwrap_or(self.tree.node(node).span.end)

@@ -108,7 +108,8 @@ impl<'a> Writer<'a> {
     /// The last child of a node, as it is written.
     pub fn last_child(&self, id: NodeId) -> Option<NodeId> {
         let production = self.production_of(id)?;
-        self.children_of(id, *production.roles.last()?).pop()
+        let last = self.children_of(id, *production.roles.last()?).last();
+        last.copied()
     }
 
     /// The first child of a node, as it is written.
@@ -119,10 +120,10 @@ impl<'a> Writer<'a> {
     }
 
     /// The children of a node that a part of its production stands for.
-    fn children_of(&self, id: NodeId, role: Role) -> Vec<NodeId> {
+    fn children_of(&self, id: NodeId, role: Role) -> &'a [NodeId] {
         match role {
             Role::Field(field) | Role::Items(field) => self.tree.children(id, field as usize),
-            Role::Drop | Role::Item | Role::Inner => Vec::new(),
+            Role::Drop | Role::Item | Role::Inner => &[],
         }
     }
 

@@ -1,8 +1,7 @@
 //! Makes the bindings that `binds` clauses speak of.
 
-use rustc_hash::FxHashMap;
-
-use super::{Binding, BindingId, Home, Manner, Resolver, Scope, clauses_in};
+use super::plan::Plan;
+use super::{Binding, BindingId, Home, Manner, Resolver, Scope};
 use crate::definition::{Form, Reach};
 use crate::source::Span;
 use crate::tree::NodeId;
@@ -26,12 +25,12 @@ impl Resolver<'_> {
     pub(super) fn bind_inside(
         &mut self,
         form: &Form,
+        plan: &Plan<'_>,
         id: NodeId,
         own: usize,
         outer: usize,
-    ) -> (Vec<Vec<BindingId>>, FxHashMap<Vec<usize>, usize>) {
+    ) -> (Vec<Vec<BindingId>>, Vec<usize>) {
         let mut bound: Vec<Vec<BindingId>> = vec![Vec::new(); form.binds.len()];
-        let mut regions: FxHashMap<Vec<usize>, usize> = FxHashMap::default();
         for (number, clause) in form.binds.iter().enumerate() {
             if clause.inside.is_empty() {
                 continue;
@@ -44,7 +43,7 @@ impl Resolver<'_> {
                 let binding = self.bind(Home::Node(id), Some(field), name, Manner::of(clause));
                 bound[number].push(binding);
             }
-            for leaf in self.leaves(form, id, &clause.field, &clause.reach) {
+            for &leaf in self.leaves(form, id, &clause.field, &clause.reach).iter() {
                 let hoisted = self.names.binding_of(leaf).filter(|_| clause.throughout);
                 let binding = match hoisted {
                     Some(binding) => binding,
@@ -54,21 +53,18 @@ impl Resolver<'_> {
                 bound[number].push(binding);
             }
         }
-        for index in 0..form.fields.len() {
-            let key = clauses_in(form, index);
-            if key.is_empty() || regions.contains_key(&key) {
-                continue;
-            }
+        let mut regions = Vec::with_capacity(plan.regions.len());
+        for (number, clauses) in plan.regions.iter().enumerate() {
             let region = self.open(Some(own), Some(id));
-            for &number in &key {
-                for &binding in &bound[number] {
+            for &clause in clauses {
+                for &binding in &bound[clause] {
                     self.declare(region, binding);
                 }
             }
             self.hoist_fields(region, id, |other| {
-                clauses_in(form, other) == key && !form.opens_around(other)
+                plan.fields[other].region == Some(number) && !plan.fields[other].opens
             });
-            regions.insert(key, region);
+            regions.push(region);
         }
         (bound, regions)
     }
@@ -90,7 +86,7 @@ impl Resolver<'_> {
                 }
                 continue;
             }
-            for leaf in self.leaves(form, id, &clause.field, &clause.reach) {
+            for &leaf in self.leaves(form, id, &clause.field, &clause.reach).iter() {
                 let binding = self.bind_in(scope, leaf, Manner::of(clause));
                 self.declare(scope, binding);
             }

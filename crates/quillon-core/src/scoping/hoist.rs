@@ -1,7 +1,10 @@
 //! `binds NAME throughout`: names that are seen in the whole scope, also before the place
 //! that binds them.
 
-use super::{Manner, Resolver, clauses_in};
+use std::rc::Rc;
+
+use super::{Manner, Resolver};
+use crate::definition::Form;
 use crate::tree::NodeId;
 
 impl Resolver<'_> {
@@ -9,8 +12,8 @@ impl Resolver<'_> {
     /// What is in scopes further in is theirs.
     pub(super) fn hoist(&mut self, scope: usize, field: Option<usize>, nodes: &[NodeId]) {
         let definition = self.definition;
-        let any = |form: &crate::definition::Form| form.binds.iter().any(|b| b.throughout);
-        if !definition.forms.iter().any(any) {
+        let plans = Rc::clone(&self.plans);
+        if !self.binds_throughout {
             return;
         }
         let before = std::mem::replace(&mut self.scopes[scope].field, field);
@@ -19,31 +22,38 @@ impl Resolver<'_> {
             let Some(form) = self.tree.form(id) else {
                 continue;
             };
+            let plan = &plans[form];
             let form = &definition.forms[form];
-            if form.binds.iter().any(|clause| clause.first) {
-                // What a session keeps lives outside of the program.
-                let home = self.scopes[scope].node.unwrap_or(self.tree.root());
-                self.names.first.entry(home).or_default().push((field, id));
+            if plan.binds_throughout {
+                self.hoist_form(scope, field, id, form);
             }
-            for clause in form.binds.iter().filter(|clause| clause.throughout) {
-                for leaf in self.leaves(form, id, &clause.field, &clause.reach) {
-                    self.defines |= self.scopes[scope].session.is_some();
-                    let binding = self.bind_in(scope, leaf, Manner::of(clause));
-                    self.declare(scope, binding);
-                }
-            }
-            if form.opens.as_ref().is_some_and(|o| o.around.is_empty()) {
+            if plan.opens_whole {
                 continue;
             }
-            for index in (0..form.fields.len()).rev() {
-                let is_inner = !clauses_in(form, index).is_empty() || form.opens_around(index);
-                if !is_inner {
+            for (index, inner) in plan.fields.iter().enumerate().rev() {
+                if inner.is_plain() {
                     let children = self.tree.children(id, index);
-                    work.extend(children.into_iter().rev());
+                    work.extend(children.iter().rev());
                 }
             }
         }
         self.scopes[scope].field = before;
+    }
+
+    /// Binds what a node binds throughout.
+    fn hoist_form(&mut self, scope: usize, field: Option<usize>, id: NodeId, form: &Form) {
+        if form.binds.iter().any(|clause| clause.first) {
+            // What a session keeps lives outside of the program.
+            let home = self.scopes[scope].node.unwrap_or(self.tree.root());
+            self.names.first.entry(home).or_default().push((field, id));
+        }
+        for clause in form.binds.iter().filter(|clause| clause.throughout) {
+            for &leaf in self.leaves(form, id, &clause.field, &clause.reach).iter() {
+                self.defines |= self.scopes[scope].session.is_some();
+                let binding = self.bind_in(scope, leaf, Manner::of(clause));
+                self.declare(scope, binding);
+            }
+        }
     }
 
     /// Binds what the fields of a node bind throughout, each under its field.
@@ -51,7 +61,7 @@ impl Resolver<'_> {
         for index in 0..self.tree.field_count(id) {
             if pass(index) {
                 let children = self.tree.children(id, index);
-                self.hoist(scope, Some(index), &children);
+                self.hoist(scope, Some(index), children);
             }
         }
     }

@@ -1,25 +1,27 @@
 //! The names that a clause means: the tokens of a field, or what is in its forms.
 
+use std::borrow::Cow;
+
 use crate::definition::{Definition, Form, Name, Reach};
 use crate::tree::{NodeId, Tree};
 
 /// The tokens of a field, or of a field of its forms.
-pub(crate) fn leaves(
+pub(crate) fn leaves<'t>(
     definition: &Definition,
-    tree: &Tree,
+    tree: &'t Tree,
     form: &Form,
     id: NodeId,
     field: &Name,
     reach: &Reach,
-) -> Vec<NodeId> {
+) -> Cow<'t, [NodeId]> {
     let Some(index) = form.field_index(&field.text) else {
-        return Vec::new();
+        return Cow::Borrowed(&[]);
     };
     let children = tree.children(id, index);
     match reach {
-        Reach::Unwritten => Vec::new(),
-        Reach::Itself => children,
-        Reach::Part(part) => tree.parts(definition, &children, &part.text),
+        Reach::Unwritten => Cow::Borrowed(&[]),
+        Reach::Itself => Cow::Borrowed(children),
+        Reach::Part(part) => Cow::Owned(tree.parts(definition, children, &part.text)),
         Reach::Offered => children
             .iter()
             .flat_map(|&child| offered(definition, tree, child))
@@ -35,6 +37,6 @@ fn offered(definition: &Definition, tree: &Tree, id: NodeId) -> Vec<NodeId> {
     let form = &definition.forms[form];
     form.offers
         .iter()
-        .flat_map(|o| leaves(definition, tree, form, id, &o.field, &o.reach))
+        .flat_map(|o| leaves(definition, tree, form, id, &o.field, &o.reach).into_owned())
         .collect()
 }

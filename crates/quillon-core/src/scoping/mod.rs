@@ -8,7 +8,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use crate::definition::{Binds, Definition, Form, Name, Reach, Uses};
 use crate::diagnostic::{Diagnostic, Outcome};
 use crate::tree::{NodeId, Tree};
-use turns::Turns;
+use plan::{FieldPlan, Plan};
 
 mod binding;
 mod errors;
@@ -17,7 +17,7 @@ mod later;
 mod leaves;
 mod names;
 mod notes;
-mod turns;
+mod plan;
 
 pub(crate) use leaves::leaves;
 pub(crate) use names::folded;
@@ -29,7 +29,11 @@ pub(crate) fn resolve(definition: &Definition, tree: &Tree, around: Around<'_>) 
     let mut resolver = Resolver {
         definition,
         tree,
-        turns: Turns::of(definition),
+        plans: plan::plans(definition),
+        binds_throughout: definition
+            .forms
+            .iter()
+            .any(|form| form.binds.iter().any(|clause| clause.throughout)),
         names: Names::default(),
         scopes: Vec::new(),
         unbound: Vec::new(),
@@ -86,8 +90,8 @@ impl Found {
 struct Scope {
     parent: Option<usize>,
     node: Option<NodeId>,
-    /// The bindings of each space, by name.
-    names: FxHashMap<String, FxHashMap<String, BindingId>>,
+    /// The bindings of each space, by name; most scopes have names of one space only.
+    names: Vec<(String, FxHashMap<String, BindingId>)>,
     /// The field of the node that is being visited.
     field: Option<usize>,
     /// Set for the scope of a session: the next free variable.
@@ -97,13 +101,18 @@ struct Scope {
 impl Scope {
     /// Makes a binding visible.
     fn see(&mut self, space: &str, name: &str, binding: BindingId) {
-        // Most scopes have names of one space only.
-        if !self.names.contains_key(space) {
-            self.names.insert(space.to_owned(), FxHashMap::default());
-        }
-        if let Some(names) = self.names.get_mut(space) {
-            names.insert(name.to_owned(), binding);
-        }
+        let known = self.names.iter().position(|(known, _)| known == space);
+        let at = known.unwrap_or_else(|| {
+            self.names.push((space.to_owned(), FxHashMap::default()));
+            self.names.len() - 1
+        });
+        self.names[at].1.insert(name.to_owned(), binding);
+    }
+
+    /// The bindings of a space, by name.
+    fn of_space(&self, space: &str) -> Option<&FxHashMap<String, BindingId>> {
+        let found = self.names.iter().find(|(known, _)| known == space);
+        found.map(|(_, names)| names)
     }
 }
 
@@ -150,8 +159,10 @@ struct Unbound<'a> {
 struct Resolver<'a> {
     definition: &'a Definition,
     tree: &'a Tree,
-    /// The fields that are visited together.
-    turns: Turns,
+    /// What is to be done in each form.
+    plans: Rc<[Plan<'a>]>,
+    /// Whether any form binds something in the whole scope that it stands in.
+    binds_throughout: bool,
     names: Names,
     scopes: Vec<Scope>,
     unbound: Vec<Unbound<'a>>,
@@ -172,7 +183,7 @@ impl<'a> Resolver<'a> {
         self.scopes.push(Scope {
             parent,
             node,
-            names: FxHashMap::default(),
+            names: Vec::new(),
             field: None,
             session: None,
         });
@@ -243,55 +254,56 @@ impl<'a> Resolver<'a> {
         };
         let definition = self.definition;
         let form = &definition.forms[form_index];
-        let whole = form.opens.as_ref().is_some_and(|o| o.around.is_empty());
+        let plans = Rc::clone(&self.plans);
+        let plan = &plans[form_index];
         // In a session the program's own scope is the session's.
         let keeps = self.scopes[scope].session.is_some() && id == self.tree.root();
-        let own = if whole && !keeps {
+        let own = if plan.opens_whole && !keeps {
             self.open(Some(scope), Some(id))
         } else {
             scope
         };
         // Where the program opens none, its names have been bound with the outermost scope.
-        if own != scope || keeps && whole {
-            self.hoist_fields(own, id, |index| {
-                clauses_in(form, index).is_empty() && !form.opens_around(index)
-            });
+        if own != scope || keeps && plan.opens_whole {
+            self.hoist_fields(own, id, |index| plan.fields[index].is_plain());
         }
-        let (bound, regions) = self.bind_inside(form, id, own, scope);
+        let (bound, regions) = self.bind_inside(form, plan, id, own, scope);
         let scopes = |resolver: &mut Self, index| Inner {
             field: index,
-            scope: resolver.scope_of_field(form, id, index, own, &regions),
+            scope: resolver.scope_of_field(&plan.fields[index], id, index, own, &regions),
             own: (own != scope).then_some(own),
             around: scope,
         };
-        for index in 0..form.fields.len() {
-            match self.turns.of_field(form_index, index) {
+        for (index, field) in plan.fields.iter().enumerate() {
+            match &field.together {
                 None => {
                     let inner = scopes(self, index);
-                    for child in self.tree.children(id, index) {
-                        self.visit_child(form_index, id, inner, child);
+                    for &child in self.tree.children(id, index) {
+                        self.visit_child(field, id, inner, child);
                     }
                 }
                 Some(together) if together[0] == index => {
-                    let together = Rc::clone(together);
                     let inner = together.iter().map(|&field| scopes(self, field));
                     let inner: Vec<Inner> = inner.collect();
-                    for (place, child) in self.in_turn(id, &together) {
-                        self.visit_child(form_index, id, inner[place], child);
+                    for (place, child) in self.in_turn(id, together) {
+                        let field = &plan.fields[together[place]];
+                        self.visit_child(field, id, inner[place], child);
                     }
                 }
                 Some(_) => {}
             }
         }
-        self.bind_onward(form, id, scope, &bound);
+        if plan.binds_onward {
+            self.bind_onward(form, id, scope, &bound);
+        }
         for uses in form.uses.iter().filter(|uses| uses.or_binds) {
-            for leaf in self.leaves(form, id, &uses.field, &Reach::Itself) {
+            for &leaf in self.leaves(form, id, &uses.field, &Reach::Itself).iter() {
                 self.change_or_bind(leaf, scope, uses);
             }
         }
     }
 
-    fn leaves(&self, form: &Form, id: NodeId, field: &Name, reach: &Reach) -> Vec<NodeId> {
+    fn leaves(&self, form: &Form, id: NodeId, field: &Name, reach: &Reach) -> Cow<'a, [NodeId]> {
         leaves(self.definition, self.tree, form, id, field, reach)
     }
 
@@ -317,17 +329,14 @@ impl<'a> Resolver<'a> {
 
     fn scope_of_field(
         &mut self,
-        form: &Form,
+        plan: &FieldPlan<'_>,
         id: NodeId,
         index: usize,
         own: usize,
-        regions: &FxHashMap<Vec<usize>, usize>,
+        regions: &[usize],
     ) -> usize {
-        let inner = regions
-            .get(&clauses_in(form, index))
-            .copied()
-            .unwrap_or(own);
-        if form.opens_around(index) {
+        let inner = plan.region.map_or(own, |region| regions[region]);
+        if plan.opens {
             let opened = self.open(Some(inner), Some(id));
             self.hoist_fields(opened, id, |other| other == index);
             opened
@@ -336,7 +345,7 @@ impl<'a> Resolver<'a> {
         }
     }
 
-    fn visit_child(&mut self, form_index: usize, id: NodeId, inner: Inner, child: NodeId) {
+    fn visit_child(&mut self, plan: &FieldPlan<'a>, id: NodeId, inner: Inner, child: NodeId) {
         let Inner {
             field,
             scope,
@@ -350,20 +359,14 @@ impl<'a> Resolver<'a> {
             self.scopes[own].field = Some(field);
         }
         if self.tree.form(child).is_some() {
-            let runs_later = self.turns.runs_later(form_index, field);
-            if runs_later {
+            if plan.runs_later {
                 self.functions.push(around);
             }
             self.visit(child, scope);
-            if runs_later {
+            if plan.runs_later {
                 self.functions.pop();
             }
-            return;
-        }
-        let form = &self.definition.forms[form_index];
-        let name = &form.fields[field].name.text;
-        let uses = form.uses.iter().find(|u| u.field.text == *name);
-        if let Some(uses) = uses.filter(|uses| !uses.or_binds) {
+        } else if let Some(uses) = plan.uses {
             self.look_up(child, scope, uses);
         }
     }
@@ -373,7 +376,7 @@ impl<'a> Resolver<'a> {
         let Binding { name, space, .. } = self.names.binding(binding);
         let name = folded(name, self.definition.ignores_case);
         let here = &self.scopes[scope];
-        let names = here.names.get(space);
+        let names = here.of_space(space);
         let earlier = names.and_then(|names| names.get(&*name));
         if let Some(&earlier) = earlier.filter(|earlier| **earlier != binding) {
             self.report_twice(binding, earlier);
@@ -412,9 +415,10 @@ impl<'a> Resolver<'a> {
         let mut at = Some(scope);
         let mut out = 0;
         while let Some(index) = at {
-            let Scope { names, parent, .. } = &self.scopes[index];
+            let here = &self.scopes[index];
+            let parent = here.parent;
             let space = if parent.is_some() { space } else { "" };
-            let found = names.get(space).and_then(|names| names.get(name));
+            let found = here.of_space(space).and_then(|names| names.get(name));
             if let Some(&binding) = found {
                 return Some(Found {
                     binding,
@@ -422,7 +426,7 @@ impl<'a> Resolver<'a> {
                 });
             }
             out += 1;
-            at = *parent;
+            at = parent;
         }
         None
     }
@@ -471,7 +475,7 @@ impl<'a> Resolver<'a> {
         while let Some(index) = at {
             let seen = &self.scopes[index];
             let space = if seen.parent.is_some() { space } else { "" };
-            let here = seen.names.get(space).into_iter().flat_map(FxHashMap::keys);
+            let here = seen.of_space(space).into_iter().flat_map(FxHashMap::keys);
             let mut here: Vec<String> = here.cloned().collect();
             here.sort();
             names.extend(here);

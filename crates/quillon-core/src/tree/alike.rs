@@ -21,7 +21,7 @@ pub(crate) fn alike(one: &Tree, two: &Tree) -> bool {
             if left.len() != right.len() {
                 return false;
             }
-            work.extend(left.into_iter().zip(right));
+            work.extend(left.iter().copied().zip(right.iter().copied()));
         }
     }
     true

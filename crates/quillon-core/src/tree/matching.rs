@@ -60,6 +60,7 @@ impl Matcher<'_> {
     fn only_child(&self, id: NodeId) -> Option<NodeId> {
         let all: Vec<NodeId> = (0..self.tree.field_count(id))
             .flat_map(|index| self.tree.children(id, index))
+            .copied()
             .collect();
         match all[..] {
             [only] if self.tree.form(only).is_some() => Some(only),

@@ -168,22 +168,29 @@ impl Tree {
         }
         let child = self.node(slot);
         match child.what {
-            What::List => {
-                let first = child.first as usize;
-                let count = self.slots[first - 1].0 as usize;
-                Child::Many(&self.slots[first..first + count])
-            }
+            What::List => Child::Many(self.listed(child)),
             What::Form(_) | What::Token(_) => Child::One(slot),
         }
     }
 
     /// The children of a field, however many it has.
-    pub fn children(&self, id: NodeId, index: usize) -> Vec<NodeId> {
-        match self.field(id, index) {
-            Child::Absent => Vec::new(),
-            Child::One(child) => vec![child],
-            Child::Many(children) => children.to_vec(),
+    pub fn children(&self, id: NodeId, index: usize) -> &[NodeId] {
+        let slot = &self.slots[self.node(id).first as usize + index];
+        if *slot == ABSENT {
+            return &[];
         }
+        let child = self.node(*slot);
+        match child.what {
+            What::List => self.listed(child),
+            What::Form(_) | What::Token(_) => std::slice::from_ref(slot),
+        }
+    }
+
+    /// The items of a list.
+    fn listed(&self, list: &Node) -> &[NodeId] {
+        let first = list.first as usize;
+        let count = self.slots[first - 1].0 as usize;
+        &self.slots[first..first + count]
     }
 
     /// The nodes that cover a place, the outermost first.
@@ -201,7 +208,7 @@ impl Tree {
         'down: loop {
             for field in 0..self.field_count(at) {
                 let several = matches!(self.field(at, field), Child::Many(_));
-                for (number, child) in self.children(at, field).into_iter().enumerate() {
+                for (number, &child) in self.children(at, field).iter().enumerate() {
                     if covers(child) {
                         path.push(PathStep {
                             node: child,
@@ -223,7 +230,7 @@ impl Tree {
             let form = &definition.forms[self.form(node)?];
             Some(self.children(node, form.field_index(field)?))
         };
-        nodes.iter().filter_map(of).flatten().collect()
+        nodes.iter().filter_map(of).flatten().copied().collect()
     }
 
     /// The value of a token's node.

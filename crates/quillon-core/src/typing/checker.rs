@@ -1,5 +1,6 @@
 //! Goes through a tree and finds the type of each node and binding.
 
+use std::borrow::Cow;
 use std::cell::RefCell;
 use std::rc::Rc;
 
@@ -184,7 +185,7 @@ impl<'a> TypeChecker<'a> {
 
     fn visit_fields(&mut self, form: &Form, id: NodeId, which: impl Fn(usize) -> bool) {
         for field in (0..form.fields.len()).filter(|&field| which(field)) {
-            for child in self.tree.children(id, field) {
+            for &child in self.tree.children(id, field) {
                 if self.tree.form(child).is_some() {
                     self.visit(child);
                 }
@@ -193,7 +194,7 @@ impl<'a> TypeChecker<'a> {
     }
 
     /// The names that a clause binds.
-    fn leaves(&self, form: &Form, id: NodeId, clause: &Binds) -> Vec<NodeId> {
+    fn leaves(&self, form: &Form, id: NodeId, clause: &Binds) -> Cow<'a, [NodeId]> {
         let (field, reach) = (&clause.field, &clause.reach);
         leaves(self.definition, self.tree, form, id, field, reach)
     }
@@ -201,7 +202,7 @@ impl<'a> TypeChecker<'a> {
     /// Makes types for the names that a form binds, on the level where they belong.
     fn bind(&mut self, form: &Form, id: NodeId) {
         for clause in &form.binds {
-            for leaf in self.leaves(form, id, clause) {
+            for &leaf in self.leaves(form, id, clause).iter() {
                 if let Some(binding) = self.names.binding_of(leaf) {
                     self.own_type(binding);
                 }
@@ -211,7 +212,7 @@ impl<'a> TypeChecker<'a> {
 
     fn generalise(&mut self, form: &Form, id: NodeId) {
         for clause in form.binds.iter().filter(|clause| clause.general) {
-            for leaf in self.leaves(form, id, clause) {
+            for &leaf in self.leaves(form, id, clause).iter() {
                 let Some(binding) = self.names.binding_of(leaf) else {
                     continue;
                 };

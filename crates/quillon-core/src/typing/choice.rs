@@ -24,7 +24,10 @@ impl TypeChecker<'_> {
         };
         let (id, form) = (last.id, last.form);
         let fields = 0..form.fields.len();
-        let children: Vec<NodeId> = fields.flat_map(|f| self.tree.children(id, f)).collect();
+        let children: Vec<NodeId> = fields
+            .flat_map(|f| self.tree.children(id, f))
+            .copied()
+            .collect();
         let settled = children.into_iter().all(|child| {
             let own = self.of_child(child);
             self.store.is_settled(own)

@@ -66,7 +66,7 @@ impl Types {
             if !judged {
                 continue;
             }
-            for child in tree.children(node, index) {
+            for &child in tree.children(node, index) {
                 let what = match names.binding_of(child) {
                     Some(binding) => Judged::Name {
                         node: child,

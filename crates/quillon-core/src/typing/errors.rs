@@ -144,7 +144,7 @@ impl TypeChecker<'_> {
         let (definition, tree) = (self.definition, self.tree);
         let mut found = Vec::new();
         for field in 0..waiting.form.fields.len() {
-            for child in tree.children(waiting.id, field) {
+            for &child in tree.children(waiting.id, field) {
                 let own = self.of_child(child);
                 let shown = self.store.export(own).outline(definition);
                 let child = self.last_node(child);

@@ -95,8 +95,8 @@ impl<'a> TypeChecker<'a> {
         };
         let children = self.tree.children(id, field);
         match subject {
-            Subject::Name(_) => children,
-            Subject::Part(_, part) => self.tree.parts(self.definition, &children, &part.text),
+            Subject::Name(_) => children.to_vec(),
+            Subject::Part(_, part) => self.tree.parts(self.definition, children, &part.text),
         }
     }
 

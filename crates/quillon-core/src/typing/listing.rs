@@ -65,7 +65,10 @@ impl Types {
                 });
             }
             let fields = 0..tree.field_count(node);
-            let children: Vec<NodeId> = fields.flat_map(|f| tree.children(node, f)).collect();
+            let children: Vec<NodeId> = fields
+                .flat_map(|f| tree.children(node, f))
+                .copied()
+                .collect();
             waiting.extend(children.into_iter().map(|child| (child, depth + 1)));
         }
         all.sort_by_key(|one| (one.span.start, one.depth));

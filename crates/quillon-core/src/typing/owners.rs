@@ -33,7 +33,8 @@ impl Owners {
                 continue;
             };
             for clause in form.binds.iter().filter(|b| b.general && b.throughout) {
-                for leaf in leaves(definition, tree, form, id, &clause.field, &clause.reach) {
+                for &leaf in leaves(definition, tree, form, id, &clause.field, &clause.reach).iter()
+                {
                     if let Some(binding) = names.binding_of(leaf) {
                         owners.of.insert(binding, id);
                     }

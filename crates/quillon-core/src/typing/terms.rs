@@ -102,7 +102,7 @@ impl TypeChecker<'_> {
             && form.fields[field].count == Count::Many
         {
             let children = self.tree.children(id, field);
-            return children.into_iter().map(|c| self.visit(c)).collect();
+            return children.iter().map(|c| self.visit(*c)).collect();
         }
         vec![self.term(term, at, meant, origin)]
     }

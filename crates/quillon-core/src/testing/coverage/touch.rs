@@ -93,7 +93,7 @@ impl Survey {
                     };
                     found.extend(self.index.times.get(&(form, at, times)));
                 }
-                for child in children {
+                for &child in children {
                     found.extend(self.pair(tree, node, child));
                     work.push(child);
                 }

@@ -144,7 +144,7 @@ fn without(tree: &Tree, text: &str, node: NodeId, child: NodeId) -> Vec<(u32, St
     let own = tree.node(child).span;
     let before = (0..tree.field_count(node))
         .flat_map(|index| tree.children(node, index))
-        .map(|other| tree.node(other).span.end)
+        .map(|other| tree.node(*other).span.end)
         .filter(|end| *end <= own.start)
         .max();
     let from = before.unwrap_or(own.start);

@@ -145,6 +145,11 @@ impl Client {
         self.ask(method, place(uri, (line, character)))
     }
 
+    /// The number of the server's process.
+    pub fn process(&self) -> u32 {
+        self.server.id()
+    }
+
     pub fn end(mut self) {
         let answer = self.ask("shutdown", Value::Null);
         assert_eq!(answer, Value::Null);
