@@ -1,6 +1,7 @@
 //! What an editor asks of a program: what is at a place, what a name means and where else it
 //! stands, what could come next, how the text is made up. Nothing here knows how an editor asks.
 
+use std::cell::OnceCell;
 use std::sync::Arc;
 
 use crate::diagnostic::Diagnostic;
@@ -36,6 +37,8 @@ pub struct Looked {
     source: Arc<SourceText>,
     tokens: Option<Tokens>,
     examined: Examined,
+    /// What making its Core tells, once that has been asked.
+    in_core: OnceCell<Vec<Diagnostic>>,
 }
 
 impl Looked {
@@ -46,6 +49,7 @@ impl Looked {
             source: Arc::clone(source),
             tokens: language.all_tokens(source).value,
             examined: language.examined(source),
+            in_core: OnceCell::new(),
         };
         if looked.examined.names.is_none()
             && let Some(rest) = looked.rest_without(looked.wrong_at())
@@ -79,9 +83,21 @@ impl Looked {
         &self.language
     }
 
-    /// What is wrong, in the order of the text.
+    /// What is wrong, in the order of the text, as far as the Core does not tell.
     pub fn diagnostics(&self) -> &[Diagnostic] {
         &self.examined.diagnostics
+    }
+
+    /// What else is wrong: what making the Core tells. It is made when this is first asked, which takes
+    /// longer than all else.
+    pub fn wrong_in_core(&self) -> &[Diagnostic] {
+        self.in_core
+            .get_or_init(|| self.language.wrong_in_core(&self.examined))
+    }
+
+    /// The same, as far as that has been asked.
+    pub fn known_in_core(&self) -> Option<&[Diagnostic]> {
+        self.in_core.get().map(Vec::as_slice)
     }
 
     /// Names that are of no use, in the order of the text.

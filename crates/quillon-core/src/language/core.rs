@@ -160,8 +160,24 @@ impl Language {
         Outcome { value, diagnostics }
     }
 
+    /// What names, types and checks come to in a tree that is whole; if something is wrong, with the
+    /// jumps that nothing ends.
+    fn found(&self, tree: &Tree, around: Surroundings<'_>) -> Found {
+        let mut found = self.found_before_core(tree, around);
+        if let Some(names) = &found.names
+            && has_errors(&found.diagnostics)
+        {
+            let mut lost = self.lost_jumps(tree, names);
+            let told = &found.diagnostics;
+            lost.retain(|lost| told.iter().all(|d| d.start() != lost.start()));
+            found.diagnostics.extend(lost);
+            found.diagnostics.sort_by_key(Diagnostic::start);
+        }
+        found
+    }
+
     /// What names, types and checks come to in a tree that is whole.
-    pub(super) fn found(&self, tree: &Tree, around: Surroundings<'_>) -> Found {
+    pub(super) fn found_before_core(&self, tree: &Tree, around: Surroundings<'_>) -> Found {
         let names = self.names(tree, around.names);
         let mut found = Found {
             names: names.value,
@@ -178,13 +194,6 @@ impl Language {
         }
         if !has_errors(&found.diagnostics) {
             found.diagnostics.extend(self.refused(tree, names));
-        }
-        if has_errors(&found.diagnostics) {
-            let mut lost = self.lost_jumps(tree, names);
-            let told = &found.diagnostics;
-            lost.retain(|lost| told.iter().all(|d| d.start() != lost.start()));
-            found.diagnostics.extend(lost);
-            found.diagnostics.sort_by_key(Diagnostic::start);
         }
         found
     }

@@ -18,6 +18,23 @@ impl Language {
         said: &[Diagnostic],
         around: Surroundings<'_>,
     ) -> Found {
+        let mut found = self.found_in_parts_before_core(parts, said, around);
+        // One in a gap may be what ends a jump.
+        if let Some(names) = found.names.as_ref().filter(|_| parts.gaps.is_empty()) {
+            let mut lost = self.lost_jumps(&parts.tree, names);
+            lost.retain(|one| !said.iter().any(|other| other.start() == one.start()));
+            found.diagnostics.extend(lost);
+        }
+        found
+    }
+
+    /// What names and types come to there.
+    pub(super) fn found_in_parts_before_core(
+        &self,
+        parts: &Parts,
+        said: &[Diagnostic],
+        around: Surroundings<'_>,
+    ) -> Found {
         let tree = &parts.tree;
         let names = self.names(tree, around.names);
         let mut found = Found {
@@ -31,7 +48,6 @@ impl Language {
                 found.diagnostics.extend(types.diagnostics);
                 found.types = types.value;
             }
-            found.diagnostics.extend(self.lost_jumps(tree, names));
         }
         found.diagnostics.retain(|one| is_sure(one, parts));
         // Of a text that cannot stand where it stands, nothing else is said.

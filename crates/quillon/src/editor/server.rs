@@ -44,6 +44,8 @@ pub struct Server {
     pub unit: Unit,
     pub texts: HashMap<Uri, Text>,
     known: HashMap<PathBuf, Known>,
+    /// The definition that reads each program.
+    reading: HashMap<PathBuf, PathBuf>,
     looked: HashMap<Uri, Rc<Looked>>,
     /// The examples of texts that are run, or have been.
     examples: HashMap<Uri, Examples>,
@@ -53,6 +55,10 @@ pub struct Server {
     pub refreshes_hints: bool,
     /// Texts that are still to be looked through.
     changed: BTreeSet<String>,
+    /// Programs whose Core is still to be made.
+    deeper: BTreeSet<String>,
+    /// Programs in which making the Core has last told something.
+    wrong_in_core: BTreeSet<String>,
     /// The broken definitions that the editor has been told of.
     told: BTreeSet<PathBuf>,
     is_shut_down: bool,
@@ -70,11 +76,14 @@ impl Server {
             unit: Unit::Utf16,
             texts: HashMap::new(),
             known: HashMap::new(),
+            reading: HashMap::new(),
             looked: HashMap::new(),
             examples: HashMap::new(),
             running: Vec::new(),
             refreshes_hints: false,
             changed: BTreeSet::new(),
+            deeper: BTreeSet::new(),
+            wrong_in_core: BTreeSet::new(),
             told: BTreeSet::new(),
             is_shut_down: false,
             asked: 0,
@@ -108,6 +117,7 @@ impl Server {
                     self.touch(text.sort);
                     self.changed.insert(text.uri.to_string());
                     self.looked.remove(&text.uri);
+                    self.reading.remove(&text.path);
                     self.texts.insert(text.uri.clone(), text);
                 }
             }
@@ -147,6 +157,7 @@ impl Server {
         if sort != Sort::Definition {
             return;
         }
+        self.reading.clear();
         self.looked.clear();
         self.examples.clear();
         self.running.clear();
@@ -156,6 +167,8 @@ impl Server {
 
     fn close(&mut self, uri: &Uri) {
         self.changed.remove(uri.as_str());
+        self.deeper.remove(uri.as_str());
+        self.wrong_in_core.remove(uri.as_str());
         self.looked.remove(uri);
         self.examples.remove(uri);
         let closed = self.texts.remove(uri);
@@ -167,15 +180,27 @@ impl Server {
 
     /// Whether there are texts to be looked through.
     pub fn has_work(&self) -> bool {
-        !self.changed.is_empty() || !self.running.is_empty()
+        !self.changed.is_empty() || !self.deeper.is_empty() || !self.running.is_empty()
     }
 
     /// Looks through one of the texts that have changed, or goes on with the examples of one.
     pub fn work(&mut self) {
         if let Some(uri) = self.changed.pop_first() {
             if let Ok(uri) = uri.parse::<Uri>() {
+                // What is likely to be found again does not go away in between.
+                if self.wrong_in_core.contains(uri.as_str()) {
+                    self.look_deeper(&uri);
+                } else {
+                    self.deeper.insert(uri.to_string());
+                }
                 self.tell_of(&uri);
                 self.begin_examples(&uri);
+            }
+        } else if let Some(uri) = self.deeper.pop_first() {
+            if let Ok(uri) = uri.parse::<Uri>()
+                && self.look_deeper(&uri)
+            {
+                self.tell_of(&uri);
             }
         } else if let Some(uri) = self.running.last().cloned() {
             let begun = Instant::now();
@@ -190,6 +215,18 @@ impl Server {
                 self.refresh_hints();
             }
         }
+    }
+
+    /// Makes the Core of a program; whether that tells anything.
+    fn look_deeper(&mut self, uri: &Uri) -> bool {
+        let looked = self.looked(uri);
+        let found = looked.is_some_and(|looked| !looked.wrong_in_core().is_empty());
+        if found {
+            self.wrong_in_core.insert(uri.to_string());
+        } else {
+            self.wrong_in_core.remove(uri.as_str());
+        }
+        found
     }
 
     /// Begins to run the examples of a text that has some.
@@ -270,8 +307,9 @@ impl Server {
     pub fn found(&mut self, uri: &Uri) -> Vec<Diagnostic> {
         match self.texts.get(uri).map(|text| text.sort) {
             Some(Sort::Program) => self.looked(uri).map_or_else(Vec::new, |looked| {
-                let both = looked.diagnostics().iter().chain(looked.unused());
-                both.cloned().collect()
+                let in_core = looked.known_in_core().unwrap_or_default();
+                let known = looked.diagnostics().iter().chain(in_core);
+                known.chain(looked.unused()).cloned().collect()
             }),
             Some(Sort::Definition) => {
                 let mut found = self.of_definition(uri);
@@ -380,7 +418,14 @@ impl Server {
 
     /// The language of a program, if a definition for it is found.
     pub fn language_of(&mut self, program: &Path) -> Option<Language> {
-        let definition = absolute(files::definition_reading(program).ok()?);
+        let definition = match self.reading.get(program) {
+            Some(definition) => definition.clone(),
+            None => {
+                let found = absolute(files::definition_reading(program).ok()?);
+                self.reading.insert(program.to_owned(), found.clone());
+                found
+            }
+        };
         self.refresh(&definition);
         let language = self.known.get(&definition)?.language.clone()?;
         let name = program.to_string_lossy();
