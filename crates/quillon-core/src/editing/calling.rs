@@ -1,10 +1,14 @@
 //! The call that is being written at a place.
 
+use rustc_hash::FxHashMap;
+
 use super::Looked;
 use super::naming::is_seen_around;
-use crate::definition::Part;
+use crate::definition::{FieldRef, Form, Part, Template, TemplateKind};
 use crate::lexing::{Token, is_closing, is_opening};
 use crate::scoping::{BindingId, Home};
+use crate::source::Span;
+use crate::tree::{NodeId, Tree};
 
 /// A call that is being written.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -56,6 +60,74 @@ impl Looked {
             }
         }
         None
+    }
+
+    /// Before each argument in a stretch, the name of the parameter that it is for, unless it is called
+    /// so itself.
+    pub fn names_of_arguments(&self, within: Span) -> Vec<(u32, String)> {
+        let Some((tree, names)) = self.named() else {
+            return Vec::new();
+        };
+        let forms = &self.language.definition().forms;
+        let calling: Vec<Option<Calling>> = forms.iter().map(Calling::of).collect();
+        let mut known: FxHashMap<BindingId, Vec<String>> = FxHashMap::default();
+        let mut found = Vec::new();
+        let mut work = vec![tree.root()];
+        while let Some(node) = work.pop() {
+            let span = tree.node(node).span;
+            if span.end < within.start || within.end < span.start {
+                continue;
+            }
+            for field in 0..tree.field_count(node) {
+                work.extend(tree.children(node, field));
+            }
+            let form = tree.form(node);
+            let Some(calling) = form.and_then(|form| calling[form].as_ref()) else {
+                continue;
+            };
+            let callee = tree.children(node, calling.callee).first();
+            let callee = callee.and_then(|callee| self.only_name(tree, *callee));
+            let Some(binding) = callee.and_then(|name| names.binding_of(name)) else {
+                continue;
+            };
+            let parameters = known
+                .entry(binding)
+                .or_insert_with(|| self.parameters_of(binding));
+            let fields = calling.arguments.iter();
+            let arguments = fields.flat_map(|field| tree.children(node, *field));
+            for (argument, name) in arguments.zip(parameters) {
+                if tree.text(*argument) != name {
+                    found.push((tree.node(*argument).span.start, name.clone()));
+                }
+            }
+        }
+        found.sort_by_key(|(at, _)| *at);
+        found
+    }
+
+    /// The single name that a node is.
+    fn only_name(&self, tree: &Tree, node: NodeId) -> Option<NodeId> {
+        let mut node = node;
+        while tree.form(node).is_some() {
+            let fields = 0..tree.field_count(node);
+            let mut children = fields.flat_map(|field| tree.children(node, field));
+            let (first, second) = (children.next(), children.next());
+            node = *first.filter(|_| second.is_none())?;
+        }
+        Some(node)
+    }
+
+    /// The names of the parameters of a function of the program, or of one that is ready-made.
+    fn parameters_of(&self, function: BindingId) -> Vec<String> {
+        let home = self.named().map(|(_, names)| names.binding(function).home);
+        match home {
+            Some(Home::ReadyMade(at)) => {
+                let provided = &self.language.definition().provides[at as usize];
+                let params = provided.params.iter().flatten();
+                params.map(|name| name.text.clone()).collect()
+            }
+            Some(Home::Node(_) | Home::Session(_)) | None => self.parameters(function),
+        }
     }
 
     /// The signs that stand between what is repeated.
@@ -125,6 +197,33 @@ impl Looked {
             binder.is_some_and(|(_, clause, of)| of == node && !is_seen_around(clause))
         });
         own.map(|(binding, _)| binding.name.clone()).collect()
+    }
+}
+
+/// What a form calls, and with what: the fields.
+struct Calling {
+    callee: usize,
+    arguments: Vec<usize>,
+}
+
+impl Calling {
+    /// The call that a form's meaning makes of its fields.
+    fn of(form: &Form) -> Option<Calling> {
+        let mut work = vec![form.means.as_ref()?];
+        while let Some(template) = work.pop() {
+            let field = |part: &Template| match part.field_path() {
+                Some(FieldRef { field, part: None }) => form.field_index(field),
+                Some(FieldRef { part: Some(_), .. }) | None => None,
+            };
+            if let TemplateKind::Call(callee, arguments) = &template.kind
+                && let Some(callee) = field(callee)
+            {
+                let arguments = arguments.iter().map_while(field).collect();
+                return Some(Calling { callee, arguments });
+            }
+            template.each_part(&mut |part| work.push(part));
+        }
+        None
     }
 }
 

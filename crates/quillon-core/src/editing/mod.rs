@@ -35,7 +35,8 @@ pub use rules::{Dialect, Looks, Rule, escaped, one_of, rules};
 pub struct Looked {
     language: Language,
     source: Arc<SourceText>,
-    tokens: Option<Tokens>,
+    /// Its tokens, what is passed over among them, once they have been asked for.
+    tokens: OnceCell<Option<Tokens>>,
     examined: Examined,
     /// What making its Core tells, once that has been asked.
     in_core: OnceCell<Vec<Diagnostic>>,
@@ -47,7 +48,7 @@ impl Looked {
         let mut looked = Looked {
             language: language.clone(),
             source: Arc::clone(source),
-            tokens: language.all_tokens(source).value,
+            tokens: OnceCell::new(),
             examined: language.examined(source),
             in_core: OnceCell::new(),
         };
@@ -191,7 +192,10 @@ impl Looked {
 
     /// All tokens that stand for text, in its order.
     fn tokens(&self) -> impl Iterator<Item = Token> {
-        let (kept, ignored) = match &self.tokens {
+        let tokens = self
+            .tokens
+            .get_or_init(|| self.language.all_tokens(&self.source).value);
+        let (kept, ignored) = match tokens {
             Some(tokens) => (&tokens.tokens[..], &tokens.ignored[..]),
             None => (&[][..], &[][..]),
         };

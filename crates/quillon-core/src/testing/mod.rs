@@ -13,6 +13,7 @@ mod generating;
 mod keep;
 mod properties;
 mod reduced;
+mod smallest;
 mod sound;
 mod typed;
 
@@ -23,6 +24,7 @@ pub use engines::{Ran, Trial};
 pub use generating::{Generator, shrink};
 pub use keep::{Exchange, case_of, tree_case};
 pub use properties::properties;
+pub use smallest::smallest_example;
 pub use sound::check_soundness;
 
 use crate::definition::{Example, Expected, Given, Name};

@@ -235,6 +235,29 @@ fn the_call_that_is_being_written_is_found_with_its_argument() {
 }
 
 #[test]
+fn arguments_are_told_what_they_are_for() {
+    let text = "way due(tons, days) { tons }; let days = 2; due(3 + 1, days); twice(days); due(5)";
+    let looked = look(&ways(), text);
+    let shown = |within: Span| -> Vec<String> {
+        let all = looked.names_of_arguments(within).into_iter();
+        all.map(|(at, name)| {
+            let rest = &text[at as usize..];
+            format!(
+                "{name}: {}",
+                rest.split([',', ')']).next().unwrap_or_default()
+            )
+        })
+        .collect()
+    };
+    assert_eq!(
+        shown(Span::new(0, text.len())),
+        ["tons: 3 + 1", "n: days", "tons: 5"],
+        "one that is called like its parameter needs no name"
+    );
+    assert_eq!(shown(Span::new(text.len() - 6, text.len())), ["tons: 5"]);
+}
+
+#[test]
 fn the_outline_has_what_is_seen_around_its_form() {
     fn shown(all: &[Symbol]) -> Vec<String> {
         let one = |one: &Symbol| match &shown(&one.inside)[..] {

@@ -2,23 +2,23 @@
 
 use lsp_server::{ErrorCode, Request, Response};
 use lsp_types::request::{
-    CodeActionRequest, Completion, DocumentHighlightRequest, DocumentSymbolRequest,
-    FoldingRangeRequest, GotoDefinition, HoverRequest, Initialize, InlayHintRequest,
-    PrepareRenameRequest, References, Rename, SelectionRangeRequest, SemanticTokensFullRequest,
-    Shutdown, SignatureHelpRequest,
+    CodeActionRequest, CodeLensRequest, Completion, DocumentHighlightRequest,
+    DocumentSymbolRequest, FoldingRangeRequest, GotoDefinition, HoverRequest, Initialize,
+    InlayHintRequest, PrepareRenameRequest, References, Rename, SelectionRangeRequest,
+    SemanticTokensFullRequest, Shutdown, SignatureHelpRequest,
 };
 use lsp_types::{
-    CodeActionKind, CodeActionOptions, CodeActionProviderCapability, CompletionOptions,
-    FoldingRangeProviderCapability, HoverProviderCapability, InitializeParams, InitializeResult,
-    OneOf, RenameOptions, RenameParams, SelectionRangeProviderCapability,
-    SemanticTokensFullOptions, SemanticTokensOptions, SemanticTokensServerCapabilities,
-    ServerCapabilities, ServerInfo, SignatureHelpOptions, TextDocumentSyncCapability,
-    TextDocumentSyncKind, WorkspaceEdit,
+    CodeActionKind, CodeActionOptions, CodeActionProviderCapability, CodeLensOptions,
+    CompletionOptions, ExecuteCommandOptions, FoldingRangeProviderCapability,
+    HoverProviderCapability, InitializeParams, InitializeResult, OneOf, RenameOptions,
+    RenameParams, SelectionRangeProviderCapability, SemanticTokensFullOptions,
+    SemanticTokensOptions, SemanticTokensServerCapabilities, ServerCapabilities, ServerInfo,
+    SignatureHelpOptions, TextDocumentSyncCapability, TextDocumentSyncKind, WorkspaceEdit,
 };
 
 use super::positions::Unit;
 use super::server::Server;
-use super::{definitions, programs, writing};
+use super::{definitions, lenses, programs, writing};
 
 /// Why a request has no answer.
 pub struct Refusal {
@@ -37,8 +37,15 @@ impl Refusal {
 }
 
 impl Server {
-    /// Answers a request.
-    pub fn answer(&mut self, request: Request) -> Response {
+    /// Answers a request; nothing when the answer comes later.
+    pub fn answer(&mut self, request: Request) -> Option<Response> {
+        if lenses::is_command(&request) {
+            return lenses::execute(self, request);
+        }
+        Some(self.answer_now(request))
+    }
+
+    fn answer_now(&mut self, request: Request) -> Response {
         macro_rules! answered {
             ($($kind:ty => $answer:expr,)*; $($other:ty => $refusable:expr,)*) => {
                 match request.method.as_str() {
@@ -66,6 +73,7 @@ impl Server {
             Completion => either(definitions::completion, writing::completion),
             SignatureHelpRequest => writing::signature,
             CodeActionRequest => writing::actions,
+            CodeLensRequest => lenses::lenses,
             InlayHintRequest => either(definitions::hints, writing::hints),
             ;
             PrepareRenameRequest => writing::renamable,
@@ -118,6 +126,9 @@ fn initialized(server: &mut Server, params: &InitializeParams) -> InitializeResu
     let workspace = params.capabilities.workspace.as_ref();
     let hints = workspace.and_then(|workspace| workspace.inlay_hint.as_ref());
     server.refreshes_hints = hints.is_some_and(|hints| hints.refresh_support == Some(true));
+    let lenses = workspace.and_then(|workspace| workspace.code_lens.as_ref());
+    server.refreshes_lenses = lenses.is_some_and(|lenses| lenses.refresh_support == Some(true));
+    server.applies_edits = workspace.is_some_and(|workspace| workspace.apply_edit == Some(true));
     InitializeResult {
         capabilities: ServerCapabilities {
             position_encoding: Some(server.unit.kind()),
@@ -132,6 +143,13 @@ fn initialized(server: &mut Server, params: &InitializeParams) -> InitializeResu
             folding_range_provider: Some(FoldingRangeProviderCapability::Simple(true)),
             selection_range_provider: Some(SelectionRangeProviderCapability::Simple(true)),
             inlay_hint_provider: Some(OneOf::Left(true)),
+            code_lens_provider: Some(CodeLensOptions {
+                resolve_provider: Some(false),
+            }),
+            execute_command_provider: Some(ExecuteCommandOptions {
+                commands: lenses::COMMANDS.map(str::to_owned).to_vec(),
+                ..ExecuteCommandOptions::default()
+            }),
             completion_provider: Some(CompletionOptions::default()),
             signature_help_provider: Some(SignatureHelpOptions {
                 trigger_characters: Some(vec!["(".to_owned(), ",".to_owned()]),

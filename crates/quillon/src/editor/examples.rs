@@ -58,6 +58,15 @@ impl Examples {
         true
     }
 
+    /// Puts a result in the place of the earlier one of the same example.
+    pub fn note(&mut self, result: CaseResult) {
+        let mut known = self.results.iter_mut();
+        match known.find(|known| known.span == result.span) {
+            Some(known) => *known = result,
+            None => self.results.push(result),
+        }
+    }
+
     /// What does not hold, as diagnostics.
     pub fn failures(&self) -> Vec<Diagnostic> {
         let failed = self.results.iter();

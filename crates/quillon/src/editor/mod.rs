@@ -12,12 +12,16 @@ use lsp_server::{ErrorCode, Message, Notification, Request, RequestId, Response}
 use serde_json::Value;
 
 use crate::exit::Exit;
+use errands::{Done, Errands};
 use server::Server;
 use wire::Received;
 
 mod answers;
 mod definitions;
+mod errands;
 mod examples;
+mod languages;
+mod lenses;
 mod positions;
 mod programs;
 mod server;
@@ -32,12 +36,13 @@ const PAUSE: Duration = Duration::from_millis(3);
 /// Serves the editor until it says that it is over.
 pub fn serve() -> Exit {
     let (sender, receiver) = mpsc::sync_channel(1024);
+    let errands = Errands(sender.clone());
     // It ends with the process: nobody can interrupt a read.
     std::thread::spawn(move || {
         let mut input = BufReader::new(io::stdin().lock());
         while let Ok(received) = wire::receive(&mut input) {
             let is_end = matches!(received, Received::End);
-            if sender.send(received).is_err() || is_end {
+            if sender.send(Incoming::Received(received)).is_err() || is_end {
                 return;
             }
         }
@@ -47,17 +52,27 @@ pub fn serve() -> Exit {
         waiting: VecDeque::new(),
         is_over: false,
     };
-    let mut server = Server::new(send);
-    while let Some(message) = queue.next(&mut server) {
+    let mut server = Server::new(send, errands);
+    while let Some(next) = queue.next(&mut server) {
+        let message = match next {
+            Next::Message(message) => message,
+            Next::Done(done) => {
+                lenses::done(&mut server, *done);
+                continue;
+            }
+        };
         match message {
             Message::Request(request) => {
                 let response = if queue.is_cancelled(&request.id) {
                     let code = ErrorCode::RequestCanceled as i32;
-                    Response::new_err(request.id, code, "the editor has taken it back".to_owned())
+                    let message = "the editor has taken it back".to_owned();
+                    Some(Response::new_err(request.id, code, message))
                 } else {
                     server.answer(request)
                 };
-                send(&Message::Response(response));
+                if let Some(response) = response {
+                    send(&Message::Response(response));
+                }
             }
             Message::Notification(told) if told.method == "exit" => {
                 return if server.is_shut_down() {
@@ -79,16 +94,28 @@ fn send(message: &Message) {
     drop(message.write(&mut out));
 }
 
-/// What the editor has said and what is not yet handled.
+/// What comes to the server: from the editor, or from an errand of its own.
+enum Incoming {
+    Received(Received),
+    Done(Box<Done>),
+}
+
+/// What is to be handled.
+enum Next {
+    Message(Message),
+    Done(Box<Done>),
+}
+
+/// What has come in and what is not yet handled.
 struct Queue {
-    receiver: Receiver<Received>,
-    waiting: VecDeque<Message>,
+    receiver: Receiver<Incoming>,
+    waiting: VecDeque<Next>,
     is_over: bool,
 }
 
 impl Queue {
     /// The next message; until one comes, what can be done meanwhile is done.
-    fn next(&mut self, server: &mut Server) -> Option<Message> {
+    fn next(&mut self, server: &mut Server) -> Option<Next> {
         loop {
             self.take_all();
             if let Some(message) = self.waiting.pop_front() {
@@ -125,18 +152,21 @@ impl Queue {
         }
     }
 
-    fn put(&mut self, received: Received) {
-        match received {
-            Received::Message(message) => self.waiting.push_back(message),
-            Received::Garbage => send_parse_error(),
-            Received::End => self.is_over = true,
+    fn put(&mut self, incoming: Incoming) {
+        match incoming {
+            Incoming::Received(Received::Message(message)) => {
+                self.waiting.push_back(Next::Message(message));
+            }
+            Incoming::Received(Received::Garbage) => send_parse_error(),
+            Incoming::Received(Received::End) => self.is_over = true,
+            Incoming::Done(done) => self.waiting.push_back(Next::Done(done)),
         }
     }
 
     /// Whether a message that waits takes a request back.
     fn is_cancelled(&self, id: &RequestId) -> bool {
-        self.waiting.iter().any(|message| {
-            let Message::Notification(Notification { method, params }) = message else {
+        self.waiting.iter().any(|next| {
+            let Next::Message(Message::Notification(Notification { method, params })) = next else {
                 return false;
             };
             method == "$/cancelRequest"

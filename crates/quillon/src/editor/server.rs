@@ -1,21 +1,20 @@
 //! What the server knows: the texts that are open, the languages they are in, and what has been found
 //! in them.
 
-use std::cell::OnceCell;
 use std::collections::{BTreeSet, HashMap};
-use std::path::{Path, PathBuf};
 use std::rc::Rc;
 use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use lsp_server::{Message, Notification, Request};
 use lsp_types::notification::{PublishDiagnostics, ShowMessage};
-use lsp_types::request::{InlayHintRefreshRequest, Request as _};
+use lsp_types::request::{
+    ApplyWorkspaceEdit, CodeLensRefresh, InlayHintRefreshRequest, Request as _,
+};
 use lsp_types::{
     DidChangeTextDocumentParams, DidChangeWatchedFilesParams, DidCloseTextDocumentParams,
     DidOpenTextDocumentParams, MessageType, PublishDiagnosticsParams, ShowMessageParams, Uri,
 };
-use quillon_core::Language;
 use quillon_core::definition::read_cases;
 use quillon_core::diagnostic::Diagnostic;
 use quillon_core::editing::Looked;
@@ -23,44 +22,39 @@ use quillon_core::source::SourceText;
 use quillon_core::testing::CaseResult;
 use serde::de::DeserializeOwned;
 
+use super::errands::{Ending, Errands};
 use super::examples::Examples;
+use super::languages::Languages;
 use super::positions::Unit;
 use super::telling;
 use super::texts::{Sort, Text, path_of};
-use crate::files;
-
-/// A language as its definition is, and as it was when that was last right.
-struct Known {
-    text: String,
-    language: Option<Language>,
-    diagnostics: Vec<Diagnostic>,
-    /// What is hardly meant, once it has been looked for.
-    advice: OnceCell<Vec<Diagnostic>>,
-}
 
 /// The server.
 pub struct Server {
     send: fn(&Message),
     pub unit: Unit,
     pub texts: HashMap<Uri, Text>,
-    known: HashMap<PathBuf, Known>,
-    /// The definition that reads each program.
-    reading: HashMap<PathBuf, PathBuf>,
+    pub languages: Languages,
     looked: HashMap<Uri, Rc<Looked>>,
     /// The examples of texts that are run, or have been.
     examples: HashMap<Uri, Examples>,
     /// Those that are not over.
     running: Vec<Uri>,
+    /// What has come of the last run of programs that have not been changed since.
+    ran: HashMap<Uri, Ending>,
+    pub errands: Errands,
     /// Whether the editor can be asked to ask for hints again.
     pub refreshes_hints: bool,
+    /// Whether it can be asked to ask for lenses again.
+    pub refreshes_lenses: bool,
+    /// Whether it can be asked to change texts.
+    pub applies_edits: bool,
     /// Texts that are still to be looked through.
     changed: BTreeSet<String>,
     /// Programs whose Core is still to be made.
     deeper: BTreeSet<String>,
     /// Programs in which making the Core has last told something.
     wrong_in_core: BTreeSet<String>,
-    /// The broken definitions that the editor has been told of.
-    told: BTreeSet<PathBuf>,
     is_shut_down: bool,
     /// How often the editor has been asked for something.
     asked: u32,
@@ -70,21 +64,23 @@ pub struct Server {
 const TURN: Duration = Duration::from_millis(4);
 
 impl Server {
-    pub fn new(send: fn(&Message)) -> Server {
+    pub fn new(send: fn(&Message), errands: Errands) -> Server {
         Server {
             send,
             unit: Unit::Utf16,
             texts: HashMap::new(),
-            known: HashMap::new(),
-            reading: HashMap::new(),
+            languages: Languages::default(),
             looked: HashMap::new(),
             examples: HashMap::new(),
             running: Vec::new(),
+            ran: HashMap::new(),
+            errands,
             refreshes_hints: false,
+            refreshes_lenses: false,
+            applies_edits: false,
             changed: BTreeSet::new(),
             deeper: BTreeSet::new(),
             wrong_in_core: BTreeSet::new(),
-            told: BTreeSet::new(),
             is_shut_down: false,
             asked: 0,
         }
@@ -117,7 +113,7 @@ impl Server {
                     self.touch(text.sort);
                     self.changed.insert(text.uri.to_string());
                     self.looked.remove(&text.uri);
-                    self.reading.remove(&text.path);
+                    self.languages.reading.remove(&text.path);
                     self.texts.insert(text.uri.clone(), text);
                 }
             }
@@ -129,6 +125,7 @@ impl Server {
                     let sort = text.sort;
                     self.looked.remove(&params.text_document.uri);
                     self.examples.remove(&params.text_document.uri);
+                    self.ran.remove(&params.text_document.uri);
                     self.changed.insert(params.text_document.uri.to_string());
                     self.touch(sort);
                 }
@@ -157,10 +154,11 @@ impl Server {
         if sort != Sort::Definition {
             return;
         }
-        self.reading.clear();
+        self.languages.reading.clear();
         self.looked.clear();
         self.examples.clear();
         self.running.clear();
+        self.ran.clear();
         self.changed
             .extend(self.texts.keys().map(|uri| uri.to_string()));
     }
@@ -171,6 +169,7 @@ impl Server {
         self.wrong_in_core.remove(uri.as_str());
         self.looked.remove(uri);
         self.examples.remove(uri);
+        self.ran.remove(uri);
         let closed = self.texts.remove(uri);
         self.publish(uri.clone(), None, Vec::new());
         if let Some(text) = closed {
@@ -212,7 +211,8 @@ impl Server {
             if !goes_on {
                 self.running.pop();
                 self.tell_of(&uri);
-                self.refresh_hints();
+                self.ask::<InlayHintRefreshRequest>(());
+                self.search(&uri);
             }
         }
     }
@@ -241,9 +241,8 @@ impl Server {
         let examples = match sort {
             Sort::Program => return,
             Sort::Definition => {
-                let known = self.known.get(&path).filter(|known| known.is_right());
-                let language = known.and_then(|known| known.language.as_ref());
-                language.map(Examples::of_definition)
+                let language = self.right_language(uri);
+                language.as_ref().map(Examples::of_definition)
             }
             Sort::Cases => self.language_near(&path).and_then(|language| {
                 let source = self.source(uri)?;
@@ -265,16 +264,54 @@ impl Server {
             .map_or(&[], |examples| &examples.results)
     }
 
-    fn refresh_hints(&mut self) {
-        if self.refreshes_hints {
+    /// Asks the editor for something, if it can be asked.
+    pub fn ask<R: lsp_types::request::Request>(&mut self, params: R::Params)
+    where
+        R::Params: serde::Serialize,
+    {
+        let can = match R::METHOD {
+            InlayHintRefreshRequest::METHOD => self.refreshes_hints,
+            CodeLensRefresh::METHOD => self.refreshes_lenses,
+            ApplyWorkspaceEdit::METHOD => self.applies_edits,
+            _ => false,
+        };
+        if can {
             self.asked += 1;
-            let id = format!("hints {}", self.asked).into();
-            let request = Request::new(id, InlayHintRefreshRequest::METHOD.to_owned(), ());
+            let id = format!("asked {}", self.asked).into();
+            let request = Request::new(id, R::METHOD.to_owned(), params);
             (self.send)(&Message::Request(request));
         }
     }
 
-    fn source(&self, uri: &Uri) -> Option<Arc<SourceText>> {
+    /// Sends a message.
+    pub fn say(&self, message: &Message) {
+        (self.send)(message);
+    }
+
+    /// Has the editor show a text.
+    pub fn show(&self, typ: MessageType, message: String) {
+        self.tell::<ShowMessage>(ShowMessageParams { typ, message });
+    }
+
+    /// What has come of the last run of a program, if it is still the same.
+    pub fn ran(&self, uri: &Uri) -> Option<&Ending> {
+        self.ran.get(uri)
+    }
+
+    pub fn note_run(&mut self, uri: &Uri, ending: Ending) {
+        self.ran.insert(uri.clone(), ending);
+    }
+
+    /// Puts the result of a case in the place of its earlier one.
+    pub fn note_case(&mut self, uri: &Uri, result: CaseResult) {
+        if let Some(examples) = self.examples.get_mut(uri) {
+            examples.note(result);
+        }
+        self.tell_of(uri);
+    }
+
+    /// An open text as a source.
+    pub fn source(&self, uri: &Uri) -> Option<Arc<SourceText>> {
         let text = self.texts.get(uri)?;
         Some(SourceText::new(
             text.path.display().to_string(),
@@ -282,15 +319,8 @@ impl Server {
         ))
     }
 
-    /// The language of the only definition in the folder of a file or above.
-    fn language_near(&mut self, path: &Path) -> Option<Language> {
-        let definition = absolute(files::definition_near(path.parent()?).ok()?);
-        self.refresh(&definition);
-        self.known.get(&definition)?.language.clone()
-    }
-
     /// Tells the editor what is wrong in a text.
-    fn tell_of(&mut self, uri: &Uri) {
+    pub fn tell_of(&mut self, uri: &Uri) {
         let found = self.found(uri);
         if let Some(text) = self.texts.get(uri) {
             let own = found
@@ -342,97 +372,6 @@ impl Server {
         });
     }
 
-    /// What is wrong in a definition, and what is hardly meant.
-    fn of_definition(&mut self, uri: &Uri) -> Vec<Diagnostic> {
-        let Some(path) = self.texts.get(uri).map(|text| text.path.clone()) else {
-            return Vec::new();
-        };
-        self.refresh(&path);
-        let Some(known) = self.known.get(&path) else {
-            return Vec::new();
-        };
-        let advice = known.advice.get_or_init(|| {
-            let language = known.language.as_ref().filter(|_| known.is_right());
-            language.map_or_else(Vec::new, Language::advice)
-        });
-        known.diagnostics.iter().chain(advice).cloned().collect()
-    }
-
-    /// The text of a file: as it is in the editor, or else on the disk.
-    fn text_of(&self, path: &Path) -> Option<String> {
-        let mut texts = self.texts.values();
-        let open = texts.find(|text| text.path == path);
-        open.map(|text| text.content.clone())
-    }
-
-    /// Reads a definition again, if it has changed.
-    fn refresh(&mut self, path: &Path) {
-        let open = |file: &Path| self.text_of(file);
-        let read = match open(path) {
-            Some(text) => Ok(SourceText::new(path.display().to_string(), text)),
-            None => files::read(path),
-        };
-        let whole = match read {
-            Ok(source) => files::with_included(&source, path, &open),
-            Err(problem) => Err(vec![*problem]),
-        };
-        let (text, outcome) = match whole {
-            Ok(source) => {
-                let known = self.known.get(path);
-                if known.is_some_and(|known| known.text == source.text()) {
-                    return;
-                }
-                let loaded = Language::load(&source);
-                (source.text().to_owned(), (loaded.value, loaded.diagnostics))
-            }
-            Err(problems) => (String::new(), (None, problems)),
-        };
-        let (language, diagnostics) = outcome;
-        let before = self.known.remove(path);
-        if language.is_some() {
-            self.told.remove(path);
-        } else if before
-            .as_ref()
-            .is_some_and(|known| known.language.is_some())
-            && self.told.insert(path.to_owned())
-        {
-            self.tell::<ShowMessage>(ShowMessageParams {
-                typ: MessageType::WARNING,
-                message: format!(
-                    "{} has errors: its programs go on with the last version that had none",
-                    path.display()
-                ),
-            });
-        }
-        let language = language.or(before.and_then(|known| known.language));
-        self.known.insert(
-            path.to_owned(),
-            Known {
-                text,
-                language,
-                diagnostics,
-                advice: OnceCell::new(),
-            },
-        );
-    }
-
-    /// The language of a program, if a definition for it is found.
-    pub fn language_of(&mut self, program: &Path) -> Option<Language> {
-        let definition = match self.reading.get(program) {
-            Some(definition) => definition.clone(),
-            None => {
-                let found = absolute(files::definition_reading(program).ok()?);
-                self.reading.insert(program.to_owned(), found.clone());
-                found
-            }
-        };
-        self.refresh(&definition);
-        let language = self.known.get(&definition)?.language.clone()?;
-        let name = program.to_string_lossy();
-        let surface = language.surface_name_of_file(&name).to_owned();
-        language.surface(&surface).or(Some(language))
-    }
-
     /// What has been found in a program.
     pub fn looked(&mut self, uri: &Uri) -> Option<Rc<Looked>> {
         if let Some(looked) = self.looked.get(uri) {
@@ -451,17 +390,6 @@ impl Server {
     }
 }
 
-impl Known {
-    fn is_right(&self) -> bool {
-        !self.diagnostics.iter().any(Diagnostic::is_error)
-    }
-}
-
 fn read<P: DeserializeOwned>(told: Notification) -> Option<P> {
     serde_json::from_value(told.params).ok()
-}
-
-/// A path as the editor's addresses have it: from the root on.
-fn absolute(path: PathBuf) -> PathBuf {
-    std::path::absolute(&path).unwrap_or(path)
 }

@@ -155,18 +155,20 @@ pub fn hints(server: &mut Server, params: &InlayHintParams) -> Option<Vec<InlayH
     let found = program(server, &params.text_document.uri);
     found.map(|(text, looked)| {
         let wanted = text.lines.span(&text.content, params.range);
+        let hint = |offset: u32, label: String, kind| InlayHint {
+            position: text.lines.position(&text.content, offset),
+            label: InlayHintLabel::String(label),
+            kind: Some(kind),
+            text_edits: None,
+            tooltip: None,
+            padding_left: None,
+            padding_right: Some(kind == InlayHintKind::PARAMETER),
+            data: None,
+        };
         let types = looked.types_of_names(wanted).into_iter();
-        types
-            .map(|(offset, of)| InlayHint {
-                position: text.lines.position(&text.content, offset),
-                label: InlayHintLabel::String(format!(" : {of}")),
-                kind: Some(InlayHintKind::TYPE),
-                text_edits: None,
-                tooltip: None,
-                padding_left: None,
-                padding_right: None,
-                data: None,
-            })
-            .collect()
+        let types = types.map(|(at, of)| hint(at, format!(" : {of}"), InlayHintKind::TYPE));
+        let names = looked.names_of_arguments(wanted).into_iter();
+        let names = names.map(|(at, name)| hint(at, format!("{name}:"), InlayHintKind::PARAMETER));
+        types.chain(names).collect()
     })
 }

@@ -9,6 +9,7 @@ mod equipping;
 mod gallery;
 mod guide;
 mod languages;
+mod lenses;
 mod machine;
 mod mistakes;
 mod names;

@@ -117,6 +117,12 @@ impl Survey {
         &self.items
     }
 
+    /// The smallest program that is found for any of some items.
+    pub(super) fn smallest(&self, wanted: &FxHashSet<usize>) -> Option<String> {
+        let found = suggest::suggestions(self, wanted).into_values();
+        found.min_by_key(String::len)
+    }
+
     /// Looks for a small program for everything that nothing has touched.
     pub fn suggest(&mut self) {
         let missing: FxHashSet<usize> = (0..self.items.len())
