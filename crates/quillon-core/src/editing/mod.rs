@@ -15,11 +15,13 @@ mod clauses;
 mod colours;
 mod completing;
 mod defining;
+mod depth;
 mod naming;
 mod outline;
 mod renaming;
 mod rules;
 mod shape;
+mod tidying;
 
 pub use about::{About, AboutForm, AboutName};
 pub use calling::Call;
@@ -29,6 +31,7 @@ pub use defining::{Described, Item, ItemKind};
 pub use naming::{Standing, What};
 pub use outline::Symbol;
 pub use rules::{Dialect, Looks, Rule, escaped, one_of, rules};
+pub use tidying::{Blanks, Indent};
 
 /// A program with all that the stages before a run have found in it.
 #[derive(Debug)]

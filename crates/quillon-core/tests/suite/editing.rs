@@ -2,7 +2,7 @@
 
 use quillon_core::Language;
 use quillon_core::editing::{
-    Described, Filling, ItemKind, Looked, Piece, Role, Standing, Symbol, What,
+    Described, Filling, Indent, ItemKind, Looked, Piece, Role, Standing, Symbol, What,
 };
 use quillon_core::source::{SourceText, Span};
 
@@ -462,4 +462,53 @@ fn a_place_inside_the_end_of_a_line_is_a_place() {
     assert!(looked.call_at(at).is_none());
     let (_, offered) = looked.candidates(at);
     assert!(offered.iter().any(|one| one.text == "level"));
+}
+
+fn tidied(language: &Language, text: &str) -> String {
+    let looked = look(language, text);
+    let blanks = looked.tidied(&Indent::of_blanks(2)).unwrap();
+    let mut out = text.to_owned();
+    for (span, blanks) in blanks.iter().rev() {
+        out.replace_range(span.range(), blanks);
+    }
+    out
+}
+
+#[test]
+fn lines_stand_as_deep_as_what_they_are_in() {
+    let language = ways();
+    let rough = "\n\nway due(tons) {\n      tons + 1;   \n\n\n\n   twice(\ntons,\n2\n)\n  };\nlet total =\ndue(3)   +\n 4;\ndue(\n5)";
+    let neat = "way due(tons) {\n  tons + 1;\n\n  twice(\n    tons,\n    2\n  )\n};\nlet total =\n  due(3) +\n  4;\ndue(\n  5)";
+    assert_eq!(tidied(&language, rough), neat);
+    assert_eq!(tidied(&language, neat), neat);
+}
+
+#[test]
+fn what_is_set_under_each_other_stays_so() {
+    let text = "let a  = 1;\nlet bb = 2;\nlet c =   3";
+    assert_eq!(tidied(&ways(), text), "let a  = 1;\nlet bb = 2;\nlet c = 3");
+}
+
+#[test]
+fn words_that_end_blocks_stand_as_deep_as_what_begins_them() {
+    let language = common::with_tokens(
+        r#"
+usual Program, Words, Number, Variable, Let
+form When in Step
+  written  "when" test:Expr "do" steps:Step* by ";" ("else" others:Step* by ";")? "done"
+"#,
+    );
+    let rough = "when 1 do\n~ first\nlet a = 1;\n     let b = 2\n ~ last\nelse\nwhen 2 do\nlet c = 3\n done ~ so\ndone";
+    let neat = "when 1 do\n  ~ first\n  let a = 1;\n  let b = 2\n  ~ last\nelse\n  when 2 do\n    let c = 3\n  done ~ so\ndone";
+    assert_eq!(tidied(&language, rough), neat);
+}
+
+#[test]
+fn a_wrong_program_is_not_put_in_order() {
+    let looked = look(&ways(), "let a = 1;\nlet = 2");
+    let why = looked.tidied(&Indent::of_tabs()).unwrap_err();
+    assert!(why.starts_with("the program is wrong in line 2: "), "{why}");
+    let (looked, at) = look_at(&ways(), "way due(tons) {\n  twice(\n|tons");
+    let step = Indent::of_blanks(2);
+    assert_eq!(looked.begun_line(at, &step).unwrap().1, "    ");
 }

@@ -3,22 +3,24 @@
 use lsp_server::{ErrorCode, Request, Response};
 use lsp_types::request::{
     CodeActionRequest, CodeLensRequest, Completion, DocumentHighlightRequest,
-    DocumentSymbolRequest, FoldingRangeRequest, GotoDefinition, HoverRequest, Initialize,
-    InlayHintRequest, PrepareRenameRequest, References, Rename, SelectionRangeRequest,
-    SemanticTokensFullRequest, Shutdown, SignatureHelpRequest,
+    DocumentSymbolRequest, FoldingRangeRequest, Formatting, GotoDefinition, HoverRequest,
+    Initialize, InlayHintRequest, OnTypeFormatting, PrepareRenameRequest, RangeFormatting,
+    References, Rename, SelectionRangeRequest, SemanticTokensFullRequest, Shutdown,
+    SignatureHelpRequest,
 };
 use lsp_types::{
     CodeActionKind, CodeActionOptions, CodeActionProviderCapability, CodeLensOptions,
-    CompletionOptions, ExecuteCommandOptions, FoldingRangeProviderCapability,
-    HoverProviderCapability, InitializeParams, InitializeResult, OneOf, RenameOptions,
-    RenameParams, SelectionRangeProviderCapability, SemanticTokensFullOptions,
-    SemanticTokensOptions, SemanticTokensServerCapabilities, ServerCapabilities, ServerInfo,
-    SignatureHelpOptions, TextDocumentSyncCapability, TextDocumentSyncKind, WorkspaceEdit,
+    CompletionOptions, DocumentOnTypeFormattingOptions, ExecuteCommandOptions,
+    FoldingRangeProviderCapability, HoverProviderCapability, InitializeParams, InitializeResult,
+    OneOf, RenameOptions, RenameParams, SelectionRangeProviderCapability,
+    SemanticTokensFullOptions, SemanticTokensOptions, SemanticTokensServerCapabilities,
+    ServerCapabilities, ServerInfo, SignatureHelpOptions, TextDocumentSyncCapability,
+    TextDocumentSyncKind, WorkspaceEdit,
 };
 
 use super::positions::Unit;
 use super::server::Server;
-use super::{definitions, lenses, programs, writing};
+use super::{definitions, formatting, lenses, programs, writing};
 
 /// Why a request has no answer.
 pub struct Refusal {
@@ -78,6 +80,9 @@ impl Server {
             ;
             PrepareRenameRequest => writing::renamable,
             Rename => renamed,
+            Formatting => formatting::file,
+            RangeFormatting => formatting::stretch,
+            OnTypeFormatting => formatting::line,
         }
     }
 }
@@ -143,6 +148,12 @@ fn initialized(server: &mut Server, params: &InitializeParams) -> InitializeResu
             folding_range_provider: Some(FoldingRangeProviderCapability::Simple(true)),
             selection_range_provider: Some(SelectionRangeProviderCapability::Simple(true)),
             inlay_hint_provider: Some(OneOf::Left(true)),
+            document_formatting_provider: Some(OneOf::Left(true)),
+            document_range_formatting_provider: Some(OneOf::Left(true)),
+            document_on_type_formatting_provider: Some(DocumentOnTypeFormattingOptions {
+                first_trigger_character: formatting::FIRST_TRIGGER.to_owned(),
+                more_trigger_character: Some(formatting::MORE_TRIGGERS.map(str::to_owned).to_vec()),
+            }),
             code_lens_provider: Some(CodeLensOptions {
                 resolve_provider: Some(false),
             }),

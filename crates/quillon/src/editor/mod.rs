@@ -20,6 +20,7 @@ mod answers;
 mod definitions;
 mod errands;
 mod examples;
+mod formatting;
 mod languages;
 mod lenses;
 mod positions;

@@ -6,6 +6,7 @@ mod asking;
 mod commands;
 mod editor;
 mod equipping;
+mod formatting;
 mod gallery;
 mod guide;
 mod languages;

@@ -1,0 +1,234 @@
+//! A program with its blanks in order: every line as deep as what it stands in, no blanks at the ends of
+//! lines, at most one empty line, and no more than one blank between words that are not set under each
+//! other. Lines stay what they are, and so does the tree.
+
+use super::Looked;
+use super::depth::Depths;
+use crate::diagnostic::Diagnostic;
+use crate::language::Reading;
+use crate::lexing::{KindId, Token, is_closing};
+use crate::source::{SourceText, Span, exchanged};
+use crate::tree::alike;
+
+/// Blanks to be put in the place of others.
+pub type Blanks = (Span, String);
+
+/// How far a line is set in.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Indent {
+    /// What one step is: some blanks, or a tab.
+    pub step: String,
+}
+
+impl Indent {
+    /// Steps of so many blanks.
+    pub fn of_blanks(count: usize) -> Indent {
+        Indent {
+            step: " ".repeat(count),
+        }
+    }
+
+    /// Steps of a tab.
+    pub fn of_tabs() -> Indent {
+        Indent {
+            step: "\t".to_owned(),
+        }
+    }
+}
+
+impl Looked {
+    /// What is to be changed for the program to have its blanks in order.
+    ///
+    /// # Errors
+    /// Why it cannot be told, as a sentence: something is wrong in the program.
+    pub fn tidied(&self, indent: &Indent) -> Result<Vec<Blanks>, String> {
+        if let Some(error) = self.diagnostics().iter().find(|one| one.is_error()) {
+            let line = error
+                .place
+                .as_ref()
+                .map_or(0, |place| self.source.line_of(place.span.start));
+            let message = &error.message;
+            return Err(format!("the program is wrong in line {line}: {message}"));
+        }
+        let tidying = Tidying::new(self, indent);
+        // Where the beginnings of lines say something, they may have to stay what they are.
+        let ways = [true, false].into_iter();
+        let mut ways = ways.map(|line_starts| tidying.changes(line_starts));
+        let kept = ways.find(|blanks| self.stays_with(blanks));
+        Ok(kept.unwrap_or_default())
+    }
+
+    /// Whether the program is the same with other blanks: the same tree, and the same comments.
+    fn stays_with(&self, blanks: &[Blanks]) -> bool {
+        let edits = blanks.iter().map(|(span, text)| (*span, text.as_str()));
+        let text = exchanged(self.source.text(), edits);
+        let source = SourceText::new(self.source.name(), text);
+        let tree = self.language.tree(&source, Reading::Program);
+        let is_wrong = tree.diagnostics.iter().any(Diagnostic::is_error);
+        let (Some(before), Some(after)) = (&self.examined.tree, &tree.value) else {
+            return false;
+        };
+        let comments = |looked: &Looked| -> Vec<String> {
+            let solid = looked.solid().into_iter();
+            let ignored = solid.filter(|token| looked.language.lexer().kind(token.kind).ignored);
+            ignored
+                .map(|token| looked.source.slice(token.span).trim_end().to_owned())
+                .collect()
+        };
+        !is_wrong
+            && alike(before, after)
+            && comments(self) == comments(&Looked::new(&self.language, &source))
+    }
+
+    /// The tokens that can be seen, comments among them.
+    pub(super) fn solid(&self) -> Vec<Token> {
+        let lexer = self.language.lexer();
+        let can_be_seen = |token: &Token| {
+            let kind = lexer.kind(token.kind);
+            !kind.is_layout() && !self.source.slice(token.span).trim().is_empty()
+        };
+        self.tokens().filter(can_be_seen).collect()
+    }
+
+    /// How far the line of a place is to be set in, in a program that is not finished: as its brackets
+    /// say. Nothing where no bracket is open.
+    pub fn begun_line(&self, offset: u32, indent: &Indent) -> Option<Blanks> {
+        let line = self.source.line_span(self.source.line_of(offset));
+        let before = self.solid().into_iter();
+        let before = before.filter(|token| token.span.end <= line.start);
+        let mut open: Vec<u32> = Vec::new();
+        for token in before {
+            let text = self.source.slice(token.span);
+            if crate::lexing::is_opening(text) {
+                open.push(token.span.start);
+            } else if is_closing(text) {
+                open.pop();
+            }
+        }
+        let text = self.source.slice(line);
+        let blanks = Span::new(
+            line.start as usize,
+            line.start as usize + (text.len() - text.trim_start_matches([' ', '\t']).len()),
+        );
+        let around = self.source.line_span(self.source.line_of(open.pop()?));
+        let around = self.source.slice(around);
+        let own = &around[..around.len() - around.trim_start().len()];
+        let is_back = text.trim_start().starts_with([')', ']', '}']);
+        let step = if is_back { "" } else { indent.step.as_str() };
+        Some((blanks, format!("{own}{step}")))
+    }
+}
+
+/// A program whose blanks are being put in order.
+struct Tidying<'l> {
+    looked: &'l Looked,
+    solid: Vec<Token>,
+    indent: &'l Indent,
+    depths: Depths,
+}
+
+impl<'l> Tidying<'l> {
+    fn new(looked: &'l Looked, indent: &'l Indent) -> Tidying<'l> {
+        let solid = looked.solid();
+        let depths = Depths::of(looked, &solid);
+        Tidying {
+            looked,
+            solid,
+            indent,
+            depths,
+        }
+    }
+
+    fn text(&self, span: Span) -> &'l str {
+        self.looked.source.slice(span)
+    }
+
+    /// The changes of blanks, at the beginnings of lines too or not.
+    fn changes(&self, line_starts: bool) -> Vec<Blanks> {
+        let mut found: Vec<Blanks> = Vec::new();
+        let mut end = 0;
+        for (at, token) in self.solid.iter().enumerate() {
+            let gap = Span {
+                start: end,
+                end: token.span.start,
+            };
+            // A comment can have the end of its line in it.
+            let own_end = self.text(token.span).trim_end().len() as u32;
+            end = token.span.start + own_end;
+            let wanted = self.between(at, gap, line_starts);
+            if wanted != self.text(gap) {
+                found.push((gap, wanted));
+            }
+        }
+        let rest = Span {
+            start: end,
+            end: self.looked.source.text().len() as u32,
+        };
+        let line_end = self.text(rest).contains('\n');
+        let wanted = if line_end { self.line_end(rest) } else { "" };
+        if !self.solid.is_empty() && self.text(rest) != wanted {
+            found.push((rest, wanted.to_owned()));
+        }
+        found
+    }
+
+    /// How a line ends in a stretch.
+    fn line_end(&self, gap: Span) -> &'static str {
+        if self.text(gap).contains("\r\n") {
+            "\r\n"
+        } else {
+            "\n"
+        }
+    }
+
+    /// What is to stand before a token.
+    fn between(&self, at: usize, gap: Span, line_starts: bool) -> String {
+        let text = self.text(gap);
+        let ends = text.matches('\n').count();
+        if ends == 0 && gap.start > 0 {
+            return self.inside_line(at, gap);
+        }
+        let kept = &text[text.rfind('\n').map_or(0, |last| last + 1)..];
+        let start = if line_starts {
+            self.indent.step.repeat(self.depths.of_token(at))
+        } else {
+            kept.to_owned()
+        };
+        let ends = if gap.start == 0 { 0 } else { ends.min(2) };
+        self.line_end(gap).repeat(ends) + &start
+    }
+
+    /// What is to stand before a token that does not begin its line.
+    fn inside_line(&self, at: usize, gap: Span) -> String {
+        let text = self.text(gap);
+        let token = self.solid[at];
+        if text.chars().count() < 2 || self.is_comment(token.kind) || self.is_under_another(at) {
+            return text.to_owned();
+        }
+        " ".to_owned()
+    }
+
+    fn is_comment(&self, kind: KindId) -> bool {
+        self.looked.language.lexer().kind(kind).ignored
+    }
+
+    /// Whether a token in the line above or below begins in the same column, behind blanks as well.
+    fn is_under_another(&self, at: usize) -> bool {
+        let source = &self.looked.source;
+        let here = source.position(self.solid[at].span.start);
+        let is_under = |token: &Token| {
+            let there = source.position(token.span.start);
+            let before = &source.text()[..token.span.start as usize];
+            there.column == here.column
+                && there.line.abs_diff(here.line) == 1
+                && before.ends_with([' ', '\t'])
+        };
+        let near = |token: &&Token| {
+            let line = source.line_of(token.span.start);
+            line.abs_diff(here.line) <= 1
+        };
+        let above = self.solid[..at].iter().rev().take_while(near);
+        let below = self.solid[at + 1..].iter().take_while(near);
+        above.chain(below).any(is_under)
+    }
+}

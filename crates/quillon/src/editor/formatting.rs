@@ -1,0 +1,80 @@
+//! Answers that put the blanks of a program in order.
+
+use lsp_types::{
+    DocumentFormattingParams, DocumentOnTypeFormattingParams, DocumentRangeFormattingParams,
+    FormattingOptions, TextEdit, Uri,
+};
+use quillon_core::editing::{Blanks, Indent};
+use quillon_core::source::Span;
+
+use super::answers::Refusal;
+use super::programs::{at, program, range};
+use super::server::Server;
+use super::texts::Text;
+
+/// What makes an editor ask how the line is to stand.
+pub const FIRST_TRIGGER: &str = "\n";
+/// More of them: what closes a bracket.
+pub const MORE_TRIGGERS: [&str; 3] = ["}", ")", "]"];
+
+type Edits = Result<Option<Vec<TextEdit>>, Refusal>;
+
+fn indent(options: &FormattingOptions) -> Indent {
+    if options.insert_spaces {
+        Indent::of_blanks(options.tab_size as usize)
+    } else {
+        Indent::of_tabs()
+    }
+}
+
+fn edits(text: &Text, blanks: Vec<Blanks>) -> Vec<TextEdit> {
+    let edit = |(span, blanks)| TextEdit::new(range(text, span), blanks);
+    blanks.into_iter().map(edit).collect()
+}
+
+/// The changes of a program, those that pass.
+fn tidied(
+    server: &mut Server,
+    uri: &Uri,
+    options: &FormattingOptions,
+    pass: impl Fn(&Text, Span) -> bool,
+) -> Edits {
+    let Some((text, looked)) = program(server, uri) else {
+        return Ok(None);
+    };
+    let mut blanks = looked.tidied(&indent(options)).map_err(Refusal::failed)?;
+    blanks.retain(|(span, _)| pass(text, *span));
+    Ok(Some(edits(text, blanks)))
+}
+
+pub fn file(server: &mut Server, params: &DocumentFormattingParams) -> Edits {
+    let uri = &params.text_document.uri;
+    tidied(server, uri, &params.options, |_, _| true)
+}
+
+pub fn stretch(server: &mut Server, params: &DocumentRangeFormattingParams) -> Edits {
+    let uri = &params.text_document.uri;
+    tidied(server, uri, &params.options, |text, span| {
+        let asked = text.lines.span(&text.content, params.range);
+        asked.start <= span.end && span.start <= asked.end
+    })
+}
+
+/// The line that is being written: as the program has it if it is right, and otherwise as the brackets
+/// before it say.
+pub fn line(server: &mut Server, params: &DocumentOnTypeFormattingParams) -> Edits {
+    let place = &params.text_document_position;
+    let Some(at) = at(server, place) else {
+        return Ok(None);
+    };
+    let indent = indent(&params.options);
+    let changed = match at.looked.tidied(&indent) {
+        Ok(blanks) if params.ch != FIRST_TRIGGER => blanks.into_iter().find(|(span, _)| {
+            let line = at.text.lines.position(&at.text.content, span.end).line;
+            line == place.position.line
+        }),
+        Ok(_) | Err(_) => at.looked.begun_line(at.offset, &indent),
+    };
+    let changed = changed.filter(|(span, blanks)| at.looked.source().slice(*span) != blanks);
+    Ok(Some(edits(at.text, changed.into_iter().collect())))
+}
