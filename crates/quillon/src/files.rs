@@ -125,6 +125,20 @@ pub fn files_in(folder: &Path, pass: impl Fn(&Path) -> bool) -> Vec<PathBuf> {
     found
 }
 
+/// The case files beside a definition, in its folder and in `cases`. Where several definitions share a
+/// folder, only those with the definition's name.
+pub fn cases_of(definition: &Path) -> Vec<PathBuf> {
+    let folder = folder_of(definition);
+    let is_shared = definitions_in(&folder).len() > 1;
+    let is_case = |path: &Path| {
+        let is_its_own = path.file_stem() == definition.file_stem();
+        has_extension(path, CASES) && (!is_shared || is_its_own)
+    };
+    let mut cases = files_in(&folder, is_case);
+    cases.extend(files_in(&folder.join("cases"), is_case));
+    cases
+}
+
 /// A path in this folder as a person writes it.
 fn without_dot(path: PathBuf) -> PathBuf {
     path.strip_prefix("./").map(Path::to_owned).unwrap_or(path)

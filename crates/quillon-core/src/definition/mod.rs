@@ -33,11 +33,25 @@ pub(crate) struct Noted {
 pub(crate) fn outlined(source: &Arc<SourceText>) -> Vec<Noted> {
     let (items, _) = reading::items(source);
     let noted = items.into_iter().map(|item| Noted {
-        names: reading::names_in(source, item.span()),
+        names: {
+            let has_patterns = source.slice(item.head).starts_with("tokens");
+            reading::names_in(source, item.span(), has_patterns)
+        },
         head: item.head,
         clauses: item.clauses,
     });
     noted.collect()
+}
+
+/// The words of a stretch of the notation that are names, keywords among them.
+pub(crate) fn names_in(source: &Arc<SourceText>, span: Span) -> Vec<(Span, String)> {
+    reading::names_in(source, span, false)
+}
+
+/// The words that the expectations of cases begin with.
+#[cfg(test)]
+pub(crate) fn words_of_expectations() -> &'static [&'static str] {
+    &reading::EXPECTATIONS
 }
 
 /// The words that items begin with, and those that the clauses of a form begin with.

@@ -98,6 +98,79 @@ const CLAUSES: [(&str, &str); 24] = [
     ),
 ];
 
+/// The words of case files: what stands before a program, and what is expected of it.
+const EXPECTATIONS: [(&str, &str); 20] = [
+    (
+        "program",
+        "the program of the case, in backquotes or behind bars",
+    ),
+    ("gives", "the value is this one, and of the same kind"),
+    (
+        "prints",
+        "this is everything that was printed; `prints back`: this source is written from the tree",
+    ),
+    (
+        "fails",
+        "there is an error with this in its message, or of this code, `at` this place",
+    ),
+    ("leaves", "a cell of the state holds this at the end"),
+    ("tree", "the tree is this one"),
+    (
+        "tokens",
+        "the tokens are these, without those that are ignored",
+    ),
+    (
+        "all",
+        "`all tokens`: the tokens are these, with the ignored ones",
+    ),
+    (
+        "types",
+        "the type of the program, or of a name in it, is this one",
+    ),
+    ("shows", "this is the value as it is shown"),
+    (
+        "reduces",
+        "`reduces to`: rewriting it ends with this program",
+    ),
+    (
+        "stuck",
+        "`stuck at`: rewriting it ends where no rule can be used on this part",
+    ),
+    (
+        "brackets",
+        "this source, with all brackets, is written from the tree",
+    ),
+    (
+        "first",
+        "`first ends at`: the first entry of the text ends here",
+    ),
+    ("code", "these are the instructions of its functions"),
+    (
+        "given",
+        "what the program finds: `given state`, `given input`, `given seed`",
+    ),
+    (
+        "after",
+        "an entry that is made before the program, in the same session",
+    ),
+    ("as", "the sort that the program is read as"),
+    ("in", "the surface that the program is written in"),
+    (
+        "from",
+        "a tree that the case starts from, in place of a text",
+    ),
+];
+
+/// What a word of a case file says.
+pub(super) fn expectation(word: &str) -> Option<&'static str> {
+    of(&EXPECTATIONS, word)
+}
+
+/// The words that the lines of a case begin with.
+pub(super) fn expectations() -> impl Iterator<Item = &'static str> {
+    EXPECTATIONS.iter().map(|(word, _)| *word)
+}
+
 /// What an item of a word is.
 pub(super) fn item(word: &str) -> Option<&'static str> {
     of(&ITEMS, word)
@@ -127,7 +200,7 @@ fn of(table: &[(&str, &'static str)], word: &str) -> Option<&'static str> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::definition::words_of_notation;
+    use crate::definition::{words_of_expectations, words_of_notation};
 
     #[test]
     fn every_word_of_the_notation_is_explained() {
@@ -138,6 +211,9 @@ mod tests {
         for word in of_clauses {
             let first = word.split(' ').next().unwrap_or(word);
             assert!(clauses().any(|known| known == first), "{word}");
+        }
+        for word in words_of_expectations() {
+            assert!(expectation(word).is_some(), "{word}");
         }
     }
 }

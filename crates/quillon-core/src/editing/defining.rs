@@ -45,6 +45,15 @@ impl Item {
     }
 }
 
+/// Something that a definition gives a name.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Named {
+    /// The name.
+    pub name: String,
+    /// The form that it is a field of, if it is one.
+    pub of_form: Option<String>,
+}
+
 /// A definition as it is written.
 #[derive(Debug)]
 pub struct Described {
@@ -101,6 +110,53 @@ impl Described {
     pub fn defined_at(&self, offset: u32) -> Option<Span> {
         let (item, _, name) = self.name_at(offset)?;
         self.field(item, name).or_else(|| self.global(name))
+    }
+
+    /// What the name at a place is the name of.
+    pub fn named_at(&self, offset: u32) -> Option<Named> {
+        let (item, _, name) = self.name_at(offset)?;
+        let is_field = self.field(item, name).is_some();
+        if !is_field {
+            self.global(name)?;
+        }
+        Some(Named {
+            name: name.to_owned(),
+            of_form: is_field.then(|| self.items[item].name.clone()),
+        })
+    }
+
+    /// Where something is defined.
+    pub(super) fn defined(&self, named: &Named) -> Option<Span> {
+        match &named.of_form {
+            Some(form) => {
+                let is_it = |item: &Item| item.is_form() && item.name == *form;
+                self.field(self.items.iter().position(is_it)?, &named.name)
+            }
+            None => self.global(&named.name),
+        }
+    }
+
+    /// The line in which something is defined, as Markdown.
+    pub(super) fn line_of(&self, named: &Named) -> Option<String> {
+        let defined = self.defined(named)?;
+        let line = self.source.line_span(self.source.line_of(defined.start));
+        Some(format!("`{}`", self.source.slice(line).trim()))
+    }
+
+    /// What has a name for everything in the definition, and the fields of its forms.
+    pub(super) fn names(&self) -> Vec<String> {
+        let mut all: Vec<String> = Vec::new();
+        for (at, (item, words)) in self.items.iter().zip(&self.words).enumerate() {
+            if item.kind != ItemKind::Other {
+                all.push(item.name.clone());
+            }
+            all.extend(item.inside.iter().map(|inner| inner.name.clone()));
+            let names = words.names.iter().map(|(_, name)| name);
+            all.extend(names.filter(|name| self.field(at, name).is_some()).cloned());
+        }
+        let mut seen = rustc_hash::FxHashSet::default();
+        all.retain(|name| seen.insert(name.clone()));
+        all
     }
 
     /// The first mention of a field of a form: a name with a colon behind it.
@@ -212,9 +268,7 @@ impl Described {
         {
             return Some((span, format!("`{name}`: {what}")));
         }
-        let defined = self.field(item, name).or_else(|| self.global(name))?;
-        let line = self.source.line_span(self.source.line_of(defined.start));
-        Some((span, format!("`{}`", self.source.slice(line).trim())))
+        Some((span, self.line_of(&self.named_at(offset)?)?))
     }
 
     /// The operation of which a word is a part: `text.joined`.

@@ -11,6 +11,7 @@ use crate::source::{SourceText, Span};
 
 mod about;
 mod calling;
+mod cases;
 mod clauses;
 mod colours;
 mod completing;
@@ -25,9 +26,10 @@ mod tidying;
 
 pub use about::{About, AboutForm, AboutName};
 pub use calling::Call;
+pub use cases::Cased;
 pub use colours::{Coloured, Role};
 pub use completing::{Candidate, Filling, Piece, forms_to_fill_in, help, signature, snippet};
-pub use defining::{Described, Item, ItemKind};
+pub use defining::{Described, Item, ItemKind, Named};
 pub use naming::{Standing, What};
 pub use outline::Symbol;
 pub use rules::{Dialect, Looks, Rule, escaped, one_of, rules};

@@ -2,7 +2,7 @@
 
 use quillon_core::Language;
 use quillon_core::editing::{
-    Described, Filling, Indent, ItemKind, Looked, Piece, Role, Standing, Symbol, What,
+    Cased, Described, Filling, Indent, ItemKind, Looked, Piece, Role, Standing, Symbol, What,
 };
 use quillon_core::source::{SourceText, Span};
 
@@ -511,4 +511,50 @@ fn a_wrong_program_is_not_put_in_order() {
     let (looked, at) = look_at(&ways(), "way due(tons) {\n  twice(\n|tons");
     let step = Indent::of_blanks(2);
     assert_eq!(looked.begun_line(at, &step).unwrap().1, "    ");
+}
+
+#[test]
+fn a_case_file_knows_what_its_definition_names() {
+    let definition = "language Own\ntokens\n  Whole digit+ holds integer\nform Add in Expr\n  written left:Expr \"+\" right:Expr\nform Number in Expr\n  written value:Whole\n";
+    let described = Described::new(&SourceText::new("definition", definition));
+    let text = "case Add is not a name here\n  program\n    | Add(right: 1)\n  tree Add(Number(1), right: Add(left: 2, right: 3))\n  tokens [Whole(1)]\ncases of one line\n  `1 + 2`   gives \"Add\"   tree Add(1, right: 2)\n";
+    let cased = Cased::new(&SourceText::new("cases", text));
+    let at = |what: &str| text.find(what).unwrap() as u32;
+    let starts = |spans: Vec<Span>| -> Vec<String> {
+        let shown = |span: Span| {
+            let rest = &text[span.start as usize..];
+            rest.chars().take(8).collect()
+        };
+        spans.into_iter().map(shown).collect()
+    };
+    let named = |what: &str| {
+        let place = definition.find(what).unwrap() as u32;
+        described.named_at(place).unwrap()
+    };
+    assert_eq!(
+        starts(cased.standings(&named("Add in"))),
+        ["Add(Numb", "Add(left", "Add(1, r"]
+    );
+    assert_eq!(
+        starts(cased.standings(&named("right:"))),
+        ["right: A", "right: 3", "right: 2"]
+    );
+    assert_eq!(starts(cased.standings(&named("Whole digit"))), ["Whole(1)"]);
+    let defined = cased.defined_at(at("right: A"), &described).unwrap();
+    assert_eq!(defined.start as usize, definition.find("right:").unwrap());
+    let about = |what: &str| cased.about(at(what), &described).map(|(_, said)| said);
+    assert_eq!(
+        about("Whole(1)"),
+        Some("`Whole digit+ holds integer`".to_owned())
+    );
+    assert!(
+        about("tokens")
+            .unwrap()
+            .starts_with("`tokens`: the tokens are these")
+    );
+    assert_eq!(about("Add is"), None);
+    let (_, offered) = cased.candidates(at("Number(1)") + 2, &described);
+    assert_eq!(offered, ["Number"]);
+    let (_, offered) = cased.candidates(at("tokens [") + 2, &described);
+    assert_eq!(offered, ["tokens"]);
 }

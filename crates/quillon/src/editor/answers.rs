@@ -20,7 +20,7 @@ use lsp_types::{
 
 use super::positions::Unit;
 use super::server::Server;
-use super::{definitions, formatting, lenses, programs, writing};
+use super::{cases, definitions, formatting, lenses, programs, writing};
 
 /// Why a request has no answer.
 pub struct Refusal {
@@ -64,15 +64,15 @@ impl Server {
         answered! {
             Initialize => initialized,
             Shutdown => |server: &mut Server, (): &()| server.shut_down(),
-            HoverRequest => either(definitions::hover, programs::hover),
-            GotoDefinition => either(definitions::definition, programs::definition),
+            HoverRequest => either(definitions::hover, or(cases::hover, programs::hover)),
+            GotoDefinition => either(definitions::definition, or(cases::definition, programs::definition)),
             References => either(definitions::references, programs::references),
             DocumentHighlightRequest => either(definitions::highlights, programs::highlights),
             DocumentSymbolRequest => either(definitions::symbols, programs::symbols),
             FoldingRangeRequest => either(definitions::foldings, programs::foldings),
             SelectionRangeRequest => programs::selections,
             SemanticTokensFullRequest => programs::colours,
-            Completion => either(definitions::completion, writing::completion),
+            Completion => either(definitions::completion, or(cases::completion, writing::completion)),
             SignatureHelpRequest => writing::signature,
             CodeActionRequest => writing::actions,
             CodeLensRequest => lenses::lenses,
@@ -93,6 +93,14 @@ fn either<P, T>(
     of_program: impl Fn(&mut Server, &P) -> Option<T>,
 ) -> impl Fn(&mut Server, &P) -> Option<T> {
     move |server, params| of_definition(server, params).or_else(|| of_program(server, params))
+}
+
+/// The same, where the first needs the server's languages.
+fn or<P, T>(
+    of_cases: impl Fn(&mut Server, &P) -> Option<T>,
+    of_program: impl Fn(&mut Server, &P) -> Option<T>,
+) -> impl Fn(&mut Server, &P) -> Option<T> {
+    move |server, params| of_cases(server, params).or_else(|| of_program(server, params))
 }
 
 fn renamed(server: &mut Server, params: &RenameParams) -> Result<Option<WorkspaceEdit>, Refusal> {

@@ -9,19 +9,25 @@ use lsp_types::{
     SymbolKind, TextDocumentPositionParams, TextEdit, Uri, WorkspaceEdit,
 };
 use quillon_core::editing::{Described, Item, ItemKind};
-use quillon_core::source::SourceText;
+use quillon_core::source::{SourceText, Span};
 use quillon_core::testing::Verdict;
 
 use super::answers::Refusal;
+use super::cases;
 use super::programs::{named_symbol, range};
 use super::server::Server;
 use super::texts::{Sort, Text};
-use super::writing::edit;
 
 /// A definition that is open, with what is in it.
 fn described<'s>(server: &'s Server, uri: &Uri) -> Option<(&'s Text, Described)> {
+    let (text, described) = in_items(server, uri)?;
+    (text.sort == Sort::Definition).then_some((text, described))
+}
+
+/// A definition or a case file that is open, with its items.
+fn in_items<'s>(server: &'s Server, uri: &Uri) -> Option<(&'s Text, Described)> {
     let text = server.texts.get(uri)?;
-    if text.sort != Sort::Definition {
+    if text.sort == Sort::Program {
         return None;
     }
     let source = SourceText::new("definition", text.content.clone());
@@ -38,9 +44,9 @@ fn at<'s>(
     Some((text, described, offset))
 }
 
-/// The items of a definition.
+/// The items of a definition, or the cases of a file.
 pub fn symbols(server: &Server, params: &DocumentSymbolParams) -> Option<DocumentSymbolResponse> {
-    let (text, described) = described(server, &params.text_document.uri)?;
+    let (text, described) = in_items(server, &params.text_document.uri)?;
     let symbols = described.items().iter().map(|item| symbol(text, item));
     Some(DocumentSymbolResponse::Nested(symbols.collect()))
 }
@@ -60,13 +66,18 @@ fn symbol(text: &Text, item: &Item) -> DocumentSymbol {
 pub fn hover(server: &Server, params: &HoverParams) -> Option<Hover> {
     let (text, described, offset) = at(server, &params.text_document_position_params)?;
     let (span, value) = described.about(offset)?;
-    Some(Hover {
+    Some(explained(text, span, value))
+}
+
+/// A stretch with what is said of it, in Markdown.
+pub fn explained(text: &Text, span: Span, value: String) -> Hover {
+    Hover {
         contents: HoverContents::Markup(MarkupContent {
             kind: MarkupKind::Markdown,
             value,
         }),
         range: Some(range(text, span)),
-    })
+    }
 }
 
 pub fn definition(
@@ -91,7 +102,11 @@ pub fn references(server: &Server, params: &ReferenceParams) -> Option<Vec<Locat
         uri: text.uri.clone(),
         range: range(text, span),
     };
-    Some(wanted.map(location).collect())
+    let mut found: Vec<Location> = wanted.map(location).collect();
+    if let Some(named) = described.named_at(offset) {
+        found.extend(cases::places(server, &text.path, &named));
+    }
+    Some(found)
 }
 
 pub fn highlights(
@@ -108,7 +123,7 @@ pub fn highlights(
 }
 
 pub fn foldings(server: &Server, params: &FoldingRangeParams) -> Option<Vec<FoldingRange>> {
-    let (text, described) = described(server, &params.text_document.uri)?;
+    let (text, described) = in_items(server, &params.text_document.uri)?;
     let all = described.items().iter().map(|item| range(text, item.span));
     let several = all.filter(|range| range.start.line < range.end.line);
     let folding = |range: lsp_types::Range| FoldingRange {
@@ -121,7 +136,11 @@ pub fn foldings(server: &Server, params: &FoldingRangeParams) -> Option<Vec<Fold
 
 pub fn completion(server: &Server, params: &CompletionParams) -> Option<CompletionResponse> {
     let (text, described, offset) = at(server, &params.text_document_position)?;
-    let (span, candidates) = described.candidates(offset);
+    Some(completed(text, described.candidates(offset)))
+}
+
+/// What could stand in a stretch.
+pub fn completed(text: &Text, (span, candidates): (Span, Vec<String>)) -> CompletionResponse {
     let range = range(text, span);
     let item = |(number, name): (usize, String)| CompletionItem {
         kind: Some(if name.contains('.') {
@@ -135,7 +154,7 @@ pub fn completion(server: &Server, params: &CompletionParams) -> Option<Completi
         ..CompletionItem::default()
     };
     let items = candidates.into_iter().enumerate().map(item);
-    Some(CompletionResponse::Array(items.collect()))
+    CompletionResponse::Array(items.collect())
 }
 
 /// A new name everywhere where an old one stands for the same; nothing if the text is no definition.
@@ -144,9 +163,14 @@ pub fn renamed(server: &Server, params: &RenameParams) -> Option<Result<Workspac
     let name = &params.new_name;
     Some(match described.renamed(offset, name) {
         Ok(spans) => {
-            let edits = spans.into_iter();
-            let edits = edits.map(|span| TextEdit::new(range(text, span), name.clone()));
-            Ok(edit(&text.uri, edits.collect()))
+            let named = described.named_at(offset);
+            let mut places =
+                named.map_or_else(Vec::new, |named| cases::places(server, &text.path, &named));
+            places.extend(spans.into_iter().map(|span| Location {
+                uri: text.uri.clone(),
+                range: range(text, span),
+            }));
+            Ok(WorkspaceEdit::new(cases::edits(places, name)))
         }
         Err(why) => Err(Refusal::failed(why)),
     })

@@ -47,9 +47,20 @@ impl Known {
 impl Server {
     /// The language of the only definition in the folder of a file or above.
     pub fn language_near(&mut self, path: &Path) -> Option<Language> {
-        let definition = absolute(files::definition_near(path.parent()?).ok()?);
+        let definition = self.definition_near(path)?;
         self.refresh(&definition);
         self.languages.known.get(&definition)?.language.clone()
+    }
+
+    /// The only definition in the folder of a file or above.
+    pub fn definition_near(&self, path: &Path) -> Option<PathBuf> {
+        Some(absolute(files::definition_near(path.parent()?).ok()?))
+    }
+
+    /// The text of a file: as it is in the editor, or else on the disk.
+    pub fn content(&self, path: &Path) -> Option<String> {
+        let on_disk = || Some(files::read(path).ok()?.text().to_owned());
+        self.text_of(path).or_else(on_disk)
     }
 
     /// What is wrong in a definition, and what is hardly meant.
@@ -71,7 +82,7 @@ impl Server {
             .collect()
     }
 
-    /// The text of a file: as it is in the editor, or else on the disk.
+    /// The text of a file that is open.
     fn text_of(&self, path: &Path) -> Option<String> {
         let mut texts = self.texts.values();
         let open = texts.find(|text| text.path == path);

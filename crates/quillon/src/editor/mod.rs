@@ -17,6 +17,7 @@ use server::Server;
 use wire::Received;
 
 mod answers;
+mod cases;
 mod definitions;
 mod errands;
 mod examples;

@@ -156,3 +156,52 @@ fn texts_with_two_readings_are_found_while_one_writes() {
     assert!(text_of(&shown).contains("Join"), "{shown}");
     opened.client.end();
 }
+
+#[test]
+fn a_form_and_a_field_are_renamed_in_their_cases_too() {
+    let mut opened = opened("sums.quillon", DEFINITION);
+    let cases = "case one\n  program `1 & 2`\n  tree Join(1, right: 2)\n  gives 3\n";
+    opened.folder.write("cases/sums.cases", cases);
+    let uri = opened.uri.clone();
+    let line = |start: &str| {
+        let mut lines = DEFINITION.lines();
+        lines.position(|line| line.starts_with(start)).unwrap() as u32
+    };
+    let mut rename = |place: (u32, u32), name: &str| {
+        let mut params = crate::common::client::place(&uri, place);
+        params["newName"] = json!(name);
+        opened.client.ask("textDocument/rename", params)["changes"].take()
+    };
+    let join = rename((line("form Join"), 6), "Both");
+    let files = join.as_object().unwrap();
+    assert_eq!(files.len(), 2);
+    let (_, edits) = files
+        .iter()
+        .find(|(uri, _)| uri.ends_with(".cases"))
+        .unwrap();
+    assert_eq!(
+        edits[0]["range"]["start"],
+        json!({ "line": 2, "character": 7 })
+    );
+    let right = rename((line("form Join") + 1, 25), "last");
+    let (_, edits) = right
+        .as_object()
+        .unwrap()
+        .iter()
+        .find(|(uri, _)| uri.ends_with(".cases"))
+        .unwrap();
+    assert_eq!(
+        edits[0]["range"]["start"],
+        json!({ "line": 2, "character": 15 })
+    );
+    let of_cases = uri.replace("sums.quillon", "cases/sums.cases");
+    opened.client.open(&of_cases, cases);
+    let bound = opened
+        .client
+        .at("textDocument/definition", &of_cases, (2, 8));
+    assert_eq!(bound["uri"], uri);
+    assert_eq!(bound["range"]["start"]["line"], line("form Join"));
+    let hover = opened.client.at("textDocument/hover", &of_cases, (3, 3));
+    assert!(text_of(&hover["contents"]["value"]).contains("the value is this one"));
+    opened.client.end();
+}

@@ -80,11 +80,13 @@ pub(in crate::definition) fn lex(
 }
 
 /// The words of a stretch of the notation that are names, keywords among them; what is wrong in it is
-/// passed over.
-pub(in crate::definition) fn names_in(source: &Arc<SourceText>, span: Span) -> Vec<(Span, String)> {
-    // In a class of characters there are no names.
-    let is_pattern = source.slice(span).starts_with("tokens");
-    let mode = if is_pattern {
+/// passed over. In the patterns of tokens there are no names in classes of characters.
+pub(in crate::definition) fn names_in(
+    source: &Arc<SourceText>,
+    span: Span,
+    has_patterns: bool,
+) -> Vec<(Span, String)> {
+    let mode = if has_patterns {
         Mode::Pattern
     } else {
         Mode::Plain

@@ -31,6 +31,9 @@ pub(crate) use lines::first_word;
 pub(in crate::definition) use lines::items;
 pub(in crate::definition) use meaning::is_reserved;
 
+#[cfg(test)]
+pub(in crate::definition) use expectation::EXPECTATIONS;
+
 /// The words that items begin with, and those that the clauses of a form begin with.
 #[cfg(test)]
 pub(in crate::definition) const WORDS: [&[&str]; 2] = [&lines::ITEMS, &form_item::FORM_CLAUSES];

@@ -97,23 +97,10 @@ fn collect_definitions(folder: &Path, depth: usize, found: &mut Vec<PathBuf>) {
     }
 }
 
-/// A definition with the case files beside it, in its folder and in `cases`, and the
-/// programs in `programs`. Where
-/// several definitions share a folder, only those with the definition's name.
+/// A definition with its case files, and the programs in `programs`.
 pub fn beside(definition: PathBuf) -> Suite {
     let folder = paths::folder_of(&definition);
-    let stem = definition.file_stem().map(std::ffi::OsStr::to_owned);
-    let shared = files::files_in(&folder, |path| files::has_extension(path, DEFINITION)).len() > 1;
-    let is_case = |path: &Path| {
-        files::has_extension(path, CASES)
-            && (!shared || path.file_stem().map(std::ffi::OsStr::to_owned) == stem)
-    };
-    let mut cases = files::files_in(&folder, is_case);
-    cases.extend(files::files_in(&folder.join("cases"), is_case));
-    let cases = cases
-        .into_iter()
-        .map(|path| path.strip_prefix("./").map(Path::to_owned).unwrap_or(path))
-        .collect();
+    let cases = files::cases_of(&definition);
     let programs = files::programs_of(&definition, &folder.join("programs"));
     Suite {
         definition,
