@@ -86,7 +86,7 @@ impl Looked {
                 continue;
             };
             let callee = tree.children(node, calling.callee).first();
-            let callee = callee.and_then(|callee| self.only_name(tree, *callee));
+            let callee = callee.and_then(|callee| only_name(tree, *callee));
             let Some(binding) = callee.and_then(|name| names.binding_of(name)) else {
                 continue;
             };
@@ -103,18 +103,6 @@ impl Looked {
         }
         found.sort_by_key(|(at, _)| *at);
         found
-    }
-
-    /// The single name that a node is.
-    fn only_name(&self, tree: &Tree, node: NodeId) -> Option<NodeId> {
-        let mut node = node;
-        while tree.form(node).is_some() {
-            let fields = 0..tree.field_count(node);
-            let mut children = fields.flat_map(|field| tree.children(node, field));
-            let (first, second) = (children.next(), children.next());
-            node = *first.filter(|_| second.is_none())?;
-        }
-        Some(node)
     }
 
     /// The names of the parameters of a function of the program, or of one that is ready-made.
@@ -198,6 +186,18 @@ impl Looked {
         });
         own.map(|(binding, _)| binding.name.clone()).collect()
     }
+}
+
+/// The single name that a node is.
+fn only_name(tree: &Tree, node: NodeId) -> Option<NodeId> {
+    let mut node = node;
+    while tree.form(node).is_some() {
+        let fields = 0..tree.field_count(node);
+        let mut children = fields.flat_map(|field| tree.children(node, field));
+        let (first, second) = (children.next(), children.next());
+        node = *first.filter(|_| second.is_none())?;
+    }
+    Some(node)
 }
 
 /// What a form calls, and with what: the fields.

@@ -42,12 +42,10 @@ impl Language {
             types: None,
             diagnostics: names.diagnostics,
         };
-        if let Some(names) = &found.names {
-            if self.checks_types() {
-                let types = self.types(tree, names, around.types);
-                found.diagnostics.extend(types.diagnostics);
-                found.types = types.value;
-            }
+        if let Some(names) = found.names.as_ref().filter(|_| self.checks_types()) {
+            let types = self.types(tree, names, around.types);
+            found.diagnostics.extend(types.diagnostics);
+            found.types = types.value;
         }
         found.diagnostics.retain(|one| is_sure(one, parts));
         // Of a text that cannot stand where it stands, nothing else is said.

@@ -13,6 +13,7 @@ use crate::runtime::Limits;
 use crate::session::Engine;
 use crate::source::SourceText;
 use crate::tree::one_line;
+use crate::values::Held;
 
 /// The clause with an example of a form, with what the program now comes to; nothing if no small
 /// program is found that has the form in it. This tries hundreds of programs.
@@ -37,7 +38,7 @@ pub fn smallest_example(language: &Language, form: &str, limits: Limits) -> Opti
         };
         let ran = trial.run(Engine::Machine);
         let printed = (!ran.printed.is_empty()).then(|| Expected::Prints(ran.printed.clone()));
-        let is_nothing = ran.value.as_ref().is_some_and(|value| value.is_nothing());
+        let is_nothing = ran.value.as_ref().is_some_and(Held::is_nothing);
         let ending = ending_of(&ran).filter(|_| printed.is_none() || !is_nothing);
         let clauses = printed.iter().chain(&ending);
         clauses.filter_map(clause_of).collect()

@@ -76,13 +76,13 @@ impl Server {
             SignatureHelpRequest => writing::signature,
             CodeActionRequest => writing::actions,
             CodeLensRequest => lenses::lenses,
+            OnTypeFormatting => formatting::line,
             InlayHintRequest => either(definitions::hints, writing::hints),
             ;
             PrepareRenameRequest => writing::renamable,
             Rename => renamed,
             Formatting => formatting::file,
             RangeFormatting => formatting::stretch,
-            OnTypeFormatting => formatting::line,
         }
     }
 }
@@ -138,10 +138,10 @@ fn initialized(server: &mut Server, params: &InitializeParams) -> InitializeResu
     server.unit = Unit::agreed(units.unwrap_or_default());
     let workspace = params.capabilities.workspace.as_ref();
     let hints = workspace.and_then(|workspace| workspace.inlay_hint.as_ref());
-    server.refreshes_hints = hints.is_some_and(|hints| hints.refresh_support == Some(true));
+    server.can.refresh_hints = hints.is_some_and(|hints| hints.refresh_support == Some(true));
     let lenses = workspace.and_then(|workspace| workspace.code_lens.as_ref());
-    server.refreshes_lenses = lenses.is_some_and(|lenses| lenses.refresh_support == Some(true));
-    server.applies_edits = workspace.is_some_and(|workspace| workspace.apply_edit == Some(true));
+    server.can.refresh_lenses = lenses.is_some_and(|lenses| lenses.refresh_support == Some(true));
+    server.can.apply_edits = workspace.is_some_and(|workspace| workspace.apply_edit == Some(true));
     InitializeResult {
         capabilities: ServerCapabilities {
             position_encoding: Some(server.unit.kind()),

@@ -12,6 +12,7 @@ use quillon_core::editing::{Cased, Described, Named};
 use quillon_core::source::{SourceText, Span};
 
 use super::definitions::{completed, explained};
+use super::languages::definition_near;
 use super::positions::Lines;
 use super::server::Server;
 use super::texts::{Sort, uri_of};
@@ -37,7 +38,7 @@ fn at(server: &mut Server, place: &TextDocumentPositionParams) -> Option<At> {
     let offset = text.lines.offset(&text.content, place.position);
     let near = text.path.clone();
     let source = server.source(uri)?;
-    let path = server.definition_near(&near)?;
+    let path = definition_near(&near)?;
     let definition = SourceText::new("definition", server.content(&path)?);
     Some(At {
         uri: uri.clone(),
@@ -94,6 +95,10 @@ pub fn places(server: &Server, definition: &Path, named: &Named) -> Vec<Location
 }
 
 /// A new text at some places, by their files.
+#[expect(
+    clippy::mutable_key_type,
+    reason = "the protocol has addresses for keys; nothing in them changes"
+)]
 pub fn edits(places: Vec<Location>, text: &str) -> HashMap<Uri, Vec<TextEdit>> {
     let mut edits: HashMap<Uri, Vec<TextEdit>> = HashMap::new();
     for place in places {

@@ -62,11 +62,9 @@ pub fn stretch(server: &mut Server, params: &DocumentRangeFormattingParams) -> E
 
 /// The line that is being written: as the program has it if it is right, and otherwise as the brackets
 /// before it say.
-pub fn line(server: &mut Server, params: &DocumentOnTypeFormattingParams) -> Edits {
+pub fn line(server: &mut Server, params: &DocumentOnTypeFormattingParams) -> Option<Vec<TextEdit>> {
     let place = &params.text_document_position;
-    let Some(at) = at(server, place) else {
-        return Ok(None);
-    };
+    let at = at(server, place)?;
     let indent = indent(&params.options);
     let changed = match at.looked.tidied(&indent) {
         Ok(blanks) if params.ch != FIRST_TRIGGER => blanks.into_iter().find(|(span, _)| {
@@ -76,5 +74,5 @@ pub fn line(server: &mut Server, params: &DocumentOnTypeFormattingParams) -> Edi
         Ok(_) | Err(_) => at.looked.begun_line(at.offset, &indent),
     };
     let changed = changed.filter(|(span, blanks)| at.looked.source().slice(*span) != blanks);
-    Ok(Some(edits(at.text, changed.into_iter().collect())))
+    Some(edits(at.text, changed.into_iter().collect()))
 }

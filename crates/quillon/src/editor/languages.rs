@@ -47,14 +47,9 @@ impl Known {
 impl Server {
     /// The language of the only definition in the folder of a file or above.
     pub fn language_near(&mut self, path: &Path) -> Option<Language> {
-        let definition = self.definition_near(path)?;
+        let definition = definition_near(path)?;
         self.refresh(&definition);
         self.languages.known.get(&definition)?.language.clone()
-    }
-
-    /// The only definition in the folder of a file or above.
-    pub fn definition_near(&self, path: &Path) -> Option<PathBuf> {
-        Some(absolute(files::definition_near(path.parent()?).ok()?))
     }
 
     /// The text of a file: as it is in the editor, or else on the disk.
@@ -141,16 +136,13 @@ impl Server {
 
     /// The language of a program, if a definition for it is found.
     pub fn language_of(&mut self, program: &Path) -> Option<Language> {
-        let definition = match self.languages.reading.get(program) {
-            Some(definition) => definition.clone(),
-            None => {
-                let found = absolute(files::definition_reading(program).ok()?);
-                self.languages
-                    .reading
-                    .insert(program.to_owned(), found.clone());
-                found
-            }
+        let known = self.languages.reading.get(program).cloned();
+        let definition = match known {
+            Some(definition) => definition,
+            None => absolute(files::definition_reading(program).ok()?),
         };
+        let reading = &mut self.languages.reading;
+        reading.insert(program.to_owned(), definition.clone());
         self.refresh(&definition);
         let language = self.languages.known.get(&definition)?.language.clone()?;
         let name = program.to_string_lossy();
@@ -240,6 +232,11 @@ impl Server {
             self.search(uri);
         }
     }
+}
+
+/// The only definition in the folder of a file or above.
+pub fn definition_near(path: &Path) -> Option<PathBuf> {
+    Some(absolute(files::definition_near(path.parent()?).ok()?))
 }
 
 /// A path as the editor's addresses have it: from the root on.

@@ -48,7 +48,7 @@ pub fn lenses(server: &mut Server, params: &CodeLensParams) -> Option<Vec<CodeLe
     }
 }
 
-fn lens(range: Range, title: impl Into<String>, command: &str, arguments: Value) -> CodeLens {
+fn lens(range: Range, title: impl Into<String>, command: &str, arguments: &Value) -> CodeLens {
     CodeLens {
         range,
         command: Some(Command {
@@ -71,7 +71,7 @@ fn of_program(server: &mut Server, uri: &Uri) -> Option<Vec<CodeLens>> {
         None => "run this program".to_owned(),
     };
     let top = Range::new(Position::new(0, 0), Position::new(0, 0));
-    Some(vec![lens(top, title, RUN, json!([uri]))])
+    Some(vec![lens(top, title, RUN, &json!([uri]))])
 }
 
 fn of_cases(server: &mut Server, uri: &Uri) -> Option<Vec<CodeLens>> {
@@ -84,7 +84,7 @@ fn of_cases(server: &mut Server, uri: &Uri) -> Option<Vec<CodeLens>> {
 fn of_case(text: &Text, span: Span) -> CodeLens {
     let start = text.lines.position(&text.content, span.start);
     let arguments = json!([text.uri, span.start]);
-    lens(Range::new(start, start), "run this case", CASE, arguments)
+    lens(Range::new(start, start), "run this case", CASE, &arguments)
 }
 
 fn of_definition(server: &mut Server, uri: &Uri) -> Option<Vec<CodeLens>> {
@@ -104,14 +104,14 @@ fn of_definition(server: &mut Server, uri: &Uri) -> Option<Vec<CodeLens>> {
         if form.is_some_and(|form| form.examples.is_empty() && form.written.is_some()) {
             let title = "no example yet: add the smallest";
             let arguments = json!([uri, item.name]);
-            all.push(lens(range(text, item.at), title, EXAMPLE, arguments));
+            all.push(lens(range(text, item.at), title, EXAMPLE, &arguments));
         }
     }
     for (number, one) in readings.iter().enumerate() {
         let span = one.place.as_ref().map(|place| place.span);
         let place = span.map_or_else(Range::default, |span| range(text, span));
         let title = "show both readings";
-        all.push(lens(place, title, READINGS, json!([uri, number])));
+        all.push(lens(place, title, READINGS, &json!([uri, number])));
     }
     Some(all)
 }

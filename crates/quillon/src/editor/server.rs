@@ -29,6 +29,17 @@ use super::positions::Unit;
 use super::telling;
 use super::texts::{Sort, Text, path_of};
 
+/// What an editor can be asked to do.
+#[derive(Clone, Copy, Default)]
+pub struct Can {
+    /// To ask for hints again.
+    pub refresh_hints: bool,
+    /// To ask for lenses again.
+    pub refresh_lenses: bool,
+    /// To change texts.
+    pub apply_edits: bool,
+}
+
 /// The server.
 pub struct Server {
     send: fn(&Message),
@@ -43,12 +54,8 @@ pub struct Server {
     /// What has come of the last run of programs that have not been changed since.
     ran: HashMap<Uri, Ending>,
     pub errands: Errands,
-    /// Whether the editor can be asked to ask for hints again.
-    pub refreshes_hints: bool,
-    /// Whether it can be asked to ask for lenses again.
-    pub refreshes_lenses: bool,
-    /// Whether it can be asked to change texts.
-    pub applies_edits: bool,
+    /// What the editor can be asked to do.
+    pub can: Can,
     /// Texts that are still to be looked through.
     changed: BTreeSet<String>,
     /// Programs whose Core is still to be made.
@@ -75,9 +82,7 @@ impl Server {
             running: Vec::new(),
             ran: HashMap::new(),
             errands,
-            refreshes_hints: false,
-            refreshes_lenses: false,
-            applies_edits: false,
+            can: Can::default(),
             changed: BTreeSet::new(),
             deeper: BTreeSet::new(),
             wrong_in_core: BTreeSet::new(),
@@ -270,9 +275,9 @@ impl Server {
         R::Params: serde::Serialize,
     {
         let can = match R::METHOD {
-            InlayHintRefreshRequest::METHOD => self.refreshes_hints,
-            CodeLensRefresh::METHOD => self.refreshes_lenses,
-            ApplyWorkspaceEdit::METHOD => self.applies_edits,
+            InlayHintRefreshRequest::METHOD => self.can.refresh_hints,
+            CodeLensRefresh::METHOD => self.can.refresh_lenses,
+            ApplyWorkspaceEdit::METHOD => self.can.apply_edits,
             _ => false,
         };
         if can {

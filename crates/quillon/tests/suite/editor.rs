@@ -305,7 +305,7 @@ impl Chance {
 #[test]
 fn random_edits_and_requests_are_all_answered() {
     const STEPS: usize = 100_000;
-    const ASKED: [&str; 12] = [
+    const ASKED: [&str; 17] = [
         "hover",
         "definition",
         "references",
@@ -318,6 +318,11 @@ fn random_edits_and_requests_are_all_answered() {
         "selectionRange",
         "semanticTokens/full",
         "rename",
+        "formatting",
+        "rangeFormatting",
+        "onTypeFormatting",
+        "inlayHint",
+        "codeLens",
     ];
     let languages = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../languages");
     let mut texts: Vec<(String, String)> = Vec::new();
@@ -377,6 +382,9 @@ fn random_edits_and_requests_are_all_answered() {
                 "position": start,
                 "positions": [start, end],
                 "newName": "other",
+                "range": { "start": start, "end": end },
+                "ch": "\n",
+                "options": { "tabSize": 4, "insertSpaces": false },
                 "context": { "includeDeclaration": true },
             });
             client.ask(&format!("textDocument/{asked}"), params);

@@ -177,7 +177,7 @@ fn a_form_and_a_field_are_renamed_in_their_cases_too() {
     assert_eq!(files.len(), 2);
     let (_, edits) = files
         .iter()
-        .find(|(uri, _)| uri.ends_with(".cases"))
+        .find(|(uri, _)| uri.contains("sums.cases"))
         .unwrap();
     assert_eq!(
         edits[0]["range"]["start"],
@@ -188,7 +188,7 @@ fn a_form_and_a_field_are_renamed_in_their_cases_too() {
         .as_object()
         .unwrap()
         .iter()
-        .find(|(uri, _)| uri.ends_with(".cases"))
+        .find(|(uri, _)| uri.contains("sums.cases"))
         .unwrap();
     assert_eq!(
         edits[0]["range"]["start"],
