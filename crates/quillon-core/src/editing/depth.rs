@@ -100,8 +100,9 @@ impl<'l> Measuring<'l> {
         let start = self.solid[at].span.start;
         at.checked_sub(1).is_none_or(|before| {
             let end = self.solid[before].span.end;
-            let between = &self.looked.source.text()[(end.max(1) - 1) as usize..start as usize];
-            between.contains('\n')
+            // A comment can have the end of its line in it.
+            let bytes = self.looked.source.text().as_bytes();
+            bytes[(end.max(1) - 1) as usize..start as usize].contains(&b'\n')
         })
     }
 

@@ -2,6 +2,8 @@
 //! lines, at most one empty line, and no more than one blank between words that are not set under each
 //! other. Lines stay what they are, and so does the tree.
 
+use rustc_hash::FxHashSet;
+
 use super::Looked;
 use super::depth::Depths;
 use crate::diagnostic::Diagnostic;
@@ -125,13 +127,25 @@ struct Tidying<'l> {
     solid: Vec<Token>,
     indent: &'l Indent,
     depths: Depths,
+    /// Where the tokens begin.
+    spots: Vec<Spot>,
+    /// Where those begin that have blanks before them.
+    behind_blanks: FxHashSet<Spot>,
 }
 
 impl<'l> Tidying<'l> {
     fn new(looked: &'l Looked, indent: &'l Indent) -> Tidying<'l> {
         let solid = looked.solid();
         let depths = Depths::of(looked, &solid);
+        let spots = spots(&looked.source, &solid);
+        let text = looked.source.text();
+        let is_behind_blanks =
+            |token: &Token| text[..token.span.start as usize].ends_with([' ', '\t']);
+        let both = spots.iter().zip(&solid);
+        let behind_blanks = both.filter(|(_, token)| is_behind_blanks(token));
         Tidying {
+            behind_blanks: behind_blanks.map(|(spot, _)| *spot).collect(),
+            spots,
             looked,
             solid,
             indent,
@@ -214,21 +228,37 @@ impl<'l> Tidying<'l> {
 
     /// Whether a token in the line above or below begins in the same column, behind blanks as well.
     fn is_under_another(&self, at: usize) -> bool {
-        let source = &self.looked.source;
-        let here = source.position(self.solid[at].span.start);
-        let is_under = |token: &Token| {
-            let there = source.position(token.span.start);
-            let before = &source.text()[..token.span.start as usize];
-            there.column == here.column
-                && there.line.abs_diff(here.line) == 1
-                && before.ends_with([' ', '\t'])
-        };
-        let near = |token: &&Token| {
-            let line = source.line_of(token.span.start);
-            line.abs_diff(here.line) <= 1
-        };
-        let above = self.solid[..at].iter().rev().take_while(near);
-        let below = self.solid[at + 1..].iter().take_while(near);
-        above.chain(below).any(is_under)
+        let Spot { line, column } = self.spots[at];
+        let near = [line.saturating_sub(1), line + 1].into_iter();
+        let mut near = near.map(|line| Spot { line, column });
+        near.any(|spot| self.behind_blanks.contains(&spot))
     }
+}
+
+/// A line, and a column of it in characters from 0.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+struct Spot {
+    line: u32,
+    column: u32,
+}
+
+/// Where tokens begin.
+fn spots(source: &SourceText, tokens: &[Token]) -> Vec<Spot> {
+    let mut at = 0;
+    let mut spot = Spot { line: 1, column: 0 };
+    let found = tokens.iter().map(|token| {
+        let before = &source.text()[at as usize..token.span.start as usize];
+        at = token.span.start;
+        let line = source.line_of(at);
+        let rest = if line > spot.line {
+            spot.column = 0;
+            &before[before.rfind('\n').map_or(0, |end| end + 1)..]
+        } else {
+            before
+        };
+        spot.line = line;
+        spot.column += rest.chars().count() as u32;
+        spot
+    });
+    found.collect()
 }

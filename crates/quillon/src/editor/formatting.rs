@@ -66,12 +66,14 @@ pub fn line(server: &mut Server, params: &DocumentOnTypeFormattingParams) -> Opt
     let place = &params.text_document_position;
     let at = at(server, place)?;
     let indent = indent(&params.options);
-    let changed = match at.looked.tidied(&indent) {
-        Ok(blanks) if params.ch != FIRST_TRIGGER => blanks.into_iter().find(|(span, _)| {
+    let is_begun = params.ch == FIRST_TRIGGER;
+    let whole = (!is_begun).then(|| at.looked.tidied(&indent).ok());
+    let changed = match whole.flatten() {
+        Some(blanks) => blanks.into_iter().find(|(span, _)| {
             let line = at.text.lines.position(&at.text.content, span.end).line;
             line == place.position.line
         }),
-        Ok(_) | Err(_) => at.looked.begun_line(at.offset, &indent),
+        None => at.looked.begun_line(at.offset, &indent),
     };
     let changed = changed.filter(|(span, blanks)| at.looked.source().slice(*span) != blanks);
     Some(edits(at.text, changed.into_iter().collect()))
