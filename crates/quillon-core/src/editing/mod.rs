@@ -4,6 +4,8 @@
 use std::cell::OnceCell;
 use std::sync::Arc;
 
+use rustc_hash::FxHashMap;
+
 use crate::diagnostic::Diagnostic;
 use crate::language::{Examined, Extent, Language, Reading};
 use crate::lexing::{BRACKETS, KindId, Token, Tokens, is_opening};
@@ -106,12 +108,27 @@ impl Looked {
         self.in_core.get().map(Vec::as_slice)
     }
 
-    /// Names that are of no use, in the order of the text.
+    /// Names that are of no use, in the order of the text: not those that a misspelt name may mean, nor
+    /// in a text with parts that cannot be read those that stand anywhere else in it.
     pub fn unused(&self) -> impl Iterator<Item = &Diagnostic> {
-        self.examined
-            .notes
-            .iter()
-            .filter(|note| note.is_of_no_use())
+        let errors = self.diagnostics().iter().filter(|one| one.is_error());
+        let meant: Vec<String> = errors
+            .filter_map(|one| Some(one.mend()?.text.trim().to_owned()))
+            .collect();
+        let mut often: FxHashMap<&str, usize> = FxHashMap::default();
+        if self.examined.has_gaps {
+            for token in self.tokens() {
+                *often.entry(self.source.slice(token.span)).or_default() += 1;
+            }
+        }
+        let may_be_used = move |note: &Diagnostic| {
+            let place = note.place.as_ref();
+            let name = place.map_or("", |place| self.source.slice(place.span));
+            meant.iter().any(|meant| meant == name)
+                || often.get(name).is_some_and(|count| *count > 1)
+        };
+        let notes = self.examined.notes.iter();
+        notes.filter(move |note| note.is_of_no_use() && !may_be_used(note))
     }
 
     /// A look at the same text without what is being written at a place, if the text is wrong: what is

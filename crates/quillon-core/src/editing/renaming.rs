@@ -1,8 +1,7 @@
 //! A name exchanged everywhere where it means the same.
 
 use super::Looked;
-use crate::diagnostic::{Diagnostic, quote};
-use crate::language::Examined;
+use crate::diagnostic::quote;
 use crate::scoping::{BindingId, Names};
 use crate::source::{SourceText, Span, exchanged};
 use crate::tree::Tree;
@@ -46,13 +45,9 @@ impl Looked {
         );
         let source = SourceText::new(self.source.name(), text);
         let after = self.language.examined(&source);
-        let errors = |found: &Examined| -> Vec<Diagnostic> {
-            let in_core = self.language.wrong_in_core(found);
-            let all = found.diagnostics.iter().cloned().chain(in_core);
-            all.filter(Diagnostic::is_error).collect()
-        };
-        let known = errors(&self.examined).len();
-        if let Some(error) = errors(&after).get(known) {
+        let in_core = self.language.wrong_in_core(&after);
+        let mut found = after.diagnostics.iter().chain(&in_core);
+        if let Some(error) = found.find(|one| one.is_error()) {
             return Err(format!("the program would be wrong: {}", error.message));
         }
         let (Some((tree, names)), Some(new_tree), Some(new_names)) =

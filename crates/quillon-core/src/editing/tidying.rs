@@ -42,9 +42,10 @@ impl Looked {
     /// What is to be changed for the program to have its blanks in order.
     ///
     /// # Errors
-    /// Why it cannot be told, as a sentence: something is wrong in the program.
+    /// Why it cannot be told, as a sentence: the program cannot be read.
     pub fn tidied(&self, indent: &Indent) -> Result<Vec<Blanks>, String> {
-        if let Some(error) = self.diagnostics().iter().find(|one| one.is_error()) {
+        let read = self.language.tree(&self.source, Reading::Program);
+        if let Some(error) = read.diagnostics.iter().find(|one| one.is_error()) {
             let line = error
                 .place
                 .as_ref()

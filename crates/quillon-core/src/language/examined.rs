@@ -24,7 +24,7 @@ pub struct Examined {
     /// What is right and perhaps not meant, in the order of the text.
     pub notes: Vec<Diagnostic>,
     /// Whether the tree has gaps.
-    has_gaps: bool,
+    pub(crate) has_gaps: bool,
 }
 
 impl Language {

@@ -334,6 +334,12 @@ fn names_that_nobody_needs_are_known() {
     let looked = look(&ways(), "let a = 1; let b = 2; b := 3; let c = 4; c");
     let unused: Vec<&str> = looked.unused().map(|note| &note.message[..]).collect();
     assert_eq!(unused, ["`a` is never used", "`b` is set and never read"]);
+    let misspelt = look(&ways(), "let total = 1; let other = 2; totla");
+    let unused: Vec<&str> = misspelt.unused().map(|note| &note.message[..]).collect();
+    assert_eq!(unused, ["`other` is never used"], "one slip, one message");
+    let broken = look(&ways(), "let total = 1; let other = 2; twice(total + + ; 3");
+    let unused: Vec<&str> = broken.unused().map(|note| &note.message[..]).collect();
+    assert!(!unused.contains(&"`total` is never used"), "{unused:?}");
 }
 
 #[test]
@@ -508,6 +514,7 @@ fn a_wrong_program_is_not_put_in_order() {
     let looked = look(&ways(), "let a = 1;\nlet = 2");
     let why = looked.tidied(&Indent::of_tabs()).unwrap_err();
     assert!(why.starts_with("the program is wrong in line 2: "), "{why}");
+    assert_eq!(tidied(&ways(), "  let a = unknown"), "let a = unknown");
     let (looked, at) = look_at(&ways(), "way due(tons) {\n  twice(\n|tons");
     let step = Indent::of_blanks(2);
     assert_eq!(looked.begun_line(at, &step).unwrap().1, "    ");
