@@ -171,6 +171,17 @@ pub(super) fn expectations() -> impl Iterator<Item = &'static str> {
     EXPECTATIONS.iter().map(|(word, _)| *word)
 }
 
+/// The words that items of definitions and case files begin with, and those that their other lines do.
+pub fn words_of_lines() -> [Vec<&'static str>; 2] {
+    let of_cases = ["case", "cases"];
+    let items = items().chain(of_cases).collect();
+    let lines = CLAUSES.iter().chain(&EXPECTATIONS).map(|(word, _)| *word);
+    let mut lines: Vec<&str> = lines.collect();
+    lines.sort_unstable();
+    lines.dedup();
+    [items, lines]
+}
+
 /// What an item of a word is.
 pub(super) fn item(word: &str) -> Option<&'static str> {
     of(&ITEMS, word)

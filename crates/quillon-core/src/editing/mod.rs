@@ -29,6 +29,7 @@ mod tidying;
 pub use about::{About, AboutForm, AboutName};
 pub use calling::Call;
 pub use cases::Cased;
+pub use clauses::words_of_lines;
 pub use colours::{Coloured, Role};
 pub use completing::{Candidate, Filling, Piece, forms_to_fill_in, help, signature, snippet};
 pub use defining::{Described, Item, ItemKind, Named};

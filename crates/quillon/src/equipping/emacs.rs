@@ -2,7 +2,7 @@
 
 use quillon_core::editing::{Dialect, Looks, Role, escaped, one_of};
 
-use super::{About, File};
+use super::{About, File, notation};
 
 pub fn files(all: &[About<'_>]) -> Vec<File> {
     let modes = all
@@ -11,7 +11,7 @@ pub fn files(all: &[About<'_>]) -> Vec<File> {
     let readme = all
         .first()
         .map(|about| File::new("README.md", readme(about, all)));
-    modes.chain(readme).collect()
+    modes.chain([notation::for_emacs()]).chain(readme).collect()
 }
 
 /// A text as Emacs writes it.
@@ -125,7 +125,7 @@ fn readme(main: &About<'_>, all: &[About<'_>]) -> String {
     format!(
         "# {} for Emacs
 
-Copy {} to a folder of `load-path` and write {} into your settings.
+Copy {}, `quillon-mode.el` to a folder of `load-path` and write {}, `(require 'quillon-mode)` into your settings.
 `M-x eglot` starts `quillon editor`; `quillon` has to be on the path.
 ",
         main.name,

@@ -5,6 +5,7 @@ use quillon_core::editing::{Dialect, Looks, Piece, Role, Rule, forms_to_fill_in,
 use quillon_core::lexing::BRACKETS;
 
 mod emacs;
+mod notation;
 mod vim;
 mod vscode;
 

@@ -2,7 +2,7 @@
 
 use quillon_core::editing::{Dialect, Looks, Role, Rule, escaped, one_of};
 
-use super::{About, File};
+use super::{About, File, notation};
 
 pub fn files(all: &[About<'_>], is_neovim: bool) -> Vec<File> {
     let mut files = Vec::new();
@@ -16,6 +16,7 @@ pub fn files(all: &[About<'_>], is_neovim: bool) -> Vec<File> {
             File::new(format!("ftplugin/{id}.vim"), vim(about))
         });
     }
+    files.extend(notation::for_vim(is_neovim));
     files.extend(
         all.first()
             .map(|about| File::new("README.md", readme(about, is_neovim))),
@@ -46,21 +47,30 @@ fn comment(about: &About<'_>) -> String {
 }
 
 fn neovim(about: &About<'_>) -> String {
-    let comment = comment(about).replace('\\', "\\\\").replace('\'', "\\'");
+    neovim_start(&comment(about))
+}
+
+/// What Neovim does with a text of a type.
+pub fn neovim_start(comment: &str) -> String {
+    let comment = comment.replace('\\', "\\\\").replace('\'', "\\'");
     format!(
         "vim.bo.commentstring = '{comment}'
 vim.lsp.start({{
-  name = '{id}',
+  name = 'quillon',
   cmd = {{ 'quillon', 'editor' }},
   root_dir = vim.fn.expand('%:p:h'),
-}})
-",
-        id = about.id
+}}, {{ reuse_client = function(client) return client.name == 'quillon' end }})
+"
     )
 }
 
 fn vim(about: &About<'_>) -> String {
-    let comment = comment(about)
+    vim_start(&about.id, &comment(about))
+}
+
+/// What Vim does with a text of a type.
+pub fn vim_start(id: &str, comment: &str) -> String {
+    let comment = comment
         .replace('|', "\\|")
         .replace(' ', "\\ ")
         .replace('"', "\\\"");
@@ -74,8 +84,7 @@ if exists('*lsp#register_server')
     \\ 'allowlist': ['{id}'],
     \\ }})
 endif
-",
-        id = about.id
+"
     )
 }
 

@@ -4,7 +4,7 @@
 use quillon_core::editing::{Dialect, Looks, Piece, Role, Rule, escaped, one_of};
 use serde_json::{Value, json};
 
-use super::{About, File};
+use super::{About, File, notation};
 
 pub fn files(all: &[About<'_>]) -> Vec<File> {
     let pretty = |value: &Value| format!("{value:#}\n");
@@ -31,6 +31,14 @@ pub fn files(all: &[About<'_>]) -> Vec<File> {
             File::new(abbreviated(about), pretty(&snippets(about))),
         ]);
     }
+    files.push(File::new(
+        "languages/quillon.json",
+        pretty(&notation::configuration()),
+    ));
+    files.push(File::new(
+        "syntaxes/quillon.tmLanguage.json",
+        pretty(&notation::colours()),
+    ));
     files
 }
 
@@ -51,8 +59,10 @@ fn abbreviated(about: &About<'_>) -> String {
 
 fn manifest(main: &About<'_>, all: &[About<'_>]) -> Value {
     let id = &main.id;
-    let of_each =
-        |made: &dyn Fn(&About<'_>) -> Value| -> Vec<Value> { all.iter().map(made).collect() };
+    let of_each = |made: &dyn Fn(&About<'_>) -> Value, more: Option<Value>| -> Vec<Value> {
+        all.iter().map(made).chain(more).collect()
+    };
+    let own = notation::ID;
     json!({
         "name": id,
         "displayName": main.name,
@@ -64,23 +74,35 @@ fn manifest(main: &About<'_>, all: &[About<'_>]) -> Value {
         "engines": { "vscode": "^1.75.0" },
         "categories": ["Programming Languages"],
         "main": "./extension.js",
-        "activationEvents": of_each(&|about| json!(format!("onLanguage:{}", about.id))),
+        "activationEvents": of_each(
+            &|about| json!(format!("onLanguage:{}", about.id)),
+            Some(json!(format!("onLanguage:{own}"))),
+        ),
         "contributes": {
             "languages": of_each(&|about| json!({
                 "id": about.id,
                 "aliases": [about.name],
                 "extensions": about.extensions,
                 "configuration": format!("./{}", configured(about)),
-            })),
+            }), Some(json!({
+                "id": own,
+                "aliases": ["Quillon"],
+                "extensions": [".quillon", ".cases"],
+                "configuration": "./languages/quillon.json",
+            }))),
             "grammars": of_each(&|about| json!({
                 "language": about.id,
                 "scopeName": format!("source.{}", about.id),
                 "path": format!("./{}", coloured(about)),
-            })),
+            }), Some(json!({
+                "language": own,
+                "scopeName": format!("source.{own}"),
+                "path": "./syntaxes/quillon.tmLanguage.json",
+            }))),
             "snippets": of_each(&|about| json!({
                 "language": about.id,
                 "path": format!("./{}", abbreviated(about)),
-            })),
+            }), None),
             "configuration": {
                 "title": main.name,
                 "properties": {
@@ -262,7 +284,7 @@ let client;
 exports.activate = function () {{
   const command = workspace.getConfiguration("{id}").get("server") || "quillon";
   const server = {{ command, args: ["editor"] }};
-  const documents = [{documents}, {{ pattern: "**/*.quillon" }}, {{ pattern: "**/*.cases" }}];
+  const documents = [{documents}, {{ language: "quillon" }}];
   const watched = workspace.createFileSystemWatcher("**/*.quillon");
   client = new LanguageClient("{id}", "{name}", server, {{
     documentSelector: documents,

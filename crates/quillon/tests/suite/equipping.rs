@@ -20,6 +20,8 @@ fn a_package_has_all_that_its_editor_needs() {
                 "extension.js",
                 "languages/towpath.json",
                 "snippets/towpath.json",
+                "languages/quillon.json",
+                "syntaxes/quillon.tmLanguage.json",
             ][..],
         ),
         (
@@ -28,6 +30,9 @@ fn a_package_has_all_that_its_editor_needs() {
                 "ftdetect/towpath.vim",
                 "ftplugin/towpath.lua",
                 "syntax/towpath.vim",
+                "ftdetect/quillon.vim",
+                "ftplugin/quillon.lua",
+                "syntax/quillon.vim",
             ],
         ),
         (
@@ -38,7 +43,7 @@ fn a_package_has_all_that_its_editor_needs() {
                 "syntax/towpath.vim",
             ],
         ),
-        ("emacs", &["towpath-mode.el"]),
+        ("emacs", &["towpath-mode.el", "quillon-mode.el"]),
     ] {
         let ran = folder.quillon(&["equip", "--for", editor, "--into", editor]);
         ran.ends_with(0).shows("README.md` says how to install it");
@@ -61,6 +66,13 @@ fn a_package_has_all_that_its_editor_needs() {
     let snippets: Value =
         serde_json::from_str(&read(&folder, "vscode/snippets/towpath.json")).unwrap();
     assert_eq!(snippets["While"]["body"], "while ${1:test} ${2:body}");
+    let notation = read(&folder, "neovim/syntax/quillon.vim");
+    assert!(
+        notation.contains("|form|") && notation.contains("|written"),
+        "{notation}"
+    );
+    let manifest = read(&folder, "vscode/package.json");
+    assert!(manifest.contains(".cases") && manifest.contains("source.quillon"));
     assert!(read(&folder, "neovim/ftplugin/towpath.lua").contains("commentstring = '~ %s'"));
 }
 
