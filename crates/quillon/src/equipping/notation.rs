@@ -39,14 +39,17 @@ syntax case match
 syntax sync fromstart
 syntax match {ID}Line "\v^\s+\zs%({lines})>"
 syntax match {ID}Item "\v^%({items})>"
-syntax region {ID}Program start="`" end="`"
+syntax match {ID}Program "\v`[^`]*`"
 syntax match {ID}Program "\v^\s+\|.*$"
-syntax region {ID}Text start=+"+ skip="\\." end=+"+
+syntax match {ID}Class +\v\[%(\\.|[^]\\ ,])*\]+
+syntax match {ID}Text +\v"%(\\.|[^"\\])*"+
+syntax match {ID}Text +\v'%(\\.|[^'\\])*'+
 syntax match {ID}Comment "--.*$"
 highlight default link {ID}Item Statement
 highlight default link {ID}Line Keyword
 highlight default link {ID}Program Special
 highlight default link {ID}Text String
+highlight default link {ID}Class String
 highlight default link {ID}Comment Comment
 let b:current_syntax = '{ID}'
 "#
@@ -61,9 +64,10 @@ pub fn colours() -> Value {
         "scopeName": format!("source.{ID}"),
         "patterns": [
             { "name": format!("comment.line.{ID}"), "match": "--.*$" },
-            { "name": format!("string.quoted.double.{ID}"), "begin": "\"", "end": "\"",
-              "patterns": [{ "name": format!("constant.character.escape.{ID}"), "match": r"\\." }] },
-            { "name": format!("string.other.program.{ID}"), "begin": "`", "end": "`" },
+            { "name": format!("string.regexp.{ID}"), "match": r"\[(?:\\.|[^\]\\ ,])*\]" },
+            { "name": format!("string.quoted.double.{ID}"), "match": r#""(?:\\.|[^"\\])*""# },
+            { "name": format!("string.quoted.single.{ID}"), "match": r"'(?:\\.|[^'\\])*'" },
+            { "name": format!("string.other.program.{ID}"), "match": "`[^`]*`" },
             { "name": format!("string.other.program.{ID}"), "match": r"^\s+\|.*$" },
             { "name": format!("keyword.control.{ID}"), "match": format!(r"^(?:{items})\b") },
             { "name": format!("keyword.other.{ID}"), "match": format!(r"^\s+(?:{lines})\b") },
@@ -96,7 +100,9 @@ pub fn for_emacs() -> File {
     ("^\\(?:{items}\\)\\>" . font-lock-keyword-face)
     ("^ +\\(?:{lines}\\)\\>" . font-lock-builtin-face)
     ("`[^`\n]*`" . font-lock-string-face)
-    ("\"\\(?:\\\\.\\|[^\"\\\\\n]\\)*\"" . font-lock-string-face))
+    ("\\[\\(?:\\\\.\\|[^]\\\\ ,\n]\\)*\\]" . font-lock-string-face)
+    ("\"\\(?:\\\\.\\|[^\"\\\\\n]\\)*\"" . font-lock-string-face)
+    ("'\\(?:\\\\.\\|[^'\\\\\n]\\)*'" . font-lock-string-face))
   "Colours of definitions.")
 
 (define-derived-mode {ID}-mode prog-mode "Quillon"
