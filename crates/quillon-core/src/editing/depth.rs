@@ -9,6 +9,9 @@ use crate::definition::Count;
 use crate::lexing::{Token, is_closing, is_opening};
 use crate::tree::{Child, NodeId, Tree};
 
+/// No line stands deeper than so many steps, so that what is put in grows with the program and no faster.
+const DEEPEST: usize = 100;
+
 /// The depth of the tokens that begin lines.
 pub(super) struct Depths {
     /// By the number of the token among those that can be seen.
@@ -28,7 +31,8 @@ impl Depths {
 
     /// How many steps a token is set in that begins a line.
     pub fn of_token(&self, at: usize) -> usize {
-        self.depths.get(&at).copied().unwrap_or_default()
+        let depth = self.depths.get(&at).copied();
+        depth.unwrap_or_default().min(DEEPEST)
     }
 }
 

@@ -2,6 +2,8 @@
 //! lines, at most one empty line, and no more than one blank between words that are not set under each
 //! other. Lines stay what they are, and so does the tree.
 
+use std::sync::Arc;
+
 use rustc_hash::FxHashSet;
 
 use super::Looked;
@@ -71,16 +73,13 @@ impl Looked {
         let (Some(before), Some(after)) = (&self.examined.tree, &tree.value) else {
             return false;
         };
-        let comments = |looked: &Looked| -> Vec<String> {
-            let solid = looked.solid().into_iter();
-            let ignored = solid.filter(|token| looked.language.lexer().kind(token.kind).ignored);
-            ignored
-                .map(|token| looked.source.slice(token.span).trim_end().to_owned())
-                .collect()
+        let comments = |source: &Arc<SourceText>| -> Vec<String> {
+            let tokens = self.language.all_tokens(source).value.into_iter();
+            let ignored = tokens.flat_map(|tokens| tokens.ignored);
+            let texts = ignored.map(|token| source.slice(token.span).trim().to_owned());
+            texts.filter(|text| !text.is_empty()).collect()
         };
-        !is_wrong
-            && alike(before, after)
-            && comments(self) == comments(&Looked::new(&self.language, &source))
+        !is_wrong && alike(before, after) && comments(&self.source) == comments(&source)
     }
 
     /// The tokens that can be seen, comments among them.

@@ -19,9 +19,12 @@ pub const MORE_TRIGGERS: [&str; 3] = ["}", ")", "]"];
 
 type Edits = Result<Option<Vec<TextEdit>>, Refusal>;
 
+/// The most blanks that a step may have.
+const WIDEST_STEP: u32 = 32;
+
 fn indent(options: &FormattingOptions) -> Indent {
     if options.insert_spaces {
-        Indent::of_blanks(options.tab_size as usize)
+        Indent::of_blanks(options.tab_size.min(WIDEST_STEP) as usize)
     } else {
         Indent::of_tabs()
     }

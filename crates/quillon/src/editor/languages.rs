@@ -25,6 +25,8 @@ pub struct Languages {
     told: BTreeSet<PathBuf>,
     /// Whether texts with two readings are being looked for.
     is_searching: bool,
+    /// Definitions that wait for such a search.
+    to_search: Vec<Uri>,
 }
 
 /// A language as its definition is, and as it was when that was last right.
@@ -203,6 +205,10 @@ impl Server {
     /// the other.
     pub fn search(&mut self, uri: &Uri) {
         if self.languages.is_searching {
+            let waiting = &mut self.languages.to_search;
+            if !waiting.contains(uri) {
+                waiting.push(uri.clone());
+            }
             return;
         }
         let Some(language) = self.right_language(uri) else {
@@ -230,6 +236,11 @@ impl Server {
             }
         } else {
             self.search(uri);
+        }
+        while !self.languages.is_searching
+            && let Some(next) = self.languages.to_search.pop()
+        {
+            self.search(&next);
         }
     }
 }

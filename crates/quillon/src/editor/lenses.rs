@@ -21,6 +21,7 @@ use super::answers::Refusal;
 use super::errands::{Came, Done, Ending};
 use super::programs::range;
 use super::server::Server;
+use super::telling;
 use super::texts::{Sort, Text};
 use super::writing::edit;
 
@@ -77,14 +78,19 @@ fn of_program(server: &mut Server, uri: &Uri) -> Option<Vec<CodeLens>> {
 fn of_cases(server: &mut Server, uri: &Uri) -> Option<Vec<CodeLens>> {
     let examples = server.examples_of(uri);
     let text = server.texts.get(uri)?;
-    let lenses = examples.iter().map(|case| of_case(text, case.span));
+    let lenses = examples.iter().filter_map(|case| of_case(text, case.span));
     Some(lenses.collect())
 }
 
-fn of_case(text: &Text, span: Span) -> CodeLens {
+/// The lens of a case, unless that stands in another file which is included.
+fn of_case(text: &Text, span: Span) -> Option<CodeLens> {
+    if span.end as usize > text.content.len() {
+        return None;
+    }
     let start = text.lines.position(&text.content, span.start);
     let arguments = json!([text.uri, span.start]);
-    lens(Range::new(start, start), "run this case", CASE, &arguments)
+    let place = Range::new(start, start);
+    Some(lens(place, "run this case", CASE, &arguments))
 }
 
 fn of_definition(server: &mut Server, uri: &Uri) -> Option<Vec<CodeLens>> {
@@ -96,7 +102,7 @@ fn of_definition(server: &mut Server, uri: &Uri) -> Option<Vec<CodeLens>> {
     let text = server.texts.get(uri)?;
     let mut all: Vec<CodeLens> = examples
         .iter()
-        .map(|case| of_case(text, case.span))
+        .filter_map(|case| of_case(text, case.span))
         .collect();
     for item in described.items().iter().filter(|item| item.is_form()) {
         let mut forms = language.definition().forms.iter();
@@ -107,7 +113,8 @@ fn of_definition(server: &mut Server, uri: &Uri) -> Option<Vec<CodeLens>> {
             all.push(lens(range(text, item.at), title, EXAMPLE, &arguments));
         }
     }
-    for (number, one) in readings.iter().enumerate() {
+    let numbered = readings.iter().enumerate();
+    for (number, one) in numbered.filter(|(_, one)| telling::is_about(one, &text.path)) {
         let span = one.place.as_ref().map(|place| place.span);
         let place = span.map_or_else(Range::default, |span| range(text, span));
         let title = "show both readings";

@@ -48,6 +48,8 @@ pub fn serve() -> Exit {
                 return;
             }
         }
+        // What cannot be read any more is over, too. When the server is over already, nobody listens.
+        drop(sender.send(Incoming::Received(Received::End)));
     });
     let mut queue = Queue {
         receiver,
