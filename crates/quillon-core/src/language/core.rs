@@ -167,9 +167,7 @@ impl Language {
         if let Some(names) = &found.names
             && has_errors(&found.diagnostics)
         {
-            let mut lost = self.lost_jumps(tree, names);
-            let told = &found.diagnostics;
-            lost.retain(|lost| told.iter().all(|d| d.start() != lost.start()));
+            let lost = self.lost_jumps(tree, names, &found.diagnostics);
             found.diagnostics.extend(lost);
             found.diagnostics.sort_by_key(Diagnostic::start);
         }

@@ -77,8 +77,6 @@ impl Language {
         if examined.has_gaps {
             return Vec::new();
         }
-        let mut lost = self.lost_jumps(tree, names);
-        lost.retain(|lost| said.iter().all(|one| one.start() != lost.start()));
-        lost
+        self.lost_jumps(tree, names, said)
     }
 }

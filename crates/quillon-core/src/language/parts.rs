@@ -21,8 +21,7 @@ impl Language {
         let mut found = self.found_in_parts_before_core(parts, said, around);
         // One in a gap may be what ends a jump.
         if let Some(names) = found.names.as_ref().filter(|_| parts.gaps.is_empty()) {
-            let mut lost = self.lost_jumps(&parts.tree, names);
-            lost.retain(|one| !said.iter().any(|other| other.start() == one.start()));
+            let lost = self.lost_jumps(&parts.tree, names, said);
             found.diagnostics.extend(lost);
         }
         found
@@ -54,11 +53,17 @@ impl Language {
         found
     }
 
-    /// Jumps that nothing around them ends.
-    pub(super) fn lost_jumps(&self, tree: &Tree, names: &Names) -> Vec<Diagnostic> {
+    /// Jumps that nothing around them ends, where nothing else is said already.
+    pub(super) fn lost_jumps(
+        &self,
+        tree: &Tree,
+        names: &Names,
+        said: &[Diagnostic],
+    ) -> Vec<Diagnostic> {
         let made = self.core_by(tree, names, meaning::program);
         let mut found = made.diagnostics;
-        found.retain(|one| one.code == codes::NAME_LANDING);
+        let is_said = |one: &Diagnostic| said.iter().any(|other| other.start() == one.start());
+        found.retain(|one| one.code == codes::NAME_LANDING && !is_said(one));
         found
     }
 }

@@ -489,14 +489,3 @@ impl<'a> Resolver<'a> {
 fn space_of(space: Option<&Name>) -> &str {
     space.map_or("", |space| space.text.as_str())
 }
-
-/// The `binds … in` clauses whose names are seen in a field.
-fn clauses_in(form: &Form, index: usize) -> Vec<usize> {
-    let field = &form.fields[index].name.text;
-    form.binds
-        .iter()
-        .enumerate()
-        .filter(|(_, clause)| clause.inside.iter().any(|name| name.text == *field))
-        .map(|(number, _)| number)
-        .collect()
-}

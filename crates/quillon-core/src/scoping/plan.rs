@@ -5,7 +5,7 @@
 
 use std::rc::Rc;
 
-use super::{Resolver, clauses_in};
+use super::Resolver;
 use crate::definition::{Definition, Form, Uses, fields_in_functions};
 use crate::tree::NodeId;
 
@@ -88,6 +88,17 @@ fn plan(form: &Form) -> Plan<'_> {
             .any(|clause| clause.throughout || clause.first),
         fields,
     }
+}
+
+/// The `binds … in` clauses whose names are seen in a field.
+fn clauses_in(form: &Form, index: usize) -> Vec<usize> {
+    let field = &form.fields[index].name.text;
+    form.binds
+        .iter()
+        .enumerate()
+        .filter(|(_, clause)| clause.inside.iter().any(|name| name.text == *field))
+        .map(|(number, _)| number)
+        .collect()
 }
 
 /// The fields that each field takes turns with.

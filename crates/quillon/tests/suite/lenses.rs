@@ -172,28 +172,17 @@ fn a_form_and_a_field_are_renamed_in_their_cases_too() {
         params["newName"] = json!(name);
         opened.client.ask("textDocument/rename", params)["changes"].take()
     };
+    let in_cases = |changes: &Value| -> Value {
+        let files = changes.as_object().unwrap();
+        assert_eq!(files.len(), 2);
+        let mut files = files.iter();
+        let found = files.find(|(uri, _)| uri.contains("sums.cases"));
+        found.unwrap().1[0]["range"]["start"].clone()
+    };
     let join = rename((line("form Join"), 6), "Both");
-    let files = join.as_object().unwrap();
-    assert_eq!(files.len(), 2);
-    let (_, edits) = files
-        .iter()
-        .find(|(uri, _)| uri.contains("sums.cases"))
-        .unwrap();
-    assert_eq!(
-        edits[0]["range"]["start"],
-        json!({ "line": 2, "character": 7 })
-    );
+    assert_eq!(in_cases(&join), json!({ "line": 2, "character": 7 }));
     let right = rename((line("form Join") + 1, 25), "last");
-    let (_, edits) = right
-        .as_object()
-        .unwrap()
-        .iter()
-        .find(|(uri, _)| uri.contains("sums.cases"))
-        .unwrap();
-    assert_eq!(
-        edits[0]["range"]["start"],
-        json!({ "line": 2, "character": 15 })
-    );
+    assert_eq!(in_cases(&right), json!({ "line": 2, "character": 15 }));
     let of_cases = uri.replace("sums.quillon", "cases/sums.cases");
     opened.client.open(&of_cases, cases);
     let bound = opened
