@@ -3,8 +3,9 @@
 //! `model` is what a definition says, as data. `reading` makes it of a text: `lines` splits the
 //! file into items and clauses, `lexer` and `cursor` read the words of a clause, the others turn
 //! clauses into the types of the model. `checking` ties names to what they name. Several mistakes
-//! are reported in one go. `cases` reads files of cases.
+//! are reported in one go. `cases` reads files of cases; `arranging` puts the columns of both in order.
 
+mod arranging;
 mod cases;
 mod checking;
 mod model;
@@ -15,6 +16,7 @@ use std::sync::Arc;
 use crate::diagnostic::Outcome;
 use crate::source::{SourceText, Span};
 
+pub use arranging::arranged;
 pub use cases::{CaseFile, read_cases};
 pub use model::*;
 pub(crate) use reading::first_word;

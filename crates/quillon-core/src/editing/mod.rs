@@ -36,7 +36,7 @@ pub use defining::{Described, Item, ItemKind, Named};
 pub use naming::{Standing, What};
 pub use outline::Symbol;
 pub use rules::{Dialect, Looks, Rule, escaped, one_of, rules};
-pub use tidying::{Blanks, Indent};
+pub use tidying::{Blanks, Indent, arranged};
 
 /// A program with all that the stages before a run have found in it.
 #[derive(Debug)]

@@ -8,6 +8,7 @@ use rustc_hash::FxHashSet;
 
 use super::Looked;
 use super::depth::Depths;
+use crate::definition;
 use crate::diagnostic::Diagnostic;
 use crate::language::Reading;
 use crate::lexing::{KindId, Token, is_closing};
@@ -40,6 +41,47 @@ impl Indent {
     }
 }
 
+/// What is to be changed for a definition or a case file to have its columns in order.
+///
+/// # Errors
+/// Why it cannot be told, as a sentence: there is something that cannot be read even as words.
+pub fn arranged(source: &Arc<SourceText>) -> Result<Vec<Blanks>, String> {
+    match definition::arranged(source) {
+        Ok(text) => Ok(blanks_of(source.text(), &text)),
+        Err(error) => Err(unreadable("text", source, &error)),
+    }
+}
+
+/// Why blanks cannot be put in order.
+fn unreadable(what: &str, source: &SourceText, error: &Diagnostic) -> String {
+    let place = error.place.as_ref();
+    let line = place.map_or(0, |place| source.line_of(place.span.start));
+    format!("the {what} is wrong in line {line}: {}", error.message)
+}
+
+/// The blanks in which a text differs from another with the same words.
+fn blanks_of(old: &str, new: &str) -> Vec<Blanks> {
+    let mut found = Vec::new();
+    let (mut at, mut other) = (0, 0);
+    loop {
+        let blank = |text: &str| text.len() - text.trim_start().len();
+        let (before, after) = (blank(&old[at..]), blank(&new[other..]));
+        let blanks = &new[other..other + after];
+        if old[at..at + before] != *blanks {
+            found.push((Span::new(at, at + before), blanks.to_owned()));
+        }
+        at += before;
+        other += after;
+        let word = old[at..].find(char::is_whitespace);
+        let word = word.unwrap_or(old.len() - at);
+        if word == 0 {
+            return found;
+        }
+        at += word;
+        other += word;
+    }
+}
+
 impl Looked {
     /// What is to be changed for the program to have its blanks in order.
     ///
@@ -48,12 +90,7 @@ impl Looked {
     pub fn tidied(&self, indent: &Indent) -> Result<Vec<Blanks>, String> {
         let read = self.language.tree(&self.source, Reading::Program);
         if let Some(error) = read.diagnostics.iter().find(|one| one.is_error()) {
-            let line = error
-                .place
-                .as_ref()
-                .map_or(0, |place| self.source.line_of(place.span.start));
-            let message = &error.message;
-            return Err(format!("the program is wrong in line {line}: {message}"));
+            return Err(unreadable("program", &self.source, error));
         }
         let tidying = Tidying::new(self, indent);
         // Where the beginnings of lines say something, they may have to stay what they are.

@@ -4,6 +4,7 @@ mod common;
 
 mod agreement;
 mod ambiguity;
+mod arranging;
 mod bindings;
 mod blanks;
 mod blocks;

@@ -1,16 +1,16 @@
-//! Answers that put the blanks of a program in order.
+//! Answers that put the blanks of a text in order.
 
 use lsp_types::{
     DocumentFormattingParams, DocumentOnTypeFormattingParams, DocumentRangeFormattingParams,
     FormattingOptions, TextEdit, Uri,
 };
-use quillon_core::editing::{Blanks, Indent};
+use quillon_core::editing::{Blanks, Indent, arranged};
 use quillon_core::source::Span;
 
 use super::answers::Refusal;
 use super::programs::{at, program, range};
 use super::server::Server;
-use super::texts::Text;
+use super::texts::{Sort, Text};
 
 /// What makes an editor ask how the line is to stand.
 pub const FIRST_TRIGGER: &str = "\n";
@@ -35,17 +35,23 @@ fn edits(text: &Text, blanks: Vec<Blanks>) -> Vec<TextEdit> {
     blanks.into_iter().map(edit).collect()
 }
 
-/// The changes of a program, those that pass.
+/// The changes of a text, those that pass.
 fn tidied(
     server: &mut Server,
     uri: &Uri,
     options: &FormattingOptions,
     pass: impl Fn(&Text, Span) -> bool,
 ) -> Edits {
-    let Some((text, looked)) = program(server, uri) else {
+    let is_program = server.texts.get(uri).map(|text| text.sort == Sort::Program);
+    let blanks = match is_program {
+        Some(true) => program(server, uri).map(|(_, looked)| looked.tidied(&indent(options))),
+        Some(false) => server.source(uri).map(|source| arranged(&source)),
+        None => None,
+    };
+    let (Some(blanks), Some(text)) = (blanks, server.texts.get(uri)) else {
         return Ok(None);
     };
-    let mut blanks = looked.tidied(&indent(options)).map_err(Refusal::failed)?;
+    let mut blanks = blanks.map_err(Refusal::failed)?;
     blanks.retain(|(span, _)| pass(text, *span));
     Ok(Some(edits(text, blanks)))
 }

@@ -327,7 +327,10 @@ fn clause(cursor: &mut Cursor<'_>, example: &mut Example) -> Option<()> {
 }
 
 /// Separates the lines behind bars, as a program, from the other stretches.
-fn split_bars(source: &Arc<SourceText>, span: Span) -> (Option<String>, Vec<Span>) {
+pub(in crate::definition) fn split_bars(
+    source: &Arc<SourceText>,
+    span: Span,
+) -> (Option<String>, Vec<Span>) {
     let mut program: Option<String> = None;
     let mut rest: Vec<Span> = Vec::new();
     let first = source.line_of(span.start);

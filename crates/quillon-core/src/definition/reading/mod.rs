@@ -24,15 +24,14 @@ mod typed;
 mod values;
 
 pub(in crate::definition) use example::CaseReader;
+pub(in crate::definition) use example::split_bars;
+pub(in crate::definition) use expectation::EXPECTATIONS;
 pub use include::with_includes;
 pub(in crate::definition) use item::Reader;
-pub(in crate::definition) use lexer::names_in;
+pub(in crate::definition) use lexer::{Lexeme, Mode, Word, lex, names_in};
 pub(crate) use lines::first_word;
-pub(in crate::definition) use lines::items;
+pub(in crate::definition) use lines::{Item, content_of, items};
 pub(in crate::definition) use meaning::is_reserved;
-
-#[cfg(test)]
-pub(in crate::definition) use expectation::EXPECTATIONS;
 
 /// The words that items begin with, and those that the clauses of a form begin with.
 #[cfg(test)]
