@@ -3,13 +3,15 @@
 //! `model` is what a definition says, as data. `reading` makes it of a text: `lines` splits the
 //! file into items and clauses, `lexer` and `cursor` read the words of a clause, the others turn
 //! clauses into the types of the model. `checking` ties names to what they name. Several mistakes
-//! are reported in one go. `cases` reads files of cases; `arranging` puts the columns of both in order.
+//! are reported in one go. `cases` reads files of cases; `arranging` puts the columns of both in
+//! order; `spelling` tells what their words are to the eye.
 
 mod arranging;
 mod cases;
 mod checking;
 mod model;
 mod reading;
+mod spelling;
 
 use std::sync::Arc;
 
@@ -19,8 +21,9 @@ use crate::source::{SourceText, Span};
 pub use arranging::arranged;
 pub use cases::{CaseFile, read_cases};
 pub use model::*;
-pub(crate) use reading::first_word;
 pub use reading::with_includes;
+pub(crate) use reading::{first_word, is_reserved};
+pub(crate) use spelling::{Spelt, spelt};
 
 /// An item as it is written, whatever is wrong in it.
 pub(crate) struct Noted {

@@ -21,6 +21,8 @@ pub enum Role {
     Text,
     /// What the language passes over.
     Comment,
+    /// A form, a sort or a token of a definition.
+    Kind,
     /// A name.
     Name {
         /// What it stands for.

@@ -181,20 +181,28 @@ impl Described {
             return Some(found.at);
         }
         // A sort has no line: the first form in it stands for it.
-        let mut heads = self
-            .items
-            .iter()
-            .zip(&self.words)
-            .filter(|(item, _)| item.is_form());
-        heads.find_map(|(item, words)| {
-            let first = words
-                .clauses
-                .first()
-                .map_or(item.span.end, |clause| clause.start);
-            let in_head = words.names.iter().filter(|(span, _)| span.end <= first);
-            let sort = in_head.skip(1).find(|(_, text)| text == name);
-            sort.map(|(span, _)| *span)
+        let mut sorts = self.named_sorts();
+        let found = sorts.find(|(_, sort)| sort == name)?;
+        Some(found.0)
+    }
+
+    /// The sorts that forms are said to be in, each where that is said.
+    fn named_sorts(&self) -> impl Iterator<Item = &(Span, String)> {
+        let forms = self.items.iter().zip(&self.words);
+        let heads = forms.filter(|(item, _)| item.is_form());
+        heads.flat_map(|(item, words)| {
+            let first = words.clauses.first();
+            let first = first.map_or(item.span.end, |clause| clause.start);
+            let in_head = words.names.iter();
+            let in_head = in_head.take_while(move |(span, _)| span.end <= first);
+            // Behind `form`, its name and `in`.
+            in_head.skip(3)
         })
+    }
+
+    /// The sorts that forms are said to be in.
+    pub(super) fn sorts(&self) -> impl Iterator<Item = &str> {
+        self.named_sorts().map(|(_, sort)| sort.as_str())
     }
 
     /// Every place where the name at a place stands for the same, in the order of the text.
@@ -254,8 +262,9 @@ impl Described {
     /// it stands in.
     pub fn about(&self, offset: u32) -> Option<(Span, String)> {
         let (item, span, name) = self.name_at(offset)?;
-        if let Some(operation) = self.operation_at(span) {
-            return Some(operation);
+        if let Some((whole, operation)) = operation_around(&self.source, span) {
+            let head = format!("`{}`", operation.name());
+            return Some((whole, format!("{head}: {}", operation.what())));
         }
         let begins = |clause: &Span| clause.start == span.start;
         if self.words[item].clauses.iter().any(begins)
@@ -269,20 +278,6 @@ impl Described {
             return Some((span, format!("`{name}`: {what}")));
         }
         Some((span, self.line_of(&self.named_at(offset)?)?))
-    }
-
-    /// The operation of which a word is a part: `text.joined`.
-    fn operation_at(&self, span: Span) -> Option<(Span, String)> {
-        let text = self.source.text();
-        let is_part = |c: char| c.is_alphanumeric() || c == '_' || c == '.';
-        let before = &text[..span.start as usize];
-        let start = before.trim_end_matches(is_part).len();
-        let rest = &text[span.end as usize..];
-        let end = text.len() - rest.trim_start_matches(is_part).len();
-        let whole = Span::new(start, end);
-        let operation = Operation::named(self.source.slice(whole))?;
-        let head = format!("`{}`", self.source.slice(whole));
-        Some((whole, format!("{head}: {}", operation.what())))
     }
 
     /// The stretch and the text of each name that could stand at a place.
@@ -318,20 +313,13 @@ impl Described {
             let fields = names.filter(|(_, name)| self.field(item, name).is_some());
             all.extend(fields.map(|(_, name)| name.clone()));
         }
-        for (one, words) in self.items.iter().zip(&self.words) {
+        for one in &self.items {
             all.extend(one.inside.iter().map(|inner| inner.name.clone()));
             if one.kind != ItemKind::Other {
                 all.push(one.name.clone());
             }
-            if one.is_form() {
-                let first = words
-                    .clauses
-                    .first()
-                    .map_or(one.span.end, |clause| clause.start);
-                let head = words.names.iter().filter(|(span, _)| span.end <= first);
-                all.extend(head.skip(3).map(|(_, sort)| sort.clone()));
-            }
         }
+        all.extend(self.sorts().map(str::to_owned));
         all.extend(
             Operation::ALL
                 .iter()
@@ -341,6 +329,19 @@ impl Described {
         all.retain(|name| seen.insert(name.clone()));
         all
     }
+}
+
+/// The operation of which a word is a part: `text.joined`.
+pub(super) fn operation_around(source: &SourceText, span: Span) -> Option<(Span, Operation)> {
+    let text = source.text();
+    let is_part = |c: char| c.is_alphanumeric() || c == '_' || c == '.';
+    let before = &text[..span.start as usize];
+    let start = before.trim_end_matches(is_part).len();
+    let rest = &text[span.end as usize..];
+    let end = text.len() - rest.trim_start_matches(is_part).len();
+    let whole = Span::new(start, end);
+    let operation = Operation::named(source.slice(whole))?;
+    Some((whole, operation))
 }
 
 fn item(source: &Arc<SourceText>, head: Span, clauses: &[Span]) -> Item {

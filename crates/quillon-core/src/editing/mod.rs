@@ -6,6 +6,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
+use crate::definition::Form;
 use crate::diagnostic::Diagnostic;
 use crate::language::{Examined, Extent, Language, Reading};
 use crate::lexing::{BRACKETS, KindId, Token, Tokens, is_opening};
@@ -20,6 +21,7 @@ mod completing;
 mod defining;
 mod depth;
 mod naming;
+mod notation;
 mod outline;
 mod renaming;
 mod rules;
@@ -34,6 +36,7 @@ pub use colours::{Coloured, Role};
 pub use completing::{Candidate, Filling, Piece, forms_to_fill_in, help, signature, snippet};
 pub use defining::{Described, Item, ItemKind, Named};
 pub use naming::{Standing, What};
+pub use notation::{around_in_notation, colours_of_notation};
 pub use outline::Symbol;
 pub use rules::{Dialect, Looks, Rule, escaped, one_of, rules};
 pub use tidying::{Blanks, Indent, arranged};
@@ -142,28 +145,44 @@ impl Looked {
         Some(Looked::new(&self.language, &rest))
     }
 
-    /// The text without what is being written at a place. Brackets that are open are closed at its end,
-    /// so that all places stay what they are.
+    /// The text without what is being written at a place. Forms that are open are ended behind it, so that
+    /// all places stay what they are.
     fn rest_without(&self, offset: u32) -> Option<Arc<SourceText>> {
         let text = self.source.text();
         let line = self.source.line_span(self.source.line_of(offset));
         // A place can be inside the end of its line.
         let end = line.end.max(offset) as usize;
-        let cuts = self.beginnings(offset).into_iter().map(|start| {
+        let has_words = self
+            .language
+            .definition()
+            .forms
+            .iter()
+            .any(Form::ends_in_a_word);
+        let mut found = None;
+        for start in self.beginnings(offset) {
             let blank = " ".repeat(end - start as usize);
             let text = format!("{}{blank}{}", &text[..start as usize], &text[end..]);
-            let closing = self.closing(&text);
-            SourceText::new(self.source.name(), text + &closing)
-        });
-        let mut found = None;
-        for source in cuts {
-            match self.language.extent(&source, Reading::Program) {
-                Extent::Whole => return Some(source),
-                Extent::Parts => found = found.or(Some(source)),
-                Extent::Nothing => {}
+            // Brackets are found without reading, so they are tried first.
+            let words = || has_words.then(|| self.closing_words(&text)).flatten();
+            let brackets = std::iter::once(Some(self.closing(&text)));
+            for ending in brackets.chain(std::iter::once_with(words)).flatten() {
+                let source = SourceText::new(self.source.name(), format!("{text}{ending}"));
+                match self.language.extent(&source, Reading::Program) {
+                    Extent::Whole => return Some(source),
+                    Extent::Parts => found = found.or(Some(source)),
+                    Extent::Nothing => {}
+                }
             }
         }
         found
+    }
+
+    /// What ends the forms that a text leaves open, if it is the beginning of a program.
+    fn closing_words(&self, text: &str) -> Option<String> {
+        let source = SourceText::new(self.source.name(), text);
+        let closing = self.language.ahead(&source).closing;
+        let words = closing.iter().flat_map(|word| [" ", word]);
+        (!closing.is_empty()).then(|| words.collect())
     }
 
     /// What closes the brackets that a text leaves open.

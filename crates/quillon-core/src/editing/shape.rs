@@ -38,15 +38,20 @@ impl Looked {
             path.map(|step| tree.node(step.node).span).collect()
         });
         let whole = Span::new(0, self.source.text().len());
-        let mut all: Vec<Span> = Vec::new();
-        for span in token.into_iter().chain(path).chain([whole]) {
-            let is_larger = all.last().is_none_or(|last| {
-                span != *last && span.start <= last.start && span.end >= last.end
-            });
-            if is_larger {
-                all.push(span);
-            }
-        }
-        all
+        nested(token.into_iter().chain(path), whole)
     }
+}
+
+/// Those of some stretches that contain the ones before them, and the whole.
+pub(super) fn nested(stretches: impl IntoIterator<Item = Span>, whole: Span) -> Vec<Span> {
+    let mut all: Vec<Span> = Vec::new();
+    for span in stretches.into_iter().chain([whole]) {
+        let is_larger = all
+            .last()
+            .is_none_or(|last| span != *last && span.start <= last.start && span.end >= last.end);
+        if is_larger {
+            all.push(span);
+        }
+    }
+    all
 }

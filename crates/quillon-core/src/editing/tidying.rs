@@ -72,13 +72,11 @@ fn blanks_of(old: &str, new: &str) -> Vec<Blanks> {
         }
         at += before;
         other += after;
-        let word = old[at..].find(char::is_whitespace);
-        let word = word.unwrap_or(old.len() - at);
-        if word == 0 {
+        let Some(c) = old[at..].chars().next() else {
             return found;
-        }
-        at += word;
-        other += word;
+        };
+        at += c.len_utf8();
+        other += c.len_utf8();
     }
 }
 

@@ -77,6 +77,9 @@ impl Language {
                 if ahead.open.len() > all.open.len() {
                     all.open = ahead.open;
                 }
+                if ahead.closing.len() > all.closing.len() {
+                    all.closing = ahead.closing;
+                }
                 let unsure =
                     |kind: &KindId| !ahead.bound.contains(kind) && ahead.kinds.contains(kind);
                 all.bound.retain(|kind| !unsure(kind));

@@ -2,7 +2,7 @@
 
 use super::Parser;
 use super::expected::Inquiry;
-use super::grammar::{Role, Symbol};
+use super::grammar::{Production, Role, Symbol};
 use crate::definition::Definition;
 use crate::lexing::{BRACKETS, KindId, Tokens};
 use crate::source::Span;
@@ -16,20 +16,20 @@ pub struct Ahead {
     pub bound: Vec<KindId>,
     /// The words and brackets of forms that are begun and not over, from the outside in.
     pub open: Vec<Span>,
+    /// The words and brackets that would end forms that are begun and not over, from the inside out.
+    pub closing: Vec<String>,
 }
 
 impl Parser {
     /// What could come after some tokens, read as the beginning of an entry; nothing if
     /// they cannot begin one.
     pub fn ahead(&self, definition: &Definition, tokens: &Tokens, entry: usize) -> Option<Ahead> {
-        let mut run = self.run(definition, tokens, entry);
+        let mut run = self.run(definition, tokens, entry).in_haste();
         let count = tokens.tokens.len();
         // What layout adds at the end, and the end, are not typed yet.
         let typed = (0..count).find(|&index| self.only_layout_from(tokens, index))?;
-        for (index, token) in tokens.tokens[..typed].iter().enumerate() {
-            if run.step(index as u32, *token) != super::Step::Taken {
-                return None;
-            }
+        if run.advance(&tokens.tokens[..typed], 0) != (typed, super::Step::Taken) {
+            return None;
         }
         let stacks = run.plain_stacks();
         let inquiry = Inquiry {
@@ -61,20 +61,39 @@ impl Parser {
                     .map(|token| tokens.tokens[token as usize].span),
             );
         }
-        Some(Ahead { kinds, bound, open })
+        let closing = frames.iter().filter_map(|frame| self.last_mark(frame));
+        let closing = closing.map(str::to_owned).collect();
+        Some(Ahead {
+            kinds,
+            bound,
+            open,
+            closing,
+        })
+    }
+
+    /// The word or sign with which a form that is begun ends.
+    fn last_mark(&self, frame: &super::expected::Frame) -> Option<&str> {
+        let production = &self.grammar.productions[frame.production as usize];
+        let last = production.right.len().checked_sub(1)?;
+        self.literal(production, last).filter(|_| last >= frame.dot)
+    }
+
+    /// The word or sign that a part of a production is.
+    fn literal(&self, production: &Production, at: usize) -> Option<&str> {
+        match production.right.get(at) {
+            Some(Symbol::Terminal(t)) if production.roles[at] == Role::Drop => {
+                let kind = self.lexer_kind(self.grammar.terminals[*t as usize].kind);
+                kind.is_literal().then_some(kind.name.as_str())
+            }
+            Some(Symbol::Terminal(_) | Symbol::Nonterminal(_)) | None => None,
+        }
     }
 
     /// The tokens of a form that is begun by which it is known: its first word, and its
     /// last bracket that is not closed.
     fn marks(&self, frame: &super::expected::Frame) -> impl Iterator<Item = u32> {
         let production = &self.grammar.productions[frame.production as usize];
-        let literal = |at: usize| match production.right.get(at) {
-            Some(Symbol::Terminal(t)) if production.roles[at] == Role::Drop => {
-                let kind = self.lexer_kind(self.grammar.terminals[*t as usize].kind);
-                kind.is_literal().then_some(kind.name.as_str())
-            }
-            _ => None,
-        };
+        let literal = |at: usize| self.literal(production, at);
         let bracket = (0..frame.dot).rev().find(|&at| {
             BRACKETS.iter().any(|(open, close)| {
                 let closes = |later: usize| literal(later) == Some(*close);

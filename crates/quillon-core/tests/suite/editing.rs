@@ -1,9 +1,7 @@
-//! What an editor asks of programs and definitions.
+//! What an editor asks of programs.
 
 use quillon_core::Language;
-use quillon_core::editing::{
-    Cased, Described, Filling, Indent, ItemKind, Looked, Piece, Role, Standing, Symbol, What,
-};
+use quillon_core::editing::{Filling, Indent, Looked, Piece, Role, Standing, Symbol, What};
 use quillon_core::source::{SourceText, Span};
 
 use crate::common;
@@ -307,6 +305,7 @@ fn every_token_has_the_role_of_what_it_stands_for() {
                 | Role::Operator
                 | Role::Number
                 | Role::Text
+                | Role::Kind
                 | Role::Comment) => {
                     format!("{other:?}")
                 }
@@ -367,79 +366,6 @@ fn what_a_remedy_changes_makes_the_text_right() {
 }
 
 #[test]
-fn the_names_of_a_definition_lead_to_what_they_name() {
-    let text = "language Own
-tokens
-  Name  letter+
-form Program
-  written  steps:Step* by \";\"
-  means    all steps
-form Set in Step
-  written  name:Name \"to\" value:Step
-  binds    name onward
-  means    joined(name, value)
-form Get in Step
-  written  name:Name
-  uses     name
-  means    number.floor(1)
-define joined(a, b) = a & b
-";
-    let source = SourceText::new("own.quillon", text);
-    let described = Described::new(&source);
-    let items: Vec<(&str, ItemKind)> = described
-        .items()
-        .iter()
-        .map(|one| (&one.name[..], one.kind))
-        .collect();
-    assert_eq!(
-        items,
-        [
-            ("language Own", ItemKind::Other),
-            ("tokens", ItemKind::Other),
-            ("Program", ItemKind::Form),
-            ("Set", ItemKind::Form),
-            ("Get", ItemKind::Form),
-            ("joined", ItemKind::Helper),
-        ]
-    );
-    let at = |text_before: &str| (text.find(text_before).unwrap() + text_before.len()) as u32;
-    let line = |offset: u32| {
-        described
-            .defined_at(offset)
-            .map(|span| source.line_of(span.start))
-    };
-    assert_eq!(
-        line(at("steps:St")),
-        Some(7),
-        "a sort leads to its first form"
-    );
-    assert_eq!(line(at("name:Na")), Some(3), "a token to its line");
-    assert_eq!(
-        line(at("means    joi")),
-        Some(15),
-        "a helper to where it is defined"
-    );
-    assert_eq!(
-        line(at("binds    na")),
-        Some(8),
-        "a field to where it is written"
-    );
-    assert_eq!(
-        described.standings(at("binds    na")).len(),
-        3,
-        "a field is its form's own"
-    );
-    assert_eq!(described.standings(at("name:Na")).len(), 3);
-    let about = described.about(at("number.fl")).map(|(_, about)| about);
-    assert!(about.is_some_and(|about| about.starts_with("`number.floor`: ")));
-    let offered = |offset: u32| described.candidates(offset).1;
-    assert!(offered(at("Own\n")).contains(&"tokens".to_owned()));
-    assert!(offered(at("form Program\n  ")).contains(&"written".to_owned()));
-    assert!(offered(at("value:S")).contains(&"Step".to_owned()));
-    assert!(offered(at("means    jo")).contains(&"joined".to_owned()));
-}
-
-#[test]
 fn what_stands_around_an_unfinished_line_is_known() {
     let language = ways();
     for program in [
@@ -460,6 +386,50 @@ fn what_stands_around_an_unfinished_line_is_known() {
             "{program}"
         );
     }
+}
+
+/// Blocks that end in words, and one that ends in nothing of its own.
+fn shifts() -> Language {
+    common::with_tokens(
+        r#"
+usual Program, Let, Words, Number, Variable
+form Shift in Step
+  written  "shift" name:Name "does" steps:Step* by ";" "over"
+  opens    scope
+  binds    name in steps
+  means    name := 1; all steps
+form Either in Step
+  written  "should" test:Expr "then" yes:Step* by ";" ("else" no:Step* by ";")? "over"
+  opens    scope
+  means    all yes
+form Say in Step
+  written  "say" value:Expr
+  means    output(value)
+"#,
+    )
+}
+
+#[test]
+fn names_are_offered_in_blocks_that_words_end() {
+    for program in [
+        "let level = 1; shift night does say le|",
+        "let level = 1; shift night does let depth = 2; should 1 then say |",
+        "let level = 1; shift night does should 1 then say 1 else say 2; say |",
+        "let level = 1; shift night does should 1 then say 1 over; say | ",
+    ] {
+        let (looked, at) = look_at(&shifts(), program);
+        let (_, all) = looked.candidates(at);
+        let offered: Vec<&str> = all.iter().map(|one| one.text.as_str()).collect();
+        assert!(offered.contains(&"level"), "{program}: {offered:?}");
+        let has_night = offered.contains(&"night");
+        assert!(
+            has_night || program.contains("le|"),
+            "{program}: {offered:?}"
+        );
+    }
+    let (looked, at) = look_at(&shifts(), "shift night does say 1 over; say n|");
+    let (_, all) = looked.candidates(at);
+    assert!(all.iter().all(|one| one.text != "night"), "out of sight");
 }
 
 #[test]
@@ -518,50 +488,4 @@ fn a_wrong_program_is_not_put_in_order() {
     let (looked, at) = look_at(&ways(), "way due(tons) {\n  twice(\n|tons");
     let step = Indent::of_blanks(2);
     assert_eq!(looked.begun_line(at, &step).unwrap().1, "    ");
-}
-
-#[test]
-fn a_case_file_knows_what_its_definition_names() {
-    let definition = "language Own\ntokens\n  Whole digit+ holds integer\nform Add in Expr\n  written left:Expr \"+\" right:Expr\nform Number in Expr\n  written value:Whole\n";
-    let described = Described::new(&SourceText::new("definition", definition));
-    let text = "case Add is not a name here\n  program\n    | Add(right: 1)\n  tree Add(Number(1), right: Add(left: 2, right: 3))\n  tokens [Whole(1)]\ncases of one line\n  `1 + 2`   gives \"Add\"   tree Add(1, right: 2)\n";
-    let cased = Cased::new(&SourceText::new("cases", text));
-    let at = |what: &str| text.find(what).unwrap() as u32;
-    let starts = |spans: Vec<Span>| -> Vec<String> {
-        let shown = |span: Span| {
-            let rest = &text[span.start as usize..];
-            rest.chars().take(8).collect()
-        };
-        spans.into_iter().map(shown).collect()
-    };
-    let named = |what: &str| {
-        let place = definition.find(what).unwrap() as u32;
-        described.named_at(place).unwrap()
-    };
-    assert_eq!(
-        starts(cased.standings(&named("Add in"))),
-        ["Add(Numb", "Add(left", "Add(1, r"]
-    );
-    assert_eq!(
-        starts(cased.standings(&named("right:"))),
-        ["right: A", "right: 3", "right: 2"]
-    );
-    assert_eq!(starts(cased.standings(&named("Whole digit"))), ["Whole(1)"]);
-    let defined = cased.defined_at(at("right: A"), &described).unwrap();
-    assert_eq!(defined.start as usize, definition.find("right:").unwrap());
-    let about = |what: &str| cased.about(at(what), &described).map(|(_, said)| said);
-    assert_eq!(
-        about("Whole(1)"),
-        Some("`Whole digit+ holds integer`".to_owned())
-    );
-    assert!(
-        about("tokens")
-            .unwrap()
-            .starts_with("`tokens`: the tokens are these")
-    );
-    assert_eq!(about("Add is"), None);
-    let (_, offered) = cased.candidates(at("Number(1)") + 2, &described);
-    assert_eq!(offered, ["Number"]);
-    let (_, offered) = cased.candidates(at("tokens [") + 2, &described);
-    assert_eq!(offered, ["tokens"]);
 }

@@ -13,6 +13,7 @@ mod choices;
 mod control;
 mod corpus;
 mod counting;
+mod defining;
 mod derived;
 mod docs;
 mod ebnf;

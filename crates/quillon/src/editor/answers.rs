@@ -20,7 +20,7 @@ use lsp_types::{
 
 use super::positions::Unit;
 use super::server::Server;
-use super::{cases, definitions, formatting, lenses, programs, writing};
+use super::{cases, definitions, formatting, lenses, notation, programs, writing};
 
 /// Why a request has no answer.
 pub struct Refusal {
@@ -48,11 +48,17 @@ impl Server {
     }
 
     fn answer_now(&mut self, request: Request) -> Response {
+        // Of several answers the first that is one: each is about texts of its sort.
         macro_rules! answered {
-            ($($kind:ty => $answer:expr,)*; $($other:ty => $refusable:expr,)*) => {
+            ($($kind:ty => [$($answer:path),+],)*; $($plain:ty => $only:expr,)*; $($other:ty => $refusable:expr,)*) => {
                 match request.method.as_str() {
                     $(<$kind as lsp_types::request::Request>::METHOD => {
-                        answered::<$kind>(self, request, |server, params| Ok($answer(server, params)))
+                        answered::<$kind>(self, request, |server, params| {
+                            Ok(None$(.or_else(|| $answer(server, params)))+)
+                        })
+                    })*
+                    $(<$plain as lsp_types::request::Request>::METHOD => {
+                        answered::<$plain>(self, request, |server, params| Ok($only(server, params)))
                     })*
                     $(<$other as lsp_types::request::Request>::METHOD => {
                         answered::<$other>(self, request, $refusable)
@@ -62,22 +68,23 @@ impl Server {
             };
         }
         answered! {
+            HoverRequest => [definitions::hover, cases::hover, programs::hover],
+            GotoDefinition => [definitions::definition, cases::definition, programs::definition],
+            References => [definitions::references, programs::references],
+            DocumentHighlightRequest => [definitions::highlights, programs::highlights],
+            DocumentSymbolRequest => [definitions::symbols, programs::symbols],
+            FoldingRangeRequest => [definitions::foldings, programs::foldings],
+            SelectionRangeRequest => [notation::selections, programs::selections],
+            SemanticTokensFullRequest => [notation::colours, programs::colours],
+            Completion => [definitions::completion, cases::completion, writing::completion],
+            SignatureHelpRequest => [writing::signature],
+            CodeActionRequest => [writing::actions],
+            CodeLensRequest => [lenses::lenses],
+            OnTypeFormatting => [formatting::line],
+            InlayHintRequest => [definitions::hints, writing::hints],
+            ;
             Initialize => initialized,
             Shutdown => |server: &mut Server, (): &()| server.shut_down(),
-            HoverRequest => either(definitions::hover, or(cases::hover, programs::hover)),
-            GotoDefinition => either(definitions::definition, or(cases::definition, programs::definition)),
-            References => either(definitions::references, programs::references),
-            DocumentHighlightRequest => either(definitions::highlights, programs::highlights),
-            DocumentSymbolRequest => either(definitions::symbols, programs::symbols),
-            FoldingRangeRequest => either(definitions::foldings, programs::foldings),
-            SelectionRangeRequest => programs::selections,
-            SemanticTokensFullRequest => programs::colours,
-            Completion => either(definitions::completion, or(cases::completion, writing::completion)),
-            SignatureHelpRequest => writing::signature,
-            CodeActionRequest => writing::actions,
-            CodeLensRequest => lenses::lenses,
-            OnTypeFormatting => formatting::line,
-            InlayHintRequest => either(definitions::hints, writing::hints),
             ;
             PrepareRenameRequest => writing::renamable,
             Rename => renamed,
@@ -85,22 +92,6 @@ impl Server {
             RangeFormatting => formatting::stretch,
         }
     }
-}
-
-/// What one answers, or else the other: each answers about texts of its sort.
-fn either<P, T>(
-    of_definition: impl Fn(&Server, &P) -> Option<T>,
-    of_program: impl Fn(&mut Server, &P) -> Option<T>,
-) -> impl Fn(&mut Server, &P) -> Option<T> {
-    move |server, params| of_definition(server, params).or_else(|| of_program(server, params))
-}
-
-/// The same, where the first needs the server's languages.
-fn or<P, T>(
-    of_cases: impl Fn(&mut Server, &P) -> Option<T>,
-    of_program: impl Fn(&mut Server, &P) -> Option<T>,
-) -> impl Fn(&mut Server, &P) -> Option<T> {
-    move |server, params| of_cases(server, params).or_else(|| of_program(server, params))
 }
 
 fn renamed(server: &mut Server, params: &RenameParams) -> Result<Option<WorkspaceEdit>, Refusal> {

@@ -1,6 +1,7 @@
 //! What takes longer than an editor waits, done by threads beside the server. Each tells the queue what
 //! it has come to; programs are run with limits, and without files.
 
+use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::sync::Arc;
 use std::sync::mpsc::SyncSender;
 use std::time::Duration;
@@ -44,6 +45,8 @@ pub enum Came {
     Readings(Vec<Diagnostic>),
     /// An example of a form.
     Example(String, Option<String>),
+    /// Nothing: there is a mistake in this program.
+    Broke,
 }
 
 /// How a run has ended.
@@ -67,7 +70,9 @@ impl Errands {
     ) {
         let back = self.0.clone();
         std::thread::spawn(move || {
-            let came = on_deep_stack(|| work(&source));
+            // What breaks is answered like what does not, so that nobody waits for it.
+            let work = AssertUnwindSafe(|| on_deep_stack(|| work(&source)));
+            let came = catch_unwind(work).unwrap_or(Came::Broke);
             // When the server is over, nobody wants to know.
             drop(back.send(Incoming::Done(Box::new(Done {
                 uri,
@@ -168,5 +173,26 @@ impl Ending {
         } else {
             parts.join(", ")
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use std::sync::mpsc::sync_channel;
+
+    use super::*;
+
+    #[test]
+    fn an_errand_that_breaks_is_answered() {
+        let (to, from) = sync_channel(1);
+        let uri: Uri = "file:///gate.tow".parse().expect("an address");
+        let source = SourceText::new("gate.tow", "say 1");
+        let id = RequestId::from(7);
+        Errands(to).send(uri, source, Some(id.clone()), |_| panic!("on purpose"));
+        let Ok(Incoming::Done(done)) = from.recv() else {
+            panic!("nothing came back");
+        };
+        assert!(matches!(done.came, Came::Broke));
+        assert_eq!(done.request, Some(id));
     }
 }

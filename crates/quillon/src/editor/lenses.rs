@@ -260,6 +260,19 @@ pub fn done(server: &mut Server, done: Done) {
             }
             json!(clause)
         }
+        Came::Broke => {
+            let message = "this has failed by a mistake in quillon itself".to_owned();
+            match request {
+                Some(request) => {
+                    let code = ErrorCode::InternalError as i32;
+                    server.say(&Message::Response(Response::new_err(
+                        request, code, message,
+                    )));
+                }
+                None => server.note_readings(&uri, source.text(), Vec::new()),
+            }
+            return;
+        }
     };
     if let Some(request) = request {
         server.say(&Message::Response(Response::new_ok(request, answer)));

@@ -24,6 +24,7 @@ mod examples;
 mod formatting;
 mod languages;
 mod lenses;
+mod notation;
 mod positions;
 mod programs;
 mod server;

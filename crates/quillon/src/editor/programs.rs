@@ -11,9 +11,10 @@ use lsp_types::{
     SemanticTokensLegend, SemanticTokensParams, SemanticTokensResult, SymbolKind,
     TextDocumentPositionParams, Uri,
 };
-use quillon_core::editing::{About, Looked, Role, Symbol, What};
+use quillon_core::editing::{About, Coloured, Looked, Role, Symbol, What};
 use quillon_core::source::Span;
 
+use super::positions::Unit;
 use super::server::Server;
 use super::texts::Text;
 
@@ -244,27 +245,31 @@ pub fn selections(
     params: &SelectionRangeParams,
 ) -> Option<Vec<SelectionRange>> {
     let found = program(server, &params.text_document.uri);
-    found.map(|(text, looked)| {
-        let places = params.positions.iter();
-        let around = places.map(|place| {
-            let spans = looked
-                .around(text.lines.offset(&text.content, *place))
-                .into_iter();
-            let nested = spans
-                .rev()
-                .fold(None, |outer: Option<SelectionRange>, span| {
-                    Some(SelectionRange {
-                        range: range(text, span),
-                        parent: outer.map(Box::new),
-                    })
-                });
-            nested.unwrap_or(SelectionRange {
-                range: lsp_types::Range::new(*place, *place),
-                parent: None,
-            })
-        });
-        around.collect()
-    })
+    found.map(|(text, looked)| nested(text, params, |offset| looked.around(offset)))
+}
+
+/// The stretches around each of the places asked for.
+pub fn nested(
+    text: &Text,
+    params: &SelectionRangeParams,
+    around: impl Fn(u32) -> Vec<Span>,
+) -> Vec<SelectionRange> {
+    let one = |place: &lsp_types::Position| {
+        let spans = around(text.lines.offset(&text.content, *place)).into_iter();
+        let nested = spans
+            .rev()
+            .fold(None, |outer: Option<SelectionRange>, span| {
+                Some(SelectionRange {
+                    range: range(text, span),
+                    parent: outer.map(Box::new),
+                })
+            });
+        nested.unwrap_or(SelectionRange {
+            range: lsp_types::Range::new(*place, *place),
+            parent: None,
+        })
+    };
+    params.positions.iter().map(one).collect()
 }
 
 /// What tokens can be, in the order of their numbers.
@@ -279,6 +284,7 @@ pub fn legend() -> SemanticTokensLegend {
             SemanticTokenType::VARIABLE,
             SemanticTokenType::PARAMETER,
             SemanticTokenType::FUNCTION,
+            SemanticTokenType::TYPE,
         ],
         token_modifiers: vec![
             SemanticTokenModifier::DECLARATION,
@@ -299,6 +305,7 @@ fn numbered(role: Role) -> (u32, u32) {
         Role::Number => (2, 0),
         Role::Text => (3, 0),
         Role::Comment => (4, 0),
+        Role::Kind => (8, 0),
         Role::Name {
             what,
             binds,
@@ -320,39 +327,42 @@ fn numbered(role: Role) -> (u32, u32) {
 pub fn colours(server: &mut Server, params: &SemanticTokensParams) -> Option<SemanticTokensResult> {
     let unit = server.unit;
     let found = program(server, &params.text_document.uri);
-    found.map(|(text, looked)| {
-        let mut data = Vec::new();
-        let (mut line, mut character) = (0, 0);
-        for coloured in looked.colours() {
-            let (token_type, modifiers) = numbered(coloured.role);
-            // A token of several lines is several for editors.
-            let whole = &text.content[coloured.span.range()];
-            let mut start = coloured.span.start;
-            for part in whole.split_inclusive('\n') {
-                let shown = part.trim_end_matches(['\n', '\r']);
-                let place = text.lines.position(&text.content, start);
-                start += part.len() as u32;
-                if shown.is_empty() {
-                    continue;
-                }
-                let delta_line = place.line - line;
-                data.push(SemanticToken {
-                    delta_line,
-                    delta_start: if delta_line == 0 {
-                        place.character - character
-                    } else {
-                        place.character
-                    },
-                    length: unit.length(shown),
-                    token_type,
-                    token_modifiers_bitset: modifiers,
-                });
-                (line, character) = (place.line, place.character);
+    found.map(|(text, looked)| coloured(text, unit, looked.colours()))
+}
+
+/// The roles of tokens as the protocol has them: each from where the one before begins.
+pub fn coloured(text: &Text, unit: Unit, colours: Vec<Coloured>) -> SemanticTokensResult {
+    let mut data = Vec::new();
+    let (mut line, mut character) = (0, 0);
+    for coloured in colours {
+        let (token_type, modifiers) = numbered(coloured.role);
+        // A token of several lines is several for editors.
+        let whole = &text.content[coloured.span.range()];
+        let mut start = coloured.span.start;
+        for part in whole.split_inclusive('\n') {
+            let shown = part.trim_end_matches(['\n', '\r']);
+            let place = text.lines.position(&text.content, start);
+            start += part.len() as u32;
+            if shown.is_empty() {
+                continue;
             }
+            let delta_line = place.line - line;
+            data.push(SemanticToken {
+                delta_line,
+                delta_start: if delta_line == 0 {
+                    place.character - character
+                } else {
+                    place.character
+                },
+                length: unit.length(shown),
+                token_type,
+                token_modifiers_bitset: modifiers,
+            });
+            (line, character) = (place.line, place.character);
         }
-        SemanticTokensResult::Tokens(SemanticTokens {
-            result_id: None,
-            data,
-        })
+    }
+    SemanticTokensResult::Tokens(SemanticTokens {
+        result_id: None,
+        data,
     })
 }

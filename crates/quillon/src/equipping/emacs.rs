@@ -2,7 +2,7 @@
 
 use quillon_core::editing::{Dialect, Looks, Role, escaped, one_of};
 
-use super::{About, File, notation};
+use super::{About, File, STEP, notation};
 
 pub fn files(all: &[About<'_>]) -> Vec<File> {
     let modes = all
@@ -60,6 +60,7 @@ fn mode(about: &About<'_>) -> String {
 (define-derived-mode {id}-mode prog-mode {shown}
   \"A mode for programs in {name}.\"
   {comment}
+  (setq-local indent-tabs-mode nil tab-width {STEP})
   (setq-local font-lock-multiline t)
   (setq-local font-lock-defaults '({id}-font-lock-keywords t)))
 
@@ -87,7 +88,7 @@ fn colours(about: &About<'_>) -> String {
             Some(Role::Number) => "font-lock-constant-face",
             Some(Role::Keyword) => "font-lock-keyword-face",
             Some(Role::Operator) => "font-lock-builtin-face",
-            Some(Role::Name { .. }) | None => continue,
+            Some(Role::Kind | Role::Name { .. }) | None => continue,
         };
         let regular = match &rule.looks {
             Looks::Words(words) => {

@@ -22,6 +22,9 @@ pub enum Editor {
     Emacs,
 }
 
+/// How many blanks deeper a line stands than what it is in, unless someone wants it otherwise.
+const STEP: usize = 2;
+
 /// A file of a package: its path in it, and its text.
 pub struct File {
     pub path: String,

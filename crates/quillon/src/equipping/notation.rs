@@ -3,7 +3,7 @@
 use quillon_core::editing::words_of_lines;
 use serde_json::{Value, json};
 
-use super::File;
+use super::{File, STEP};
 
 /// What editors call definitions and case files.
 pub const ID: &str = "quillon";
@@ -108,6 +108,7 @@ pub fn for_emacs() -> File {
 (define-derived-mode {ID}-mode prog-mode "Quillon"
   "A mode for definitions of languages, and their cases."
   (setq-local comment-start "-- ")
+  (setq-local indent-tabs-mode nil tab-width {STEP})
   (setq-local font-lock-defaults '({ID}-font-lock-keywords t)))
 
 (add-to-list 'auto-mode-alist '("\\.quillon\\'" . {ID}-mode))

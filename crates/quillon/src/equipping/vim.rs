@@ -2,7 +2,7 @@
 
 use quillon_core::editing::{Dialect, Looks, Role, Rule, escaped, one_of};
 
-use super::{About, File, notation};
+use super::{About, File, STEP, notation};
 
 pub fn files(all: &[About<'_>], is_neovim: bool) -> Vec<File> {
     let mut files = Vec::new();
@@ -55,6 +55,8 @@ pub fn neovim_start(comment: &str) -> String {
     let comment = comment.replace('\\', "\\\\").replace('\'', "\\'");
     format!(
         "vim.bo.commentstring = '{comment}'
+vim.bo.expandtab = true
+vim.bo.shiftwidth = {STEP}
 vim.lsp.start({{
   name = 'quillon',
   cmd = {{ 'quillon', 'editor' }},
@@ -75,7 +77,7 @@ pub fn vim_start(id: &str, comment: &str) -> String {
         .replace(' ', "\\ ")
         .replace('"', "\\\"");
     format!(
-        "setlocal commentstring={comment}
+        "setlocal commentstring={comment} expandtab shiftwidth={STEP}
 \" Vim has no client of its own: this starts the server where one is there that is told so.
 if exists('*lsp#register_server')
   call lsp#register_server({{
@@ -117,7 +119,7 @@ fn item(rule: &Rule, id: &str) -> String {
         Some(Role::Number) => "Number",
         Some(Role::Keyword) => "Keyword",
         Some(Role::Operator) => "Operator",
-        Some(Role::Name { .. }) | None => "Name",
+        Some(Role::Kind | Role::Name { .. }) | None => "Name",
     };
     let sign = |text: &str| escaped(text, Dialect::Vim);
     let quoted = |regular: &str| {

@@ -2,9 +2,9 @@
 //! read, brackets, comments, snippets, and a client that starts the server.
 
 use quillon_core::editing::{Dialect, Looks, Piece, Role, Rule, escaped, one_of};
-use serde_json::{Value, json};
+use serde_json::{Map, Value, json};
 
-use super::{About, File, notation};
+use super::{About, File, STEP, notation};
 
 pub fn files(all: &[About<'_>]) -> Vec<File> {
     let pretty = |value: &Value| format!("{value:#}\n");
@@ -63,6 +63,13 @@ fn manifest(main: &About<'_>, all: &[About<'_>]) -> Value {
         all.iter().map(made).chain(more).collect()
     };
     let own = notation::ID;
+    let ids = all.iter().map(|about| about.id.as_str()).chain([own]);
+    let indented: Map<String, Value> = ids
+        .map(|id| {
+            let steps = json!({ "editor.tabSize": STEP, "editor.insertSpaces": true });
+            (format!("[{id}]"), steps)
+        })
+        .collect();
     json!({
         "name": id,
         "displayName": main.name,
@@ -103,6 +110,7 @@ fn manifest(main: &About<'_>, all: &[About<'_>]) -> Value {
                 "language": about.id,
                 "path": format!("./{}", abbreviated(about)),
             }), None),
+            "configurationDefaults": indented,
             "configuration": {
                 "title": main.name,
                 "properties": {
@@ -199,7 +207,7 @@ fn scope(role: Option<Role>, looks: &Looks) -> &'static str {
         (Some(Role::Number), _) => "constant.numeric",
         (Some(Role::Keyword), _) => "keyword.control",
         (Some(Role::Operator), _) => "keyword.operator",
-        (Some(Role::Name { .. }) | None, _) => "variable.other",
+        (Some(Role::Kind | Role::Name { .. }) | None, _) => "variable.other",
     }
 }
 

@@ -121,3 +121,43 @@ fn a_stretch_and_a_line_are_put_in_order_by_themselves() {
     assert_eq!(edits[0]["newText"], "  ");
     client.end();
 }
+
+#[test]
+fn definitions_and_case_files_are_put_in_order() {
+    let folder = Folder::with_demo();
+    let mut client = client(folder.path());
+    let order = |client: &mut Client, name: &str, text: &str| {
+        let path = folder.path().canonicalize().unwrap().join(name);
+        let uri = format!("file://{}", path.display());
+        client.open(&uri, text);
+        let edits = client.ask("textDocument/formatting", options(&uri));
+        if edits.is_array() {
+            changed(text, &edits)
+        } else {
+            text_of(&edits["message"])
+        }
+    };
+    let definition = "language   Sill\n reads \".sill\"\n\n\n starts Gate\ntokens\n Blank [ ]+ ignored\n Whole digit+  holds integer\n";
+    assert_eq!(
+        order(&mut client, "sill.quillon", definition),
+        "language Sill\n  reads   \".sill\"\n\n  starts  Gate\n\ntokens\n  Blank  [ ]+    ignored\n  Whole  digit+  holds integer\n"
+    );
+    let cases = "cases of gates\n `1` gives 1\n `1 + 2`  gives 3\n";
+    assert_eq!(
+        order(&mut client, "gates.cases", cases),
+        "cases of gates\n  `1`       gives 1\n  `1 + 2`   gives 3\n"
+    );
+    // A comment that touches the word before it.
+    let touching = "cases of é😀\n `1`   gives 1-- é\n";
+    assert_eq!(
+        order(&mut client, "touching.cases", touching),
+        "cases of é😀\n  `1`   gives 1  -- é\n"
+    );
+    let wrong = "language Sill\n  reads \".sill\n";
+    let why = order(&mut client, "wrong.quillon", wrong);
+    assert_eq!(
+        why,
+        "the text is wrong in line 2: this quoted text is never closed"
+    );
+    client.end();
+}

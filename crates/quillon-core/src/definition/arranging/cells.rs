@@ -1,7 +1,6 @@
 //! Where the columns of a line begin.
 
-use crate::definition::first_word;
-use crate::definition::reading::{EXPECTATIONS, Lexeme, Word};
+use crate::definition::reading::{EXPECTATIONS, Lexeme, Word, first_word};
 use crate::source::{SourceText, Span};
 
 use super::rows::Place;

@@ -19,11 +19,11 @@ struct Line {
 }
 
 /// The lines of a text with their columns in order.
-pub(super) fn written(rows: Vec<Row>) -> Vec<String> {
+pub(super) fn written(rows: &[Row]) -> Vec<String> {
     let mut lines: Vec<Line> = rows.iter().map(begun).collect();
     for column in Column::LATER {
-        indent(&rows, &mut lines, column);
-        for group in groups(&rows, &lines, column) {
+        indent(rows, &mut lines, column);
+        for group in groups(rows, &lines, column) {
             let widest = group.iter().map(|at| lines[*at].width).max().unwrap_or(0);
             for at in group {
                 let line = &mut lines[at];
@@ -38,8 +38,8 @@ pub(super) fn written(rows: Vec<Row>) -> Vec<String> {
             }
         }
     }
-    set_in_comments(&rows, &mut lines);
-    spaced(&rows, lines)
+    set_in_comments(rows, &mut lines);
+    spaced(rows, lines)
 }
 
 impl Line {
@@ -62,7 +62,8 @@ fn begun(row: &Row) -> Line {
         value: 0,
     };
     match row.place {
-        Place::Blank => {}
+        // How deep what goes on is, is known when its clause is.
+        Place::Blank | Place::Deeper(_) => {}
         Place::Comment { .. } | Place::Head | Place::Untouched => line.push(&row.cells[0].text),
         Place::Clause => {
             line.pad(STEP);
@@ -76,8 +77,6 @@ fn begun(row: &Row) -> Line {
             line.pad(2 * STEP);
             line.push(&row.cells[0].text);
         }
-        // How deep these are is known when their clause is.
-        Place::Deeper(_) => {}
     }
     line
 }

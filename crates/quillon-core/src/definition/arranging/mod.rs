@@ -10,7 +10,7 @@ mod rows;
 
 use std::sync::Arc;
 
-use super::reading::{Mode, Word, items, lex, split_bars};
+use super::reading::{Mode, Word, first_word, items, lex, split_bars};
 use crate::diagnostic::Diagnostic;
 use crate::source::{SourceText, Span};
 
@@ -20,7 +20,7 @@ use crate::source::{SourceText, Span};
 /// What cannot be read even as words: a quoted text that is never closed.
 pub fn arranged(source: &Arc<SourceText>) -> Result<String, Box<Diagnostic>> {
     let rows = rows::rows(source)?;
-    let text = columns::written(rows);
+    let text = columns::written(&rows);
     let end = if source.text().contains("\r\n") {
         "\r\n"
     } else {
@@ -38,8 +38,8 @@ pub fn arranged(source: &Arc<SourceText>) -> Result<String, Box<Diagnostic>> {
 }
 
 /// How the words of an item are told apart.
-fn mode_of(head: &str) -> Mode {
-    if super::first_word(head) == "tokens" {
+pub(in crate::definition) fn mode_of(head: &str) -> Mode {
+    if first_word(head) == "tokens" {
         Mode::Pattern
     } else {
         Mode::Plain
@@ -47,13 +47,19 @@ fn mode_of(head: &str) -> Mode {
 }
 
 /// Whether all lines of an item are one clause.
-fn is_one_clause(head: &str) -> bool {
-    super::first_word(head) == "define"
+pub(in crate::definition) fn is_one_clause(head: &str) -> bool {
+    first_word(head) == "define"
 }
 
-/// What a text says, without its blanks: of each head and each clause its words and its program, and
-/// the comments.
-fn said(source: &Arc<SourceText>) -> (Vec<(Vec<Word>, Option<String>)>, Vec<&str>) {
+/// What a text says, without its blanks.
+#[derive(PartialEq)]
+struct Said<'a> {
+    /// Of each head and each clause its words and its program.
+    parts: Vec<(Vec<Word>, Option<String>)>,
+    comments: Vec<&'a str>,
+}
+
+fn said(source: &Arc<SourceText>) -> Said<'_> {
     let (items, stray) = items(source);
     let mut parts = Vec::new();
     let mut say = |span: Span, mode: Mode| {
@@ -75,5 +81,8 @@ fn said(source: &Arc<SourceText>) -> (Vec<(Vec<Word>, Option<String>)>, Vec<&str
     }
     stray.into_iter().for_each(|span| say(span, Mode::Plain));
     let lines = source.text().lines().map(str::trim);
-    (parts, lines.filter(|line| line.starts_with("--")).collect())
+    Said {
+        parts,
+        comments: lines.filter(|line| line.starts_with("--")).collect(),
+    }
 }

@@ -4,8 +4,9 @@ use std::sync::Arc;
 
 use super::cells::{self, Cell};
 use super::{is_one_clause, mode_of};
-use crate::definition::first_word;
-use crate::definition::reading::{Item, Lexeme, Word, content_of, items, lex, split_bars};
+use crate::definition::reading::{
+    Item, Lexeme, Word, content_of, first_word, items, lex, split_bars,
+};
 use crate::diagnostic::Diagnostic;
 use crate::source::{SourceText, Span};
 
@@ -206,14 +207,12 @@ fn words(
 struct Depths {
     /// Of each open bracket the level of the line that opened it.
     open: Vec<usize>,
-    /// Whether a line has been read.
-    is_begun: bool,
     /// Whether what comes behind the first line stands deeper than it without a bracket.
     is_whole: bool,
     /// Whether a line that goes on with what the last one says stands deeper.
     is_code: bool,
-    /// The level outside of all brackets.
-    base: usize,
+    /// The level outside of all brackets, once a line has been read.
+    base: Option<usize>,
     /// Whether the last line has not said all.
     goes_on: bool,
 }
@@ -222,10 +221,9 @@ impl Depths {
     fn new(is_whole: bool, is_code: bool) -> Depths {
         Depths {
             open: Vec::new(),
-            is_begun: false,
             is_whole,
             is_code,
-            base: 0,
+            base: None,
             goes_on: false,
         }
     }
@@ -238,7 +236,10 @@ impl Depths {
         for _ in 0..closing {
             closed = self.open.pop().or(closed);
         }
-        let inside = self.open.last().map_or(self.base, |level| level + 1);
+        let inside = self
+            .open
+            .last()
+            .map_or(self.base.unwrap_or(0), |level| level + 1);
         let is_apart = lexemes[0].word == Word::Sign("{")
             || lexemes.iter().any(|one| one.word == Word::Sign("=>"));
         let hangs = self.goes_on && !is_apart;
@@ -255,12 +256,10 @@ impl Depths {
             Word::Sign(";" | "," | "{" | "(" | "[" | "}" | "=" | "=>" | "|")
         );
         // The word of a clause alone has begun nothing.
-        let is_word = !self.is_begun && lexemes.len() == 1;
+        let is_word = self.base.is_none() && lexemes.len() == 1;
         self.goes_on = self.is_code && !is_over && !is_word;
-        if !self.is_begun && self.is_whole && self.open.is_empty() {
-            self.base = 1;
-        }
-        self.is_begun = true;
+        let base = usize::from(self.is_whole && self.open.is_empty());
+        self.base = self.base.or(Some(base));
         level
     }
 }

@@ -126,6 +126,18 @@ impl Form {
         }
     }
 
+    /// Whether it is written with a word last that is made of letters.
+    pub(crate) fn ends_in_a_word(&self) -> bool {
+        let mut part = self.written.as_ref();
+        while let Some(Part::Sequence(parts)) = part {
+            part = parts.last();
+        }
+        let Some(Part::Literal(last) | Part::Soft(last)) = part else {
+            return false;
+        };
+        last.text.starts_with(char::is_alphabetic)
+    }
+
     /// How it is written, as the text of its definition has it: from its first part to the end of
     /// the line of its last.
     pub(crate) fn written_text(&self, source: &SourceText) -> Option<String> {

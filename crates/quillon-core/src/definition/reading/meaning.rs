@@ -23,7 +23,7 @@ const RESERVED: [&str; 25] = [
 ];
 
 /// Whether a field could not be named like this in a meaning.
-pub(in crate::definition) fn is_reserved(name: &str) -> bool {
+pub(crate) fn is_reserved(name: &str) -> bool {
     RESERVED.contains(&name)
 }
 

@@ -31,7 +31,7 @@ pub(in crate::definition) use item::Reader;
 pub(in crate::definition) use lexer::{Lexeme, Mode, Word, lex, names_in};
 pub(crate) use lines::first_word;
 pub(in crate::definition) use lines::{Item, content_of, items};
-pub(in crate::definition) use meaning::is_reserved;
+pub(crate) use meaning::is_reserved;
 
 /// The words that items begin with, and those that the clauses of a form begin with.
 #[cfg(test)]
