@@ -41,6 +41,7 @@
 mod advising;
 pub mod ambiguity;
 pub mod bytecode;
+pub mod debugging;
 pub mod definition;
 pub mod diagnostic;
 pub mod editing;

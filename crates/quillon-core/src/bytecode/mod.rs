@@ -9,7 +9,7 @@ mod unit;
 mod verify;
 
 pub use compile::MOST;
-pub(crate) use compile::compile;
+pub(crate) use compile::{Names, compile};
 pub use file::{Program, Unusable, is_program, load, save};
 pub use instruction::{Description, Instruction, MOST_REGISTERS, Op, Role};
 pub use listing::{FunctionListing, Line, Listing, listing};

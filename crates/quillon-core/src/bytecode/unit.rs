@@ -147,6 +147,15 @@ pub enum Purpose {
 }
 
 impl Function {
+    /// The numbers of the words with which instructions begin.
+    pub(crate) fn starts(&self) -> impl Iterator<Item = usize> {
+        let after = |at: &usize| {
+            let op = self.code.get(*at)?.op();
+            Some(at + 1 + op.map_or(0, |op| op.description().extra))
+        };
+        std::iter::successors(Some(0), after).take_while(|at| *at < self.code.len())
+    }
+
     /// Where an instruction comes from.
     pub fn site(&self, at: usize) -> Option<&Site> {
         let number = *self.site_of.get(at)?;

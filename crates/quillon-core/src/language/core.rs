@@ -206,7 +206,11 @@ impl Language {
         let compiled = self.compiled(source, around, reading);
         let mut diagnostics = compiled.diagnostics;
         let value = compiled.value.and_then(|compiled| {
-            let made = bytecode::compile(&compiled.core, Prepared::new(self).functions());
+            let made = bytecode::compile(
+                &compiled.core,
+                Prepared::new(self).functions(),
+                bytecode::Names::AsNeeded,
+            );
             made.map_err(|problem| {
                 let failure = Failure::at_start(*problem, source);
                 diagnostics.push(failure.diagnostic());

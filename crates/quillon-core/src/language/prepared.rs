@@ -6,7 +6,7 @@ use std::rc::Rc;
 use rustc_hash::FxHashMap;
 
 use super::Language;
-use crate::bytecode::{self, Function};
+use crate::bytecode::{self, Function, Names};
 use crate::diagnostic::Diagnostics;
 use crate::meaning::{self, FunctionCore, Marks};
 use crate::runtime::Failure;
@@ -138,7 +138,7 @@ impl Prepared {
             return Ok(code);
         }
         let known = &self.inner.functions[..ready.known];
-        let made = bytecode::compile(&ready.core, known).map_err(|problem| {
+        let made = bytecode::compile(&ready.core, known, Names::AsNeeded).map_err(|problem| {
             let failure = Failure::at_start(*problem, &ready.core.source);
             Diagnostics::from(failure.diagnostic())
         })?;

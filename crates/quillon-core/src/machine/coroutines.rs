@@ -5,7 +5,7 @@ use std::rc::Rc;
 use std::sync::Arc;
 
 use super::threads::{Asleep, Thread};
-use super::{Done, Machine, Resumed, loaded_of};
+use super::{Done, Machine, Resumed, Watched, kept_of, loaded_of};
 use crate::bytecode::Instruction;
 use crate::diagnostic::codes;
 use crate::runtime::Loaded as Found;
@@ -218,8 +218,11 @@ impl Machine<'_> {
             }
             Found::Code(core, name) => {
                 let function = (self.assemble)(&core)?;
-                let closure =
-                    Closure::of_code(&Rc::new(function), &self.memory.heap, self.probe.is_some());
+                let heap = &self.memory.heap;
+                let closure = Closure::of_code(&Rc::new(function), heap, self.watched.is_one());
+                if let Watched::Led(_, leader) = &mut self.watched {
+                    leader.ready(&kept_of(closure));
+                }
                 self.thread.loading.push(name);
                 let entered = self.enter(closure, word.c(), 0, word.a());
                 if entered.is_err() {

@@ -1,6 +1,6 @@
 //! Calling the host, and being called back by it.
 
-use super::{Assemble, Done, Machine, Stacked};
+use super::{Assemble, Done, Machine, Stacked, Watched};
 use crate::bytecode::Instruction;
 use crate::runtime::{ByHost, CallBack, Compile, Failure, Host, Limits, Memory, Waiting, World};
 use crate::values::{Closure, Ref, Value};
@@ -24,7 +24,15 @@ impl CallBack for Back<'_> {
         let mut world = World::new(host, self.compile);
         world.waiting = Some(self.waiting);
         let (memory, limits) = (&mut *self.memory, self.limits);
-        super::call(function, &args, memory, limits, world, self.assemble, None)
+        super::call(
+            function,
+            &args,
+            memory,
+            limits,
+            world,
+            self.assemble,
+            Watched::No,
+        )
     }
 }
 

@@ -5,6 +5,7 @@ use std::cell::Cell;
 use std::rc::Rc;
 
 use super::checks;
+use super::leading::MARK;
 use super::probe::PROBE;
 use super::raw::{Pc, Row, scaled};
 use crate::bytecode::{Constant, Function};
@@ -99,25 +100,34 @@ impl Loaded {
     }
 }
 
+impl Loaded {
+    /// Has a run that is led stop before an instruction, or not any more.
+    pub(crate) fn mark(&self, at: usize, is_marked: bool) {
+        if let Some(word) = self.own_code.get(at) {
+            let number = if is_marked { MARK } else { PROBE };
+            word.set(word.get() & !0xff | u64::from(number));
+        }
+    }
+
+    /// The functions that it makes.
+    pub(crate) fn inner(&self) -> &[Rc<Loaded>] {
+        &self.functions
+    }
+}
+
 /// The code as the machine has it. What instructions remember in the words after them is
 /// empty at first, whatever those words were.
 fn ready(function: &Function) -> Vec<u64> {
     let mut code = vec![0; function.code.len()];
-    let mut at = 0;
-    while at < code.len() {
+    for at in function.starts() {
         code[at] = scaled(function.code[at]);
-        let op = function.code[at].op();
-        at += 1 + op.map_or(0, |op| op.description().extra);
     }
     code
 }
 
 /// Gives every instruction the number of the probe.
 fn watch(function: &Function, code: &mut [u64]) {
-    let mut at = 0;
-    while at < code.len() {
+    for at in function.starts() {
         code[at] = code[at] & !0xff | u64::from(PROBE);
-        let op = function.code[at].op();
-        at += 1 + op.map_or(0, |op| op.description().extra);
     }
 }

@@ -8,6 +8,7 @@ mod checks;
 mod coroutines;
 mod fast;
 mod host;
+mod leading;
 mod loaded;
 mod loops;
 mod perform;
@@ -19,6 +20,7 @@ mod unwind;
 
 use std::rc::Rc;
 
+pub(crate) use leading::{Call, Course, Leader, Until, View, Why};
 pub(crate) use loaded::Loaded;
 pub(crate) use probe::{Calls, Cost, Counted, Probe};
 use raw::{Pc, Row, Top, loaded_of};
@@ -67,6 +69,16 @@ impl Closure {
 /// Makes bytecode of the Core of another program.
 pub(crate) type Assemble<'a> = dyn Fn(&Rc<FunctionCore>) -> Result<Function, Box<Problem>> + 'a;
 
+/// The code of a function, to be kept.
+fn kept_of(function: Ref<Closure>) -> Rc<Loaded> {
+    let code: Rc<dyn std::any::Any> =
+        Rc::<dyn crate::values::Code>::clone(function.follow().code());
+    match code.downcast() {
+        Ok(loaded) => loaded,
+        Err(_) => unreachable!("each session keeps to one engine"),
+    }
+}
+
 /// A run.
 struct Machine<'a> {
     /// The end of the frames under way.
@@ -97,7 +109,28 @@ struct Machine<'a> {
     compile: &'a Compile<'a>,
     assemble: &'a Assemble<'a>,
     limits: Limits,
-    probe: Option<&'a mut Probe>,
+    watched: Watched<'a>,
+}
+
+/// Who watches a run, whose code is made to be watched then.
+#[derive(Default)]
+pub(crate) enum Watched<'a> {
+    /// Nobody does.
+    #[default]
+    No,
+    /// What it does is counted.
+    Counted(&'a mut Probe),
+    /// Somebody leads it.
+    Led(Course, &'a mut dyn Leader),
+}
+
+impl Watched<'_> {
+    fn is_one(&self) -> bool {
+        match self {
+            Watched::No => false,
+            Watched::Counted(_) | Watched::Led(..) => true,
+        }
+    }
 }
 
 /// Something that has resumed a coroutine, and waits.
@@ -119,7 +152,7 @@ pub(crate) fn call<'a>(
     limits: Limits,
     world: World<'a>,
     assemble: &'a Assemble<'a>,
-    mut probe: Option<&'a mut Probe>,
+    mut watched: Watched<'a>,
 ) -> Result<Value, Box<Failure>> {
     let heap = Rc::clone(&memory.heap);
     let _running = world.measured(&heap, limits);
@@ -129,8 +162,10 @@ pub(crate) fn call<'a>(
         waiting,
         ..
     } = world;
-    if let Some(probe) = &mut probe {
-        probe.begin(memory.heap.made_in_all());
+    match &mut watched {
+        Watched::No => {}
+        Watched::Counted(probe) => probe.begin(memory.heap.made_in_all()),
+        Watched::Led(_, leader) => leader.ready(&kept_of(function)),
     }
     let code = &loaded_of(function).function;
     let mut thread = if code.rest {
@@ -160,12 +195,12 @@ pub(crate) fn call<'a>(
         compile,
         assemble,
         limits,
-        probe,
+        watched,
     };
     machine.settle();
     let result = machine.go();
     let made = machine.memory.heap.made_in_all();
-    if let Some(probe) = &mut machine.probe {
+    if let Watched::Counted(probe) = &mut machine.watched {
         probe.settle(made);
     }
     if waiting.is_none() {
@@ -300,7 +335,7 @@ impl Machine<'_> {
         for outer in &mut self.outer {
             outer.thread.counted = 0;
         }
-        if let Some(probe) = &mut self.probe {
+        if let Watched::Counted(probe) = &mut self.watched {
             probe.collections += 1;
         }
     }

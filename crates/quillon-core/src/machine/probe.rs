@@ -6,7 +6,7 @@ use std::time::{Duration, Instant};
 
 use rustc_hash::FxHashMap;
 
-use super::{Machine, loaded_of};
+use super::{Machine, Watched, loaded_of};
 use crate::bytecode::Function;
 
 /// The number of the probe, which is that of no instruction.
@@ -123,7 +123,7 @@ impl Machine<'_> {
     pub(super) fn count(&mut self, at: usize) {
         let function = Rc::clone(&self.loaded().function);
         let made = self.memory.heap.made_in_all();
-        let Some(probe) = self.probe.as_deref_mut() else {
+        let Watched::Counted(probe) = &mut self.watched else {
             return;
         };
         probe.settle(made);
@@ -146,7 +146,7 @@ impl Machine<'_> {
             .map(|frame| Rc::clone(&loaded_of(frame.closure).function))
             .collect();
         path.push(Rc::clone(&self.loaded().function));
-        let Some(probe) = self.probe.as_deref_mut() else {
+        let Watched::Counted(probe) = &mut self.watched else {
             return;
         };
         let now = Instant::now();

@@ -1,7 +1,7 @@
 //! What the handlers leave: instructions in full, as the walker would do them, errors included.
 
 use super::raw::{Pc, Row};
-use super::{Done, Exit, Machine, fast};
+use super::{Done, Exit, Machine, Watched, fast};
 use crate::bytecode::{Instruction, Op};
 use crate::operations::Operation;
 use crate::runtime::{self, CarriedOut, Problem, carried_out, not_set};
@@ -47,14 +47,25 @@ fn step(m: &mut Machine<'_>, pc: Pc) -> bool {
     m.noted(done)
 }
 
-/// Counts the instruction at a place; its number.
+/// Has whoever watches take note of the instruction at a place; its number, or nothing if the run ends
+/// here.
 #[inline(never)]
-pub(super) fn count(m: &mut Machine<'_>, pc: Pc) -> u8 {
+pub(super) fn count(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Option<u8> {
     let loaded = m.loaded();
     let at = pc.words_from(loaded.start);
     let number = loaded.function.code[at].number();
-    m.count(at);
-    number
+    let goes_on = match &m.watched {
+        Watched::No => true,
+        Watched::Counted(_) => {
+            m.count(at);
+            true
+        }
+        Watched::Led(..) => {
+            m.stand(pc, regs, constants);
+            m.lead(pc)
+        }
+    };
+    goes_on.then_some(number)
 }
 
 /// Makes a list of some registers.

@@ -46,9 +46,10 @@ impl Machine<'_> {
 
     /// Goes out with the failure, up to what catches it; an error when nothing does.
     pub(super) fn unwind(&mut self) -> Result<(), Box<Failure>> {
-        let Some(mut failure) = self.failure.take() else {
+        let Some(failure) = self.failure.take() else {
             return Ok(());
         };
+        let mut failure = self.failing(failure);
         if !failure.is_catchable() {
             // What ends here has to end: nothing more is counted, and the first limit is the
             // one that is told.

@@ -1,6 +1,6 @@
 //! How a session begins.
 
-use super::inner::Inner;
+use super::inner::{Inner, Watching};
 use super::{Engine, Session, cell_index};
 use crate::diagnostic::{Diagnostic, Diagnostics};
 use crate::language::{Language, Prepared};
@@ -16,7 +16,7 @@ pub struct SessionBuilder {
     seed: Option<u64>,
     /// What cells of the state hold, by number.
     state: Vec<(usize, Held)>,
-    is_counted: bool,
+    watching: Watching,
 }
 
 impl Language {
@@ -60,7 +60,7 @@ impl Prepared {
             limits: Limits::default(),
             seed: None,
             state: Vec::new(),
-            is_counted: false,
+            watching: Watching::No,
         }
     }
 }
@@ -104,7 +104,30 @@ impl SessionBuilder {
     /// Counts what the machine does, for a profile.
     #[must_use]
     pub fn counted(mut self) -> SessionBuilder {
-        self.is_counted = true;
+        self.watching = Watching::Counted;
+        self
+    }
+
+    /// Lets somebody lead the runs.
+    #[must_use]
+    pub(crate) fn led(mut self) -> SessionBuilder {
+        self.watching = Watching::Led;
+        self
+    }
+
+    /// The language.
+    pub fn language(&self) -> &Language {
+        self.prepared.language()
+    }
+
+    /// What its sessions are made of, and how far they may go.
+    pub(super) fn basis(&self) -> (&Prepared, Limits) {
+        (&self.prepared, self.limits)
+    }
+
+    /// The number by which chance takes its course, chosen now if none is.
+    pub(crate) fn seeded(mut self) -> SessionBuilder {
+        self.seed = Some(self.seed.unwrap_or_else(|| fastrand::u64(..)));
         self
     }
 
@@ -116,8 +139,8 @@ impl SessionBuilder {
     /// has a function of another session in it.
     pub fn start<H: Host>(self, mut host: H) -> Result<Session<H>, Diagnostics> {
         let (engine, limits) = (self.engine, self.limits);
-        let mut inner = Inner::new(engine, &self.prepared, limits, &mut host, self.is_counted)?;
-        if self.is_counted {
+        let mut inner = Inner::new(engine, &self.prepared, limits, &mut host, self.watching)?;
+        if self.watching == Watching::Counted {
             // What the constants cost is no part of a run.
             inner.take_probe();
         }

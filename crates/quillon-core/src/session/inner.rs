@@ -5,6 +5,7 @@ use std::rc::Rc;
 
 use super::Engine;
 use super::entries::Before;
+use crate::bytecode::Names;
 use crate::diagnostic::Diagnostics;
 use crate::language::{Language, Prepared, Ready};
 use crate::machine::Probe;
@@ -12,6 +13,33 @@ use crate::runtime::{Host, Limits, Memory};
 use crate::scoping::Kept;
 use crate::typing::Type;
 use crate::values::{Closure, Foreign, Held, Look, Value};
+
+/// How its runs can be watched.
+#[derive(Clone, Copy, PartialEq, Eq, Default, Debug)]
+pub(super) enum Watching {
+    /// Not at all.
+    #[default]
+    No,
+    /// What they do is counted.
+    Counted,
+    /// They can be led.
+    Led,
+}
+
+impl Watching {
+    /// Whether the code is made to be watched.
+    pub fn is_at_all(self) -> bool {
+        self != Watching::No
+    }
+
+    /// What becomes of the names of programs in bytecode.
+    pub fn names(self) -> Names {
+        match self {
+            Watching::No | Watching::Counted => Names::AsNeeded,
+            Watching::Led => Names::Kept,
+        }
+    }
+}
 
 /// All of a session but its host.
 #[derive(Debug)]
@@ -27,6 +55,8 @@ pub(super) struct Inner {
     pub past: VecDeque<Before>,
     /// Before how many entries that is known.
     pub remembers: usize,
+    /// How its runs can be watched.
+    pub watching: Watching,
     /// What is counted of its runs, if anything is.
     pub probe: Option<Probe>,
 }
@@ -39,7 +69,7 @@ impl Inner {
         prepared: &Prepared,
         limits: Limits,
         host: &mut dyn Host,
-        probed: bool,
+        watching: Watching,
     ) -> Result<Inner, Diagnostics> {
         let memory = Memory::default();
         memory.heap.set_most(limits.memory);
@@ -53,7 +83,8 @@ impl Inner {
             types: Vec::new(),
             past: VecDeque::new(),
             remembers: 0,
-            probe: probed.then(Probe::new),
+            watching,
+            probe: (watching == Watching::Counted).then(Probe::new),
         };
         inner.make_ready(host)?;
         Ok(inner)
@@ -103,7 +134,9 @@ impl Inner {
         let _entered = heap.enter();
         let closure = match self.engine {
             Engine::Walk => Closure::of_core(&ready.core, &[]),
-            Engine::Machine => Closure::of_code(prepared.code(ready)?, &heap, self.probe.is_some()),
+            Engine::Machine => {
+                Closure::of_code(prepared.code(ready)?, &heap, self.watching.is_at_all())
+            }
         };
         if ready.is_function {
             return Ok(Value::Function(closure));

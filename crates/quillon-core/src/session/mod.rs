@@ -8,7 +8,7 @@ use crate::bytecode::Function as Bytecode;
 use crate::diagnostic::{Diagnostic, Diagnostics, Outcome, codes, nearest, quote};
 use crate::evaluation::{Telling, Touched};
 use crate::language::{Language, Reading, Surroundings};
-use crate::machine::Probe;
+use crate::machine::{Leader, Probe, Until};
 use crate::runtime::{Host, Limits};
 use crate::source::SourceText;
 use crate::tree::Tree;
@@ -24,6 +24,7 @@ mod values;
 
 pub use builder::SessionBuilder;
 use inner::Inner;
+pub(crate) use rehearsal::evaluated;
 pub use reload::Lost;
 
 /// What runs programs.
@@ -137,6 +138,18 @@ impl<H: Host> Session<H> {
         tell: &mut dyn FnMut(Telling<'_>),
     ) -> Outcome<Held> {
         self.inner.trace(source, reading, &mut self.host, tell)
+    }
+
+    /// Runs a text that somebody leads, as far as that goes first.
+    pub(crate) fn lead(
+        &mut self,
+        source: &Arc<SourceText>,
+        reading: Reading<'_>,
+        until: Until,
+        leader: &mut dyn Leader,
+    ) -> Outcome<Held> {
+        self.inner
+            .lead(source, reading, &mut self.host, until, leader)
     }
 
     /// Runs a text and notes which branches of meanings it comes to.

@@ -4,14 +4,17 @@ use std::any::Any;
 use std::collections::VecDeque;
 use std::rc::Rc;
 
-use super::Engine;
-use super::inner::Inner;
+use super::inner::{Inner, Watching};
 use super::values::SessionValues;
-use crate::diagnostic::{Diagnostic, codes};
+use super::{Engine, SessionBuilder};
+use crate::diagnostic::{Diagnostic, Diagnostics, codes};
 use crate::machine::Loaded;
-use crate::metering::Stopped;
-use crate::runtime::{Host, Memory, Problem};
-use crate::values::{Code, Copier, Look};
+use crate::metering::{Interrupt, Stopped};
+use crate::runtime::{Host, Limits, Memory, Problem, Recorder};
+use crate::scoping::Kept;
+use crate::source::SourceText;
+use crate::typing::Type;
+use crate::values::{Code, Copier, Held, Look, Value};
 
 impl Inner {
     /// A copy for the engine that walks, as all was before the last `back` entries.
@@ -38,10 +41,9 @@ impl Inner {
         memory.heap.set_most(self.limits.memory);
         let values = &prepared.language().definition().values;
         memory.heap.set_look(Look::of(values));
-        let values = match before {
-            Some(before) => self.copied(&before.values, &memory, host)?,
-            None => self.copied(&SessionValues::of(&self.memory), &memory, host)?,
-        };
+        let now = SessionValues::of(&self.memory);
+        let values = before.map_or(&now, |before| &before.values);
+        let values = copied(values, &memory, self.limits, host.interrupt())?;
         values.put_into(&mut memory);
         let mut copy = Inner {
             prepared: prepared.clone(),
@@ -52,6 +54,7 @@ impl Inner {
             types: self.types.clone(),
             past: VecDeque::new(),
             remembers: 0,
+            watching: Watching::No,
             probe: None,
         };
         if let Some(before) = before {
@@ -59,31 +62,69 @@ impl Inner {
         }
         Ok(copy)
     }
+}
 
-    /// Values copied to another heap.
-    fn copied(
-        &self,
-        values: &SessionValues,
-        memory: &Memory,
-        host: &dyn Host,
-    ) -> Result<SessionValues, Box<Diagnostic>> {
-        let _entered = memory.heap.enter();
-        let _running = memory.heap.meter.run(self.limits, host.interrupt());
-        let mut copier = Copier::with_code(&walked);
-        let made = values.copied(&mut copier).map_err(|stopped: Stopped| {
-            let problem = Box::<Problem>::from(stopped);
-            cannot(format!(
-                "the session had to be copied, and {}",
-                problem.message
-            ))
-        })?;
-        if copier.has_left_out {
-            let why =
-                "a value of the session is a coroutine, and where that stands cannot be copied";
-            return Err(cannot(why.to_owned()));
-        }
-        Ok(made)
+/// Values copied to another heap.
+fn copied(
+    values: &SessionValues,
+    memory: &Memory,
+    limits: Limits,
+    interrupt: Option<Interrupt>,
+) -> Result<SessionValues, Box<Diagnostic>> {
+    let _entered = memory.heap.enter();
+    let _running = memory.heap.meter.run(limits, interrupt);
+    let mut copier = Copier::with_code(&walked);
+    let made = values.copied(&mut copier).map_err(|stopped: Stopped| {
+        let problem = Box::<Problem>::from(stopped);
+        cannot(format!(
+            "the session had to be copied, and {}",
+            problem.message
+        ))
+    })?;
+    if copier.has_left_out {
+        let why = "a value of the session is a coroutine, and where that stands cannot be copied";
+        return Err(cannot(why.to_owned()));
     }
+    Ok(made)
+}
+
+/// What an entry comes to with some names around it, on copies of what a run has: nothing in that changes,
+/// and there is nothing outside.
+///
+/// # Errors
+/// What is wrong with it or goes wrong in it, or that something cannot be copied.
+pub(crate) fn evaluated(
+    builder: &SessionBuilder,
+    memory: &Memory,
+    names: Vec<(Kept, Value)>,
+    text: &str,
+) -> Result<Held, Diagnostics> {
+    let (prepared, limits) = builder.basis();
+    let mut own = Memory {
+        wording: memory.wording.clone(),
+        random: memory.random.clone(),
+        ..Memory::default()
+    };
+    own.heap.set_most(limits.memory);
+    let values = &prepared.language().definition().values;
+    own.heap.set_look(Look::of(values));
+    let (kept, values): (Vec<Kept>, Vec<Value>) = names.into_iter().unzip();
+    let around = SessionValues::of(memory).with_session(values);
+    copied(&around, &own, limits, None)?.put_into(&mut own);
+    let mut inner = Inner {
+        prepared: prepared.clone(),
+        engine: Engine::Walk,
+        limits,
+        memory: own,
+        types: vec![Type::Any; kept.len()],
+        kept,
+        past: VecDeque::new(),
+        remembers: 0,
+        watching: Watching::No,
+        probe: None,
+    };
+    let source = SourceText::new("what is asked", text);
+    inner.enter(&source, &mut Recorder::default()).into_result()
 }
 
 /// The code of a function for the engine that walks.

@@ -10,7 +10,7 @@ use crate::bytecode::{self, Function};
 use crate::diagnostic::{Diagnostic, Outcome, codes};
 use crate::evaluation::{self, Telling, Touched, Tracer};
 use crate::language::{Compiled, Reading, Surroundings};
-use crate::machine;
+use crate::machine::{self, Course, Leader, Until, Watched};
 use crate::meaning::{FunctionCore, Marks};
 use crate::runtime::{Failure, Host, Watcher, World, on_heap};
 use crate::scoping::Around;
@@ -58,7 +58,7 @@ impl Inner {
         }
         let heap = Rc::clone(&self.memory.heap);
         let _entered = heap.enter();
-        let closure = Closure::of_code(code, &heap, self.probe.is_some());
+        let closure = Closure::of_code(code, &heap, self.watching.is_at_all());
         let result = self.start(closure, host);
         self.ended(Vec::new(), result)
     }
@@ -140,6 +140,34 @@ impl Inner {
         self.ended(diagnostics, result)
     }
 
+    /// Runs a text that somebody leads, as far as that goes first.
+    pub fn lead(
+        &mut self,
+        source: &Arc<SourceText>,
+        reading: Reading<'_>,
+        host: &mut dyn Host,
+        until: Until,
+        leader: &mut dyn Leader,
+    ) -> Outcome<Held> {
+        let compiled = self.language().compiled(source, Around::Nothing, reading);
+        let Some(Compiled { core, .. }) = compiled.value else {
+            return self.failed(compiled.diagnostics);
+        };
+        let heap = Rc::clone(&self.memory.heap);
+        let _entered = heap.enter();
+        let language = self.language().clone();
+        let compile = |source: &Arc<SourceText>| language.module(source);
+        let (functions, names) = (self.prepared.functions(), self.watching.names());
+        let assemble = |core: &Rc<FunctionCore>| bytecode::compile(core, functions, names);
+        let result = self.closure(&core).and_then(|closure| {
+            let world = World::new(host, &compile);
+            let watched = Watched::Led(Course { now: 0, until }, leader);
+            let (memory, limits) = (&mut self.memory, self.limits);
+            machine::call(closure, &[], memory, limits, world, &assemble, watched)
+        });
+        self.ended(compiled.diagnostics, result)
+    }
+
     /// How long a run of a program takes, reading and compiling it apart.
     pub fn time(
         &mut self,
@@ -217,9 +245,14 @@ impl Inner {
         Ok(match self.engine {
             Engine::Walk => Closure::of_core(core, &[]),
             Engine::Machine => {
-                let function = bytecode::compile(core, self.prepared.functions())
-                    .map_err(|problem| Failure::at_start(*problem, &core.source))?;
-                Closure::of_code(&Rc::new(function), &self.memory.heap, self.probe.is_some())
+                let function =
+                    bytecode::compile(core, self.prepared.functions(), self.watching.names())
+                        .map_err(|problem| Failure::at_start(*problem, &core.source))?;
+                Closure::of_code(
+                    &Rc::new(function),
+                    &self.memory.heap,
+                    self.watching.is_at_all(),
+                )
             }
         })
     }
@@ -238,10 +271,10 @@ impl Inner {
         match self.engine {
             Engine::Walk => evaluation::call(function, args, memory, limits, world),
             Engine::Machine => {
-                let ready_made = self.prepared.functions();
-                let assemble = |core: &Rc<FunctionCore>| bytecode::compile(core, ready_made);
-                let probe = self.probe.as_mut();
-                machine::call(function, &args, memory, limits, world, &assemble, probe)
+                let (ready_made, names) = (self.prepared.functions(), self.watching.names());
+                let assemble = |core: &Rc<FunctionCore>| bytecode::compile(core, ready_made, names);
+                let watched = self.probe.as_mut().map_or(Watched::No, Watched::Counted);
+                machine::call(function, &args, memory, limits, world, &assemble, watched)
             }
         }
     }

@@ -36,6 +36,11 @@ impl SessionValues {
         }
     }
 
+    /// The same with other values of names.
+    pub fn with_session(self, session: Vec<Value>) -> SessionValues {
+        SessionValues { session, ..self }
+    }
+
     /// Copies of them, made by one copier, so that what is shared stays so.
     ///
     /// # Errors

@@ -68,4 +68,5 @@ mod type_clauses;
 mod types;
 mod types_of_names;
 mod verifier;
+mod walks;
 mod wording;

@@ -121,8 +121,13 @@ impl Builder<'_, '_> {
         let index = index as usize;
         let function = self.shared.ready_made.get(index)?.as_ref()?;
         let writers = &mut self.shared.writers;
-        let facts = self.shared.facts[index]
-            .get_or_insert_with(|| Rc::new(super::facts::study(function, writers)));
+        let facts = self.shared.facts[index].get_or_insert_with(|| {
+            Rc::new(super::facts::study(
+                function,
+                writers,
+                super::Names::AsNeeded,
+            ))
+        });
         let fits = function.params.len() == args.len() && !function.rest;
         let small = facts.size <= FILLED_IN && facts.is_plain && self.scopes.len() < DEEPEST;
         let params = function.params.iter();

@@ -10,6 +10,15 @@ use super::kinds::Known;
 use crate::definition::Literal;
 use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Label, PartId, Variable};
 
+/// What becomes of the variables that a program names.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(crate) enum Names {
+    /// Those that always hold the same are nothing but that.
+    AsNeeded,
+    /// They stay variables, so that somebody can look at them.
+    Kept,
+}
+
 /// What is known of a slot.
 #[derive(Clone, Debug, Default)]
 pub(super) struct SlotFacts {
@@ -120,7 +129,11 @@ impl Writers {
 }
 
 /// Studies a function.
-pub(super) fn study<'a>(function: &'a FunctionCore, writers: &'a mut Writers) -> Facts {
+pub(super) fn study<'a>(
+    function: &'a FunctionCore,
+    writers: &'a mut Writers,
+    names: Names,
+) -> Facts {
     let count = function.slots as usize;
     let whole = Life {
         from: 0,
@@ -154,11 +167,11 @@ pub(super) fn study<'a>(function: &'a FunctionCore, writers: &'a mut Writers) ->
         study.facts.slots[slot].name = Some(Rc::clone(&param.name));
     }
     study.visit(&function.body);
-    study.finish()
+    study.finish(names)
 }
 
 impl Study<'_> {
-    fn finish(mut self) -> Facts {
+    fn finish(mut self, names: Names) -> Facts {
         for (&slot, &times) in &self.captured {
             if self.facts.slots[slot as usize].writes != 1 || times != 1 {
                 self.facts.slots[slot as usize].shared = true;
@@ -166,7 +179,8 @@ impl Study<'_> {
         }
         for slot in 0..self.facts.slots.len() {
             let facts = &self.facts.slots[slot];
-            if facts.writes != 1 || facts.maybe_unset || facts.shared {
+            let is_kept = names == Names::Kept && facts.name.is_some();
+            if facts.writes != 1 || facts.maybe_unset || facts.shared || is_kept {
                 self.facts.slots[slot].literal = None;
                 self.facts.slots[slot].alias = None;
             } else if let Some(other) = facts.alias

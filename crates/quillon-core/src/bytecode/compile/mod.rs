@@ -28,6 +28,7 @@ use crate::diagnostic::codes;
 use crate::meaning::{Capture, Core, FunctionCore, Label, ParamCore, Variable};
 use crate::runtime::{Culprit, Problem};
 use emit::{Mark, Patch};
+pub(crate) use facts::Names;
 use facts::{Facts, Writers, study};
 use parts::EnteredPart;
 
@@ -42,9 +43,11 @@ pub(crate) type ReadyMade = [Option<Rc<FunctionCore>>];
 pub(crate) fn compile(
     program: &Rc<FunctionCore>,
     ready_made: &ReadyMade,
+    names: Names,
 ) -> Result<Function, Box<Problem>> {
     let mut shared = Shared {
         ready_made,
+        names,
         facts: vec![None; ready_made.len()],
         writers: Writers::default(),
         too_large: None,
@@ -67,6 +70,7 @@ pub(crate) fn compile(
 /// What all functions of a program share while they are compiled.
 struct Shared<'r> {
     ready_made: &'r ReadyMade,
+    names: Names,
     /// What is known of the ready-made functions that have been asked about.
     facts: Vec<Option<Rc<Facts>>>,
     writers: Writers,
@@ -186,7 +190,7 @@ impl Builder<'_, '_> {
         capturing: Vec<Capturing>,
         is_program: bool,
     ) -> Function {
-        let facts = Rc::new(study(core, &mut shared.writers));
+        let facts = Rc::new(study(core, &mut shared.writers, shared.names));
         let mut builder = Builder {
             shared,
             scopes: vec![Scope {

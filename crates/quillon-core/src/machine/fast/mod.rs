@@ -25,6 +25,7 @@ mod making;
 
 pub(super) use calls::replace;
 
+use super::leading::MARK;
 use super::probe::PROBE;
 use super::raw::{Pc, Row};
 use super::{Exit, Machine, slow};
@@ -97,6 +98,7 @@ static HANDLERS: [Handler; 256] = {
     all[Op::JoinShown as usize] = join_shown;
     all[Op::JoinShownConstant as usize] = join_shown_constant;
     all[PROBE as usize] = probe;
+    all[MARK as usize] = probe;
     arithmetic::with(calls::with(counting::with(making::with(all))))
 };
 
@@ -139,10 +141,12 @@ fn position(index: i64, base: u8) -> usize {
 }
 
 handlers! {
-    /// Counts an instruction and carries it out.
+    /// Has whoever watches take note of an instruction, and carries it out.
     fn probe(m, pc, regs, constants) {
-        let number = slow::count(m, pc);
-        HANDLERS[number as usize](m, pc, regs, constants)
+        match slow::count(m, pc, regs, constants) {
+            Some(number) => HANDLERS[number as usize](m, pc, regs, constants),
+            None => Exit::Failed,
+        }
     }
 
     fn copy(m, pc, regs, constants) {

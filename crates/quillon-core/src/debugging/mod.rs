@@ -1,0 +1,135 @@
+//! Runs that somebody walks through: forwards and backwards, instruction by instruction, form by form, line
+//! by line, from stop to stop, with the calls and the variables seen at each.
+//!
+//! A run is the same each time: by its program, its input, its seed and its state. So a moment is found
+//! again by how many instructions lie before it, and a walk backwards is another run up to there. What comes
+//! from outside is recorded the first time ([`recorded`]); what went out then does not go out again.
+//!
+//! `stops` says where a run is to be stopped, `walking` how far it goes on, `seen` what there is to see.
+
+mod recorded;
+mod seen;
+mod stops;
+mod walking;
+
+use std::sync::Arc;
+
+use crate::diagnostic::{Diagnostic, Outcome};
+use crate::language::Reading;
+use crate::runtime::Host;
+use crate::session::SessionBuilder;
+use crate::source::SourceText;
+use crate::values::Held;
+
+pub use seen::{Called, Stopped, Variable};
+pub use stops::{At, Faults, StopAt, Stops};
+
+use recorded::Record;
+use walking::{Goal, Walker};
+
+/// How far a walk goes at a time.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Pace {
+    /// An instruction.
+    Instruction,
+    /// To another form, also in a call.
+    IntoForm,
+    /// To another form, over calls.
+    Form,
+    /// To another line, also in a call.
+    IntoLine,
+    /// To another line, over calls.
+    Line,
+    /// Out of the call.
+    Out,
+    /// To a stop.
+    Stop,
+}
+
+/// How a walk goes on.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Order {
+    /// Forwards.
+    Forwards(Pace),
+    /// Backwards.
+    Backwards(Pace),
+    /// Back to where a variable of the innermost call, or a cell of the state, was given the value that it
+    /// has.
+    ToChange(String),
+    /// To a moment, whichever way.
+    To(u64),
+    /// To the beginning.
+    ToBeginning,
+    /// No further.
+    End,
+}
+
+/// Why a walk is where it is.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Reason {
+    /// The run has just begun.
+    Beginning,
+    /// It has gone as far as it was to.
+    Went,
+    /// It has come to a stop, by its number.
+    Stop(usize),
+    /// Something fails here, and that is caught, or not.
+    Fault {
+        /// What fails.
+        error: Box<Diagnostic>,
+        /// Whether the program mends it.
+        is_caught: bool,
+    },
+    /// The condition of a stop, by its number, cannot be worked out.
+    Condition(usize, Box<Diagnostic>),
+}
+
+/// Somebody who walks through a run.
+pub trait Guide {
+    /// Where the run is to be stopped; asked for whenever it goes on.
+    fn stops(&self) -> &Stops;
+
+    /// The run stands still; how it goes on.
+    fn stopped(&mut self, at: &mut Stopped<'_, '_, '_>) -> Order;
+
+    /// A stop that does not stop has something to say.
+    fn logged(&mut self, text: &str);
+
+    /// Whether the run is to stand still as soon as it can.
+    fn is_asked_for(&self) -> bool {
+        false
+    }
+
+    /// The run has come to its end; whether to go on from there, backwards.
+    fn ended(&mut self, outcome: &Outcome<Held>) -> Order;
+}
+
+/// Walks through a run of a program with a host.
+pub fn walk(
+    builder: &SessionBuilder,
+    source: &Arc<SourceText>,
+    reading: Reading<'_>,
+    host: &mut dyn Host,
+    guide: &mut dyn Guide,
+) -> Outcome<Held> {
+    let builder = builder.clone().seeded().led();
+    let mut record = Record::default();
+    let mut goal = Goal::begin();
+    loop {
+        record.rewind();
+        let mut walker = Walker::new(&builder, reading, guide, goal);
+        let outcome = match builder.clone().start(record.host(host)) {
+            Ok(mut session) => session.lead(source, reading, walker.until(), &mut walker),
+            Err(problems) => return Outcome::failed(problems.into()),
+        };
+        let next = walker.after();
+        goal = match next {
+            Some(goal) => goal,
+            None if walker.is_ended() => return outcome,
+            None => match walker.at_end(&outcome) {
+                Some(goal) => goal,
+                None => return outcome,
+            },
+        };
+    }
+}

@@ -1,0 +1,143 @@
+//! What a run has from outside, and what goes out: recorded the first time, and the same again when the run is
+//! run again.
+
+use std::sync::Arc;
+
+use crate::definition::Literal;
+use crate::metering::Interrupt;
+use crate::runtime::{Amount, Caller, Host, HostError, NotRead, Refused, TooLarge};
+use crate::source::SourceText;
+use crate::values::Held;
+
+/// What has come from outside, in its order.
+#[derive(Debug)]
+enum Came {
+    Input(Result<Option<String>, TooLarge>),
+    Read(Result<String, NotRead>),
+    Wrote(Result<(), Refused>),
+    Has(Result<bool, Refused>),
+    Called(Result<Literal, String>),
+    Program(Result<Arc<SourceText>, NotRead>),
+}
+
+/// What has been recorded of a run.
+#[derive(Debug, Default)]
+pub(super) struct Record {
+    came: Vec<Came>,
+    /// How much of it this run has had.
+    had: usize,
+    /// The bytes that have gone out in all, and in this run.
+    printed: usize,
+    shown: usize,
+}
+
+impl Record {
+    /// From the beginning again.
+    pub fn rewind(&mut self) {
+        self.had = 0;
+        self.shown = 0;
+    }
+
+    /// A host with what is recorded before it.
+    pub fn host<'r>(&'r mut self, host: &'r mut dyn Host) -> Recorded<'r> {
+        Recorded { record: self, host }
+    }
+
+    /// What comes next if it has come before.
+    fn next(&mut self) -> Option<&Came> {
+        let came = self.came.get(self.had);
+        self.had += usize::from(came.is_some());
+        came
+    }
+
+    fn keep(&mut self, came: Came) {
+        self.came.push(came);
+        self.had = self.came.len();
+    }
+}
+
+/// A host of which everything is recorded.
+pub(super) struct Recorded<'r> {
+    record: &'r mut Record,
+    host: &'r mut dyn Host,
+}
+
+/// Gives what has been recorded, or what comes now and records that.
+macro_rules! once {
+    ($own:expr, $kind:ident, $now:expr) => {{
+        if let Some(Came::$kind(known)) = $own.record.next() {
+            return known.clone();
+        }
+        let came = $now;
+        $own.record.keep(Came::$kind(came.clone()));
+        came
+    }};
+}
+
+impl Host for Recorded<'_> {
+    fn output(&mut self, text: &str) {
+        let known = self.record.printed.saturating_sub(self.record.shown);
+        self.record.shown += text.len();
+        // What is said on the way to where the run has been is said already.
+        if let Some(new) = text
+            .get(known.min(text.len())..)
+            .filter(|new| !new.is_empty())
+        {
+            self.host.output(new);
+        }
+        self.record.printed = self.record.printed.max(self.record.shown);
+    }
+
+    fn keeps_output(&self) -> bool {
+        self.host.keeps_output()
+    }
+
+    fn input(&mut self, amount: Amount, most: usize) -> Result<Option<String>, TooLarge> {
+        once!(self, Input, self.host.input(amount, most))
+    }
+
+    fn interrupt(&self) -> Option<Interrupt> {
+        self.host.interrupt()
+    }
+
+    fn read_file(&mut self, path: &str, most: usize) -> Result<String, NotRead> {
+        once!(self, Read, self.host.read_file(path, most))
+    }
+
+    fn write_file(&mut self, path: &str, text: &str) -> Result<(), Refused> {
+        once!(self, Wrote, self.host.write_file(path, text))
+    }
+
+    fn has_file(&mut self, path: &str) -> Result<bool, Refused> {
+        once!(self, Has, self.host.has_file(path))
+    }
+
+    fn call(
+        &mut self,
+        name: &str,
+        values: &[Held],
+        caller: &mut Caller<'_>,
+    ) -> Result<Held, HostError> {
+        if let Some(Came::Called(known)) = self.record.next() {
+            return known.clone().map(Held::new).map_err(HostError::from);
+        }
+        let came = self.host.call(name, values, caller);
+        let kept = match &came {
+            Ok(value) => value
+                .literal()
+                .ok_or_else(|| "what the host gave cannot be given again".to_owned()),
+            Err(error) => Err(error.to_string()),
+        };
+        self.record.keep(Came::Called(kept));
+        came
+    }
+
+    fn program(
+        &mut self,
+        path: &str,
+        from: &SourceText,
+        most: usize,
+    ) -> Result<Arc<SourceText>, NotRead> {
+        once!(self, Program, self.host.program(path, from, most))
+    }
+}

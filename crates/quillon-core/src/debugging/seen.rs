@@ -1,0 +1,265 @@
+//! What is seen where a run stands still.
+
+use std::rc::Rc;
+use std::sync::Arc;
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::Reason;
+use crate::bytecode::Function;
+use crate::diagnostic::Diagnostics;
+use crate::machine::{Call, View};
+use crate::scoping::{Binding, Kept};
+use crate::session::{SessionBuilder, evaluated};
+use crate::source::{SourceText, Span};
+use crate::values::{Held, Value};
+
+/// A call under way.
+#[derive(Clone, Debug)]
+pub struct Called {
+    /// The name of the function; nothing for the program, or where it has none.
+    pub name: Option<String>,
+    /// The text that it stands in.
+    pub source: Arc<SourceText>,
+    /// What is under way in it.
+    pub span: Span,
+    /// Whether it is the program.
+    pub is_program: bool,
+    /// Whether it is ready-made: its text is that of the definition.
+    pub is_ready_made: bool,
+}
+
+/// A variable with what it holds.
+#[derive(Clone, Debug)]
+pub struct Variable {
+    /// What it is called.
+    pub name: String,
+    /// What it holds.
+    pub value: Held,
+    /// Whether it belongs to a function around.
+    pub is_captured: bool,
+}
+
+/// The names that programs bind, by what they are called.
+pub(super) type Bound = FxHashMap<String, Kept>;
+
+/// The names of a program.
+pub(super) fn bound(bindings: &[Binding]) -> Bound {
+    let kept = bindings.iter().map(|binding| {
+        let kept = Kept {
+            name: binding.name.clone(),
+            fixed: binding.fixed,
+            dynamic: binding.dynamic,
+            space: binding.space.clone(),
+            awaited: false,
+        };
+        (binding.name.clone(), kept)
+    });
+    kept.collect()
+}
+
+/// A run that stands still.
+pub struct Stopped<'s, 'v, 'm> {
+    pub(super) view: &'s mut View<'v, 'm>,
+    pub(super) builder: &'s SessionBuilder,
+    pub(super) bound: &'s Bound,
+    pub(super) reason: Reason,
+}
+
+impl Stopped<'_, '_, '_> {
+    /// Why it stands still.
+    pub fn reason(&self) -> &Reason {
+        &self.reason
+    }
+
+    /// The moment: how many instructions have been carried out before.
+    pub fn moment(&self) -> u64 {
+        self.view.now()
+    }
+
+    /// The calls under way, the innermost first.
+    pub fn calls(&self) -> Vec<Called> {
+        self.view.calls().iter().map(called).collect()
+    }
+
+    /// The variables that a call sees, by its number from the innermost on: its own, and those that it has
+    /// from functions around it.
+    pub fn variables(&self, call: usize) -> Vec<Variable> {
+        let heap = &self.view.memory().heap;
+        let seen = values(self.view, self.bound, call).into_iter();
+        seen.map(|(name, value, is_captured)| Variable {
+            name,
+            value: Held::of(heap, value),
+            is_captured,
+        })
+        .collect()
+    }
+
+    /// The cells of the state.
+    pub fn state(&self) -> Vec<Variable> {
+        let definition = self.builder.language().definition();
+        let memory = self.view.memory();
+        let cells = definition.state.iter().zip(&memory.state);
+        let own = cells.filter(|(cell, _)| !cell.is_for_checks);
+        own.map(|(cell, value)| Variable {
+            name: cell.name.text.clone(),
+            value: Held::of(&memory.heap, *value),
+            is_captured: false,
+        })
+        .collect()
+    }
+
+    /// What a text comes to where a call stands: on copies, so that the run stays as it is, and without
+    /// anything outside.
+    ///
+    /// # Errors
+    /// What is wrong with it, or goes wrong in it.
+    pub fn evaluate(&self, call: usize, text: &str) -> Result<Held, Diagnostics> {
+        evaluate(self.view, self.builder, self.bound, call, text)
+    }
+
+    /// Gives a variable of the innermost call, or a cell of the state, what a text comes to.
+    ///
+    /// # Errors
+    /// What is wrong with the text; that there is no such variable; or that the value is one of a copy only,
+    /// like a function.
+    pub fn set(&mut self, name: &str, text: &str) -> Result<Held, Diagnostics> {
+        use crate::diagnostic::{Diagnostic, codes, quote};
+        let held = self.evaluate(0, text)?;
+        let heap = Rc::clone(&self.view.memory().heap);
+        let value = held.on(&heap).map_err(Box::<Diagnostic>::from)?;
+        let inner = self.view.innermost();
+        let own = local(&inner, name).map(|register| (register, inner.register(register)));
+        let around = captured(&inner, name);
+        let definition = self.builder.language().definition();
+        match (own, around, definition.state_index(name)) {
+            (Some((_, Value::Variable(shared))), ..) | (None, Some(Value::Variable(shared)), _) => {
+                shared.set(value);
+            }
+            (Some((register, _)), ..) => self.view.set(register, value),
+            (None, None, Some(cell)) => self.view.memory_mut().state[cell] = value,
+            (None, ..) => {
+                let message = format!("no variable {} can be changed here", quote(name));
+                return Err(Box::new(Diagnostic::error(codes::USAGE, message)).into());
+            }
+        }
+        Ok(Held::of(&heap, value))
+    }
+}
+
+fn called(call: &Call<'_>) -> Called {
+    let function = call.function;
+    Called {
+        name: function.name.as_deref().map(str::to_owned),
+        source: Arc::clone(&function.source),
+        span: span(call),
+        is_program: function.is_program,
+        is_ready_made: function.ready_made,
+    }
+}
+
+/// What is under way in a call.
+pub(super) fn span(call: &Call<'_>) -> Span {
+    let site = call.function.site(call.at);
+    site.map_or(Span::default(), |site| site.whole.span)
+}
+
+/// The register of a variable of a call that is there now.
+fn local(call: &Call<'_>, name: &str) -> Option<u16> {
+    let locals = call.function.locals.iter();
+    let mut there =
+        locals.filter(|local| local.start as usize <= call.at && call.at < local.end as usize);
+    let found = there.rfind(|local| &*local.name == name);
+    let param = call
+        .function
+        .params
+        .iter()
+        .position(|param| &*param.name == name);
+    found
+        .map(|local| local.register)
+        .or(param.map(|at| at as u16))
+}
+
+/// What a call's function has captured by a name.
+fn captured(call: &Call<'_>, name: &str) -> Option<Value> {
+    let mut captures = call.function.captures.iter();
+    let number = captures.position(|captured| &*captured.name == name)?;
+    Some(call.captured(number as u16))
+}
+
+/// What a variable holds, if it holds anything.
+fn contents(value: Value) -> Option<Value> {
+    let value = match value {
+        Value::Variable(shared) => shared.get(),
+        other => other,
+    };
+    value.is_set().then_some(value)
+}
+
+/// What a call sees of variables that programs bind: name, value, whether it is one of a function around.
+fn values(view: &View<'_, '_>, bound: &Bound, call: usize) -> Vec<(String, Value, bool)> {
+    let calls = view.calls();
+    let mut found: Vec<(String, Value, bool)> = Vec::new();
+    let mut known: FxHashSet<String> = FxHashSet::default();
+    let mut add = |name: &str, value: Value, is_around: bool| {
+        if let Some(value) = contents(value)
+            && bound.contains_key(name)
+            && known.insert(name.to_owned())
+        {
+            found.push((name.to_owned(), value, is_around));
+        }
+    };
+    let mut within: Option<&Rc<Function>> = None;
+    for call in calls.iter().skip(call) {
+        let function = call.function;
+        // Those that have made the functions of the calls inside.
+        let is_around = within.is_some();
+        let makes =
+            |inner: &Rc<Function>| function.functions.iter().any(|one| Rc::ptr_eq(one, inner));
+        if !within.is_none_or(makes) {
+            continue;
+        }
+        within = Some(function);
+        for local in function.locals.iter().rev() {
+            if local.start as usize <= call.at && call.at < local.end as usize {
+                add(&local.name, call.register(local.register), is_around);
+            }
+        }
+        for (param, register) in function.params.iter().zip(0..) {
+            if !param.is_hidden {
+                add(&param.name, call.register(register), is_around);
+            }
+        }
+        for (captured, number) in function.captures.iter().zip(0..) {
+            add(&captured.name, call.captured(number), true);
+        }
+    }
+    found
+}
+
+/// What a text comes to where a call stands.
+pub(super) fn evaluate(
+    view: &View<'_, '_>,
+    builder: &SessionBuilder,
+    bound: &Bound,
+    call: usize,
+    text: &str,
+) -> Result<Held, Diagnostics> {
+    let seen = values(view, bound, call).into_iter();
+    let names = seen.filter_map(|(name, value, _)| Some((bound.get(&name)?.clone(), value)));
+    evaluated(builder, view.memory(), names.collect(), text)
+}
+
+/// A value of a variable by name in the innermost call, or of a cell of the state, in short: what can be
+/// kept while the run goes on.
+pub(super) fn trace_of(view: &View<'_, '_>, name: &str, cell: Option<usize>) -> Option<String> {
+    let inner = view.innermost();
+    let value = local(&inner, name)
+        .map(|register| inner.register(register))
+        .or_else(|| captured(&inner, name))
+        .or_else(|| view.memory().state.get(cell?).copied())?;
+    Some(match contents(value)? {
+        Value::Integer(n) => n.to_string(),
+        other => crate::values::told_written(&other),
+    })
+}

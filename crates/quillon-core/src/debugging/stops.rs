@@ -1,0 +1,118 @@
+//! Where a run is to be stopped.
+
+use rustc_hash::FxHashSet;
+
+use crate::bytecode::Function;
+
+/// A place or a happening at which a run is stopped.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum At {
+    /// A line of a text, by the text's name, or the first after it that does something.
+    Line(String, u32),
+    /// A place within a line: what begins there, or is the innermost thing around it; line and column from
+    /// 1, in characters.
+    Place(String, u32, u32),
+    /// A call of a function, by its name.
+    Function(String),
+}
+
+/// A stop.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct StopAt {
+    /// Where.
+    pub at: At,
+    /// Only if this, worked out there, is true.
+    pub condition: Option<String>,
+    /// Only after so many times.
+    pub skips: u64,
+    /// Instead of stopping, this is said: what stands in braces is worked out there.
+    pub log: Option<String>,
+}
+
+impl StopAt {
+    /// A stop without conditions.
+    pub fn new(at: At) -> StopAt {
+        StopAt {
+            at,
+            condition: None,
+            skips: 0,
+            log: None,
+        }
+    }
+}
+
+/// Which failures stop a run.
+#[derive(Clone, Copy, PartialEq, Eq, Default, Debug)]
+pub struct Faults {
+    /// All of them.
+    pub raised: bool,
+    /// Those that nothing mends.
+    pub uncaught: bool,
+}
+
+/// Where a run is to be stopped.
+#[derive(Clone, PartialEq, Eq, Default, Debug)]
+pub struct Stops {
+    /// The stops; a reason names one by its number.
+    pub all: Vec<StopAt>,
+    /// The failures.
+    pub faults: Faults,
+}
+
+/// The lines of a function that do something, each with the instructions that come to it from another.
+fn lines(function: &Function) -> Vec<(u32, usize)> {
+    let mut found = Vec::new();
+    let mut last = None;
+    for at in function.starts() {
+        let Some(site) = function.site(at) else {
+            continue;
+        };
+        let line = function.source.line_of(site.whole.span.start);
+        if last != Some(line) {
+            found.push((line, at));
+            last = Some(line);
+        }
+    }
+    found
+}
+
+/// The lines that do something in a function and in those that it makes.
+pub(super) fn lines_within(function: &Function, found: &mut FxHashSet<u32>) {
+    found.extend(lines(function).into_iter().map(|(line, _)| line));
+    for inner in &function.functions {
+        lines_within(inner, found);
+    }
+}
+
+/// The instructions of a function that a stop is at; `known` are all lines that do something in its text.
+pub(super) fn instructions(function: &Function, at: &At, known: &FxHashSet<u32>) -> Vec<usize> {
+    if function.ready_made {
+        return Vec::new();
+    }
+    match at {
+        At::Line(name, line) if function.source.name() == name => {
+            let next = known.iter().filter(|known| *known >= line).min();
+            let lines = lines(function).into_iter();
+            let here = lines.filter(|(line, _)| Some(line) == next);
+            here.map(|(_, at)| at).collect()
+        }
+        At::Place(name, line, column) if function.source.name() == name => {
+            let Some(offset) = function.source.offset_at(*line, *column) else {
+                return Vec::new();
+            };
+            at_offset(function, offset)
+        }
+        At::Function(name) if function.name.as_deref() == Some(name) => vec![0],
+        At::Line(..) | At::Place(..) | At::Function(_) => Vec::new(),
+    }
+}
+
+/// The first instruction of the smallest stretch around a place; what begins there comes first.
+fn at_offset(function: &Function, offset: u32) -> Vec<usize> {
+    let spans = function.starts().filter_map(|at| {
+        let span = function.site(at)?.whole.span;
+        (span.start <= offset && offset < span.end).then_some((span, at))
+    });
+    let best = spans.min_by_key(|(span, at)| (span.start != offset, span.end - span.start, *at));
+    best.into_iter().map(|(_, at)| at).collect()
+}

@@ -1,0 +1,552 @@
+//! How far a run goes on, and where it has been.
+
+use std::rc::Rc;
+use std::sync::Arc;
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::seen::{self, Bound, Stopped};
+use super::stops::{self, StopAt, Stops};
+use super::{Guide, Order, Pace, Reason};
+use crate::bytecode::Function;
+use crate::diagnostic::{Diagnostic, Diagnostics, Outcome};
+use crate::language::Reading;
+use crate::machine::{Leader, Loaded, Until, View, Why};
+use crate::scoping::Around;
+use crate::session::SessionBuilder;
+use crate::source::{SourceText, Span};
+use crate::values::{Held, told_written};
+
+/// After so many instructions it is asked whether a run is to stand still.
+const TURN: u64 = 1 << 20;
+
+/// Where a run stands.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub(super) struct Spot {
+    depth: usize,
+    source: *const SourceText,
+    line: u32,
+    span: Span,
+    is_ready_made: bool,
+}
+
+impl Spot {
+    fn of(view: &View<'_, '_>) -> Spot {
+        let call = view.innermost();
+        let span = seen::span(&call);
+        let source = &call.function.source;
+        Spot {
+            depth: view.depth(),
+            source: Arc::as_ptr(source),
+            line: source.line_of(span.start),
+            span,
+            is_ready_made: call.function.ready_made,
+        }
+    }
+
+    fn is_on_line_of(&self, other: &Spot) -> bool {
+        self.line == other.line && self.source == other.source
+    }
+
+    /// How far a run goes on from here before it is looked at again.
+    fn until(&self, pace: Pace, now: u64) -> Until {
+        let deepest = match pace {
+            Pace::Instruction | Pace::IntoForm | Pace::IntoLine => usize::MAX,
+            Pace::Form | Pace::Line => self.depth,
+            Pace::Out => self.depth - 1,
+            Pace::Stop => 0,
+        };
+        Until {
+            instruction: now + 1,
+            deepest,
+            latest: now + TURN,
+        }
+    }
+
+    /// Whether a run that has gone on from here has gone far enough.
+    fn is_left(&self, pace: Pace, now: &Spot) -> bool {
+        let is_out = now.depth < self.depth;
+        let is_over = now.depth > self.depth;
+        match pace {
+            Pace::Instruction => true,
+            _ if now.is_ready_made => false,
+            Pace::IntoForm => now.depth != self.depth || now.span != self.span,
+            Pace::Form | Pace::Line if is_over => false,
+            Pace::Form => is_out || now.span != self.span,
+            Pace::IntoLine => is_over || !now.is_on_line_of(self),
+            Pace::Line => !now.is_on_line_of(self) || is_out && now.span != self.span,
+            Pace::Out => is_out,
+            Pace::Stop => false,
+        }
+    }
+}
+
+/// What a run is to come to.
+#[derive(Clone, Debug)]
+pub(super) enum Goal {
+    /// A moment.
+    Moment(u64, Reason),
+    /// Forwards from a place.
+    Forwards(Pace, Spot),
+    /// Up to a moment, to find the last one before it at which something was so.
+    Search {
+        end: u64,
+        wanted: Wanted,
+        /// Where the walk back began.
+        from: Spot,
+        found: Option<(u64, Reason)>,
+    },
+}
+
+/// What is looked for backwards.
+#[derive(Clone, Debug)]
+pub(super) enum Wanted {
+    /// The beginning of what is gone at a pace; the places where the calls under way have been last.
+    Pace(Pace, Vec<Spot>),
+    /// Where a variable got its value: its name, the cell of that name, what it held last, and where
+    /// that was seen.
+    Change(String, Option<usize>, Option<String>, u64),
+}
+
+impl Goal {
+    pub fn begin() -> Goal {
+        Goal::Moment(0, Reason::Beginning)
+    }
+}
+
+/// Leads a run for a guide.
+pub(super) struct Walker<'g> {
+    builder: &'g SessionBuilder,
+    reading: Reading<'g>,
+    guide: &'g mut dyn Guide,
+    goal: Goal,
+    /// What another run is to come to.
+    next: Option<Goal>,
+    is_ended: bool,
+    programs: Vec<Rc<Loaded>>,
+    bound: Bound,
+    /// The stops that are marked, and by the function and the instruction which of them are there.
+    marked: Vec<StopAt>,
+    at: FxHashMap<(*const Function, usize), Vec<usize>>,
+    /// How often each stop has been come to.
+    times: Vec<u64>,
+}
+
+impl<'g> Walker<'g> {
+    pub fn new(
+        builder: &'g SessionBuilder,
+        reading: Reading<'g>,
+        guide: &'g mut dyn Guide,
+        goal: Goal,
+    ) -> Walker<'g> {
+        Walker {
+            builder,
+            reading,
+            guide,
+            goal,
+            next: None,
+            is_ended: false,
+            programs: Vec::new(),
+            bound: Bound::default(),
+            marked: Vec::new(),
+            at: FxHashMap::default(),
+            times: Vec::new(),
+        }
+    }
+
+    /// How far the run goes first.
+    pub fn until(&self) -> Until {
+        match &self.goal {
+            Goal::Moment(moment, _) => until(*moment),
+            Goal::Forwards(..) => until(0),
+            Goal::Search {
+                wanted, from, end, ..
+            } => search_until(wanted, from, 0, *end),
+        }
+    }
+
+    /// What another run is to come to, if this one has not come to its own end.
+    pub fn after(&mut self) -> Option<Goal> {
+        self.next.take()
+    }
+
+    /// Whether the walk is over.
+    pub fn is_ended(&self) -> bool {
+        self.is_ended
+    }
+
+    /// After the end of the run: what another one is to come to.
+    pub fn at_end(&mut self, outcome: &Outcome<Held>) -> Option<Goal> {
+        if let Goal::Search { found, .. } = &mut self.goal {
+            return Some(
+                found
+                    .take()
+                    .map_or_else(Goal::begin, |(at, why)| Goal::Moment(at, why)),
+            );
+        }
+        let order = self.guide.ended(outcome);
+        let from = Spot {
+            depth: usize::MAX,
+            source: std::ptr::null(),
+            line: 0,
+            span: Span::default(),
+            is_ready_made: false,
+        };
+        match order {
+            Order::End | Order::Forwards(_) => None,
+            Order::Backwards(pace) => Some(Goal::Search {
+                end: u64::MAX,
+                wanted: Wanted::Pace(pace, Vec::new()),
+                from,
+                found: None,
+            }),
+            Order::ToChange(name) => Some(self.search_change(name, u64::MAX, from)),
+            Order::To(moment) => Some(Goal::Moment(moment, Reason::Went)),
+            Order::ToBeginning => Some(Goal::begin()),
+        }
+    }
+
+    fn search_change(&self, name: String, end: u64, from: Spot) -> Goal {
+        let cell = self.builder.language().definition().state_index(&name);
+        Goal::Search {
+            end,
+            wanted: Wanted::Change(name, cell, None, 0),
+            from,
+            found: None,
+        }
+    }
+
+    /// Marks the instructions that stops are at.
+    fn mark(&mut self) {
+        let stops = self.guide.stops().all.clone();
+        if stops == self.marked {
+            return;
+        }
+        for program in &self.programs {
+            each(program, &mut |loaded| {
+                for (_, at) in self
+                    .at
+                    .keys()
+                    .filter(|(function, _)| is_of(loaded, *function))
+                {
+                    loaded.mark(*at, false);
+                }
+            });
+        }
+        self.at.clear();
+        self.times.resize(stops.len(), 0);
+        self.marked = stops;
+        for program in &self.programs.clone() {
+            self.mark_in(program);
+        }
+    }
+
+    fn mark_in(&mut self, program: &Rc<Loaded>) {
+        let mut lines = FxHashSet::default();
+        stops::lines_within(&program.function, &mut lines);
+        let (marked, at) = (&self.marked, &mut self.at);
+        each(program, &mut |loaded| {
+            let function = &*loaded.function;
+            for (number, stop) in marked.iter().enumerate() {
+                for place in stops::instructions(function, &stop.at, &lines) {
+                    loaded.mark(place, true);
+                    at.entry((std::ptr::from_ref(function), place))
+                        .or_default()
+                        .push(number);
+                }
+            }
+        });
+    }
+
+    /// The stop that the run has come to, or what is wrong with the condition of one.
+    fn stop_at(&mut self, view: &View<'_, '_>) -> Option<Reason> {
+        let call = view.innermost();
+        let key = (Rc::as_ptr(call.function), call.at);
+        for number in self.at.get(&key).cloned().unwrap_or_default() {
+            let stop = self.marked[number].clone();
+            if let Some(condition) = &stop.condition {
+                match self.evaluate(view, condition).map(|value| value.as_truth()) {
+                    Ok(Some(true)) => {}
+                    Ok(_) => continue,
+                    Err(problems) => {
+                        let first: Vec<Diagnostic> = problems.into();
+                        let problem = first.into_iter().next()?;
+                        return Some(Reason::Condition(number, Box::new(problem)));
+                    }
+                }
+            }
+            self.times[number] += 1;
+            if self.times[number] <= stop.skips {
+                continue;
+            }
+            match &stop.log {
+                Some(log) if !self.is_searching() => {
+                    let text = self.filled_in(view, log);
+                    self.guide.logged(&text);
+                }
+                Some(_) => {}
+                None => return Some(Reason::Stop(number)),
+            }
+        }
+        None
+    }
+
+    fn is_searching(&self) -> bool {
+        matches!(self.goal, Goal::Search { .. } | Goal::Moment(..))
+    }
+
+    fn evaluate(&self, view: &View<'_, '_>, text: &str) -> Result<Held, Diagnostics> {
+        seen::evaluate(view, self.builder, &self.bound, 0, text)
+    }
+
+    /// A text with what stands in braces worked out.
+    fn filled_in(&self, view: &View<'_, '_>, text: &str) -> String {
+        let mut out = String::new();
+        let mut rest = text;
+        while let Some((before, after)) = rest.split_once('{')
+            && let Some((inside, after)) = after.split_once('}')
+        {
+            out += before;
+            out += &match self.evaluate(view, inside) {
+                Ok(value) => value.shown(),
+                Err(problems) => {
+                    let first: Vec<Diagnostic> = problems.into();
+                    first
+                        .first()
+                        .map_or_else(String::new, |one| format!("<{}>", one.message))
+                }
+            };
+            rest = after;
+        }
+        out + rest
+    }
+
+    /// Lets the guide look, and does what it says.
+    fn ask(&mut self, view: &mut View<'_, '_>, reason: Reason) -> Option<Until> {
+        let now = view.now();
+        let spot = Spot::of(view);
+        let order = self.guide.stopped(&mut Stopped {
+            view,
+            builder: self.builder,
+            bound: &self.bound,
+            reason,
+        });
+        match order {
+            Order::Forwards(pace) => {
+                self.mark();
+                let until = spot.until(pace, now);
+                self.goal = Goal::Forwards(pace, spot);
+                Some(until)
+            }
+            Order::Backwards(Pace::Instruction) => {
+                self.again(Goal::Moment(now.saturating_sub(1), Reason::Went))
+            }
+            Order::Backwards(pace) => self.again(Goal::Search {
+                end: now,
+                wanted: Wanted::Pace(pace, Vec::new()),
+                from: spot,
+                found: None,
+            }),
+            Order::ToChange(name) => {
+                let goal = self.search_change(name, now, spot);
+                self.again(goal)
+            }
+            Order::To(moment) if moment > now => {
+                self.goal = Goal::Moment(moment, Reason::Went);
+                Some(self.until())
+            }
+            Order::To(moment) => self.again(Goal::Moment(moment, Reason::Went)),
+            Order::ToBeginning => self.again(Goal::begin()),
+            Order::End => {
+                self.is_ended = true;
+                None
+            }
+        }
+    }
+
+    fn again(&mut self, goal: Goal) -> Option<Until> {
+        self.next = Some(goal);
+        None
+    }
+
+    /// Takes note of where a search has come; how far it goes on.
+    fn search(&mut self, view: &View<'_, '_>, why: Why<'_>) -> Option<Until> {
+        let now = view.now();
+        let stop = match why {
+            Why::Marked => self.stop_at(view),
+            Why::Far | Why::Fails(..) => None,
+        };
+        let fault = fault(why, self.guide.stops());
+        let Goal::Search {
+            end,
+            wanted,
+            from,
+            found,
+        } = &mut self.goal
+        else {
+            return Some(Until::END);
+        };
+        let spot = Spot::of(view);
+        match wanted {
+            Wanted::Pace(..) if now >= *end => {}
+            Wanted::Pace(Pace::Stop, _) => {
+                if let Some(reason) = stop.or(fault) {
+                    *found = Some((now, reason));
+                }
+            }
+            Wanted::Pace(pace, places) => {
+                if is_new(*pace, &spot, from, places) {
+                    *found = Some((now, Reason::Went));
+                }
+            }
+            Wanted::Change(name, cell, held, last) => {
+                let holds = (spot.depth <= from.depth || cell.is_some())
+                    .then(|| seen::trace_of(view, name, *cell))
+                    .flatten();
+                if holds.is_some() && holds != *held {
+                    *found = Some((*last, Reason::Went));
+                    *held = holds;
+                }
+                *last = now;
+            }
+        }
+        if now >= *end {
+            let found = found.take();
+            let goal = found.map_or_else(Goal::begin, |(at, why)| Goal::Moment(at, why));
+            return self.again(goal);
+        }
+        Some(search_until(wanted, from, now + 1, *end))
+    }
+}
+
+/// Up to a moment.
+fn until(moment: u64) -> Until {
+    Until {
+        instruction: moment,
+        latest: moment,
+        ..Until::END
+    }
+}
+
+/// How far a search goes before it looks again.
+fn search_until(wanted: &Wanted, from: &Spot, next: u64, end: u64) -> Until {
+    let (instruction, deepest) = match wanted {
+        Wanted::Pace(Pace::Stop, _) => (end, 0),
+        Wanted::Pace(Pace::Form | Pace::Line | Pace::Out, _) | Wanted::Change(_, None, ..) => {
+            (next, from.depth)
+        }
+        Wanted::Pace(Pace::Instruction | Pace::IntoForm | Pace::IntoLine, _)
+        | Wanted::Change(_, Some(_), ..) => (next, usize::MAX),
+    };
+    Until {
+        instruction,
+        deepest,
+        latest: end,
+    }
+}
+
+/// Whether something begins at a place that is gone in one go at a pace; `places` is where the calls under way
+/// have been last.
+fn is_new(pace: Pace, spot: &Spot, from: &Spot, places: &mut Vec<Spot>) -> bool {
+    if spot.is_ready_made {
+        return false;
+    }
+    places.truncate(spot.depth);
+    let before = places.iter().rposition(|place| place.depth == spot.depth);
+    let last = before.map(|at| places[at].clone());
+    places.retain(|place| place.depth < spot.depth);
+    places.push(spot.clone());
+    match pace {
+        Pace::Instruction => true,
+        Pace::IntoForm | Pace::Form => last.is_none_or(|last| last.span != spot.span),
+        Pace::IntoLine | Pace::Line => last.is_none_or(|last| !last.is_on_line_of(spot)),
+        Pace::Out => spot.depth < from.depth,
+        Pace::Stop => false,
+    }
+}
+
+fn is_of(loaded: &Loaded, function: *const Function) -> bool {
+    std::ptr::eq(Rc::as_ptr(&loaded.function), function)
+}
+
+/// Goes over a program and the functions that it makes.
+fn each(program: &Rc<Loaded>, tell: &mut dyn FnMut(&Loaded)) {
+    let mut open = vec![program];
+    while let Some(loaded) = open.pop() {
+        tell(loaded);
+        open.extend(loaded.inner());
+    }
+}
+
+/// The failure that stops a run, if it does.
+fn fault(why: Why<'_>, stops: &Stops) -> Option<Reason> {
+    let Why::Fails(failure, is_caught) = why else {
+        return None;
+    };
+    let is_wanted = stops.faults.raised || stops.faults.uncaught && !is_caught;
+    is_wanted.then(|| {
+        let mut error = Box::new(failure.clone().diagnostic());
+        if let Some(raised) = failure.raised.filter(|_| is_caught) {
+            error.message = format!("this is raised: {}", told_written(&raised));
+        }
+        Reason::Fault { error, is_caught }
+    })
+}
+
+impl Leader for Walker<'_> {
+    fn ready(&mut self, program: &Rc<Loaded>) {
+        if self.programs.is_empty() {
+            self.marked = self.guide.stops().all.clone();
+            self.times = vec![0; self.marked.len()];
+        }
+        let language = self.builder.language();
+        let source = &program.function.source;
+        // Other programs that it uses are whole.
+        let reading = if self.programs.is_empty() {
+            self.reading
+        } else {
+            Reading::Program
+        };
+        let tree = language.tree(source, reading).value;
+        let names = tree.and_then(|tree| language.names(&tree, Around::Nothing).value);
+        if let Some(names) = names {
+            self.bound.extend(seen::bound(&names.bindings));
+        }
+        self.programs.push(Rc::clone(program));
+        self.mark_in(program);
+    }
+
+    fn stopped(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Option<Until> {
+        let now = view.now();
+        match &self.goal {
+            Goal::Moment(moment, reason) => {
+                if now >= *moment && !matches!(why, Why::Fails(..))
+                    || matches!((why, reason), (Why::Fails(..), Reason::Fault { .. }) if now >= *moment)
+                {
+                    let reason = reason.clone();
+                    return self.ask(view, reason);
+                }
+                Some(self.until())
+            }
+            Goal::Forwards(pace, from) => {
+                let (pace, from) = (*pace, from.clone());
+                let stop = match why {
+                    Why::Marked => self.stop_at(view),
+                    Why::Far => None,
+                    Why::Fails(..) => fault(why, self.guide.stops()),
+                };
+                if let Some(reason) = stop {
+                    return self.ask(view, reason);
+                }
+                let spot = Spot::of(view);
+                let is_far = !matches!(why, Why::Fails(..));
+                let is_there = is_far && from.is_left(pace, &spot);
+                if is_there || self.guide.is_asked_for() {
+                    return self.ask(view, Reason::Went);
+                }
+                Some(from.until(pace, now))
+            }
+            Goal::Search { .. } => self.search(view, why),
+        }
+    }
+}

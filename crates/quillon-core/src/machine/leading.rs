@@ -1,0 +1,259 @@
+//! Runs that somebody leads: they are asked for at instructions, see where the run is and what its
+//! variables hold, and say how it goes on. How far a run has come is told by how many instructions it has
+//! carried out, so that the same place is found again when it is run once more.
+
+use std::rc::Rc;
+
+use super::loaded::Loaded;
+use super::raw::Pc;
+use super::threads::Thread;
+use super::{Machine, Watched, loaded_of};
+use crate::bytecode::{Function, Purpose};
+use crate::metering::Stopped;
+use crate::runtime::{Failure, Memory, Problem};
+use crate::values::{Closure, Ref, Value};
+
+/// The number of an instruction at which a run stops, which is that of no instruction.
+pub(super) const MARK: u8 = 254;
+
+/// Why a run is stopped.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Why<'f> {
+    /// It has come as far as it was to go.
+    Far,
+    /// The instruction is marked.
+    Marked,
+    /// A failure goes out; whether something catches it.
+    Fails(&'f Failure, bool),
+}
+
+/// How far a run goes on.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(crate) struct Until {
+    /// It stops at the first instruction from this number on.
+    pub instruction: u64,
+    /// In no more calls than this.
+    pub deepest: usize,
+    /// Here it stops in any case.
+    pub latest: u64,
+}
+
+impl Until {
+    /// To its end, or to what is marked.
+    pub const END: Until = Until {
+        instruction: u64::MAX,
+        deepest: usize::MAX,
+        latest: u64::MAX,
+    };
+}
+
+/// Somebody who leads a run.
+pub(crate) trait Leader {
+    /// A program has been made ready to run.
+    fn ready(&mut self, program: &Rc<Loaded>);
+
+    /// The run is stopped before an instruction; how far it goes on, or nothing if it is to end here.
+    fn stopped(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Option<Until>;
+}
+
+/// How far a run has come, and where it stops next.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Course {
+    /// How many instructions have been begun.
+    pub now: u64,
+    pub until: Until,
+}
+
+/// A run that is stopped.
+pub(crate) struct View<'v, 'm>(&'v mut Machine<'m>, u64);
+
+/// A call under way: the function, where it is in its code, and where its registers begin.
+#[derive(Clone, Copy)]
+pub(crate) struct Call<'v> {
+    pub function: &'v Rc<Function>,
+    /// The number of the instruction that is under way.
+    pub at: usize,
+    closure: Ref<Closure>,
+    thread: &'v Thread,
+    base: usize,
+}
+
+impl Call<'_> {
+    /// What a register holds.
+    pub fn register(&self, register: u16) -> Value {
+        self.thread.registers[self.base + register as usize]
+    }
+
+    /// What the function has captured, by number.
+    pub fn captured(&self, number: u16) -> Value {
+        self.closure.captured(number)
+    }
+}
+
+impl View<'_, '_> {
+    /// How many instructions have been begun before this one.
+    pub fn now(&self) -> u64 {
+        self.1
+    }
+
+    /// How many calls are under way, the program among them.
+    pub fn depth(&self) -> usize {
+        self.0.calls() + 1
+    }
+
+    /// The innermost call.
+    pub fn innermost(&self) -> Call<'_> {
+        let machine = &*self.0;
+        call(
+            &machine.thread,
+            machine.closure,
+            machine.culprit,
+            machine.at.base,
+        )
+    }
+
+    /// The calls under way, the innermost first: those of a coroutine before those of what has resumed
+    /// it.
+    pub fn calls(&self) -> Vec<Call<'_>> {
+        let machine = &*self.0;
+        let mut found = Vec::new();
+        let count = machine.top.count(&machine.thread.frames);
+        let place = (machine.culprit, machine.at.base);
+        calls_of(&machine.thread, count, machine.closure, place, &mut found);
+        for outer in machine.outer.iter().rev() {
+            let place = (outer.at.pc.plus(-1), outer.at.base);
+            calls_of(
+                &outer.thread,
+                outer.thread.depth,
+                outer.closure,
+                place,
+                &mut found,
+            );
+        }
+        found
+    }
+
+    /// The memory of the run.
+    pub fn memory(&self) -> &Memory {
+        self.0.memory
+    }
+
+    /// Puts a value into a register of the innermost call.
+    pub fn set(&mut self, register: u16, value: Value) {
+        self.0.set(register, value);
+    }
+
+    /// The machine's memory, to be changed.
+    pub fn memory_mut(&mut self) -> &mut Memory {
+        self.0.memory
+    }
+}
+
+fn call(thread: &Thread, closure: Ref<Closure>, pc: Pc, base: usize) -> Call<'_> {
+    let loaded = loaded_of(closure);
+    Call {
+        function: &loaded.function,
+        at: pc.words_from(loaded.start),
+        closure,
+        thread,
+        base,
+    }
+}
+
+/// The calls of a thread, the innermost first.
+fn calls_of<'v>(
+    thread: &'v Thread,
+    count: usize,
+    closure: Ref<Closure>,
+    (pc, base): (Pc, usize),
+    found: &mut Vec<Call<'v>>,
+) {
+    found.push(call(thread, closure, pc, base));
+    let mut base = base;
+    for frame in thread.frames[1..count].iter().rev() {
+        base -= frame.window.register();
+        found.push(call(thread, frame.closure, frame.pc.plus(-1), base));
+    }
+}
+
+impl Machine<'_> {
+    /// Takes note of an instruction of a run that is led, which is stopped where it is to be; whether it goes
+    /// on.
+    #[inline]
+    pub(super) fn lead(&mut self, pc: Pc) -> bool {
+        let depth = self.calls() + 1;
+        let Watched::Led(course, _) = &mut self.watched else {
+            return true;
+        };
+        let now = course.now;
+        course.now += 1;
+        let until = course.until;
+        let is_marked = pc.number() == MARK;
+        let is_far = now >= until.instruction && depth <= until.deepest || now >= until.latest;
+        if is_marked || is_far {
+            self.culprit = pc;
+            return self.stopped(if is_marked { Why::Marked } else { Why::Far }, now);
+        }
+        true
+    }
+
+    /// Asks the leader how to go on; whether the run does.
+    #[cold]
+    fn stopped(&mut self, why: Why<'_>, now: u64) -> bool {
+        let Watched::Led(mut course, leader) = std::mem::take(&mut self.watched) else {
+            return true;
+        };
+        let until = leader.stopped(&mut View(self, now), why);
+        course.until = until.unwrap_or(Until::END);
+        if until.is_some() {
+            self.watched = Watched::Led(course, leader);
+            return true;
+        }
+        // From here on nobody looks: what ends here has to end.
+        let problem = Box::<Problem>::from(Stopped::Interrupted);
+        self.failure = Some(self.failure_of(*problem));
+        false
+    }
+
+    /// Tells the leader of a failure before it goes out; another takes its place if the run is to end.
+    #[cold]
+    pub(super) fn failing(&mut self, failure: Box<Failure>) -> Box<Failure> {
+        let Watched::Led(course, _) = &self.watched else {
+            return failure;
+        };
+        if !failure.is_catchable() {
+            return failure;
+        }
+        let now = course.now.saturating_sub(1);
+        let is_caught = self.is_caught();
+        if self.stopped(Why::Fails(&failure, is_caught), now) {
+            return failure;
+        }
+        self.failure.take().unwrap_or(failure)
+    }
+
+    /// Whether something around the instruction at fault would mend what it does.
+    fn is_caught(&self) -> bool {
+        let mends = |function: &Function, at: usize| {
+            function.handlers.iter().any(|handler| {
+                let is_around = (handler.start as usize..handler.end as usize).contains(&at);
+                is_around && handler.purpose == Purpose::Rescue
+            })
+        };
+        let mut calls = Vec::new();
+        let count = self.top.count(&self.thread.frames);
+        let place = (self.culprit, self.at.base);
+        calls_of(&self.thread, count, self.closure, place, &mut calls);
+        for outer in &self.outer {
+            let place = (outer.at.pc.plus(-1), outer.at.base);
+            calls_of(
+                &outer.thread,
+                outer.thread.depth,
+                outer.closure,
+                place,
+                &mut calls,
+            );
+        }
+        calls.iter().any(|call| mends(call.function, call.at))
+    }
+}
