@@ -10,10 +10,12 @@ mod atomic;
 mod bundled;
 
 mod commands;
+mod debugger;
 mod editor;
 mod equipping;
 mod exit;
 mod files;
+mod framed;
 mod free_memory;
 mod host;
 mod inputs;

@@ -29,3 +29,25 @@ impl From<Unreadable> for Stop {
         Stop::Unreadable(problem)
     }
 }
+
+impl Stop {
+    /// What keeps the command from going on, as one sentence.
+    pub fn in_words(&self) -> String {
+        let first = match self {
+            Stop::Unreadable(problem) | Stop::Usage(problem) => Some(&**problem),
+            Stop::Definition(diagnostics) => diagnostics.first(),
+            Stop::Output(error) => return error.to_string(),
+        };
+        match first {
+            Some(problem) => match &problem.place {
+                Some(place) => {
+                    let line = place.source.line_of(place.span.start);
+                    let name = place.source.name();
+                    format!("{name}, line {line}: {}", problem.message)
+                }
+                None => problem.message.clone(),
+            },
+            None => "the definition has errors".to_owned(),
+        }
+    }
+}

@@ -7,16 +7,22 @@
 //!
 //! `stops` says where a run is to be stopped, `walking` how far it goes on, `seen` what there is to see.
 
+mod lives;
 mod recorded;
 mod seen;
+mod spot;
 mod stops;
 mod walking;
 
+use std::collections::BTreeSet;
 use std::sync::Arc;
+
+use rustc_hash::FxHashSet;
 
 use crate::diagnostic::{Diagnostic, Outcome};
 use crate::language::Reading;
 use crate::runtime::Host;
+use crate::scoping::Around;
 use crate::session::SessionBuilder;
 use crate::source::SourceText;
 use crate::values::Held;
@@ -49,6 +55,8 @@ pub enum Pace {
 /// How a walk goes on.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum Order {
+    /// As it was going.
+    On,
     /// Forwards.
     Forwards(Pace),
     /// Backwards.
@@ -104,6 +112,20 @@ pub trait Guide {
     fn ended(&mut self, outcome: &Outcome<Held>) -> Order;
 }
 
+/// The lines of a program that do something, at which it can be stopped; none if it cannot be run.
+pub fn lines(
+    builder: &SessionBuilder,
+    source: &Arc<SourceText>,
+    reading: Reading<'_>,
+) -> BTreeSet<u32> {
+    let language = builder.language();
+    let mut found = FxHashSet::default();
+    if let Some(code) = language.code(source, Around::Nothing, reading).value {
+        stops::lines_within(&code, &mut found);
+    }
+    found.into_iter().collect()
+}
+
 /// Walks through a run of a program with a host.
 pub fn walk(
     builder: &SessionBuilder,
@@ -120,7 +142,11 @@ pub fn walk(
         let mut walker = Walker::new(&builder, reading, guide, goal);
         let outcome = match builder.clone().start(record.host(host)) {
             Ok(mut session) => session.lead(source, reading, walker.until(), &mut walker),
-            Err(problems) => return Outcome::failed(problems.into()),
+            Err(problems) => {
+                let outcome = Outcome::failed(problems.into());
+                walker.at_end(&outcome);
+                return outcome;
+            }
         };
         let next = walker.after();
         goal = match next {

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::Reason;
+use super::lives::Lives;
 use crate::bytecode::Function;
 use crate::diagnostic::Diagnostics;
 use crate::machine::{Call, View};
@@ -40,29 +41,46 @@ pub struct Variable {
     pub is_captured: bool,
 }
 
-/// The names that programs bind, by what they are called.
-pub(super) type Bound = FxHashMap<String, Kept>;
+/// What is known of the variables of the programs that are run.
+#[derive(Debug, Default)]
+pub(super) struct Known {
+    /// The names that programs bind, by what they are called.
+    bound: FxHashMap<String, Kept>,
+    pub lives: Lives,
+}
 
-/// The names of a program.
-pub(super) fn bound(bindings: &[Binding]) -> Bound {
-    let kept = bindings.iter().map(|binding| {
-        let kept = Kept {
-            name: binding.name.clone(),
-            fixed: binding.fixed,
-            dynamic: binding.dynamic,
-            space: binding.space.clone(),
-            awaited: false,
-        };
-        (binding.name.clone(), kept)
-    });
-    kept.collect()
+impl Known {
+    /// Takes note of the names of a program.
+    pub fn learn(&mut self, bindings: &[Binding]) {
+        self.bound.extend(bindings.iter().map(|binding| {
+            let kept = Kept {
+                name: binding.name.clone(),
+                fixed: binding.fixed,
+                dynamic: binding.dynamic,
+                space: binding.space.clone(),
+                awaited: false,
+            };
+            (binding.name.clone(), kept)
+        }));
+    }
+
+    /// The register of a variable of a call that may hold something now.
+    fn register(&self, call: &Call<'_>, name: &str) -> Option<u16> {
+        let mut lives = self.lives.at(call.function, call.at);
+        let found = lives.find(|life| &*life.name == name);
+        let mut params = call.function.params.iter();
+        let param = params.position(|param| &*param.name == name);
+        found
+            .map(|life| life.register)
+            .or(param.map(|at| at as u16))
+    }
 }
 
 /// A run that stands still.
 pub struct Stopped<'s, 'v, 'm> {
     pub(super) view: &'s mut View<'v, 'm>,
     pub(super) builder: &'s SessionBuilder,
-    pub(super) bound: &'s Bound,
+    pub(super) known: &'s Known,
     pub(super) reason: Reason,
 }
 
@@ -86,7 +104,7 @@ impl Stopped<'_, '_, '_> {
     /// from functions around it.
     pub fn variables(&self, call: usize) -> Vec<Variable> {
         let heap = &self.view.memory().heap;
-        let seen = values(self.view, self.bound, call).into_iter();
+        let seen = values(self.view, self.known, call).into_iter();
         seen.map(|(name, value, is_captured)| Variable {
             name,
             value: Held::of(heap, value),
@@ -115,7 +133,7 @@ impl Stopped<'_, '_, '_> {
     /// # Errors
     /// What is wrong with it, or goes wrong in it.
     pub fn evaluate(&self, call: usize, text: &str) -> Result<Held, Diagnostics> {
-        evaluate(self.view, self.builder, self.bound, call, text)
+        evaluate(self.view, self.builder, self.known, call, text)
     }
 
     /// Gives a variable of the innermost call, or a cell of the state, what a text comes to.
@@ -129,7 +147,8 @@ impl Stopped<'_, '_, '_> {
         let heap = Rc::clone(&self.view.memory().heap);
         let value = held.on(&heap).map_err(Box::<Diagnostic>::from)?;
         let inner = self.view.innermost();
-        let own = local(&inner, name).map(|register| (register, inner.register(register)));
+        let own = self.known.register(&inner, name);
+        let own = own.map(|register| (register, inner.register(register)));
         let around = captured(&inner, name);
         let definition = self.builder.language().definition();
         match (own, around, definition.state_index(name)) {
@@ -164,22 +183,6 @@ pub(super) fn span(call: &Call<'_>) -> Span {
     site.map_or(Span::default(), |site| site.whole.span)
 }
 
-/// The register of a variable of a call that is there now.
-fn local(call: &Call<'_>, name: &str) -> Option<u16> {
-    let locals = call.function.locals.iter();
-    let mut there =
-        locals.filter(|local| local.start as usize <= call.at && call.at < local.end as usize);
-    let found = there.rfind(|local| &*local.name == name);
-    let param = call
-        .function
-        .params
-        .iter()
-        .position(|param| &*param.name == name);
-    found
-        .map(|local| local.register)
-        .or(param.map(|at| at as u16))
-}
-
 /// What a call's function has captured by a name.
 fn captured(call: &Call<'_>, name: &str) -> Option<Value> {
     let mut captures = call.function.captures.iter();
@@ -197,14 +200,14 @@ fn contents(value: Value) -> Option<Value> {
 }
 
 /// What a call sees of variables that programs bind: name, value, whether it is one of a function around.
-fn values(view: &View<'_, '_>, bound: &Bound, call: usize) -> Vec<(String, Value, bool)> {
+fn values(view: &View<'_, '_>, known: &Known, call: usize) -> Vec<(String, Value, bool)> {
     let calls = view.calls();
     let mut found: Vec<(String, Value, bool)> = Vec::new();
-    let mut known: FxHashSet<String> = FxHashSet::default();
+    let mut names: FxHashSet<String> = FxHashSet::default();
     let mut add = |name: &str, value: Value, is_around: bool| {
         if let Some(value) = contents(value)
-            && bound.contains_key(name)
-            && known.insert(name.to_owned())
+            && known.bound.contains_key(name)
+            && names.insert(name.to_owned())
         {
             found.push((name.to_owned(), value, is_around));
         }
@@ -220,10 +223,8 @@ fn values(view: &View<'_, '_>, bound: &Bound, call: usize) -> Vec<(String, Value
             continue;
         }
         within = Some(function);
-        for local in function.locals.iter().rev() {
-            if local.start as usize <= call.at && call.at < local.end as usize {
-                add(&local.name, call.register(local.register), is_around);
-            }
+        for life in known.lives.at(function, call.at) {
+            add(&life.name, call.register(life.register), is_around);
         }
         for (param, register) in function.params.iter().zip(0..) {
             if !param.is_hidden {
@@ -241,20 +242,26 @@ fn values(view: &View<'_, '_>, bound: &Bound, call: usize) -> Vec<(String, Value
 pub(super) fn evaluate(
     view: &View<'_, '_>,
     builder: &SessionBuilder,
-    bound: &Bound,
+    known: &Known,
     call: usize,
     text: &str,
 ) -> Result<Held, Diagnostics> {
-    let seen = values(view, bound, call).into_iter();
-    let names = seen.filter_map(|(name, value, _)| Some((bound.get(&name)?.clone(), value)));
+    let seen = values(view, known, call).into_iter();
+    let names = seen.filter_map(|(name, value, _)| Some((known.bound.get(&name)?.clone(), value)));
     evaluated(builder, view.memory(), names.collect(), text)
 }
 
 /// A value of a variable by name in the innermost call, or of a cell of the state, in short: what can be
 /// kept while the run goes on.
-pub(super) fn trace_of(view: &View<'_, '_>, name: &str, cell: Option<usize>) -> Option<String> {
+pub(super) fn trace_of(
+    view: &View<'_, '_>,
+    known: &Known,
+    name: &str,
+    cell: Option<usize>,
+) -> Option<String> {
     let inner = view.innermost();
-    let value = local(&inner, name)
+    let value = known
+        .register(&inner, name)
         .map(|register| inner.register(register))
         .or_else(|| captured(&inner, name))
         .or_else(|| view.memory().state.get(cell?).copied())?;

@@ -1,11 +1,11 @@
 //! How far a run goes on, and where it has been.
 
 use std::rc::Rc;
-use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::seen::{self, Bound, Stopped};
+use super::seen::{self, Known, Stopped};
+use super::spot::{Spot, is_new, until};
 use super::stops::{self, StopAt, Stops};
 use super::{Guide, Order, Pace, Reason};
 use crate::bytecode::Function;
@@ -14,72 +14,8 @@ use crate::language::Reading;
 use crate::machine::{Leader, Loaded, Until, View, Why};
 use crate::scoping::Around;
 use crate::session::SessionBuilder;
-use crate::source::{SourceText, Span};
+use crate::source::Span;
 use crate::values::{Held, told_written};
-
-/// After so many instructions it is asked whether a run is to stand still.
-const TURN: u64 = 1 << 20;
-
-/// Where a run stands.
-#[derive(Clone, PartialEq, Eq, Debug)]
-pub(super) struct Spot {
-    depth: usize,
-    source: *const SourceText,
-    line: u32,
-    span: Span,
-    is_ready_made: bool,
-}
-
-impl Spot {
-    fn of(view: &View<'_, '_>) -> Spot {
-        let call = view.innermost();
-        let span = seen::span(&call);
-        let source = &call.function.source;
-        Spot {
-            depth: view.depth(),
-            source: Arc::as_ptr(source),
-            line: source.line_of(span.start),
-            span,
-            is_ready_made: call.function.ready_made,
-        }
-    }
-
-    fn is_on_line_of(&self, other: &Spot) -> bool {
-        self.line == other.line && self.source == other.source
-    }
-
-    /// How far a run goes on from here before it is looked at again.
-    fn until(&self, pace: Pace, now: u64) -> Until {
-        let deepest = match pace {
-            Pace::Instruction | Pace::IntoForm | Pace::IntoLine => usize::MAX,
-            Pace::Form | Pace::Line => self.depth,
-            Pace::Out => self.depth - 1,
-            Pace::Stop => 0,
-        };
-        Until {
-            instruction: now + 1,
-            deepest,
-            latest: now + TURN,
-        }
-    }
-
-    /// Whether a run that has gone on from here has gone far enough.
-    fn is_left(&self, pace: Pace, now: &Spot) -> bool {
-        let is_out = now.depth < self.depth;
-        let is_over = now.depth > self.depth;
-        match pace {
-            Pace::Instruction => true,
-            _ if now.is_ready_made => false,
-            Pace::IntoForm => now.depth != self.depth || now.span != self.span,
-            Pace::Form | Pace::Line if is_over => false,
-            Pace::Form => is_out || now.span != self.span,
-            Pace::IntoLine => is_over || !now.is_on_line_of(self),
-            Pace::Line => !now.is_on_line_of(self) || is_out && now.span != self.span,
-            Pace::Out => is_out,
-            Pace::Stop => false,
-        }
-    }
-}
 
 /// What a run is to come to.
 #[derive(Clone, Debug)]
@@ -124,7 +60,7 @@ pub(super) struct Walker<'g> {
     next: Option<Goal>,
     is_ended: bool,
     programs: Vec<Rc<Loaded>>,
-    bound: Bound,
+    known: Known,
     /// The stops that are marked, and by the function and the instruction which of them are there.
     marked: Vec<StopAt>,
     at: FxHashMap<(*const Function, usize), Vec<usize>>,
@@ -147,7 +83,7 @@ impl<'g> Walker<'g> {
             next: None,
             is_ended: false,
             programs: Vec::new(),
-            bound: Bound::default(),
+            known: Known::default(),
             marked: Vec::new(),
             at: FxHashMap::default(),
             times: Vec::new(),
@@ -193,7 +129,7 @@ impl<'g> Walker<'g> {
             is_ready_made: false,
         };
         match order {
-            Order::End | Order::Forwards(_) => None,
+            Order::End | Order::On | Order::Forwards(_) => None,
             Order::Backwards(pace) => Some(Goal::Search {
                 end: u64::MAX,
                 wanted: Wanted::Pace(pace, Vec::new()),
@@ -296,7 +232,7 @@ impl<'g> Walker<'g> {
     }
 
     fn evaluate(&self, view: &View<'_, '_>, text: &str) -> Result<Held, Diagnostics> {
-        seen::evaluate(view, self.builder, &self.bound, 0, text)
+        seen::evaluate(view, self.builder, &self.known, 0, text)
     }
 
     /// A text with what stands in braces worked out.
@@ -328,10 +264,17 @@ impl<'g> Walker<'g> {
         let order = self.guide.stopped(&mut Stopped {
             view,
             builder: self.builder,
-            bound: &self.bound,
+            known: &self.known,
             reason,
         });
         match order {
+            Order::On => {
+                self.mark();
+                Some(match &self.goal {
+                    Goal::Forwards(pace, from) => from.until(*pace, now),
+                    Goal::Moment(..) | Goal::Search { .. } => Until::END,
+                })
+            }
             Order::Forwards(pace) => {
                 self.mark();
                 let until = spot.until(pace, now);
@@ -377,6 +320,7 @@ impl<'g> Walker<'g> {
             Why::Far | Why::Fails(..) => None,
         };
         let fault = fault(why, self.guide.stops());
+        let known = &self.known;
         let Goal::Search {
             end,
             wanted,
@@ -401,7 +345,7 @@ impl<'g> Walker<'g> {
             }
             Wanted::Change(name, cell, held, last) => {
                 let holds = (spot.depth <= from.depth || cell.is_some())
-                    .then(|| seen::trace_of(view, name, *cell))
+                    .then(|| seen::trace_of(view, known, name, *cell))
                     .flatten();
                 if holds.is_some() && holds != *held {
                     *found = Some((*last, Reason::Went));
@@ -419,15 +363,6 @@ impl<'g> Walker<'g> {
     }
 }
 
-/// Up to a moment.
-fn until(moment: u64) -> Until {
-    Until {
-        instruction: moment,
-        latest: moment,
-        ..Until::END
-    }
-}
-
 /// How far a search goes before it looks again.
 fn search_until(wanted: &Wanted, from: &Spot, next: u64, end: u64) -> Until {
     let (instruction, deepest) = match wanted {
@@ -442,26 +377,6 @@ fn search_until(wanted: &Wanted, from: &Spot, next: u64, end: u64) -> Until {
         instruction,
         deepest,
         latest: end,
-    }
-}
-
-/// Whether something begins at a place that is gone in one go at a pace; `places` is where the calls under way
-/// have been last.
-fn is_new(pace: Pace, spot: &Spot, from: &Spot, places: &mut Vec<Spot>) -> bool {
-    if spot.is_ready_made {
-        return false;
-    }
-    places.truncate(spot.depth);
-    let before = places.iter().rposition(|place| place.depth == spot.depth);
-    let last = before.map(|at| places[at].clone());
-    places.retain(|place| place.depth < spot.depth);
-    places.push(spot.clone());
-    match pace {
-        Pace::Instruction => true,
-        Pace::IntoForm | Pace::Form => last.is_none_or(|last| last.span != spot.span),
-        Pace::IntoLine | Pace::Line => last.is_none_or(|last| !last.is_on_line_of(spot)),
-        Pace::Out => spot.depth < from.depth,
-        Pace::Stop => false,
     }
 }
 
@@ -510,8 +425,11 @@ impl Leader for Walker<'_> {
         let tree = language.tree(source, reading).value;
         let names = tree.and_then(|tree| language.names(&tree, Around::Nothing).value);
         if let Some(names) = names {
-            self.bound.extend(seen::bound(&names.bindings));
+            self.known.learn(&names.bindings);
         }
+        each(program, &mut |loaded| {
+            self.known.lives.learn(&loaded.function);
+        });
         self.programs.push(Rc::clone(program));
         self.mark_in(program);
     }

@@ -457,3 +457,32 @@ fn forms_and_instructions_are_walked_one_by_one() {
     script.walk(text, "");
     assert_eq!(script.seen[1..], ["3", "2", "1", "4"]);
 }
+
+#[test]
+fn variables_are_seen_from_where_they_hold_something() {
+    let text = "way made(n) {\n  let first = n;\n  let i = 0;\n  while i < 2 {\n    let turn = i;\n    i := i + 1\n  };\n  let last = n + i;\n  say last\n};\nmade(5); made(6)";
+    let orders = std::iter::repeat_n(ON, 20);
+    let mut script = Script::new(orders).looking(|at| {
+        let own = at.variables(0).into_iter().filter(|one| !one.is_captured);
+        own.map(|one| one.name).collect::<Vec<_>>().join(" ")
+    });
+    for line in [2, 4, 6, 8, 9] {
+        script = script.stop(At::Line("lift".to_owned(), line));
+    }
+    script.walk(text, "");
+    let seen: Vec<Vec<&str>> = script
+        .seen
+        .iter()
+        .map(|one| one.split(" stop").next().unwrap().split(' ').collect())
+        .collect();
+    let has = |at: usize, name: &str| seen[at].contains(&name);
+    assert!(
+        has(1, "n") && !has(1, "first") && !has(1, "last"),
+        "{seen:?}"
+    );
+    assert!(
+        has(2, "first") && has(2, "i") && !has(2, "last"),
+        "{seen:?}"
+    );
+    assert!(has(3, "turn") && !has(3, "last"), "{seen:?}");
+}

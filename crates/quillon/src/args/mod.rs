@@ -167,6 +167,17 @@ pub enum Command {
 
 Others: name `quillon editor` as the language server for files that end in .quillon and for those of your language.")]
     Editor,
+    /// Walk through a run for an editor, over the Debug Adapter Protocol
+    ///
+    /// Editors start it by themselves, once for each run. It goes forwards and backwards, by lines and by
+    /// instructions, and stops where it is told to. What it needs comes from the editor: `program`, and if
+    /// need be `definition`, `stopOnEntry`, `input`, `seed`.
+    #[command(after_help = "Example, for a client that starts it:
+  {\"type\": \"quillon\", \"request\": \"launch\", \"program\": \"daylog.tow\", \"stopOnEntry\": true}
+
+Example, for a client that connects to it:
+  quillon debugger --port 4711")]
+    Debugger(Debugger),
     /// Make an editor package for a language
     ///
     /// It has colours, comments and brackets, and starts the server that `quillon editor` is.
@@ -185,9 +196,11 @@ impl Command {
     /// How the result is to be shown.
     pub fn format(&self) -> Format {
         match self {
-            Command::New(_) | Command::Demo(_) | Command::Editor | Command::Equip(_) => {
-                Format::Text
-            }
+            Command::New(_)
+            | Command::Demo(_)
+            | Command::Editor
+            | Command::Debugger(_)
+            | Command::Equip(_) => Format::Text,
             Command::Repl(args) => args.format,
             Command::Check(args) => args.format,
             Command::Grammar(args) => args.format,
@@ -294,6 +307,14 @@ pub struct Check {
     /// How to show the result
     #[arg(long, value_name = "FORMAT", default_value = "text")]
     pub format: Format,
+}
+
+/// Arguments of `debugger`.
+#[derive(Debug, ClapArgs)]
+pub struct Debugger {
+    /// Wait for one client at this port of this machine, instead of standard input and output
+    #[arg(long, value_name = "PORT")]
+    pub port: Option<u16>,
 }
 
 /// Arguments of `equip`.

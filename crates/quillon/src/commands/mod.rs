@@ -57,6 +57,7 @@ pub fn run(command: &Command) -> Result<Exit, Stop> {
         Command::Compare(args) => compare::run(args),
         Command::Equip(args) => equip::run(args),
         Command::Editor => Ok(crate::editor::serve()),
+        Command::Debugger(args) => crate::debugger::serve(args),
     }
 }
 

@@ -1,11 +1,10 @@
 //! Messages over standard input and output.
 
-use std::io::{self, BufRead, Read};
+use std::io::{self, BufRead};
 
 use lsp_server::Message;
 
-/// Larger messages are refused: more than a text of the largest size needs, escaped.
-const MOST: usize = 1 << 30;
+use crate::framed::{self, Framed};
 
 /// What was read.
 pub enum Received {
@@ -16,35 +15,13 @@ pub enum Received {
     End,
 }
 
-/// Reads the next message: its length among lines of the form `NAME: VALUE`, an empty line, and so
-/// many bytes of JSON.
+/// Reads the next message.
 pub fn receive(input: &mut impl BufRead) -> io::Result<Received> {
-    let mut length = None;
-    loop {
-        let mut line = String::new();
-        if input.read_line(&mut line)? == 0 {
-            return Ok(Received::End);
-        }
-        let line = line.trim_end();
-        if line.is_empty() {
-            break;
-        }
-        let header = line.split_once(':');
-        if let Some((name, value)) = header
-            && name.eq_ignore_ascii_case("Content-Length")
-        {
-            length = value.trim().parse::<usize>().ok();
-        }
-    }
-    let Some(length) = length.filter(|length| *length <= MOST) else {
-        return Ok(Received::Garbage);
-    };
-    let mut body = Vec::new();
-    input.take(length as u64).read_to_end(&mut body)?;
-    if body.len() < length {
-        return Ok(Received::End);
-    }
-    Ok(understood(&body).map_or(Received::Garbage, Received::Message))
+    Ok(match framed::receive(input)? {
+        Framed::Body(body) => understood(&body).map_or(Received::Garbage, Received::Message),
+        Framed::Garbage => Received::Garbage,
+        Framed::End => Received::End,
+    })
 }
 
 fn understood(body: &[u8]) -> Option<Message> {

@@ -47,7 +47,20 @@ fn comment(about: &About<'_>) -> String {
 }
 
 fn neovim(about: &About<'_>) -> String {
-    neovim_start(&comment(about))
+    let (id, name) = (&about.id, about.name.replace('\'', ""));
+    let start = neovim_start(&comment(about));
+    format!(
+        "{start}
+-- Where a client for debug adapters is installed, it walks through runs.
+local found, dap = pcall(require, 'dap')
+if found then
+  dap.adapters.quillon = {{ type = 'executable', command = 'quillon', args = {{ 'debugger' }} }}
+  dap.configurations['{id}'] = dap.configurations['{id}'] or {{
+    {{ type = 'quillon', request = 'launch', name = 'Walk through a program in {name}', program = '${{file}}' }},
+  }}
+end
+"
+    )
 }
 
 /// What Neovim does with a text of a type.
@@ -188,7 +201,7 @@ fn readme(about: &About<'_>, is_neovim: bool) -> String {
     let (folder, server) = if is_neovim {
         (
             format!("~/.local/share/nvim/site/pack/{0}/start/{0}", about.id),
-            "Neovim 0.8 or newer starts `quillon editor` by itself; `quillon` has to be on the path.",
+            "Neovim 0.8 or newer starts `quillon editor` by itself; `quillon` has to be on the path. Where a client for debug adapters is installed (a module `dap`), `quillon debugger` is set up for it.",
         )
     } else {
         (

@@ -111,6 +111,8 @@ fn manifest(main: &About<'_>, all: &[About<'_>]) -> Value {
                 "path": format!("./{}", abbreviated(about)),
             }), None),
             "configurationDefaults": indented,
+            "breakpoints": of_each(&|about| json!({ "language": about.id }), None),
+            "debuggers": [debugger(main, all)],
             "configuration": {
                 "title": main.name,
                 "properties": {
@@ -123,6 +125,36 @@ fn manifest(main: &About<'_>, all: &[About<'_>]) -> Value {
             },
         },
         "dependencies": { "vscode-languageclient": "^8.1.0" },
+    })
+}
+
+/// How runs are walked through.
+fn debugger(main: &About<'_>, all: &[About<'_>]) -> Value {
+    let languages: Vec<&str> = all.iter().map(|about| about.id.as_str()).collect();
+    let launch = json!({
+        "type": main.id,
+        "request": "launch",
+        "name": format!("Walk through a program in {}", main.name),
+        "program": "${file}",
+        "stopOnEntry": false,
+    });
+    json!({
+        "type": main.id,
+        "label": main.name,
+        "languages": languages,
+        "initialConfigurations": [launch],
+        "configurationAttributes": {
+            "launch": {
+                "required": ["program"],
+                "properties": {
+                    "program": { "type": "string", "default": "${file}", "description": "The program's file" },
+                    "definition": { "type": "string", "description": "The definition; found by the program's extension without it" },
+                    "stopOnEntry": { "type": "boolean", "default": false, "description": "Whether the run stands still at its beginning" },
+                    "input": { "type": "string", "description": "What the program reads" },
+                    "seed": { "type": "integer", "description": "The course that chance takes" },
+                },
+            },
+        },
     })
 }
 
@@ -283,14 +315,17 @@ fn client(main: &About<'_>, all: &[About<'_>]) -> String {
         .map(|about| format!("{{ language: \"{}\" }}", about.id))
         .collect();
     format!(
-        r#"// Starts the server and lets it answer.
-const {{ workspace }} = require("vscode");
+        r#"// Starts the server and lets it answer, and what walks through runs.
+const {{ debug, workspace, DebugAdapterExecutable }} = require("vscode");
 const {{ LanguageClient }} = require("vscode-languageclient/node");
 
 let client;
 
-exports.activate = function () {{
+exports.activate = function (context) {{
   const command = workspace.getConfiguration("{id}").get("server") || "quillon";
+  context.subscriptions.push(debug.registerDebugAdapterDescriptorFactory("{id}", {{
+    createDebugAdapterDescriptor: () => new DebugAdapterExecutable(command, ["debugger"]),
+  }}));
   const server = {{ command, args: ["editor"] }};
   const documents = [{documents}, {{ language: "quillon" }}];
   const watched = workspace.createFileSystemWatcher("**/*.quillon");
@@ -313,12 +348,12 @@ fn readme(about: &About<'_>) -> String {
     format!(
         "# {name} for Visual Studio Code
 
-Colours, brackets, comments, snippets, and a client for the server of {name}.
+Colours, brackets, comments, snippets, a client for the server of {name}, and walks through runs.
 
 To try it: `npm install` in this folder, and copy the folder to `~/.vscode/extensions/{id}`.
 To pack it: `npm install`, then `npx @vscode/vsce package`; `code --install-extension {id}-0.1.0.vsix` installs it.
 
-It starts `quillon editor`: `quillon` has to be on the path, or the setting `{id}.server` names it.
+It starts `quillon editor` and `quillon debugger`: `quillon` has to be on the path, or the setting `{id}.server` names it.
 ",
         name = about.name,
         id = about.id

@@ -66,6 +66,15 @@ fn a_package_has_all_that_its_editor_needs() {
     let snippets: Value =
         serde_json::from_str(&read(&folder, "vscode/snippets/towpath.json")).unwrap();
     assert_eq!(snippets["While"]["body"], "while ${1:test} ${2:body}");
+    let manifest: Value = serde_json::from_str(&read(&folder, "vscode/package.json")).unwrap();
+    let debugger = &manifest["contributes"]["debuggers"][0];
+    assert_eq!(debugger["type"], "towpath");
+    assert_eq!(
+        manifest["contributes"]["breakpoints"][0]["language"],
+        "towpath"
+    );
+    assert!(read(&folder, "vscode/extension.js").contains("[\"debugger\"]"));
+    assert!(read(&folder, "neovim/ftplugin/towpath.lua").contains("dap.configurations['towpath']"));
     let notation = read(&folder, "neovim/syntax/quillon.vim");
     assert!(
         notation.contains("|form|") && notation.contains("|written"),

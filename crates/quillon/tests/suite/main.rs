@@ -4,6 +4,7 @@ mod common;
 
 mod asking;
 mod commands;
+mod debugger;
 mod editor;
 mod equipping;
 mod formatting;

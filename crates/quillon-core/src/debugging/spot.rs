@@ -1,0 +1,101 @@
+//! Places where a run stands, and how far it goes from one at a pace.
+
+use std::sync::Arc;
+
+use super::Pace;
+use super::seen;
+use crate::machine::{Until, View};
+use crate::source::{SourceText, Span};
+
+/// After so many instructions it is asked whether a run is to stand still.
+const TURN: u64 = 1 << 20;
+
+/// Where a run stands.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub(super) struct Spot {
+    pub depth: usize,
+    pub source: *const SourceText,
+    pub line: u32,
+    pub span: Span,
+    pub is_ready_made: bool,
+}
+
+impl Spot {
+    pub fn of(view: &View<'_, '_>) -> Spot {
+        let call = view.innermost();
+        let span = seen::span(&call);
+        let source = &call.function.source;
+        Spot {
+            depth: view.depth(),
+            source: Arc::as_ptr(source),
+            line: source.line_of(span.start),
+            span,
+            is_ready_made: call.function.ready_made,
+        }
+    }
+
+    pub fn is_on_line_of(&self, other: &Spot) -> bool {
+        self.line == other.line && self.source == other.source
+    }
+
+    /// How far a run goes on from here before it is looked at again.
+    pub fn until(&self, pace: Pace, now: u64) -> Until {
+        let deepest = match pace {
+            Pace::Instruction | Pace::IntoForm | Pace::IntoLine => usize::MAX,
+            Pace::Form | Pace::Line => self.depth,
+            Pace::Out => self.depth - 1,
+            Pace::Stop => 0,
+        };
+        Until {
+            instruction: now + 1,
+            deepest,
+            latest: now + TURN,
+        }
+    }
+
+    /// Whether a run that has gone on from here has gone far enough.
+    pub fn is_left(&self, pace: Pace, now: &Spot) -> bool {
+        let is_out = now.depth < self.depth;
+        let is_over = now.depth > self.depth;
+        match pace {
+            Pace::Instruction => true,
+            _ if now.is_ready_made => false,
+            Pace::IntoForm => now.depth != self.depth || now.span != self.span,
+            Pace::Form | Pace::Line if is_over => false,
+            Pace::Form => is_out || now.span != self.span,
+            Pace::IntoLine => is_over || !now.is_on_line_of(self),
+            Pace::Line => !now.is_on_line_of(self) || is_out && now.span != self.span,
+            Pace::Out => is_out,
+            Pace::Stop => false,
+        }
+    }
+}
+
+/// Up to a moment.
+pub(super) fn until(moment: u64) -> Until {
+    Until {
+        instruction: moment,
+        latest: moment,
+        ..Until::END
+    }
+}
+
+/// Whether something begins at a place that is gone in one go at a pace; `places` is where the calls under way
+/// have been last.
+pub(super) fn is_new(pace: Pace, spot: &Spot, from: &Spot, places: &mut Vec<Spot>) -> bool {
+    if spot.is_ready_made {
+        return false;
+    }
+    places.truncate(spot.depth);
+    let before = places.iter().rposition(|place| place.depth == spot.depth);
+    let last = before.map(|at| places[at].clone());
+    places.retain(|place| place.depth < spot.depth);
+    places.push(spot.clone());
+    match pace {
+        Pace::Instruction => true,
+        Pace::IntoForm | Pace::Form => last.is_none_or(|last| last.span != spot.span),
+        Pace::IntoLine | Pace::Line => last.is_none_or(|last| !last.is_on_line_of(spot)),
+        Pace::Out => spot.depth < from.depth,
+        Pace::Stop => false,
+    }
+}

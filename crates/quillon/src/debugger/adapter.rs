@@ -1,0 +1,268 @@
+//! Leads a run as a client says.
+
+use quillon_core::Reading;
+use quillon_core::debugging::{Guide, Order, Pace, Reason, Stopped, Stops, walk};
+use quillon_core::diagnostic::{Diagnostic, Outcome};
+use quillon_core::values::Held;
+use serde_json::{Value, json};
+
+use super::answers::Nodes;
+use super::breakpoints::{Breakpoints, RAISED, UNCAUGHT};
+use super::launch::Launched;
+use super::line::{Line, Request};
+
+/// The only thread that there is.
+const THREAD: i64 = 1;
+
+/// What leads a run for a client.
+pub struct Adapter {
+    line: Line,
+    breakpoints: Breakpoints,
+    nodes: Nodes,
+    /// Whether the run stands still at its beginning, as long as it has not begun.
+    stops_on_entry: Option<bool>,
+    is_over: bool,
+}
+
+impl Adapter {
+    pub fn new(line: Line) -> Adapter {
+        Adapter {
+            line,
+            breakpoints: Breakpoints::default(),
+            nodes: Nodes::default(),
+            stops_on_entry: None,
+            is_over: false,
+        }
+    }
+
+    /// Tells the client of something.
+    pub fn tell(&self, event: &str, body: &Value) {
+        self.line.tell(event, body);
+    }
+
+    /// Answers the client until a program can be run; nothing when it has gone.
+    pub fn prepare(&mut self) -> Option<Launched> {
+        let mut launched = None;
+        let mut is_configured = false;
+        while !self.is_over {
+            let request = self.line.next()?;
+            let answer = match request.command.as_str() {
+                "initialize" => {
+                    self.line.answer(&request, Ok(capabilities()));
+                    self.tell("initialized", &json!({}));
+                    continue;
+                }
+                "launch" => match Launched::new(&request.arguments) {
+                    Ok(found) => {
+                        self.breakpoints.gather(Some(&found));
+                        launched = Some(found);
+                        Ok(json!({}))
+                    }
+                    Err(why) => Err(why),
+                },
+                "configurationDone" => {
+                    is_configured = true;
+                    Ok(json!({}))
+                }
+                _ => self.set(&request, launched.as_ref()),
+            };
+            self.line.answer(&request, answer);
+            if is_configured && launched.is_some() {
+                return launched;
+            }
+        }
+        None
+    }
+
+    /// Runs a program; its exit status.
+    pub fn run(&mut self, launched: &Launched) -> i32 {
+        self.stops_on_entry = Some(launched.stops_on_entry && launched.is_debugged);
+        let mut host = launched.host(&self.line);
+        let source = &launched.source;
+        let mut led = Led {
+            adapter: self,
+            launched,
+        };
+        let outcome = walk(
+            &launched.builder,
+            source,
+            Reading::Program,
+            &mut host,
+            &mut led,
+        );
+        i32::from(outcome.has_errors())
+    }
+
+    fn tell_of(&self, diagnostics: &[Diagnostic]) {
+        for one in diagnostics.iter().filter(|one| one.is_error()) {
+            let place = one.place.as_ref().map(|place| {
+                let position = place.source.position(place.span.start);
+                format!(
+                    "{}:{}:{}: ",
+                    place.source.name(),
+                    position.line,
+                    position.column
+                )
+            });
+            let text = format!("{}{}\n", place.unwrap_or_default(), one.message);
+            self.tell("output", &json!({ "category": "stderr", "output": text }));
+        }
+    }
+
+    /// What can be asked for at any time.
+    fn set(&mut self, request: &Request, launched: Option<&Launched>) -> Result<Value, String> {
+        let arguments = &request.arguments;
+        Ok(match request.command.as_str() {
+            "setBreakpoints" => self.breakpoints.set_in_text(arguments, launched),
+            "setFunctionBreakpoints" => self.breakpoints.set_in_functions(arguments, launched),
+            "setExceptionBreakpoints" => self.breakpoints.set_faults(arguments, launched),
+            "threads" => json!({ "threads": [{ "id": THREAD, "name": "the program" }] }),
+            "disconnect" | "terminate" => {
+                self.is_over = true;
+                json!({})
+            }
+            "stackTrace" | "scopes" | "variables" | "evaluate" | "setVariable" => {
+                return Err("the run goes on: this can be told where it stands still".to_owned());
+            }
+            other => return Err(format!("{other} is not known here")),
+        })
+    }
+
+    /// How a request has the run go on, if it does.
+    fn order(request: &Request) -> Option<Order> {
+        let by_instruction = request.arguments["granularity"] == "instruction";
+        let pace = |line: Pace| {
+            if by_instruction {
+                Pace::Instruction
+            } else {
+                line
+            }
+        };
+        Some(match request.command.as_str() {
+            "continue" => Order::Forwards(Pace::Stop),
+            "next" => Order::Forwards(pace(Pace::Line)),
+            "stepIn" => Order::Forwards(pace(Pace::IntoLine)),
+            "stepOut" => Order::Forwards(Pace::Out),
+            "stepBack" => Order::Backwards(pace(Pace::Line)),
+            "reverseContinue" => Order::Backwards(Pace::Stop),
+            _ => return None,
+        })
+    }
+
+    fn tell_stopped(&self, reason: &Reason, is_paused: bool) {
+        let mut told = json!({ "threadId": THREAD, "allThreadsStopped": true });
+        let (what, text) = match reason {
+            Reason::Beginning => ("entry", None),
+            Reason::Went if is_paused => ("pause", None),
+            Reason::Went => ("step", None),
+            Reason::Stop(number) => {
+                told["hitBreakpointIds"] = json!([self.breakpoints.numbers.get(*number)]);
+                ("breakpoint", None)
+            }
+            Reason::Fault { error, .. } => ("exception", Some(&error.message)),
+            Reason::Condition(_, error) => ("breakpoint", Some(&error.message)),
+        };
+        told["reason"] = what.into();
+        if let Some(text) = text {
+            told["text"] = text.as_str().into();
+            told["description"] = text.as_str().into();
+        }
+        self.tell("stopped", &told);
+    }
+}
+
+/// What the client can ask for.
+fn capabilities() -> Value {
+    json!({
+        "supportsConfigurationDoneRequest": true,
+        "supportsFunctionBreakpoints": true,
+        "supportsConditionalBreakpoints": true,
+        "supportsHitConditionalBreakpoints": true,
+        "supportsLogPoints": true,
+        "supportsEvaluateForHovers": true,
+        "supportsStepBack": true,
+        "supportsSetVariable": true,
+        "supportsSteppingGranularity": true,
+        "supportsExceptionInfoRequest": true,
+        "supportsTerminateRequest": true,
+        "supportsDelayedStackTraceLoading": true,
+        "exceptionBreakpointFilters": [
+            { "filter": RAISED, "label": "Everything that fails", "default": false },
+            { "filter": UNCAUGHT, "label": "What fails and is not mended", "default": true },
+        ],
+    })
+}
+
+/// A run that a client leads.
+struct Led<'a> {
+    adapter: &'a mut Adapter,
+    launched: &'a Launched,
+}
+
+impl Guide for Led<'_> {
+    fn stops(&self) -> &Stops {
+        &self.adapter.breakpoints.stops
+    }
+
+    fn is_asked_for(&self) -> bool {
+        self.adapter.line.is_waiting()
+    }
+
+    fn logged(&mut self, text: &str) {
+        let text = format!("{text}\n");
+        self.adapter
+            .tell("output", &json!({ "category": "console", "output": text }));
+    }
+
+    fn stopped(&mut self, at: &mut Stopped<'_, '_, '_>) -> Order {
+        let launched = self.launched;
+        let adapter = &mut *self.adapter;
+        if adapter.stops_on_entry.take() == Some(false) {
+            return Order::Forwards(Pace::Stop);
+        }
+        let mut is_paused = false;
+        if *at.reason() == Reason::Went && adapter.line.is_waiting() {
+            // It may have been stopped only for being asked something.
+            while let Some(request) = adapter.line.waiting() {
+                let answer = if request.command == "pause" {
+                    is_paused = true;
+                    Ok(json!({}))
+                } else {
+                    adapter.set(&request, Some(launched))
+                };
+                adapter.line.answer(&request, answer);
+            }
+            if adapter.is_over || adapter.line.is_closed() {
+                adapter.is_over = true;
+                return Order::End;
+            }
+            if !is_paused {
+                return Order::On;
+            }
+        }
+        adapter.nodes.clear();
+        adapter.tell_stopped(&at.reason().clone(), is_paused);
+        while !adapter.is_over {
+            let Some(request) = adapter.line.next() else {
+                break;
+            };
+            if let Some(order) = Adapter::order(&request) {
+                adapter
+                    .line
+                    .answer(&request, Ok(json!({ "allThreadsContinued": true })));
+                adapter.nodes.clear();
+                return order;
+            }
+            let seen = adapter.nodes.answer(at, &request);
+            let answer = seen.unwrap_or_else(|| adapter.set(&request, Some(launched)));
+            adapter.line.answer(&request, answer);
+        }
+        adapter.is_over = true;
+        Order::End
+    }
+
+    fn ended(&mut self, outcome: &Outcome<Held>) -> Order {
+        self.adapter.tell_of(&outcome.diagnostics);
+        Order::End
+    }
+}

@@ -1,0 +1,229 @@
+//! What is seen where a run stands still.
+
+use std::path::Path;
+
+use quillon_core::debugging::{Called, Reason, Stopped, Variable};
+use quillon_core::diagnostic::{Diagnostic, Diagnostics};
+use quillon_core::source::{SourceText, Span};
+use quillon_core::values::Held;
+use serde_json::{Value, json};
+
+use super::line::Request;
+
+/// Something with parts that a client can ask for.
+#[derive(Clone)]
+enum Node {
+    /// The variables of a call, by its number: its own, or those of functions around it.
+    Variables(usize, bool),
+    /// The cells of the state.
+    State,
+    /// A value.
+    Value(Held),
+}
+
+/// What a client can ask for by number, as long as the run stands still.
+#[derive(Default)]
+pub struct Nodes(Vec<Node>);
+
+impl Nodes {
+    pub fn clear(&mut self) {
+        self.0.clear();
+    }
+
+    fn add(&mut self, node: Node) -> usize {
+        self.0.push(node);
+        self.0.len()
+    }
+
+    /// Answers a request about where the run stands; nothing if it is about something else.
+    pub fn answer(
+        &mut self,
+        at: &mut Stopped<'_, '_, '_>,
+        request: &Request,
+    ) -> Option<Result<Value, String>> {
+        let arguments = &request.arguments;
+        let number = |name: &str| arguments[name].as_u64().unwrap_or_default() as usize;
+        let text = |name: &str| arguments[name].as_str().unwrap_or_default();
+        Some(match request.command.as_str() {
+            "stackTrace" => Ok(calls(at, number("startFrame"), number("levels"))),
+            "scopes" => Ok(self.scopes(at, number("frameId").saturating_sub(1))),
+            "variables" => {
+                let (start, count) = (number("start"), number("count"));
+                self.variables(at, number("variablesReference"), start, count)
+            }
+            "evaluate" => {
+                let call = number("frameId").saturating_sub(1);
+                let came = at.evaluate(call, text("expression"));
+                came.map(|value| self.valued("result", &value))
+                    .map_err(first)
+            }
+            "setVariable" => {
+                let came = at.set(text("name"), text("value"));
+                came.map(|value| self.valued("value", &value))
+                    .map_err(first)
+            }
+            "exceptionInfo" => match at.reason() {
+                Reason::Fault { error, is_caught } => Ok(json!({
+                    "exceptionId": error.code.0,
+                    "description": error.message,
+                    "breakMode": if *is_caught { "always" } else { "unhandled" },
+                })),
+                _ => Err("nothing fails here".to_owned()),
+            },
+            _ => return None,
+        })
+    }
+
+    fn scopes(&mut self, at: &Stopped<'_, '_, '_>, call: usize) -> Value {
+        let variables = at.variables(call);
+        let mut scopes = Vec::new();
+        for (name, is_captured) in [("Variables", false), ("Around", true)] {
+            let count = variables
+                .iter()
+                .filter(|one| one.is_captured == is_captured)
+                .count();
+            if count > 0 || !is_captured {
+                let reference = self.add(Node::Variables(call, is_captured));
+                scopes.push(json!({
+                    "name": name,
+                    "presentationHint": if is_captured { "closure" } else { "locals" },
+                    "variablesReference": reference,
+                    "namedVariables": count,
+                    "expensive": false,
+                }));
+            }
+        }
+        let cells = at.state().len();
+        if cells > 0 {
+            let reference = self.add(Node::State);
+            scopes.push(json!({
+                "name": "State",
+                "variablesReference": reference,
+                "namedVariables": cells,
+                "expensive": false,
+            }));
+        }
+        json!({ "scopes": scopes })
+    }
+
+    /// The parts of something, or so many of them from one on.
+    fn variables(
+        &mut self,
+        at: &Stopped<'_, '_, '_>,
+        reference: usize,
+        start: usize,
+        count: usize,
+    ) -> Result<Value, String> {
+        let node = reference.checked_sub(1).and_then(|at| self.0.get(at));
+        let node = node.cloned().ok_or("this is not known any more")?;
+        let named = |all: Vec<Variable>| -> Vec<(String, Held)> {
+            all.into_iter().map(|one| (one.name, one.value)).collect()
+        };
+        let parts = match node {
+            Node::Variables(call, is_captured) => {
+                let mut all = at.variables(call);
+                all.retain(|one| one.is_captured == is_captured);
+                named(all)
+            }
+            Node::State => named(at.state()),
+            Node::Value(value) => parts(&value),
+        };
+        let most = if count == 0 { usize::MAX } else { count };
+        let wanted = parts.into_iter().skip(start).take(most);
+        let shown = wanted.map(|(name, value)| {
+            let mut shown = self.valued("value", &value);
+            shown["name"] = name.into();
+            shown
+        });
+        let shown: Vec<Value> = shown.collect();
+        Ok(json!({ "variables": shown }))
+    }
+
+    /// A value under a name, and a reference where it has parts.
+    fn valued(&mut self, name: &str, value: &Held) -> Value {
+        let items = value.items().map(|items| items.len());
+        let entries = value.entries().map(|entries| entries.len());
+        let has_parts = items.or(entries).is_some_and(|count| count > 0);
+        let reference = if has_parts {
+            self.add(Node::Value(value.clone()))
+        } else {
+            0
+        };
+        let mut shown = json!({
+            "type": value.kind().word(),
+            "variablesReference": reference,
+        });
+        shown[name] = value.noted().into();
+        if let Some(count) = items {
+            shown["indexedVariables"] = count.into();
+        }
+        if let Some(count) = entries {
+            shown["namedVariables"] = count.into();
+        }
+        shown
+    }
+}
+
+/// The parts of a value: the items of a list, counted from 0, or the entries of a map.
+fn parts(value: &Held) -> Vec<(String, Held)> {
+    if let Some(items) = value.items() {
+        let numbered = items.into_iter().enumerate();
+        return numbered
+            .map(|(at, item)| (format!("[{at}]"), item))
+            .collect();
+    }
+    let entries = value.entries().unwrap_or_default().into_iter();
+    entries.map(|(key, value)| (key.written(), value)).collect()
+}
+
+/// The first thing that is wrong.
+fn first(problems: Diagnostics) -> String {
+    let all: Vec<Diagnostic> = problems.into();
+    let first = all.into_iter().next();
+    first.map_or_else(String::new, |one| one.message)
+}
+
+/// The calls under way, or so many of them from one on.
+fn calls(at: &Stopped<'_, '_, '_>, start: usize, levels: usize) -> Value {
+    let calls = at.calls();
+    let most = if levels == 0 { usize::MAX } else { levels };
+    let wanted = calls.iter().enumerate().skip(start).take(most);
+    let frames: Vec<Value> = wanted.map(|(number, call)| frame(number, call)).collect();
+    json!({ "stackFrames": frames, "totalFrames": calls.len() })
+}
+
+fn frame(number: usize, call: &Called) -> Value {
+    let name = match &call.name {
+        Some(name) => name.clone(),
+        None if call.is_program => "the program".to_owned(),
+        None => "a function".to_owned(),
+    };
+    let path = Path::new(call.source.name());
+    let whole = std::path::absolute(path).unwrap_or_else(|_| path.to_owned());
+    let short = path
+        .file_name()
+        .map_or_else(|| path.display(), |name| Path::new(name).display());
+    let [line, column, end_line, end_column] = place(&call.source, call.span);
+    json!({
+        "id": number + 1,
+        "name": name,
+        "source": { "name": short.to_string(), "path": whole.display().to_string() },
+        "line": line,
+        "column": column,
+        "endLine": end_line,
+        "endColumn": end_column,
+        "presentationHint": if call.is_ready_made { "subtle" } else { "normal" },
+    })
+}
+
+/// Line and column of both ends of a stretch, from 1, in units of UTF-16.
+fn place(source: &SourceText, span: Span) -> [usize; 4] {
+    let of = |offset: u32| {
+        let line = source.line_of(offset);
+        let start = source.line_span(line).start;
+        let before = &source.text()[start as usize..offset as usize];
+        [line as usize, before.encode_utf16().count() + 1]
+    };
+    let ([line, column], [end_line, end_column]) = (of(span.start), of(span.end));
+    [line, column, end_line, end_column]
+}

@@ -1,0 +1,165 @@
+//! Where a run is to be stopped, as a client says it.
+
+use std::collections::BTreeSet;
+use std::path::Path;
+
+use quillon_core::Reading;
+use quillon_core::debugging::{At, Faults, StopAt, Stops, lines};
+use serde_json::{Value, json};
+
+use super::launch::Launched;
+use crate::files;
+
+/// The stops that have been asked for.
+#[derive(Default)]
+pub struct Breakpoints {
+    /// Those in texts: the path of each, and what was asked for.
+    texts: Vec<(String, Vec<Value>)>,
+    functions: Vec<Value>,
+    faults: Faults,
+    /// What was said of each, in the order of the stops; its number for the client.
+    pub numbers: Vec<i64>,
+    pub stops: Stops,
+    last: i64,
+}
+
+/// The names of the kinds of failures that can stop a run.
+pub const RAISED: &str = "raised";
+pub const UNCAUGHT: &str = "uncaught";
+
+impl Breakpoints {
+    /// Takes the breakpoints of a text in place of those that it had; what is said of each.
+    pub fn set_in_text(&mut self, arguments: &Value, launched: Option<&Launched>) -> Value {
+        let path = arguments["source"]["path"]
+            .as_str()
+            .unwrap_or_default()
+            .to_owned();
+        let asked = arguments["breakpoints"]
+            .as_array()
+            .cloned()
+            .unwrap_or_default();
+        self.texts.retain(|(known, _)| *known != path);
+        let known = launched.map(|launched| lines_of(launched, &path));
+        let first = self.last;
+        let said = asked.iter().zip(first + 1..).map(|(asked, number)| {
+            let line = asked["line"].as_i64().unwrap_or_default();
+            let next = known
+                .as_ref()
+                .map(|known| known.range(line as u32..).next());
+            match next {
+                Some(Some(line)) => json!({ "id": number, "verified": true, "line": line }),
+                Some(None) => json!({
+                    "id": number,
+                    "verified": false,
+                    "line": line,
+                    "message": "nothing is done from this line on",
+                }),
+                None => json!({ "id": number, "verified": true, "line": line }),
+            }
+        });
+        let said: Vec<Value> = said.collect();
+        let mut numbered = asked;
+        for (asked, number) in numbered.iter_mut().zip(first + 1..) {
+            asked["id"] = number.into();
+        }
+        self.last += numbered.len() as i64;
+        self.texts.push((path, numbered));
+        self.gather(launched);
+        json!({ "breakpoints": said })
+    }
+
+    /// Takes the breakpoints of functions.
+    pub fn set_in_functions(&mut self, arguments: &Value, launched: Option<&Launched>) -> Value {
+        self.functions = arguments["breakpoints"]
+            .as_array()
+            .cloned()
+            .unwrap_or_default();
+        let mut said = Vec::new();
+        for asked in &mut self.functions {
+            self.last += 1;
+            asked["id"] = self.last.into();
+            said.push(json!({ "id": self.last, "verified": true }));
+        }
+        self.gather(launched);
+        json!({ "breakpoints": said })
+    }
+
+    /// Takes the kinds of failures.
+    pub fn set_faults(&mut self, arguments: &Value, launched: Option<&Launched>) -> Value {
+        let filters = arguments["filters"].as_array().cloned().unwrap_or_default();
+        let has = |name: &str| filters.iter().any(|filter| filter == name);
+        self.faults = Faults {
+            raised: has(RAISED),
+            uncaught: has(UNCAUGHT),
+        };
+        self.gather(launched);
+        json!({ "breakpoints": filters.iter().map(|_| json!({ "verified": true })).collect::<Vec<_>>() })
+    }
+
+    /// Makes stops of all that has been asked for.
+    pub fn gather(&mut self, launched: Option<&Launched>) {
+        self.stops = Stops {
+            all: Vec::new(),
+            faults: self.faults,
+        };
+        self.numbers.clear();
+        let Some(launched) = launched.filter(|launched| launched.is_debugged) else {
+            self.stops.faults = Faults::default();
+            return;
+        };
+        for (path, asked) in &self.texts {
+            let name = if launched.is_program(Path::new(path)) {
+                launched.source.name()
+            } else {
+                path
+            };
+            for asked in asked {
+                let line = asked["line"].as_u64().unwrap_or_default() as u32;
+                let at = match asked["column"].as_u64() {
+                    Some(column) => At::Place(name.to_owned(), line, column as u32),
+                    None => At::Line(name.to_owned(), line),
+                };
+                self.numbers.push(asked["id"].as_i64().unwrap_or_default());
+                self.stops.all.push(stop(at, asked));
+            }
+        }
+        for asked in &self.functions {
+            let name = asked["name"].as_str().unwrap_or_default();
+            self.numbers.push(asked["id"].as_i64().unwrap_or_default());
+            self.stops
+                .all
+                .push(stop(At::Function(name.to_owned()), asked));
+        }
+    }
+}
+
+fn stop(at: At, asked: &Value) -> StopAt {
+    let text = |name: &str| {
+        let text = asked[name].as_str().map(str::trim);
+        text.filter(|text| !text.is_empty()).map(str::to_owned)
+    };
+    // `3`, `>= 3`, `= 3`: from the third time on.
+    let hits = text("hitCondition").and_then(|hits| {
+        let digits = hits.trim_start_matches(|c: char| !c.is_ascii_digit());
+        let count: u64 = digits.parse().ok()?;
+        let is_after = hits.starts_with('>') && !hits.starts_with(">=");
+        Some(count + u64::from(is_after))
+    });
+    StopAt {
+        condition: text("condition"),
+        skips: hits.map_or(0, |hits| hits.saturating_sub(1)),
+        log: text("logMessage"),
+        ..StopAt::new(at)
+    }
+}
+
+/// The lines of a text at which a run can be stopped.
+fn lines_of(launched: &Launched, path: &str) -> BTreeSet<u32> {
+    let source = if launched.is_program(Path::new(path)) {
+        Some(launched.source.clone())
+    } else {
+        files::read(Path::new(path)).ok()
+    };
+    let found = source.map(|source| lines(&launched.builder, &source, Reading::Program));
+    found.unwrap_or_default()
+}

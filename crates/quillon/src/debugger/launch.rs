@@ -1,0 +1,112 @@
+//! What is to be run.
+
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+use quillon_core::SessionBuilder;
+use quillon_core::runtime::{Amount, Host, Interrupt, NotRead, Recorder, TooLarge};
+use quillon_core::source::SourceText;
+use serde_json::{Value, json};
+
+use super::line::Line;
+use crate::args::{Checked, Common};
+use crate::files;
+use crate::host::Terminal;
+use crate::languages::Languages;
+use crate::output::Format;
+use crate::reach::Reach;
+
+/// A program that is to be run.
+pub struct Launched {
+    pub builder: SessionBuilder,
+    pub source: Arc<SourceText>,
+    /// Whether it stands still at its beginning.
+    pub stops_on_entry: bool,
+    /// Whether it stops at all.
+    pub is_debugged: bool,
+    input: String,
+}
+
+impl Launched {
+    /// What the arguments of a request say.
+    ///
+    /// # Errors
+    /// Why it cannot be run, as a sentence.
+    pub fn new(arguments: &Value) -> Result<Launched, String> {
+        let text = |name: &str| arguments[name].as_str();
+        let program = text("program").ok_or("`program` does not say which program is to be run")?;
+        let program = PathBuf::from(program);
+        let common = Common {
+            language: text("definition").map(PathBuf::from),
+            surface: text("surface").map(str::to_owned),
+            types: Checked::On,
+            format: Format::Text,
+        };
+        let said = |stop: crate::stop::Stop| stop.in_words();
+        let pair = Languages::default()
+            .of_program(&common, &program)
+            .map_err(said)?;
+        let source = files::read(&program).map_err(|unread| said(unread.into()))?;
+        let mut builder = pair.language.session();
+        if let Some(seed) = arguments["seed"].as_u64() {
+            builder = builder.seed(seed);
+        }
+        Ok(Launched {
+            builder,
+            source,
+            stops_on_entry: arguments["stopOnEntry"] == true,
+            is_debugged: arguments["noDebug"] != true,
+            input: text("input").unwrap_or_default().to_owned(),
+        })
+    }
+
+    /// The outside of a run: what it prints goes to the client.
+    pub fn host(&self, line: &Line) -> Outside {
+        Outside {
+            line: line.clone(),
+            files: Terminal::silent(Reach::default().of_program(&self.source)),
+            given: Recorder {
+                input: self.input.clone(),
+                ..Recorder::default()
+            },
+        }
+    }
+
+    /// Whether a path is that of the program.
+    pub fn is_program(&self, path: &Path) -> bool {
+        let whole = |path: &Path| path.canonicalize().ok();
+        let own = Path::new(self.source.name());
+        own == path || whole(own).is_some_and(|own| whole(path) == Some(own))
+    }
+}
+
+/// The outside of a run.
+pub struct Outside {
+    line: Line,
+    files: Terminal,
+    given: Recorder,
+}
+
+impl Host for Outside {
+    fn output(&mut self, text: &str) {
+        self.line
+            .tell("output", &json!({ "category": "stdout", "output": text }));
+    }
+
+    fn input(&mut self, amount: Amount, most: usize) -> Result<Option<String>, TooLarge> {
+        self.given.input(amount, most)
+    }
+
+    fn interrupt(&self) -> Option<Interrupt> {
+        None
+    }
+
+    fn program(
+        &mut self,
+        path: &str,
+        from: &SourceText,
+        most: usize,
+    ) -> Result<Arc<SourceText>, NotRead> {
+        self.files.program(path, from, most)
+    }
+}

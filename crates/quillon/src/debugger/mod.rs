@@ -1,0 +1,49 @@
+//! Walks through a run for an editor, over the Debug Adapter Protocol: on standard input and output, or at a
+//! port of this machine.
+//!
+//! Messages are read by a thread of their own. What is asked for while the run goes on is looked at in
+//! between; while it stands still, everything is answered at once. `line` is the way in and out, `launch`
+//! what is to be run, `adapter` leads the walk, `answers` tells what is seen where it stands, `breakpoints`
+//! where it stops.
+
+mod adapter;
+mod answers;
+mod breakpoints;
+mod launch;
+mod line;
+
+use std::io::{self, BufReader, Write};
+use std::net::{Ipv4Addr, TcpListener};
+
+use serde_json::json;
+
+use crate::args::Debugger as Args;
+use crate::exit::Exit;
+use crate::render::screen;
+use crate::stop::Stop;
+use adapter::Adapter;
+use line::Line;
+
+/// Serves a client until it has gone.
+pub fn serve(args: &Args) -> Result<Exit, Stop> {
+    let line = match args.port {
+        None => Line::new(BufReader::new(io::stdin()), Box::new(io::stdout())),
+        Some(port) => at_port(port).map_err(Stop::Output)?,
+    };
+    let mut adapter = Adapter::new(line);
+    while let Some(launched) = adapter.prepare() {
+        let status = adapter.run(&launched);
+        adapter.tell("exited", &json!({ "exitCode": status }));
+        adapter.tell("terminated", &json!({}));
+    }
+    Ok(Exit::Done)
+}
+
+/// Waits for a client.
+fn at_port(port: u16) -> io::Result<Line> {
+    let listener = TcpListener::bind((Ipv4Addr::LOCALHOST, port))?;
+    screen::tell_line(format_args!("waiting at {}", listener.local_addr()?));
+    let (stream, _) = listener.accept()?;
+    let output: Box<dyn Write> = Box::new(stream.try_clone()?);
+    Ok(Line::new(BufReader::new(stream), output))
+}
