@@ -9,6 +9,7 @@
 
 mod lives;
 mod recorded;
+mod searching;
 mod seen;
 mod spot;
 mod stops;

@@ -79,23 +79,3 @@ pub(super) fn until(moment: u64) -> Until {
         ..Until::END
     }
 }
-
-/// Whether something begins at a place that is gone in one go at a pace; `places` is where the calls under way
-/// have been last.
-pub(super) fn is_new(pace: Pace, spot: &Spot, from: &Spot, places: &mut Vec<Spot>) -> bool {
-    if spot.is_ready_made {
-        return false;
-    }
-    places.truncate(spot.depth);
-    let before = places.iter().rposition(|place| place.depth == spot.depth);
-    let last = before.map(|at| places[at].clone());
-    places.retain(|place| place.depth < spot.depth);
-    places.push(spot.clone());
-    match pace {
-        Pace::Instruction => true,
-        Pace::IntoForm | Pace::Form => last.is_none_or(|last| last.span != spot.span),
-        Pace::IntoLine | Pace::Line => last.is_none_or(|last| !last.is_on_line_of(spot)),
-        Pace::Out => spot.depth < from.depth,
-        Pace::Stop => false,
-    }
-}

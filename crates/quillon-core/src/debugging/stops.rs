@@ -2,7 +2,7 @@
 
 use rustc_hash::FxHashSet;
 
-use crate::bytecode::Function;
+use crate::bytecode::{Function, Op};
 
 /// A place or a happening at which a run is stopped.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -67,6 +67,10 @@ fn lines(function: &Function) -> Vec<(u32, usize)> {
         let Some(site) = function.site(at) else {
             continue;
         };
+        // What only leads to the same line has not begun it.
+        if function.code[at].op() == Some(Op::Jump) {
+            continue;
+        }
         let line = function.source.line_of(site.whole.span.start);
         if last != Some(line) {
             found.push((line, at));

@@ -4,8 +4,9 @@ use std::rc::Rc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::searching::{Came, Search, Wanted};
 use super::seen::{self, Known, Stopped};
-use super::spot::{Spot, is_new, until};
+use super::spot::{Spot, until};
 use super::stops::{self, StopAt, Stops};
 use super::{Guide, Order, Pace, Reason};
 use crate::bytecode::Function;
@@ -24,24 +25,8 @@ pub(super) enum Goal {
     Moment(u64, Reason),
     /// Forwards from a place.
     Forwards(Pace, Spot),
-    /// Up to a moment, to find the last one before it at which something was so.
-    Search {
-        end: u64,
-        wanted: Wanted,
-        /// Where the walk back began.
-        from: Spot,
-        found: Option<(u64, Reason)>,
-    },
-}
-
-/// What is looked for backwards.
-#[derive(Clone, Debug)]
-pub(super) enum Wanted {
-    /// The beginning of what is gone at a pace; the places where the calls under way have been last.
-    Pace(Pace, Vec<Spot>),
-    /// Where a variable got its value: its name, the cell of that name, what it held last, and where
-    /// that was seen.
-    Change(String, Option<usize>, Option<String>, u64),
+    /// The last moment before one at which something was so.
+    Search(Search),
 }
 
 impl Goal {
@@ -95,9 +80,7 @@ impl<'g> Walker<'g> {
         match &self.goal {
             Goal::Moment(moment, _) => until(*moment),
             Goal::Forwards(..) => until(0),
-            Goal::Search {
-                wanted, from, end, ..
-            } => search_until(wanted, from, 0, *end),
+            Goal::Search(search) => search.begin(),
         }
     }
 
@@ -113,12 +96,8 @@ impl<'g> Walker<'g> {
 
     /// After the end of the run: what another one is to come to.
     pub fn at_end(&mut self, outcome: &Outcome<Held>) -> Option<Goal> {
-        if let Goal::Search { found, .. } = &mut self.goal {
-            return Some(
-                found
-                    .take()
-                    .map_or_else(Goal::begin, |(at, why)| Goal::Moment(at, why)),
-            );
+        if let Goal::Search(search) = &self.goal {
+            return Some(after(search.clone()));
         }
         let order = self.guide.ended(outcome);
         let from = Spot {
@@ -130,12 +109,10 @@ impl<'g> Walker<'g> {
         };
         match order {
             Order::End | Order::On | Order::Forwards(_) => None,
-            Order::Backwards(pace) => Some(Goal::Search {
-                end: u64::MAX,
-                wanted: Wanted::Pace(pace, Vec::new()),
-                from,
-                found: None,
-            }),
+            Order::Backwards(pace) => {
+                let wanted = Wanted::Pace(pace, Vec::new());
+                Some(Goal::Search(Search::new(wanted, u64::MAX, from)))
+            }
             Order::ToChange(name) => Some(self.search_change(name, u64::MAX, from)),
             Order::To(moment) => Some(Goal::Moment(moment, Reason::Went)),
             Order::ToBeginning => Some(Goal::begin()),
@@ -144,12 +121,13 @@ impl<'g> Walker<'g> {
 
     fn search_change(&self, name: String, end: u64, from: Spot) -> Goal {
         let cell = self.builder.language().definition().state_index(&name);
-        Goal::Search {
-            end,
-            wanted: Wanted::Change(name, cell, None, 0),
-            from,
-            found: None,
-        }
+        let wanted = Wanted::Change {
+            name,
+            cell,
+            held: None,
+            last: 0,
+        };
+        Goal::Search(Search::new(wanted, end, from))
     }
 
     /// Marks the instructions that stops are at.
@@ -228,7 +206,7 @@ impl<'g> Walker<'g> {
     }
 
     fn is_searching(&self) -> bool {
-        matches!(self.goal, Goal::Search { .. } | Goal::Moment(..))
+        matches!(self.goal, Goal::Search(_) | Goal::Moment(..))
     }
 
     fn evaluate(&self, view: &View<'_, '_>, text: &str) -> Result<Held, Diagnostics> {
@@ -272,7 +250,7 @@ impl<'g> Walker<'g> {
                 self.mark();
                 Some(match &self.goal {
                     Goal::Forwards(pace, from) => from.until(*pace, now),
-                    Goal::Moment(..) | Goal::Search { .. } => Until::END,
+                    Goal::Moment(..) | Goal::Search(_) => Until::END,
                 })
             }
             Order::Forwards(pace) => {
@@ -284,12 +262,10 @@ impl<'g> Walker<'g> {
             Order::Backwards(Pace::Instruction) => {
                 self.again(Goal::Moment(now.saturating_sub(1), Reason::Went))
             }
-            Order::Backwards(pace) => self.again(Goal::Search {
-                end: now,
-                wanted: Wanted::Pace(pace, Vec::new()),
-                from: spot,
-                found: None,
-            }),
+            Order::Backwards(pace) => {
+                let wanted = Wanted::Pace(pace, Vec::new());
+                self.again(Goal::Search(Search::new(wanted, now, spot)))
+            }
             Order::ToChange(name) => {
                 let goal = self.search_change(name, now, spot);
                 self.again(goal)
@@ -319,64 +295,25 @@ impl<'g> Walker<'g> {
             Why::Marked => self.stop_at(view),
             Why::Far | Why::Fails(..) => None,
         };
-        let fault = fault(why, self.guide.stops());
-        let known = &self.known;
-        let Goal::Search {
-            end,
-            wanted,
-            from,
-            found,
-        } = &mut self.goal
-        else {
+        let stop = stop.or_else(|| fault(why, self.guide.stops()));
+        let Goal::Search(search) = &mut self.goal else {
             return Some(Until::END);
         };
-        let spot = Spot::of(view);
-        match wanted {
-            Wanted::Pace(..) if now >= *end => {}
-            Wanted::Pace(Pace::Stop, _) => {
-                if let Some(reason) = stop.or(fault) {
-                    *found = Some((now, reason));
-                }
-            }
-            Wanted::Pace(pace, places) => {
-                if is_new(*pace, &spot, from, places) {
-                    *found = Some((now, Reason::Went));
-                }
-            }
-            Wanted::Change(name, cell, held, last) => {
-                let holds = (spot.depth <= from.depth || cell.is_some())
-                    .then(|| seen::trace_of(view, known, name, *cell))
-                    .flatten();
-                if holds.is_some() && holds != *held {
-                    *found = Some((*last, Reason::Went));
-                    *held = holds;
-                }
-                *last = now;
-            }
-        }
-        if now >= *end {
-            let found = found.take();
-            let goal = found.map_or_else(Goal::begin, |(at, why)| Goal::Moment(at, why));
+        search.note(view, &self.known, stop);
+        if search.is_over(now) {
+            let goal = after(search.clone());
             return self.again(goal);
         }
-        Some(search_until(wanted, from, now + 1, *end))
+        Some(search.until(now + 1))
     }
 }
 
-/// How far a search goes before it looks again.
-fn search_until(wanted: &Wanted, from: &Spot, next: u64, end: u64) -> Until {
-    let (instruction, deepest) = match wanted {
-        Wanted::Pace(Pace::Stop, _) => (end, 0),
-        Wanted::Pace(Pace::Form | Pace::Line | Pace::Out, _) | Wanted::Change(_, None, ..) => {
-            (next, from.depth)
-        }
-        Wanted::Pace(Pace::Instruction | Pace::IntoForm | Pace::IntoLine, _)
-        | Wanted::Change(_, Some(_), ..) => (next, usize::MAX),
-    };
-    Until {
-        instruction,
-        deepest,
-        latest: end,
+/// What another run is to come to after a search.
+fn after(search: Search) -> Goal {
+    match search.came() {
+        Came::Found(at, reason) => Goal::Moment(at, reason),
+        Came::Wider(search) => Goal::Search(*search),
+        Came::Nothing => Goal::begin(),
     }
 }
 
@@ -464,7 +401,7 @@ impl Leader for Walker<'_> {
                 }
                 Some(from.until(pace, now))
             }
-            Goal::Search { .. } => self.search(view, why),
+            Goal::Search(_) => self.search(view, why),
         }
     }
 }

@@ -486,3 +486,50 @@ fn variables_are_seen_from_where_they_hold_something() {
     );
     assert!(has(3, "turn") && !has(3, "last"), "{seen:?}");
 }
+
+/// A run of some hundred thousand instructions: what lies far back is found, too.
+#[test]
+fn what_lies_far_back_is_found() {
+    let text = "let far = 1;
+way idle(n) {
+  let i = 0;
+  while i < n { i := i + 1 };
+  i
+};
+far := 2;
+idle(30000); idle(30000);
+say far";
+    let orders = [
+        ON,
+        BACK,
+        BACK,
+        Order::ToChange("far".to_owned()),
+        ON,
+        Order::Backwards(Pace::IntoLine),
+        Order::Backwards(Pace::Out),
+    ];
+    let mut script = Script::new(orders).stop(At::Line("lift".to_owned(), 9));
+    script.walk(text, "");
+    assert_eq!(lines(&script)[1..4], ["1:9", "1:8", "1:7"]);
+    assert_eq!(
+        lines(&script)[4],
+        "1:1",
+        "before the change it was set first"
+    );
+    assert_eq!(lines(&script)[5..], ["1:9", "2:5", "1:8"]);
+}
+
+/// Calls deep inside each other: no step back takes longer for them.
+#[test]
+fn a_walk_back_out_of_deep_calls_ends() {
+    let deep = "way down(n) {\n  while n < 5000 { n := down(n + 1) };\n  n\n};\nlet low = down(0);\nsay low";
+    let orders = [
+        ON,
+        Order::Backwards(Pace::IntoLine),
+        Order::Backwards(Pace::Out),
+        BACK,
+    ];
+    let mut script = Script::new(orders).stop(At::Line("lift".to_owned(), 6));
+    script.walk(deep, "");
+    assert_eq!(script.seen.len(), 5, "{:?}", script.seen);
+}
