@@ -375,13 +375,23 @@ impl Leader for Walker<'_> {
         let now = view.now();
         match &self.goal {
             Goal::Moment(moment, reason) => {
-                if now >= *moment && !matches!(why, Why::Fails(..))
-                    || matches!((why, reason), (Why::Fails(..), Reason::Fault { .. }) if now >= *moment)
-                {
+                // A failure is seen once its instruction has been carried out.
+                let is_of_failure = matches!(reason, Reason::Fault { .. });
+                let fails = matches!(why, Why::Fails(..));
+                if now >= *moment && fails == is_of_failure {
                     let reason = reason.clone();
                     return self.ask(view, reason);
                 }
-                Some(self.until())
+                let until = if now >= *moment {
+                    Until::END
+                } else {
+                    self.until()
+                };
+                // How often stops have been come to counts on the way, too.
+                if matches!(why, Why::Marked) && self.marked.iter().any(|stop| stop.skips > 0) {
+                    self.stop_at(view);
+                }
+                Some(until)
             }
             Goal::Forwards(pace, from) => {
                 let (pace, from) = (*pace, from.clone());

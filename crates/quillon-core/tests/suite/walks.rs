@@ -533,3 +533,32 @@ fn a_walk_back_out_of_deep_calls_ends() {
     script.walk(deep, "");
     assert_eq!(script.seen.len(), 5, "{:?}", script.seen);
 }
+
+#[test]
+fn a_failure_that_is_come_back_to_is_met_once() {
+    let text = "let a = 1;\ntry {\n  fail \"ice\"\n} else say a;\nsay 2";
+    let orders = [ON, ON, Order::Backwards(Pace::Stop), ON, ON];
+    let mut script = Script::new(orders).stop(At::Line("lift".to_owned(), 5));
+    script.stops.faults.raised = true;
+    script.walk(text, "");
+    let ice = "1:3 fail \"ice\" this is raised: \"ice\" caught true";
+    assert_eq!(script.seen[1], ice);
+    assert_eq!(script.seen[3], ice, "{:?}", script.seen);
+    assert!(script.seen[4].starts_with("1:5"), "{:?}", script.seen);
+}
+
+#[test]
+fn how_often_a_stop_was_come_to_is_known_after_a_walk_back() {
+    let orders = [ON, BACK, ON];
+    let mut script = Script::new(orders)
+        .stop(At::Line("lift".to_owned(), 4))
+        .looking(variables);
+    script.stops.all[0].skips = 2;
+    script.walk(LOOP, "");
+    let i: Vec<&str> = script.seen[1..]
+        .iter()
+        .map(|one| one.split(' ').next().unwrap())
+        .collect();
+    assert_eq!(i[0], "i=3");
+    assert_eq!(i[2], "i=3", "{:?}", script.seen);
+}
