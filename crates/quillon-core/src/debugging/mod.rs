@@ -3,9 +3,10 @@
 //!
 //! A run is the same each time: by its program, its input, its seed and its state. So a moment is found
 //! again by how many instructions lie before it, and a walk backwards is another run up to there. What comes
-//! from outside is recorded the first time ([`recorded`]); what went out then does not go out again.
+//! from outside is recorded the first time; what went out then does not go out again.
 //!
-//! `stops` says where a run is to be stopped, `walking` how far it goes on, `seen` what there is to see.
+//! `stops` says where a run is to be stopped, `walking` how far it goes on, `searching` finds moments that lie
+//! back, `seen` tells what there is to see, `lives` where variables hold something, `recorded` is the outside.
 
 mod lives;
 mod recorded;
