@@ -53,6 +53,12 @@ impl Cased {
         })
     }
 
+    /// The name at a place.
+    pub fn span_at(&self, offset: u32) -> Option<Span> {
+        let (clause, at) = self.name_at(offset)?;
+        Some(clause.names[at].0)
+    }
+
     /// What a name is, if it stands where names of the definition do.
     fn meant(&self, clause: &Clause, at: usize) -> Option<Named> {
         let (span, name) = &clause.names[at];

@@ -54,6 +54,9 @@ pub struct Named {
     pub of_form: Option<String>,
 }
 
+/// Why there is nothing to be renamed.
+const NO_NAME: &str = "nothing that has a name in this definition stands here";
+
 /// A definition as it is written.
 #[derive(Debug)]
 pub struct Described {
@@ -230,6 +233,17 @@ impl Described {
         found
     }
 
+    /// The name at a place that another can be put for.
+    ///
+    /// # Errors
+    /// Why there is none, as a sentence.
+    pub fn renamable(&self, offset: u32) -> Result<Span, String> {
+        let found = self.name_at(offset).map(|(_, span, _)| span);
+        found
+            .filter(|_| !self.standings(offset).is_empty())
+            .ok_or_else(|| NO_NAME.to_owned())
+    }
+
     /// The stretches where a new name is to be put for the one at a place.
     ///
     /// # Errors
@@ -237,7 +251,7 @@ impl Described {
     pub fn renamed(&self, offset: u32, name: &str) -> Result<Vec<Span>, String> {
         let places = self.standings(offset);
         if places.is_empty() {
-            return Err("nothing that has a name in this definition stands here".to_owned());
+            return Err(NO_NAME.to_owned());
         }
         if !name.starts_with(char::is_alphabetic) || definition::first_word(name) != name {
             return Err(format!("{} is no name in a definition", quote(name)));

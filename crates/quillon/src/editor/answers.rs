@@ -12,10 +12,10 @@ use lsp_types::{
     CodeActionKind, CodeActionOptions, CodeActionProviderCapability, CodeLensOptions,
     CompletionOptions, DocumentOnTypeFormattingOptions, ExecuteCommandOptions,
     FoldingRangeProviderCapability, HoverProviderCapability, InitializeParams, InitializeResult,
-    OneOf, RenameOptions, RenameParams, SelectionRangeProviderCapability,
+    OneOf, PrepareRenameResponse, RenameOptions, RenameParams, SelectionRangeProviderCapability,
     SemanticTokensFullOptions, SemanticTokensOptions, SemanticTokensServerCapabilities,
-    ServerCapabilities, ServerInfo, SignatureHelpOptions, TextDocumentSyncCapability,
-    TextDocumentSyncKind, WorkspaceEdit,
+    ServerCapabilities, ServerInfo, SignatureHelpOptions, TextDocumentPositionParams,
+    TextDocumentSyncCapability, TextDocumentSyncKind, WorkspaceEdit,
 };
 
 use super::positions::Unit;
@@ -86,7 +86,7 @@ impl Server {
             Initialize => initialized,
             Shutdown => |server: &mut Server, (): &()| server.shut_down(),
             ;
-            PrepareRenameRequest => writing::renamable,
+            PrepareRenameRequest => renamable,
             Rename => renamed,
             Formatting => formatting::file,
             RangeFormatting => formatting::stretch,
@@ -94,8 +94,20 @@ impl Server {
     }
 }
 
+fn renamable(
+    server: &mut Server,
+    params: &TextDocumentPositionParams,
+) -> Result<Option<PrepareRenameResponse>, Refusal> {
+    let found = definitions::renamable(server, params);
+    match found.or_else(|| cases::renamable(server, params)) {
+        Some(found) => found.map(Some),
+        None => writing::renamable(server, params),
+    }
+}
+
 fn renamed(server: &mut Server, params: &RenameParams) -> Result<Option<WorkspaceEdit>, Refusal> {
-    match definitions::renamed(server, params) {
+    let renamed = definitions::renamed(server, params);
+    match renamed.or_else(|| cases::renamed(server, params)) {
         Some(renamed) => renamed.map(Some),
         None => writing::renamed(server, params),
     }

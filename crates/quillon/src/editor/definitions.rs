@@ -5,8 +5,8 @@ use lsp_types::{
     DocumentHighlight, DocumentHighlightParams, DocumentSymbol, DocumentSymbolParams,
     DocumentSymbolResponse, FoldingRange, FoldingRangeParams, GotoDefinitionParams,
     GotoDefinitionResponse, Hover, HoverContents, HoverParams, InlayHint, InlayHintLabel,
-    InlayHintParams, Location, MarkupContent, MarkupKind, ReferenceParams, RenameParams,
-    SymbolKind, TextDocumentPositionParams, TextEdit, Uri, WorkspaceEdit,
+    InlayHintParams, Location, MarkupContent, MarkupKind, PrepareRenameResponse, ReferenceParams,
+    RenameParams, SymbolKind, TextDocumentPositionParams, TextEdit, Uri, WorkspaceEdit,
 };
 use quillon_core::editing::{Described, Item, ItemKind};
 use quillon_core::source::{SourceText, Span};
@@ -155,6 +155,17 @@ pub fn completed(text: &Text, (span, candidates): (Span, Vec<String>)) -> Comple
     };
     let items = candidates.into_iter().enumerate().map(item);
     CompletionResponse::Array(items.collect())
+}
+
+/// Whether the name at a place can be exchanged; nothing if the text is no definition.
+pub fn renamable(
+    server: &Server,
+    params: &TextDocumentPositionParams,
+) -> Option<Result<PrepareRenameResponse, Refusal>> {
+    let (text, described, offset) = at(server, params)?;
+    let span = described.renamable(offset);
+    let found = span.map(|span| PrepareRenameResponse::Range(range(text, span)));
+    Some(found.map_err(Refusal::failed))
 }
 
 /// A new name everywhere where an old one stands for the same; nothing if the text is no definition.

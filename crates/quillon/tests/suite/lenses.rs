@@ -190,6 +190,18 @@ fn a_form_and_a_field_are_renamed_in_their_cases_too() {
         .at("textDocument/definition", &of_cases, (2, 8));
     assert_eq!(bound["uri"], uri);
     assert_eq!(bound["range"]["start"]["line"], line("form Join"));
+    // An editor asks first whether there is a name at all.
+    let client = &mut opened.client;
+    let asked = client.at("textDocument/prepareRename", &uri, (line("form Join"), 6));
+    assert_eq!(asked["start"]["character"], 5);
+    let keyword = client.at("textDocument/prepareRename", &uri, (line("form Join"), 1));
+    assert!(text_of(&keyword["message"]).contains("nothing that has a name"));
+    let asked = client.at("textDocument/prepareRename", &of_cases, (2, 8));
+    assert_eq!(asked["start"]["character"], 7);
+    let mut params = crate::common::client::place(&of_cases, (2, 8));
+    params["newName"] = json!("Both");
+    let renamed = client.ask("textDocument/rename", params)["changes"].take();
+    assert_eq!(renamed, join, "wherever it is begun");
     let hover = opened.client.at("textDocument/hover", &of_cases, (3, 3));
     assert!(text_of(&hover["contents"]["value"]).contains("the value is this one"));
     opened.client.end();
