@@ -81,6 +81,8 @@ pub enum Reason {
     Beginning,
     /// It has gone as far as it was to.
     Went,
+    /// The guide has asked for it.
+    Asked,
     /// It has come to a stop, by its number.
     Stop(usize),
     /// Something fails here, and that is caught, or not.

@@ -406,8 +406,11 @@ impl Leader for Walker<'_> {
                 let spot = Spot::of(view);
                 let is_far = !matches!(why, Why::Fails(..));
                 let is_there = is_far && from.is_left(pace, &spot);
-                if is_there || self.guide.is_asked_for() {
+                if is_there {
                     return self.ask(view, Reason::Went);
+                }
+                if self.guide.is_asked_for() {
+                    return self.ask(view, Reason::Asked);
                 }
                 Some(from.until(pace, now))
             }

@@ -135,7 +135,7 @@ impl Guide for Script {
     fn stopped(&mut self, at: &mut Stopped<'_, '_, '_>) -> Order {
         let why = match at.reason().clone() {
             Reason::Beginning => "begins".to_owned(),
-            Reason::Went => String::new(),
+            Reason::Went | Reason::Asked => String::new(),
             Reason::Stop(number) => format!("stop {number}"),
             Reason::Fault { error, is_caught } => format!("{} caught {is_caught}", error.message),
             Reason::Condition(number, error) => format!("{number} {}", error.message),

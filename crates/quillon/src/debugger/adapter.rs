@@ -149,11 +149,11 @@ impl Adapter {
         })
     }
 
-    fn tell_stopped(&self, reason: &Reason, is_paused: bool) {
+    fn tell_stopped(&self, reason: &Reason) {
         let mut told = json!({ "threadId": THREAD, "allThreadsStopped": true });
         let (what, text) = match reason {
             Reason::Beginning => ("entry", None),
-            Reason::Went if is_paused => ("pause", None),
+            Reason::Asked => ("pause", None),
             Reason::Went => ("step", None),
             Reason::Stop(number) => {
                 told["hitBreakpointIds"] = json!([self.breakpoints.numbers.get(*number)]);
@@ -220,9 +220,9 @@ impl Guide for Led<'_> {
         if adapter.stops_on_entry.take() == Some(false) {
             return Order::Forwards(Pace::Stop);
         }
-        let mut is_paused = false;
-        if *at.reason() == Reason::Went && adapter.line.is_waiting() {
-            // It may have been stopped only for being asked something.
+        if *at.reason() == Reason::Asked {
+            // Perhaps only for something that can be done while it goes on.
+            let mut is_paused = false;
             while let Some(request) = adapter.line.waiting() {
                 let answer = if request.command == "pause" {
                     is_paused = true;
@@ -241,7 +241,7 @@ impl Guide for Led<'_> {
             }
         }
         adapter.nodes.clear();
-        adapter.tell_stopped(&at.reason().clone(), is_paused);
+        adapter.tell_stopped(at.reason());
         while !adapter.is_over {
             let Some(request) = adapter.line.next() else {
                 break;

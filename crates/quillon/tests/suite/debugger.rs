@@ -68,6 +68,14 @@ fn a_run_is_walked_both_ways_with_all_that_is_seen() {
     assert_eq!(walker.evaluate("tons"), "5");
     assert_eq!(walker.go("stepBack"), "step");
     assert_eq!(walker.calls(), [("the program".to_owned(), 8)]);
+    // What is asked for meanwhile does not keep a step from ending.
+    walker.send("next", json!({ "threadId": 1 }));
+    walker.send("threads", json!({}));
+    assert_eq!(walker.stopped(), "breakpoint");
+    walker.send("next", json!({ "threadId": 1 }));
+    walker.send("threads", json!({}));
+    assert_eq!(walker.stopped(), "step");
+    assert_eq!(walker.line(), 3);
     walker.breakpoints(&path, json!([]));
     walker.ask("continue", json!({ "threadId": 1 }));
     assert_eq!(walker.event("exited")["exitCode"], 0);

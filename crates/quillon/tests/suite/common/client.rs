@@ -3,11 +3,34 @@
 #![allow(dead_code, reason = "each test program uses a part of it")]
 
 use std::collections::VecDeque;
-use std::io::{BufRead, BufReader, Read, Write};
+use std::io::{BufRead, BufReader, Write};
 use std::path::Path;
 use std::process::{Child, ChildStdin, ChildStdout, Command, Stdio};
 
 use serde_json::{Value, json};
+
+/// Reads a message as the protocols of editors frame it.
+pub fn read_message(from: &mut impl BufRead) -> Value {
+    let mut length = 0;
+    loop {
+        let mut line = String::new();
+        let count = from.read_line(&mut line).expect("the server writes");
+        assert!(count > 0, "the server has ended");
+        match line.trim().split_once(": ") {
+            Some((_, value)) => length = value.parse().expect("a length"),
+            None => break,
+        }
+    }
+    let mut body = vec![0; length];
+    from.read_exact(&mut body).expect("a body");
+    serde_json::from_slice(&body).expect("JSON")
+}
+
+/// Writes a message as the protocols of editors frame it.
+pub fn write_message(to: &mut impl Write, body: &str) {
+    write!(to, "Content-Length: {}\r\n\r\n{body}", body.len()).expect("the server reads");
+    to.flush().expect("the server reads");
+}
 
 /// A client with its server.
 pub struct Client {
@@ -53,8 +76,7 @@ impl Client {
     }
 
     pub fn send_text(&mut self, body: &str) {
-        write!(self.to, "Content-Length: {}\r\n\r\n{body}", body.len()).expect("the server reads");
-        self.to.flush().expect("the server reads");
+        write_message(&mut self.to, body);
     }
 
     pub fn send(&mut self, message: &Value) {
@@ -66,19 +88,7 @@ impl Client {
     }
 
     pub fn receive(&mut self) -> Value {
-        let mut length = 0;
-        loop {
-            let mut line = String::new();
-            let count = self.from.read_line(&mut line).expect("the server writes");
-            assert!(count > 0, "the server has ended");
-            match line.trim().split_once(": ") {
-                Some((_, value)) => length = value.parse().expect("a length"),
-                None => break,
-            }
-        }
-        let mut body = vec![0; length];
-        self.from.read_exact(&mut body).expect("the server writes");
-        serde_json::from_slice(&body).expect("JSON")
+        read_message(&mut self.from)
     }
 
     /// The answer to a request: its result, or its error.

@@ -6,11 +6,13 @@
 )]
 
 use std::collections::VecDeque;
-use std::io::{BufRead, BufReader, Read, Write};
+use std::io::BufReader;
 use std::path::Path;
 use std::process::{Child, ChildStdin, ChildStdout, Command, Stdio};
 
 use serde_json::{Value, json};
+
+use super::client::{read_message, write_message};
 
 pub struct Walker {
     server: Child,
@@ -71,25 +73,11 @@ impl Walker {
     }
 
     pub fn send_text(&mut self, body: &str) {
-        let to = self.to.as_mut().expect("the server listens");
-        write!(to, "Content-Length: {}\r\n\r\n{body}", body.len()).expect("the server reads");
-        to.flush().expect("the server reads");
+        write_message(self.to.as_mut().expect("the server listens"), body);
     }
 
     pub fn receive(&mut self) -> Value {
-        let mut length = 0;
-        loop {
-            let mut line = String::new();
-            let count = self.from.read_line(&mut line).expect("the server writes");
-            assert!(count > 0, "the server has ended");
-            match line.trim().split_once(": ") {
-                Some((_, value)) => length = value.parse().expect("a length"),
-                None => break,
-            }
-        }
-        let mut body = vec![0; length];
-        self.from.read_exact(&mut body).expect("a body");
-        serde_json::from_slice(&body).expect("JSON")
+        read_message(&mut self.from)
     }
 
     /// Asks, and gives the body of the answer or, if it is refused, its message.
