@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
 # Takes the screenshots of this folder anew, from the built-in demo.
-# Needs Xvfb, xterm, ImageMagick, xdotool, rsvg-convert and the font DejaVu Sans Mono:
-#   apt-get install xvfb xterm imagemagick xdotool librsvg2-bin fonts-dejavu-core
+# Needs Xvfb, xterm, ImageMagick, xdotool, rsvg-convert, Neovim and the font DejaVu Sans Mono:
+#   apt-get install xvfb xterm imagemagick xdotool librsvg2-bin neovim fonts-dejavu-core
 # Usage: docs/screenshots/make.sh [NAME…]   (all of them without a name)
 set -euo pipefail
 root=$(cd "$(dirname "$0")/../.." && pwd)
@@ -17,9 +17,9 @@ server=$!
 export DISPLAY=:97
 sleep 1
 
-# shot NAME COMMAND: types nothing, shows the command and what comes of it.
+# shot NAME COMMAND [TYPED [SECONDS]]: shows the command and what comes of it, and of what is typed then.
 shot() {
-  local name=$1 command=$2 typed=${3:-}
+  local name=$1 command=$2 typed=${3:-} seconds=${4:-1.5}
   [[ ${#wanted[@]} -eq 0 || " ${wanted[*]} " == *" $name "* ]] || return 0
   cat >"$work/session" <<SESSION
 cd "$work/towpath"
@@ -30,7 +30,7 @@ SESSION
   xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry 140x42+0+0 -bg '#101418' -fg '#d8dee4' \
     -xrm 'XTerm*color8: #8a97a6' -xrm 'XTerm*cursorBlink: false' -e bash "$work/session" &
   local terminal=$!
-  sleep 1.5
+  sleep "$seconds"
   if [[ -n $typed ]]; then
     printf '%b' "$typed" | while IFS= read -r line; do
       xdotool type --delay 8 -- "$line"
@@ -133,7 +133,36 @@ shot profile 'quillon --color always profile busy.tow </dev/null | head -41'
 shot explain 'quillon explain programs/flight.tow:15:39; quillon scopes --as table programs/filling.tow | head -24'
 shot test 'mv other.quillon.txt towpath.quillon; quillon test'
 (cd "$work" && rm -rf towpath && quillon demo --save towpath >/dev/null)
-shot coverage 'quillon --color always test --coverage | head -40'
+# An editor with the package that is made for it; what it shows comes from the server.
+quillon equip "$work/towpath/towpath.quillon" --for neovim --into "$work/package" >/dev/null
+cat >"$work/init.lua" <<'LUA'
+vim.lsp.start = vim.lsp.start or function(options) -- before Neovim 0.8
+  local id = vim.lsp.start_client(options)
+  vim.lsp.buf_attach_client(0, id)
+  return id
+end
+vim.opt.runtimepath:append(vim.env.PACKAGE)
+vim.opt.termguicolors, vim.opt.number, vim.opt.signcolumn, vim.opt.swapfile = true, true, 'yes', false
+vim.cmd('filetype plugin on | syntax on | colorscheme slate')
+vim.defer_fn(function() vim.lsp.codelens.refresh() end, 2500)
+vim.defer_fn(function() vim.cmd('below split towpath.quillon | 61 | normal zt') end, 300)
+vim.defer_fn(function() vim.lsp.codelens.refresh() end, 5000)
+LUA
+cat >"$work/towpath/night.tow" <<'PROGRAM'
+~ The night's boats, and what they owe.
+way toll(boat, rate) {
+  let owed be boat.tons * rate
+  when owed > 40 { change owed to 40 }
+  answer owed
+}
+let boats be [[name: "Heron", tons: 18], [name: "Wren", tons: 7]]
+let forgotten be 0
+each boat in boats {
+  say boat.name, toll(boat, 3)
+}
+say toll(boats#1, 2) + tol(boats#2, 2)
+PROGRAM
+PACKAGE=$work/package shot editor "nvim -u $work/init.lua night.tow" '' 8
 sed -e 's/  left    Times, Divided, Over, Left/  right   Times, Divided, Over, Left/' \
   "$work/towpath/towpath.quillon" >"$work/towpath/new.quillon.txt"
 shot compare 'quillon compare towpath.quillon new.quillon.txt'
