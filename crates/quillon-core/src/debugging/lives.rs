@@ -14,73 +14,120 @@ pub(super) struct Life {
     /// The instructions in which the register is the variable's.
     start: usize,
     end: usize,
-    /// The first that sets it.
-    first: usize,
-    /// Loops in which it is set, from the instruction that is jumped to, to the one that jumps.
-    loops: Vec<(usize, usize)>,
+    /// Those that set it, in order.
+    sets: Vec<usize>,
 }
 
+/// A stretch of code that is gone through more than once: the first instruction, and the one that jumps back.
+type Loop = (usize, usize);
+
 impl Life {
-    fn new(function: &Function, local: &Local) -> Life {
-        let (start, end) = (local.start as usize, local.end as usize);
-        let inside = |at: &usize| start <= *at && *at < end;
-        let sets: Vec<usize> = function
-            .starts()
-            .filter(inside)
-            .filter(|at| sets(function, *at, local.register))
-            .collect();
-        let loops = function.starts().filter(inside).filter_map(|at| {
-            let by = function.code[at].jump()?;
-            let to = usize::try_from(at as i64 + 1 + i64::from(by)).ok()?;
-            let has_one = sets.iter().any(|set| to <= *set && *set <= at);
-            (to <= at && has_one).then_some((to, at))
-        });
+    fn new(local: &Local) -> Life {
         Life {
             name: Rc::clone(&local.name),
             register: local.register,
-            start,
-            end,
-            first: sets.first().copied().unwrap_or(end),
-            loops: loops.collect(),
+            start: local.start as usize,
+            end: local.end as usize,
+            sets: Vec::new(),
         }
     }
 
-    /// Whether it may hold something before an instruction.
-    fn is_at(&self, at: usize) -> bool {
-        let is_in_loop = |(from, to): &(usize, usize)| *from <= at && at <= *to;
-        self.start <= at && at < self.end && (self.first < at || self.loops.iter().any(is_in_loop))
+    /// Whether it may hold something before an instruction that these loops are around.
+    fn is_at(&self, at: usize, around: &[Loop]) -> bool {
+        let is_set_in = |(from, to): &Loop| {
+            let next = self.sets.partition_point(|set| set < from);
+            self.sets.get(next).is_some_and(|set| set <= to)
+        };
+        let is_set = self.sets.first().is_some_and(|set| *set < at);
+        self.start <= at && at < self.end && (is_set || around.iter().any(is_set_in))
     }
 }
 
-/// Whether an instruction sets a register.
-fn sets(function: &Function, at: usize, register: u16) -> bool {
+/// The variables of a function, in the order in which their registers become theirs.
+#[derive(Debug, Default)]
+struct Table {
+    lives: Vec<Life>,
+    by_name: FxHashMap<Rc<str>, Vec<usize>>,
+    loops: Vec<Loop>,
+}
+
+impl Table {
+    fn new(function: &Function) -> Table {
+        let mut table = Table::default();
+        let mut by_register: FxHashMap<u16, Vec<usize>> = FxHashMap::default();
+        for (number, local) in function.locals.iter().enumerate() {
+            table.lives.push(Life::new(local));
+            let name = Rc::clone(&local.name);
+            table.by_name.entry(name).or_default().push(number);
+            by_register.entry(local.register).or_default().push(number);
+        }
+        for at in function.starts() {
+            for register in set_by(function, at) {
+                let own = by_register.get(&register).map_or(&[][..], Vec::as_slice);
+                let begun = own.partition_point(|number| table.lives[*number].start <= at);
+                if let Some(number) = begun.checked_sub(1)
+                    && at < table.lives[own[number]].end
+                {
+                    table.lives[own[number]].sets.push(at);
+                }
+            }
+            let target = function.code[at].jump();
+            let target = target.map(|by| at as i64 + 1 + i64::from(by));
+            let target = target.and_then(|target| usize::try_from(target).ok());
+            table
+                .loops
+                .extend(target.filter(|to| *to <= at).map(|to| (to, at)));
+        }
+        table
+    }
+
+    /// The loops around an instruction.
+    fn around(&self, at: usize) -> Vec<Loop> {
+        let loops = self.loops.iter();
+        let around = loops.filter(|(from, to)| *from <= at && at <= *to);
+        around.copied().collect()
+    }
+}
+
+/// The registers that an instruction sets.
+fn set_by(function: &Function, at: usize) -> impl Iterator<Item = u16> + use<> {
     let word = function.code[at];
-    let Some(op) = word.op() else {
-        return false;
-    };
-    let [_, a, b, c] = op.description().fields;
-    let fields = [(a, word.a()), (b, word.b()), (c, word.c())];
-    fields
-        .iter()
-        .any(|(role, field)| matches!(role, Role::Write | Role::Both) && *field == register)
+    let roles = word
+        .op()
+        .map_or([Role::None; 4], |op| op.description().fields);
+    let [_, a, b, c] = roles;
+    let fields = [(a, word.a()), (b, word.b()), (c, word.c())].into_iter();
+    let set = fields.filter(|(role, _)| matches!(role, Role::Write | Role::Both));
+    set.map(|(_, register)| register)
 }
 
 /// The variables of functions.
 #[derive(Debug, Default)]
-pub(super) struct Lives(FxHashMap<*const Function, Vec<Life>>);
+pub(super) struct Lives(FxHashMap<*const Function, Table>);
 
 impl Lives {
     /// Takes note of the variables of a function.
     pub fn learn(&mut self, function: &Function) {
-        let lives = function.locals.iter();
-        let lives = lives.map(|local| Life::new(function, local)).collect();
-        self.0.insert(std::ptr::from_ref(function), lives);
+        self.0
+            .insert(std::ptr::from_ref(function), Table::new(function));
     }
 
     /// The variables that may hold something before an instruction, the innermost first.
-    pub fn at(&self, function: &Function, at: usize) -> impl Iterator<Item = &Life> {
-        let known = self.0.get(&std::ptr::from_ref(function));
-        let lives = known.into_iter().flatten().rev();
-        lives.filter(move |life| life.is_at(at))
+    pub fn at(&self, function: &Function, at: usize) -> Vec<&Life> {
+        let Some(table) = self.0.get(&std::ptr::from_ref(function)) else {
+            return Vec::new();
+        };
+        let around = table.around(at);
+        let lives = table.lives.iter().rev();
+        lives.filter(|life| life.is_at(at, &around)).collect()
+    }
+
+    /// The register of the innermost variable of a name that may hold something before an instruction.
+    pub fn register(&self, function: &Function, at: usize, name: &str) -> Option<u16> {
+        let table = self.0.get(&std::ptr::from_ref(function))?;
+        let around = table.around(at);
+        let mut own = table.by_name.get(name)?.iter().rev();
+        let found = own.find(|number| table.lives[**number].is_at(at, &around))?;
+        Some(table.lives[*found].register)
     }
 }

@@ -66,13 +66,10 @@ impl Known {
 
     /// The register of a variable of a call that may hold something now.
     fn register(&self, call: &Call<'_>, name: &str) -> Option<u16> {
-        let mut lives = self.lives.at(call.function, call.at);
-        let found = lives.find(|life| &*life.name == name);
+        let found = self.lives.register(call.function, call.at, name);
         let mut params = call.function.params.iter();
         let param = params.position(|param| &*param.name == name);
-        found
-            .map(|life| life.register)
-            .or(param.map(|at| at as u16))
+        found.or(param.map(|at| at as u16))
     }
 }
 

@@ -57,9 +57,11 @@ impl Spot {
     pub fn is_left(&self, pace: Pace, now: &Spot) -> bool {
         let is_out = now.depth < self.depth;
         let is_over = now.depth > self.depth;
+        if now.is_ready_made && pace != Pace::Instruction {
+            return false;
+        }
         match pace {
             Pace::Instruction => true,
-            _ if now.is_ready_made => false,
             Pace::IntoForm => now.depth != self.depth || now.span != self.span,
             Pace::Form | Pace::Line if is_over => false,
             Pace::Form => is_out || now.span != self.span,

@@ -234,26 +234,27 @@ impl Machine<'_> {
 
     /// Whether something around the instruction at fault would mend what it does.
     fn is_caught(&self) -> bool {
-        let mends = |function: &Function, at: usize| {
-            function.handlers.iter().any(|handler| {
-                let is_around = (handler.start as usize..handler.end as usize).contains(&at);
-                is_around && handler.purpose == Purpose::Rescue
-            })
-        };
-        let mut calls = Vec::new();
         let count = self.top.count(&self.thread.frames);
-        let place = (self.culprit, self.at.base);
-        calls_of(&self.thread, count, self.closure, place, &mut calls);
-        for outer in &self.outer {
-            let place = (outer.at.pc.plus(-1), outer.at.base);
-            calls_of(
-                &outer.thread,
-                outer.thread.depth,
-                outer.closure,
-                place,
-                &mut calls,
-            );
-        }
-        calls.iter().any(|call| mends(call.function, call.at))
+        let own = mends(self.closure, self.culprit) || is_mended_in(&self.thread, count);
+        let mut outer = self.outer.iter().rev();
+        own || outer.any(|outer| {
+            mends(outer.closure, outer.at.pc.plus(-1))
+                || is_mended_in(&outer.thread, outer.thread.depth)
+        })
     }
+}
+
+/// Whether something in the calls of a thread would mend what goes out of the innermost.
+fn is_mended_in(thread: &Thread, count: usize) -> bool {
+    let mut callers = thread.frames[1..count].iter().rev();
+    callers.any(|frame| mends(frame.closure, frame.pc.plus(-1)))
+}
+
+/// Whether a function mends what fails at an instruction.
+fn mends(closure: Ref<Closure>, pc: Pc) -> bool {
+    let loaded = loaded_of(closure);
+    let at = pc.words_from(loaded.start) as u32;
+    loaded.function.handlers.iter().any(|handler| {
+        handler.start <= at && at < handler.end && handler.purpose == Purpose::Rescue
+    })
 }

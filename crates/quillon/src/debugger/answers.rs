@@ -68,7 +68,11 @@ impl Nodes {
                     "description": error.message,
                     "breakMode": if *is_caught { "always" } else { "unhandled" },
                 })),
-                _ => Err("nothing fails here".to_owned()),
+                Reason::Beginning
+                | Reason::Went
+                | Reason::Asked
+                | Reason::Stop(_)
+                | Reason::Condition(..) => Err("nothing fails here".to_owned()),
             },
             _ => return None,
         })

@@ -91,9 +91,10 @@ fn bare(source: &SourceText, line: u32) -> Row {
     } else {
         Place::Untouched
     };
-    let text = match place {
-        Place::Untouched => text.trim_end_matches('\r'),
-        _ => content,
+    let text = if place == Place::Untouched {
+        text.trim_end_matches('\r')
+    } else {
+        content
     };
     Row {
         place,
