@@ -6,7 +6,7 @@ use std::time::{Duration, Instant};
 
 use super::Engine;
 use super::inner::Inner;
-use crate::bytecode::{self, Function};
+use crate::bytecode::{self, Function, Names};
 use crate::diagnostic::{Diagnostic, Outcome, codes};
 use crate::evaluation::{self, Telling, Touched, Tracer};
 use crate::language::{Compiled, Reading, Surroundings};
@@ -245,9 +245,14 @@ impl Inner {
         Ok(match self.engine {
             Engine::Walk => Closure::of_core(core, &[]),
             Engine::Machine => {
-                let function =
-                    bytecode::compile(core, self.prepared.functions(), self.watching.names())
-                        .map_err(|problem| Failure::at_start(*problem, &core.source))?;
+                let (functions, names) = (self.prepared.functions(), self.watching.names());
+                // What is too large with all its names as variables may fit without.
+                let function = bytecode::compile(core, functions, names)
+                    .or_else(|problem| match names {
+                        Names::Kept => bytecode::compile(core, functions, Names::AsNeeded),
+                        Names::AsNeeded => Err(problem),
+                    })
+                    .map_err(|problem| Failure::at_start(*problem, &core.source))?;
                 Closure::of_code(
                     &Rc::new(function),
                     &self.memory.heap,

@@ -562,3 +562,16 @@ fn how_often_a_stop_was_come_to_is_known_after_a_walk_back() {
     assert_eq!(i[0], "i=3");
     assert_eq!(i[2], "i=3", "{:?}", script.seen);
 }
+
+/// More names than there are registers: the run is led all the same.
+#[test]
+fn a_program_of_very_many_names_is_walked() {
+    let mut text = String::new();
+    for n in 0..40_000 {
+        text += &format!("let x{n} = {n};\n");
+    }
+    text += "say x39999;\nsay 1";
+    let mut script = Script::new([ON, BACK]).stop(At::Line("lift".to_owned(), 40_002));
+    script.walk(&text, "");
+    assert_eq!(lines(&script)[1..], ["1:40002", "1:40001"]);
+}
