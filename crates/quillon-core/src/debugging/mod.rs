@@ -21,6 +21,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
+use crate::bytecode::{self, Names};
 use crate::diagnostic::{Diagnostic, Outcome};
 use crate::language::Reading;
 use crate::runtime::Host;
@@ -122,9 +123,15 @@ pub fn lines(
     source: &Arc<SourceText>,
     reading: Reading<'_>,
 ) -> BTreeSet<u32> {
-    let language = builder.language();
+    let (prepared, _) = builder.basis();
+    let compiled = builder
+        .language()
+        .compiled(source, Around::Nothing, reading);
     let mut found = FxHashSet::default();
-    if let Some(code) = language.code(source, Around::Nothing, reading).value {
+    // As it is led: a variable that always holds the same does something, too.
+    if let Some(compiled) = compiled.value
+        && let Ok(code) = bytecode::compile(&compiled.core, prepared.functions(), Names::Kept)
+    {
         stops::lines_within(&code, &mut found);
     }
     found.into_iter().collect()

@@ -148,7 +148,7 @@ impl<'g> Walker<'g> {
             });
         }
         self.at.clear();
-        self.times.resize(stops.len(), 0);
+        self.times = vec![0; stops.len()];
         self.marked = stops;
         for program in &self.programs.clone() {
             self.mark_in(program);

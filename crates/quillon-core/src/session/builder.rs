@@ -121,7 +121,7 @@ impl SessionBuilder {
     }
 
     /// What its sessions are made of, and how far they may go.
-    pub(super) fn basis(&self) -> (&Prepared, Limits) {
+    pub(crate) fn basis(&self) -> (&Prepared, Limits) {
         (&self.prepared, self.limits)
     }
 

@@ -1,7 +1,7 @@
 //! Walking through runs, forwards and backwards.
 
 use quillon_core::debugging::{
-    At, Faults, Guide, Order, Pace, Reason, StopAt, Stopped, Stops, walk,
+    At, Faults, Guide, Order, Pace, Reason, StopAt, Stopped, Stops, lines as lines_to_stop_at, walk,
 };
 use quillon_core::diagnostic::Outcome;
 use quillon_core::runtime::Recorder;
@@ -532,6 +532,17 @@ fn a_walk_back_out_of_deep_calls_ends() {
     let mut script = Script::new(orders).stop(At::Line("lift".to_owned(), 6));
     script.walk(deep, "");
     assert_eq!(script.seen.len(), 5, "{:?}", script.seen);
+}
+
+#[test]
+fn a_name_that_always_holds_the_same_has_a_line_to_stop_at() {
+    let text = "let a = 1;\nlet b = 2;\n\nsay a";
+    let source = SourceText::new("lift", text);
+    let found = lines_to_stop_at(&lifts().session(), &source, Reading::Program);
+    assert_eq!(found.into_iter().collect::<Vec<u32>>(), [1, 2, 4]);
+    let mut script = Script::new([ON]).stop(At::Line("lift".to_owned(), 2));
+    script.walk(text, "");
+    assert_eq!(lines(&script)[1..], ["1:2"]);
 }
 
 #[test]

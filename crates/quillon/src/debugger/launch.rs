@@ -4,14 +4,14 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use quillon_core::SessionBuilder;
-use quillon_core::runtime::{Amount, Host, Interrupt, NotRead, Recorder, TooLarge};
+use quillon_core::runtime::{Amount, Host, NotRead, TooLarge};
 use quillon_core::source::SourceText;
 use serde_json::{Value, json};
 
 use super::line::Line;
 use crate::args::{Checked, Common};
 use crate::files;
-use crate::host::Terminal;
+use crate::host::Rehearsal;
 use crate::languages::Languages;
 use crate::output::Format;
 use crate::reach::Reach;
@@ -64,11 +64,7 @@ impl Launched {
     pub fn host(&self, line: &Line) -> Outside {
         Outside {
             line: line.clone(),
-            files: Terminal::silent(Reach::default().of_program(&self.source)),
-            given: Recorder {
-                input: self.input.clone(),
-                ..Recorder::default()
-            },
+            inside: Rehearsal::new(Reach::default().of_program(&self.source), &self.input),
         }
     }
 
@@ -83,8 +79,8 @@ impl Launched {
 /// The outside of a run.
 pub struct Outside {
     line: Line,
-    files: Terminal,
-    given: Recorder,
+    /// What it reads, and the programs that it loads.
+    inside: Rehearsal,
 }
 
 impl Host for Outside {
@@ -94,11 +90,7 @@ impl Host for Outside {
     }
 
     fn input(&mut self, amount: Amount, most: usize) -> Result<Option<String>, TooLarge> {
-        self.given.input(amount, most)
-    }
-
-    fn interrupt(&self) -> Option<Interrupt> {
-        None
+        self.inside.input(amount, most)
     }
 
     fn program(
@@ -107,6 +99,6 @@ impl Host for Outside {
         from: &SourceText,
         most: usize,
     ) -> Result<Arc<SourceText>, NotRead> {
-        self.files.program(path, from, most)
+        self.inside.program(path, from, most)
     }
 }
