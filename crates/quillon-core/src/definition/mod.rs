@@ -18,7 +18,7 @@ use std::sync::Arc;
 use crate::diagnostic::Outcome;
 use crate::source::{SourceText, Span};
 
-pub use arranging::arranged;
+pub use arranging::{arranged, column_of_begun_line};
 pub use cases::{CaseFile, read_cases};
 pub use model::*;
 pub use reading::with_includes;

@@ -1,13 +1,13 @@
 //! What could stand at a place: only what the grammar lets stand there.
 
-use std::collections::BTreeMap;
+use rustc_hash::FxHashMap;
 
 use super::{Looked, What};
 use crate::definition::{Form, Provided, TemplateKind};
 use crate::language::{Language, Possible, Reading};
 use crate::lexing::Token;
 use crate::operations::Operation;
-use crate::scoping::Home;
+use crate::scoping::{BindingId, Home};
 use crate::source::{SourceText, Span};
 
 /// Something that could stand at a place.
@@ -47,7 +47,9 @@ impl Looked {
     /// What could stand in place of the word at a place: that word's stretch, and the candidates, the
     /// likeliest first.
     pub fn candidates(&self, offset: u32) -> (Span, Vec<Candidate>) {
-        let span = self.begun_at(offset);
+        let Some(span) = self.begun_at(offset) else {
+            return (Span::default(), Vec::new());
+        };
         let text = self.source.text();
         let begun = &text[span.start as usize..offset as usize];
         let possible = self.possible_at(span.start);
@@ -93,27 +95,37 @@ impl Looked {
         Possible::default()
     }
 
-    /// The word that ends or goes on at a place, up to there; empty where none does.
-    fn begun_at(&self, offset: u32) -> Span {
-        let is_word = |c: char| c.is_alphanumeric() || c == '_';
-        let touches = |token: &Token| {
-            let text = self.source.slice(token.span);
-            token.span.start < offset && offset <= token.span.end && text.ends_with(is_word)
-        };
-        let found = self.tokens().find(touches);
-        Span {
-            start: found.map_or(offset, |token| token.span.start),
+    /// The word that ends or goes on at a place, up to there, empty where none does; nothing in a comment.
+    fn begun_at(&self, offset: u32) -> Option<Span> {
+        let here = Span {
+            start: offset,
             end: offset,
+        };
+        // What is behind the place is not read: it says nothing about the word.
+        let text = &self.source.text()[..offset as usize];
+        let before = SourceText::new(self.source.name(), text);
+        let Some(tokens) = self.language.all_tokens(&before).value else {
+            return Some(here);
+        };
+        let touches = |token: &&Token| !token.span.is_empty() && token.span.end == offset;
+        if let Some(ignored) = tokens.ignored.last().filter(touches) {
+            return before.slice(ignored.span).trim().is_empty().then_some(here);
         }
+        let is_word = |c: char| c.is_alphanumeric() || c == '_';
+        let touching = tokens.tokens.iter().rfind(touches);
+        let word = touching.filter(|token| before.slice(token.span).ends_with(is_word));
+        Some(word.map_or(here, |token| Span {
+            start: token.span.start,
+            end: offset,
+        }))
     }
 
     /// The names that are in sight at a place, the innermost first, and what the language has.
     fn names_in_sight(&self, offset: u32) -> Vec<Candidate> {
         let definition = self.language.definition();
-        let mut by_name: BTreeMap<&str, (u32, Candidate)> = BTreeMap::new();
+        let mut by_name: FxHashMap<&str, (u32, BindingId)> = FxHashMap::default();
         if let Some((tree, names)) = self.named() {
-            for mention in names.mentions(tree) {
-                let binding = names.binding(mention.binding);
+            for (binding, id) in names.bindings.iter().zip((0..).map(BindingId)) {
                 let Home::Node(home) = binding.home else {
                     continue;
                 };
@@ -123,16 +135,16 @@ impl Looked {
                 if !is_around || is_typed {
                     continue;
                 }
-                let about = self.name_candidate(mention.binding, &binding.name);
                 let known = by_name.get(&binding.name[..]);
                 if known.is_none_or(|(start, _)| *start < scope.start) {
-                    by_name.insert(&binding.name, (scope.start, about));
+                    by_name.insert(&binding.name, (scope.start, id));
                 }
             }
         }
-        let mut found: Vec<(u32, Candidate)> = by_name.into_values().collect();
-        found.sort_by_key(|(start, _)| std::cmp::Reverse(*start));
-        let own = found.into_iter().map(|(_, candidate)| candidate);
+        let mut found: Vec<(&str, (u32, BindingId))> = by_name.into_iter().collect();
+        found.sort_unstable_by_key(|(name, (start, _))| (std::cmp::Reverse(*start), *name));
+        let own = found.into_iter();
+        let own = own.map(|(name, (_, binding))| self.name_candidate(binding, name));
         let words = definition
             .provides
             .iter()
@@ -140,7 +152,7 @@ impl Looked {
         own.chain(words.map(built_in)).collect()
     }
 
-    fn name_candidate(&self, binding: crate::scoping::BindingId, name: &str) -> Candidate {
+    fn name_candidate(&self, binding: BindingId, name: &str) -> Candidate {
         let types = self.examined.types.as_ref();
         let of_binding = types.and_then(|types| types.of_binding(binding));
         let definition = self.language.definition();

@@ -93,6 +93,11 @@ impl Described {
         }
     }
 
+    /// The text.
+    pub(super) fn source(&self) -> &Arc<SourceText> {
+        &self.source
+    }
+
     /// The items, in the order of the text.
     pub fn items(&self) -> &[Item] {
         &self.items

@@ -18,6 +18,7 @@ mod cases;
 mod clauses;
 mod colours;
 mod completing;
+mod consulting;
 mod defining;
 mod depth;
 mod naming;
@@ -39,7 +40,7 @@ pub use naming::{Standing, What};
 pub use notation::{around_in_notation, colours_of_notation};
 pub use outline::Symbol;
 pub use rules::{Dialect, Looks, Rule, escaped, one_of, rules};
-pub use tidying::{Blanks, Indent, arranged};
+pub use tidying::{Blanks, Indent, arranged, begun};
 
 /// A program with all that the stages before a run have found in it.
 #[derive(Debug)]

@@ -52,6 +52,22 @@ pub fn arranged(source: &Arc<SourceText>) -> Result<Vec<Blanks>, String> {
     }
 }
 
+/// The blanks before the line of a place in a definition or a case file that has just been begun; nothing
+/// where they are a matter of what one means to write.
+pub fn begun(source: &Arc<SourceText>, offset: u32) -> Option<Blanks> {
+    let column = definition::column_of_begun_line(source, offset)?;
+    let line = source.line_span(source.line_of(offset));
+    Some((blanks_before(source, line), " ".repeat(column)))
+}
+
+/// The blanks that a line begins with.
+fn blanks_before(source: &SourceText, line: Span) -> Span {
+    let text = source.slice(line);
+    let count = text.len() - text.trim_start_matches([' ', '\t']).len();
+    let start = line.start as usize;
+    Span::new(start, start + count)
+}
+
 /// Why blanks cannot be put in order.
 fn unreadable(what: &str, source: &SourceText, error: &Diagnostic) -> String {
     let place = error.place.as_ref();
@@ -143,10 +159,7 @@ impl Looked {
             }
         }
         let text = self.source.slice(line);
-        let blanks = Span::new(
-            line.start as usize,
-            line.start as usize + (text.len() - text.trim_start_matches([' ', '\t']).len()),
-        );
+        let blanks = blanks_before(&self.source, line);
         let around = self.source.line_span(self.source.line_of(open.pop()?));
         let around = self.source.slice(around);
         let own = &around[..around.len() - around.trim_start().len()];

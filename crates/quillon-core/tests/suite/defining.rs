@@ -1,7 +1,7 @@
 //! What an editor asks of definitions and case files.
 
 use quillon_core::editing::{
-    Cased, Described, ItemKind, Role, around_in_notation, colours_of_notation,
+    Cased, Described, ItemKind, Role, around_in_notation, begun, colours_of_notation,
 };
 use quillon_core::source::{SourceText, Span};
 
@@ -238,4 +238,80 @@ fn stretches_of_a_definition_lie_in_each_other() {
         around_in_notation(&source, text.len() as u32).last(),
         around_in_notation(&source, 0).last()
     );
+}
+
+#[test]
+fn the_call_in_a_meaning_is_known_while_it_is_written() {
+    let call = |line: &str| {
+        let head = "language Own\ndefine joined(first, second) = first & second\n\
+                    form Get in Step\n  written  name:Name\n";
+        let text = format!("{head}  means    {}", line.replace('^', ""));
+        let source = SourceText::new("own.quillon", text.as_str());
+        let before = &line[..line.find('^').expect("a place")];
+        let offset = (head.len() + "  means    ".len() + before.len()) as u32;
+        Described::new(&source).call_at(offset).map(|call| {
+            format!(
+                "{}({}) {}",
+                call.function,
+                call.parameters.join(", "),
+                call.argument
+            )
+        })
+    };
+    let told = |text: &str| Some(text.to_owned());
+    assert_eq!(call("joined(^"), told("joined(first, second) 0"));
+    assert_eq!(
+        call("joined(\"a, (b\", ^name)"),
+        told("joined(first, second) 1"),
+        "signs in a quoted text are none"
+    );
+    assert_eq!(
+        call("integer.clamped(joined(name, [1, 2]), ^"),
+        told("integer.clamped(n, low, high) 1"),
+        "what is closed is not around the place"
+    );
+    assert_eq!(call("output(1, 2, 3, ^"), told("output(value) 0"));
+    assert_eq!(
+        call("joined([name, (^"),
+        told("joined(first, second) 0"),
+        "brackets without a name before them are part of the argument"
+    );
+    assert_eq!(call("joined(name, name) & ^"), None);
+    assert_eq!(call("other(^"), None);
+}
+
+#[test]
+fn a_line_that_is_begun_stands_where_it_goes_on() {
+    let column = |text: &str| {
+        let (before, after) = text.split_once('^').expect("a place");
+        let source = SourceText::new("own.quillon", format!("{before}{after}"));
+        begun(&source, before.len() as u32).map(|(_, blanks)| blanks.len())
+    };
+    let form = "form Get in Step\n  written  name:Name\n";
+    assert_eq!(column("form Get in Step\n^"), Some(2), "a clause");
+    assert_eq!(column(&format!("{form}^")), Some(2), "the next clause");
+    assert_eq!(
+        column(&format!("{form}  means    joined(name,\n^")),
+        Some(13),
+        "one step deeper than what the clause says"
+    );
+    assert_eq!(
+        column(&format!("{form}  means    joined(name,\n^)")),
+        Some(11),
+        "what closes a bracket stands as deep as the line that opens it"
+    );
+    assert_eq!(column("define few(n) = {\n^"), Some(2));
+    assert_eq!(column("define few(n) = {\n  match n {\n^"), Some(4));
+    assert_eq!(
+        column("cases for \"own.quillon\"\ncase a (title\n^"),
+        Some(2)
+    );
+    assert_eq!(
+        column(&format!("{form}  example\n    | first\n^")),
+        Some(4),
+        "the next line of a program"
+    );
+    assert_eq!(column(&format!("{form}\n^")), None, "all is open");
+    assert_eq!(column("^"), None);
+    assert_eq!(column("tokens\n  Name letter+\n^"), Some(2));
 }

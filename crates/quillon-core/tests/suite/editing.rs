@@ -433,6 +433,14 @@ fn names_are_offered_in_blocks_that_words_end() {
 }
 
 #[test]
+fn nothing_is_offered_in_a_comment() {
+    for program in ["say 1; ~ and le|", "~ |", "say 1 ~ one|\n; say 2"] {
+        let (looked, at) = look_at(&shifts(), program);
+        assert_eq!(looked.candidates(at).1, [], "{program}");
+    }
+}
+
+#[test]
 fn a_place_inside_the_end_of_a_line_is_a_place() {
     let (looked, at) = look_at(&ways(), "let level = 1;\r|\nlet = 3");
     assert!(looked.call_at(at).is_none());

@@ -77,10 +77,10 @@ impl Server {
             SelectionRangeRequest => [notation::selections, programs::selections],
             SemanticTokensFullRequest => [notation::colours, programs::colours],
             Completion => [definitions::completion, cases::completion, writing::completion],
-            SignatureHelpRequest => [writing::signature],
+            SignatureHelpRequest => [definitions::signature, writing::signature],
             CodeActionRequest => [writing::actions],
             CodeLensRequest => [lenses::lenses],
-            OnTypeFormatting => [formatting::line],
+            OnTypeFormatting => [formatting::line_of_notation, formatting::line],
             InlayHintRequest => [definitions::hints, writing::hints],
             ;
             Initialize => initialized,

@@ -6,7 +6,8 @@ use lsp_types::{
     DocumentSymbolResponse, FoldingRange, FoldingRangeParams, GotoDefinitionParams,
     GotoDefinitionResponse, Hover, HoverContents, HoverParams, InlayHint, InlayHintLabel,
     InlayHintParams, Location, MarkupContent, MarkupKind, PrepareRenameResponse, ReferenceParams,
-    RenameParams, SymbolKind, TextDocumentPositionParams, TextEdit, Uri, WorkspaceEdit,
+    RenameParams, SignatureHelp, SignatureHelpParams, SymbolKind, TextDocumentPositionParams,
+    TextEdit, Uri, WorkspaceEdit,
 };
 use quillon_core::editing::{Described, Item, ItemKind};
 use quillon_core::source::{SourceText, Span};
@@ -17,6 +18,7 @@ use super::cases;
 use super::programs::{named_symbol, range};
 use super::server::Server;
 use super::texts::{Sort, Text};
+use super::writing;
 
 /// A definition that is open, with what is in it.
 fn described<'s>(server: &'s Server, uri: &Uri) -> Option<(&'s Text, Described)> {
@@ -155,6 +157,11 @@ pub fn completed(text: &Text, (span, candidates): (Span, Vec<String>)) -> Comple
     };
     let items = candidates.into_iter().enumerate().map(item);
     CompletionResponse::Array(items.collect())
+}
+
+pub fn signature(server: &Server, params: &SignatureHelpParams) -> Option<SignatureHelp> {
+    let (_, described, offset) = at(server, &params.text_document_position_params)?;
+    Some(writing::consulted(described.call_at(offset)?))
 }
 
 /// Whether the name at a place can be exchanged; nothing if the text is no definition.

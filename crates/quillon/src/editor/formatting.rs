@@ -4,7 +4,7 @@ use lsp_types::{
     DocumentFormattingParams, DocumentOnTypeFormattingParams, DocumentRangeFormattingParams,
     FormattingOptions, TextEdit, Uri,
 };
-use quillon_core::editing::{Blanks, Indent, arranged};
+use quillon_core::editing::{Blanks, Indent, arranged, begun};
 use quillon_core::source::Span;
 
 use super::answers::Refusal;
@@ -69,6 +69,34 @@ pub fn stretch(server: &mut Server, params: &DocumentRangeFormattingParams) -> E
     })
 }
 
+/// The line of a definition or a case file that is being written.
+pub fn line_of_notation(
+    server: &mut Server,
+    params: &DocumentOnTypeFormattingParams,
+) -> Option<Vec<TextEdit>> {
+    let place = &params.text_document_position;
+    let uri = &place.text_document.uri;
+    if server.texts.get(uri)?.sort == Sort::Program {
+        return None;
+    }
+    let source = server.source(uri)?;
+    let text = server.texts.get(uri)?;
+    let changed = if params.ch == FIRST_TRIGGER {
+        begun(&source, text.lines.offset(&text.content, place.position))
+    } else {
+        let all = arranged(&source).unwrap_or_default();
+        change_of_line(text, all, place.position.line)
+    };
+    let changed = changed.filter(|(span, blanks)| source.slice(*span) != blanks);
+    Some(edits(text, changed.into_iter().collect()))
+}
+
+/// The change of the blanks that a line begins with.
+fn change_of_line(text: &Text, all: Vec<Blanks>, line: u32) -> Option<Blanks> {
+    all.into_iter()
+        .find(|(span, _)| text.lines.position(&text.content, span.end).line == line)
+}
+
 /// The line that is being written: as the program has it if it is right, and otherwise as the brackets
 /// before it say.
 pub fn line(server: &mut Server, params: &DocumentOnTypeFormattingParams) -> Option<Vec<TextEdit>> {
@@ -78,10 +106,7 @@ pub fn line(server: &mut Server, params: &DocumentOnTypeFormattingParams) -> Opt
     let is_begun = params.ch == FIRST_TRIGGER;
     let whole = (!is_begun).then(|| at.looked.tidied(&indent).ok());
     let changed = match whole.flatten() {
-        Some(blanks) => blanks.into_iter().find(|(span, _)| {
-            let line = at.text.lines.position(&at.text.content, span.end).line;
-            line == place.position.line
-        }),
+        Some(blanks) => change_of_line(at.text, blanks, place.position.line),
         None => at.looked.begun_line(at.offset, &indent),
     };
     let changed = changed.filter(|(span, blanks)| at.looked.source().slice(*span) != blanks);

@@ -11,7 +11,7 @@ use lsp_types::{
     WorkspaceEdit,
 };
 use quillon_core::diagnostic::Diagnostic;
-use quillon_core::editing::{Filling, What, snippet};
+use quillon_core::editing::{Call, Filling, What, snippet};
 use quillon_core::source::Span;
 
 use super::answers::Refusal;
@@ -94,26 +94,29 @@ pub fn completion(server: &mut Server, params: &CompletionParams) -> Option<Comp
 
 pub fn signature(server: &mut Server, params: &SignatureHelpParams) -> Option<SignatureHelp> {
     let found = at(server, &params.text_document_position_params);
-    found.and_then(|at| {
-        let call = at.looked.call_at(at.offset)?;
-        let parameters = call.parameters.iter().map(|name| ParameterInformation {
-            label: ParameterLabel::Simple(name.clone()),
-            documentation: None,
-        });
-        let label = format!("{}({})", call.function, call.parameters.join(", "));
-        Some(SignatureHelp {
-            signatures: vec![SignatureInformation {
-                label,
-                documentation: Some(call.help)
-                    .filter(|help| !help.is_empty())
-                    .map(Documentation::String),
-                parameters: Some(parameters.collect()),
-                active_parameter: None,
-            }],
-            active_signature: Some(0),
-            active_parameter: Some(call.argument),
-        })
-    })
+    found.and_then(|at| Some(consulted(at.looked.call_at(at.offset)?)))
+}
+
+/// A call that is being written, as editors show it.
+pub fn consulted(call: Call) -> SignatureHelp {
+    let label = format!("{}({})", call.function, call.parameters.join(", "));
+    let parameters = call.parameters.into_iter();
+    let parameters = parameters.map(|name| ParameterInformation {
+        label: ParameterLabel::Simple(name),
+        documentation: None,
+    });
+    SignatureHelp {
+        signatures: vec![SignatureInformation {
+            label,
+            documentation: Some(call.help)
+                .filter(|help| !help.is_empty())
+                .map(Documentation::String),
+            parameters: Some(parameters.collect()),
+            active_parameter: None,
+        }],
+        active_signature: Some(0),
+        active_parameter: Some(call.argument),
+    }
 }
 
 pub fn actions(server: &mut Server, params: &CodeActionParams) -> Option<Vec<CodeActionOrCommand>> {

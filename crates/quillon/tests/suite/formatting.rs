@@ -161,3 +161,47 @@ fn definitions_and_case_files_are_put_in_order() {
     );
     client.end();
 }
+
+#[test]
+fn lines_of_a_definition_are_set_in_as_they_are_typed() {
+    let folder = Folder::with_demo();
+    let mut client = client(folder.path());
+    let path = folder.path().canonicalize().unwrap().join("sill.quillon");
+    let uri = format!("file://{}", path.display());
+    let head = "form Gate\n  written  name:Name\n";
+    let typed = |client: &mut Client, text: &str, at: (u32, u32), sign: &str| {
+        client.open(&uri, text);
+        let mut params = options(&uri);
+        params["position"] = json!({ "line": at.0, "character": at.1 });
+        params["ch"] = json!(sign);
+        let edits = client.ask("textDocument/onTypeFormatting", params);
+        changed(text, &edits)
+    };
+    assert_eq!(
+        typed(&mut client, "form Gate\n", (1, 0), "\n"),
+        "form Gate\n  "
+    );
+    assert_eq!(
+        typed(
+            &mut client,
+            &format!("{head}  means    output(\n"),
+            (3, 0),
+            "\n"
+        ),
+        format!("{head}  means    output(\n{}", " ".repeat(13))
+    );
+    assert_eq!(
+        typed(
+            &mut client,
+            &format!("{head}  means    output(\n    1\n    )\n"),
+            (4, 5),
+            ")"
+        ),
+        format!("{head}  means    output(\n    1\n{})\n", " ".repeat(11)),
+        "the line that is typed, and no other"
+    );
+    let help = client.at("textDocument/signatureHelp", &uri, (3, 5));
+    assert_eq!(help["signatures"][0]["label"], "output(value)");
+    assert_eq!(help["activeParameter"], 0);
+    client.end();
+}

@@ -4,7 +4,7 @@ use super::cells::Column;
 use super::rows::{Place, Row};
 
 /// How far the clauses of an item are set in, and one step.
-const STEP: usize = 2;
+pub(super) const STEP: usize = 2;
 
 /// Lines whose widths differ by more do not share a column.
 const WIDEST_DIFFERENCE: usize = 30;

@@ -3,7 +3,9 @@
 //! lines; what goes on stands as deep as its brackets. Only blanks and empty lines change.
 //!
 //! `rows` finds what each line is, `cells` where its columns begin, `columns` sets them under each other.
+//! `begun` tells the column of a line that is being typed.
 
+mod begun;
 mod cells;
 mod columns;
 mod rows;
@@ -13,6 +15,8 @@ use std::sync::Arc;
 use super::reading::{Mode, Word, first_word, items, lex, split_bars};
 use crate::diagnostic::Diagnostic;
 use crate::source::{SourceText, Span};
+
+pub use begun::column_of_begun_line;
 
 /// A definition or a case file with its columns in order.
 ///

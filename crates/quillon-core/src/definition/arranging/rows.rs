@@ -265,10 +265,10 @@ impl Depths {
     }
 }
 
-fn is_opening(lexeme: &Lexeme) -> bool {
+pub(super) fn is_opening(lexeme: &Lexeme) -> bool {
     matches!(lexeme.word, Word::Sign("(" | "{" | "["))
 }
 
-fn is_closing(lexeme: &Lexeme) -> bool {
+pub(super) fn is_closing(lexeme: &Lexeme) -> bool {
     matches!(lexeme.word, Word::Sign(")" | "}" | "]"))
 }
