@@ -5,9 +5,12 @@
 //! again by how many instructions lie before it, and a walk backwards is another run up to there. What comes
 //! from outside is recorded the first time; what went out then does not go out again.
 //!
-//! `stops` says where a run is to be stopped, `walking` how far it goes on, `searching` finds moments that lie
+//! `stops` says where a run is to be stopped, `forms` where forms begin, `changes` what has another value,
+//! `walking` how far it goes on, `searching` finds moments that lie
 //! back, `seen` tells what there is to see, `lives` where variables hold something, `recorded` is the outside.
 
+mod changes;
+mod forms;
 mod lives;
 mod recorded;
 mod searching;
@@ -25,12 +28,12 @@ use crate::bytecode::{self, Names};
 use crate::diagnostic::{Diagnostic, Outcome};
 use crate::language::Reading;
 use crate::runtime::Host;
-use crate::scoping::Around;
+use crate::scoping;
 use crate::session::SessionBuilder;
 use crate::source::SourceText;
 use crate::values::Held;
 
-pub use seen::{Called, Stopped, Variable};
+pub use seen::{Around, Called, Stopped, Variable};
 pub use stops::{At, Faults, StopAt, Stops};
 
 use recorded::Record;
@@ -126,7 +129,7 @@ pub fn lines(
     let (prepared, _) = builder.basis();
     let compiled = builder
         .language()
-        .compiled(source, Around::Nothing, reading);
+        .compiled(source, scoping::Around::Nothing, reading);
     let mut found = FxHashSet::default();
     // As it is led: a variable that always holds the same does something, too.
     if let Some(compiled) = compiled.value
@@ -150,7 +153,7 @@ pub fn walk(
     let mut goal = Goal::begin();
     loop {
         record.rewind();
-        let mut walker = Walker::new(&builder, reading, guide, goal);
+        let mut walker = Walker::new(&builder, reading, guide, goal, record.shown());
         let outcome = match builder.clone().start(record.host(host)) {
             Ok(mut session) => session.lead(source, reading, walker.until(), &mut walker),
             Err(problems) => {

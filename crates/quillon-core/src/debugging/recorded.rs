@@ -1,6 +1,8 @@
 //! What a run has from outside, and what goes out: recorded the first time, and the same again when the run is
 //! run again.
 
+use std::cell::Cell;
+use std::rc::Rc;
 use std::sync::Arc;
 
 use crate::definition::Literal;
@@ -28,14 +30,19 @@ pub(super) struct Record {
     had: usize,
     /// The bytes that have gone out in all, and in this run.
     printed: usize,
-    shown: usize,
+    shown: Rc<Cell<usize>>,
 }
 
 impl Record {
     /// From the beginning again.
     pub fn rewind(&mut self) {
         self.had = 0;
-        self.shown = 0;
+        self.shown.set(0);
+    }
+
+    /// How many bytes have gone out in this run, as long as it goes on.
+    pub fn shown(&self) -> Rc<Cell<usize>> {
+        Rc::clone(&self.shown)
     }
 
     /// A host with what is recorded before it.
@@ -76,8 +83,10 @@ macro_rules! once {
 
 impl Host for Recorded<'_> {
     fn output(&mut self, text: &str) {
-        let known = self.record.printed.saturating_sub(self.record.shown);
-        self.record.shown += text.len();
+        let before = self.record.shown.get();
+        let known = self.record.printed.saturating_sub(before);
+        let shown = before + text.len();
+        self.record.shown.set(shown);
         // What is said on the way to where the run has been is said already.
         if let Some(new) = text
             .get(known.min(text.len())..)
@@ -85,7 +94,7 @@ impl Host for Recorded<'_> {
         {
             self.host.output(new);
         }
-        self.record.printed = self.record.printed.max(self.record.shown);
+        self.record.printed = self.record.printed.max(shown);
     }
 
     fn keeps_output(&self) -> bool {

@@ -13,6 +13,7 @@ use crate::machine::{Call, View};
 use crate::scoping::{Binding, Kept};
 use crate::session::{SessionBuilder, evaluated};
 use crate::source::{SourceText, Span};
+use crate::tree::Tree;
 use crate::values::{Held, Value};
 
 /// A call under way.
@@ -41,9 +42,20 @@ pub struct Variable {
     pub is_captured: bool,
 }
 
-/// What is known of the variables of the programs that are run.
+/// A form that is under way.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Around {
+    /// The name of the form.
+    pub form: String,
+    /// What it was read from.
+    pub span: Span,
+}
+
+/// What is known of the programs that are run.
 #[derive(Debug, Default)]
 pub(super) struct Known {
+    /// Their trees.
+    pub trees: Vec<(Arc<SourceText>, Tree)>,
     /// The names that programs bind, by what they are called.
     bound: FxHashMap<String, Kept>,
     pub lives: Lives,
@@ -64,6 +76,13 @@ impl Known {
         }));
     }
 
+    /// The tree of a text.
+    pub fn tree(&self, source: &Arc<SourceText>) -> Option<&Tree> {
+        let mut trees = self.trees.iter();
+        let found = trees.find(|(of, _)| Arc::ptr_eq(of, source));
+        found.map(|(_, tree)| tree)
+    }
+
     /// The register of a variable of a call that may hold something now.
     fn register(&self, call: &Call<'_>, name: &str) -> Option<u16> {
         let found = self.lives.register(call.function, call.at, name);
@@ -79,6 +98,7 @@ pub struct Stopped<'s, 'v, 'm> {
     pub(super) builder: &'s SessionBuilder,
     pub(super) known: &'s Known,
     pub(super) reason: Reason,
+    pub(super) printed: usize,
 }
 
 impl Stopped<'_, '_, '_> {
@@ -90,6 +110,43 @@ impl Stopped<'_, '_, '_> {
     /// The moment: how many instructions have been carried out before.
     pub fn moment(&self) -> u64 {
         self.view.now()
+    }
+
+    /// How many bytes have been printed before.
+    pub fn printed(&self) -> usize {
+        self.printed
+    }
+
+    /// The forms under way in a call, the outermost first; none in what is ready-made.
+    pub fn around(&self, call: usize) -> Vec<Around> {
+        let calls = self.view.calls();
+        let Some(call) = calls.get(call) else {
+            return Vec::new();
+        };
+        let tree = self.known.tree(&call.function.source);
+        tree.map_or_else(Vec::new, |tree| self.forms_around(tree, span(call)))
+    }
+
+    /// The forms of a tree that a stretch lies in.
+    fn forms_around(&self, tree: &Tree, span: Span) -> Vec<Around> {
+        let forms = &self.builder.language().definition().forms;
+        let mut found = Vec::new();
+        let mut next = Some(tree.root());
+        while let Some(node) = next {
+            if let Some(form) = tree.form(node) {
+                found.push(Around {
+                    form: forms[form].name.text.clone(),
+                    span: tree.node(node).span,
+                });
+            }
+            let fields = 0..tree.field_count(node);
+            let mut inner = fields.flat_map(|field| tree.children(node, field)).copied();
+            next = inner.find(|inner| {
+                let around = tree.node(*inner).span;
+                around.start <= span.start && span.end <= around.end
+            });
+        }
+        found
     }
 
     /// The calls under way, the innermost first.

@@ -14,6 +14,10 @@ pub enum At {
     Place(String, u32, u32),
     /// A call of a function, by its name.
     Function(String),
+    /// Where something begins that is read as a form, by its name.
+    Form(String),
+    /// Where a variable of the innermost call, or a cell of the state, has been given another value.
+    Change(String),
 }
 
 /// A stop.
@@ -88,7 +92,8 @@ pub(super) fn lines_within(function: &Function, found: &mut FxHashSet<u32>) {
     }
 }
 
-/// The instructions of a function that a stop is at; `known` are all lines that do something in its text.
+/// The instructions of a function that a stop at a line or a function is at; `known` are
+/// all lines that do something in its text.
 pub(super) fn instructions(function: &Function, at: &At, known: &FxHashSet<u32>) -> Vec<usize> {
     if function.ready_made {
         return Vec::new();
@@ -100,23 +105,28 @@ pub(super) fn instructions(function: &Function, at: &At, known: &FxHashSet<u32>)
             let here = lines.filter(|(line, _)| Some(line) == next);
             here.map(|(_, at)| at).collect()
         }
-        At::Place(name, line, column) if function.source.name() == name => {
-            let Some(offset) = function.source.offset_at(*line, *column) else {
-                return Vec::new();
-            };
-            at_offset(function, offset)
-        }
         At::Function(name) if function.name.as_deref() == Some(name) => vec![0],
-        At::Line(..) | At::Place(..) | At::Function(_) => Vec::new(),
+        // Those are found in a program as a whole.
+        At::Line(..) | At::Place(..) | At::Function(_) | At::Form(_) | At::Change(_) => Vec::new(),
     }
 }
 
-/// The first instruction of the smallest stretch around a place; what begins there comes first.
-fn at_offset(function: &Function, offset: u32) -> Vec<usize> {
-    let spans = function.starts().filter_map(|at| {
+/// How well a stretch stands for a place: what begins there comes first, then what is smallest.
+pub(super) type Nearness = (bool, u32);
+
+/// The first instruction of the stretch of a function that stands best for a place.
+pub(super) fn nearest(function: &Function, at: &At) -> Option<(Nearness, usize)> {
+    let At::Place(name, line, column) = at else {
+        return None;
+    };
+    if function.ready_made || function.source.name() != name {
+        return None;
+    }
+    let offset = function.source.offset_at(*line, *column)?;
+    let near = function.starts().filter_map(|at| {
         let span = function.site(at)?.whole.span;
-        (span.start <= offset && offset < span.end).then_some((span, at))
+        let is_around = span.start <= offset && offset < span.end;
+        is_around.then_some(((span.start != offset, span.end - span.start), at))
     });
-    let best = spans.min_by_key(|(span, at)| (span.start != offset, span.end - span.start, *at));
-    best.into_iter().map(|(_, at)| at).collect()
+    near.min()
 }

@@ -1,13 +1,17 @@
 //! How far a run goes on, and where it has been.
 
+use std::cell::Cell;
 use std::rc::Rc;
+use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::changes::Changes;
+use super::forms::Beginnings;
 use super::searching::{Came, Search, Wanted};
 use super::seen::{self, Known, Stopped};
 use super::spot::{Spot, until};
-use super::stops::{self, StopAt, Stops};
+use super::stops::{self, At, Nearness, StopAt, Stops};
 use super::{Guide, Order, Pace, Reason};
 use crate::bytecode::Function;
 use crate::diagnostic::{Diagnostic, Diagnostics, Outcome};
@@ -49,8 +53,11 @@ pub(super) struct Walker<'g> {
     /// The stops that are marked, and by the function and the instruction which of them are there.
     marked: Vec<StopAt>,
     at: FxHashMap<(*const Function, usize), Vec<usize>>,
+    changes: Changes,
     /// How often each stop has been come to.
     times: Vec<u64>,
+    /// How many bytes have gone out.
+    shown: Rc<Cell<usize>>,
 }
 
 impl<'g> Walker<'g> {
@@ -59,8 +66,11 @@ impl<'g> Walker<'g> {
         reading: Reading<'g>,
         guide: &'g mut dyn Guide,
         goal: Goal,
+        shown: Rc<Cell<usize>>,
     ) -> Walker<'g> {
+        let definition = builder.language().definition();
         Walker {
+            changes: Changes::of(&guide.stops().all, definition),
             builder,
             reading,
             guide,
@@ -72,6 +82,7 @@ impl<'g> Walker<'g> {
             marked: Vec::new(),
             at: FxHashMap::default(),
             times: Vec::new(),
+            shown,
         }
     }
 
@@ -80,6 +91,8 @@ impl<'g> Walker<'g> {
         match &self.goal {
             Goal::Moment(moment, _) => until(*moment),
             Goal::Forwards(..) => until(0),
+            // What the first instruction changes is seen against what was before it.
+            Goal::Search(_) if !self.changes.is_empty() => until(0),
             Goal::Search(search) => search.begin(),
         }
     }
@@ -148,21 +161,52 @@ impl<'g> Walker<'g> {
             });
         }
         self.at.clear();
-        self.times = vec![0; stops.len()];
-        self.marked = stops;
+        self.begin_marks(stops);
         for program in &self.programs.clone() {
             self.mark_in(program);
         }
+    }
+
+    /// Takes other stops, none of which has been come to.
+    fn begin_marks(&mut self, stops: Vec<StopAt>) {
+        self.times = vec![0; stops.len()];
+        self.changes = Changes::of(&stops, self.builder.language().definition());
+        self.marked = stops;
     }
 
     fn mark_in(&mut self, program: &Rc<Loaded>) {
         let mut lines = FxHashSet::default();
         stops::lines_within(&program.function, &mut lines);
         let (marked, at) = (&self.marked, &mut self.at);
+        let tree = self.known.tree(&program.function.source);
+        let definition = self.builder.language().definition();
+        let mut nearest: Vec<Option<Nearness>> = vec![None; marked.len()];
+        each(program, &mut |loaded| {
+            for (best, stop) in nearest.iter_mut().zip(marked) {
+                let near = stops::nearest(&loaded.function, &stop.at);
+                let near = near.map(|(near, _)| near);
+                *best = [*best, near].into_iter().flatten().min();
+            }
+        });
+        let mut forms: Vec<Option<Beginnings>> = marked
+            .iter()
+            .map(|stop| match (&stop.at, tree) {
+                (At::Form(name), Some(tree)) => Some(Beginnings::of(definition, tree, name)),
+                _ => None,
+            })
+            .collect();
         each(program, &mut |loaded| {
             let function = &*loaded.function;
             for (number, stop) in marked.iter().enumerate() {
-                for place in stops::instructions(function, &stop.at, &lines) {
+                let mut places = stops::instructions(function, &stop.at, &lines);
+                if let Some(form) = forms[number].as_mut().filter(|_| !function.ready_made) {
+                    places.extend(form.within(function));
+                }
+                // Where a function is made around a place, that is not it.
+                let near = stops::nearest(function, &stop.at);
+                let near = near.filter(|(near, _)| Some(*near) == nearest[number]);
+                places.extend(near.map(|(_, at)| at));
+                for place in places {
                     loaded.mark(place, true);
                     at.entry((std::ptr::from_ref(function), place))
                         .or_default()
@@ -173,10 +217,16 @@ impl<'g> Walker<'g> {
     }
 
     /// The stop that the run has come to, or what is wrong with the condition of one.
-    fn stop_at(&mut self, view: &View<'_, '_>) -> Option<Reason> {
+    fn stop_at(&mut self, view: &View<'_, '_>, why: Why<'_>) -> Option<Reason> {
         let call = view.innermost();
         let key = (Rc::as_ptr(call.function), call.at);
-        for number in self.at.get(&key).cloned().unwrap_or_default() {
+        let mut here = match why {
+            Why::Marked => self.at.get(&key).cloned().unwrap_or_default(),
+            Why::Far => Vec::new(),
+            Why::Fails(..) => return fault(why, self.guide.stops()),
+        };
+        here.extend(self.changes.seen(view, &self.known));
+        for number in here {
             let stop = self.marked[number].clone();
             if let Some(condition) = &stop.condition {
                 match self.evaluate(view, condition).map(|value| value.as_truth()) {
@@ -244,18 +294,20 @@ impl<'g> Walker<'g> {
             builder: self.builder,
             known: &self.known,
             reason,
+            printed: self.shown.get(),
         });
         match order {
             Order::On => {
-                self.mark();
-                Some(match &self.goal {
+                self.begin(view);
+                let until = match &self.goal {
                     Goal::Forwards(pace, from) => from.until(*pace, now),
                     Goal::Moment(..) | Goal::Search(_) => Until::END,
-                })
+                };
+                Some(self.nearer(until, now))
             }
             Order::Forwards(pace) => {
-                self.mark();
-                let until = spot.until(pace, now);
+                self.begin(view);
+                let until = self.nearer(spot.until(pace, now), now);
                 self.goal = Goal::Forwards(pace, spot);
                 Some(until)
             }
@@ -283,6 +335,18 @@ impl<'g> Walker<'g> {
         }
     }
 
+    /// Goes on with the stops that there are now.
+    fn begin(&mut self, view: &View<'_, '_>) {
+        self.mark();
+        // What has the value that it has here has not changed here.
+        self.changes.seen(view, &self.known);
+    }
+
+    /// How far a run goes where every instruction may change what is looked after.
+    fn nearer(&self, until: Until, now: u64) -> Until {
+        nearer(!self.changes.is_empty(), until, now)
+    }
+
     fn again(&mut self, goal: Goal) -> Option<Until> {
         self.next = Some(goal);
         None
@@ -291,11 +355,8 @@ impl<'g> Walker<'g> {
     /// Takes note of where a search has come; how far it goes on.
     fn search(&mut self, view: &View<'_, '_>, why: Why<'_>) -> Option<Until> {
         let now = view.now();
-        let stop = match why {
-            Why::Marked => self.stop_at(view),
-            Why::Far | Why::Fails(..) => None,
-        };
-        let stop = stop.or_else(|| fault(why, self.guide.stops()));
+        let stop = self.stop_at(view, why);
+        let is_near = !self.changes.is_empty();
         let Goal::Search(search) = &mut self.goal else {
             return Some(Until::END);
         };
@@ -304,7 +365,18 @@ impl<'g> Walker<'g> {
             let goal = after(search.clone());
             return self.again(goal);
         }
-        Some(search.until(now + 1))
+        Some(nearer(is_near, search.until(now + 1), now))
+    }
+}
+
+fn nearer(is_near: bool, until: Until, now: u64) -> Until {
+    if !is_near {
+        return until;
+    }
+    Until {
+        instruction: now + 1,
+        deepest: usize::MAX,
+        ..until
     }
 }
 
@@ -348,8 +420,8 @@ fn fault(why: Why<'_>, stops: &Stops) -> Option<Reason> {
 impl Leader for Walker<'_> {
     fn ready(&mut self, program: &Rc<Loaded>) {
         if self.programs.is_empty() {
-            self.marked = self.guide.stops().all.clone();
-            self.times = vec![0; self.marked.len()];
+            let stops = self.guide.stops().all.clone();
+            self.begin_marks(stops);
         }
         let language = self.builder.language();
         let source = &program.function.source;
@@ -359,10 +431,11 @@ impl Leader for Walker<'_> {
         } else {
             Reading::Program
         };
-        let tree = language.tree(source, reading).value;
-        let names = tree.and_then(|tree| language.names(&tree, Around::Nothing).value);
-        if let Some(names) = names {
-            self.known.learn(&names.bindings);
+        if let Some(tree) = language.tree(source, reading).value {
+            if let Some(names) = language.names(&tree, Around::Nothing).value {
+                self.known.learn(&names.bindings);
+            }
+            self.known.trees.push((Arc::clone(source), tree));
         }
         each(program, &mut |loaded| {
             self.known.lives.learn(&loaded.function);
@@ -389,18 +462,13 @@ impl Leader for Walker<'_> {
                 };
                 // How often stops have been come to counts on the way, too.
                 if matches!(why, Why::Marked) && self.marked.iter().any(|stop| stop.skips > 0) {
-                    self.stop_at(view);
+                    self.stop_at(view, why);
                 }
                 Some(until)
             }
             Goal::Forwards(pace, from) => {
                 let (pace, from) = (*pace, from.clone());
-                let stop = match why {
-                    Why::Marked => self.stop_at(view),
-                    Why::Far => None,
-                    Why::Fails(..) => fault(why, self.guide.stops()),
-                };
-                if let Some(reason) = stop {
+                if let Some(reason) = self.stop_at(view, why) {
                     return self.ask(view, reason);
                 }
                 let spot = Spot::of(view);
@@ -412,7 +480,7 @@ impl Leader for Walker<'_> {
                 if self.guide.is_asked_for() {
                     return self.ask(view, Reason::Asked);
                 }
-                Some(from.until(pace, now))
+                Some(self.nearer(from.until(pace, now), now))
             }
             Goal::Search(_) => self.search(view, why),
         }

@@ -68,5 +68,6 @@ mod type_clauses;
 mod types;
 mod types_of_names;
 mod verifier;
+mod walk_stops;
 mod walks;
 mod wording;

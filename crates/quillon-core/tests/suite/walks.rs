@@ -64,10 +64,10 @@ state
 }
 
 /// Does what is written down, and notes what it sees.
-struct Script {
-    stops: Stops,
+pub struct Script {
+    pub stops: Stops,
     orders: Vec<Order>,
-    seen: Vec<String>,
+    pub seen: Vec<String>,
     looks: fn(&mut Stopped<'_, '_, '_>) -> String,
 }
 
@@ -88,7 +88,7 @@ fn place(at: &mut Stopped<'_, '_, '_>) -> String {
 }
 
 impl Script {
-    fn new(orders: impl IntoIterator<Item = Order>) -> Script {
+    pub fn new(orders: impl IntoIterator<Item = Order>) -> Script {
         let mut orders: Vec<Order> = orders.into_iter().collect();
         orders.reverse();
         Script {
@@ -99,17 +99,17 @@ impl Script {
         }
     }
 
-    fn stop(mut self, at: At) -> Script {
+    pub fn stop(mut self, at: At) -> Script {
         self.stops.all.push(StopAt::new(at));
         self
     }
 
-    fn looking(self, looks: fn(&mut Stopped<'_, '_, '_>) -> String) -> Script {
+    pub fn looking(self, looks: fn(&mut Stopped<'_, '_, '_>) -> String) -> Script {
         Script { looks, ..self }
     }
 
     /// Walks through a program; what was seen, and what it printed.
-    fn walk(&mut self, text: &str, input: &str) -> String {
+    pub fn walk(&mut self, text: &str, input: &str) -> String {
         let language = lifts();
         let source = SourceText::new("lift", text);
         let mut host = Recorder {
@@ -162,10 +162,10 @@ impl Guide for Script {
 
 const LINE: Order = Order::Forwards(Pace::Line);
 const INTO: Order = Order::Forwards(Pace::IntoLine);
-const ON: Order = Order::Forwards(Pace::Stop);
+pub const ON: Order = Order::Forwards(Pace::Stop);
 const BACK: Order = Order::Backwards(Pace::Line);
 
-const PROGRAM: &str = "let a = 1;
+pub const PROGRAM: &str = "let a = 1;
 way raised(n) {
   let more = n + 1;
   more + a
@@ -176,7 +176,7 @@ a := 5;
 say raised(b)";
 
 /// The numbers of the lines seen.
-fn lines(script: &Script) -> Vec<&str> {
+pub fn lines(script: &Script) -> Vec<&str> {
     let lines = script.seen.iter();
     lines
         .map(|one| one.split(' ').next().unwrap_or_default())
@@ -235,7 +235,7 @@ fn a_walk_back_finds_every_line_again() {
 }
 
 /// The variables of the innermost call.
-fn variables(at: &mut Stopped<'_, '_, '_>) -> String {
+pub fn variables(at: &mut Stopped<'_, '_, '_>) -> String {
     let own = at.variables(0).into_iter().chain(at.state());
     let shown: Vec<String> = own
         .map(|one| {
