@@ -112,7 +112,6 @@ sed -e 's/gives 6$/gives 7/' -e 's/means    left \* right/means    left + right/
   "$work/towpath/towpath.quillon" >"$work/towpath/other.quillon.txt"
 shot demo 'quillon demo'
 shot check 'quillon check'
-shot grammar 'quillon grammar | head -40'
 drawn diagrams
 shot tokens 'quillon tokens --text "let level be 2.5 ~ metres" --all; quillon tokens programs/tolls.tow | head -30'
 shot tree 'quillon tree --as line --text "let toll be 4 * (2 + tons)"; quillon tree --text "let toll be 4 * (2 + tons)"; quillon tree --text "when level > 3 { stop }"'
@@ -128,6 +127,7 @@ shot scopes 'quillon scopes programs/filling.tow; quillon scopes --as table --te
 shot run 'quillon run programs/tolls.tow programs/filling.tow programs/flight.tow'
 shot errors 'quillon run wrong.tow; quillon run unbound.tow; quillon run fails.tow'
 shot trace 'quillon trace programs/filling.tow --fold 6 --to 60'
+shot walk 'quillon walk programs/flight.tow' 'ncall shown_lock\nwlength(through)\nggggggg'
 shot code 'quillon code --lines --text "way toll(tons) { when tons > 20 { answer tons * 3 } answer tons } say toll(24) + toll(12)"'
 shot profile 'quillon --color always profile busy.tow </dev/null | head -41'
 shot explain 'quillon explain programs/flight.tow:15:39; quillon scopes --as table programs/filling.tow | head -24'

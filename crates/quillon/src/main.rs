@@ -28,6 +28,7 @@ mod render;
 mod repl;
 mod state;
 mod stop;
+mod walk;
 mod watching;
 
 fn main() -> ExitCode {

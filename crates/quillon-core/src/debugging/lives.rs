@@ -35,6 +35,10 @@ impl Life {
     /// Whether it may hold something before an instruction that these loops are around.
     fn is_at(&self, at: usize, around: &[Loop]) -> bool {
         let is_set_in = |(from, to): &Loop| {
+            // Where a loop goes on behind its end, it is another one each time.
+            if *from < self.start || self.end <= *to {
+                return false;
+            }
             let next = self.sets.partition_point(|set| set < from);
             self.sets.get(next).is_some_and(|set| set <= to)
         };

@@ -2,7 +2,7 @@
 
 use std::rc::Rc;
 
-use super::{Copier, Heap, Key, Look, Value, described_as, equal, seen, seen_written};
+use super::{Copier, Heap, Key, Look, Value, beginning, described_as, equal, seen, seen_written};
 use crate::definition::Literal;
 use crate::definition::template::ValueKind;
 
@@ -141,6 +141,15 @@ impl Held {
         })
     }
 
+    /// How many items a list has, or how many entries a map; nothing for anything else.
+    pub fn count(&self) -> Option<usize> {
+        match &self.0 {
+            Content::Bound(_, Value::List(list)) => Some(list.len()),
+            Content::Bound(_, Value::Map(map)) => Some(map.len()),
+            Content::Bound(..) | Content::Free(_) | Content::Foreign => None,
+        }
+    }
+
     /// The items of a list, in order; nothing for anything else.
     pub fn items(&self) -> Option<Vec<Held>> {
         match &self.0 {
@@ -241,6 +250,11 @@ impl Held {
     /// and maps.
     pub fn written(&self) -> String {
         self.with(|value| seen_written(value, &self.look()))
+    }
+
+    /// The same, the beginning where it takes more bytes.
+    pub fn written_within(&self, most: usize) -> String {
+        self.with(|value| beginning(value, &self.look(), most))
     }
 
     /// As the notation of definitions and cases writes it.

@@ -21,6 +21,7 @@ mod show;
 mod text;
 mod value;
 
+pub use crate::definition::template::ValueKind;
 pub use arguments::Arguments;
 pub use callable::Function;
 pub(crate) use copier::Copier;
@@ -38,7 +39,8 @@ pub(crate) use numeric::{compare, compare_numbers, exact_integer};
 pub(crate) use pool::{Pool, Ref};
 pub(crate) use rows::{CellRow, Rows, ValueRow};
 pub(crate) use show::{
-    described, described_as, described_key, seen, seen_written, shown, told, told_written, written,
+    beginning, described, described_as, described_key, seen, seen_written, shown, told,
+    told_written, written,
 };
 pub(crate) use text::{Text, join, join_integer};
 pub(crate) use value::Value;

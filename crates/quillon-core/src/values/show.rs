@@ -76,7 +76,7 @@ pub(crate) fn told_written(value: &Value) -> String {
 }
 
 /// As much of a value with this look, as one would write it, as fits into so many bytes.
-fn beginning(value: &Value, look: &Look, most: usize) -> String {
+pub(crate) fn beginning(value: &Value, look: &Look, most: usize) -> String {
     let mut out = Writer::cut(look, most);
     // What does not fit is left out, and an ellipsis is in its place.
     let _ = out.value(value);

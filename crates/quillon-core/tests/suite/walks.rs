@@ -489,6 +489,22 @@ fn variables_are_seen_from_where_they_hold_something() {
 
 /// A run of some hundred thousand instructions: what lies far back is found, too.
 #[test]
+fn a_variable_of_a_loop_is_another_one_each_time() {
+    let text = "let i = 0;
+while i < 3 {
+  i := i + 1;
+  let later = i + 10;
+  say later
+}";
+    let mut script = Script::new(std::iter::repeat_n(ON, 9))
+        .stop(At::Line("lift".to_owned(), 3))
+        .looking(variables);
+    script.walk(text, "");
+    let told = script.seen.iter().any(|one| one.contains("later"));
+    assert!(!told, "{:?}", script.seen);
+}
+
+#[test]
 fn what_lies_far_back_is_found() {
     let text = "let far = 1;
 way idle(n) {

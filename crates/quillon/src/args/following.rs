@@ -41,6 +41,28 @@ pub struct Profile {
     pub running: Running,
 }
 
+/// Arguments of `walk`.
+#[derive(Debug, ClapArgs)]
+pub struct Walk {
+    /// The program's file
+    #[arg(required_unless_present = "text", conflicts_with = "text")]
+    pub program: Option<PathBuf>,
+
+    /// The program itself
+    #[arg(short, long, allow_hyphen_values = true)]
+    pub text: Option<String>,
+
+    #[command(flatten)]
+    pub common: Common,
+
+    /// Have the program read this file; without it, what it reads is asked for
+    #[arg(long, value_name = "FILE")]
+    pub input: Option<PathBuf>,
+
+    #[command(flatten)]
+    pub running: Running,
+}
+
 /// Arguments of `trace`.
 #[derive(Debug, ClapArgs)]
 pub struct Trace {

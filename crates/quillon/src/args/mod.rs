@@ -14,7 +14,7 @@ mod trying;
 
 pub use crate::output::Format;
 pub use arranging::arranged;
-pub use following::{Profile, ProfileView, Trace};
+pub use following::{Profile, ProfileView, Trace, Walk};
 pub use running::{EngineChoice, Running};
 pub use showing::{
     Code, Core, Explain, Grammar, GrammarView, Scopes, ScopesView, Steps, StepsView, Tokens,
@@ -167,6 +167,14 @@ pub enum Command {
 
 Others: name `quillon editor` as the language server for files that end in .quillon and for those of your language.")]
     Editor,
+    /// Walk through a run in the terminal, forwards and backwards
+    ///
+    /// What is under way stands out in the source; beside it are the names with what they hold, the calls,
+    /// the forms around, and what has been printed. A key goes on or back, by forms, lines, calls or stops.
+    #[command(
+        after_help = "Example:\n  quillon walk daylog.tow\n  quillon walk -l towpath.quillon -t 'let tons = 20; say tons + 1'"
+    )]
+    Walk(Walk),
     /// Walk through a run for an editor, over the Debug Adapter Protocol
     ///
     /// Editors start it by themselves, once for each run. It goes forwards and backwards, by lines and by
@@ -199,6 +207,7 @@ impl Command {
             Command::New(_)
             | Command::Demo(_)
             | Command::Editor
+            | Command::Walk(_)
             | Command::Debugger(_)
             | Command::Equip(_) => Format::Text,
             Command::Repl(args) => args.format,

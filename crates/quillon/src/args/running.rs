@@ -84,7 +84,8 @@ impl Running {
         start(self.builder(language)?.counted(), host)
     }
 
-    fn builder(&self, language: &Language) -> Result<SessionBuilder, Stop> {
+    /// What runs within the limits, with the state and the seed asked for.
+    pub fn builder(&self, language: &Language) -> Result<SessionBuilder, Stop> {
         let mut builder = language.session().limits(self.limits.limits());
         if let Some(seed) = self.outside.seed {
             builder = builder.seed(seed);

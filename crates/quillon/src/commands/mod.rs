@@ -31,6 +31,7 @@ mod trace;
 mod translate;
 mod tree;
 mod types;
+mod walk;
 
 /// Does what was asked for.
 pub fn run(command: &Command) -> Result<Exit, Stop> {
@@ -57,6 +58,7 @@ pub fn run(command: &Command) -> Result<Exit, Stop> {
         Command::Compare(args) => compare::run(args),
         Command::Equip(args) => equip::run(args),
         Command::Editor => Ok(crate::editor::serve()),
+        Command::Walk(args) => walk::run(args),
         Command::Debugger(args) => crate::debugger::serve(args),
     }
 }

@@ -5,10 +5,13 @@ use std::path::Path;
 use quillon_core::debugging::{Called, Reason, Stopped, Variable};
 use quillon_core::diagnostic::{Diagnostic, Diagnostics};
 use quillon_core::source::{SourceText, Span};
-use quillon_core::values::Held;
+use quillon_core::values::{Held, ValueKind};
 use serde_json::{Value, json};
 
 use super::line::Request;
+
+/// How much of a value is told, in bytes.
+const LONGEST: usize = 1 << 16;
 
 /// Something with parts that a client can ask for.
 #[derive(Clone)]
@@ -145,10 +148,8 @@ impl Nodes {
 
     /// A value under a name, and a reference where it has parts.
     fn valued(&mut self, name: &str, value: &Held) -> Value {
-        let items = value.items().map(|items| items.len());
-        let entries = value.entries().map(|entries| entries.len());
-        let has_parts = items.or(entries).is_some_and(|count| count > 0);
-        let reference = if has_parts {
+        let count = value.count();
+        let reference = if count.is_some_and(|count| count > 0) {
             self.add(Node::Value(value.clone()))
         } else {
             0
@@ -157,12 +158,14 @@ impl Nodes {
             "type": value.kind().word(),
             "variablesReference": reference,
         });
-        shown[name] = value.noted().into();
-        if let Some(count) = items {
-            shown["indexedVariables"] = count.into();
-        }
-        if let Some(count) = entries {
-            shown["namedVariables"] = count.into();
+        shown[name] = value.written_within(LONGEST).into();
+        if let Some(count) = count {
+            let parts = if value.kind() == ValueKind::List {
+                "indexedVariables"
+            } else {
+                "namedVariables"
+            };
+            shown[parts] = count.into();
         }
         shown
     }

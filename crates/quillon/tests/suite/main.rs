@@ -25,4 +25,5 @@ mod structure;
 mod terminal;
 mod testing;
 mod tools;
+mod walk;
 mod writing;

@@ -1,62 +1,27 @@
 //! The REPL on a terminal: a pseudo-terminal, with keys pressed and the screen read.
 
-use std::io::{Read, Write};
 use std::path::Path;
-use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 
 use crate::common::Folder;
-use portable_pty::{Child, CommandBuilder, PtyPair, PtySize, native_pty_system};
-
-/// How long something on the screen is waited for.
-const PATIENCE: Duration = Duration::from_secs(20);
+use crate::common::pty::{PATIENCE, Pty};
 
 /// A terminal with the REPL in it.
 struct Terminal {
-    child: Box<dyn Child + Send + Sync>,
-    writer: Box<dyn Write + Send>,
-    screen: Arc<Mutex<Vec<u8>>>,
+    pty: Pty,
     /// How much of the screen has been read.
     read: usize,
-    _pair: PtyPair,
 }
 
 impl Terminal {
     /// The REPL in a folder, ready for the first entry.
     fn open(folder: &Path, args: &[&str]) -> Terminal {
-        let size = PtySize {
-            rows: 40,
-            cols: 100,
-            ..PtySize::default()
-        };
-        let pair = native_pty_system().openpty(size).expect("a terminal");
-        let mut command = CommandBuilder::new(env!("CARGO_BIN_EXE_quillon"));
-        command.arg("repl");
-        command.args(args);
-        command.cwd(folder);
-        command.env("XDG_STATE_HOME", folder.join("state"));
-        command.env("TERM", "xterm-256color");
-        command.env_remove("NO_COLOR");
-        let child = pair.slave.spawn_command(command).expect("the program");
-        let mut reader = pair.master.try_clone_reader().unwrap();
-        let writer = pair.master.take_writer().unwrap();
-        let screen = Arc::new(Mutex::new(Vec::new()));
-        let shared = Arc::clone(&screen);
-        std::thread::spawn(move || {
-            let mut bytes = [0; 4096];
-            while let Ok(count) = reader.read(&mut bytes) {
-                if count == 0 {
-                    break;
-                }
-                shared.lock().unwrap().extend_from_slice(&bytes[..count]);
-            }
-        });
+        let args: Vec<&str> = std::iter::once("repl")
+            .chain(args.iter().copied())
+            .collect();
         let mut terminal = Terminal {
-            child,
-            writer,
-            screen,
+            pty: Pty::start(folder, (40, 100), &args),
             read: 0,
-            _pair: pair,
         };
         terminal.sees("Ctrl-D leaves");
         terminal.sees("> ");
@@ -65,8 +30,7 @@ impl Terminal {
 
     /// Presses keys.
     fn keys(&mut self, keys: &str) -> &mut Terminal {
-        self.writer.write_all(keys.as_bytes()).unwrap();
-        self.writer.flush().unwrap();
+        self.pty.keys(keys);
         self
     }
 
@@ -77,7 +41,7 @@ impl Terminal {
 
     /// What has come since the last time, without colours and movements.
     fn fresh(&self) -> String {
-        shown(&self.screen.lock().unwrap()[self.read..])
+        shown(&self.pty.written.lock().unwrap()[self.read..])
     }
 
     /// Waits until something is on the screen after what was seen the last time.
@@ -86,7 +50,7 @@ impl Terminal {
         let start = Instant::now();
         while start.elapsed() < PATIENCE {
             if self.fresh().contains(wanted) {
-                let screen = self.screen.lock().unwrap();
+                let screen = self.pty.written.lock().unwrap();
                 let rest = &screen[self.read..];
                 // Up to where it ends, and no further.
                 let ends: Vec<usize> = (0..=rest.len()).collect();
@@ -105,7 +69,7 @@ impl Terminal {
     fn ends(mut self) {
         let start = Instant::now();
         while start.elapsed() < PATIENCE {
-            if let Some(status) = self.child.try_wait().unwrap() {
+            if let Some(status) = self.pty.child.try_wait().unwrap() {
                 assert!(status.success(), "{status:?}");
                 return;
             }
@@ -116,8 +80,8 @@ impl Terminal {
 
     /// Ends the program as a crash would.
     fn kill(mut self) {
-        self.child.kill().unwrap();
-        self.child.wait().unwrap();
+        self.pty.child.kill().unwrap();
+        self.pty.child.wait().unwrap();
     }
 }
 
@@ -164,7 +128,7 @@ fn tokens_have_colours_and_brackets_match() {
     let folder = Folder::with_demo();
     let mut terminal = Terminal::open(folder.path(), &[]);
     terminal.keys("let n be (1 + \"x\")").sees("\"x\")");
-    let raw = String::from_utf8_lossy(&terminal.screen.lock().unwrap()).into_owned();
+    let raw = String::from_utf8_lossy(&terminal.pty.written.lock().unwrap()).into_owned();
     for coloured in ["\u{1b}[1m\u{1b}[94mlet", "\u{1b}[32m\"x\"", "\u{1b}[7m("] {
         assert!(raw.contains(coloured), "{coloured:?} is not in {raw:?}");
     }
@@ -272,7 +236,9 @@ fn a_definition_that_is_saved_counts_from_the_next_entry_on() {
         terminal.sees("Towpath> ");
     }
     terminal.sees("103");
-    let all = plain(&String::from_utf8_lossy(&terminal.screen.lock().unwrap()));
+    let all = plain(&String::from_utf8_lossy(
+        &terminal.pty.written.lock().unwrap(),
+    ));
     assert!(all.contains("Towpath is reloaded; 1 name kept"), "{all}");
     terminal.line("/leave");
     terminal.ends();

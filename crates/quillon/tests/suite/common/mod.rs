@@ -3,6 +3,7 @@
 #![allow(dead_code, reason = "each test program uses a part of it")]
 
 pub mod client;
+pub mod pty;
 pub mod walker;
 
 use std::fmt;

@@ -1,0 +1,34 @@
+//! `quillon walk`: a run in the terminal, forwards and backwards.
+
+use quillon_core::scoping::Around;
+
+use crate::args::{Format, Walk as Args};
+use crate::exit::Exit;
+use crate::files;
+use crate::inputs::one_program;
+use crate::output::{report, status};
+use crate::stop::Stop;
+use crate::walk::{Walked, walk};
+
+pub fn run(args: &Args) -> Result<Exit, Stop> {
+    let input = one_program(args.text.as_deref(), args.program.as_deref(), &args.common)?;
+    // What is wrong with a program is seen better than a walk that does not begin.
+    let compiled = input
+        .language
+        .compiled(&input.source, Around::Nothing, input.reading);
+    if compiled.has_errors() {
+        report(&compiled.diagnostics, Format::Text);
+        return Ok(status(&compiled.diagnostics));
+    }
+    let read = match &args.input {
+        Some(path) => Some(files::read(path)?.text().to_owned()),
+        None => None,
+    };
+    walk(Walked {
+        builder: args.running.builder(&input.language)?,
+        reach: args.running.reading_only(&input.source),
+        source: input.source,
+        reading: input.reading,
+        input: read,
+    })
+}

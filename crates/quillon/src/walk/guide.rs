@@ -1,0 +1,342 @@
+//! Leads a run as keys say.
+
+use std::cell::{Cell, RefCell};
+use std::io;
+use std::rc::Rc;
+use std::sync::Arc;
+use std::time::{Duration, Instant};
+
+use quillon_core::debugging::{At, Guide, Order, Reason, StopAt, Stopped, Stops, lines};
+use quillon_core::diagnostic::{Outcome, quote};
+use quillon_core::source::SourceText;
+use quillon_core::values::Held;
+use quillon_core::{Reading, SessionBuilder};
+use ratatui::crossterm::event::{self, Event, KeyEventKind};
+
+use super::keys::{self, Asked, Wish};
+use super::shown::{Pane, Shown, first, worked_out};
+use super::values::LONGEST;
+use super::window::Window;
+
+/// How often it is looked whether a key has been pressed while the run goes on.
+const TURN: Duration = Duration::from_millis(50);
+
+/// Why there is no stop at a line.
+const NOTHING_DONE: &str = "nothing is done from this line on";
+
+/// What leads a run.
+pub struct Led<'w> {
+    builder: &'w SessionBuilder,
+    source: &'w Arc<SourceText>,
+    window: Rc<RefCell<Window>>,
+    stops: Stops,
+    /// The lines of the program that do something.
+    lines: Vec<u32>,
+    last_look: Cell<Instant>,
+}
+
+/// What comes of a wish.
+enum Then {
+    Go(Order),
+    /// The run stands where it is.
+    Stay,
+}
+
+impl<'w> Led<'w> {
+    pub fn new(
+        builder: &'w SessionBuilder,
+        source: &'w Arc<SourceText>,
+        reading: Reading<'_>,
+        window: Rc<RefCell<Window>>,
+    ) -> Led<'w> {
+        let mut stops = Stops::default();
+        stops.faults.uncaught = true;
+        Led {
+            lines: lines(builder, source, reading).into_iter().collect(),
+            builder,
+            source,
+            window,
+            stops,
+            last_look: Cell::new(Instant::now()),
+        }
+    }
+
+    /// Has keys say how the run goes on; without a place to look at when it is over.
+    fn led(&mut self, at: &mut Option<&mut Stopped<'_, '_, '_>>) -> io::Result<Order> {
+        let window = Rc::clone(&self.window);
+        let mut window = window.borrow_mut();
+        loop {
+            if let Some(at) = at {
+                window.shown.look(at);
+            }
+            let key = window.key()?;
+            if std::mem::take(&mut window.shown.is_helping) {
+                continue;
+            }
+            let Some(wish) = keys::wish(key, window.shown.pane) else {
+                continue;
+            };
+            window.shown.said.clear();
+            match self.granted(&mut window, at, wish)? {
+                Then::Stay => {}
+                Then::Go(order) => {
+                    self.stops.all.clone_from(&window.shown.stops);
+                    window.shown.forget_choices();
+                    "goes on; any key stops it".clone_into(&mut window.shown.why);
+                    window.shown.is_wrong = false;
+                    window.draw(None)?;
+                    self.last_look.set(Instant::now());
+                    return Ok(order);
+                }
+            }
+        }
+    }
+
+    fn granted(
+        &mut self,
+        window: &mut Window,
+        at: &mut Option<&mut Stopped<'_, '_, '_>>,
+        wish: Wish,
+    ) -> io::Result<Then> {
+        let shown = &mut window.shown;
+        match wish {
+            Wish::Go(Order::Forwards(_)) if at.is_none() => {
+                "the run is over: capital letters go back, b begins again"
+                    .clone_into(&mut shown.said);
+            }
+            Wish::Go(order) => return Ok(Then::Go(order)),
+            Wish::Leave => return Ok(Then::Go(Order::End)),
+            Wish::ToggleStop => {
+                self.toggle(shown);
+            }
+            Wish::NextPane(is_forwards) => shown.pane = shown.pane.next(is_forwards),
+            Wish::Move(by) => shown.go(by),
+            Wish::Unfold => {
+                let chosen = shown.value;
+                shown.values.unfold(chosen);
+            }
+            Wish::Forget => {
+                shown.watched.pop();
+            }
+            Wish::Help => shown.is_helping = true,
+            Wish::Type(asked) => {
+                let begun = Led::begun(shown, asked);
+                if let Some(typed) = window.ask(asked, begun)? {
+                    return Ok(self.typed(&mut window.shown, at, asked, typed.trim()));
+                }
+            }
+        }
+        Ok(Then::Stay)
+    }
+
+    /// Puts a stop at the line that is chosen, or at the next that does something.
+    fn toggle(&self, shown: &mut Shown) {
+        let chosen = shown.chosen_line();
+        let is_own = shown
+            .source()
+            .is_some_and(|source| Arc::ptr_eq(source, self.source));
+        if is_own && !self.lines.contains(&chosen) {
+            let Some(next) = self.lines.iter().find(|line| **line > chosen) else {
+                NOTHING_DONE.clone_into(&mut shown.said);
+                return;
+            };
+            shown.line = Some(*next);
+        }
+        shown.toggle_stop();
+    }
+
+    /// What stands there before something is typed: the name that is chosen.
+    fn begun(shown: &Shown, asked: Asked) -> String {
+        let rows = shown.values.rows.iter();
+        let chosen = rows.skip(shown.value).find(|row| row.depth == 0);
+        let chosen = chosen.filter(|_| shown.pane == Pane::Names);
+        match (asked, chosen) {
+            (Asked::Origin, Some(row)) => row.name.clone(),
+            (Asked::Set, Some(row)) => format!("{} = ", row.name),
+            _ => String::new(),
+        }
+    }
+
+    fn typed(
+        &mut self,
+        shown: &mut Shown,
+        at: &mut Option<&mut Stopped<'_, '_, '_>>,
+        asked: Asked,
+        typed: &str,
+    ) -> Then {
+        if typed.is_empty() {
+            return Then::Stay;
+        }
+        match (asked, at) {
+            (Asked::Origin, _) => return Then::Go(Order::ToChange(typed.to_owned())),
+            (Asked::Stop, _) if typed == "fault" => {
+                let raised = !self.stops.faults.raised;
+                self.stops.faults.raised = raised;
+                shown.said = said_of("everything that fails", raised);
+            }
+            (Asked::Stop, _) => match self.stop(typed) {
+                Ok(stop) => {
+                    let is_there = shown.stops.contains(&stop);
+                    shown.said = said_of(typed, !is_there);
+                    if is_there {
+                        shown.stops.retain(|other| *other != stop);
+                    } else {
+                        shown.stops.push(stop);
+                    }
+                }
+                Err(why) => shown.said = why,
+            },
+            (Asked::Watch, None) => shown
+                .watched
+                .push((typed.to_owned(), Err("over".to_owned()))),
+            (Asked::Watch, Some(at)) => {
+                let value = worked_out(at, shown.call, typed);
+                shown.watched.push((typed.to_owned(), value));
+            }
+            (Asked::Value, Some(at)) => {
+                shown.said = match worked_out(at, shown.call, typed) {
+                    Ok(value) => format!("{typed} = {value}"),
+                    Err(why) => why,
+                };
+            }
+            (Asked::Set, Some(at)) => shown.said = set(at, typed),
+            (Asked::Value | Asked::Set, None) => "the run is over".clone_into(&mut shown.said),
+            (Asked::Input, _) => {}
+        }
+        Then::Stay
+    }
+
+    /// The stop that a text says.
+    fn stop(&self, typed: &str) -> Result<StopAt, String> {
+        let no_place = || {
+            format!(
+                "{} is no place to stop at: {}",
+                quote(typed),
+                Asked::Stop.help()
+            )
+        };
+        let (place, condition) = match typed.split_once(" if ") {
+            Some((place, condition)) => (place.trim(), Some(condition.trim().to_owned())),
+            None => (typed, None),
+        };
+        let (word, name) = place.split_once(' ').unwrap_or((place, ""));
+        let name = name.trim();
+        let definition = self.builder.language().definition();
+        let at = match (word, name) {
+            ("form", name) if definition.form(name).is_some() => At::Form(name.to_owned()),
+            ("form", name) => {
+                let known = definition.forms.iter().map(|form| form.name.text.as_str());
+                let near = quillon_core::diagnostic::nearest(name, known);
+                let near = near.map_or_else(String::new, |near| format!(": is it {near}?"));
+                return Err(format!("there is no form {}{near}", quote(name)));
+            }
+            ("call", name) if !name.is_empty() => At::Function(name.to_owned()),
+            ("change", name) if !name.is_empty() => At::Change(name.to_owned()),
+            (line, "") => {
+                let line: u32 = line.parse().map_err(|_| no_place())?;
+                let mut lines = self.lines.iter();
+                let next = lines.find(|known| **known >= line);
+                let next = next.ok_or_else(|| NOTHING_DONE.to_owned())?;
+                At::Line(self.source.name().to_owned(), *next)
+            }
+            _ => return Err(no_place()),
+        };
+        Ok(StopAt {
+            condition,
+            ..StopAt::new(at)
+        })
+    }
+}
+
+/// What to say when a stop is there now, or no more.
+fn said_of(place: &str, is_there: bool) -> String {
+    if is_there {
+        format!("stops at {place}")
+    } else {
+        format!("stops no more at {place}")
+    }
+}
+
+/// Gives a variable another value; what to say of it.
+fn set(at: &mut Stopped<'_, '_, '_>, typed: &str) -> String {
+    let Some((name, value)) = typed.split_once('=') else {
+        return "write NAME = VALUE".to_owned();
+    };
+    let name = name.trim();
+    match at.set(name, value.trim()) {
+        Ok(value) => format!("{name} is {} now", value.written_within(LONGEST)),
+        Err(problems) => first(problems),
+    }
+}
+
+impl Guide for Led<'_> {
+    fn stops(&self) -> &Stops {
+        &self.stops
+    }
+
+    fn is_asked_for(&self) -> bool {
+        if self.last_look.get().elapsed() < TURN {
+            return false;
+        }
+        self.last_look.set(Instant::now());
+        while event::poll(Duration::ZERO).unwrap_or(false) {
+            if let Ok(Event::Key(key)) = event::read()
+                && key.kind != KeyEventKind::Release
+            {
+                self.window.borrow_mut().note_key(key);
+                return true;
+            }
+        }
+        false
+    }
+
+    fn logged(&mut self, _text: &str) {}
+
+    fn stopped(&mut self, at: &mut Stopped<'_, '_, '_>) -> Order {
+        {
+            let mut window = self.window.borrow_mut();
+            let (why, is_wrong) = match at.reason() {
+                Reason::Beginning => ("at the beginning".to_owned(), false),
+                Reason::Went => (String::new(), false),
+                Reason::Asked => ("stopped by a key".to_owned(), false),
+                Reason::Stop(number) => (
+                    self.stops.all.get(*number).map_or_else(String::new, named),
+                    false,
+                ),
+                Reason::Fault { error, .. } => (error.message.clone(), true),
+                Reason::Condition(_, error) => {
+                    (format!("the condition of a stop: {}", error.message), true)
+                }
+            };
+            (window.shown.why, window.shown.is_wrong) = (why, is_wrong);
+        }
+        self.led(&mut Some(at)).unwrap_or(Order::End)
+    }
+
+    fn ended(&mut self, outcome: &Outcome<Held>) -> Order {
+        {
+            let mut window = self.window.borrow_mut();
+            let errors = outcome.diagnostics.iter().find(|one| one.is_error());
+            let shown = &mut window.shown;
+            shown.is_wrong = errors.is_some();
+            shown.why = match (errors, &outcome.value) {
+                (Some(error), _) => format!("over: {}", error.message),
+                (None, Some(value)) => format!("over: it gives {}", value.written_within(LONGEST)),
+                (None, None) => "over".to_owned(),
+            };
+            shown.printed = usize::MAX;
+        }
+        self.led(&mut None).unwrap_or(Order::End)
+    }
+}
+
+/// What a stop is called.
+fn named(stop: &StopAt) -> String {
+    match &stop.at {
+        At::Line(_, line) => format!("stop at line {line}"),
+        At::Place(_, line, column) => format!("stop at {line}:{column}"),
+        At::Function(name) => format!("a call of {name}"),
+        At::Form(name) => format!("a form {name}"),
+        At::Change(name) => format!("{name} has another value"),
+    }
+}

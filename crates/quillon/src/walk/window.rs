@@ -1,0 +1,120 @@
+//! The terminal during a walk: taken over when it begins, and as it was before whatever ends it.
+
+use std::io;
+
+use ratatui::DefaultTerminal;
+use ratatui::crossterm::event::{self, Event, KeyEvent, KeyEventKind};
+use tui_input::Input;
+use tui_input::backend::crossterm::EventHandler;
+
+use super::drawing;
+use super::keys::{self, Asked, Wish};
+use super::output::Output;
+use super::shown::Shown;
+
+/// The terminal, and what is shown in it.
+pub struct Window {
+    terminal: DefaultTerminal,
+    pub shown: Shown,
+    pub output: Output,
+    /// A key that has been pressed while the run went on, and says more than that it is to stop.
+    waiting: Option<KeyEvent>,
+}
+
+/// What is typed at the bottom of the screen.
+pub struct Prompt {
+    pub asked: Asked,
+    pub typed: Input,
+}
+
+impl Window {
+    /// Takes the terminal over.
+    pub fn open() -> io::Result<Window> {
+        let terminal = ratatui::try_init()?;
+        give_back_when_ended();
+        Ok(Window {
+            terminal,
+            shown: Shown::default(),
+            output: Output::default(),
+            waiting: None,
+        })
+    }
+
+    /// Shows how everything stands.
+    pub fn draw(&mut self, prompt: Option<&Prompt>) -> io::Result<()> {
+        let (shown, output) = (&self.shown, &self.output);
+        self.terminal
+            .draw(|frame| drawing::draw(frame, shown, output, prompt))?;
+        Ok(())
+    }
+
+    /// Takes note of a key that has stopped the run.
+    pub fn note_key(&mut self, key: KeyEvent) {
+        let leaves = keys::wish(key, self.shown.pane) == Some(Wish::Leave);
+        self.waiting = leaves.then_some(key);
+    }
+
+    /// The next key, everything being shown meanwhile.
+    pub fn key(&mut self) -> io::Result<KeyEvent> {
+        if let Some(key) = self.waiting.take() {
+            return Ok(key);
+        }
+        loop {
+            self.draw(None)?;
+            if let Event::Key(key) = event::read()?
+                && key.kind != KeyEventKind::Release
+            {
+                return Ok(key);
+            }
+        }
+    }
+
+    /// Has something typed; nothing if that is given up.
+    pub fn ask(&mut self, asked: Asked, begun: String) -> io::Result<Option<String>> {
+        let mut prompt = Prompt {
+            asked,
+            typed: Input::new(begun),
+        };
+        loop {
+            self.draw(Some(&prompt))?;
+            let event = event::read()?;
+            if let Event::Key(key) = event {
+                if key.kind == KeyEventKind::Release {
+                    continue;
+                }
+                match keys::ends_typing(key) {
+                    Some(true) => return Ok(Some(prompt.typed.value().to_owned())),
+                    Some(false) => return Ok(None),
+                    None => {}
+                }
+            }
+            prompt.typed.handle_event(&event);
+        }
+    }
+}
+
+impl Drop for Window {
+    fn drop(&mut self) {
+        ratatui::restore();
+    }
+}
+
+/// Gives the terminal back when the process is told to end.
+#[cfg(unix)]
+fn give_back_when_ended() {
+    use signal_hook::consts::{SIGHUP, SIGINT, SIGTERM};
+    use signal_hook::iterator::Signals;
+    let Ok(mut signals) = Signals::new([SIGHUP, SIGINT, SIGTERM]) else {
+        return;
+    };
+    std::thread::spawn(move || {
+        if let Some(signal) = signals.forever().next() {
+            ratatui::restore();
+            std::process::exit(128 + signal);
+        }
+    });
+}
+
+/// Gives the terminal back when the process is told to end: the system does.
+#[cfg(not(unix))]
+fn give_back_when_ended() {}

@@ -1,0 +1,297 @@
+//! Walking through runs in a terminal, with keys pressed and the screen read.
+
+use std::fs;
+use std::path::Path;
+use std::time::{Duration, Instant};
+
+use crate::common::Folder;
+use crate::common::pty::{PATIENCE, Pty};
+
+/// A walk in a terminal.
+struct Walk {
+    pty: Pty,
+    /// Rows and columns.
+    size: (u16, u16),
+}
+
+impl Walk {
+    fn start(folder: &Path, size: (u16, u16), args: &[&str]) -> Walk {
+        let args: Vec<&str> = std::iter::once("walk")
+            .chain(args.iter().copied())
+            .collect();
+        Walk {
+            pty: Pty::start(folder, size, &args),
+            size,
+        }
+    }
+
+    /// Through a program in the demo's language.
+    fn through(program: &str) -> (Folder, Walk) {
+        let folder = Folder::with_demo();
+        fs::write(folder.path().join("day.tow"), program).unwrap();
+        let mut walk = Walk::start(folder.path(), (24, 80), &["day.tow"]);
+        walk.sees("at the beginning");
+        (folder, walk)
+    }
+
+    fn screen(&self) -> vt100::Parser {
+        let mut parser = vt100::Parser::new(self.size.0, self.size.1, 0);
+        parser.process(&self.pty.written.lock().unwrap());
+        parser
+    }
+
+    /// Presses keys.
+    fn keys(&mut self, keys: &str) -> &mut Walk {
+        self.pty.keys(keys);
+        self
+    }
+
+    /// Waits until something is on the screen.
+    #[track_caller]
+    fn sees(&mut self, wanted: &str) -> &mut Walk {
+        self.waits(wanted, true)
+    }
+
+    /// Waits until something is no longer on the screen.
+    #[track_caller]
+    fn sees_no(&mut self, wanted: &str) -> &mut Walk {
+        self.waits(wanted, false)
+    }
+
+    #[track_caller]
+    fn waits(&mut self, wanted: &str, is_there: bool) -> &mut Walk {
+        let start = Instant::now();
+        loop {
+            let contents = self.screen().screen().contents();
+            if contents.contains(wanted) == is_there {
+                return self;
+            }
+            let not = if is_there { "does not come" } else { "stays" };
+            assert!(start.elapsed() < PATIENCE, "{wanted:?} {not}:\n{contents}");
+            std::thread::sleep(Duration::from_millis(10));
+        }
+    }
+
+    /// The text on the screen that stands out: what is under way.
+    fn under_way(&self) -> String {
+        let parser = self.screen();
+        let screen = parser.screen();
+        let (rows, cols) = self.size;
+        let places = (0..rows).flat_map(|row| (0..cols).map(move |col| (row, col)));
+        let cells = places.filter_map(|(row, col)| screen.cell(row, col));
+        let marked = cells.filter(|cell| cell.inverse());
+        marked.map(vt100::Cell::contents).collect()
+    }
+
+    /// Waits until this is under way.
+    #[track_caller]
+    fn is_at(&mut self, wanted: &str) -> &mut Walk {
+        let start = Instant::now();
+        while self.under_way() != wanted {
+            let contents = self.screen().screen().contents();
+            let under_way = self.under_way();
+            assert!(
+                start.elapsed() < PATIENCE,
+                "{under_way:?}, not {wanted:?}:\n{contents}"
+            );
+            std::thread::sleep(Duration::from_millis(10));
+        }
+        self
+    }
+
+    /// Leaves, which gives the terminal back.
+    #[track_caller]
+    fn leaves(mut self) {
+        self.keys("q");
+        let start = Instant::now();
+        while start.elapsed() < PATIENCE {
+            if let Some(status) = self.pty.child.try_wait().unwrap() {
+                assert!(status.success(), "{status:?}");
+                let parser = self.screen();
+                assert!(
+                    !parser.screen().alternate_screen(),
+                    "the screen is given back"
+                );
+                assert!(!parser.screen().hide_cursor(), "and the cursor");
+                return;
+            }
+            std::thread::sleep(Duration::from_millis(10));
+        }
+        panic!("it does not end:\n{}", self.screen().screen().contents());
+    }
+}
+
+const PROGRAM: &str = "let toll be 3
+way due(tons) {
+  let whole be tons * toll
+  answer whole + 1
+}
+let first be due(20)
+say first
+change toll to 4
+say due(first)
+";
+
+#[test]
+fn a_run_is_walked_by_keys_in_both_directions() {
+    let (_folder, mut walk) = Walk::through(PROGRAM);
+    walk.is_at("let toll be 3")
+        .sees("none hold anything yet")
+        .keys("l");
+    walk.sees("toll = 3").keys("l").is_at("20");
+    walk.keys("i").is_at("toll");
+    walk.sees("tons = 20")
+        .sees("toll (around) = 3")
+        .sees("due  line 3");
+    walk.sees("Let let whole be").keys("l").is_at("whole + 1");
+    walk.sees("whole = 60").keys("o").sees("first = 61");
+    walk.keys("l").sees("│61").keys("L").sees_no("│61");
+    walk.keys("g").sees("over: it gives nothing").sees("│245");
+    walk.keys("l").sees("the run is over").keys("L");
+    walk.sees("toll = 4").keys("b").sees("at the beginning");
+    walk.leaves();
+}
+
+#[test]
+fn a_run_stops_where_keys_have_said() {
+    let (_folder, mut walk) = Walk::through(PROGRAM);
+    walk.keys("ncall due\r").sees("stops at call due").keys("g");
+    walk.sees("a call of due")
+        .keys("g")
+        .sees("tons = 61")
+        .keys("G");
+    walk.sees("tons = 20")
+        .keys("ncall due\r")
+        .sees("stops no more");
+    walk.keys("nchange toll\r")
+        .sees("stops at change toll")
+        .keys("g");
+    walk.sees("toll has another value")
+        .sees("toll = 4")
+        .keys("b");
+    walk.sees("at the beginning")
+        .keys("nchange toll\r")
+        .sees("stops no more");
+    walk.keys("n9 if first < 3\r")
+        .sees("stops at 9 if")
+        .keys("g");
+    walk.sees("over:").keys("b").keys("nform Lantern\r");
+    walk.sees("there is no form")
+        .keys("nform Sy\r")
+        .sees("is it Say?");
+    // At a line that is chosen, or the next that does something.
+    walk.keys("\u{1b}[B\u{1b}[B\u{1b}[B\u{1b}[Bs")
+        .sees("*| 6")
+        .keys("g")
+        .is_at("20");
+    walk.sees("stop at line 6");
+    walk.leaves();
+}
+
+#[test]
+fn values_are_worked_out_and_watched_and_set_and_unfolded() {
+    let (_folder, mut walk) = Walk::through(
+        "let berths be [1, [name: \"Heron\", tons: 20]]\nlet toll be 3\nlet more be toll + 1\nsay more\n",
+    );
+    walk.keys("lll")
+        .sees("more = 4")
+        .keys("vtoll + 10\r")
+        .sees("toll + 10 = 13");
+    walk.keys("vnobody\r")
+        .sees("there is no binding called")
+        .keys("wtoll * 2\r");
+    walk.sees("toll * 2 = 6")
+        .keys("=toll = 7\r")
+        .sees("toll is 7 now")
+        .sees("toll * 2 = 14");
+    walk.keys("d").sees_no("toll * 2");
+    // Down to the list, and into it.
+    walk.keys("\t\u{1b}[B\u{1b}[B\r")
+        .sees("0 = 1")
+        .sees("+  1 = {");
+    walk.keys("\u{1b}[B\u{1b}[B\r").sees("\"name\" = \"Heron\"");
+    walk.keys("ctoll\u{15}toll\r")
+        .sees("day.tow:2")
+        .sees_no("more = 4");
+    walk.leaves();
+}
+
+#[test]
+fn a_walk_asks_for_what_a_program_reads_and_reads_it_once() {
+    let folder = Folder::with_definition(
+        "language Asking\n  reads  \".ask\"\n  starts Program\ntokens\n  Blank [ \\n]+ ignored\n\
+         form Program\n  written steps:Step*\n  means all steps\n\
+         form Ask in Step\n  written \"ask\"\n  means output(input(), \"!\\n\")\n",
+    );
+    fs::write(folder.path().join("a.ask"), "ask\nask\nask\n").unwrap();
+    let mut walk = Walk::start(folder.path(), (24, 80), &["a.ask"]);
+    walk.sees("at the beginning")
+        .keys("l")
+        .sees("the program reads");
+    walk.keys("Heron\r")
+        .sees("│Heron!")
+        .keys("L")
+        .sees_no("│Heron!");
+    // What was read is read again.
+    walk.keys("l")
+        .sees("│Heron!")
+        .keys("l")
+        .sees("the program reads");
+    walk.keys("\u{1b}").sees("│nothing!");
+    walk.leaves();
+}
+
+#[test]
+fn a_run_without_end_is_stopped_by_a_key() {
+    let (_folder, mut walk) = Walk::through("let n be 0\nwhile 0 < 1 { change n to n + 1 }\n");
+    walk.keys("g").sees("goes on; any key stops it").keys(" ");
+    walk.sees("stopped by a key")
+        .keys("L")
+        .sees_no("stopped by a key");
+    walk.leaves();
+}
+
+#[test]
+fn a_walk_fits_the_terminal_whatever_its_size() {
+    let (_folder, mut walk) = Walk::through(PROGRAM);
+    walk.keys("?")
+        .sees("a line on, over calls")
+        .keys(" ")
+        .is_at("let toll be 3");
+    for size in [(40, 140), (8, 30), (3, 10), (24, 80)] {
+        walk.size = size;
+        walk.pty.written.lock().unwrap().clear();
+        walk.pty.resize(size.0, size.1);
+        walk.keys("l");
+        std::thread::sleep(Duration::from_millis(100));
+    }
+    walk.sees("first = 61");
+    walk.leaves();
+}
+
+#[test]
+fn what_cannot_be_walked_is_said_without_taking_the_terminal() {
+    let folder = Folder::with_demo();
+    fs::write(folder.path().join("wrong.tow"), "say (1\n").unwrap();
+    let mut walk = Walk::start(folder.path(), (24, 80), &["wrong.tow"]);
+    walk.sees("wrong.tow:");
+    assert!(!walk.screen().screen().alternate_screen());
+    assert_eq!(walk.pty.child.wait().unwrap().exit_code(), 1);
+    folder.write("day.tow", PROGRAM);
+    let piped = folder.quillon(&["walk", "day.tow"]);
+    piped
+        .ends_with(2)
+        .says("a walk needs a terminal")
+        .says("quillon trace");
+}
+
+#[cfg(unix)]
+#[test]
+fn a_walk_that_is_ended_from_outside_gives_the_terminal_back() {
+    let (_folder, mut walk) = Walk::through(PROGRAM);
+    // As a terminal that goes away does.
+    walk.pty.child.kill().unwrap();
+    walk.pty.child.wait().unwrap();
+    walk.sees_no("at the beginning");
+    assert!(!walk.screen().screen().alternate_screen());
+}
