@@ -25,18 +25,18 @@ use std::sync::Arc;
 use rustc_hash::FxHashSet;
 
 use crate::bytecode::{self, Names};
-use crate::diagnostic::{Diagnostic, Outcome};
+use crate::diagnostic::{Diagnostic, Diagnostics, Outcome};
 use crate::language::Reading;
 use crate::runtime::Host;
-use crate::scoping;
-use crate::session::SessionBuilder;
+use crate::scoping::{self, Kept};
+use crate::session::{Session, SessionBuilder};
 use crate::source::SourceText;
 use crate::values::Held;
 
 pub use seen::{Around, Called, Stopped, Variable};
 pub use stops::{At, Faults, StopAt, Stops};
 
-use recorded::Record;
+use recorded::{Record, Recorded};
 use walking::{Goal, Walker};
 
 /// How far a walk goes at a time.
@@ -149,13 +149,67 @@ pub fn walk(
     guide: &mut dyn Guide,
 ) -> Outcome<Held> {
     let builder = builder.clone().seeded().led();
+    let run = Run {
+        builder: &builder,
+        source,
+        reading,
+        kept: &[],
+    };
+    walked(&run, &|host| builder.clone().start(host), host, guide)
+}
+
+/// Walks through an entry of a conversation, on copies: the session stays as it is. What earlier entries have
+/// made is run as it is, and shows less of itself.
+pub fn walk_entry<H>(
+    session: &Session<H>,
+    source: &Arc<SourceText>,
+    host: &mut dyn Host,
+    guide: &mut dyn Guide,
+) -> Outcome<Held> {
+    let builder = session.language().session().limits(session.limits()).led();
+    let run = Run {
+        builder: &builder,
+        source,
+        reading: Reading::Entry,
+        kept: match session.around().names {
+            scoping::Around::Session(kept) => kept,
+            scoping::Around::Nothing => &[],
+        },
+    };
+    let copy = |problem: Box<Diagnostic>| Diagnostics::from(problem);
+    walked(
+        &run,
+        &|host| session.led_copy(host).map_err(copy),
+        host,
+        guide,
+    )
+}
+
+/// A run that is walked through.
+struct Run<'r> {
+    builder: &'r SessionBuilder,
+    source: &'r Arc<SourceText>,
+    reading: Reading<'r>,
+    /// The names that it finds around it.
+    kept: &'r [Kept],
+}
+
+/// What makes a session to run in, the same each time.
+type Begin<'b> = dyn for<'r> Fn(Recorded<'r>) -> Result<Session<Recorded<'r>>, Diagnostics> + 'b;
+
+fn walked(
+    run: &Run<'_>,
+    begin: &Begin<'_>,
+    host: &mut dyn Host,
+    guide: &mut dyn Guide,
+) -> Outcome<Held> {
     let mut record = Record::default();
     let mut goal = Goal::begin();
     loop {
         record.rewind();
-        let mut walker = Walker::new(&builder, reading, guide, goal, record.shown());
-        let outcome = match builder.clone().start(record.host(host)) {
-            Ok(mut session) => session.lead(source, reading, walker.until(), &mut walker),
+        let mut walker = Walker::new(run, guide, goal, record.shown());
+        let outcome = match begin(record.host(host)) {
+            Ok(mut session) => session.lead(run.source, run.reading, walker.until(), &mut walker),
             Err(problems) => {
                 let outcome = Outcome::failed(problems.into());
                 walker.at_end(&outcome);

@@ -10,7 +10,7 @@ use super::lives::Lives;
 use crate::bytecode::Function;
 use crate::diagnostic::Diagnostics;
 use crate::machine::{Call, View};
-use crate::scoping::{Binding, Kept};
+use crate::scoping::{Binding, Home, Kept};
 use crate::session::{SessionBuilder, evaluated};
 use crate::source::{SourceText, Span};
 use crate::tree::Tree;
@@ -58,12 +58,35 @@ pub(super) struct Known {
     pub trees: Vec<(Arc<SourceText>, Tree)>,
     /// The names that programs bind, by what they are called.
     bound: FxHashMap<String, Kept>,
+    /// Where the session keeps those that outlive a run.
+    kept: FxHashMap<String, usize>,
     pub lives: Lives,
 }
 
 impl Known {
+    /// Where these names are around.
+    pub fn around(kept: &[Kept]) -> Known {
+        let named = || kept.iter().map(|one| one.name.clone());
+        Known {
+            bound: named().zip(kept.iter().cloned()).collect(),
+            kept: named().zip(0..).collect(),
+            ..Known::default()
+        }
+    }
+
+    /// What the session keeps under a name.
+    fn in_session(&self, view: &View<'_, '_>, name: &str) -> Option<Value> {
+        let slot = self.kept.get(name)?;
+        view.memory().session.get(*slot).copied()
+    }
+
     /// Takes note of the names of a program.
     pub fn learn(&mut self, bindings: &[Binding]) {
+        for binding in bindings {
+            if let Home::Session(slot) = binding.home {
+                self.kept.insert(binding.name.clone(), slot as usize);
+            }
+        }
         self.bound.extend(bindings.iter().map(|binding| {
             let kept = Kept {
                 name: binding.name.clone(),
@@ -210,6 +233,13 @@ impl Stopped<'_, '_, '_> {
                 shared.set(value);
             }
             (Some((register, _)), ..) => self.view.set(register, value),
+            (None, None, _) if self.known.kept.contains_key(name) => {
+                let slot = self.known.kept[name];
+                match self.view.memory().session.get(slot) {
+                    Some(Value::Variable(shared)) => shared.set(value),
+                    _ => self.view.memory_mut().session[slot] = value,
+                }
+            }
             (None, None, Some(cell)) => self.view.memory_mut().state[cell] = value,
             (None, ..) => {
                 let message = format!("no variable {} can be changed here", quote(name));
@@ -289,6 +319,13 @@ fn values(view: &View<'_, '_>, known: &Known, call: usize) -> Vec<(String, Value
             add(&captured.name, call.captured(number), true);
         }
     }
+    let mut kept: Vec<(&String, &usize)> = known.kept.iter().collect();
+    kept.sort_unstable_by_key(|(_, slot)| std::cmp::Reverse(**slot));
+    for (name, slot) in kept {
+        if let Some(value) = view.memory().session.get(*slot) {
+            add(name, *value, true);
+        }
+    }
     found
 }
 
@@ -318,6 +355,7 @@ pub(super) fn trace_of(
         .register(&inner, name)
         .map(|register| inner.register(register))
         .or_else(|| captured(&inner, name))
+        .or_else(|| known.in_session(view, name))
         .or_else(|| view.memory().state.get(cell?).copied())?;
     Some(match contents(value)? {
         Value::Integer(n) => n.to_string(),

@@ -12,13 +12,12 @@ use super::searching::{Came, Search, Wanted};
 use super::seen::{self, Known, Stopped};
 use super::spot::{Spot, until};
 use super::stops::{self, At, Nearness, StopAt, Stops};
-use super::{Guide, Order, Pace, Reason};
+use super::{Guide, Order, Pace, Reason, Run};
 use crate::bytecode::Function;
 use crate::diagnostic::{Diagnostic, Diagnostics, Outcome};
 use crate::language::Reading;
 use crate::machine::{Leader, Loaded, Until, View, Why};
 use crate::scoping::Around;
-use crate::session::SessionBuilder;
 use crate::source::Span;
 use crate::values::{Held, told_written};
 
@@ -41,8 +40,7 @@ impl Goal {
 
 /// Leads a run for a guide.
 pub(super) struct Walker<'g> {
-    builder: &'g SessionBuilder,
-    reading: Reading<'g>,
+    run: &'g Run<'g>,
     guide: &'g mut dyn Guide,
     goal: Goal,
     /// What another run is to come to.
@@ -62,23 +60,21 @@ pub(super) struct Walker<'g> {
 
 impl<'g> Walker<'g> {
     pub fn new(
-        builder: &'g SessionBuilder,
-        reading: Reading<'g>,
+        run: &'g Run<'g>,
         guide: &'g mut dyn Guide,
         goal: Goal,
         shown: Rc<Cell<usize>>,
     ) -> Walker<'g> {
-        let definition = builder.language().definition();
+        let definition = run.builder.language().definition();
         Walker {
             changes: Changes::of(&guide.stops().all, definition),
-            builder,
-            reading,
+            run,
             guide,
             goal,
             next: None,
             is_ended: false,
             programs: Vec::new(),
-            known: Known::default(),
+            known: Known::around(run.kept),
             marked: Vec::new(),
             at: FxHashMap::default(),
             times: Vec::new(),
@@ -133,7 +129,7 @@ impl<'g> Walker<'g> {
     }
 
     fn search_change(&self, name: String, end: u64, from: Spot) -> Goal {
-        let cell = self.builder.language().definition().state_index(&name);
+        let cell = self.run.builder.language().definition().state_index(&name);
         let wanted = Wanted::Change {
             name,
             cell,
@@ -170,7 +166,7 @@ impl<'g> Walker<'g> {
     /// Takes other stops, none of which has been come to.
     fn begin_marks(&mut self, stops: Vec<StopAt>) {
         self.times = vec![0; stops.len()];
-        self.changes = Changes::of(&stops, self.builder.language().definition());
+        self.changes = Changes::of(&stops, self.run.builder.language().definition());
         self.marked = stops;
     }
 
@@ -179,7 +175,7 @@ impl<'g> Walker<'g> {
         stops::lines_within(&program.function, &mut lines);
         let (marked, at) = (&self.marked, &mut self.at);
         let tree = self.known.tree(&program.function.source);
-        let definition = self.builder.language().definition();
+        let definition = self.run.builder.language().definition();
         let mut nearest: Vec<Option<Nearness>> = vec![None; marked.len()];
         each(program, &mut |loaded| {
             for (best, stop) in nearest.iter_mut().zip(marked) {
@@ -260,7 +256,7 @@ impl<'g> Walker<'g> {
     }
 
     fn evaluate(&self, view: &View<'_, '_>, text: &str) -> Result<Held, Diagnostics> {
-        seen::evaluate(view, self.builder, &self.known, 0, text)
+        seen::evaluate(view, self.run.builder, &self.known, 0, text)
     }
 
     /// A text with what stands in braces worked out.
@@ -291,7 +287,7 @@ impl<'g> Walker<'g> {
         let spot = Spot::of(view);
         let order = self.guide.stopped(&mut Stopped {
             view,
-            builder: self.builder,
+            builder: self.run.builder,
             known: &self.known,
             reason,
             printed: self.shown.get(),
@@ -423,16 +419,22 @@ impl Leader for Walker<'_> {
             let stops = self.guide.stops().all.clone();
             self.begin_marks(stops);
         }
-        let language = self.builder.language();
+        let language = self.run.builder.language();
         let source = &program.function.source;
-        // Other programs that it uses are whole.
-        let reading = if self.programs.is_empty() {
-            self.reading
-        } else {
-            Reading::Program
+        let is_run = Arc::ptr_eq(source, self.run.source);
+        // Other programs that it uses are whole; what a session has was entered.
+        let reading = match (is_run, self.run.kept) {
+            (true, _) => self.run.reading,
+            (false, []) => Reading::Program,
+            (false, _) => Reading::Entry,
         };
         if let Some(tree) = language.tree(source, reading).value {
-            if let Some(names) = language.names(&tree, Around::Nothing).value {
+            // As it is compiled: only what is run finds names around it.
+            let around = match self.run.kept {
+                kept if is_run && !kept.is_empty() => Around::Session(kept),
+                _ => Around::Nothing,
+            };
+            if let Some(names) = language.names(&tree, around).value {
                 self.known.learn(&names.bindings);
             }
             self.known.trees.push((Arc::clone(source), tree));

@@ -8,7 +8,7 @@ use super::entries::Before;
 use crate::bytecode::Names;
 use crate::diagnostic::Diagnostics;
 use crate::language::{Language, Prepared, Ready};
-use crate::machine::Probe;
+use crate::machine::{Loaded, Probe};
 use crate::runtime::{Host, Limits, Memory};
 use crate::scoping::Kept;
 use crate::typing::Type;
@@ -59,6 +59,8 @@ pub(super) struct Inner {
     pub watching: Watching,
     /// What is counted of its runs, if anything is.
     pub probe: Option<Probe>,
+    /// The functions that it has from another session of which it is a copy, if its runs can be led.
+    pub brought: Vec<Rc<Loaded>>,
 }
 
 impl Inner {
@@ -85,6 +87,7 @@ impl Inner {
             remembers: 0,
             watching,
             probe: (watching == Watching::Counted).then(Probe::new),
+            brought: Vec::new(),
         };
         inner.make_ready(host)?;
         Ok(inner)

@@ -194,6 +194,18 @@ impl<H> Session<H> {
         })
     }
 
+    /// A copy of the session with a host of its own, in which runs can be led.
+    ///
+    /// # Errors
+    /// There is a coroutine among the values: where one stands cannot be copied.
+    pub(crate) fn led_copy<G: Host>(&self, host: G) -> Result<Session<G>, Box<Diagnostic>> {
+        Ok(Session {
+            inner: self.inner.led_copy(&host)?,
+            host,
+            said: Vec::new(),
+        })
+    }
+
     /// The host.
     pub fn host(&self) -> &H {
         &self.host

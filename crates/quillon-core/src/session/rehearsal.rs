@@ -1,6 +1,7 @@
 //! A copy of a session in which a run can be watched, and that changes nothing in the session.
 
 use std::any::Any;
+use std::cell::RefCell;
 use std::collections::VecDeque;
 use std::rc::Rc;
 
@@ -14,7 +15,7 @@ use crate::runtime::{Host, Limits, Memory, Problem, Recorder};
 use crate::scoping::Kept;
 use crate::source::SourceText;
 use crate::typing::Type;
-use crate::values::{Code, Copier, Held, Look, Value};
+use crate::values::{Code, CodeAbroad, Copier, Heap, Held, Look, Value};
 
 impl Inner {
     /// A copy for the engine that walks, as all was before the last `back` entries.
@@ -23,6 +24,23 @@ impl Inner {
     /// How it was then is not known any more; a value cannot be copied, or all of them are more
     /// than what the limits allow.
     pub fn rehearsal(&self, back: usize, host: &dyn Host) -> Result<Inner, Box<Diagnostic>> {
+        self.copy(back, host, Watching::No)
+    }
+
+    /// A copy for runs that are led.
+    ///
+    /// # Errors
+    /// A value cannot be copied, or all of them are more than what the limits allow.
+    pub fn led_copy(&self, host: &dyn Host) -> Result<Inner, Box<Diagnostic>> {
+        self.copy(0, host, Watching::Led)
+    }
+
+    fn copy(
+        &self,
+        back: usize,
+        host: &dyn Host,
+        watching: Watching,
+    ) -> Result<Inner, Box<Diagnostic>> {
         let before = match back {
             0 => None,
             _ => Some(self.past.len().checked_sub(back).ok_or_else(|| {
@@ -43,19 +61,31 @@ impl Inner {
         memory.heap.set_look(Look::of(values));
         let now = SessionValues::of(&self.memory);
         let values = before.map_or(&now, |before| &before.values);
-        let values = copied(values, &memory, self.limits, host.interrupt())?;
+        let heap = Rc::clone(&memory.heap);
+        let brought = RefCell::new(Vec::new());
+        let led = |code: &Rc<dyn Code>| {
+            let loaded = led(code, &heap)?;
+            brought.borrow_mut().push(Rc::clone(&loaded));
+            Some(loaded as Rc<dyn Code>)
+        };
+        let (engine, code): (_, &CodeAbroad<'_>) = match watching {
+            Watching::No | Watching::Counted => (Engine::Walk, &walked),
+            Watching::Led => (Engine::Machine, &led),
+        };
+        let values = copied(values, &memory, self.limits, host.interrupt(), code)?;
         values.put_into(&mut memory);
         let mut copy = Inner {
             prepared: prepared.clone(),
-            engine: Engine::Walk,
+            engine,
             limits: self.limits,
             memory,
             kept: self.kept.clone(),
             types: self.types.clone(),
             past: VecDeque::new(),
             remembers: 0,
-            watching: Watching::No,
+            watching,
             probe: None,
+            brought: brought.take(),
         };
         if let Some(before) = before {
             copy.forget_since(before.kept, &before.awaited);
@@ -70,10 +100,11 @@ fn copied(
     memory: &Memory,
     limits: Limits,
     interrupt: Option<Interrupt>,
+    code: &CodeAbroad<'_>,
 ) -> Result<SessionValues, Box<Diagnostic>> {
     let _entered = memory.heap.enter();
     let _running = memory.heap.meter.run(limits, interrupt);
-    let mut copier = Copier::with_code(&walked);
+    let mut copier = Copier::with_code(code);
     let made = values.copied(&mut copier).map_err(|stopped: Stopped| {
         let problem = Box::<Problem>::from(stopped);
         cannot(format!(
@@ -110,7 +141,7 @@ pub(crate) fn evaluated(
     own.heap.set_look(Look::of(values));
     let (kept, values): (Vec<Kept>, Vec<Value>) = names.into_iter().unzip();
     let around = SessionValues::of(memory).with_session(values);
-    copied(&around, &own, limits, None)?.put_into(&mut own);
+    copied(&around, &own, limits, None, &walked)?.put_into(&mut own);
     let mut inner = Inner {
         prepared: prepared.clone(),
         engine: Engine::Walk,
@@ -122,6 +153,7 @@ pub(crate) fn evaluated(
         remembers: 0,
         watching: Watching::No,
         probe: None,
+        brought: Vec::new(),
     };
     let source = SourceText::new("what is asked", text);
     inner.enter(&source, &mut Recorder::default()).into_result()
@@ -134,6 +166,13 @@ fn walked(code: &Rc<dyn Code>) -> Option<Rc<dyn Code>> {
         Some(loaded) => Some(Rc::clone(loaded.function.core.as_ref()?) as Rc<dyn Code>),
         None => Some(Rc::clone(code)),
     }
+}
+
+/// The code of a function for runs that are led, with values of a heap.
+fn led(code: &Rc<dyn Code>, heap: &Heap) -> Option<Rc<Loaded>> {
+    let any: &dyn Any = &**code;
+    let loaded = any.downcast_ref::<Loaded>()?;
+    Some(Loaded::new(&loaded.function, heap, true))
 }
 
 fn cannot(why: String) -> Box<Diagnostic> {

@@ -149,10 +149,19 @@ impl Inner {
         until: Until,
         leader: &mut dyn Leader,
     ) -> Outcome<Held> {
-        let compiled = self.language().compiled(source, Around::Nothing, reading);
+        // Without names around, those of an entry are its own.
+        let around = if self.kept.is_empty() {
+            Around::Nothing.into()
+        } else {
+            self.around()
+        };
+        let compiled = self.language().compiled(source, around, reading);
         let Some(Compiled { core, .. }) = compiled.value else {
             return self.failed(compiled.diagnostics);
         };
+        for function in &self.brought {
+            leader.ready(function);
+        }
         let heap = Rc::clone(&self.memory.heap);
         let _entered = heap.enter();
         let language = self.language().clone();

@@ -24,7 +24,7 @@ mod value;
 pub use crate::definition::template::ValueKind;
 pub use arguments::Arguments;
 pub use callable::Function;
-pub(crate) use copier::Copier;
+pub(crate) use copier::{CodeAbroad, Copier};
 pub(crate) use equal::{equal, same};
 pub(crate) use function::{
     Closure, Code, Coroutine, EngineState, Inner, Param, Progress, Signature, Turns, Variable,

@@ -68,6 +68,7 @@ mod type_clauses;
 mod types;
 mod types_of_names;
 mod verifier;
+mod walk_entries;
 mod walk_stops;
 mod walks;
 mod wording;

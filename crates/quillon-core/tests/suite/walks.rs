@@ -12,7 +12,7 @@ use quillon_core::{Language, Reading};
 use crate::common;
 
 /// A language of functions, loops, cells and failures, a statement a line.
-fn lifts() -> Language {
+pub fn lifts() -> Language {
     common::with_tokens(
         r#"
 precedence of Expr, loosest first
@@ -36,6 +36,13 @@ form Change in Step
 form While in Step
   written  "while" test:Expr "{" steps:Step* by ";" "}"
   means    while test { all steps }
+form Round in Step
+  written  "round" test:Expr body:Step
+  means    while test { body }
+form Block in Step
+  written  "begin" steps:Step* by ";" "end"
+  opens    scope
+  means    all steps
 form Count in Step
   written  "count" value:Expr
   means    counted := counted + value
@@ -72,7 +79,7 @@ pub struct Script {
 }
 
 /// The line and the text under way, and how deep that is.
-fn place(at: &mut Stopped<'_, '_, '_>) -> String {
+pub fn place(at: &mut Stopped<'_, '_, '_>) -> String {
     let calls = at.calls();
     let call = &calls[0];
     let line = call.source.line_of(call.span.start);
@@ -491,11 +498,11 @@ fn variables_are_seen_from_where_they_hold_something() {
 #[test]
 fn a_variable_of_a_loop_is_another_one_each_time() {
     let text = "let i = 0;
-while i < 3 {
+round i < 3 begin
   i := i + 1;
   let later = i + 10;
   say later
-}";
+end";
     let mut script = Script::new(std::iter::repeat_n(ON, 9))
         .stop(At::Line("lift".to_owned(), 3))
         .looking(variables);
