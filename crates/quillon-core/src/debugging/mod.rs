@@ -26,9 +26,9 @@ use rustc_hash::FxHashSet;
 
 use crate::bytecode::{self, Names};
 use crate::diagnostic::{Diagnostic, Diagnostics, Outcome};
-use crate::language::Reading;
+use crate::language::{Reading, Surroundings};
 use crate::runtime::Host;
-use crate::scoping::{self, Kept};
+use crate::scoping::Kept;
 use crate::session::{Session, SessionBuilder};
 use crate::source::SourceText;
 use crate::values::Held;
@@ -120,16 +120,16 @@ pub trait Guide {
     fn ended(&mut self, outcome: &Outcome<Held>) -> Order;
 }
 
-/// The lines of a program that do something, at which it can be stopped; none if it cannot be run.
-pub fn lines(
+/// The lines of a program that do something, at which it can be stopped, with what is around it; none if it
+/// cannot be run.
+pub fn lines<'a>(
     builder: &SessionBuilder,
     source: &Arc<SourceText>,
     reading: Reading<'_>,
+    around: impl Into<Surroundings<'a>>,
 ) -> BTreeSet<u32> {
     let (prepared, _) = builder.basis();
-    let compiled = builder
-        .language()
-        .compiled(source, scoping::Around::Nothing, reading);
+    let compiled = builder.language().compiled(source, around, reading);
     let mut found = FxHashSet::default();
     // As it is led: a variable that always holds the same does something, too.
     if let Some(compiled) = compiled.value
@@ -158,10 +158,12 @@ pub fn walk(
     walked(&run, &|host| builder.clone().start(host), host, guide)
 }
 
-/// Walks through an entry of a conversation, on copies: the session stays as it is. What earlier entries have
-/// made is run as it is, and shows less of itself.
+/// Walks through an entry of a conversation, on copies: the session stays as it is. The entry finds all as it
+/// was before the last `back` entries; it is over at once if that is not remembered. What earlier entries
+/// have made is run as it is, and shows less of itself.
 pub fn walk_entry<H>(
     session: &Session<H>,
+    back: usize,
     source: &Arc<SourceText>,
     host: &mut dyn Host,
     guide: &mut dyn Guide,
@@ -171,15 +173,12 @@ pub fn walk_entry<H>(
         builder: &builder,
         source,
         reading: Reading::Entry,
-        kept: match session.around().names {
-            scoping::Around::Session(kept) => kept,
-            scoping::Around::Nothing => &[],
-        },
+        kept: session.kept_before(back),
     };
     let copy = |problem: Box<Diagnostic>| Diagnostics::from(problem);
     walked(
         &run,
-        &|host| session.led_copy(host).map_err(copy),
+        &|host| session.led_copy(host, back).map_err(copy),
         host,
         guide,
     )

@@ -283,8 +283,27 @@ fn contents(value: Value) -> Option<Value> {
     value.is_set().then_some(value)
 }
 
-/// What a call sees of variables that programs bind: name, value, whether it is one of a function around.
+/// What a call sees of variables that programs bind: name, value, whether it is one of a function around, or
+/// one that the session keeps.
 fn values(view: &View<'_, '_>, known: &Known, call: usize) -> Vec<(String, Value, bool)> {
+    let mut found = own_values(view, known, call);
+    let mut kept: Vec<(&String, &usize)> = known.kept.iter().collect();
+    kept.sort_unstable_by_key(|(_, slot)| std::cmp::Reverse(**slot));
+    for (name, slot) in kept {
+        let value = view.memory().session.get(*slot);
+        let is_hidden = found.iter().any(|(other, ..)| other == name);
+        if let Some(value) = value
+            .and_then(|value| contents(*value))
+            .filter(|_| !is_hidden)
+        {
+            found.push((name.clone(), value, true));
+        }
+    }
+    found
+}
+
+/// The same without what the session keeps.
+fn own_values(view: &View<'_, '_>, known: &Known, call: usize) -> Vec<(String, Value, bool)> {
     let calls = view.calls();
     let mut found: Vec<(String, Value, bool)> = Vec::new();
     let mut names: FxHashSet<String> = FxHashSet::default();
@@ -319,13 +338,6 @@ fn values(view: &View<'_, '_>, known: &Known, call: usize) -> Vec<(String, Value
             add(&captured.name, call.captured(number), true);
         }
     }
-    let mut kept: Vec<(&String, &usize)> = known.kept.iter().collect();
-    kept.sort_unstable_by_key(|(_, slot)| std::cmp::Reverse(**slot));
-    for (name, slot) in kept {
-        if let Some(value) = view.memory().session.get(*slot) {
-            add(name, *value, true);
-        }
-    }
     found
 }
 
@@ -337,9 +349,27 @@ pub(super) fn evaluate(
     call: usize,
     text: &str,
 ) -> Result<Held, Diagnostics> {
-    let seen = values(view, known, call).into_iter();
-    let names = seen.filter_map(|(name, value, _)| Some((known.bound.get(&name)?.clone(), value)));
-    evaluated(builder, view.memory(), names.collect(), text)
+    // Functions know what the session keeps by where it is, so that stays where it is.
+    let kept = &view.memory().session;
+    let nameless = Kept {
+        name: String::new(),
+        fixed: true,
+        dynamic: false,
+        space: String::new(),
+        awaited: false,
+    };
+    let mut names: Vec<(Kept, Value)> = kept
+        .iter()
+        .map(|value| (nameless.clone(), *value))
+        .collect();
+    for (name, slot) in &known.kept {
+        if let (Some(known), Some(own)) = (known.bound.get(name), names.get_mut(*slot)) {
+            own.0 = known.clone();
+        }
+    }
+    let own = own_values(view, known, call).into_iter();
+    names.extend(own.filter_map(|(name, value, _)| Some((known.bound.get(&name)?.clone(), value))));
+    evaluated(builder, view.memory(), names, text)
 }
 
 /// A value of a variable by name in the innermost call, or of a cell of the state, in short: what can be

@@ -10,6 +10,7 @@ use crate::evaluation::{Telling, Touched};
 use crate::language::{Language, Reading, Surroundings};
 use crate::machine::{Leader, Probe, Until};
 use crate::runtime::{Host, Limits};
+use crate::scoping::Kept;
 use crate::source::SourceText;
 use crate::tree::Tree;
 use crate::values::{Arguments, Function, Held};
@@ -194,13 +195,23 @@ impl<H> Session<H> {
         })
     }
 
-    /// A copy of the session with a host of its own, in which runs can be led.
+    /// The names that were kept before the last `back` entries.
+    pub(crate) fn kept_before(&self, back: usize) -> &[Kept] {
+        self.inner.kept_before(back)
+    }
+
+    /// A copy of the session with a host of its own, in which runs can be led: as all was before the last
+    /// `back` entries.
     ///
     /// # Errors
-    /// There is a coroutine among the values: where one stands cannot be copied.
-    pub(crate) fn led_copy<G: Host>(&self, host: G) -> Result<Session<G>, Box<Diagnostic>> {
+    /// That is not known, or there is a coroutine among the values: where one stands cannot be copied.
+    pub(crate) fn led_copy<G: Host>(
+        &self,
+        host: G,
+        back: usize,
+    ) -> Result<Session<G>, Box<Diagnostic>> {
         Ok(Session {
-            inner: self.inner.led_copy(&host)?,
+            inner: self.inner.led_copy(back, &host)?,
             host,
             said: Vec::new(),
         })

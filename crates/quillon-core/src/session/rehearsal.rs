@@ -27,12 +27,17 @@ impl Inner {
         self.copy(back, host, Watching::No)
     }
 
-    /// A copy for runs that are led.
-    ///
-    /// # Errors
-    /// A value cannot be copied, or all of them are more than what the limits allow.
-    pub fn led_copy(&self, host: &dyn Host) -> Result<Inner, Box<Diagnostic>> {
-        self.copy(0, host, Watching::Led)
+    /// The same for runs that are led.
+    pub fn led_copy(&self, back: usize, host: &dyn Host) -> Result<Inner, Box<Diagnostic>> {
+        self.copy(back, host, Watching::Led)
+    }
+
+    /// The names that were kept before the last `back` entries.
+    pub fn kept_before(&self, back: usize) -> &[Kept] {
+        let before = self.past.len().checked_sub(back);
+        let before = before.and_then(|at| self.past.get(at));
+        let count = before.map_or(self.kept.len(), |before| before.kept);
+        &self.kept[..count.min(self.kept.len())]
     }
 
     fn copy(

@@ -26,7 +26,7 @@ fn conversation() -> Session<Recorder> {
 fn walked(session: &Session<Recorder>, script: &mut Script, entry: &str) -> String {
     let mut host = Recorder::default();
     let source = SourceText::new("entry 4", entry);
-    walk_entry(session, &source, &mut host, script);
+    walk_entry(session, 0, &source, &mut host, script);
     host.printed
 }
 
@@ -84,6 +84,21 @@ fn an_expression_alone_is_walked_both_ways_and_what_a_session_keeps_is_set() {
         script.seen
     );
 
+    // Also where the names of a call stand before those of the session.
+    let called = |at: &mut Stopped<'_, '_, '_>| match at.evaluate(0, "raised(10)") {
+        Ok(value) => value.written(),
+        Err(_) => "nothing".to_owned(),
+    };
+    let mut script = Script::new(std::iter::repeat_n(LINE, 3)).looking(called);
+    walked(&session, &mut script, "raised(a)");
+    let all = script.seen.iter().filter(|one| !one.starts_with("ended"));
+    assert!(all.clone().count() > 2, "{:?}", script.seen);
+    assert!(
+        all.clone().all(|one| one.starts_with("13")),
+        "{:?}",
+        script.seen
+    );
+
     let set = |at: &mut Stopped<'_, '_, '_>| match at.set("a", "7") {
         Ok(value) => value.written(),
         Err(_) => "not set".to_owned(),
@@ -99,4 +114,32 @@ fn an_expression_alone_is_walked_both_ways_and_what_a_session_keeps_is_set() {
         .push(StopAt::new(At::Change("a".to_owned())));
     walked(&session, &mut script, "a := 2;\na := 3;\nsay a");
     assert_eq!(script.seen[1..], ["4 stop 0", "ended well"]);
+}
+
+#[test]
+fn an_entry_that_has_been_made_is_walked_from_how_all_was_before_it() {
+    let mut session = lifts().session().start(Recorder::default()).unwrap();
+    session.remember(9);
+    for entry in ["let a = 2", "let b = 3", "a := a + b"] {
+        session.enter("entry", entry).unwrap();
+    }
+    let walked = |back: usize, entry: &str| {
+        let mut script = Script::new([ON]).looking(variables);
+        let source = SourceText::new("entry", entry);
+        walk_entry(
+            &session,
+            back,
+            &source,
+            &mut Recorder::default(),
+            &mut script,
+        );
+        script.seen
+    };
+    assert_eq!(
+        walked(1, "a := a + b"),
+        ["^b=3 ^a=2 counted=0 begins", "ended well"]
+    );
+    assert_eq!(walked(0, "say a")[0], "^b=3 ^a=5 counted=0 begins");
+    assert_eq!(walked(2, "let b = 4")[0], "^a=2 counted=0 begins");
+    assert!(walked(9, "say a")[0].contains("cannot be followed"));
 }

@@ -5,6 +5,7 @@ use quillon_core::debugging::{
 };
 use quillon_core::diagnostic::Outcome;
 use quillon_core::runtime::Recorder;
+use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
 use quillon_core::values::Held;
 use quillon_core::{Language, Reading};
@@ -561,7 +562,12 @@ fn a_walk_back_out_of_deep_calls_ends() {
 fn a_name_that_always_holds_the_same_has_a_line_to_stop_at() {
     let text = "let a = 1;\nlet b = 2;\n\nsay a";
     let source = SourceText::new("lift", text);
-    let found = lines_to_stop_at(&lifts().session(), &source, Reading::Program);
+    let found = lines_to_stop_at(
+        &lifts().session(),
+        &source,
+        Reading::Program,
+        Around::Nothing,
+    );
     assert_eq!(found.into_iter().collect::<Vec<u32>>(), [1, 2, 4]);
     let mut script = Script::new([ON]).stop(At::Line("lift".to_owned(), 2));
     script.walk(text, "");

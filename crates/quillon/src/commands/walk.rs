@@ -1,5 +1,6 @@
 //! `quillon walk`: a run in the terminal, forwards and backwards.
 
+use quillon_core::debugging;
 use quillon_core::scoping::Around;
 
 use crate::args::{Format, Walk as Args};
@@ -24,11 +25,17 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         Some(path) => Some(files::read(path)?.text().to_owned()),
         None => None,
     };
-    walk(Walked {
-        builder: args.running.builder(&input.language)?,
+    let builder = args.running.builder(&input.language)?;
+    let lines = debugging::lines(&builder, &input.source, input.reading, Around::Nothing);
+    let walked = Walked {
+        language: &input.language,
+        source: &input.source,
+        lines: lines.into_iter().collect(),
         reach: args.running.reading_only(&input.source),
-        source: input.source,
-        reading: input.reading,
-        input: read,
+        asks: read.is_none(),
+        given: read.unwrap_or_default(),
+    };
+    walk(walked, |host, guide| {
+        debugging::walk(&builder, &input.source, input.reading, host, guide);
     })
 }

@@ -1,7 +1,7 @@
 //! Leads a run as a client says.
 
 use quillon_core::Reading;
-use quillon_core::debugging::{Guide, Order, Pace, Reason, Stopped, Stops, walk};
+use quillon_core::debugging::{At, Guide, Order, Pace, Reason, Stopped, Stops, walk};
 use quillon_core::diagnostic::{Diagnostic, Outcome};
 use quillon_core::values::Held;
 use serde_json::{Value, json};
@@ -115,6 +115,12 @@ impl Adapter {
         Ok(match request.command.as_str() {
             "setBreakpoints" => self.breakpoints.set_in_text(arguments, launched),
             "setFunctionBreakpoints" => self.breakpoints.set_in_functions(arguments, launched),
+            "setDataBreakpoints" => self.breakpoints.set_at_changes(arguments, launched),
+            "dataBreakpointInfo" => json!({
+                "dataId": arguments["name"],
+                "description": "another value of it",
+                "accessTypes": ["write"],
+            }),
             "setExceptionBreakpoints" => self.breakpoints.set_faults(arguments, launched),
             "threads" => json!({ "threads": [{ "id": THREAD, "name": "the program" }] }),
             "disconnect" | "terminate" => {
@@ -145,6 +151,7 @@ impl Adapter {
             "stepOut" => Order::Forwards(Pace::Out),
             "stepBack" => Order::Backwards(pace(Pace::Line)),
             "reverseContinue" => Order::Backwards(Pace::Stop),
+            "restart" => Order::ToBeginning,
             _ => return None,
         })
     }
@@ -157,7 +164,14 @@ impl Adapter {
             Reason::Went => ("step", None),
             Reason::Stop(number) => {
                 told["hitBreakpointIds"] = json!([self.breakpoints.numbers.get(*number)]);
-                ("breakpoint", None)
+                let stop = self.breakpoints.stops.all.get(*number);
+                let is_change = stop.is_some_and(|stop| matches!(stop.at, At::Change(_)));
+                let what = if is_change {
+                    "data breakpoint"
+                } else {
+                    "breakpoint"
+                };
+                (what, None)
             }
             Reason::Fault { error, .. } => ("exception", Some(&error.message)),
             Reason::Condition(_, error) => ("breakpoint", Some(&error.message)),
@@ -176,6 +190,8 @@ fn capabilities() -> Value {
     json!({
         "supportsConfigurationDoneRequest": true,
         "supportsFunctionBreakpoints": true,
+        "supportsDataBreakpoints": true,
+        "supportsRestartRequest": true,
         "supportsConditionalBreakpoints": true,
         "supportsHitConditionalBreakpoints": true,
         "supportsLogPoints": true,
@@ -251,6 +267,9 @@ impl Guide for Led<'_> {
                     .line
                     .answer(&request, Ok(json!({ "allThreadsContinued": true })));
                 adapter.nodes.clear();
+                if order == Order::ToBeginning {
+                    adapter.stops_on_entry = Some(launched.stops_on_entry);
+                }
                 return order;
             }
             let seen = adapter.nodes.answer(at, &request);

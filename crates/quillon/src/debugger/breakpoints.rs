@@ -5,6 +5,7 @@ use std::path::Path;
 
 use quillon_core::Reading;
 use quillon_core::debugging::{At, Faults, StopAt, Stops, lines};
+use quillon_core::scoping::Around;
 use serde_json::{Value, json};
 
 use super::launch::Launched;
@@ -16,6 +17,8 @@ pub struct Breakpoints {
     /// Those in texts: the path of each, and what was asked for.
     texts: Vec<(String, Vec<Value>)>,
     functions: Vec<Value>,
+    /// Those at changes of variables.
+    changes: Vec<Value>,
     faults: Faults,
     /// What was said of each, in the order of the stops; its number for the client.
     pub numbers: Vec<i64>,
@@ -70,18 +73,31 @@ impl Breakpoints {
 
     /// Takes the breakpoints of functions.
     pub fn set_in_functions(&mut self, arguments: &Value, launched: Option<&Launched>) -> Value {
-        self.functions = arguments["breakpoints"]
-            .as_array()
-            .cloned()
-            .unwrap_or_default();
+        let (asked, said) = self.numbered(arguments);
+        self.functions = asked;
+        self.gather(launched);
+        said
+    }
+
+    /// Takes the breakpoints at changes of variables.
+    pub fn set_at_changes(&mut self, arguments: &Value, launched: Option<&Launched>) -> Value {
+        let (asked, said) = self.numbered(arguments);
+        self.changes = asked;
+        self.gather(launched);
+        said
+    }
+
+    /// What is asked for, with a number each, and what is said of it.
+    fn numbered(&mut self, arguments: &Value) -> (Vec<Value>, Value) {
+        let asked = arguments["breakpoints"].as_array();
+        let mut asked = asked.cloned().unwrap_or_default();
         let mut said = Vec::new();
-        for asked in &mut self.functions {
+        for asked in &mut asked {
             self.last += 1;
             asked["id"] = self.last.into();
             said.push(json!({ "id": self.last, "verified": true }));
         }
-        self.gather(launched);
-        json!({ "breakpoints": said })
+        (asked, json!({ "breakpoints": said }))
     }
 
     /// Takes the kinds of failures.
@@ -123,12 +139,14 @@ impl Breakpoints {
                 self.stops.all.push(stop(at, asked));
             }
         }
-        for asked in &self.functions {
-            let name = asked["name"].as_str().unwrap_or_default();
+        let named = |asked: &Value, name: &str| asked[name].as_str().unwrap_or_default().to_owned();
+        let functions = self.functions.iter();
+        let functions = functions.map(|asked| (asked, At::Function(named(asked, "name"))));
+        let changes = self.changes.iter();
+        let changes = changes.map(|asked| (asked, At::Change(named(asked, "dataId"))));
+        for (asked, at) in functions.chain(changes) {
             self.numbers.push(asked["id"].as_i64().unwrap_or_default());
-            self.stops
-                .all
-                .push(stop(At::Function(name.to_owned()), asked));
+            self.stops.all.push(stop(at, asked));
         }
     }
 }
@@ -160,6 +178,13 @@ fn lines_of(launched: &Launched, path: &str) -> BTreeSet<u32> {
     } else {
         files::read(Path::new(path)).ok()
     };
-    let found = source.map(|source| lines(&launched.builder, &source, Reading::Program));
+    let found = source.map(|source| {
+        lines(
+            &launched.builder,
+            &source,
+            Reading::Program,
+            Around::Nothing,
+        )
+    });
     found.unwrap_or_default()
 }

@@ -5,7 +5,8 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::{Duration, Instant};
 
-use quillon_core::diagnostic::Diagnostic;
+use quillon_core::debugging;
+use quillon_core::diagnostic::{Diagnostic, codes};
 use quillon_core::printing::Brackets;
 use quillon_core::source::SourceText;
 use quillon_core::values::Held;
@@ -15,6 +16,7 @@ use crate::args::Running;
 use crate::host::{Recorded, Rehearsal, Terminal, forget_interrupts};
 use crate::languages::{in_surface, load};
 use crate::stop::Stop;
+use crate::walk::{Walked, walk};
 
 /// Before how many entries all is remembered, for `/undo`.
 const REMEMBERED: usize = 50;
@@ -229,5 +231,46 @@ impl<'r> Conversation<'r> {
         let reach = self.running.reading_only(&SourceText::new("entry", ""));
         let back = self.entries.len().saturating_sub(entries);
         self.session.rehearsal(Rehearsal::new(reach, input), back)
+    }
+
+    /// Walks through an entry in the terminal, or through the last one.
+    ///
+    /// # Errors
+    /// That there is none, what is wrong with it, or that there is no terminal.
+    pub fn walk(&mut self, text: &str) -> Result<(), Stop> {
+        let source = match (text, self.last()) {
+            ("", None) => {
+                let problem = Diagnostic::error(codes::USAGE, "there is no entry yet");
+                return Err(Stop::Usage(Box::new(
+                    problem.remedy("write one after `/debug`"),
+                )));
+            }
+            ("", Some(last)) => Arc::clone(&last.source),
+            (text, _) => self.source(text),
+        };
+        // The last entry finds all as it was before it; one that has failed has left nothing.
+        let is_made = text.is_empty() && self.failed.is_none();
+        let compiled = self
+            .language
+            .compiled(&source, self.session.around(), Reading::Entry);
+        if compiled.has_errors() {
+            return Err(Stop::Definition(compiled.diagnostics));
+        }
+        let builder = self.running.builder(&self.language)?;
+        let lines = debugging::lines(&builder, &source, Reading::Entry, self.session.around());
+        let read = self.entries.last().filter(|_| is_made);
+        let walked = Walked {
+            language: &self.language,
+            source: &source,
+            lines: lines.into_iter().collect(),
+            reach: self.running.reading_only(&SourceText::new("entry", "")),
+            given: read.map_or_else(String::new, |entry| entry.input.clone()),
+            asks: true,
+        };
+        let session = &self.session;
+        walk(walked, |host, guide| {
+            debugging::walk_entry(session, usize::from(is_made), &source, host, guide);
+        })?;
+        Ok(())
     }
 }

@@ -190,6 +190,10 @@ impl<'r> Repl<'r> {
             Order::Surface(name) => return told(self.conversation_mut().speak(&name)),
             Order::Save(file) => return told(keeping::save(self.conversation(), Path::new(&file))),
             Order::Keep(title) => return told(keeping::keep(self.conversation(), &title)),
+            Order::Debug(text) => match self.conversation_mut().walk(&text) {
+                Ok(()) => {}
+                Err(stop) => return failed(&stop),
+            },
             Order::Undo => return self.undo(),
             Order::Help => help(),
             Order::Leave => return After::Leave,

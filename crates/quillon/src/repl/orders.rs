@@ -20,13 +20,15 @@ pub enum Order {
     Surface(String),
     Save(String),
     Keep(String),
+    /// Walk through an entry, the last one if there is no text.
+    Debug(String),
     Undo,
     Help,
     Leave,
 }
 
 /// How orders that are no views are written, and what they do.
-pub const OTHERS: [(&str, &str); 13] = [
+pub const OTHERS: [(&str, &str); 14] = [
     (
         "/also VIEW…",
         "show these after every entry from now on, or no more",
@@ -53,6 +55,10 @@ pub const OTHERS: [(&str, &str); 13] = [
     (
         "/keep [TITLE]",
         "keep the last entry as a case of the language",
+    ),
+    (
+        "/debug [ENTRY]",
+        "walk through an entry, or the last one; nothing of the conversation changes",
     ),
     ("/undo", "take the last entry back"),
     ("/help", "show this list"),
@@ -99,6 +105,7 @@ pub fn read(line: &str) -> Option<Result<Order, String>> {
         "surface" => Ok(Order::Surface(rest.to_owned())),
         "save" => file(Order::Save),
         "keep" => Ok(Order::Keep(rest.to_owned())),
+        "debug" => Ok(Order::Debug(rest.to_owned())),
         "undo" => Ok(Order::Undo),
         "help" => Ok(Order::Help),
         "leave" => Ok(Order::Leave),

@@ -6,13 +6,14 @@ use std::rc::Rc;
 use std::sync::Arc;
 use std::time::{Duration, Instant};
 
-use quillon_core::debugging::{At, Guide, Order, Reason, StopAt, Stopped, Stops, lines};
+use quillon_core::Language;
+use quillon_core::debugging::{At, Guide, Order, Reason, StopAt, Stopped, Stops};
 use quillon_core::diagnostic::{Outcome, quote};
 use quillon_core::source::SourceText;
 use quillon_core::values::Held;
-use quillon_core::{Reading, SessionBuilder};
 use ratatui::crossterm::event::{self, Event, KeyEventKind};
 
+use super::Walked;
 use super::keys::{self, Asked, Wish};
 use super::shown::{Pane, Shown, first, worked_out};
 use super::values::LONGEST;
@@ -26,7 +27,7 @@ const NOTHING_DONE: &str = "nothing is done from this line on";
 
 /// What leads a run.
 pub struct Led<'w> {
-    builder: &'w SessionBuilder,
+    language: &'w Language,
     source: &'w Arc<SourceText>,
     window: Rc<RefCell<Window>>,
     stops: Stops,
@@ -43,18 +44,13 @@ enum Then {
 }
 
 impl<'w> Led<'w> {
-    pub fn new(
-        builder: &'w SessionBuilder,
-        source: &'w Arc<SourceText>,
-        reading: Reading<'_>,
-        window: Rc<RefCell<Window>>,
-    ) -> Led<'w> {
+    pub fn new(walked: &Walked<'w>, window: Rc<RefCell<Window>>) -> Led<'w> {
         let mut stops = Stops::default();
         stops.faults.uncaught = true;
         Led {
-            lines: lines(builder, source, reading).into_iter().collect(),
-            builder,
-            source,
+            language: walked.language,
+            source: walked.source,
+            lines: walked.lines.clone(),
             window,
             stops,
             last_look: Cell::new(Instant::now()),
@@ -221,7 +217,7 @@ impl<'w> Led<'w> {
         };
         let (word, name) = place.split_once(' ').unwrap_or((place, ""));
         let name = name.trim();
-        let definition = self.builder.language().definition();
+        let definition = self.language.definition();
         let at = match (word, name) {
             ("form", name) if definition.form(name).is_some() => At::Form(name.to_owned()),
             ("form", name) => {

@@ -18,9 +18,10 @@ use std::io::{self, IsTerminal};
 use std::rc::Rc;
 use std::sync::Arc;
 
+use quillon_core::debugging::Guide;
 use quillon_core::diagnostic::{Diagnostic, codes};
+use quillon_core::runtime::Host;
 use quillon_core::source::SourceText;
-use quillon_core::{Reading, SessionBuilder, debugging};
 
 use crate::exit::Exit;
 use crate::reach::Reach;
@@ -29,39 +30,36 @@ use guide::Led;
 use outside::Outside;
 use window::Window;
 
-/// A run that is to be walked through.
+/// What is walked through.
 pub struct Walked<'w> {
-    /// What runs it.
-    pub builder: SessionBuilder,
-    pub source: Arc<SourceText>,
-    pub reading: Reading<'w>,
+    pub language: &'w quillon_core::Language,
+    pub source: &'w Arc<SourceText>,
+    /// The lines of it that do something.
+    pub lines: Vec<u32>,
     pub reach: Reach,
-    /// What it reads; without it, who walks is asked.
-    pub input: Option<String>,
+    /// What it reads first.
+    pub given: String,
+    /// Whether who walks is asked for what it reads then.
+    pub asks: bool,
 }
 
-/// Walks through a run until whoever does has seen enough.
+/// Walks through a run until whoever does has seen enough; `run` is told what leads it.
 ///
 /// # Errors
 /// That there is no terminal.
-pub fn walk(walked: Walked<'_>) -> Result<Exit, Stop> {
+pub fn walk(
+    walked: Walked<'_>,
+    run: impl FnOnce(&mut dyn Host, &mut dyn Guide),
+) -> Result<Exit, Stop> {
     if !io::stdin().is_terminal() || !io::stdout().is_terminal() {
-        let problem = Diagnostic::error(
-            codes::USAGE,
-            "a walk needs a terminal, for its keys and its screen",
-        );
+        let problem = "a walk needs a terminal, for its keys and its screen";
+        let problem = Diagnostic::error(codes::USAGE, problem);
         let problem = problem.remedy("`quillon trace` prints each step of a run instead");
         return Err(Stop::Usage(Box::new(problem)));
     }
     let window = Rc::new(RefCell::new(Window::open()?));
-    let mut outside = Outside::new(walked.reach, walked.input, Rc::clone(&window));
-    let mut led = Led::new(&walked.builder, &walked.source, walked.reading, window);
-    debugging::walk(
-        &walked.builder,
-        &walked.source,
-        walked.reading,
-        &mut outside,
-        &mut led,
-    );
+    let mut led = Led::new(&walked, Rc::clone(&window));
+    let mut outside = Outside::new(walked.reach, walked.given, walked.asks, window);
+    run(&mut outside, &mut led);
     Ok(Exit::Done)
 }

@@ -24,13 +24,13 @@ pub struct Outside {
 }
 
 impl Outside {
-    pub fn new(reach: Reach, input: Option<String>, window: Rc<RefCell<Window>>) -> Outside {
+    pub fn new(reach: Reach, given: String, asks: bool, window: Rc<RefCell<Window>>) -> Outside {
         Outside {
             window,
             inside: Rehearsal::new(reach, ""),
-            is_all: input.is_some(),
+            is_all: !asks,
             given: Recorder {
-                input: input.unwrap_or_default(),
+                input: given,
                 ..Recorder::default()
             },
         }

@@ -304,3 +304,30 @@ fn a_client_can_come_by_a_port() {
     assert!(answer.contains("\"success\":true"), "{answer}");
     assert!(server.wait().unwrap().success());
 }
+
+#[test]
+fn a_run_stops_where_a_variable_has_another_value_and_begins_again() {
+    let folder = Folder::with_demo();
+    let path = folder.write("tolls.tow", TOLLS);
+    let mut walker = Walker::launch(&path, &[], json!({ "stopOnEntry": true }));
+    assert_eq!(walker.stopped(), "entry");
+    let info = walker.ask("dataBreakpointInfo", json!({ "name": "sum" }));
+    let wanted = json!({ "breakpoints": [{ "dataId": info["dataId"], "accessType": "write" }] });
+    let said = walker.ask("setDataBreakpoints", wanted);
+    assert_eq!(said["breakpoints"][0]["verified"], true);
+    let mut sums = Vec::new();
+    for _ in 0..4 {
+        assert_eq!(walker.go("continue"), "data breakpoint");
+        sums.push(walker.evaluate("sum"));
+    }
+    assert_eq!(sums, ["0", "10", "34", "74"]);
+    assert_eq!(walker.go("reverseContinue"), "data breakpoint");
+    assert_eq!(walker.evaluate("sum"), "34");
+    assert_eq!(walker.go("restart"), "entry");
+    assert_eq!(walker.line(), 1);
+    walker.ask("setDataBreakpoints", json!({ "breakpoints": [] }));
+    walker.send("continue", json!({ "threadId": 1 }));
+    walker.event("terminated");
+    assert_eq!(walker.printed(), "74\n");
+    walker.end();
+}

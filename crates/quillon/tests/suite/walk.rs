@@ -295,3 +295,50 @@ fn a_walk_that_is_ended_from_outside_gives_the_terminal_back() {
     walk.sees_no("at the beginning");
     assert!(!walk.screen().screen().alternate_screen());
 }
+
+#[test]
+fn an_entry_of_a_conversation_is_walked() {
+    let folder = Folder::with_demo();
+    let mut walk = Walk {
+        pty: Pty::start(folder.path(), (24, 80), &["repl"]),
+        size: (24, 80),
+    };
+    // Each line is waited for, as one who types does.
+    let entry = |walk: &mut Walk, line: &str| {
+        walk.keys(line).sees(line).keys("\r");
+        walk.sees(&format!("{line}\nTowpath> "));
+    };
+    walk.sees("Towpath>");
+    entry(&mut walk, "let toll be 3");
+    entry(
+        &mut walk,
+        "way due(tons) { let whole be tons * toll answer whole + 1 }",
+    );
+    walk.keys("/debug due(20)\r");
+    walk.sees("at the beginning")
+        .is_at("due")
+        .keys("i")
+        .sees("tons = 20");
+    walk.sees("toll (around) = 3")
+        .keys("ff")
+        .sees("whole = 60")
+        .keys("vdue(1)\r");
+    walk.sees("due(1) = 4")
+        .keys("g")
+        .sees("over: it gives 61")
+        .keys("L");
+    walk.sees_no("over:")
+        .keys("q")
+        .sees("due(20)\n")
+        .sees("Towpath>");
+    // The last entry, as all was before it.
+    entry(&mut walk, "change toll to toll + 1");
+    walk.keys("/debug\r").sees("at the beginning");
+    walk.sees("toll (around) = 3").keys("q").sees("/debug\n");
+    walk.keys("toll\r")
+        .sees("\n4\n")
+        .keys("/debug nobody\r")
+        .sees("there is no binding");
+    walk.keys("/leave\r");
+    assert!(walk.pty.child.wait().unwrap().success());
+}
