@@ -264,7 +264,7 @@ fn marked(text: &SourceText, line: u32, under_way: Stretch, shift: usize) -> Vec
 fn values(frame: &mut Frame<'_>, area: Rect, shown: &Shown) {
     let rows = &shown.values.rows;
     if rows.is_empty() {
-        let none = Line::styled("none hold anything yet", role(style::QUIET));
+        let none = Line::styled(" none hold anything yet", role(style::QUIET));
         frame.render_widget(none, area);
         return;
     }
@@ -331,7 +331,7 @@ fn watches(frame: &mut Frame<'_>, area: Rect, shown: &Shown) {
             Ok(value) => (value, style::VALUE),
             Err(why) => (why, style::QUIET),
         };
-        let text = cut(text, area.width / 2);
+        let text = format!(" {}", cut(text, area.width / 2));
         let room = area.width.saturating_sub(text.chars().count() as u16 + 3);
         Line::from(vec![
             Span::raw(text),
@@ -378,7 +378,7 @@ fn forms(frame: &mut Frame<'_>, area: Rect, shown: &Shown) {
     let in_sight = shown.around.iter().enumerate().skip(first);
     let lines = in_sight.map(|(depth, one)| {
         let text = source.slice(one.span);
-        let name = format!("{}{} ", " ".repeat((depth - first).min(8)), one.form);
+        let name = format!(" {}{} ", " ".repeat((depth - first).min(8)), one.form);
         let room = area.width.saturating_sub(name.chars().count() as u16);
         Line::from(vec![
             Span::styled(name, role(style::FORM)),
