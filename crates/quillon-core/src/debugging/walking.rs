@@ -186,9 +186,9 @@ impl<'g> Walker<'g> {
         });
         let mut forms: Vec<Option<Beginnings>> = marked
             .iter()
-            .map(|stop| match (&stop.at, tree) {
-                (At::Form(name), Some(tree)) => Some(Beginnings::of(definition, tree, name)),
-                _ => None,
+            .map(|stop| match &stop.at {
+                At::Form(name) => tree.map(|tree| Beginnings::of(definition, tree, name)),
+                At::Line(..) | At::Place(..) | At::Function(_) | At::Change(_) => None,
             })
             .collect();
         each(program, &mut |loaded| {

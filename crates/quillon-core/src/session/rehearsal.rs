@@ -124,6 +124,9 @@ fn copied(
     Ok(made)
 }
 
+/// What is worked out while a run stands still takes no more steps than this: somebody waits for it.
+const MOST_STEPS: u64 = 20_000_000;
+
 /// What an entry comes to with some names around it, on copies of what a run has: nothing in that changes,
 /// and there is nothing outside.
 ///
@@ -136,6 +139,14 @@ pub(crate) fn evaluated(
     text: &str,
 ) -> Result<Held, Diagnostics> {
     let (prepared, limits) = builder.basis();
+    let limits = Limits {
+        steps: Some(
+            limits
+                .steps
+                .map_or(MOST_STEPS, |steps| steps.min(MOST_STEPS)),
+        ),
+        ..limits
+    };
     let mut own = Memory {
         wording: memory.wording.clone(),
         random: memory.random.clone(),

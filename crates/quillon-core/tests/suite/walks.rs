@@ -290,6 +290,21 @@ fn a_text_is_worked_out_where_a_run_stands_and_changes_nothing() {
 }
 
 #[test]
+fn a_text_that_never_comes_to_anything_is_given_up() {
+    let endless = |at: &mut Stopped<'_, '_, '_>| match at.evaluate(0, "raised(1)") {
+        Ok(value) => value.written(),
+        Err(problems) => Vec::from(problems)[0].code.0.to_owned(),
+    };
+    let text = "way raised(n) {
+  while 0 < 1 { n := n }
+};
+say 1";
+    let mut script = Script::new([LINE]).looking(endless);
+    script.walk(text, "");
+    assert_eq!(script.seen[1], "run.steps");
+}
+
+#[test]
 fn a_variable_is_given_another_value() {
     let mut script = Script::new([ON, ON])
         .stop(At::Line("lift".to_owned(), 4))

@@ -146,11 +146,12 @@ impl<'w> Led<'w> {
         let rows = shown.values.rows.iter();
         let chosen = rows.skip(shown.value).find(|row| row.depth == 0);
         let chosen = chosen.filter(|_| shown.pane == Pane::Names);
-        match (asked, chosen) {
-            (Asked::Origin, Some(row)) => row.name.clone(),
-            (Asked::Set, Some(row)) => format!("{} = ", row.name),
-            _ => String::new(),
-        }
+        let begun = match asked {
+            Asked::Origin => chosen.map(|row| row.name.clone()),
+            Asked::Set => chosen.map(|row| format!("{} = ", row.name)),
+            Asked::Value | Asked::Watch | Asked::Stop | Asked::Input => None,
+        };
+        begun.unwrap_or_default()
     }
 
     fn typed(

@@ -19,6 +19,7 @@ pub struct Window {
     pub output: Output,
     /// A key that has been pressed while the run went on, and says more than that it is to stop.
     waiting: Option<KeyEvent>,
+    _watch: Watch,
 }
 
 /// What is typed at the bottom of the screen.
@@ -30,10 +31,10 @@ pub struct Prompt {
 impl Window {
     /// Takes the terminal over.
     pub fn open() -> io::Result<Window> {
-        let terminal = ratatui::try_init()?;
-        give_back_when_ended();
+        let watch = Watch::begin()?;
         Ok(Window {
-            terminal,
+            terminal: ratatui::try_init()?,
+            _watch: watch,
             shown: Shown::default(),
             output: Output::default(),
             waiting: None,
@@ -99,22 +100,40 @@ impl Drop for Window {
     }
 }
 
-/// Gives the terminal back when the process is told to end.
+/// Gives the terminal back when the process is told to end, as long as it is there.
 #[cfg(unix)]
-fn give_back_when_ended() {
-    use signal_hook::consts::{SIGHUP, SIGINT, SIGTERM};
-    use signal_hook::iterator::Signals;
-    let Ok(mut signals) = Signals::new([SIGHUP, SIGINT, SIGTERM]) else {
-        return;
-    };
-    std::thread::spawn(move || {
-        if let Some(signal) = signals.forever().next() {
-            ratatui::restore();
-            std::process::exit(128 + signal);
-        }
-    });
+struct Watch(signal_hook::iterator::Handle);
+
+#[cfg(unix)]
+impl Watch {
+    fn begin() -> io::Result<Watch> {
+        use signal_hook::consts::{SIGHUP, SIGINT, SIGTERM};
+        let mut signals = signal_hook::iterator::Signals::new([SIGHUP, SIGINT, SIGTERM])?;
+        let handle = signals.handle();
+        std::thread::spawn(move || {
+            if let Some(signal) = signals.forever().next() {
+                ratatui::restore();
+                std::process::exit(128 + signal);
+            }
+        });
+        Ok(Watch(handle))
+    }
 }
 
-/// Gives the terminal back when the process is told to end: the system does.
+#[cfg(unix)]
+impl Drop for Watch {
+    fn drop(&mut self) {
+        self.0.close();
+    }
+}
+
+/// Elsewhere the system gives the terminal back.
 #[cfg(not(unix))]
-fn give_back_when_ended() {}
+struct Watch;
+
+#[cfg(not(unix))]
+impl Watch {
+    fn begin() -> io::Result<Watch> {
+        Ok(Watch)
+    }
+}

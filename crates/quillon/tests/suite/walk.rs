@@ -339,6 +339,14 @@ fn an_entry_of_a_conversation_is_walked() {
         .sees("\n4\n")
         .keys("/debug nobody\r")
         .sees("there is no binding");
+    // An interrupt is that of the conversation again.
+    walk.keys("while 0 < 1 { change toll to 5 }\r")
+        .sees("change toll to 5 }");
+    std::thread::sleep(Duration::from_millis(300));
+    walk.keys("\u{3}")
+        .sees("interrupted")
+        .keys("toll + 100\r")
+        .sees("\n104\n");
     walk.keys("/leave\r");
     assert!(walk.pty.child.wait().unwrap().success());
 }
