@@ -2,10 +2,12 @@
 
 use std::collections::BTreeSet;
 use std::path::Path;
+use std::sync::Arc;
 
 use quillon_core::Reading;
 use quillon_core::debugging::{At, Faults, StopAt, Stops, lines};
 use quillon_core::scoping::Around;
+use quillon_core::source::SourceText;
 use serde_json::{Value, json};
 
 use super::launch::Launched;
@@ -129,10 +131,14 @@ impl Breakpoints {
             } else {
                 path
             };
+            let has_columns = asked.iter().any(|asked| asked["column"].is_u64());
+            let source = has_columns.then(|| text_of(launched, path)).flatten();
             for asked in asked {
                 let line = asked["line"].as_u64().unwrap_or_default() as u32;
-                let at = match asked["column"].as_u64() {
-                    Some(column) => At::Place(name.to_owned(), line, column as u32),
+                let units = asked["column"].as_u64();
+                let column = units.and_then(|units| column_of(source.as_ref()?, line, units));
+                let at = match column {
+                    Some(column) => At::Place(name.to_owned(), line, column),
                     None => At::Line(name.to_owned(), line),
                 };
                 self.numbers.push(asked["id"].as_i64().unwrap_or_default());
@@ -171,13 +177,36 @@ fn stop(at: At, asked: &Value) -> StopAt {
     }
 }
 
+/// A text in which breakpoints are.
+fn text_of(launched: &Launched, path: &str) -> Option<Arc<SourceText>> {
+    if launched.is_program(Path::new(path)) {
+        return Some(launched.source.clone());
+    }
+    files::read(Path::new(path)).ok()
+}
+
+/// The column in characters of a place that is given in units of UTF-16, both from 1.
+fn column_of(source: &SourceText, line: u32, units: u64) -> Option<u32> {
+    if line == 0 || line as usize > source.line_count() {
+        return None;
+    }
+    let span = source.line_span(line);
+    let mut before = 0;
+    let mut left = units.saturating_sub(1);
+    for c in source.slice(span).chars() {
+        let width = c.len_utf16() as u64;
+        if left < width {
+            break;
+        }
+        left -= width;
+        before += c.len_utf8() as u32;
+    }
+    Some(source.position(span.start + before).column)
+}
+
 /// The lines of a text at which a run can be stopped.
 fn lines_of(launched: &Launched, path: &str) -> BTreeSet<u32> {
-    let source = if launched.is_program(Path::new(path)) {
-        Some(launched.source.clone())
-    } else {
-        files::read(Path::new(path)).ok()
-    };
+    let source = text_of(launched, path);
     let found = source.map(|source| {
         lines(
             &launched.builder,

@@ -331,3 +331,17 @@ fn a_run_stops_where_a_variable_has_another_value_and_begins_again() {
     assert_eq!(walker.printed(), "74\n");
     walker.end();
 }
+
+#[test]
+fn places_within_a_line_are_counted_as_clients_count_them() {
+    let folder = Folder::with_demo();
+    let text = "let a be 1\nlet b be 2\nsay \"😀😀😀😀😀😀😀😀\", a + 1, b + 2\n";
+    let path = folder.write("wide.tow", text);
+    let mut walker = Walker::launch(&path, &[], json!({ "stopOnEntry": true }));
+    assert_eq!(walker.stopped(), "entry");
+    walker.breakpoints(&path, json!([{ "line": 3, "column": 25 }]));
+    assert_eq!(walker.go("continue"), "breakpoint");
+    let calls = walker.ask("stackTrace", json!({ "threadId": 1 }));
+    assert_eq!(calls["stackFrames"][0]["column"], 25);
+    walker.end();
+}
