@@ -1,13 +1,15 @@
 //! Variables and cells that are looked after, so that a run stops where one gets another value.
 
-use std::collections::BTreeMap;
 use std::rc::Rc;
 
-use super::seen::{Known, trace_of};
+use rustc_hash::FxHashMap;
+
+use super::seen::{Known, held_in, told};
 use super::stops::{At, StopAt};
 use crate::bytecode::Function;
 use crate::definition::Definition;
 use crate::machine::View;
+use crate::values::Value;
 
 /// What is looked after.
 pub(super) struct Changes(Vec<LookedAfter>);
@@ -18,8 +20,36 @@ struct LookedAfter {
     name: String,
     /// The cell of that name.
     cell: Option<usize>,
-    /// What it held last where calls are so deep, and in which function.
-    held: BTreeMap<usize, (*const Function, Option<String>)>,
+    /// What it held last in each call under way that has been seen, the innermost last.
+    held: Vec<Holding>,
+    /// The register that it is in, by the function and the instruction.
+    registers: FxHashMap<(*const Function, usize), Option<u16>>,
+}
+
+/// What something holds in a call.
+struct Holding {
+    depth: usize,
+    function: *const Function,
+    holds: Holds,
+}
+
+/// What something holds: what can be kept while the run goes on. Integers, which are most often looked after,
+/// are not told as texts.
+#[derive(PartialEq)]
+enum Holds {
+    Nothing,
+    Integer(i64),
+    Told(String),
+}
+
+impl Holds {
+    fn of(value: Option<Value>) -> Holds {
+        match value {
+            None => Holds::Nothing,
+            Some(Value::Integer(n)) => Holds::Integer(n),
+            Some(other) => Holds::Told(told(other)),
+        }
+    }
 }
 
 impl Changes {
@@ -33,7 +63,8 @@ impl Changes {
                     stop,
                     name: name.clone(),
                     cell: definition.state_index(name),
-                    held: BTreeMap::new(),
+                    held: Vec::new(),
+                    registers: FxHashMap::default(),
                 }),
                 At::Line(..) | At::Place(..) | At::Function(_) | At::Form(_) => None,
             });
@@ -47,22 +78,40 @@ impl Changes {
 
     /// The stops of what has another value than when it was looked at last.
     pub fn seen(&mut self, view: &View<'_, '_>, known: &Known) -> Vec<usize> {
-        let depth = view.depth();
-        let function = Rc::as_ptr(view.innermost().function);
-        let mut found = Vec::new();
-        for one in &mut self.0 {
-            let key = if one.cell.is_some() { 0 } else { depth };
-            let now = trace_of(view, known, &one.name, one.cell);
-            one.held.split_off(&(key + 1));
-            let last = one.held.insert(key, (function, now.clone()));
-            let is_same_call =
-                one.cell.is_some() || last.as_ref().is_some_and(|(last, _)| *last == function);
-            let before = last.and_then(|(_, held)| held);
-            // What a call begins with has not changed in it.
-            if is_same_call && now.is_some() && before != now {
-                found.push(one.stop);
-            }
-        }
-        found
+        let changed = self.0.iter_mut().filter_map(|one| {
+            let is_other = one.is_other(view, known);
+            is_other.then_some(one.stop)
+        });
+        changed.collect()
+    }
+}
+
+impl LookedAfter {
+    /// Whether it has another value than when it was looked at last, in the same call.
+    fn is_other(&mut self, view: &View<'_, '_>, known: &Known) -> bool {
+        let inner = view.innermost();
+        let function = Rc::as_ptr(inner.function);
+        let place = (function, inner.at);
+        let find = || known.register(&inner, &self.name);
+        let register = *self.registers.entry(place).or_insert_with(find);
+        let holds = Holds::of(held_in(view, known, &self.name, self.cell, register));
+        let depth = if self.cell.is_some() { 0 } else { view.depth() };
+        while self.held.pop_if(|last| last.depth > depth).is_some() {}
+        let now = Holding {
+            depth,
+            function,
+            holds,
+        };
+        let last = self.held.last_mut();
+        let Some(last) = last.filter(|last| last.depth == depth) else {
+            // What is seen first is as it was before.
+            self.held.push(now);
+            return false;
+        };
+        // What a call begins with has not changed in it.
+        let is_same_call = self.cell.is_some() || last.function == function;
+        let is_other = is_same_call && now.holds != Holds::Nothing && now.holds != last.holds;
+        *last = now;
+        is_other
     }
 }

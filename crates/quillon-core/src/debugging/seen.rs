@@ -107,7 +107,7 @@ impl Known {
     }
 
     /// The register of a variable of a call that may hold something now.
-    fn register(&self, call: &Call<'_>, name: &str) -> Option<u16> {
+    pub fn register(&self, call: &Call<'_>, name: &str) -> Option<u16> {
         let found = self.lives.register(call.function, call.at, name);
         let mut params = call.function.params.iter();
         let param = params.position(|param| &*param.name == name);
@@ -372,23 +372,38 @@ pub(super) fn evaluate(
     evaluated(builder, view.memory(), names, text)
 }
 
-/// A value of a variable by name in the innermost call, or of a cell of the state, in short: what can be
-/// kept while the run goes on.
+/// What a variable of the innermost call, or a cell of the state, holds; `register` is where the call has it.
+pub(super) fn held_in(
+    view: &View<'_, '_>,
+    known: &Known,
+    name: &str,
+    cell: Option<usize>,
+    register: Option<u16>,
+) -> Option<Value> {
+    let inner = view.innermost();
+    let value = register
+        .map(|register| inner.register(register))
+        .or_else(|| captured(&inner, name))
+        .or_else(|| known.in_session(view, name))
+        .or_else(|| view.memory().state.get(cell?).copied())?;
+    contents(value)
+}
+
+/// A value in short: what can be kept while the run goes on.
+pub(super) fn told(value: Value) -> String {
+    match value {
+        Value::Integer(n) => n.to_string(),
+        other => crate::values::told_written(&other),
+    }
+}
+
+/// What a variable of the innermost call, or a cell of the state, holds, in short.
 pub(super) fn trace_of(
     view: &View<'_, '_>,
     known: &Known,
     name: &str,
     cell: Option<usize>,
 ) -> Option<String> {
-    let inner = view.innermost();
-    let value = known
-        .register(&inner, name)
-        .map(|register| inner.register(register))
-        .or_else(|| captured(&inner, name))
-        .or_else(|| known.in_session(view, name))
-        .or_else(|| view.memory().state.get(cell?).copied())?;
-    Some(match contents(value)? {
-        Value::Integer(n) => n.to_string(),
-        other => crate::values::told_written(&other),
-    })
+    let register = known.register(&view.innermost(), name);
+    held_in(view, known, name, cell, register).map(told)
 }

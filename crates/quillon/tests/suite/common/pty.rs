@@ -72,3 +72,11 @@ impl Pty {
         self.pair.master.resize(size(rows, cols)).unwrap();
     }
 }
+
+impl Drop for Pty {
+    /// A test that fails leaves nothing running.
+    fn drop(&mut self) {
+        // It may have ended by itself.
+        drop(self.child.kill());
+    }
+}
