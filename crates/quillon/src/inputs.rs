@@ -7,7 +7,7 @@ use std::sync::Arc;
 use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading};
 
-use crate::args::{Common, Program};
+use crate::args::{Common, OneProgram, Program};
 use crate::files;
 use crate::languages::{Languages, Pair, in_surface, language};
 use crate::stop::Stop;
@@ -57,12 +57,8 @@ pub fn in_asked_surface(whole: &Rc<Language>, common: &Common) -> Result<Rc<Lang
 }
 
 /// The one program of a command, typed or in a file, with its language.
-pub fn one_program(
-    text: Option<&str>,
-    program: Option<&Path>,
-    common: &Common,
-) -> Result<Input, Stop> {
-    if let Some(text) = text {
+pub fn one_program(program: &OneProgram, common: &Common) -> Result<Input, Stop> {
+    if let Some(text) = &program.text {
         let asked = language(common.language.as_deref())?;
         let whole = Rc::new(common.types.apply(asked));
         return Ok(Input {
@@ -72,7 +68,7 @@ pub fn one_program(
             reading: Reading::Entry,
         });
     }
-    let path = program.unwrap_or(Path::new("-"));
+    let path = program.program.as_deref().unwrap_or(Path::new("-"));
     let known = Languages::default().of_program(common, path)?;
     Ok(Input {
         language: known.language,

@@ -31,6 +31,17 @@ pub struct Called {
     pub is_ready_made: bool,
 }
 
+impl Called {
+    /// What it is called in a list of calls.
+    pub fn title(&self) -> &str {
+        match &self.name {
+            Some(name) => name,
+            None if self.is_program => "the program",
+            None => "a function",
+        }
+    }
+}
+
 /// A variable with what it holds.
 #[derive(Clone, Debug)]
 pub struct Variable {

@@ -269,12 +269,10 @@ impl<'g> Walker<'g> {
             out += before;
             out += &match self.evaluate(view, inside) {
                 Ok(value) => value.shown(),
-                Err(problems) => {
-                    let first: Vec<Diagnostic> = problems.into();
-                    first
-                        .first()
-                        .map_or_else(String::new, |one| format!("<{}>", one.message))
-                }
+                Err(problems) => match problems.first_message() {
+                    "" => String::new(),
+                    message => format!("<{message}>"),
+                },
             };
             rest = after;
         }

@@ -395,6 +395,13 @@ impl std::fmt::Display for Diagnostics {
     }
 }
 
+impl Diagnostics {
+    /// What the first of them says.
+    pub fn first_message(&self) -> &str {
+        self.0.first().map_or("", |one| &one.message)
+    }
+}
+
 impl std::error::Error for Diagnostics {
     /// What is behind the first error.
     fn source(&self) -> Option<&(dyn std::error::Error + 'static)> {

@@ -6,6 +6,18 @@ use clap::{Args as ClapArgs, ValueEnum};
 
 use super::{Common, Running};
 
+/// Which program.
+#[derive(Debug, ClapArgs)]
+pub struct OneProgram {
+    /// The program's file, or - for standard input
+    #[arg(required_unless_present = "text", conflicts_with = "text")]
+    pub program: Option<PathBuf>,
+
+    /// The program itself
+    #[arg(short, long, allow_hyphen_values = true)]
+    pub text: Option<String>,
+}
+
 /// How a profile is shown.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
 pub enum ProfileView {
@@ -18,13 +30,8 @@ pub enum ProfileView {
 /// Arguments of `profile`.
 #[derive(Debug, ClapArgs)]
 pub struct Profile {
-    /// The program's file, or - for standard input
-    #[arg(required_unless_present = "text", conflicts_with = "text")]
-    pub program: Option<PathBuf>,
-
-    /// The program itself
-    #[arg(short, long, allow_hyphen_values = true)]
-    pub text: Option<String>,
+    #[command(flatten)]
+    pub program: OneProgram,
 
     #[command(flatten)]
     pub common: Common,
@@ -44,13 +51,8 @@ pub struct Profile {
 /// Arguments of `walk`.
 #[derive(Debug, ClapArgs)]
 pub struct Walk {
-    /// The program's file
-    #[arg(required_unless_present = "text", conflicts_with = "text")]
-    pub program: Option<PathBuf>,
-
-    /// The program itself
-    #[arg(short, long, allow_hyphen_values = true)]
-    pub text: Option<String>,
+    #[command(flatten)]
+    pub program: OneProgram,
 
     #[command(flatten)]
     pub common: Common,
@@ -66,13 +68,8 @@ pub struct Walk {
 /// Arguments of `trace`.
 #[derive(Debug, ClapArgs)]
 pub struct Trace {
-    /// The program's file, or - for standard input
-    #[arg(required_unless_present = "text", conflicts_with = "text")]
-    pub program: Option<PathBuf>,
-
-    /// The program itself
-    #[arg(short, long, allow_hyphen_values = true)]
-    pub text: Option<String>,
+    #[command(flatten)]
+    pub program: OneProgram,
 
     #[command(flatten)]
     pub common: Common,

@@ -14,7 +14,7 @@ mod trying;
 
 pub use crate::output::Format;
 pub use arranging::arranged;
-pub use following::{Profile, ProfileView, Trace, Walk};
+pub use following::{OneProgram, Profile, ProfileView, Trace, Walk};
 pub use running::{EngineChoice, Running};
 pub use showing::{
     Code, Core, Explain, Grammar, GrammarView, Scopes, ScopesView, Steps, StepsView, Tokens,

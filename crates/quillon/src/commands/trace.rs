@@ -17,7 +17,7 @@ use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
     watch_for_interrupts();
-    let input = one_program(args.text.as_deref(), args.program.as_deref(), &args.common)?;
+    let input = one_program(&args.program, &args.common)?;
     one(args, &input.language, &input.source, input.reading)
 }
 

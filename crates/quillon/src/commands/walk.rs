@@ -12,7 +12,7 @@ use crate::stop::Stop;
 use crate::walk::{Walked, walk};
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
-    let input = one_program(args.text.as_deref(), args.program.as_deref(), &args.common)?;
+    let input = one_program(&args.program, &args.common)?;
     // What is wrong with a program is seen better than a walk that does not begin.
     let compiled = input
         .language

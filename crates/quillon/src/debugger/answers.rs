@@ -3,7 +3,6 @@
 use std::path::Path;
 
 use quillon_core::debugging::{Called, Reason, Stopped, Variable};
-use quillon_core::diagnostic::{Diagnostic, Diagnostics};
 use quillon_core::source::{SourceText, Span};
 use quillon_core::values::{Held, ValueKind};
 use serde_json::{Value, json};
@@ -58,12 +57,12 @@ impl Nodes {
                 let call = number("frameId").saturating_sub(1);
                 let came = at.evaluate(call, text("expression"));
                 came.map(|value| self.valued("result", &value))
-                    .map_err(first)
+                    .map_err(|problems| problems.first_message().to_owned())
             }
             "setVariable" => {
                 let came = at.set(text("name"), text("value"));
                 came.map(|value| self.valued("value", &value))
-                    .map_err(first)
+                    .map_err(|problems| problems.first_message().to_owned())
             }
             "exceptionInfo" => match at.reason() {
                 Reason::Fault { error, is_caught } => Ok(json!({
@@ -183,13 +182,6 @@ fn parts(value: &Held) -> Vec<(String, Held)> {
     entries.map(|(key, value)| (key.written(), value)).collect()
 }
 
-/// The first thing that is wrong.
-fn first(problems: Diagnostics) -> String {
-    let all: Vec<Diagnostic> = problems.into();
-    let first = all.into_iter().next();
-    first.map_or_else(String::new, |one| one.message)
-}
-
 /// The calls under way, or so many of them from one on.
 fn calls(at: &Stopped<'_, '_, '_>, start: usize, levels: usize) -> Value {
     let calls = at.calls();
@@ -200,11 +192,6 @@ fn calls(at: &Stopped<'_, '_, '_>, start: usize, levels: usize) -> Value {
 }
 
 fn frame(number: usize, call: &Called) -> Value {
-    let name = match &call.name {
-        Some(name) => name.clone(),
-        None if call.is_program => "the program".to_owned(),
-        None => "a function".to_owned(),
-    };
     let path = Path::new(call.source.name());
     let whole = std::path::absolute(path).unwrap_or_else(|_| path.to_owned());
     let short = path
@@ -213,7 +200,7 @@ fn frame(number: usize, call: &Called) -> Value {
     let [line, column, end_line, end_column] = place(&call.source, call.span);
     json!({
         "id": number + 1,
-        "name": name,
+        "name": call.title(),
         "source": { "name": short.to_string(), "path": whole.display().to_string() },
         "line": line,
         "column": column,

@@ -112,7 +112,7 @@ fn panes(frame: &mut Frame<'_>, area: Rect, shown: &Shown, output: &Output) {
     } else {
         shown.watched.len().min(6) as u16 + 1
     };
-    let calls = (shown.calls.len() as u16).clamp(1, 6) + 1;
+    let calls = shown.calls.len().clamp(1, 6) as u16 + 1;
     let [names, watching, stack, around] = Layout::vertical([
         Constraint::Min(4),
         Constraint::Length(watched),
@@ -351,14 +351,9 @@ fn stacked(frame: &mut Frame<'_>, area: Rect, shown: &Shown) {
         .skip(first)
         .take(area.height as usize);
     let lines = in_sight.map(|(at, call)| {
-        let name = match &call.name {
-            Some(name) => name.clone(),
-            None if call.is_program => "the program".to_owned(),
-            None => "a function".to_owned(),
-        };
         let mark = if at == shown.call { ">" } else { " " };
         let line = call.source.line_of(call.span.start);
-        let text = format!("{mark}{name}  line {line}");
+        let text = format!("{mark}{}  line {line}", call.title());
         let of = if at == shown.call {
             style::STRONG
         } else {

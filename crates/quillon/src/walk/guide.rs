@@ -15,7 +15,7 @@ use ratatui::crossterm::event::{self, Event, KeyEventKind};
 
 use super::Walked;
 use super::keys::{self, Asked, Wish};
-use super::shown::{Pane, Shown, first, worked_out};
+use super::shown::{Pane, Shown, worked_out};
 use super::values::LONGEST;
 use super::window::Window;
 
@@ -262,7 +262,7 @@ fn set(at: &mut Stopped<'_, '_, '_>, typed: &str) -> String {
     let name = name.trim();
     match at.set(name, value.trim()) {
         Ok(value) => format!("{name} is {} now", value.written_within(LONGEST)),
-        Err(problems) => first(problems),
+        Err(problems) => problems.first_message().to_owned(),
     }
 }
 

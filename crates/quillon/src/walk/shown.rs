@@ -3,7 +3,6 @@
 use std::sync::Arc;
 
 use quillon_core::debugging::{Around, At, Called, StopAt, Stopped};
-use quillon_core::diagnostic::{Diagnostic, Diagnostics};
 use quillon_core::source::SourceText;
 
 use super::values::{LONGEST, Values};
@@ -145,12 +144,5 @@ impl Shown {
 pub fn worked_out(at: &Stopped<'_, '_, '_>, call: usize, text: &str) -> Result<String, String> {
     let came = at.evaluate(call, text);
     came.map(|value| value.written_within(LONGEST))
-        .map_err(first)
-}
-
-/// The first thing that is wrong.
-pub fn first(problems: Diagnostics) -> String {
-    let all: Vec<Diagnostic> = problems.into();
-    let first = all.into_iter().next();
-    first.map_or_else(String::new, |one| one.message)
+        .map_err(|problems| problems.first_message().to_owned())
 }
