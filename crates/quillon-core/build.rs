@@ -1,13 +1,38 @@
-//! Writes the tables of classes of characters, and tells the machine whether its handlers can
-//! jump to each other: the optimiser must turn a call at the end of a function into a jump, which
-//! it does from level 2 on, where arguments travel in registers and nothing is put between.
+//! Writes the tables of classes of characters, says which build this is, and tells the machine whether
+//! its handlers can jump to each other: the optimiser must turn a call at the end of a function into a
+//! jump, which it does from level 2 on, where arguments travel in registers and nothing is put between.
 
 use std::fmt::Write as _;
+use std::hash::{DefaultHasher, Hasher};
 use std::path::Path;
 
 fn main() {
     threading();
     classes();
+    build();
+}
+
+/// What a build is known by: its sources. A language that another build has compiled is no use to this
+/// one.
+fn build() {
+    println!("cargo::rerun-if-changed=src");
+    println!("cargo::rerun-if-changed=Cargo.toml");
+    let mut hash = DefaultHasher::new();
+    add(Path::new("src"), &mut hash);
+    add(Path::new("Cargo.toml"), &mut hash);
+    println!("cargo::rustc-env=QUILLON_CORE_BUILD={:016x}", hash.finish());
+}
+
+/// Adds a file, or all files of a folder in the order of their names.
+fn add(path: &Path, hash: &mut DefaultHasher) {
+    if let Ok(entries) = std::fs::read_dir(path) {
+        let mut inside: Vec<_> = entries.flatten().map(|entry| entry.path()).collect();
+        inside.sort();
+        inside.iter().for_each(|path| add(path, hash));
+    } else {
+        hash.write(path.to_string_lossy().as_bytes());
+        hash.write(&std::fs::read(path).unwrap_or_default());
+    }
 }
 
 /// Tables, since asking for each code point when a definition is read would take longer than

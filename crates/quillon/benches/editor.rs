@@ -18,7 +18,7 @@ const DEFINITION: &str = include_str!("../../../languages/towpath/towpath.quillo
 const PROGRAM: &str = include_str!("../../../languages/towpath/programs/flight.tow");
 
 /// The demo's program again and again, each in a block of its own, until it has so many lines.
-fn program(lines: usize) -> String {
+fn text_of(lines: usize) -> String {
     let mut text = String::new();
     while text.lines().count() < lines {
         text += "when yes {\n";
@@ -26,6 +26,11 @@ fn program(lines: usize) -> String {
         text += "}\n";
     }
     text
+}
+
+/// The built program; definitions are read by the server, which keeps none.
+fn program() -> std::process::Command {
+    std::process::Command::new(env!("CARGO_BIN_EXE_quillon"))
 }
 
 fn address(path: &Path) -> String {
@@ -79,7 +84,7 @@ fn of_programs(folder: &Path) {
     for lines in [1_000, 20_000] {
         let mut client = Client::start(folder);
         let uri = address(&folder.join("long.tow"));
-        client.open(&uri, &program(lines));
+        client.open(&uri, &text_of(lines));
         heard(&mut client, &uri, 1);
         let middle = (lines / 2) as u32;
         let keys = (2..42).map(|version| key(&mut client, &uri, version, middle));
@@ -139,7 +144,7 @@ fn of_definitions(folder: &Path) {
 fn of_memory(folder: &Path) {
     let mut client = Client::start(folder);
     let uri = address(&folder.join("long.tow"));
-    client.open(&uri, &program(1_000));
+    client.open(&uri, &text_of(1_000));
     heard(&mut client, &uri, 1);
     let mut shown = Vec::new();
     for version in 2..=10_001 {

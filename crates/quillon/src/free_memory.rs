@@ -1,6 +1,8 @@
 //! How much memory there is: an allocation that fails would end the program, so a run gets no
 //! more than what the system has.
 
+use std::io::Read;
+
 /// The most bytes that a run may have that is to have so many: less where the machine, the
 /// container or a limit of the shell has less.
 pub fn at_most(asked: u64) -> u64 {
@@ -15,13 +17,16 @@ pub fn at_most(asked: u64) -> u64 {
 }
 
 /// The address space that is left, where there is a limit on it.
+#[cfg(unix)]
 fn address_space() -> Option<u64> {
-    let limits = std::fs::read_to_string("/proc/self/limits").ok()?;
-    let line = limits
-        .lines()
-        .find_map(|line| line.strip_prefix("Max address space"))?;
-    let limit: u64 = line.split_whitespace().next()?.parse().ok()?;
+    let limit = rustix::process::getrlimit(rustix::process::Resource::As).current?;
     Some(limit.saturating_sub(1024 * kilobytes("/proc/self/status", "VmSize:")?))
+}
+
+/// The address space that is left: nothing limits it.
+#[cfg(not(unix))]
+fn address_space() -> Option<u64> {
+    None
 }
 
 /// The memory that could be had without anything being put aside.
@@ -37,8 +42,11 @@ fn container() -> Option<u64> {
 
 /// A number of kilobytes from one of the tables that the system keeps.
 fn kilobytes(table: &str, name: &str) -> Option<u64> {
-    let table = std::fs::read_to_string(table).ok()?;
-    let line = table.lines().find_map(|line| line.strip_prefix(name))?;
+    // The size of such a file is not known before it is read: with room for all of it, it is read at once.
+    let mut text = String::with_capacity(8 << 10);
+    let mut file = std::fs::File::open(table).ok()?;
+    file.read_to_string(&mut text).ok()?;
+    let line = text.lines().find_map(|line| line.strip_prefix(name))?;
     line.split_whitespace().next()?.parse().ok()
 }
 

@@ -10,6 +10,7 @@ use quillon_core::source::SourceText;
 
 use crate::args::Common;
 use crate::files;
+use crate::kept;
 use crate::stop::Stop;
 
 /// Loads a definition; its notes are left to `check`, its warnings are shown.
@@ -19,9 +20,15 @@ pub fn load(path: &Path) -> Result<Language, Stop> {
 
 /// A definition's text as a language.
 pub fn compile(source: &Arc<SourceText>) -> Result<Language, Stop> {
+    if let Some(language) = kept::find(source) {
+        return Ok(language);
+    }
     let Outcome { value, diagnostics } = Language::load(source);
     match value {
-        Some(language) => Ok(language),
+        Some(language) => {
+            kept::keep(&language);
+            Ok(language)
+        }
         None => Err(Stop::Definition(
             diagnostics
                 .into_iter()

@@ -50,7 +50,20 @@ impl Language {
         } else {
             Some(Parser::new(&definition, &lexer, &entries)?)
         };
-        Ok(Language {
+        Ok(Language::made(
+            definition, lexer, parser, surfaces, warnings,
+        ))
+    }
+
+    /// A language of its parts.
+    pub(super) fn made(
+        definition: Definition,
+        lexer: Lexer,
+        parser: Option<Parser>,
+        surfaces: Vec<Language>,
+        warnings: &[Diagnostic],
+    ) -> Language {
+        Language {
             shared: Arc::new(Shared {
                 checking: definition.has_checks().then(|| definition.checking()),
                 definition: Arc::new(definition),
@@ -61,7 +74,7 @@ impl Language {
             }),
             types_off: false,
             signs: None,
-        })
+        }
     }
 }
 

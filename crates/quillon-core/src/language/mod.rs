@@ -6,6 +6,7 @@ mod compile;
 mod core;
 mod examined;
 mod interactive;
+mod kept;
 mod lacks;
 mod names;
 mod parts;

@@ -1,6 +1,7 @@
 //! The deterministic automaton that recognises every token in one pass.
 
 use rustc_hash::{FxHashMap, FxHashSet};
+use serde::{Deserialize, Serialize};
 
 use super::byte_sets::Bytes;
 use super::classes::Classes;
@@ -14,7 +15,8 @@ const MOST_STATES: usize = 20_000;
 pub(super) const DEAD: u32 = 0;
 
 /// A minimal deterministic automaton over character classes.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[serde(from = "Bare", into = "Bare")]
 pub(super) struct Automaton {
     classes: Classes,
     /// Moves, a row of `classes.count()` for each state; state 0 is dead.
@@ -28,6 +30,42 @@ pub(super) struct Automaton {
     /// The sets of bytes that lead from some state back to itself.
     loops: Vec<[bool; 256]>,
     start: u32,
+}
+
+/// What of an automaton the rest follows from.
+#[derive(Serialize, Deserialize)]
+struct Bare {
+    classes: Classes,
+    moves: Vec<u32>,
+    accepts: Vec<u16>,
+    start: u32,
+}
+
+impl From<Bare> for Automaton {
+    fn from(bare: Bare) -> Automaton {
+        let mut automaton = Automaton {
+            classes: bare.classes,
+            moves: bare.moves,
+            accepts: bare.accepts,
+            rows: Vec::new(),
+            bytes: Vec::new(),
+            loops: Vec::new(),
+            start: bare.start,
+        };
+        automaton.tabulate();
+        automaton
+    }
+}
+
+impl From<Automaton> for Bare {
+    fn from(automaton: Automaton) -> Bare {
+        Bare {
+            classes: automaton.classes,
+            moves: automaton.moves,
+            accepts: automaton.accepts,
+            start: automaton.start,
+        }
+    }
 }
 
 /// What a state does with ASCII bytes.

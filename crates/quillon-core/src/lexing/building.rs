@@ -119,13 +119,10 @@ impl Lexer {
         let care = care(&kinds, &looked_up.words);
         let words = looked_up.words.into_iter();
         let words = words.map(|(text, _, word)| (text, word)).collect();
-        let blocks = automata
-            .iter()
-            .map(|automaton| Blocks::new(automaton, &care));
         let mut lexer = Lexer {
-            blocks: blocks.collect(),
-            by_name: ByName::new(&kinds),
-            kinds,
+            blocks: Vec::new(),
+            by_name: ByName::default(),
+            kinds: kinds.into(),
             signs: Arc::new(Signs::ready_made(definition)),
             automata,
             first: definition.first_group.as_ref().map_or(ORDINARY, number),
@@ -136,10 +133,20 @@ impl Lexer {
             odd,
             care,
         };
+        lexer.complete();
         lexer.layout = definition
             .layout
             .map(|layout| layout::Rules::new(definition, layout, &lexer));
         Ok(lexer)
+    }
+
+    /// Fills in what follows from the rest, and is not kept with it.
+    pub(crate) fn complete(&mut self) {
+        let blocks = self.automata.iter();
+        self.blocks = blocks
+            .map(|automaton| Blocks::new(automaton, &self.care))
+            .collect();
+        self.by_name = ByName::new(&self.kinds);
     }
 }
 

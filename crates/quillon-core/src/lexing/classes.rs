@@ -2,12 +2,14 @@
 //! the automaton's table.
 
 use rustc_hash::FxHashMap;
+use serde::{Deserialize, Serialize};
 
 use super::byte_sets::Bytes;
 use crate::definition::CharSet;
 
 /// Which class each code point is in.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[serde(from = "Stretches", into = "Stretches")]
 pub(super) struct Classes {
     ascii: [u8; 128],
     /// Starts of stretches of one class, sorted.
@@ -16,6 +18,36 @@ pub(super) struct Classes {
     count: usize,
     /// Whether each class has characters that are not ASCII.
     is_beyond: Vec<bool>,
+}
+
+/// Where stretches of one class start, in order, and the class of each.
+type Stretches = (Vec<u32>, Vec<u8>);
+
+impl From<Stretches> for Classes {
+    fn from((starts, of_start): Stretches) -> Classes {
+        let count = of_start.iter().max().map_or(0, |last| *last as usize + 1);
+        let mut classes = Classes {
+            ascii: [0; 128],
+            count,
+            is_beyond: vec![false; count],
+            starts,
+            of_start,
+        };
+        let first = classes.starts.partition_point(|&start| start <= 128);
+        for class in &classes.of_start[first.saturating_sub(1)..] {
+            classes.is_beyond[*class as usize] = true;
+        }
+        for code in 0..128u8 {
+            classes.ascii[code as usize] = classes.search(u32::from(code));
+        }
+        classes
+    }
+}
+
+impl From<Classes> for Stretches {
+    fn from(classes: Classes) -> Stretches {
+        (classes.starts, classes.of_start)
+    }
 }
 
 /// Sorts the bounds of ranges.
@@ -73,21 +105,7 @@ impl Classes {
                 }
             }
         }
-        let mut classes = Classes {
-            ascii: [0; 128],
-            count: known.len(),
-            is_beyond: vec![false; known.len()],
-            starts,
-            of_start,
-        };
-        let first = classes.starts.partition_point(|&start| start <= 128);
-        for class in &classes.of_start[first.saturating_sub(1)..] {
-            classes.is_beyond[*class as usize] = true;
-        }
-        for code in 0..128u8 {
-            classes.ascii[code as usize] = classes.search(u32::from(code));
-        }
-        Some((classes, of_set))
+        Some((Classes::from((starts, of_start)), of_set))
     }
 
     /// A character of a class, one that can be printed if there is any.

@@ -3,12 +3,14 @@
 //! end, is read here, one repeated item of the pattern after another, so that a hole begins
 //! only where an item could.
 
+use serde::{Deserialize, Serialize};
+
 use super::KindId;
 use super::automaton::Automaton;
 use crate::definition::{Pattern, TokenRule};
 
 /// How a token with holes is put together.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(super) struct Pieces {
     /// The kind of a whole token without holes; those of the pieces follow it.
     whole: KindId,

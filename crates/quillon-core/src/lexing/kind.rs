@@ -1,13 +1,14 @@
 //! Kinds of token: what makes them, and what their texts hold.
 
 use rustc_hash::FxHashMap;
+use serde::{Deserialize, Serialize};
 
 use super::token_values::Escapes;
 use super::{Group, ORDINARY, token_values};
 use crate::definition::{Definition, Holds, Literal, PIECES, Pattern, TokenRule, Turn};
 
 /// The index of a token kind; `KindId::END` is the end of the text.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 pub struct KindId(pub u16);
 
 impl KindId {
@@ -16,7 +17,7 @@ impl KindId {
 }
 
 /// What makes tokens of a kind.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Origin {
     /// A literal of a `written` clause.
     Literal,
@@ -29,7 +30,7 @@ pub enum Origin {
 }
 
 /// What of a token comes after what the automaton recognises.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub(super) enum More {
     Nothing,
     /// Text in which there may be holes.
@@ -39,7 +40,7 @@ pub(super) enum More {
 }
 
 /// A kind of token.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Kind {
     /// The name of the pattern, or the literal's text.
     pub name: String,
@@ -170,7 +171,7 @@ impl Kind {
 }
 
 /// The kinds by name: literals, and all others.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub(super) struct ByName {
     literals: FxHashMap<String, KindId>,
     others: FxHashMap<String, KindId>,

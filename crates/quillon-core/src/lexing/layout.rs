@@ -2,13 +2,15 @@
 
 use std::sync::Arc;
 
+use serde::{Deserialize, Serialize};
+
 use super::{BRACKETS, KindId, Lexer, Token, Tokens};
 use crate::definition::{Definition, Layout, Part};
 use crate::diagnostic::{Diagnostic, codes};
 use crate::source::{SourceText, Span};
 
 /// Which tokens layout makes, and which brackets it heeds.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(super) struct Rules {
     line_end: KindId,
     /// `Indent` and `Dedent`, where indentation matters.

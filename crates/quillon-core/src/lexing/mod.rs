@@ -3,6 +3,8 @@
 
 use std::sync::Arc;
 
+use serde::{Deserialize, Serialize};
+
 use crate::definition::{Literal, Thing, Turn};
 use crate::diagnostic::{Diagnostic, Outcome, codes, has_errors};
 use crate::source::SourceText;
@@ -51,15 +53,17 @@ pub struct Tokens {
 }
 
 /// Splits texts into the tokens of one language.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Lexer {
-    kinds: Vec<Kind>,
+    kinds: Arc<[Kind]>,
+    #[serde(skip)]
     by_name: ByName,
     /// The signs that are ready-made operators.
     signs: Arc<Signs>,
     /// One for each group.
     automata: Vec<Automaton>,
     /// What bytes tell by themselves of the tokens of each group.
+    #[serde(skip)]
     blocks: Vec<Blocks>,
     /// The group in which texts begin.
     first: Group,
@@ -84,7 +88,7 @@ pub(crate) type Group = u16;
 const ORDINARY: Group = 0;
 
 /// What is done with a token beside putting it on the list.
-#[derive(Clone, Copy, Debug, Default)]
+#[derive(Clone, Copy, Debug, Default, Serialize, Deserialize)]
 #[expect(clippy::struct_excessive_bools, reason = "four independent questions")]
 struct Care {
     ignored: bool,
@@ -189,6 +193,11 @@ impl Lexer {
     /// The kinds, by index.
     pub fn kinds(&self) -> &[Kind] {
         &self.kinds
+    }
+
+    /// The kinds, to be kept.
+    pub(crate) fn shared_kinds(&self) -> Arc<[Kind]> {
+        Arc::clone(&self.kinds)
     }
 
     /// A kind.

@@ -1,17 +1,18 @@
 //! Signs that are operators because a program says so: how each stands, and from where on.
 
 use rustc_hash::FxHashMap;
+use serde::{Deserialize, Serialize};
 
 use crate::definition::{Definition, Fixity};
 
 /// The signs that are operators, each from some token on.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub struct Signs {
     known: FxHashMap<String, Declared>,
 }
 
 /// How a sign stands, with the token from which on it does, in order.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 struct Declared {
     /// Where it comes behind an operand.
     after: Vec<(u32, Fixity)>,

@@ -1,9 +1,11 @@
 //! The value that a token's text stands for.
 
+use serde::{Deserialize, Serialize};
+
 use crate::definition::{Holds, Literal, Pattern};
 
 /// Why a token's text is not the value it is said to hold.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub(super) enum NoValue {
     /// A whole number outside 64 bits.
     TooLarge,
@@ -12,7 +14,7 @@ pub(super) enum NoValue {
 }
 
 /// What stands for something else inside of a text.
-#[derive(Clone, PartialEq, Eq, Default, Debug)]
+#[derive(Clone, PartialEq, Eq, Default, Debug, Serialize, Deserialize)]
 pub(super) struct Escapes {
     /// Whether each text begins with a quotation mark.
     quoted: bool,

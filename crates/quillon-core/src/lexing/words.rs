@@ -2,10 +2,12 @@
 //! automaton, which would have to spell each of them out; a token is looked up once it is
 //! whole, in a table without collisions.
 
+use serde::{Deserialize, Serialize};
+
 use super::KindId;
 
 /// What a word is.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub(super) struct Word {
     /// The literal's kind.
     pub kind: KindId,
@@ -13,7 +15,7 @@ pub(super) struct Word {
     pub soft: bool,
 }
 
-#[derive(Clone, Copy, Debug, Default)]
+#[derive(Clone, Copy, Debug, Default, Serialize, Deserialize)]
 struct Slot {
     /// The first eight bytes, as many as there are.
     head: u64,
@@ -27,7 +29,7 @@ struct Slot {
 }
 
 /// A table of words.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(super) struct Words {
     all: Vec<(String, Word)>,
     /// Whether they are the same in capital and in small letters: then they are small here.

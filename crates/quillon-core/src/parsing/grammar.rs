@@ -1,6 +1,7 @@
 //! The forms of a definition as a context-free grammar.
 
 use rustc_hash::{FxHashMap, FxHashSet};
+use serde::{Deserialize, Serialize};
 
 use super::expand::Expander;
 use super::signs::SignTerminals;
@@ -9,14 +10,14 @@ use crate::diagnostic::{Diagnostic, codes};
 use crate::lexing::{KindId, Lexer, Token};
 
 /// A terminal or a nonterminal, by index.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 pub(crate) enum Symbol {
     Terminal(u16),
     Nonterminal(u16),
 }
 
 /// A token kind as the tables see it: some places want it to touch the token before.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
 pub(crate) struct Terminal {
     pub kind: KindId,
     pub tight: bool,
@@ -25,7 +26,7 @@ pub(crate) struct Terminal {
 }
 
 /// What a nonterminal stands for.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub(crate) enum Nonterminal {
     /// All forms of a sort.
     Sort(String),
@@ -36,7 +37,7 @@ pub(crate) enum Nonterminal {
 }
 
 /// What becomes of a symbol of a production.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
 pub(crate) enum Role {
     /// It is not in the tree.
     Drop,
@@ -51,7 +52,7 @@ pub(crate) enum Role {
 }
 
 /// One way to write a nonterminal.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Production {
     pub left: u16,
     pub right: Vec<Symbol>,
@@ -77,14 +78,14 @@ impl Production {
 }
 
 /// What may stand alone.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Entry {
     pub sort: String,
     pub production: u32,
 }
 
 /// As what a token is taken; `NONE` where it cannot be.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, Serialize, Deserialize)]
 pub(crate) struct Simple {
     /// As one that touches nothing.
     pub loose: u16,
@@ -105,7 +106,7 @@ impl Default for Simple {
 }
 
 /// A grammar; production by production, entries first.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Grammar {
     pub terminals: Vec<Terminal>,
     pub nonterminals: Vec<Nonterminal>,

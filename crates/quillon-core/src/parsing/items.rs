@@ -2,18 +2,19 @@
 //! dot.
 
 use rustc_hash::FxHashMap;
+use serde::{Deserialize, Serialize};
 
 use super::grammar::{Grammar, Symbol};
 
 /// A production with a dot before one of its symbols, or at its end.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 pub(crate) struct Item {
     pub production: u32,
     pub dot: u16,
 }
 
 /// One state.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct State {
     /// The items that brought the automaton here.
     pub kernel: Vec<Item>,

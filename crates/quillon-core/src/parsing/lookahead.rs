@@ -2,12 +2,13 @@
 //! look-ahead sets").
 
 use rustc_hash::FxHashMap;
+use serde::{Deserialize, Serialize};
 
 use super::grammar::{Grammar, Symbol};
 use super::items::State;
 
 /// A set of terminals.
-#[derive(Clone, Default, PartialEq, Eq, Debug)]
+#[derive(Clone, Default, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub(crate) struct TerminalSet(Vec<u64>);
 
 impl TerminalSet {

@@ -1,6 +1,10 @@
 //! From tokens to the tree: LALR(1) tables with the precedence table built in, and
 //! several stacks at once where a conflict is left.
 
+use std::sync::Arc;
+
+use serde::{Deserialize, Serialize};
+
 use crate::definition::{Definition, Shape};
 use crate::diagnostic::{Diagnostic, Outcome, codes, quote};
 use crate::lexing::{Kind, KindId, Lexer, Token, Tokens, kind_named};
@@ -88,13 +92,14 @@ pub struct Parsed {
 }
 
 /// Reads programs of one language.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Parser {
     grammar: Grammar,
     tables: Tables,
     /// What each production makes.
     rules: Rules,
-    kinds: Vec<Kind>,
+    #[serde(skip)]
+    kinds: Arc<[Kind]>,
     wordings: Vec<(String, String)>,
     /// What each form becomes.
     becomes: Vec<Option<Shape>>,
@@ -141,10 +146,15 @@ impl Parser {
             rules,
             grammar,
             tables,
-            kinds: lexer.kinds().to_vec(),
+            kinds: lexer.shared_kinds(),
             wordings,
             becomes,
         })
+    }
+
+    /// Fills in what a lexer has as well, and is not kept with the rest.
+    pub(crate) fn complete(&mut self, lexer: &Lexer) {
+        self.kinds = lexer.shared_kinds();
     }
 
     /// The sorts that may stand alone, in the definition's order.

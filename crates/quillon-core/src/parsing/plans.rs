@@ -1,12 +1,14 @@
 //! What a reduction makes, worked out once for each production: which node, and from
 //! which of its parts each slot comes.
 
+use serde::{Deserialize, Serialize};
+
 use super::grammar::{Grammar, Production, Role, Symbol};
 use super::stacks::is_entry;
 use crate::definition::{Count, Definition, Shape};
 
 /// Where the child in a slot of a form's node comes from.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub(super) enum Slot {
     /// There is none.
     Absent,
@@ -21,7 +23,7 @@ pub(super) enum Slot {
 }
 
 /// What becomes of the parts of a production.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub(super) enum Plan {
     /// The text is accepted.
     Accept,
@@ -44,7 +46,7 @@ pub(super) enum Plan {
 }
 
 /// What the parser has to know of a production, small enough to stay near.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, Serialize, Deserialize)]
 pub(super) struct Rule {
     pub left: u16,
     pub length: u16,
@@ -54,7 +56,7 @@ pub(super) struct Rule {
 }
 
 /// The rules of all productions.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(super) struct Rules {
     rules: Vec<Rule>,
     slots: Vec<Slot>,

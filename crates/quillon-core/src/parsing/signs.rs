@@ -5,6 +5,7 @@
 use std::collections::BTreeMap;
 
 use rustc_hash::{FxHashMap, FxHashSet};
+use serde::{Deserialize, Serialize};
 
 use super::grammar::{Grammar, Terminal};
 use super::lookahead_of;
@@ -18,7 +19,7 @@ use crate::tree::{NodeId, Tree};
 const GUESSES: [Grouping; 3] = [Grouping::Left, Grouping::Suffix, Grouping::Prefix];
 
 /// The terminals of signs.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct SignTerminals {
     /// The terminal of each kind and fixity: anywhere, and where it touches what is before it.
     of: FxHashMap<(KindId, Fixity), [Option<u16>; 2]>,

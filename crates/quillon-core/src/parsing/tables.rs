@@ -5,6 +5,7 @@
 use std::cmp::Reverse;
 
 use rustc_hash::{FxHashMap, FxHashSet};
+use serde::{Deserialize, Serialize};
 
 use super::grammar::{Grammar, Symbol};
 use super::grouping::Verdict;
@@ -12,7 +13,7 @@ use super::items::{Item, State, TooLarge, states};
 use super::lookahead::{TerminalSet, first_sets, lookaheads};
 
 /// What to do.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub(crate) enum Action {
     /// The terminal cannot stand here.
     Error,
@@ -43,7 +44,7 @@ impl Lookahead {
 }
 
 /// The compiled grammar.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Tables {
     actions: Vec<Cell>,
     gotos: Vec<u32>,
@@ -222,7 +223,7 @@ impl Tables {
 }
 
 /// An action as it stands in the table.
-#[derive(Clone, Copy, Default, Debug)]
+#[derive(Clone, Copy, Default, Debug, Serialize, Deserialize)]
 pub(crate) struct Cell(u32);
 
 impl Cell {

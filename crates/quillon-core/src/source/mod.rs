@@ -96,7 +96,7 @@ pub(crate) fn exchanged<'t>(
 
 /// Line and column as a person counts them, both from 1. A column is a grapheme
 /// cluster: what the reader takes for one character, however many bytes it has.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize)]
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 pub struct Position {
     /// The line, from 1.
     pub line: u32,
@@ -144,6 +144,11 @@ impl SourceText {
     /// mark at the front is dropped; offsets count from after it.
     pub fn new(name: impl Into<String>, text: impl Into<String>) -> Arc<SourceText> {
         SourceText::with_parts(name.into(), text.into(), Vec::new())
+    }
+
+    /// A text of nothing, where there is no text yet.
+    pub(crate) fn none() -> Arc<SourceText> {
+        SourceText::new("", "")
     }
 
     fn with_parts(

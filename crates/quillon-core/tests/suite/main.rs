@@ -28,6 +28,7 @@ mod groups;
 mod held;
 mod holes;
 mod hosts;
+mod kept;
 mod kinds;
 mod layout;
 mod limits;

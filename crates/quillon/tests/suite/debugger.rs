@@ -4,8 +4,8 @@ use std::path::PathBuf;
 
 use serde_json::{Value, json};
 
-use crate::common::Folder;
 use crate::common::walker::Walker;
+use crate::common::{self, Folder};
 
 /// A program of a language that comes along.
 fn program(name: &str) -> PathBuf {
@@ -286,7 +286,7 @@ fn what_cannot_be_run_is_said_and_garbage_is_passed_over() {
 #[test]
 fn a_client_can_come_by_a_port() {
     use std::io::{BufRead, BufReader, Read, Write};
-    let mut server = std::process::Command::new(env!("CARGO_BIN_EXE_quillon"))
+    let mut server = common::program()
         .args(["debugger", "--port", "0"])
         .stderr(std::process::Stdio::piped())
         .spawn()

@@ -10,6 +10,7 @@ mod equipping;
 mod formatting;
 mod gallery;
 mod guide;
+mod kept;
 mod languages;
 mod lenses;
 mod machine;

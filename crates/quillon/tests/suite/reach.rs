@@ -1,6 +1,6 @@
 //! What a run can reach, how far it may go, and following it step by step.
 
-use crate::common::Folder;
+use crate::common::{Folder, program};
 
 /// A language whose programs load others and use files.
 const DEFINITION: &str = r#"
@@ -170,7 +170,7 @@ fn a_run_stops_at_its_memory_and_says_what_size_it_takes() {
 #[test]
 fn an_interrupt_ends_the_run_and_says_where() {
     let folder = office();
-    let child = std::process::Command::new(env!("CARGO_BIN_EXE_quillon"))
+    let child = program()
         .args(["run", "-l", "office.quillon", "--text", "say 1; wait"])
         .current_dir(folder.path())
         .stdout(std::process::Stdio::piped())

@@ -1,7 +1,7 @@
 //! The REPL from a pipe: entries, orders, errors.
 
 use crate::common;
-use crate::common::Folder;
+use crate::common::{Folder, program};
 
 fn talk(input: &str) -> common::Ran {
     Folder::with_demo().quillon_with(&["repl", "--keep-going"], input)
@@ -85,7 +85,7 @@ fn orders_show_stages_names_and_what_is_ready() {
 #[test]
 fn bytes_that_are_no_text_end_it_with_a_message() {
     let folder = Folder::with_demo();
-    let output = assert_cmd::Command::new(env!("CARGO_BIN_EXE_quillon"))
+    let output = assert_cmd::Command::from_std(program())
         .args(["repl"])
         .current_dir(folder.path())
         .write_stdin(&b"say 1\n\xff\n"[..])

@@ -3,7 +3,7 @@
 
 use std::io::Write;
 
-use crate::common::Folder;
+use crate::common::{Folder, kept_languages, program};
 
 /// A language with files, other programs, texts and lists.
 const OWN: &str = r#"language Own
@@ -211,7 +211,7 @@ fn a_full_disk_is_an_error() {
         "tree programs/tolls.tow",
         "run --value --text 1",
     ] {
-        let mut command = std::process::Command::new(env!("CARGO_BIN_EXE_quillon"));
+        let mut command = program();
         let full = std::fs::File::options()
             .write(true)
             .open("/dev/full")
@@ -245,6 +245,7 @@ fn a_file_is_there_whole_or_as_it_was() {
         let status = std::process::Command::new("bash")
             .args(["-c", &script])
             .current_dir(folder.path())
+            .env("QUILLON_CACHE", kept_languages())
             .env("XDG_STATE_HOME", folder.path().join("state"))
             .output()
             .unwrap();
@@ -305,7 +306,7 @@ fn nothing_that_a_terminal_acts_on_comes_from_a_program() {
 #[test]
 fn a_line_that_is_no_text_does_not_end_a_conversation() {
     let folder = folder();
-    let mut child = std::process::Command::new(env!("CARGO_BIN_EXE_quillon"))
+    let mut child = program()
         .args(["repl", "--format", "json"])
         .current_dir(folder.path())
         .env("XDG_STATE_HOME", folder.path().join("state"))
@@ -360,6 +361,7 @@ fn little_address_space_is_enough_or_said() {
         let output = std::process::Command::new("bash")
             .args(["-c", &script])
             .current_dir(folder.path())
+            .env("QUILLON_CACHE", kept_languages())
             .output()
             .unwrap();
         assert_eq!(

@@ -1,11 +1,13 @@
 //! What an example or a case says a program must do.
 
+use serde::{Deserialize, Serialize};
+
 use super::Name;
 use super::typed::TypeTerm;
 use crate::source::{Position, Span};
 
 /// A value as the notation writes it.
-#[derive(Clone, PartialEq, Debug)]
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub enum Literal {
     /// `nothing`
     Nothing,
@@ -24,7 +26,7 @@ pub enum Literal {
 }
 
 /// A tree as the notation writes it: `Add(Number(1), right: Number(2))`.
-#[derive(Clone, PartialEq, Debug)]
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub enum TreeTerm {
     /// A form with its children, by position or by field name.
     Form(Name, Vec<(Option<Name>, TreeTerm)>),
@@ -37,7 +39,7 @@ pub enum TreeTerm {
 }
 
 /// A program and what it must do.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Example {
     /// What the case is called; examples of a form have the form's name.
     pub title: String,
@@ -62,7 +64,7 @@ pub struct Example {
 }
 
 /// An entry that is made before a program.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct Earlier {
     /// Its text.
     pub text: String,
@@ -81,7 +83,7 @@ impl Earlier {
 }
 
 /// Something that a program finds, with its place.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub enum Given {
     /// A cell of the state that holds something.
     State(Name, Literal),
@@ -92,7 +94,7 @@ pub enum Given {
 }
 
 /// One thing that must hold, with its place.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Expectation {
     /// What.
     pub expected: Expected,
@@ -101,7 +103,7 @@ pub struct Expectation {
 }
 
 /// The error that a program is to end with.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Failing {
     /// One with this in its message.
     Message(String),
@@ -110,7 +112,7 @@ pub enum Failing {
 }
 
 /// A cell of the state, or something in what it holds: `log`, `log[0]`, `card["toll"]`.
-#[derive(Clone, PartialEq, Debug)]
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub struct CellPath {
     /// The cell.
     pub cell: Name,
@@ -129,7 +131,7 @@ impl CellPath {
 }
 
 /// What must hold.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub enum Expected {
     /// The value of the program.
     Gives(Literal),

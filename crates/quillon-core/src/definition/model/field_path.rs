@@ -1,10 +1,12 @@
 //! Fields as meanings name them.
 
+use serde::{Deserialize, Serialize};
+
 use super::Name;
 use crate::source::Span;
 
 /// A field, or a field of what a field or a name stands for: `body`, `entry.key`.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct FieldPath {
     /// The field, or the name.
     pub field: Name,

@@ -1,9 +1,11 @@
 //! Helpers of the meaning notation, and which of them come to use themselves.
 
+use serde::{Deserialize, Serialize};
+
 use super::{Definition, Name, Template, TemplateKind};
 
 /// `define NAME(params) = …`.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Helper {
     /// Its name.
     pub name: Name,

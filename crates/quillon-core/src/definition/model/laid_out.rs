@@ -1,9 +1,11 @@
 //! Where lines end, and where blanks stand, when a tree is printed.
 
+use serde::{Deserialize, Serialize};
+
 use super::Name;
 
 /// How a field is laid out when it is printed.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Lay {
     /// On the line where it comes.
     Inline,
@@ -27,7 +29,7 @@ pub(in crate::definition) const WAYS: [(&str, Lay); 4] = [
 pub(in crate::definition) const BLANKS: [(&str, bool); 2] = [("close", false), ("spaced", true)];
 
 /// What is said of how a field, or a text, is printed.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Printed {
     /// How its lines are laid out.
     Laid(Lay),
@@ -36,7 +38,7 @@ pub enum Printed {
 }
 
 /// How one field, or a text, is laid out.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct LaidOut {
     /// The field, or the text.
     pub what: Name,

@@ -23,6 +23,8 @@ mod wording;
 
 use std::sync::Arc;
 
+use serde::{Deserialize, Serialize};
+
 use crate::source::{SourceText, Span};
 
 pub(crate) use deferred::{fields_in_functions, mentioned};
@@ -50,7 +52,7 @@ pub use typed::{Judgment, OwnType, Subject, TypeTerm, TypeTermKind, Typed};
 pub use values::{EntriesShown, FunctionPart, Shown, ValueLine};
 
 /// A name with the place in the definition where it stands.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct Name {
     /// The name.
     pub text: String,
@@ -59,9 +61,10 @@ pub struct Name {
 }
 
 /// A whole definition.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Definition {
     /// The text it was read from.
+    #[serde(skip, default = "SourceText::none")]
     pub source: Arc<SourceText>,
     /// The language's name.
     pub name: Name,
@@ -106,7 +109,7 @@ pub struct Definition {
 }
 
 /// What of a text's layout is made into tokens.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Layout {
     /// Line ends: `LineEnd`.
     Lines,
@@ -125,7 +128,7 @@ impl Layout {
 }
 
 /// One line of `tokens`.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct TokenRule {
     /// The token's name.
     pub name: Name,
@@ -150,7 +153,7 @@ pub struct TokenRule {
 }
 
 /// Which group of tokens comes after a token.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct Turn<G> {
     /// One that it enters.
     pub enters: Option<G>,
@@ -170,7 +173,7 @@ impl<G> Turn<G> {
 pub(crate) const ORDINARY: &str = "tokens";
 
 /// `holes "{" Expr "}"`: something of a sort inside a token, between two texts.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Holes {
     /// What begins a hole.
     pub open: Name,
@@ -184,7 +187,7 @@ pub struct Holes {
 pub(crate) const PIECES: [&str; 3] = ["Start", "Middle", "End"];
 
 /// The value that a token's text is converted to.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Holds {
     /// A 64-bit integer.
     Integer,
@@ -195,7 +198,7 @@ pub enum Holds {
 }
 
 /// `precedence of SORT`: levels from the loosest to the tightest.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct PrecedenceTable {
     /// The sort whose forms are ranked.
     pub sort: Name,
@@ -204,7 +207,7 @@ pub struct PrecedenceTable {
 }
 
 /// One level of a precedence table.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Level {
     /// How forms of this level group among themselves; meaningless where signs say so.
     pub grouping: Grouping,
@@ -217,7 +220,7 @@ pub struct Level {
 }
 
 /// How operators of one level group.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
 pub enum Grouping {
     /// `a - b - c` is `(a - b) - c`.
     Left,
@@ -245,7 +248,7 @@ impl Grouping {
 }
 
 /// One form: everything about one construct.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Form {
     /// The form's name.
     pub name: Name,
@@ -296,7 +299,7 @@ pub struct Form {
 }
 
 /// A field of a form.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Field {
     /// Its name; the place is its first mention.
     pub name: Name,
@@ -307,7 +310,7 @@ pub struct Field {
 }
 
 /// How many children a field has.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Count {
     /// Always one.
     One,
@@ -329,7 +332,7 @@ impl Count {
 }
 
 /// What a field, or an unnamed part, is made of.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Thing {
     /// A sort, a form or a token by name.
     Named(Name),
@@ -338,7 +341,7 @@ pub enum Thing {
 }
 
 /// A part of a `written` clause.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub enum Part {
     /// Parts one after the other.
     Sequence(Vec<Part>),
@@ -361,7 +364,7 @@ pub enum Part {
 }
 
 /// A repeated part.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Repeat {
     /// What is repeated.
     pub part: Part,
@@ -374,7 +377,7 @@ pub struct Repeat {
 }
 
 /// `opens scope`.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Opens {
     /// The fields it is opened around; the whole form when empty.
     pub around: Vec<Name>,
@@ -385,7 +388,7 @@ pub struct Opens {
     clippy::struct_excessive_bools,
     reason = "each is a word of the clause, and they go together freely"
 )]
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Binds {
     /// The field whose text is bound.
     pub field: Name,
@@ -411,7 +414,7 @@ pub struct Binds {
 }
 
 /// What of a field a clause means.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Reach {
     /// Its own text.
     Itself,
@@ -425,7 +428,7 @@ pub enum Reach {
 
 /// `offers FIELD`, `offers names of FIELD`: names that a form leaves to one around it to
 /// bind.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Offers {
     /// The field.
     pub field: Name,
@@ -434,7 +437,7 @@ pub struct Offers {
 }
 
 /// `uses NAME`.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Uses {
     /// The field whose text is looked up.
     pub field: Name,
@@ -449,7 +452,7 @@ pub struct Uses {
 }
 
 /// One line of `state`.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct StateCell {
     /// Its name, for meanings.
     pub name: Name,
@@ -460,7 +463,7 @@ pub struct StateCell {
 }
 
 /// One line of `provides`.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Provided {
     /// The name that programs see.
     pub name: Name,
@@ -479,7 +482,7 @@ pub struct Provided {
 }
 
 /// One line of `messages`.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Message {
     /// What it words: a sort, a token, an error by its code, or a jump followed by
     /// `unmatched`.

@@ -1,10 +1,12 @@
 //! Token patterns and sets of characters.
 
+use serde::{Deserialize, Serialize};
+
 // `LETTERS`, `IDENTIFIER_START` and `IDENTIFIER_PART`: see `build.rs`.
 include!(concat!(env!("OUT_DIR"), "/classes.rs"));
 
 /// A token pattern: the operators of the W3C's EBNF over characters.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Pattern {
     /// Exactly this text.
     Literal(String),
@@ -59,7 +61,7 @@ impl Pattern {
 
 /// A set of code points as sorted ranges that neither touch nor overlap, both ends
 /// included.
-#[derive(Clone, PartialEq, Eq, Debug, Default)]
+#[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct CharSet {
     ranges: Vec<(u32, u32)>,
 }

@@ -1,11 +1,13 @@
 //! What `is value` and `reduces` clauses say, as data.
 
+use serde::{Deserialize, Serialize};
+
 use super::Name;
 use super::template::Template;
 use crate::source::Span;
 
 /// `reduces CONDITIONS when TEST to RESULT`
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Rule {
     /// What the fields must be.
     pub conditions: Vec<Condition>,
@@ -18,7 +20,7 @@ pub struct Rule {
 }
 
 /// `fn is Lambda(x, body)`
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Condition {
     /// A field, or a name from a condition before.
     pub name: Name,
@@ -27,7 +29,7 @@ pub struct Condition {
 }
 
 /// What something must be for a rule to be used.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub enum Is {
     /// Finished.
     Value,
@@ -39,7 +41,7 @@ pub enum Is {
 }
 
 /// What takes the place of a form.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Rewrite {
     /// What it is.
     pub kind: RewriteKind,
@@ -48,7 +50,7 @@ pub struct Rewrite {
 }
 
 /// The ways to put something together.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub enum RewriteKind {
     /// A field, or a name from a condition.
     Name(Name),

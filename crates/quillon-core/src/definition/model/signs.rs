@@ -1,10 +1,12 @@
 //! Signs that programs declare as operators: on which side their operands stand, and how tightly
 //! they bind.
 
+use serde::{Deserialize, Serialize};
+
 use super::{Count, Definition, Form, Grouping, Name, Thing};
 
 /// `declares SIGN SIDE at RANK`: from its end on, a program has an operator more.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Declares {
     /// The field whose text is the sign.
     pub sign: Name,
@@ -56,7 +58,7 @@ impl Declares {
 }
 
 /// Where a declaration has the side of its sign from.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub enum DeclaredSide {
     /// It is always this one.
     Always(Grouping),
@@ -65,7 +67,7 @@ pub enum DeclaredSide {
 }
 
 /// Where a declaration has the rank of its sign from.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub enum DeclaredRank {
     /// It is always this one.
     Always(i64, Name),
@@ -74,7 +76,7 @@ pub enum DeclaredRank {
 }
 
 /// The ranks that signs can have, from the loosest to the tightest.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct Ranks {
     /// The loosest.
     pub from: i64,
@@ -98,7 +100,7 @@ impl Ranks {
 }
 
 /// How a sign stands in a program.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
 pub struct Fixity {
     /// Where its operands stand, and how it groups.
     pub side: Grouping,
@@ -117,7 +119,7 @@ impl Fixity {
 }
 
 /// Where the operands of an operator stand.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
 pub enum Place {
     /// It stands before its operand.
     Before,

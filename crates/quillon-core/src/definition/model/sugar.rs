@@ -1,12 +1,14 @@
 //! `becomes Form(…)`: a form that stands for other forms, put together from its fields. No
 //! names are made, so none can be captured.
 
+use serde::{Deserialize, Serialize};
+
 use super::{Count, Definition, Form, Name, TreeTerm};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 use crate::source::Span;
 
 /// What a form becomes, with names as numbers.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Shape {
     /// The children of a field.
     Field(u16),

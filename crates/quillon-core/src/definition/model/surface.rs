@@ -1,11 +1,13 @@
 //! `surface NAME reads ".ext"`: a second way to write the forms of a language.
 
+use serde::{Deserialize, Serialize};
+
 use super::fields::fields_of;
 use super::{Definition, Field, Name, Part, TokenRule, holes};
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 
 /// Another way to write a language: what its lines leave out is written as ever.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Surface {
     /// Its name.
     pub name: Name,

@@ -1,6 +1,8 @@
 //! The meaning notation as a tree: what a `means` clause says, before it is
 //! instantiated for a node of a program.
 
+use serde::{Deserialize, Serialize};
+
 use super::Name;
 use super::expectation::Literal;
 use super::field_path::{FieldPath, FieldRef};
@@ -8,7 +10,7 @@ use super::typed::TypeTerm;
 use crate::source::Span;
 
 /// A piece of meaning with its place in the definition.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Template {
     /// What it is.
     pub kind: TemplateKind,
@@ -17,7 +19,7 @@ pub struct Template {
 }
 
 /// The kinds of meaning.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub enum TemplateKind {
     /// A fixed value.
     Literal(Literal),
@@ -84,7 +86,7 @@ pub enum TemplateKind {
 }
 
 /// What stands before the body of a function.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct FunctionHead {
     /// What the function is called, of parts that are put together; empty when it is called
     /// as what it is bound to.
@@ -104,7 +106,7 @@ impl FunctionHead {
 }
 
 /// A part of what a function is called.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub enum NamePart {
     /// This text.
     Text(String),
@@ -113,7 +115,7 @@ pub enum NamePart {
 }
 
 /// The type that a value is tested for.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub enum Wanted {
     /// A type, or a field that denotes one.
     Type(TypeTerm),
@@ -122,7 +124,7 @@ pub enum Wanted {
 }
 
 /// One arm of a `match`.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Arm {
     /// The kind it takes; anything when missing (`else`).
     pub kind: Option<ValueKind>,
@@ -133,7 +135,7 @@ pub struct Arm {
 }
 
 /// The kinds of value.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 #[non_exhaustive]
 pub enum ValueKind {
     /// The absence of a value.
@@ -202,7 +204,7 @@ impl ValueKind {
 }
 
 /// The operators with two operands that always run both.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
 pub enum BinaryOperator {
     /// `+`
     Add,
@@ -249,7 +251,7 @@ impl BinaryOperator {
 
 /// What a jump ends: a landing, by its name, and where it is `called` something by what the
 /// program calls it.
-#[derive(Clone, PartialEq, Debug)]
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub struct Target {
     /// The landing's name.
     pub name: Name,

@@ -1,11 +1,13 @@
 //! What `typed` and `denotes` clauses say, as data: types with fields and capitals in them.
 
+use serde::{Deserialize, Serialize};
+
 use super::Name;
 use super::template::ValueKind;
 use crate::source::Span;
 
 /// A type as the notation writes it, with its place in the definition.
-#[derive(Clone, PartialEq, Debug)]
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub struct TypeTerm {
     /// What it is.
     pub kind: TypeTermKind,
@@ -14,7 +16,7 @@ pub struct TypeTerm {
 }
 
 /// The ways to write a type.
-#[derive(Clone, PartialEq, Debug)]
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub enum TypeTermKind {
     /// `integer`, `number`, `text`, `truth`, `nothing`.
     Simple(ValueKind),
@@ -35,7 +37,7 @@ pub enum TypeTermKind {
 }
 
 /// What a judgment is about.
-#[derive(Clone, PartialEq, Debug)]
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub enum Subject {
     /// A field, or a capital.
     Name(Name),
@@ -53,7 +55,7 @@ impl Subject {
 }
 
 /// `left, right : number`
-#[derive(Clone, PartialEq, Debug)]
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub struct Judgment {
     /// What it is about.
     pub subjects: Vec<Subject>,
@@ -62,7 +64,7 @@ pub struct Judgment {
 }
 
 /// One `typed` clause.
-#[derive(Clone, PartialEq, Debug)]
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub struct Typed {
     /// Optional fields that must be there, or not, for the clause to count.
     pub given: Vec<(Name, bool)>,
@@ -75,7 +77,7 @@ pub struct Typed {
 }
 
 /// A type of the language's own: a line of `types`.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct OwnType {
     /// Its name.
     pub name: Name,

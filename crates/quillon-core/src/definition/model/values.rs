@@ -1,10 +1,12 @@
 //! `values`: what kinds of values are called, and how they look.
 
+use serde::{Deserialize, Serialize};
+
 use super::template::ValueKind;
 use super::{Definition, Name};
 
 /// One line of `values`.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct ValueLine {
     /// The kind of value.
     pub kind: ValueKind,
@@ -17,7 +19,7 @@ pub struct ValueLine {
 }
 
 /// How values of a kind look.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub enum Shown {
     /// The absence of a value.
     Nothing(String),
@@ -38,7 +40,7 @@ pub enum Shown {
 }
 
 /// How a map looks.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct EntriesShown {
     /// What stands before the first entry.
     pub open: String,
@@ -53,7 +55,7 @@ pub struct EntriesShown {
 }
 
 /// A part of how a function looks.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub enum FunctionPart {
     /// This, as it stands.
     Text(String),

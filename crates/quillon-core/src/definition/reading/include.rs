@@ -115,6 +115,9 @@ impl Gathering<'_> {
 /// The `include`s of a text.
 fn included(source: &Arc<SourceText>) -> Result<Vec<Include>, Vec<Diagnostic>> {
     let mut found = Vec::new();
+    if !source.text().contains(WORD) {
+        return Ok(found);
+    }
     let mut diagnostics = Vec::new();
     for item in items(source).0 {
         let Some(rest) = source.slice(item.head).strip_prefix(WORD) else {

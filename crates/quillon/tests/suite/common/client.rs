@@ -5,7 +5,7 @@
 use std::collections::VecDeque;
 use std::io::{BufRead, BufReader, Write};
 use std::path::Path;
-use std::process::{Child, ChildStdin, ChildStdout, Command, Stdio};
+use std::process::{Child, ChildStdin, ChildStdout, Stdio};
 
 use serde_json::{Value, json};
 
@@ -52,7 +52,7 @@ impl Client {
     }
 
     pub fn with(folder: &Path, capabilities: Value) -> Client {
-        let mut server = Command::new(env!("CARGO_BIN_EXE_quillon"))
+        let mut server = super::program()
             .arg("editor")
             .current_dir(folder)
             .stdin(Stdio::piped())

@@ -12,6 +12,18 @@ use std::path::{Path, PathBuf};
 use assert_cmd::Command;
 use tempfile::TempDir;
 
+/// The built program, which keeps the languages that it compiles where no user's are.
+pub fn program() -> std::process::Command {
+    let mut command = std::process::Command::new(env!("CARGO_BIN_EXE_quillon"));
+    command.env("QUILLON_CACHE", kept_languages());
+    command
+}
+
+/// Where the tests keep the languages that are compiled.
+pub fn kept_languages() -> PathBuf {
+    Path::new(env!("CARGO_TARGET_TMPDIR")).join("languages")
+}
+
 /// A temporary folder with files, in which the program runs.
 pub struct Folder {
     folder: TempDir,
@@ -106,7 +118,7 @@ impl Folder {
 
     /// Runs the program in a folder inside this one.
     pub fn quillon_in(&self, inside: &str, args: &[&str], input: &str) -> Ran {
-        let output = Command::new(env!("CARGO_BIN_EXE_quillon"))
+        let output = Command::from_std(program())
             .args(args)
             .current_dir(self.path().join(inside))
             .env("XDG_STATE_HOME", self.path().join("state"))

@@ -37,6 +37,7 @@ impl Pty {
         command.args(args);
         command.cwd(folder);
         command.env("XDG_STATE_HOME", folder.join("state"));
+        command.env("QUILLON_CACHE", super::kept_languages());
         command.env("TERM", "xterm-256color");
         command.env_remove("NO_COLOR");
         let child = pair.slave.spawn_command(command).expect("the program");

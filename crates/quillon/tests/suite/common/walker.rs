@@ -8,7 +8,7 @@
 use std::collections::VecDeque;
 use std::io::BufReader;
 use std::path::Path;
-use std::process::{Child, ChildStdin, ChildStdout, Command, Stdio};
+use std::process::{Child, ChildStdin, ChildStdout, Stdio};
 
 use serde_json::{Value, json};
 
@@ -25,7 +25,7 @@ pub struct Walker {
 
 impl Walker {
     pub fn start() -> Walker {
-        let mut server = Command::new(env!("CARGO_BIN_EXE_quillon"))
+        let mut server = super::program()
             .arg("debugger")
             .stdin(Stdio::piped())
             .stdout(Stdio::piped())
