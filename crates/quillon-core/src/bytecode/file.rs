@@ -85,6 +85,7 @@ fn sample() -> Function {
         sites: vec![Site {
             whole: origin,
             operands: vec![origin],
+            meaning: Span::default(),
         }],
         locals: vec![Local {
             name: "l".into(),
@@ -92,6 +93,7 @@ fn sample() -> Function {
             start: 2,
             end: 3,
         }],
+        begun: Vec::new(),
         source: SourceText::new("", ""),
         is_program: true,
         ready_made: true,

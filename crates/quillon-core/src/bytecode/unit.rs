@@ -47,6 +47,9 @@ pub struct Function {
     pub sites: Vec<Site>,
     /// Which variables are in which registers, and where.
     pub locals: Vec<Local>,
+    /// Where parts of meanings are carried out, the outer before the inner, if that is kept; no saved program has it.
+    #[serde(skip)]
+    pub begun: Vec<Begun>,
     /// The text its places are in; in a file, it stands there once for all functions.
     #[serde(skip, default = "no_source")]
     pub source: Arc<SourceText>,
@@ -96,6 +99,9 @@ pub struct Site {
     pub whole: Origin,
     /// Its operands.
     pub operands: Vec<Origin>,
+    /// The part of a meaning in the definition that it is made of, if that is kept; no saved program has it.
+    #[serde(skip)]
+    pub meaning: Span,
 }
 
 /// A stretch of text.
@@ -105,6 +111,19 @@ pub struct Origin {
     pub span: Span,
     /// The parameter that is just read there, if one is.
     pub param: Option<u16>,
+}
+
+/// Where a part of a meaning is carried out.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Begun {
+    /// The first instruction of it, and the first behind it.
+    pub at: u32,
+    /// See `at`.
+    pub end: u32,
+    /// The part, in the definition.
+    pub part: Span,
+    /// What it is the meaning of, in the program.
+    pub span: Span,
 }
 
 /// A variable in a register.

@@ -5,13 +5,16 @@
 //! again by how many instructions lie before it, and a walk backwards is another run up to there. What comes
 //! from outside is recorded the first time; what went out then does not go out again.
 //!
-//! `stops` says where a run is to be stopped, `forms` where forms begin, `changes` what has another value,
+//! `stops` says where a run is to be stopped, `forms` where forms begin, `meanings` where parts of their meanings
+//! do, `changes` what has another value,
 //! `walking` how far it goes on, `searching` finds moments that lie
-//! back, `seen` tells what there is to see, `lives` where variables hold something, `recorded` is the outside.
+//! back, `deeds` is what has been changed on the way, `seen` tells what there is to see, `lives` where variables hold something, `recorded` is the outside.
 
 mod changes;
+mod deeds;
 mod forms;
 mod lives;
+mod meanings;
 mod recorded;
 mod searching;
 mod seen;
@@ -33,9 +36,11 @@ use crate::session::{Session, SessionBuilder};
 use crate::source::SourceText;
 use crate::values::Held;
 
+pub use meanings::{Meant, meaning_lines, meant};
 pub use seen::{Around, Called, Stopped, Variable};
 pub use stops::{At, Faults, StopAt, Stops};
 
+use deeds::Deeds;
 use recorded::{Record, Recorded};
 use walking::{Goal, Walker};
 
@@ -48,6 +53,10 @@ pub enum Pace {
     IntoForm,
     /// To another form, over calls.
     Form,
+    /// To another part of a meaning in the definition, also in a call.
+    IntoPart,
+    /// To another part of a meaning, over calls.
+    Part,
     /// To another line, also in a call.
     IntoLine,
     /// To another line, over calls.
@@ -56,6 +65,18 @@ pub enum Pace {
     Out,
     /// To a stop.
     Stop,
+}
+
+impl Pace {
+    /// Whether it goes through what is inside of a form: its meaning, and what is ready-made.
+    fn is_inside_forms(self) -> bool {
+        match self {
+            Pace::Instruction | Pace::IntoPart | Pace::Part => true,
+            Pace::IntoForm | Pace::Form | Pace::IntoLine | Pace::Line | Pace::Out | Pace::Stop => {
+                false
+            }
+        }
+    }
 }
 
 /// How a walk goes on.
@@ -74,6 +95,8 @@ pub enum Order {
     To(u64),
     /// To the beginning.
     ToBeginning,
+    /// From the beginning as if it had not been run: nothing has been changed, and what goes out goes out again.
+    Anew,
     /// No further.
     End,
 }
@@ -202,11 +225,13 @@ fn walked(
     host: &mut dyn Host,
     guide: &mut dyn Guide,
 ) -> Outcome<Held> {
-    let mut record = Record::default();
+    let mut deeds = Deeds::default();
+    let mut record = Record::of(deeds.diverges());
     let mut goal = Goal::begin();
     loop {
         record.rewind();
-        let mut walker = Walker::new(run, guide, goal, record.shown());
+        deeds.rewind();
+        let mut walker = Walker::new(run, guide, goal, &mut deeds, record.shown());
         let outcome = match begin(record.host(host)) {
             Ok(mut session) => session.lead(run.source, run.reading, walker.until(), &mut walker),
             Err(problems) => {
@@ -224,5 +249,10 @@ fn walked(
                 None => return outcome,
             },
         };
+        if matches!(goal, Goal::Anew) {
+            deeds.clear();
+            record.forget_printed();
+            goal = Goal::begin();
+        }
     }
 }

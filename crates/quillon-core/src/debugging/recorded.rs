@@ -31,13 +31,37 @@ pub(super) struct Record {
     /// The bytes that have gone out in all, and in this run.
     printed: usize,
     shown: Rc<Cell<usize>>,
+    /// Whether the run goes on otherwise than before from here on.
+    diverges: Rc<Cell<bool>>,
 }
 
 impl Record {
+    /// Nothing yet, of a run that can be changed.
+    pub fn of(diverges: Rc<Cell<bool>>) -> Record {
+        Record {
+            diverges,
+            ..Record::default()
+        }
+    }
+
     /// From the beginning again.
     pub fn rewind(&mut self) {
+        self.settle();
         self.had = 0;
         self.shown.set(0);
+    }
+
+    /// Has everything that goes out go out again.
+    pub fn forget_printed(&mut self) {
+        self.printed = 0;
+    }
+
+    /// Where the run goes on otherwise than before, what came and went out after that is forgotten.
+    fn settle(&mut self) {
+        if self.diverges.take() {
+            self.came.truncate(self.had);
+            self.printed = self.printed.min(self.shown.get());
+        }
     }
 
     /// How many bytes have gone out in this run, as long as it goes on.
@@ -52,6 +76,7 @@ impl Record {
 
     /// What comes next if it has come before.
     fn next(&mut self) -> Option<&Came> {
+        self.settle();
         let came = self.came.get(self.had);
         self.had += usize::from(came.is_some());
         came
@@ -83,6 +108,7 @@ macro_rules! once {
 
 impl Host for Recorded<'_> {
     fn output(&mut self, text: &str) {
+        self.record.settle();
         let before = self.record.shown.get();
         let known = self.record.printed.saturating_sub(before);
         let shown = before + text.len();

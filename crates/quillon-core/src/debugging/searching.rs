@@ -78,9 +78,12 @@ impl Search {
     pub fn until(&self, next: u64) -> Until {
         let (instruction, deepest) = match &self.wanted {
             Wanted::Pace(Pace::Stop, _) => (self.end, 0),
-            Wanted::Pace(Pace::Form | Pace::Line | Pace::Out, _)
+            Wanted::Pace(Pace::Part | Pace::Form | Pace::Line | Pace::Out, _)
             | Wanted::Change { cell: None, .. } => (next, self.from.depth),
-            Wanted::Pace(Pace::Instruction | Pace::IntoForm | Pace::IntoLine, _)
+            Wanted::Pace(
+                Pace::Instruction | Pace::IntoPart | Pace::IntoForm | Pace::IntoLine,
+                _,
+            )
             | Wanted::Change { cell: Some(_), .. } => (next, usize::MAX),
         };
         Until {
@@ -156,10 +159,10 @@ impl Search {
 /// search begins has begun before.
 fn begins(pace: Pace, spot: &Spot, from: &Spot, places: &mut Vec<Spot>, is_whole: bool) -> bool {
     let is_over = match pace {
-        Pace::Form | Pace::Line | Pace::Out => spot.depth > from.depth,
-        Pace::Instruction | Pace::IntoForm | Pace::IntoLine | Pace::Stop => false,
+        Pace::Part | Pace::Form | Pace::Line | Pace::Out => spot.depth > from.depth,
+        Pace::Instruction | Pace::IntoPart | Pace::IntoForm | Pace::IntoLine | Pace::Stop => false,
     };
-    if spot.is_ready_made || is_over {
+    if spot.is_ready_made && !pace.is_inside_forms() || is_over {
         return false;
     }
     while places.last().is_some_and(|place| place.depth > spot.depth) {
@@ -172,6 +175,7 @@ fn begins(pace: Pace, spot: &Spot, from: &Spot, places: &mut Vec<Spot>, is_whole
         |same: &dyn Fn(&Spot) -> bool| last.as_ref().map_or(is_entered, |last| !same(last));
     match pace {
         Pace::Instruction => true,
+        Pace::IntoPart | Pace::Part => differs(&|last| last.is_in_part_of(spot)),
         Pace::IntoForm | Pace::Form => differs(&|last| last.span == spot.span),
         Pace::IntoLine | Pace::Line => differs(&|last| last.is_on_line_of(spot)),
         Pace::Out => spot.depth < from.depth,

@@ -6,8 +6,10 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::Reason;
+use super::deeds::Deeds;
 use super::lives::Lives;
-use crate::bytecode::Function;
+use crate::bytecode::{self, Function, Line};
+use crate::definition::Definition;
 use crate::diagnostic::Diagnostics;
 use crate::machine::{Call, View};
 use crate::scoping::{Binding, Home, Kept};
@@ -25,6 +27,11 @@ pub struct Called {
     pub source: Arc<SourceText>,
     /// What is under way in it.
     pub span: Span,
+    /// The part of a meaning that is under way, in the definition; empty where that is not known. Where the
+    /// run has been stopped in a meaning, the part that the stop is at.
+    pub meaning: Span,
+    /// The address of the instruction under way in its function.
+    pub at: usize,
     /// Whether it is the program.
     pub is_program: bool,
     /// Whether it is ready-made: its text is that of the definition.
@@ -131,8 +138,11 @@ pub struct Stopped<'s, 'v, 'm> {
     pub(super) view: &'s mut View<'v, 'm>,
     pub(super) builder: &'s SessionBuilder,
     pub(super) known: &'s Known,
+    pub(super) deeds: &'s mut Deeds,
     pub(super) reason: Reason,
     pub(super) printed: usize,
+    /// The part of a meaning that a stop is at, if it is.
+    pub(super) part_at: Option<Span>,
 }
 
 impl Stopped<'_, '_, '_> {
@@ -149,6 +159,11 @@ impl Stopped<'_, '_, '_> {
     /// How many bytes have been printed before.
     pub fn printed(&self) -> usize {
         self.printed
+    }
+
+    /// The definition, in which the meanings stand.
+    pub fn definition(&self) -> &Definition {
+        self.builder.language().definition()
     }
 
     /// The forms under way in a call, the outermost first; none in what is ready-made.
@@ -185,7 +200,20 @@ impl Stopped<'_, '_, '_> {
 
     /// The calls under way, the innermost first.
     pub fn calls(&self) -> Vec<Called> {
-        self.view.calls().iter().map(called).collect()
+        let mut calls: Vec<Called> = self.view.calls().iter().map(called).collect();
+        if let (Some(part), Some(innermost)) = (self.part_at, calls.first_mut()) {
+            innermost.meaning = part;
+        }
+        calls
+    }
+
+    /// The instructions of the function of a call.
+    pub fn instructions(&self, call: usize) -> Option<Vec<Line>> {
+        let calls = self.view.calls();
+        let call = calls.get(call)?;
+        let listing = bytecode::listing(call.function, self.builder.language().definition());
+        let own = listing.functions.into_iter().next()?;
+        Some(own.lines)
     }
 
     /// The variables that a call sees, by its number from the innermost on: its own, and those that it has
@@ -224,41 +252,55 @@ impl Stopped<'_, '_, '_> {
         evaluate(self.view, self.builder, self.known, call, text)
     }
 
-    /// Gives a variable of the innermost call, or a cell of the state, what a text comes to.
+    /// Gives a variable of the innermost call, or a cell of the state, what a text comes to. That belongs to the
+    /// run from now on: a walk back to before and on again finds it.
     ///
     /// # Errors
     /// What is wrong with the text; that there is no such variable; or that the value is one of a copy only,
     /// like a function.
     pub fn set(&mut self, name: &str, text: &str) -> Result<Held, Diagnostics> {
-        use crate::diagnostic::{Diagnostic, codes, quote};
-        let held = self.evaluate(0, text)?;
-        let heap = Rc::clone(&self.view.memory().heap);
-        let value = held.on(&heap).map_err(Box::<Diagnostic>::from)?;
-        let inner = self.view.innermost();
-        let own = self.known.register(&inner, name);
-        let own = own.map(|register| (register, inner.register(register)));
-        let around = captured(&inner, name);
-        let definition = self.builder.language().definition();
-        match (own, around, definition.state_index(name)) {
-            (Some((_, Value::Variable(shared))), ..) | (None, Some(Value::Variable(shared)), _) => {
-                shared.set(value);
-            }
-            (Some((register, _)), ..) => self.view.set(register, value),
-            (None, None, _) if self.known.kept.contains_key(name) => {
-                let slot = self.known.kept[name];
-                match self.view.memory().session.get(slot) {
-                    Some(Value::Variable(shared)) => shared.set(value),
-                    _ => self.view.memory_mut().session[slot] = value,
-                }
-            }
-            (None, None, Some(cell)) => self.view.memory_mut().state[cell] = value,
-            (None, ..) => {
-                let message = format!("no variable {} can be changed here", quote(name));
-                return Err(Box::new(Diagnostic::error(codes::USAGE, message)).into());
+        let held = set(self.view, self.builder, self.known, name, text)?;
+        self.deeds.add(self.view.now(), name, text);
+        Ok(held)
+    }
+}
+
+/// Gives a variable of the innermost call, or a cell of the state, what a text comes to.
+pub(super) fn set(
+    view: &mut View<'_, '_>,
+    builder: &SessionBuilder,
+    known: &Known,
+    name: &str,
+    text: &str,
+) -> Result<Held, Diagnostics> {
+    use crate::diagnostic::{Diagnostic, codes, quote};
+    let held = evaluate(view, builder, known, 0, text)?;
+    let heap = Rc::clone(&view.memory().heap);
+    let value = held.on(&heap).map_err(Box::<Diagnostic>::from)?;
+    let inner = view.innermost();
+    let own = known.register(&inner, name);
+    let own = own.map(|register| (register, inner.register(register)));
+    let around = captured(&inner, name);
+    let definition = builder.language().definition();
+    match (own, around, definition.state_index(name)) {
+        (Some((_, Value::Variable(shared))), ..) | (None, Some(Value::Variable(shared)), _) => {
+            shared.set(value);
+        }
+        (Some((register, _)), ..) => view.set(register, value),
+        (None, None, _) if known.kept.contains_key(name) => {
+            let slot = known.kept[name];
+            match view.memory().session.get(slot) {
+                Some(Value::Variable(shared)) => shared.set(value),
+                _ => view.memory_mut().session[slot] = value,
             }
         }
-        Ok(Held::of(&heap, value))
+        (None, None, Some(cell)) => view.memory_mut().state[cell] = value,
+        (None, ..) => {
+            let message = format!("no variable {} can be changed here", quote(name));
+            return Err(Box::new(Diagnostic::error(codes::USAGE, message)).into());
+        }
     }
+    Ok(Held::of(&heap, value))
 }
 
 fn called(call: &Call<'_>) -> Called {
@@ -267,6 +309,8 @@ fn called(call: &Call<'_>) -> Called {
         name: function.name.as_deref().map(str::to_owned),
         source: Arc::clone(&function.source),
         span: span(call),
+        meaning: meaning(call),
+        at: call.at,
         is_program: function.is_program,
         is_ready_made: function.ready_made,
     }
@@ -276,6 +320,12 @@ fn called(call: &Call<'_>) -> Called {
 pub(super) fn span(call: &Call<'_>) -> Span {
     let site = call.function.site(call.at);
     site.map_or(Span::default(), |site| site.whole.span)
+}
+
+/// The part of a meaning that is under way in a call.
+pub(super) fn meaning(call: &Call<'_>) -> Span {
+    let site = call.function.site(call.at);
+    site.map_or(Span::default(), |site| site.meaning)
 }
 
 /// What a call's function has captured by a name.

@@ -17,6 +17,7 @@ pub(super) struct Spot {
     pub source: *const SourceText,
     pub line: u32,
     pub span: Span,
+    pub meaning: Span,
     pub is_ready_made: bool,
 }
 
@@ -30,6 +31,7 @@ impl Spot {
             source: Arc::as_ptr(source),
             line: source.line_of(span.start),
             span,
+            meaning: seen::meaning(&call),
             is_ready_made: call.function.ready_made,
         }
     }
@@ -38,11 +40,16 @@ impl Spot {
         self.line == other.line && self.source == other.source
     }
 
+    /// Whether the same part of the program and of its meaning is under way.
+    pub fn is_in_part_of(&self, other: &Spot) -> bool {
+        self.span == other.span && self.meaning == other.meaning
+    }
+
     /// How far a run goes on from here before it is looked at again.
     pub fn until(&self, pace: Pace, now: u64) -> Until {
         let deepest = match pace {
-            Pace::Instruction | Pace::IntoForm | Pace::IntoLine => usize::MAX,
-            Pace::Form | Pace::Line => self.depth,
+            Pace::Instruction | Pace::IntoPart | Pace::IntoForm | Pace::IntoLine => usize::MAX,
+            Pace::Part | Pace::Form | Pace::Line => self.depth,
             Pace::Out => self.depth - 1,
             Pace::Stop => 0,
         };
@@ -57,13 +64,15 @@ impl Spot {
     pub fn is_left(&self, pace: Pace, now: &Spot) -> bool {
         let is_out = now.depth < self.depth;
         let is_over = now.depth > self.depth;
-        if now.is_ready_made && pace != Pace::Instruction {
+        if now.is_ready_made && !pace.is_inside_forms() {
             return false;
         }
         match pace {
             Pace::Instruction => true,
+            Pace::IntoPart => now.depth != self.depth || !now.is_in_part_of(self),
+            Pace::Part | Pace::Form | Pace::Line if is_over => false,
+            Pace::Part => is_out || !now.is_in_part_of(self),
             Pace::IntoForm => now.depth != self.depth || now.span != self.span,
-            Pace::Form | Pace::Line if is_over => false,
             Pace::Form => is_out || now.span != self.span,
             Pace::IntoLine => is_over || !now.is_on_line_of(self),
             Pace::Line => !now.is_on_line_of(self) || is_out && now.span != self.span,

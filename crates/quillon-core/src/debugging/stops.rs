@@ -7,7 +7,7 @@ use crate::bytecode::{Function, Op};
 /// A place or a happening at which a run is stopped.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum At {
-    /// A line of a text, by the text's name, or the first after it that does something.
+    /// A line of a program or of the definition, by the file's name, or the first after it that does something.
     Line(String, u32),
     /// A place within a line: what begins there, or is the innermost thing around it; line and column from
     /// 1, in characters.

@@ -7,7 +7,9 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::changes::Changes;
+use super::deeds::Deeds;
 use super::forms::Beginnings;
+use super::meanings::Parts;
 use super::searching::{Came, Search, Wanted};
 use super::seen::{self, Known, Stopped};
 use super::spot::{Spot, until};
@@ -30,6 +32,8 @@ pub(super) enum Goal {
     Forwards(Pace, Spot),
     /// The last moment before one at which something was so.
     Search(Search),
+    /// The beginning, with nothing changed.
+    Anew,
 }
 
 impl Goal {
@@ -54,6 +58,7 @@ pub(super) struct Walker<'g> {
     changes: Changes,
     /// How often each stop has been come to.
     times: Vec<u64>,
+    deeds: &'g mut Deeds,
     /// How many bytes have gone out.
     shown: Rc<Cell<usize>>,
 }
@@ -63,6 +68,7 @@ impl<'g> Walker<'g> {
         run: &'g Run<'g>,
         guide: &'g mut dyn Guide,
         goal: Goal,
+        deeds: &'g mut Deeds,
         shown: Rc<Cell<usize>>,
     ) -> Walker<'g> {
         let definition = run.builder.language().definition();
@@ -78,15 +84,20 @@ impl<'g> Walker<'g> {
             marked: Vec::new(),
             at: FxHashMap::default(),
             times: Vec::new(),
+            deeds,
             shown,
         }
     }
 
     /// How far the run goes first.
     pub fn until(&self) -> Until {
+        self.up_to_deed(self.up_to_goal())
+    }
+
+    fn up_to_goal(&self) -> Until {
         match &self.goal {
             Goal::Moment(moment, _) => until(*moment),
-            Goal::Forwards(..) => until(0),
+            Goal::Forwards(..) | Goal::Anew => until(0),
             // What the first instruction changes is seen against what was before it.
             Goal::Search(_) if !self.changes.is_empty() => until(0),
             Goal::Search(search) => search.begin(),
@@ -114,6 +125,7 @@ impl<'g> Walker<'g> {
             source: std::ptr::null(),
             line: 0,
             span: Span::default(),
+            meaning: Span::default(),
             is_ready_made: false,
         };
         match order {
@@ -125,6 +137,7 @@ impl<'g> Walker<'g> {
             Order::ToChange(name) => Some(self.search_change(name, u64::MAX, from)),
             Order::To(moment) => Some(Goal::Moment(moment, Reason::Went)),
             Order::ToBeginning => Some(Goal::begin()),
+            Order::Anew => Some(Goal::Anew),
         }
     }
 
@@ -191,10 +204,15 @@ impl<'g> Walker<'g> {
                 At::Line(..) | At::Place(..) | At::Function(_) | At::Change(_) => None,
             })
             .collect();
+        let parts = marked.iter().map(|stop| Parts::of(definition, &stop.at));
+        let parts: Vec<Option<Parts>> = parts.collect();
         each(program, &mut |loaded| {
             let function = &*loaded.function;
             for (number, stop) in marked.iter().enumerate() {
                 let mut places = stops::instructions(function, &stop.at, &lines);
+                if let Some(parts) = &parts[number] {
+                    places.extend(parts.within(function));
+                }
                 if let Some(form) = forms[number].as_mut().filter(|_| !function.ready_made) {
                     places.extend(form.within(function));
                 }
@@ -283,19 +301,22 @@ impl<'g> Walker<'g> {
     fn ask(&mut self, view: &mut View<'_, '_>, reason: Reason) -> Option<Until> {
         let now = view.now();
         let spot = Spot::of(view);
+        let part_at = self.part_of_stop(view, &reason);
         let order = self.guide.stopped(&mut Stopped {
             view,
             builder: self.run.builder,
             known: &self.known,
+            deeds: self.deeds,
             reason,
             printed: self.shown.get(),
+            part_at,
         });
         match order {
             Order::On => {
                 self.begin(view);
                 let until = match &self.goal {
                     Goal::Forwards(pace, from) => from.until(*pace, now),
-                    Goal::Moment(..) | Goal::Search(_) => Until::END,
+                    Goal::Moment(..) | Goal::Search(_) | Goal::Anew => Until::END,
                 };
                 Some(self.nearer(until, now))
             }
@@ -322,11 +343,23 @@ impl<'g> Walker<'g> {
             }
             Order::To(moment) => self.again(Goal::Moment(moment, Reason::Went)),
             Order::ToBeginning => self.again(Goal::begin()),
+            Order::Anew => self.again(Goal::Anew),
             Order::End => {
                 self.is_ended = true;
                 None
             }
         }
+    }
+
+    /// The part of a meaning that a stop is at, if that is why the run stands still.
+    fn part_of_stop(&self, view: &View<'_, '_>, reason: &Reason) -> Option<Span> {
+        let Reason::Stop(number) = reason else {
+            return None;
+        };
+        let definition = self.run.builder.language().definition();
+        let parts = Parts::of(definition, &self.marked.get(*number)?.at)?;
+        let call = view.innermost();
+        parts.around(call.function, call.at)
     }
 
     /// Goes on with the stops that there are now.
@@ -445,6 +478,39 @@ impl Leader for Walker<'_> {
     }
 
     fn stopped(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Option<Until> {
+        if !matches!(why, Why::Fails(..)) {
+            self.do_again(view);
+        }
+        let until = self.went(view, why)?;
+        Some(self.up_to_deed(until))
+    }
+}
+
+impl Walker<'_> {
+    /// Does what has been done at this moment before.
+    fn do_again(&mut self, view: &mut View<'_, '_>) {
+        while let Some(deed) = self.deeds.due(view.now()) {
+            // It has come to something before, and so it does again.
+            drop(seen::set(
+                view,
+                self.run.builder,
+                &self.known,
+                &deed.name,
+                &deed.text,
+            ));
+        }
+    }
+
+    /// No further than to what is to be done again.
+    fn up_to_deed(&self, until: Until) -> Until {
+        Until {
+            latest: until.latest.min(self.deeds.next().unwrap_or(u64::MAX)),
+            ..until
+        }
+    }
+
+    /// How far a run goes on that has come somewhere.
+    fn went(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Option<Until> {
         let now = view.now();
         match &self.goal {
             Goal::Moment(moment, reason) => {
@@ -483,6 +549,7 @@ impl Leader for Walker<'_> {
                 Some(self.nearer(from.until(pace, now), now))
             }
             Goal::Search(_) => self.search(view, why),
+            Goal::Anew => self.ask(view, Reason::Beginning),
         }
     }
 }

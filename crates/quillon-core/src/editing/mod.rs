@@ -27,6 +27,7 @@ mod outline;
 mod renaming;
 mod rules;
 mod shape;
+mod supplying;
 mod tidying;
 
 pub use about::{About, AboutForm, AboutName};

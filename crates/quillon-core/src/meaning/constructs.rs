@@ -18,6 +18,10 @@ use CoreKind as K;
 impl Maker<'_> {
     /// The Core of a template for a node.
     pub(super) fn template(&mut self, template: &Template, context: Context<'_>) -> Core {
+        self.filled_in(template, context).made_of(template.span)
+    }
+
+    fn filled_in(&mut self, template: &Template, context: Context<'_>) -> Core {
         let span = context.span;
         if self.is_too_large(span) {
             return nothing(span);

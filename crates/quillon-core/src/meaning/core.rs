@@ -16,6 +16,9 @@ pub struct Core {
     pub kind: CoreKind,
     /// The text it comes from.
     pub span: Span,
+    /// The part of a meaning that it was made of, in the definition; empty where it belongs to what is
+    /// around it.
+    pub meaning: Span,
 }
 
 /// Where a variable is found.
@@ -211,7 +214,21 @@ impl FunctionCore {
 impl Core {
     /// A piece of Core.
     pub fn new(kind: CoreKind, span: Span) -> Core {
-        Core { kind, span }
+        let meaning = Span::default();
+        Core {
+            kind,
+            span,
+            meaning,
+        }
+    }
+
+    /// The same, made of a part of a meaning, if it is not of another.
+    #[must_use]
+    pub(super) fn made_of(mut self, meaning: Span) -> Core {
+        if self.meaning.is_empty() {
+            self.meaning = meaning;
+        }
+        self
     }
 
     /// Whether something ready-made calls something ready-made here. Such a call is never one

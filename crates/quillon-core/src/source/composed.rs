@@ -45,6 +45,17 @@ impl Composer {
 }
 
 impl SourceText {
+    /// The names of the files that it is put together from, its own first.
+    pub fn files(&self) -> Vec<&str> {
+        let mut names = vec![self.name()];
+        for part in &self.parts {
+            if !names.contains(&part.source.name()) {
+                names.push(part.source.name());
+            }
+        }
+        names
+    }
+
     /// Where a span of a composed text comes from; other texts are their own origin.
     pub fn origin(self: &Arc<SourceText>, span: Span) -> (Arc<SourceText>, Span) {
         let after = self.parts.partition_point(|part| part.start <= span.start);

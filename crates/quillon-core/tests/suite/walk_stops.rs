@@ -82,6 +82,104 @@ fn a_run_stops_where_something_has_another_value() {
     assert!(back[2].contains("level=1"), "{:?}", script.seen);
 }
 
+/// Gives a variable another value, if nobody has; what is seen then.
+fn set_level(at: &mut Stopped<'_, '_, '_>) -> String {
+    let line = at.calls()[0].source.line_of(at.calls()[0].span.start);
+    if line == 3
+        && at
+            .evaluate(0, "level")
+            .is_ok_and(|held| held.written() == "1")
+    {
+        at.set("level", "level + 49").unwrap();
+    }
+    format!("{line} {}", variables(at))
+}
+
+#[test]
+fn what_is_changed_belongs_to_the_run() {
+    let text = "let level = 1;\nlet other = 2;\nsay other;\nsay level;\nlevel := 7;\nsay level";
+    let forwards = Order::Forwards(Pace::Line);
+    let back = Order::Backwards(Pace::Line);
+    // To line 3, where it is changed, on to line 5, back over that to line 2, and on to the end.
+    let there = vec![forwards.clone(); 4];
+    let orders = [there, vec![back; 3], vec![forwards; 9]].concat();
+    let mut script = Script::new(orders).looking(set_level);
+    let printed = script.walk(text, "");
+    let level = |number: usize| {
+        let seen = &script.seen[number];
+        let held = seen.split("level=").nth(1).unwrap_or("none");
+        (
+            seen[..1].to_owned(),
+            held.split(' ').next().unwrap().to_owned(),
+        )
+    };
+    let told: Vec<(String, String)> = (2..script.seen.len() - 1).map(level).collect();
+    let told: Vec<(&str, &str)> = told.iter().map(|(a, b)| (&**a, &**b)).collect();
+    assert_eq!(
+        told,
+        [
+            ("3", "50"),
+            ("4", "50"),
+            ("5", "50"),
+            // Back over it, and on.
+            ("4", "50"),
+            ("3", "50"),
+            ("2", "1"),
+            ("3", "50"),
+            ("4", "50"),
+            ("5", "50"),
+            ("6", "7"),
+        ],
+        "{:?}",
+        script.seen
+    );
+    assert_eq!(printed, "2\n50\n7\n", "each line once");
+}
+
+thread_local!(static PASSED: std::cell::Cell<bool> = const { std::cell::Cell::new(false) });
+
+/// On line 4 first, and further back then; what is seen.
+fn set_back(at: &mut Stopped<'_, '_, '_>) -> String {
+    let line = at.calls()[0].source.line_of(at.calls()[0].span.start);
+    let held = at.evaluate(0, "level").map(|held| held.written());
+    match (line, held.as_deref()) {
+        (4, Ok("2")) => drop(at.set("level", "100").unwrap()),
+        // Back on line 3 after that: what was done on line 4 is not done any more.
+        (3, Ok("2")) if PASSED.with(|passed| passed.replace(true)) => {
+            at.set("level", "\"low\"").unwrap();
+        }
+        _ => {}
+    }
+    let held = at.evaluate(0, "level").map(|held| held.written());
+    format!("{line} {}", held.unwrap_or_default())
+}
+
+#[test]
+fn a_change_further_back_takes_the_place_of_what_came_after() {
+    let text = "let level = 1;\nlevel := level + 1;\nsay level;\nlevel := level + 1;\nsay level";
+    let forwards = || Order::Forwards(Pace::Line);
+    let orders = [
+        vec![forwards(); 3],
+        vec![Order::Backwards(Pace::Line)],
+        vec![forwards(); 9],
+    ];
+    let mut script = Script::new(orders.concat()).looking(set_back);
+    let printed = script.walk(text, "");
+    // Line 3 as 2, line 4 as 100, back on line 3 as a text: what follows fails on it.
+    assert_eq!(
+        script.seen[2..5],
+        ["3 2", "4 100", "3 \"low\""],
+        "{:?}",
+        script.seen
+    );
+    assert_eq!(printed, "2\nlow\n", "{:?}", script.seen);
+    let last = script.seen.last().unwrap();
+    assert!(
+        last.starts_with("ended") && !last.ends_with("well"),
+        "{last}"
+    );
+}
+
 fn around(at: &mut Stopped<'_, '_, '_>) -> String {
     let call = &at.calls()[0];
     let forms = at.around(0).into_iter().map(|one| {

@@ -118,7 +118,11 @@ impl Script {
 
     /// Walks through a program; what was seen, and what it printed.
     pub fn walk(&mut self, text: &str, input: &str) -> String {
-        let language = lifts();
+        self.walk_in(&lifts(), text, input)
+    }
+
+    /// The same in a language.
+    pub fn walk_in(&mut self, language: &Language, text: &str, input: &str) -> String {
         let source = SourceText::new("lift", text);
         let mut host = Recorder {
             input: input.to_owned(),

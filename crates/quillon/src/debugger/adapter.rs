@@ -127,31 +127,31 @@ impl Adapter {
                 self.is_over = true;
                 json!({})
             }
-            "stackTrace" | "scopes" | "variables" | "evaluate" | "setVariable" => {
+            "stackTrace" | "scopes" | "variables" | "evaluate" | "setVariable" | "disassemble" => {
                 return Err("the run goes on: this can be told where it stands still".to_owned());
             }
             other => return Err(format!("{other} is not known here")),
         })
     }
 
-    /// How a request has the run go on, if it does.
-    fn order(request: &Request) -> Option<Order> {
-        let by_instruction = request.arguments["granularity"] == "instruction";
-        let pace = |line: Pace| {
-            if by_instruction {
-                Pace::Instruction
-            } else {
-                line
-            }
+    /// How a request has the run go on, if it does; steps go through meanings where those are shown, unless
+    /// they are to be of a line.
+    fn order(request: &Request, shows_meanings: bool) -> Option<Order> {
+        let size = request.arguments["granularity"].as_str();
+        let pace = |line: Pace, part: Pace| match size {
+            Some("instruction") => Pace::Instruction,
+            Some("line") => line,
+            _ if shows_meanings => part,
+            _ => line,
         };
         Some(match request.command.as_str() {
             "continue" => Order::Forwards(Pace::Stop),
-            "next" => Order::Forwards(pace(Pace::Line)),
-            "stepIn" => Order::Forwards(pace(Pace::IntoLine)),
+            "next" => Order::Forwards(pace(Pace::Line, Pace::Part)),
+            "stepIn" => Order::Forwards(pace(Pace::IntoLine, Pace::IntoPart)),
             "stepOut" => Order::Forwards(Pace::Out),
-            "stepBack" => Order::Backwards(pace(Pace::Line)),
+            "stepBack" => Order::Backwards(pace(Pace::Line, Pace::Part)),
             "reverseContinue" => Order::Backwards(Pace::Stop),
-            "restart" => Order::ToBeginning,
+            "restart" => Order::Anew,
             _ => return None,
         })
     }
@@ -195,6 +195,7 @@ fn capabilities() -> Value {
         "supportsConditionalBreakpoints": true,
         "supportsHitConditionalBreakpoints": true,
         "supportsLogPoints": true,
+        "supportsDisassembleRequest": true,
         "supportsEvaluateForHovers": true,
         "supportsStepBack": true,
         "supportsSetVariable": true,
@@ -256,18 +257,17 @@ impl Guide for Led<'_> {
                 return Order::On;
             }
         }
-        adapter.nodes.clear();
+        adapter.nodes.begin(launched.shows_meanings);
         adapter.tell_stopped(at.reason());
         while !adapter.is_over {
             let Some(request) = adapter.line.next() else {
                 break;
             };
-            if let Some(order) = Adapter::order(&request) {
+            if let Some(order) = Adapter::order(&request, launched.shows_meanings) {
                 adapter
                     .line
                     .answer(&request, Ok(json!({ "allThreadsContinued": true })));
-                adapter.nodes.clear();
-                if order == Order::ToBeginning {
+                if order == Order::Anew {
                     adapter.stops_on_entry = Some(launched.stops_on_entry);
                 }
                 return order;

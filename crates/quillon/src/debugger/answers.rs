@@ -2,11 +2,12 @@
 
 use std::path::Path;
 
-use quillon_core::debugging::{Called, Reason, Stopped, Variable};
+use quillon_core::debugging::{Called, Meant, Reason, Stopped, Variable, meant};
 use quillon_core::source::{SourceText, Span};
 use quillon_core::values::{Held, ValueKind};
 use serde_json::{Value, json};
 
+use super::instructions;
 use super::line::Request;
 
 /// How much of a value is told, in bytes.
@@ -25,16 +26,34 @@ enum Node {
 
 /// What a client can ask for by number, as long as the run stands still.
 #[derive(Default)]
-pub struct Nodes(Vec<Node>);
+pub struct Nodes {
+    all: Vec<Node>,
+    /// Whether the part of a meaning that is under way is shown as a call of its own.
+    shows_meanings: bool,
+}
+
+/// The number of the meaning that is under way among the frames; those of calls begin with 1.
+const MEANING: usize = 1 << 40;
+
+/// The call that a frame is of, by its number from the innermost on.
+fn call_of(frame: usize) -> usize {
+    if frame == MEANING {
+        0
+    } else {
+        frame.saturating_sub(1)
+    }
+}
 
 impl Nodes {
-    pub fn clear(&mut self) {
-        self.0.clear();
+    /// Forgets what was known, where the run stands still anew.
+    pub fn begin(&mut self, shows_meanings: bool) {
+        self.all.clear();
+        self.shows_meanings = shows_meanings;
     }
 
     fn add(&mut self, node: Node) -> usize {
-        self.0.push(node);
-        self.0.len()
+        self.all.push(node);
+        self.all.len()
     }
 
     /// Answers a request about where the run stands; nothing if it is about something else.
@@ -47,14 +66,14 @@ impl Nodes {
         let number = |name: &str| arguments[name].as_u64().unwrap_or_default() as usize;
         let text = |name: &str| arguments[name].as_str().unwrap_or_default();
         Some(match request.command.as_str() {
-            "stackTrace" => Ok(calls(at, number("startFrame"), number("levels"))),
-            "scopes" => Ok(self.scopes(at, number("frameId").saturating_sub(1))),
+            "stackTrace" => Ok(self.frames(at, number("startFrame"), number("levels"))),
+            "scopes" => Ok(self.scopes(at, call_of(number("frameId")))),
             "variables" => {
                 let (start, count) = (number("start"), number("count"));
                 self.variables(at, number("variablesReference"), start, count)
             }
             "evaluate" => {
-                let call = number("frameId").saturating_sub(1);
+                let call = call_of(number("frameId"));
                 let came = at.evaluate(call, text("expression"));
                 came.map(|value| self.valued("result", &value))
                     .map_err(|problems| problems.first_message().to_owned())
@@ -64,6 +83,7 @@ impl Nodes {
                 came.map(|value| self.valued("value", &value))
                     .map_err(|problems| problems.first_message().to_owned())
             }
+            "disassemble" => instructions::told(at, arguments),
             "exceptionInfo" => match at.reason() {
                 Reason::Fault { error, is_caught } => Ok(json!({
                     "exceptionId": error.code.0,
@@ -78,6 +98,29 @@ impl Nodes {
             },
             _ => return None,
         })
+    }
+
+    /// The calls under way with what the innermost does in the definition, or so many of them from one on.
+    fn frames(&self, at: &Stopped<'_, '_, '_>, start: usize, levels: usize) -> Value {
+        let calls = at.calls();
+        let innermost = calls.first().filter(|_| self.shows_meanings);
+        let meaning = innermost.and_then(|innermost| meaning(at, innermost));
+        let before = usize::from(meaning.is_some());
+        let most = if levels == 0 { usize::MAX } else { levels };
+        let own = calls.iter().enumerate();
+        let own = own.map(|(number, call)| {
+            let mut frame = frame(number, call);
+            frame["instructionPointerReference"] = instructions::address(number, call.at).into();
+            frame
+        });
+        // Only those that are asked for are made.
+        let frames: Vec<Value> = match meaning {
+            Some(meaning) if start == 0 => {
+                std::iter::once(meaning).chain(own.take(most - 1)).collect()
+            }
+            _ => own.skip(start - before.min(start)).take(most).collect(),
+        };
+        json!({ "stackFrames": frames, "totalFrames": calls.len() + before })
     }
 
     fn scopes(&mut self, at: &Stopped<'_, '_, '_>, call: usize) -> Value {
@@ -120,7 +163,7 @@ impl Nodes {
         start: usize,
         count: usize,
     ) -> Result<Value, String> {
-        let node = reference.checked_sub(1).and_then(|at| self.0.get(at));
+        let node = reference.checked_sub(1).and_then(|at| self.all.get(at));
         let node = node.cloned().ok_or("this is not known any more")?;
         let named = |all: Vec<Variable>| -> Vec<(String, Held)> {
             all.into_iter().map(|one| (one.name, one.value)).collect()
@@ -182,32 +225,51 @@ fn parts(value: &Held) -> Vec<(String, Held)> {
     entries.map(|(key, value)| (key.written(), value)).collect()
 }
 
-/// The calls under way, or so many of them from one on.
-fn calls(at: &Stopped<'_, '_, '_>, start: usize, levels: usize) -> Value {
-    let calls = at.calls();
-    let most = if levels == 0 { usize::MAX } else { levels };
-    let wanted = calls.iter().enumerate().skip(start).take(most);
-    let frames: Vec<Value> = wanted.map(|(number, call)| frame(number, call)).collect();
-    json!({ "stackFrames": frames, "totalFrames": calls.len() })
+fn frame(number: usize, call: &Called) -> Value {
+    let hint = if call.is_ready_made {
+        "subtle"
+    } else {
+        "normal"
+    };
+    let place = (&*call.source, call.span);
+    shown_at(number + 1, call.title(), hint, place)
 }
 
-fn frame(number: usize, call: &Called) -> Value {
-    let path = Path::new(call.source.name());
-    let whole = std::path::absolute(path).unwrap_or_else(|_| path.to_owned());
-    let short = path
-        .file_name()
-        .map_or_else(|| path.display(), |name| Path::new(name).display());
-    let [line, column, end_line, end_column] = place(&call.source, call.span);
+/// The part of a meaning that is under way, as a frame above that of the call.
+fn meaning(at: &Stopped<'_, '_, '_>, innermost: &Called) -> Option<Value> {
+    if innermost.meaning.is_empty() {
+        return None;
+    }
+    let (source, span) = at.definition().source.origin(innermost.meaning);
+    let name = match meant(at.definition(), innermost.meaning)? {
+        Meant::Form(name) => format!("what {name} means"),
+        Meant::Helper(name) | Meant::ReadyMade(name) => name.to_owned(),
+    };
+    Some(shown_at(MEANING, &name, "normal", (&source, span)))
+}
+
+fn shown_at(id: usize, name: &str, hint: &str, (source, span): (&SourceText, Span)) -> Value {
+    let [line, column, end_line, end_column] = place(source, span);
     json!({
-        "id": number + 1,
-        "name": call.title(),
-        "source": { "name": short.to_string(), "path": whole.display().to_string() },
+        "id": id,
+        "name": name,
+        "source": source_of(source),
         "line": line,
         "column": column,
         "endLine": end_line,
         "endColumn": end_column,
-        "presentationHint": if call.is_ready_made { "subtle" } else { "normal" },
+        "presentationHint": hint,
     })
+}
+
+/// A text as a client knows it.
+pub fn source_of(source: &SourceText) -> Value {
+    let path = Path::new(source.name());
+    let whole = std::path::absolute(path).unwrap_or_else(|_| path.to_owned());
+    let short = path
+        .file_name()
+        .map_or_else(|| path.display(), |name| Path::new(name).display());
+    json!({ "name": short.to_string(), "path": whole.display().to_string() })
 }
 
 /// Line and column of both ends of a stretch, from 1, in units of UTF-16.

@@ -5,7 +5,7 @@ use std::path::Path;
 use std::sync::Arc;
 
 use quillon_core::Reading;
-use quillon_core::debugging::{At, Faults, StopAt, Stops, lines};
+use quillon_core::debugging::{At, Faults, StopAt, Stops, lines, meaning_lines};
 use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
 use serde_json::{Value, json};
@@ -126,12 +126,15 @@ impl Breakpoints {
             return;
         };
         for (path, asked) in &self.texts {
+            let in_definition = launched.definition_file(Path::new(path));
             let name = if launched.is_program(Path::new(path)) {
                 launched.source.name()
             } else {
-                path
+                in_definition.unwrap_or(path)
             };
-            let has_columns = asked.iter().any(|asked| asked["column"].is_u64());
+            // A meaning is stopped in by the line.
+            let has_columns =
+                in_definition.is_none() && asked.iter().any(|asked| asked["column"].is_u64());
             let source = has_columns.then(|| text_of(launched, path)).flatten();
             for asked in asked {
                 let line = asked["line"].as_u64().unwrap_or_default() as u32;
@@ -204,8 +207,11 @@ fn column_of(source: &SourceText, line: u32, units: u64) -> Option<u32> {
     Some(source.position(span.start + before).column)
 }
 
-/// The lines of a text at which a run can be stopped.
+/// The lines of a program or of the definition at which a run can be stopped.
 fn lines_of(launched: &Launched, path: &str) -> BTreeSet<u32> {
+    if let Some(file) = launched.definition_file(Path::new(path)) {
+        return meaning_lines(launched.builder.language().definition(), file);
+    }
     let source = text_of(launched, path);
     let found = source.map(|source| {
         lines(

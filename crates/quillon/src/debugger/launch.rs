@@ -24,6 +24,8 @@ pub struct Launched {
     pub stops_on_entry: bool,
     /// Whether it stops at all.
     pub is_debugged: bool,
+    /// Whether steps go through the meanings of forms in the definition.
+    pub shows_meanings: bool,
     input: String,
 }
 
@@ -56,6 +58,7 @@ impl Launched {
             source,
             stops_on_entry: arguments["stopOnEntry"] == true,
             is_debugged: arguments["noDebug"] != true,
+            shows_meanings: arguments["meanings"] == true,
             input: text("input").unwrap_or_default().to_owned(),
         })
     }
@@ -70,10 +73,24 @@ impl Launched {
 
     /// Whether a path is that of the program.
     pub fn is_program(&self, path: &Path) -> bool {
-        let whole = |path: &Path| path.canonicalize().ok();
-        let own = Path::new(self.source.name());
-        own == path || whole(own).is_some_and(|own| whole(path) == Some(own))
+        is_same(Path::new(self.source.name()), path)
     }
+
+    /// The file of the definition that a path is of, by its name there.
+    pub fn definition_file(&self, path: &Path) -> Option<&str> {
+        let files = self.builder.language().definition().source.files();
+        let found = files
+            .into_iter()
+            .find(|file| is_same(Path::new(file), path));
+        // A short name in a message of the client may be that of any file.
+        found.filter(|_| path.is_absolute() || path.exists())
+    }
+}
+
+/// Whether two paths are of one file.
+fn is_same(one: &Path, other: &Path) -> bool {
+    let whole = |path: &Path| path.canonicalize().ok();
+    one == other || whole(one).is_some_and(|one| whole(other) == Some(one))
 }
 
 /// The outside of a run.

@@ -3,12 +3,13 @@
 //!
 //! Messages are read by a thread of their own. What is asked for while the run goes on is looked at in
 //! between; while it stands still, everything is answered at once. `line` is the way in and out, `launch`
-//! what is to be run, `adapter` leads the walk, `answers` tells what is seen where it stands, `breakpoints`
-//! where it stops.
+//! what is to be run, `adapter` leads the walk, `answers` tells what is seen where it stands, `instructions` which
+//! instructions are around there, `breakpoints` where it stops.
 
 mod adapter;
 mod answers;
 mod breakpoints;
+mod instructions;
 mod launch;
 mod line;
 

@@ -151,6 +151,40 @@ pub fn actions(server: &mut Server, params: &CodeActionParams) -> Option<Vec<Cod
             ..CodeAction::default()
         }))
     });
+    let mut actions: Vec<CodeActionOrCommand> = actions.collect();
+    let supplied = bindings(server, uri, params.range);
+    actions.extend(supplied.unwrap_or_default());
+    Some(actions)
+}
+
+/// Bindings for names that nothing binds.
+fn bindings(
+    server: &mut Server,
+    uri: &Uri,
+    asked: lsp_types::Range,
+) -> Option<Vec<CodeActionOrCommand>> {
+    let (text, looked) = program(server, uri)?;
+    let asked = text.lines.span(&text.content, asked);
+    let touched = looked.diagnostics().iter().filter(|one| {
+        let place = one.place.as_ref();
+        place.is_some_and(|place| place.span.start <= asked.end && asked.start <= place.span.end)
+    });
+    let bound = touched.filter_map(|one| Some((one, looked.supplied(one)?)));
+    let bound: Vec<(Diagnostic, (u32, String))> =
+        bound.map(|(one, found)| (one.clone(), found)).collect();
+    let text = server.texts.get(uri)?;
+    let actions = bound.into_iter().map(|(one, (at, written))| {
+        let place = Span { start: at, end: at };
+        let title = format!("bind it first: {}", written.trim());
+        let change = TextEdit::new(range(text, place), written);
+        CodeActionOrCommand::CodeAction(CodeAction {
+            title,
+            kind: Some(CodeActionKind::QUICKFIX),
+            diagnostics: Some(vec![telling::diagnostic(server, text, &one)]),
+            edit: Some(edit(uri, vec![change])),
+            ..CodeAction::default()
+        })
+    });
     Some(actions.collect())
 }
 

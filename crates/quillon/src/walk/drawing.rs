@@ -1,7 +1,5 @@
 //! Puts a walk on the screen.
 
-use quillon_core::debugging::{At, Called};
-use quillon_core::source::{SourceText, Span as Stretch};
 use quillon_render::plain::plain;
 use ratatui::Frame;
 use ratatui::layout::{Constraint, Layout, Position, Rect};
@@ -12,15 +10,13 @@ use ratatui::widgets::{Block, Borders, Paragraph, Wrap};
 use super::keys::{IN_SIGHT, KEYS};
 use super::output::Output;
 use super::shown::{Pane, Shown};
+use super::texts;
 use super::values::{Belongs, Row};
 use super::window::Prompt;
 use crate::render::style;
 
-/// How many characters before what is under way stay in sight.
-const MARGIN: usize = 4;
-
 /// What a tab is shown as.
-const TAB: &str = "    ";
+pub const TAB: &str = "    ";
 
 /// Puts everything on the screen.
 pub fn draw(frame: &mut Frame<'_>, shown: &Shown, output: &Output, prompt: Option<&Prompt>) {
@@ -52,7 +48,7 @@ pub fn draw(frame: &mut Frame<'_>, shown: &Shown, output: &Output, prompt: Optio
 }
 
 /// A style of this program as one of the screen, without its colour where none is wanted.
-fn role(style: anstyle::Style) -> Style {
+pub fn role(style: anstyle::Style) -> Style {
     use std::sync::LazyLock;
     static IN_COLOUR: LazyLock<bool> =
         LazyLock::new(|| std::env::var_os("NO_COLOR").is_none_or(|value| value.is_empty()));
@@ -105,8 +101,13 @@ fn heading(shown: &Shown, width: u16) -> Line<'static> {
 fn panes(frame: &mut Frame<'_>, area: Rect, shown: &Shown, output: &Output) {
     let [left, right] =
         Layout::horizontal([Constraint::Percentage(60), Constraint::Percentage(40)]).areas(area);
-    let [text, printed] =
-        Layout::vertical([Constraint::Percentage(72), Constraint::Min(4)]).areas(left);
+    let meaning = if shown.has_meaning { 36 } else { 0 };
+    let [text, meaning, printed] = Layout::vertical([
+        Constraint::Percentage(72 - meaning),
+        Constraint::Percentage(meaning),
+        Constraint::Min(4),
+    ])
+    .areas(left);
     let watched = if shown.watched.is_empty() {
         0
     } else {
@@ -125,7 +126,11 @@ fn panes(frame: &mut Frame<'_>, area: Rect, shown: &Shown, output: &Output) {
     let printed = pane(frame, printed, "output", is(Pane::Output));
     let names = pane(frame, names, "names", is(Pane::Names));
     let stack = pane(frame, stack, "calls", is(Pane::Calls));
-    source(frame, text, shown);
+    texts::source(frame, text, shown);
+    if shown.has_meaning {
+        let meaning = pane(frame, meaning, "meaning", false);
+        texts::meaning(frame, meaning, shown);
+    }
     let lines = output.lines(shown.printed, printed.height as usize, shown.back);
     let lines = lines
         .into_iter()
@@ -158,107 +163,9 @@ fn pane(frame: &mut Frame<'_>, area: Rect, name: &str, is_chosen: bool) -> Rect 
 }
 
 /// The first of so many things in sight, one of which is to be.
-fn first_in_sight(wanted: usize, height: u16) -> usize {
+pub fn first_in_sight(wanted: usize, height: u16) -> usize {
     let height = height as usize;
     wanted.saturating_sub(height.saturating_sub(height / 3 + 1))
-}
-
-fn source(frame: &mut Frame<'_>, area: Rect, shown: &Shown) {
-    let Some(call) = shown.called() else {
-        return;
-    };
-    let text = &call.source;
-    let chosen = shown.chosen_line();
-    let first = first_in_sight(chosen as usize - 1, area.height) as u32 + 1;
-    let last = (first + u32::from(area.height)).min(text.line_count() as u32 + 1);
-    let digits = text.line_count().to_string().len();
-    let gutter = digits + 3;
-    let width = (area.width as usize).saturating_sub(gutter);
-    let shift = shift(call, width);
-    let lines = (first..last).map(|line| {
-        let is_stop = shown.stops.iter().any(
-            |stop| matches!(&stop.at, At::Line(name, at) if name == text.name() && *at == line),
-        );
-        let is_under_way = line == shown.line_under_way();
-        let mark = if is_stop { "*" } else { " " };
-        // What goes on over several lines stands out in its first, and is marked beside the others.
-        let goes_on = line > shown.line_under_way() && text.line_span(line).start < call.span.end;
-        let arrow = if is_under_way {
-            ">"
-        } else if goes_on {
-            "|"
-        } else {
-            " "
-        };
-        let number = if shown.line == Some(line) {
-            role(style::STRONG).add_modifier(Modifier::UNDERLINED)
-        } else {
-            role(style::QUIET)
-        };
-        let mut parts = vec![
-            Span::styled(mark, role(style::ERROR)),
-            Span::styled(arrow, role(style::REMEDY)),
-            Span::styled(format!("{line:>digits$}"), number),
-            Span::raw(" "),
-        ];
-        let standing_out = if goes_on {
-            Stretch::default()
-        } else {
-            call.span
-        };
-        parts.extend(marked(text, line, standing_out, shift));
-        Line::from(parts)
-    });
-    frame.render_widget(Paragraph::new(lines.collect::<Vec<_>>()), area);
-}
-
-/// How many characters at the beginning of lines are out of sight, so that what is under way is in sight.
-fn shift(call: &Called, width: usize) -> usize {
-    let line = call.source.line_span(call.source.line_of(call.span.start));
-    let before = call.source.slice(Stretch {
-        start: line.start,
-        end: call.span.start,
-    });
-    let whole = call.source.slice(line).chars().count();
-    let column = before.chars().count();
-    let end = column
-        + call
-            .source
-            .slice(call.span)
-            .lines()
-            .next()
-            .map_or(0, |first| first.chars().count());
-    if whole <= width || end < width {
-        return 0;
-    }
-    // As little as shows all of it, or its beginning.
-    (end + 1 - width).min(column.saturating_sub(MARGIN))
-}
-
-/// A line with what is under way in it standing out.
-fn marked(text: &SourceText, line: u32, under_way: Stretch, shift: usize) -> Vec<Span<'static>> {
-    let span = text.line_span(line);
-    let within = |at: u32| at.clamp(span.start, span.end);
-    let [from, to] = [within(under_way.start), within(under_way.end)];
-    let part = |start: u32, end: u32| text.slice(Stretch { start, end });
-    let mut hidden = shift;
-    let mut shown = |text: &str, style: Style| {
-        let skipped: String = text.chars().skip(hidden).collect();
-        hidden = hidden.saturating_sub(text.chars().count());
-        Span::styled(
-            plain(&skipped)
-                .replace('\t', TAB)
-                .trim_end_matches('\r')
-                .to_owned(),
-            style,
-        )
-    };
-    let under_way = Style::new().add_modifier(Modifier::REVERSED);
-    vec![
-        shown(part(span.start, from), Style::new()),
-        shown(part(from, to), under_way),
-        shown(part(to, span.end), Style::new()),
-    ]
 }
 
 fn values(frame: &mut Frame<'_>, area: Rect, shown: &Shown) {

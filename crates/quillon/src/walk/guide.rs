@@ -7,7 +7,9 @@ use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use quillon_core::Language;
-use quillon_core::debugging::{At, Guide, Order, Reason, StopAt, Stopped, Stops};
+use quillon_core::debugging::{
+    At, Guide, Order, Pace, Reason, StopAt, Stopped, Stops, meaning_lines,
+};
 use quillon_core::diagnostic::{Outcome, quote};
 use quillon_core::source::SourceText;
 use quillon_core::values::Held;
@@ -15,7 +17,8 @@ use ratatui::crossterm::event::{self, Event, KeyEventKind};
 
 use super::Walked;
 use super::keys::{self, Asked, Wish};
-use super::shown::{Pane, Shown, worked_out};
+use super::output::Output;
+use super::shown::{Pane, Shown, Steps, worked_out};
 use super::values::LONGEST;
 use super::window::Window;
 
@@ -100,7 +103,24 @@ impl<'w> Led<'w> {
                 "the run is over: capital letters go back, b begins again"
                     .clone_into(&mut shown.said);
             }
-            Wish::Go(order) => return Ok(Then::Go(order)),
+            Wish::Go(order) => {
+                let parts = [
+                    Order::Forwards(Pace::IntoPart),
+                    Order::Backwards(Pace::IntoPart),
+                ];
+                shown.has_meaning |= parts.contains(&order);
+                let instructions = [
+                    Order::Forwards(Pace::Instruction),
+                    Order::Backwards(Pace::Instruction),
+                ];
+                shown.steps = if instructions.contains(&order) {
+                    Steps::Instructions
+                } else {
+                    Steps::Larger
+                };
+                return Ok(Then::Go(order));
+            }
+            Wish::ShowMeaning => shown.has_meaning = !shown.has_meaning,
             Wish::Leave => return Ok(Then::Go(Order::End)),
             Wish::ToggleStop => {
                 self.toggle(shown);
@@ -118,7 +138,8 @@ impl<'w> Led<'w> {
             Wish::Type(asked) => {
                 let begun = Led::begun(shown, asked);
                 if let Some(typed) = window.ask(asked, begun)? {
-                    return Ok(self.typed(&mut window.shown, at, asked, typed.trim()));
+                    let Window { shown, output, .. } = window;
+                    return Ok(self.typed(shown, output, at, asked, typed.trim()));
                 }
             }
         }
@@ -157,6 +178,7 @@ impl<'w> Led<'w> {
     fn typed(
         &mut self,
         shown: &mut Shown,
+        output: &mut Output,
         at: &mut Option<&mut Stopped<'_, '_, '_>>,
         asked: Asked,
         typed: &str,
@@ -196,7 +218,15 @@ impl<'w> Led<'w> {
                     Err(why) => why,
                 };
             }
-            (Asked::Set, Some(at)) => shown.said = set(at, typed),
+            (Asked::Set, Some(at)) => {
+                shown.said = match set(at, typed) {
+                    Ok(said) => {
+                        output.forget_from(at.printed());
+                        said
+                    }
+                    Err(why) => why,
+                };
+            }
             (Asked::Value | Asked::Set, None) => "the run is over".clone_into(&mut shown.said),
             (Asked::Input, _) => {}
         }
@@ -229,6 +259,16 @@ impl<'w> Led<'w> {
             }
             ("call", name) if !name.is_empty() => At::Function(name.to_owned()),
             ("change", name) if !name.is_empty() => At::Change(name.to_owned()),
+            ("meaning", line) => {
+                let line: u32 = line.parse().map_err(|_| no_place())?;
+                let file = definition.source.name();
+                let next = meaning_lines(definition, file)
+                    .range(line..)
+                    .next()
+                    .copied();
+                let next = next.ok_or_else(|| "nothing is meant from this line on".to_owned())?;
+                At::Line(file.to_owned(), next)
+            }
             (line, "") => {
                 let line: u32 = line.parse().map_err(|_| no_place())?;
                 let mut lines = self.lines.iter();
@@ -255,15 +295,12 @@ fn said_of(place: &str, is_there: bool) -> String {
 }
 
 /// Gives a variable another value; what to say of it.
-fn set(at: &mut Stopped<'_, '_, '_>, typed: &str) -> String {
-    let Some((name, value)) = typed.split_once('=') else {
-        return "write NAME = VALUE".to_owned();
-    };
+fn set(at: &mut Stopped<'_, '_, '_>, typed: &str) -> Result<String, String> {
+    let (name, value) = typed.split_once('=').ok_or("write NAME = VALUE")?;
     let name = name.trim();
-    match at.set(name, value.trim()) {
-        Ok(value) => format!("{name} is {} now", value.written_within(LONGEST)),
-        Err(problems) => problems.first_message().to_owned(),
-    }
+    let came = at.set(name, value.trim());
+    came.map(|value| format!("{name} is {} now", value.written_within(LONGEST)))
+        .map_err(|problems| problems.first_message().to_owned())
 }
 
 impl Guide for Led<'_> {
@@ -330,7 +367,7 @@ impl Guide for Led<'_> {
 /// What a stop is called.
 fn named(stop: &StopAt) -> String {
     match &stop.at {
-        At::Line(_, line) => format!("stop at line {line}"),
+        At::Line(name, line) => format!("stop at line {line} of {name}"),
         At::Place(_, line, column) => format!("stop at {line}:{column}"),
         At::Function(name) => format!("a call of {name}"),
         At::Form(name) => format!("a form {name}"),

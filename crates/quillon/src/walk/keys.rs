@@ -40,7 +40,9 @@ impl Asked {
         match self {
             Asked::Value => "an expression; it changes nothing",
             Asked::Watch => "an expression, worked out at each stop",
-            Asked::Stop => "12 · form NAME · call NAME · change NAME · fault; ` if TEST` behind it",
+            Asked::Stop => {
+                "12 · form NAME · call NAME · change NAME · meaning 12 · fault; ` if TEST` behind"
+            }
             Asked::Set => "NAME = VALUE",
             Asked::Origin => "a name, or a cell of the state",
             Asked::Input => "a line; Esc ends the input",
@@ -65,6 +67,8 @@ pub enum Wish {
     Unfold,
     /// To lose what is watched and chosen.
     Forget,
+    /// To see what the form under way means, or no longer.
+    ShowMeaning,
     /// All keys.
     Help,
     /// To see no more.
@@ -72,7 +76,7 @@ pub enum Wish {
 }
 
 /// The keys, by what they are for: those that are said first are always in sight.
-pub const KEYS: [(&str, &str, &str); 18] = [
+pub const KEYS: [(&str, &str, &str); 20] = [
     ("l", "line", "a line on, over calls; L a line back"),
     ("i", "into calls", "a line on, into calls; I a line back"),
     ("f", "form", "a form on, over calls; F a form back"),
@@ -87,6 +91,16 @@ pub const KEYS: [(&str, &str, &str); 18] = [
     ("?", "keys", "all keys"),
     ("q", "leave", "leave"),
     ("e", "", "a form on, into calls; E a form back"),
+    (
+        "m",
+        "",
+        "show what the form under way means in the definition, or no longer",
+    ),
+    (
+        "p",
+        "",
+        "a part of the meaning on, into calls; P a part back",
+    ),
     ("x", "", "an instruction on; X an instruction back"),
     ("b", "", "to the beginning of the run"),
     ("c", "", "back to where a name got the value that it has"),
@@ -137,6 +151,7 @@ fn of_letter(letter: char) -> Option<Wish> {
         'e' => Some(Pace::IntoForm),
         'g' => Some(Pace::Stop),
         'o' => Some(Pace::Out),
+        'p' => Some(Pace::IntoPart),
         'x' => Some(Pace::Instruction),
         _ => None,
     };
@@ -155,6 +170,7 @@ fn of_letter(letter: char) -> Option<Wish> {
         'v' => Wish::Type(Asked::Value),
         'w' => Wish::Type(Asked::Watch),
         '=' => Wish::Type(Asked::Set),
+        'm' => Wish::ShowMeaning,
         's' => Wish::ToggleStop,
         'd' => Wish::Forget,
         '?' => Wish::Help,

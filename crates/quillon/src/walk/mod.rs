@@ -10,6 +10,7 @@ mod keys;
 mod output;
 mod outside;
 mod shown;
+mod texts;
 mod values;
 mod window;
 

@@ -24,6 +24,14 @@ impl Output {
         }
     }
 
+    /// Forgets what was printed after so many bytes: the run goes on otherwise from there.
+    pub fn forget_from(&mut self, printed: usize) {
+        let end = printed.saturating_sub(self.lost);
+        if self.text.is_char_boundary(end.min(self.text.len())) {
+            self.text.truncate(end);
+        }
+    }
+
     /// The last lines of what had been printed when so many bytes had been, leaving out so many lines at the
     /// end.
     pub fn lines(&self, printed: usize, count: usize, back: usize) -> Vec<&str> {

@@ -28,6 +28,15 @@ impl Pane {
     }
 }
 
+/// How far a run goes at a time.
+#[derive(Clone, Copy, PartialEq, Eq, Default, Debug)]
+pub enum Steps {
+    #[default]
+    Larger,
+    /// By the instruction, so that the next one is said.
+    Instructions,
+}
+
 /// Everything that is on the screen.
 #[derive(Default)]
 pub struct Shown {
@@ -38,10 +47,15 @@ pub struct Shown {
     pub moment: u64,
     /// What is said below: an answer, or what cannot be done.
     pub said: String,
+    /// How far the run goes at a time.
+    pub steps: Steps,
     /// The calls under way, the innermost first, and the one that is looked at.
     pub calls: Vec<Called>,
     pub call: usize,
     pub around: Vec<Around>,
+    /// The definition, and whether what it says of the form under way is on the screen.
+    pub definition: Option<Arc<SourceText>>,
+    pub has_meaning: bool,
     pub values: Values,
     /// What is watched, with what it comes to.
     pub watched: Vec<(String, Result<String, String>)>,
@@ -64,10 +78,14 @@ impl Shown {
         self.moment = at.moment();
         self.printed = at.printed();
         self.calls = at.calls();
+        self.definition = Some(Arc::clone(&at.definition().source));
         self.call = self.call.min(self.calls.len().saturating_sub(1));
         self.around = at.around(self.call);
         self.values.look(at, self.call);
         self.value = self.value.min(self.values.rows.len().saturating_sub(1));
+        if self.steps == Steps::Instructions && self.said.is_empty() {
+            self.said = next_instruction(at).unwrap_or_default();
+        }
         for (text, value) in &mut self.watched {
             *value = worked_out(at, self.call, text);
         }
@@ -138,6 +156,15 @@ impl Shown {
             Pane::Output => self.back = self.back.saturating_add_signed(-by as isize),
         }
     }
+}
+
+/// The instruction that comes next.
+fn next_instruction(at: &Stopped<'_, '_, '_>) -> Option<String> {
+    let here = at.calls().first()?.at;
+    let lines = at.instructions(0)?;
+    let next = lines.iter().find(|line| line.address == here)?;
+    let operands = next.operands.join(", ");
+    Some(format!("{here}: {} {operands}", next.mnemonic))
 }
 
 /// What a text comes to in a call, or why it comes to nothing.

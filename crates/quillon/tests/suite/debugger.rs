@@ -345,3 +345,139 @@ fn places_within_a_line_are_counted_as_clients_count_them() {
     assert_eq!(calls["stackFrames"][0]["column"], 25);
     walker.end();
 }
+
+/// The frames where the run stands, as they are told.
+fn frames(walker: &mut Walker) -> Vec<Value> {
+    let trace = walker.ask("stackTrace", json!({ "threadId": 1 }));
+    trace["stackFrames"].as_array().cloned().unwrap_or_default()
+}
+
+#[test]
+fn a_designer_steps_through_meanings() {
+    let folder = Folder::with_demo();
+    let path = folder.write("tolls.tow", TOLLS);
+    let definition = folder.path().join("towpath.quillon");
+    let text = std::fs::read_to_string(&definition).unwrap();
+    let form = text.find("form When ").unwrap();
+    let means = form + text[form..].find("means").unwrap();
+    let line = text[..means].lines().count();
+    let mut walker = Walker::start();
+    walker.ask("launch", json!({ "program": path, "meanings": true }));
+    // In the line with the name of the form nothing is done: it is what comes next.
+    let first = text[..form].lines().count() + 1;
+    let said = walker.breakpoints(&definition, json!([{ "line": first }]));
+    assert_eq!(said[0]["verified"], true);
+    assert_eq!(said[0]["line"], line);
+    walker.ask("configurationDone", json!({}));
+    assert_eq!(walker.stopped(), "breakpoint");
+    let seen = frames(&mut walker);
+    assert_eq!(seen[0]["line"], line);
+    assert_eq!(seen[0]["name"], "what When means");
+    assert_eq!(seen[0]["source"]["name"], "towpath.quillon");
+    assert_eq!(seen[1]["name"], "toll");
+    assert_eq!(seen[1]["line"], 3);
+    // Its variables are those of the call.
+    let scopes = walker.ask("scopes", json!({ "frameId": seen[0]["id"] }));
+    let of_call = walker.ask("scopes", json!({ "frameId": seen[1]["id"] }));
+    assert_eq!(scopes["scopes"][0]["name"], of_call["scopes"][0]["name"]);
+    let value = walker.ask(
+        "evaluate",
+        json!({ "frameId": seen[0]["id"], "expression": "tons" }),
+    );
+    assert_eq!(value["result"], "5");
+    // Only one frame is asked for.
+    let trace = walker.ask(
+        "stackTrace",
+        json!({ "threadId": 1, "startFrame": 1, "levels": 1 }),
+    );
+    assert_eq!(trace["totalFrames"], 3);
+    assert_eq!(trace["stackFrames"], json!([seen[1]]));
+    // Each step is to another part, and the way back is the way there.
+    let place = |walker: &mut Walker| {
+        let seen = frames(walker);
+        (
+            seen[0]["line"].clone(),
+            seen[0]["column"].clone(),
+            seen[1]["column"].clone(),
+        )
+    };
+    walker.breakpoints(&definition, json!([]));
+    walker.breakpoints(&path, json!([{ "line": 2 }]));
+    assert_eq!(walker.go("continue"), "breakpoint");
+    let start = place(&mut walker);
+    assert_eq!(walker.go("next"), "step");
+    assert_ne!(place(&mut walker), start);
+    assert_eq!(walker.go("stepBack"), "step");
+    assert_eq!(place(&mut walker), start);
+    // By the line where that is asked for.
+    walker.ask("next", json!({ "threadId": 1, "granularity": "line" }));
+    assert_eq!(walker.stopped(), "step");
+    assert_eq!(frames(&mut walker)[1]["line"], 3);
+    walker.end();
+}
+
+#[test]
+fn the_instructions_around_a_place_are_told() {
+    let folder = Folder::with_demo();
+    let path = folder.write("tolls.tow", TOLLS);
+    let mut walker = Walker::launch(&path, &[3], json!({}));
+    assert_eq!(walker.stopped(), "breakpoint");
+    let seen = frames(&mut walker);
+    let here = seen[0]["instructionPointerReference"].clone();
+    let asked = |before: i64, count: i64| json!({ "memoryReference": here, "instructionOffset": -before, "instructionCount": count });
+    let told = walker.ask("disassemble", asked(2, 4))["instructions"].clone();
+    let told = told.as_array().unwrap();
+    assert_eq!(told.len(), 4);
+    assert_eq!(told[2]["address"], here);
+    assert_eq!(told[2]["line"], 3);
+    assert!(
+        told[2]["instruction"].as_str().unwrap().contains("40"),
+        "{told:?}"
+    );
+    assert_eq!(told[2]["location"]["name"], "tolls.tow");
+    // There are as many as are asked for, also before the first.
+    let told = walker.ask("disassemble", asked(50, 20))["instructions"].clone();
+    let told = told.as_array().unwrap();
+    assert_eq!(told.len(), 20);
+    assert_eq!(told[0]["presentationHint"], "invalid");
+    // An instruction on is another address.
+    walker.ask(
+        "next",
+        json!({ "threadId": 1, "granularity": "instruction" }),
+    );
+    assert_eq!(walker.stopped(), "step");
+    assert_ne!(frames(&mut walker)[0]["instructionPointerReference"], here);
+    assert_eq!(
+        walker.ask(
+            "disassemble",
+            json!({ "memoryReference": "0x7", "instructionCount": 1 })
+        ),
+        "no instruction is at this address"
+    );
+    walker.end();
+}
+
+#[test]
+fn what_is_set_stays_until_a_restart() {
+    let folder = Folder::with_demo();
+    let path = folder.write(
+        "levels.tow",
+        "let level be 1\nsay level\nlet more be level + 1\nsay more\n",
+    );
+    let mut walker = Walker::launch(&path, &[2], json!({}));
+    assert_eq!(walker.stopped(), "breakpoint");
+    let scopes = walker.ask("scopes", json!({ "frameId": 1 }));
+    let reference = scopes["scopes"][0]["variablesReference"].clone();
+    let set = json!({ "variablesReference": reference, "name": "level", "value": "30" });
+    assert_eq!(walker.ask("setVariable", set)["value"], "30");
+    assert_eq!(walker.go("next"), "step");
+    assert_eq!(walker.go("next"), "step");
+    assert_eq!(walker.go("stepBack"), "step");
+    assert_eq!(walker.evaluate("level"), "30");
+    assert_eq!(walker.go("restart"), "breakpoint");
+    assert_eq!(walker.evaluate("level"), "1");
+    walker.ask("continue", json!({ "threadId": 1 }));
+    walker.event("terminated");
+    assert_eq!(walker.printed(), "30\n1\n2\n");
+    walker.end();
+}

@@ -137,6 +137,11 @@ fn what_is_wrong_is_told_with_what_mends_it() {
     });
     let actions = client.ask("textDocument/codeAction", params);
     assert_eq!(actions[0]["title"], "change to `toll`");
+    // Or it is to be a name of its own.
+    assert_eq!(actions[1]["title"], "bind it first: let tol be 0");
+    let edit = &actions[1]["edit"]["changes"][&uri][0];
+    assert_eq!(edit["newText"], "let tol be 0\n");
+    assert_eq!(edit["range"]["start"], json!({ "line": 1, "character": 0 }));
     let edit = &actions[0]["edit"]["changes"][&uri][0];
     assert_eq!(edit["newText"], "toll");
     let change = json!([{ "range": edit["range"], "text": edit["newText"] }]);

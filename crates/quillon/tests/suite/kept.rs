@@ -59,7 +59,7 @@ fn a_language_is_kept_once_for_each_text() {
     // Another text is another language.
     folder.write(
         "gate.quillon",
-        &DEFINITION.replace("shown(value)", "shown(value + 1)"),
+        DEFINITION.replace("shown(value)", "shown(value + 1)"),
     );
     let other = run(&folder, &kept);
     assert_ne!(other.out, first.out);
@@ -103,7 +103,7 @@ fn no_more_are_kept_than_are_worth_it() {
         std::fs::write(kept.join(format!("{number}.language")), "old").unwrap();
     }
     std::fs::write(kept.join("of somebody else"), "stays").unwrap();
-    folder.write("gate.quillon", &format!("{DEFINITION}\n"));
+    folder.write("gate.quillon", format!("{DEFINITION}\n"));
     run(&folder, &kept).ends_with(0);
     let left = files(&kept);
     let languages = left.iter().filter(|path| path.extension().is_some());
@@ -138,7 +138,7 @@ fn what_others_could_have_written_is_not_believed() {
     // A language that means something else, under the name of this one.
     folder.write(
         "gate.quillon",
-        &DEFINITION.replace("shown(value)", "shown(value + 1)"),
+        DEFINITION.replace("shown(value)", "shown(value + 1)"),
     );
     run(&folder, &kept);
     let other = files(&kept).into_iter().find(|path| *path != mine).unwrap();
@@ -151,7 +151,7 @@ fn what_others_could_have_written_is_not_believed() {
     );
     // In a folder where others can write nothing is looked for, and nothing kept.
     std::fs::set_permissions(&kept, PermissionsExt::from_mode(0o770)).unwrap();
-    folder.write("gate.quillon", &format!("{DEFINITION}\n\n"));
+    folder.write("gate.quillon", format!("{DEFINITION}\n\n"));
     assert_eq!(run(&folder, &kept), first);
     assert_eq!(files(&kept).len(), 2);
 }

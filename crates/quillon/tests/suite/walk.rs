@@ -211,7 +211,11 @@ fn values_are_worked_out_and_watched_and_set_and_unfolded() {
         .sees("0 = 1")
         .sees("+  1 = {");
     walk.keys("\u{1b}[B\u{1b}[B\r").sees("\"name\" = \"Heron\"");
+    // It got it here, by hand; before, where the program gives it.
     walk.keys("ctoll\u{15}toll\r")
+        .sees_no("toll is 7 now")
+        .sees("toll = 3")
+        .keys("ctoll\u{15}toll\r")
         .sees("day.tow:2")
         .sees_no("more = 4");
     walk.leaves();
@@ -253,6 +257,39 @@ fn a_run_without_end_is_stopped_by_a_key() {
 }
 
 #[test]
+fn the_meaning_of_what_is_under_way_is_shown_and_walked_through() {
+    let (folder, mut walk) = Walk::through(PROGRAM);
+    let text = fs::read_to_string(folder.path().join("towpath.quillon")).unwrap();
+    walk.keys("m")
+        .sees(" meaning ")
+        .keys("m")
+        .sees_no(" meaning ");
+    // It comes with a step through it.
+    walk.keys("p").sees(" meaning ");
+    let line = text
+        .lines()
+        .position(|line| line.starts_with("form Say "))
+        .unwrap()
+        + 1;
+    walk.keys(&format!("nmeaning {line}\r"))
+        .sees("stops at meaning")
+        .keys("g");
+    walk.sees("of towpath.quillon")
+        .sees("form Say")
+        .keys("nmeaning 9999\r");
+    walk.sees("nothing is meant from this line on");
+    walk.keys("b")
+        .sees("at the beginning")
+        .keys("x")
+        .sees(" 1: ")
+        .keys("?")
+        .sees("show what the form under way means")
+        .keys(" ");
+    walk.keys("m").sees_no(" meaning ");
+    walk.leaves();
+}
+
+#[test]
 fn a_walk_fits_the_terminal_whatever_its_size() {
     let (_folder, mut walk) = Walk::through(PROGRAM);
     walk.keys("?")
@@ -265,6 +302,12 @@ fn a_walk_fits_the_terminal_whatever_its_size() {
         walk.pty.resize(size.0, size.1);
         walk.keys("l");
         std::thread::sleep(Duration::from_millis(100));
+    }
+    // A key that comes while the run still goes on only stops it.
+    let start = Instant::now();
+    while !walk.screen().screen().contents().contains("first = 61") && start.elapsed() < PATIENCE {
+        walk.keys("l");
+        std::thread::sleep(Duration::from_millis(200));
     }
     walk.sees("first = 61");
     walk.leaves();

@@ -158,6 +158,7 @@ impl Builder<'_, '_> {
         let call = Site {
             whole: self.origin(core),
             operands: args.iter().map(|arg| self.origin(arg)).collect(),
+            meaning: self.meaning_of(core),
         };
         let body = Rc::clone(&function.body);
         self.scopes.push(Scope {

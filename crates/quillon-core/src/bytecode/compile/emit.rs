@@ -194,6 +194,10 @@ impl Builder<'_, '_> {
             local.start = moved[local.start as usize];
             local.end = moved[(local.end as usize).min(self.code.len())];
         }
+        for begun in &mut self.begun {
+            begun.at = moved[begun.at as usize];
+            begun.end = moved[begun.end as usize];
+        }
         for handler in &mut self.handlers {
             handler.start = moved[handler.start as usize];
             handler.end = moved[handler.end as usize];

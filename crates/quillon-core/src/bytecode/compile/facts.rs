@@ -190,7 +190,7 @@ impl Study<'_> {
             }
         }
         self.facts.size = self.node;
-        self.facts.kinds = Known::of(self.function, &self.facts.slots);
+        self.facts.kinds = Known::of(self.function, &self.facts.slots, names);
         self.facts
     }
 

@@ -4,7 +4,7 @@
 
 use rustc_hash::FxHashMap;
 
-use super::facts::SlotFacts;
+use super::facts::{Names, SlotFacts};
 use crate::definition::Literal;
 use crate::definition::template::{BinaryOperator as B, ValueKind};
 use crate::meaning::{ArmCore, Core, CoreKind as K, FunctionCore, Variable};
@@ -63,14 +63,15 @@ pub(super) struct Known {
 
 impl Known {
     /// What can be known of a function, with the facts of its slots.
-    pub fn of(function: &FunctionCore, facts: &[SlotFacts]) -> Known {
+    pub fn of(function: &FunctionCore, facts: &[SlotFacts], names: Names) -> Known {
         let mut known = Known {
             slots: vec![Kinds::NONE; facts.len()],
             subjects: FxHashMap::default(),
         };
-        // What functions share is set by others, too.
+        // What functions share is set by others, too, and what somebody looks at may be set by them.
         for (slot, facts) in known.slots.iter_mut().zip(facts) {
-            if facts.shared {
+            let is_looked_at = names == Names::Kept && facts.name.is_some();
+            if facts.shared || is_looked_at {
                 *slot = Kinds::ANY;
             }
         }

@@ -22,11 +22,12 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use super::instruction::{Instruction, MOST_REGISTERS};
-use super::unit::{Captured, Constant, From, Function, Handler, Local, Origin, Param, Site};
+use super::unit::{Begun, Captured, Constant, From, Function, Handler, Local, Origin, Param, Site};
 use crate::definition::Literal;
 use crate::diagnostic::codes;
 use crate::meaning::{Capture, Core, FunctionCore, Label, ParamCore, Variable};
 use crate::runtime::{Culprit, Problem};
+use crate::source::Span;
 use emit::{Mark, Patch};
 pub(crate) use facts::Names;
 use facts::{Facts, Writers, study};
@@ -162,6 +163,8 @@ struct Builder<'s, 'r> {
     site_of: Vec<u32>,
     sites: Vec<Site>,
     known_sites: FxHashMap<Site, u32>,
+    /// The part of a meaning that is being compiled.
+    meaning: Span,
     constants: Vec<Constant>,
     known_constants: FxHashMap<(u8, u64, Option<Rc<str>>), u32>,
     /// Names that stand one after the other among the constants, with the number of the first.
@@ -169,6 +172,7 @@ struct Builder<'s, 'r> {
     functions: Vec<Rc<Function>>,
     handlers: Vec<Handler>,
     locals: Vec<Local>,
+    begun: Vec<Begun>,
     marks: Vec<Option<u32>>,
     patches: Vec<Patch>,
     /// Where code was last that is reached in some other way than from before.
@@ -205,12 +209,14 @@ impl Builder<'_, '_> {
             site_of: Vec::new(),
             sites: Vec::new(),
             known_sites: FxHashMap::default(),
+            meaning: Span::default(),
             constants: Vec::new(),
             known_constants: FxHashMap::default(),
             known_rows: FxHashMap::default(),
             functions: Vec::new(),
             handlers: Vec::new(),
             locals: Vec::new(),
+            begun: Vec::new(),
             marks: Vec::new(),
             patches: Vec::new(),
             reached_at: 0,
@@ -282,6 +288,7 @@ impl Builder<'_, '_> {
             site_of: self.site_of,
             sites: self.sites,
             locals: self.locals,
+            begun: self.begun,
             source: Arc::clone(&core.source),
             is_program,
             ready_made: core.ready_made,
@@ -406,6 +413,7 @@ impl Builder<'_, '_> {
         let site = Site {
             whole: self.origin(whole),
             operands: operands.iter().map(|core| self.origin(core)).collect(),
+            meaning: self.meaning_of(whole),
         };
         if let Some(&known) = self.known_sites.get(&site) {
             return known;
@@ -414,6 +422,15 @@ impl Builder<'_, '_> {
         self.sites.push(site.clone());
         self.known_sites.insert(site, number);
         number
+    }
+
+    /// The part of a meaning that a piece of Core is made of, where that is kept.
+    fn meaning_of(&self, core: &Core) -> Span {
+        match self.shared.names {
+            Names::Kept if core.meaning.is_empty() => self.meaning,
+            Names::Kept => core.meaning,
+            Names::AsNeeded => Span::default(),
+        }
     }
 
     /// Where a piece of Core comes from; in a function filled in, from its call, or from the

@@ -5,6 +5,7 @@ use std::rc::Rc;
 use super::emit::UNPLACED;
 use super::{Builder, Capturing, Home, MOST, Operand, Register, Want};
 use crate::bytecode::instruction::{Instruction, Op};
+use crate::bytecode::unit::Begun;
 use crate::definition::Literal;
 use crate::meaning::{Core, CoreKind as K, CorePart, Variable};
 
@@ -19,6 +20,25 @@ impl Builder<'_, '_> {
             return;
         }
         let core = self.simple(core);
+        let own = self.meaning_of(core);
+        let begun = (own != self.meaning && !own.is_empty()).then_some(self.begun.len());
+        if begun.is_some() {
+            self.begun.push(Begun {
+                at: self.code.len() as u32,
+                end: 0,
+                part: own,
+                span: core.span,
+            });
+        }
+        let around = std::mem::replace(&mut self.meaning, own);
+        self.generate_kind(core, want);
+        self.meaning = around;
+        if let Some(begun) = begun {
+            self.begun[begun].end = self.code.len() as u32;
+        }
+    }
+
+    fn generate_kind(&mut self, core: &Core, want: Want) {
         match &core.kind {
             K::Mark(_, body) => self.generate(body, want),
             K::Sequence(parts) => self.sequence(core, parts, want),

@@ -1,0 +1,68 @@
+//! What somebody has changed in a run: it belongs to the run from then on, and is done again at the same
+//! moment when the run is run again.
+
+use std::cell::Cell;
+use std::rc::Rc;
+
+/// A variable that has been given another value.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub(super) struct Deed {
+    /// When.
+    moment: u64,
+    /// What it is called.
+    pub name: String,
+    /// What was to be worked out for it.
+    pub text: String,
+}
+
+/// All of them, in their order.
+#[derive(Debug, Default)]
+pub(super) struct Deeds {
+    all: Vec<Deed>,
+    /// How many of them have been done in this run.
+    done: usize,
+    /// Whether this run goes on otherwise than the one before from here on.
+    diverges: Rc<Cell<bool>>,
+}
+
+impl Deeds {
+    /// Whether the run has been changed, as long as nobody has taken note of that.
+    pub fn diverges(&self) -> Rc<Cell<bool>> {
+        Rc::clone(&self.diverges)
+    }
+
+    /// From the beginning again.
+    pub fn rewind(&mut self) {
+        self.done = 0;
+    }
+
+    /// Forgets all of them.
+    pub fn clear(&mut self) {
+        self.all.clear();
+        self.done = 0;
+    }
+
+    /// The moment of the next that is to be done again.
+    pub fn next(&self) -> Option<u64> {
+        self.all.get(self.done).map(|deed| deed.moment)
+    }
+
+    /// What is to be done again at a moment, one after the other.
+    pub fn due(&mut self, now: u64) -> Option<Deed> {
+        let due = self.all.get(self.done).filter(|deed| deed.moment <= now)?;
+        self.done += 1;
+        Some(due.clone())
+    }
+
+    /// Takes note of what has been done now: what was done later before is not done again.
+    pub fn add(&mut self, moment: u64, name: &str, text: &str) {
+        self.all.truncate(self.done);
+        self.all.push(Deed {
+            moment,
+            name: name.to_owned(),
+            text: text.to_owned(),
+        });
+        self.done = self.all.len();
+        self.diverges.set(true);
+    }
+}

@@ -1,0 +1,119 @@
+//! Stops in a definition: where parts of meanings begin to be carried out.
+
+use std::collections::BTreeSet;
+
+use rustc_hash::FxHashSet;
+
+use super::stops::At;
+use crate::bytecode::Function;
+use crate::definition::{Definition, Template};
+use crate::source::Span;
+
+/// The lines of a file of a definition at which a part of a meaning begins: there, a run can be stopped.
+pub fn meaning_lines(definition: &Definition, file: &str) -> BTreeSet<u32> {
+    let mut lines = BTreeSet::new();
+    each_part(definition, &mut |span| {
+        lines.extend(line_in(definition, span, file));
+    });
+    lines
+}
+
+/// What a part of a meaning belongs to.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Meant<'d> {
+    /// A form, by its name.
+    Form(&'d str),
+    /// A helper.
+    Helper(&'d str),
+    /// Something ready-made.
+    ReadyMade(&'d str),
+}
+
+/// What a part of a meaning belongs to, if to anything.
+pub fn meant(definition: &Definition, part: Span) -> Option<Meant<'_>> {
+    let has = |whole: Span| whole.start <= part.start && part.end <= whole.end;
+    let form = definition.forms.iter().find(|form| {
+        let mut meanings = [&form.means, &form.checks].into_iter().flatten();
+        meanings.any(|meaning| has(meaning.span))
+    });
+    let helper = || {
+        let mut helpers = definition.helpers.iter();
+        helpers.find(|helper| has(helper.body.span))
+    };
+    let provided = || {
+        let mut provided = definition.provides.iter();
+        provided.find(|provided| has(provided.means.span))
+    };
+    form.map(|form| Meant::Form(&form.name.text))
+        .or_else(|| helper().map(|helper| Meant::Helper(&helper.name.text)))
+        .or_else(|| provided().map(|provided| Meant::ReadyMade(&provided.name.text)))
+}
+
+/// The parts of meanings that a stop at a line stands for, if it is a line of the definition: where they
+/// begin.
+#[derive(Debug)]
+pub(super) struct Parts(FxHashSet<u32>);
+
+impl Parts {
+    /// Those of a stop: of its line, or of the first after it that has any.
+    pub fn of(definition: &Definition, at: &At) -> Option<Parts> {
+        let At::Line(file, line) = at else {
+            return None;
+        };
+        let lines = meaning_lines(definition, file);
+        let next = *lines.range(line..).next()?;
+        let mut starts = FxHashSet::default();
+        each_part(definition, &mut |span| {
+            if line_in(definition, span, file) == Some(next) {
+                starts.insert(span.start);
+            }
+        });
+        Some(Parts(starts))
+    }
+
+    /// The innermost of them that an instruction of a function is a part of.
+    pub fn around(&self, function: &Function, at: usize) -> Option<Span> {
+        let begun = function.begun.iter().rev();
+        let mut around = begun.filter(|begun| begun.at as usize <= at && at < begun.end as usize);
+        let found = around.find(|begun| self.0.contains(&begun.part.start));
+        found.map(|begun| begun.part)
+    }
+
+    /// The instructions of a function at which they begin: once for each stretch of the program.
+    pub fn within(&self, function: &Function) -> Vec<usize> {
+        let begun = function.begun.iter();
+        let begun = begun.map(|begun| (begun.at as usize, begun.part, begun.span));
+        // What a test only decides has no beginning of its own.
+        let own = function.starts().filter_map(|at| {
+            let site = function.site(at)?;
+            Some((at, site.meaning, site.whole.span))
+        });
+        let mut all: Vec<(usize, Span, Span)> = begun.chain(own).collect();
+        all.retain(|(at, part, _)| self.0.contains(&part.start) && *at < function.code.len());
+        all.sort_by_key(|(at, ..)| *at);
+        let mut known: FxHashSet<Span> = FxHashSet::default();
+        all.retain(|(.., span)| known.insert(*span));
+        all.into_iter().map(|(at, ..)| at).collect()
+    }
+}
+
+/// The line of a file where a stretch of a definition begins, if it is of that file.
+fn line_in(definition: &Definition, span: Span, file: &str) -> Option<u32> {
+    let (source, span) = definition.source.origin(span);
+    (source.name() == file).then(|| source.line_of(span.start))
+}
+
+/// Goes over the parts of all meanings.
+fn each_part(definition: &Definition, tell: &mut dyn FnMut(Span)) {
+    let forms = definition
+        .forms
+        .iter()
+        .flat_map(|form| [&form.means, &form.checks]);
+    let helpers = definition.helpers.iter().map(|helper| &helper.body);
+    let provided = definition.provides.iter().map(|provided| &provided.means);
+    let mut open: Vec<&Template> = forms.flatten().chain(helpers).chain(provided).collect();
+    while let Some(part) = open.pop() {
+        tell(part.span);
+        part.each_part(&mut |inner| open.push(inner));
+    }
+}
