@@ -63,7 +63,7 @@ tokens
   Word   letter+
   Mark   '"' letter* '"'  holds text
 form Program
-  written  steps:Step* by LineEnd
+  written  steps:Step* by LineEnd trailing
   opens    scope
   means    all steps
 form Keep in Step
