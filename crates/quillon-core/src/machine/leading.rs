@@ -90,6 +90,13 @@ impl Call<'_> {
     }
 }
 
+impl<'v, 'm> View<'v, 'm> {
+    /// A look at a machine whose run is not led.
+    pub(super) fn of(machine: &'v mut Machine<'m>) -> View<'v, 'm> {
+        View(machine, 0)
+    }
+}
+
 impl View<'_, '_> {
     /// How many instructions have been begun before this one.
     pub fn now(&self) -> u64 {

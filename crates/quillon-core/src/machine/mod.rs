@@ -22,7 +22,7 @@ use std::rc::Rc;
 
 pub(crate) use leading::{Call, Course, Leader, Until, View, Why};
 pub(crate) use loaded::Loaded;
-pub(crate) use probe::{Calls, Cost, Counted, Probe};
+pub(crate) use probe::{Amount, Calls, Cost, Counted, Holder, Maker, Probe};
 use raw::{Pc, Row, Top, loaded_of};
 use threads::{Frame, Thread};
 
@@ -164,7 +164,7 @@ pub(crate) fn call<'a>(
     } = world;
     match &mut watched {
         Watched::No => {}
-        Watched::Counted(probe) => probe.begin(memory.heap.made_in_all()),
+        Watched::Counted(probe) => probe.begin(&memory.heap),
         Watched::Led(_, leader) => leader.ready(&kept_of(function)),
     }
     let code = &loaded_of(function).function;
@@ -199,9 +199,9 @@ pub(crate) fn call<'a>(
     };
     machine.settle();
     let result = machine.go();
-    let made = machine.memory.heap.made_in_all();
+    let heap = Rc::clone(&machine.memory.heap);
     if let Watched::Counted(probe) = &mut machine.watched {
-        probe.settle(made);
+        probe.settle(&heap);
     }
     if waiting.is_none() {
         machine.memory.forget_unfinished();
@@ -329,8 +329,12 @@ impl Machine<'_> {
     fn collect(&mut self) {
         let used = self.at.base + self.loaded().registers as usize;
         self.thread.forget_above(used);
-        let heap = Rc::clone(&self.memory.heap);
-        heap.collect(self);
+        if self.asks_alive() {
+            self.survey();
+        } else {
+            let heap = Rc::clone(&self.memory.heap);
+            heap.collect(self);
+        }
         self.thread.counted = 0;
         for outer in &mut self.outer {
             outer.thread.counted = 0;

@@ -6,8 +6,9 @@ use std::time::{Duration, Instant};
 
 use rustc_hash::FxHashMap;
 
-use super::{Machine, Watched, loaded_of};
+use super::{Machine, View, Watched, loaded_of};
 use crate::bytecode::Function;
+use crate::values::{Heap, Value};
 
 /// The number of the probe, which is that of no instruction.
 pub(super) const PROBE: u8 = 255;
@@ -70,12 +71,57 @@ pub(crate) struct Probe {
     /// The instruction that ran last, by its function, and what had been made before it.
     last: (usize, usize),
     made: u64,
+    /// What is in use, if that is asked.
+    pub alive: Option<Alive>,
+}
+
+/// An instruction, by the number of its function and its own.
+pub(crate) type Maker = (usize, usize);
+
+/// What leads to something that is in use.
+#[derive(Clone, PartialEq, Eq, Hash, Debug)]
+pub(crate) enum Holder {
+    /// A variable, by the number of its function and its name.
+    Variable(usize, Rc<str>),
+    /// A cell of the state, by its number.
+    State(usize),
+    /// What is being worked out, what is ready-made, and the like.
+    Other,
+}
+
+/// How many things there are, and how many bytes they take.
+#[derive(Clone, Copy, Default, Debug)]
+pub(crate) struct Amount {
+    pub pieces: u64,
+    pub bytes: u64,
+}
+
+impl Amount {
+    fn add(&mut self, bytes: usize) {
+        self.pieces += 1;
+        self.bytes += bytes as u64;
+    }
+}
+
+/// What was in use when the most was.
+#[derive(Debug, Default)]
+pub(crate) struct Alive {
+    /// What has made the thing at each address, if the run has.
+    makers: FxHashMap<usize, Maker>,
+    /// How many instructions had been carried out.
+    pub moment: u64,
+    pub all: Amount,
+    /// By what made it, and what it is.
+    pub made: FxHashMap<(Option<Maker>, &'static str), Amount>,
+    /// By what leads to it.
+    pub held: FxHashMap<Holder, Amount>,
 }
 
 impl Probe {
-    /// Nothing counted.
-    pub fn new() -> Probe {
+    /// Nothing counted; and what is in use is noted, if that is asked.
+    pub fn new(asks_alive: bool) -> Probe {
         Probe {
+            alive: asks_alive.then(Alive::default),
             functions: Vec::new(),
             numbers: FxHashMap::default(),
             calls: Calls::default(),
@@ -88,9 +134,12 @@ impl Probe {
     }
 
     /// A run begins.
-    pub fn begin(&mut self, made: u64) {
+    pub fn begin(&mut self, heap: &Heap) {
         self.clock = Instant::now();
-        self.made = made;
+        self.made = heap.made_in_all();
+        if self.alive.is_some() {
+            heap.follow();
+        }
     }
 
     fn number(&mut self, function: &Rc<Function>) -> usize {
@@ -105,8 +154,15 @@ impl Probe {
     }
 
     /// Lays what was made since to the instruction that ran last.
-    pub fn settle(&mut self, made: u64) {
+    pub fn settle(&mut self, heap: &Heap) {
+        let made = heap.made_in_all();
         let (function, at) = self.last;
+        if let Some(alive) = &mut self.alive {
+            // What is made before the first instruction is nobody's.
+            let maker = self.last;
+            let taken = heap.taken().filter(|_| !self.functions.is_empty());
+            alive.makers.extend(taken.map(|address| (address, maker)));
+        }
         if made > self.made
             && let Some(counted) = self.functions.get_mut(function)
         {
@@ -122,11 +178,11 @@ impl Machine<'_> {
     #[inline(never)]
     pub(super) fn count(&mut self, at: usize) {
         let function = Rc::clone(&self.loaded().function);
-        let made = self.memory.heap.made_in_all();
+        let heap = Rc::clone(&self.memory.heap);
         let Watched::Counted(probe) = &mut self.watched else {
             return;
         };
-        probe.settle(made);
+        probe.settle(&heap);
         let number = probe.number(&function);
         probe.last = (number, at);
         probe.functions[number].costs[at].times += 1;
@@ -168,5 +224,78 @@ impl Machine<'_> {
             call = &mut call.inner[index];
         }
         call.time += passed;
+    }
+}
+
+impl Machine<'_> {
+    /// Whether it is asked what is in use.
+    pub(super) fn asks_alive(&self) -> bool {
+        matches!(&self.watched, Watched::Counted(probe) if probe.alive.is_some())
+    }
+
+    /// Frees what is out of use, and takes note of what is not if it is the most so far.
+    pub(super) fn survey(&mut self) {
+        let (holders, values) = self.holders();
+        let mut found: Vec<(Option<usize>, Value, usize)> = Vec::new();
+        let heap = Rc::clone(&self.memory.heap);
+        heap.survey(&values, self, &mut |by, value, bytes| {
+            found.push((by, value, bytes));
+        });
+        let Watched::Counted(probe) = &mut self.watched else {
+            return;
+        };
+        probe.settle(&heap);
+        let moment = probe.functions.iter().flat_map(|one| &one.costs);
+        let moment = moment.map(|cost| cost.times).sum();
+        let Some(alive) = &mut probe.alive else {
+            return;
+        };
+        let bytes: usize = found.iter().map(|(.., bytes)| bytes).sum();
+        if (bytes as u64) < alive.all.bytes {
+            return;
+        }
+        let mut most = Alive {
+            makers: std::mem::take(&mut alive.makers),
+            moment,
+            ..Alive::default()
+        };
+        for (by, value, bytes) in found {
+            let maker = value
+                .address()
+                .and_then(|address| most.makers.get(&address));
+            let maker = maker.copied();
+            let holder = by.map_or(&Holder::Other, |by| &holders[by]);
+            most.all.add(bytes);
+            most.made
+                .entry((maker, value.called()))
+                .or_default()
+                .add(bytes);
+            most.held.entry(holder.clone()).or_default().add(bytes);
+        }
+        *alive = most;
+    }
+
+    /// The variables of the calls under way, the outermost first, and the cells of the state; each with what it
+    /// holds.
+    fn holders(&mut self) -> (Vec<Holder>, Vec<Value>) {
+        let mut variables = Vec::new();
+        for call in View::of(self).calls().into_iter().rev() {
+            let at = call.at as u32;
+            let own = call.function.locals.iter();
+            for local in own.filter(|local| local.start <= at && at <= local.end) {
+                let value = call.register(local.register);
+                variables.push((Rc::clone(call.function), Rc::clone(&local.name), value));
+            }
+        }
+        let state = self.memory.state.clone();
+        let Watched::Counted(probe) = &mut self.watched else {
+            return (Vec::new(), Vec::new());
+        };
+        let variables = variables.into_iter().map(|(function, name, value)| {
+            (Holder::Variable(probe.number(&function), name), value)
+        });
+        let cells = state.into_iter().enumerate();
+        let cells = cells.map(|(at, value)| (Holder::State(at), value));
+        variables.chain(cells).unzip()
     }
 }

@@ -53,11 +53,18 @@ fn step(m: &mut Machine<'_>, pc: Pc) -> bool {
 pub(super) fn count(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Option<u8> {
     let loaded = m.loaded();
     let at = pc.words_from(loaded.start);
-    let number = loaded.function.code[at].number();
+    let word = loaded.function.code[at];
+    let number = word.number();
+    let ends = matches!(word.op(), Some(Op::Return | Op::ReturnNothing));
     let goes_on = match &m.watched {
         Watched::No => true,
         Watched::Counted(_) => {
             m.count(at);
+            // What a program has in the end is looked at while its variables are there.
+            if ends && m.calls() == 0 && m.asks_alive() {
+                m.stand(pc, regs, constants);
+                m.survey();
+            }
             true
         }
         Watched::Led(..) => {

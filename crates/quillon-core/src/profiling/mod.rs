@@ -1,6 +1,8 @@
 //! Where a run spends its time: by line of the source, by form, by function; what it makes on
 //! the heap; and how the two engines compare on it.
 
+mod alive;
+
 use std::collections::BTreeMap;
 use std::sync::Arc;
 use std::time::Duration;
@@ -8,6 +10,7 @@ use std::time::Duration;
 use rustc_hash::FxHashMap;
 use serde::Serialize;
 
+use crate::bytecode::Function;
 use crate::definition::Definition;
 use crate::diagnostic::Outcome;
 use crate::language::Reading;
@@ -16,6 +19,8 @@ use crate::runtime::Host;
 use crate::session::Session;
 use crate::source::{SourceText, Span};
 use crate::tree::{Tree, What};
+
+pub use alive::{Alive, Piece};
 
 /// What something has cost.
 #[derive(Clone, Debug, Serialize)]
@@ -70,6 +75,8 @@ pub struct Profile {
     pub functions: Vec<Share>,
     /// The calls, from the program on.
     pub flame: Flame,
+    /// What was in use when the most was, if that has been asked.
+    pub alive: Option<Alive>,
 }
 
 /// Runs a program with a session that counts, and says what came of it.
@@ -82,14 +89,15 @@ pub fn profile<H: Host>(
     let tree = language.tree(source, reading);
     let outcome = session.run_source(source, reading);
     let value = tree.value.map(|tree| {
-        let probe = session.take_probe();
-        Count {
+        let probe = session.take_probe()?;
+        let count = Count {
             definition: language.definition(),
             source,
             forms: forms_by_place(&tree),
-        }
-        .profile(&probe)
+        };
+        Some(count.profile(&probe))
     });
+    let value = value.flatten();
     Outcome {
         value,
         diagnostics: outcome.diagnostics,
@@ -149,10 +157,7 @@ impl Count<'_> {
                     let line = self.source.line_of(span.start);
                     lines.entry(line).or_default().add(*cost);
                 }
-                let form = self.forms.get(&span).filter(|_| own);
-                let form = form.map_or("what is ready-made", |form| {
-                    &self.definition.forms[*form as usize].name.text
-                });
+                let form = self.form_at(&counted.function, span);
                 forms.entry(form.to_owned()).or_default().add(*cost);
             }
             all.add(whole);
@@ -174,7 +179,17 @@ impl Count<'_> {
             forms: dearest(forms),
             functions: dearest(functions),
             flame: Self::flame("all", &probe.calls, probe),
+            alive: self.alive(probe),
         }
+    }
+
+    /// The form of a stretch of a function's text.
+    fn form_at(&self, function: &Function, span: Span) -> &str {
+        let own = Arc::ptr_eq(&function.source, self.source);
+        let form = self.forms.get(&span).filter(|_| own);
+        form.map_or("what is ready-made", |form| {
+            &self.definition.forms[*form as usize].name.text
+        })
     }
 
     /// What a function is called.

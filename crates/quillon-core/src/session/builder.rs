@@ -108,6 +108,13 @@ impl SessionBuilder {
         self
     }
 
+    /// Counts what the machine does, and notes what is in use when the most is.
+    #[must_use]
+    pub fn weighed(mut self) -> SessionBuilder {
+        self.watching = Watching::Weighed;
+        self
+    }
+
     /// Lets somebody lead the runs.
     #[must_use]
     pub(crate) fn led(mut self) -> SessionBuilder {
@@ -140,10 +147,8 @@ impl SessionBuilder {
     pub fn start<H: Host>(self, mut host: H) -> Result<Session<H>, Diagnostics> {
         let (engine, limits) = (self.engine, self.limits);
         let mut inner = Inner::new(engine, &self.prepared, limits, &mut host, self.watching)?;
-        if self.watching == Watching::Counted {
-            // What the constants cost is no part of a run.
-            inner.take_probe();
-        }
+        // What the constants cost is no part of a run.
+        inner.take_probe();
         for (index, value) in &self.state {
             inner
                 .set_cell(*index, value)

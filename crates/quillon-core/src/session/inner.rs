@@ -22,6 +22,8 @@ pub(super) enum Watching {
     No,
     /// What they do is counted.
     Counted,
+    /// The same, and it is noted what is in use when the most is.
+    Weighed,
     /// They can be led.
     Led,
 }
@@ -32,11 +34,20 @@ impl Watching {
         self != Watching::No
     }
 
+    /// What counts what they do, if anything does.
+    fn probe(self) -> Option<Probe> {
+        match self {
+            Watching::Counted => Some(Probe::new(false)),
+            Watching::Weighed => Some(Probe::new(true)),
+            Watching::No | Watching::Led => None,
+        }
+    }
+
     /// What becomes of the names of programs in bytecode.
     pub fn names(self) -> Names {
         match self {
             Watching::No | Watching::Counted => Names::AsNeeded,
-            Watching::Led => Names::Kept,
+            Watching::Weighed | Watching::Led => Names::Kept,
         }
     }
 }
@@ -86,7 +97,7 @@ impl Inner {
             past: VecDeque::new(),
             remembers: 0,
             watching,
-            probe: (watching == Watching::Counted).then(Probe::new),
+            probe: watching.probe(),
             brought: Vec::new(),
         };
         inner.make_ready(host)?;
@@ -94,8 +105,8 @@ impl Inner {
     }
 
     /// What has been counted so far; from here on it is counted anew.
-    pub fn take_probe(&mut self) -> Probe {
-        self.probe.replace(Probe::new()).unwrap_or_else(Probe::new)
+    pub fn take_probe(&mut self) -> Option<Probe> {
+        std::mem::replace(&mut self.probe, self.watching.probe())
     }
 
     /// Makes what the definition has ready, and the cells of its state.

@@ -314,7 +314,7 @@ impl<H> Session<H> {
     }
 
     /// What has been counted so far; from here on it is counted anew.
-    pub(crate) fn take_probe(&mut self) -> Probe {
+    pub(crate) fn take_probe(&mut self) -> Option<Probe> {
         self.inner.take_probe()
     }
 }

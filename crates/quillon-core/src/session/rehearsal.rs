@@ -74,7 +74,7 @@ impl Inner {
             Some(loaded as Rc<dyn Code>)
         };
         let (engine, code): (_, &CodeAbroad<'_>) = match watching {
-            Watching::No | Watching::Counted => (Engine::Walk, &walked),
+            Watching::No | Watching::Counted | Watching::Weighed => (Engine::Walk, &walked),
             Watching::Led => (Engine::Machine, &led),
         };
         let values = copied(values, &memory, self.limits, host.interrupt(), code)?;

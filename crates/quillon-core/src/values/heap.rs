@@ -86,6 +86,8 @@ pub(crate) struct Heap {
     enough: Cell<usize>,
     /// How many chances to collect are all taken.
     stress: Cell<u32>,
+    /// Whether it is noted what is made.
+    is_followed: Cell<bool>,
     /// How values look.
     look: RefCell<Rc<Look>>,
     /// How far the run under way may go.
@@ -93,6 +95,9 @@ pub(crate) struct Heap {
     /// Rows of values. Last, since all of the above may have some.
     pub rows: Rows,
 }
+
+/// Where it is noted what is made, so many bytes at least are made between collections.
+const FOLLOWED: usize = 4 << 10;
 
 /// The bytes that an allocation of so many takes, as allocators have them: a few for
 /// themselves, and nothing smaller than two words.
@@ -163,6 +168,7 @@ impl Heap {
             most: Cell::new(usize::MAX),
             enough: Cell::new(LEAST),
             stress: Cell::new(0),
+            is_followed: Cell::new(false),
             look: RefCell::new(Look::usual()),
             meter: Meter::new(),
             rows: Rows::new(),
@@ -280,15 +286,73 @@ impl Heap {
         }
     }
 
+    /// Has it noted from now on what is made, and collects more often, so that little escapes who asks what
+    /// is in use.
+    pub fn follow(&self) {
+        self.is_followed.set(true);
+        self.enough.set(FOLLOWED);
+        self.texts.follow_rooms();
+        self.lists.follow_rooms();
+        self.maps.follow_rooms();
+        self.functions.follow_rooms();
+        self.variables.follow_rooms();
+        self.coroutines.follow_rooms();
+        self.inner.follow_rooms();
+    }
+
+    /// The addresses of what has been made since this was asked last.
+    pub fn taken(&self) -> impl Iterator<Item = usize> {
+        let all = [
+            self.texts.taken(),
+            self.lists.taken(),
+            self.maps.taken(),
+            self.functions.taken(),
+            self.variables.taken(),
+            self.coroutines.taken(),
+            self.inner.taken(),
+        ];
+        all.into_iter().flatten()
+    }
+
     /// Frees everything that neither the roots nor anything held from outside leads to.
     pub fn collect(&self, roots: &dyn Roots) {
+        let mut marker = self.begin_collection();
+        roots.trace(&mut marker);
+        self.trace_own(&mut marker);
+        marker.finish();
+        self.end_collection(&marker);
+    }
+
+    /// The same, and everything that is in use is told, with how many bytes it takes and the number of the
+    /// first of some values that leads to it; nothing where only the roots do.
+    pub fn survey(
+        &self,
+        first: &[Value],
+        roots: &dyn Roots,
+        tell: &mut dyn FnMut(Option<usize>, Value, usize),
+    ) {
+        let mut marker = self.begin_collection();
+        for (number, value) in first.iter().enumerate() {
+            marker.value(*value);
+            marker.finish_telling(&mut |value, bytes| tell(Some(number), value, bytes));
+        }
+        roots.trace(&mut marker);
+        self.trace_own(&mut marker);
+        marker.finish_telling(&mut |value, bytes| tell(None, value, bytes));
+        self.end_collection(&marker);
+    }
+
+    fn begin_collection(&self) -> Marker {
         self.sweep_all();
-        let mut marker = Marker {
+        Marker {
             epoch: self.next_epoch(),
             open: Vec::new(),
             bytes: 0,
-        };
-        roots.trace(&mut marker);
+        }
+    }
+
+    /// Marks what the heap itself needs, and what is held from outside.
+    fn trace_own(&self, marker: &mut Marker) {
         for (value, _) in self.held.borrow().values() {
             marker.value(*value);
         }
@@ -303,7 +367,9 @@ impl Heap {
         for shape in self.known_shapes.borrow().iter() {
             shape.mark(marker.epoch);
         }
-        marker.finish();
+    }
+
+    fn end_collection(&self, marker: &Marker) {
         let lived = marker.bytes;
         self.lived.set(lived);
         self.made_before.set(self.made_in_all());
@@ -311,6 +377,7 @@ impl Heap {
         let stress = self.stress.get();
         self.stress.set(stress.saturating_sub(1));
         self.enough.set(match stress {
+            0 if self.is_followed.get() => FOLLOWED.max(lived / 4),
             0 => self.room_after(lived),
             _ => 0,
         });
@@ -472,20 +539,33 @@ impl Marker {
 
     fn finish(&mut self) {
         while let Some(value) = self.open.pop() {
-            match value {
-                Value::Text(it) => self.object(it),
-                Value::List(it) => self.object(it),
-                Value::Map(it) => self.object(it),
-                Value::Function(it) => self.object(it),
-                Value::Coroutine(it) => self.object(it),
-                Value::Variable(it) => self.object(it),
-                Value::Inner(it) => self.object(it),
-                Value::Unset
-                | Value::Nothing
-                | Value::Truth(_)
-                | Value::Integer(_)
-                | Value::Number(_) => {}
-            }
+            self.follow(value);
+        }
+    }
+
+    fn finish_telling(&mut self, tell: &mut dyn FnMut(Value, usize)) {
+        while let Some(value) = self.open.pop() {
+            let before = self.bytes;
+            self.follow(value);
+            tell(value, self.bytes - before);
+        }
+    }
+
+    #[inline]
+    fn follow(&mut self, value: Value) {
+        match value {
+            Value::Text(it) => self.object(it),
+            Value::List(it) => self.object(it),
+            Value::Map(it) => self.object(it),
+            Value::Function(it) => self.object(it),
+            Value::Coroutine(it) => self.object(it),
+            Value::Variable(it) => self.object(it),
+            Value::Inner(it) => self.object(it),
+            Value::Unset
+            | Value::Nothing
+            | Value::Truth(_)
+            | Value::Integer(_)
+            | Value::Number(_) => {}
         }
     }
 

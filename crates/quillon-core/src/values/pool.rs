@@ -113,6 +113,12 @@ pub(crate) struct Pool<T> {
     blocks: RefCell<Vec<(NonNull<Room<T>>, usize)>>,
     /// How many of the blocks have been swept since the last collection.
     swept: Cell<usize>,
+    /// Whether it is noted which rooms are taken.
+    follows: Cell<bool>,
+    /// Free rooms that are handed out one by one, as long as it is.
+    kept_back: Cell<*mut Room<T>>,
+    /// The addresses of those that have been taken since they were asked for.
+    taken: RefCell<Vec<usize>>,
 }
 
 impl<T> Pool<T> {
@@ -125,7 +131,21 @@ impl<T> Pool<T> {
             epoch: Cell::new(1),
             blocks: RefCell::default(),
             swept: Cell::new(0),
+            follows: Cell::new(false),
+            kept_back: Cell::new(std::ptr::null_mut()),
+            taken: RefCell::default(),
         }
+    }
+
+    /// Has it noted from now on which rooms are taken: each is handed out on its own then.
+    pub fn follow_rooms(&self) {
+        self.follows.set(true);
+        self.kept_back.set(self.free.replace(std::ptr::null_mut()));
+    }
+
+    /// The addresses of the rooms that have been taken since this was asked last.
+    pub fn taken(&self) -> Vec<usize> {
+        self.taken.take()
     }
 
     /// Makes a thing in a room; see `made` for why it is always inlined.
@@ -149,11 +169,35 @@ impl<T> Pool<T> {
     #[cold]
     #[inline(never)]
     fn refill(&self) -> *mut Room<T> {
+        if self.follows.get() {
+            return self.hand_out();
+        }
         while self.free.get().is_null() && self.sweep_next() {}
         if self.free.get().is_null() {
             self.add_block();
         }
         self.free.get()
+    }
+
+    /// One free room, which is noted; the others are kept back.
+    fn hand_out(&self) -> *mut Room<T> {
+        if self.kept_back.get().is_null() {
+            while self.free.get().is_null() && self.sweep_next() {}
+            if self.free.get().is_null() {
+                self.add_block();
+            }
+            self.kept_back.set(self.free.replace(std::ptr::null_mut()));
+        }
+        let room = self.kept_back.get();
+        // SAFETY: a room in the list of those that are kept back is free, allocated, and in that list
+        // once; it is the only one in the list of free ones now.
+        unsafe {
+            self.kept_back.set((*room).content.next);
+            (*room).content.next = std::ptr::null_mut();
+        }
+        self.free.set(room);
+        self.taken.borrow_mut().push(room as usize);
+        room
     }
 
     fn add_block(&self) {
@@ -217,6 +261,7 @@ impl<T> Pool<T> {
     /// Begins a collection; everything has been swept.
     pub fn begin_epoch(&self) -> u32 {
         self.free.set(std::ptr::null_mut());
+        self.kept_back.set(std::ptr::null_mut());
         self.swept.set(0);
         self.epoch.set(self.epoch.get() + 1);
         self.epoch.get()

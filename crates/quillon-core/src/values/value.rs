@@ -57,6 +57,24 @@ pub(super) fn made<T: Traced>(
 }
 
 impl Value {
+    /// What something on the heap is called in a count of what is there.
+    pub fn called(self) -> &'static str {
+        match self {
+            Value::Unset
+            | Value::Nothing
+            | Value::Truth(_)
+            | Value::Integer(_)
+            | Value::Number(_) => "other",
+            Value::Text(_) => "text",
+            Value::List(_) => "list",
+            Value::Map(_) => "map",
+            Value::Function(_) => "function",
+            Value::Coroutine(_) => "coroutine",
+            Value::Variable(_) => "shared variable",
+            Value::Inner(_) => "state of a loop",
+        }
+    }
+
     /// A text.
     pub fn text(text: impl Into<Box<str>> + AsRef<str>) -> Value {
         Value::Text(Text::made(text))

@@ -3,6 +3,7 @@
 mod common;
 
 mod agreement;
+mod alive;
 mod ambiguity;
 mod arranging;
 mod bindings;

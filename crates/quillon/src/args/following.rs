@@ -25,6 +25,8 @@ pub enum ProfileView {
     Table,
     /// The calls as a picture in SVG, each as wide as its time
     Flame,
+    /// What is in use when the most is: what has made it, and what leads to it
+    Heap,
 }
 
 /// Arguments of `profile`.

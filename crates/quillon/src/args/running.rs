@@ -84,6 +84,11 @@ impl Running {
         start(self.builder(language)?.counted(), host)
     }
 
+    /// The same, of which it is noted what is in use.
+    pub fn weighing<H: Host>(&self, language: &Language, host: H) -> Result<Session<H>, Stop> {
+        start(self.builder(language)?.weighed(), host)
+    }
+
     /// What runs within the limits, with the state and the seed asked for.
     pub fn builder(&self, language: &Language) -> Result<SessionBuilder, Stop> {
         let mut builder = language.session().limits(self.limits.limits());

@@ -32,10 +32,16 @@ fn one(
     // what is asked for.
     let input = Rehearsal::input(source);
     let host = Rehearsal::new(args.running.reach(source), &input);
-    let mut session = args.running.counting(language, host)?;
+    let is_of_heap = args.view == ProfileView::Heap;
+    let mut session = if is_of_heap {
+        args.running.weighing(language, host)?
+    } else {
+        args.running.counting(language, host)?
+    };
     let mut outcome = profile(&mut session, source, reading);
     let went_well = outcome.diagnostics.iter().all(|d| !d.is_error());
-    if let Some(profile) = outcome.value.as_mut().filter(|_| went_well) {
+    let is_timed = went_well && !is_of_heap;
+    if let Some(profile) = outcome.value.as_mut().filter(|_| is_timed) {
         let timed = |engine| -> Result<_, Stop> {
             let host = Rehearsal::new(args.running.reach(source), &input);
             let mut session = args.running.session(engine, language, host)?;
@@ -66,6 +72,7 @@ fn show(
     if let Some(profile) = profile {
         print_lines(&match args.view {
             ProfileView::Table => render::shown(profile),
+            ProfileView::Heap => render::heap(profile),
             ProfileView::Flame => {
                 let title = format!("calls of {}", source.name());
                 vec![flame::to_svg(&profile.flame, &title).trim_end().to_owned()]

@@ -1,7 +1,7 @@
 //! How a profile looks.
 
 use quillon_core::diagnostic::plural;
-use quillon_core::profiling::{Profile, Share};
+use quillon_core::profiling::{Piece, Profile, Share};
 
 use super::style::{FORM, GOOD, HEADING, QUIET, VALUE, paint};
 use super::table::{Cell, lines as table};
@@ -58,6 +58,55 @@ fn summary(profile: &Profile) -> Vec<String> {
         ));
     }
     out
+}
+
+/// What was in use when the most was, as tables.
+pub fn heap(profile: &Profile) -> Vec<String> {
+    let alive = profile.alive.as_ref();
+    let Some(alive) = alive.filter(|alive| alive.pieces > 0) else {
+        return vec!["nothing was made on the heap".to_owned()];
+    };
+    let mut out = vec![format!(
+        "the most in use: {} in {}, after {}",
+        bytes(alive.bytes),
+        plural_of(alive.pieces, "piece"),
+        plural_of(alive.instructions, "instruction"),
+    )];
+    let of_name = &["", "", "bytes", "pieces", "", ""][..];
+    let of_line = &["", "", "bytes", "pieces", "line", "", ""][..];
+    for (heading, columns, pieces, most) in [
+        ("held by", of_name, &alive.held, MOST),
+        ("made by form", of_name, &alive.forms, MOST),
+        ("made by line", of_line, &alive.lines, usize::MAX),
+    ] {
+        out.push(String::new());
+        out.push(paint(HEADING, heading));
+        let rows = pieces.iter().take(most).map(|one| piece(one, alive.bytes));
+        let rows: Vec<Vec<Cell>> = rows.collect();
+        out.extend(table(columns, &rows));
+        if pieces.len() > most {
+            let left = pieces.len() - most;
+            out.push(paint(QUIET, format_args!("and {left} more")));
+        }
+    }
+    out
+}
+
+fn piece(piece: &Piece, all: u64) -> Vec<Cell> {
+    let plain = anstyle::Style::new();
+    let part = piece.bytes as f64 / all.max(1) as f64;
+    let kinds = piece.kinds.iter().map(|(kind, _)| *kind);
+    let kinds = kinds.collect::<Vec<_>>().join(", ");
+    let mut cells = vec![
+        Cell::right(format!("{:.1} %", part * 100.0), VALUE),
+        Cell::new(bar(part), FORM),
+        Cell::right(bytes(piece.bytes), plain),
+        Cell::right(piece.pieces.to_string(), plain),
+    ];
+    cells.extend(piece.line.map(|line| Cell::right(line.to_string(), QUIET)));
+    cells.push(Cell::new(piece.name.clone(), plain));
+    cells.push(Cell::new(kinds, QUIET));
+    cells
 }
 
 fn plural_of(count: u64, word: &str) -> String {

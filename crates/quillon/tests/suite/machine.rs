@@ -150,6 +150,17 @@ fn a_profile_says_what_costs() {
         (all, all, all)
     );
     assert!(profile["ratio"].as_f64().expect("a ratio") > 0.0);
+    let heap = folder.quillon(&["profile", "--as", "heap", "tolls.tow"]);
+    heap.ends_with(0)
+        .shows("the most in use: ")
+        .shows("made by form")
+        .shows("what is under way");
+    let heap = folder.quillon(&["profile", "--as", "heap", "--format", "json", "tolls.tow"]);
+    let alive = &heap.json()["profile"]["alive"];
+    let held = alive["held"].as_array().expect("what leads to it").iter();
+    let bytes: u64 = held.map(|one| one["bytes"].as_u64().unwrap()).sum();
+    assert_eq!(alive["bytes"], bytes);
+    assert_eq!(json["profile"]["alive"], serde_json::Value::Null);
     let picture = folder.quillon(&["profile", "--as", "flame", "--no-walk", "tolls.tow"]);
     picture
         .ends_with(0)
