@@ -6,7 +6,7 @@
 //! from outside is recorded the first time; what went out then does not go out again.
 //!
 //! `stops` says where a run is to be stopped, `forms` where forms begin, `meanings` where parts of their meanings
-//! do, `changes` what has another value,
+//! do, `marks` marks all that in the code, `changes` what has another value,
 //! `walking` how far it goes on, `searching` finds moments that lie
 //! back, `deeds` is what has been changed on the way, `seen` tells what there is to see, `lives` where variables hold something, `recorded` is the outside.
 
@@ -14,6 +14,7 @@ mod changes;
 mod deeds;
 mod forms;
 mod lives;
+mod marks;
 mod meanings;
 mod recorded;
 mod searching;

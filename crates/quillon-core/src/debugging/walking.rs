@@ -4,18 +4,15 @@ use std::cell::Cell;
 use std::rc::Rc;
 use std::sync::Arc;
 
-use rustc_hash::{FxHashMap, FxHashSet};
-
 use super::changes::Changes;
 use super::deeds::Deeds;
-use super::forms::Beginnings;
+use super::marks::{Marks, each};
 use super::meanings::Parts;
 use super::searching::{Came, Search, Wanted};
 use super::seen::{self, Known, Stopped};
 use super::spot::{Spot, until};
-use super::stops::{self, At, Nearness, StopAt, Stops};
+use super::stops::{StopAt, Stops};
 use super::{Guide, Order, Pace, Reason, Run};
-use crate::bytecode::Function;
 use crate::diagnostic::{Diagnostic, Diagnostics, Outcome};
 use crate::language::Reading;
 use crate::machine::{Leader, Loaded, Until, View, Why};
@@ -52,12 +49,8 @@ pub(super) struct Walker<'g> {
     is_ended: bool,
     programs: Vec<Rc<Loaded>>,
     known: Known,
-    /// The stops that are marked, and by the function and the instruction which of them are there.
-    marked: Vec<StopAt>,
-    at: FxHashMap<(*const Function, usize), Vec<usize>>,
+    marks: Marks,
     changes: Changes,
-    /// How often each stop has been come to.
-    times: Vec<u64>,
     deeds: &'g mut Deeds,
     /// How many bytes have gone out.
     shown: Rc<Cell<usize>>,
@@ -81,9 +74,7 @@ impl<'g> Walker<'g> {
             is_ended: false,
             programs: Vec::new(),
             known: Known::around(run.kept),
-            marked: Vec::new(),
-            at: FxHashMap::default(),
-            times: Vec::new(),
+            marks: Marks::default(),
             deeds,
             shown,
         }
@@ -154,94 +145,38 @@ impl<'g> Walker<'g> {
 
     /// Marks the instructions that stops are at.
     fn mark(&mut self) {
-        let stops = self.guide.stops().all.clone();
-        if stops == self.marked {
+        let stops = &self.guide.stops().all;
+        if self.marks.are_of(stops) {
             return;
         }
-        for program in &self.programs {
-            each(program, &mut |loaded| {
-                for (_, at) in self
-                    .at
-                    .keys()
-                    .filter(|(function, _)| is_of(loaded, *function))
-                {
-                    loaded.mark(*at, false);
-                }
-            });
-        }
-        self.at.clear();
+        self.marks.take_away(&self.programs);
+        let stops = stops.clone();
         self.begin_marks(stops);
-        for program in &self.programs.clone() {
-            self.mark_in(program);
+        let definition = self.run.builder.language().definition();
+        for program in &self.programs {
+            self.marks.put_in(program, &self.known, definition);
         }
     }
 
     /// Takes other stops, none of which has been come to.
     fn begin_marks(&mut self, stops: Vec<StopAt>) {
-        self.times = vec![0; stops.len()];
         self.changes = Changes::of(&stops, self.run.builder.language().definition());
-        self.marked = stops;
-    }
-
-    fn mark_in(&mut self, program: &Rc<Loaded>) {
-        let mut lines = FxHashSet::default();
-        stops::lines_within(&program.function, &mut lines);
-        let (marked, at) = (&self.marked, &mut self.at);
-        let tree = self.known.tree(&program.function.source);
-        let definition = self.run.builder.language().definition();
-        let mut nearest: Vec<Option<Nearness>> = vec![None; marked.len()];
-        each(program, &mut |loaded| {
-            for (best, stop) in nearest.iter_mut().zip(marked) {
-                let near = stops::nearest(&loaded.function, &stop.at);
-                let near = near.map(|(near, _)| near);
-                *best = [*best, near].into_iter().flatten().min();
-            }
-        });
-        let mut forms: Vec<Option<Beginnings>> = marked
-            .iter()
-            .map(|stop| match &stop.at {
-                At::Form(name) => tree.map(|tree| Beginnings::of(definition, tree, name)),
-                At::Line(..) | At::Place(..) | At::Function(_) | At::Change(_) => None,
-            })
-            .collect();
-        let parts = marked.iter().map(|stop| Parts::of(definition, &stop.at));
-        let parts: Vec<Option<Parts>> = parts.collect();
-        each(program, &mut |loaded| {
-            let function = &*loaded.function;
-            for (number, stop) in marked.iter().enumerate() {
-                let mut places = stops::instructions(function, &stop.at, &lines);
-                if let Some(parts) = &parts[number] {
-                    places.extend(parts.within(function));
-                }
-                if let Some(form) = forms[number].as_mut().filter(|_| !function.ready_made) {
-                    places.extend(form.within(function));
-                }
-                // Where a function is made around a place, that is not it.
-                let near = stops::nearest(function, &stop.at);
-                let near = near.filter(|(near, _)| Some(*near) == nearest[number]);
-                places.extend(near.map(|(_, at)| at));
-                for place in places {
-                    loaded.mark(place, true);
-                    at.entry((std::ptr::from_ref(function), place))
-                        .or_default()
-                        .push(number);
-                }
-            }
-        });
+        self.marks = Marks::of(stops);
     }
 
     /// The stop that the run has come to, or what is wrong with the condition of one.
     fn stop_at(&mut self, view: &View<'_, '_>, why: Why<'_>) -> Option<Reason> {
         let call = view.innermost();
-        let key = (Rc::as_ptr(call.function), call.at);
         let mut here = match why {
-            Why::Marked => self.at.get(&key).cloned().unwrap_or_default(),
+            Why::Marked => self.marks.at(call.function, call.at),
             Why::Far => Vec::new(),
             Why::Fails(..) => return fault(why, self.guide.stops()),
         };
         here.extend(self.changes.seen(view, &self.known));
         for number in here {
-            let stop = self.marked[number].clone();
+            let Some(stop) = self.marks.stop(number).cloned() else {
+                continue;
+            };
             if let Some(condition) = &stop.condition {
                 match self.evaluate(view, condition).map(|value| value.as_truth()) {
                     Ok(Some(true)) => {}
@@ -253,8 +188,7 @@ impl<'g> Walker<'g> {
                     }
                 }
             }
-            self.times[number] += 1;
-            if self.times[number] <= stop.skips {
+            if !self.marks.counts(number) {
                 continue;
             }
             match &stop.log {
@@ -357,7 +291,7 @@ impl<'g> Walker<'g> {
             return None;
         };
         let definition = self.run.builder.language().definition();
-        let parts = Parts::of(definition, &self.marked.get(*number)?.at)?;
+        let parts = Parts::of(definition, &self.marks.stop(*number)?.at)?;
         let call = view.innermost();
         parts.around(call.function, call.at)
     }
@@ -416,19 +350,6 @@ fn after(search: Search) -> Goal {
     }
 }
 
-fn is_of(loaded: &Loaded, function: *const Function) -> bool {
-    std::ptr::eq(Rc::as_ptr(&loaded.function), function)
-}
-
-/// Goes over a program and the functions that it makes.
-fn each(program: &Rc<Loaded>, tell: &mut dyn FnMut(&Loaded)) {
-    let mut open = vec![program];
-    while let Some(loaded) = open.pop() {
-        tell(loaded);
-        open.extend(loaded.inner());
-    }
-}
-
 /// The failure that stops a run, if it does.
 fn fault(why: Why<'_>, stops: &Stops) -> Option<Reason> {
     let Why::Fails(failure, is_caught) = why else {
@@ -474,7 +395,8 @@ impl Leader for Walker<'_> {
             self.known.lives.learn(&loaded.function);
         });
         self.programs.push(Rc::clone(program));
-        self.mark_in(program);
+        let definition = language.definition();
+        self.marks.put_in(program, &self.known, definition);
     }
 
     fn stopped(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Option<Until> {
@@ -527,7 +449,7 @@ impl Walker<'_> {
                     self.until()
                 };
                 // How often stops have been come to counts on the way, too.
-                if matches!(why, Why::Marked) && self.marked.iter().any(|stop| stop.skips > 0) {
+                if matches!(why, Why::Marked) && self.marks.have_skips() {
                     self.stop_at(view, why);
                 }
                 Some(until)

@@ -3,6 +3,7 @@
 //! Bell, 1973; as tail calls that the optimiser turns into jumps). The handlers know the
 //! frequent cases; everything else is carried out by [`slow`], in the way of the walker.
 
+mod alive;
 mod calls;
 mod checks;
 mod coroutines;
@@ -20,9 +21,10 @@ mod unwind;
 
 use std::rc::Rc;
 
+pub(crate) use alive::{Amount, Holder, Maker};
 pub(crate) use leading::{Call, Course, Leader, Until, View, Why};
 pub(crate) use loaded::Loaded;
-pub(crate) use probe::{Amount, Calls, Cost, Counted, Holder, Maker, Probe};
+pub(crate) use probe::{Calls, Cost, Counted, Probe};
 use raw::{Pc, Row, Top, loaded_of};
 use threads::{Frame, Thread};
 

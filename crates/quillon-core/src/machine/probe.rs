@@ -6,9 +6,10 @@ use std::time::{Duration, Instant};
 
 use rustc_hash::FxHashMap;
 
-use super::{Machine, View, Watched, loaded_of};
+use super::alive::Alive;
+use super::{Machine, Watched, loaded_of};
 use crate::bytecode::Function;
-use crate::values::{Heap, Value};
+use crate::values::Heap;
 
 /// The number of the probe, which is that of no instruction.
 pub(super) const PROBE: u8 = 255;
@@ -75,48 +76,6 @@ pub(crate) struct Probe {
     pub alive: Option<Alive>,
 }
 
-/// An instruction, by the number of its function and its own.
-pub(crate) type Maker = (usize, usize);
-
-/// What leads to something that is in use.
-#[derive(Clone, PartialEq, Eq, Hash, Debug)]
-pub(crate) enum Holder {
-    /// A variable, by the number of its function and its name.
-    Variable(usize, Rc<str>),
-    /// A cell of the state, by its number.
-    State(usize),
-    /// What is being worked out, what is ready-made, and the like.
-    Other,
-}
-
-/// How many things there are, and how many bytes they take.
-#[derive(Clone, Copy, Default, Debug)]
-pub(crate) struct Amount {
-    pub pieces: u64,
-    pub bytes: u64,
-}
-
-impl Amount {
-    fn add(&mut self, bytes: usize) {
-        self.pieces += 1;
-        self.bytes += bytes as u64;
-    }
-}
-
-/// What was in use when the most was.
-#[derive(Debug, Default)]
-pub(crate) struct Alive {
-    /// What has made the thing at each address, if the run has.
-    makers: FxHashMap<usize, Maker>,
-    /// How many instructions had been carried out.
-    pub moment: u64,
-    pub all: Amount,
-    /// By what made it, and what it is.
-    pub made: FxHashMap<(Option<Maker>, &'static str), Amount>,
-    /// By what leads to it.
-    pub held: FxHashMap<Holder, Amount>,
-}
-
 impl Probe {
     /// Nothing counted; and what is in use is noted, if that is asked.
     pub fn new(asks_alive: bool) -> Probe {
@@ -142,7 +101,7 @@ impl Probe {
         }
     }
 
-    fn number(&mut self, function: &Rc<Function>) -> usize {
+    pub(super) fn number(&mut self, function: &Rc<Function>) -> usize {
         let functions = &mut self.functions;
         *self.numbers.entry(Rc::as_ptr(function)).or_insert_with(|| {
             functions.push(Counted {
@@ -161,7 +120,7 @@ impl Probe {
             // What is made before the first instruction is nobody's.
             let maker = self.last;
             let taken = heap.taken().filter(|_| !self.functions.is_empty());
-            alive.makers.extend(taken.map(|address| (address, maker)));
+            alive.note(taken, maker);
         }
         if made > self.made
             && let Some(counted) = self.functions.get_mut(function)
@@ -224,78 +183,5 @@ impl Machine<'_> {
             call = &mut call.inner[index];
         }
         call.time += passed;
-    }
-}
-
-impl Machine<'_> {
-    /// Whether it is asked what is in use.
-    pub(super) fn asks_alive(&self) -> bool {
-        matches!(&self.watched, Watched::Counted(probe) if probe.alive.is_some())
-    }
-
-    /// Frees what is out of use, and takes note of what is not if it is the most so far.
-    pub(super) fn survey(&mut self) {
-        let (holders, values) = self.holders();
-        let mut found: Vec<(Option<usize>, Value, usize)> = Vec::new();
-        let heap = Rc::clone(&self.memory.heap);
-        heap.survey(&values, self, &mut |by, value, bytes| {
-            found.push((by, value, bytes));
-        });
-        let Watched::Counted(probe) = &mut self.watched else {
-            return;
-        };
-        probe.settle(&heap);
-        let moment = probe.functions.iter().flat_map(|one| &one.costs);
-        let moment = moment.map(|cost| cost.times).sum();
-        let Some(alive) = &mut probe.alive else {
-            return;
-        };
-        let bytes: usize = found.iter().map(|(.., bytes)| bytes).sum();
-        if (bytes as u64) < alive.all.bytes {
-            return;
-        }
-        let mut most = Alive {
-            makers: std::mem::take(&mut alive.makers),
-            moment,
-            ..Alive::default()
-        };
-        for (by, value, bytes) in found {
-            let maker = value
-                .address()
-                .and_then(|address| most.makers.get(&address));
-            let maker = maker.copied();
-            let holder = by.map_or(&Holder::Other, |by| &holders[by]);
-            most.all.add(bytes);
-            most.made
-                .entry((maker, value.called()))
-                .or_default()
-                .add(bytes);
-            most.held.entry(holder.clone()).or_default().add(bytes);
-        }
-        *alive = most;
-    }
-
-    /// The variables of the calls under way, the outermost first, and the cells of the state; each with what it
-    /// holds.
-    fn holders(&mut self) -> (Vec<Holder>, Vec<Value>) {
-        let mut variables = Vec::new();
-        for call in View::of(self).calls().into_iter().rev() {
-            let at = call.at as u32;
-            let own = call.function.locals.iter();
-            for local in own.filter(|local| local.start <= at && at <= local.end) {
-                let value = call.register(local.register);
-                variables.push((Rc::clone(call.function), Rc::clone(&local.name), value));
-            }
-        }
-        let state = self.memory.state.clone();
-        let Watched::Counted(probe) = &mut self.watched else {
-            return (Vec::new(), Vec::new());
-        };
-        let variables = variables.into_iter().map(|(function, name, value)| {
-            (Holder::Variable(probe.number(&function), name), value)
-        });
-        let cells = state.into_iter().enumerate();
-        let cells = cells.map(|(at, value)| (Holder::State(at), value));
-        variables.chain(cells).unzip()
     }
 }
