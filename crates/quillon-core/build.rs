@@ -6,13 +6,16 @@ use std::fmt::Write as _;
 use std::hash::{DefaultHasher, Hasher};
 use std::path::Path;
 
+/// The file with the tables of classes of characters.
+const CLASSES: &str = "classes.rs";
+
 fn main() {
     threading();
     classes();
     build();
 }
 
-/// What a build is known by: its sources. A language that another build has compiled is no use to this
+/// What a build is known by: its sources, and the tables that have been written. A language that another build has compiled is no use to this
 /// one.
 fn build() {
     println!("cargo::rerun-if-changed=src");
@@ -20,6 +23,8 @@ fn build() {
     let mut hash = DefaultHasher::new();
     add(Path::new("src"), &mut hash);
     add(Path::new("Cargo.toml"), &mut hash);
+    let folder = std::env::var("OUT_DIR").expect("cargo says where to write");
+    hash.write(&std::fs::read(Path::new(&folder).join(CLASSES)).unwrap_or_default());
     println!("cargo::rustc-env=QUILLON_CORE_BUILD={:016x}", hash.finish());
 }
 
@@ -43,7 +48,7 @@ fn classes() {
     table(&mut out, "IDENTIFIER_START", unicode_ident::is_xid_start);
     table(&mut out, "IDENTIFIER_PART", unicode_ident::is_xid_continue);
     let folder = std::env::var("OUT_DIR").expect("cargo says where to write");
-    std::fs::write(Path::new(&folder).join("classes.rs"), out).expect("it can be written");
+    std::fs::write(Path::new(&folder).join(CLASSES), out).expect("it can be written");
 }
 
 /// The code points with a property, as sorted ranges with both ends included.

@@ -79,21 +79,26 @@ impl Parts {
         found.map(|begun| begun.part)
     }
 
-    /// The instructions of a function at which they begin: once for each stretch of the program.
+    /// The instructions of a function at which they are done, the first for each stretch of the program: where the
+    /// part itself does something or, if it only decides, where what is in it begins.
     pub fn within(&self, function: &Function) -> Vec<usize> {
-        let begun = function.begun.iter();
-        let begun = begun.map(|begun| (begun.at as usize, begun.part, begun.span));
-        // What a test only decides has no beginning of its own.
-        let own = function.starts().filter_map(|at| {
-            let site = function.site(at)?;
-            Some((at, site.meaning, site.whole.span))
-        });
-        let mut all: Vec<(usize, Span, Span)> = begun.chain(own).collect();
-        all.retain(|(at, part, _)| self.0.contains(&part.start) && *at < function.code.len());
-        all.sort_by_key(|(at, ..)| *at);
         let mut known: FxHashSet<Span> = FxHashSet::default();
-        all.retain(|(.., span)| known.insert(*span));
-        all.into_iter().map(|(at, ..)| at).collect()
+        let mut found = Vec::new();
+        for at in function.starts() {
+            let site = function.site(at);
+            let own = site.filter(|site| self.0.contains(&site.meaning.start));
+            if own.is_some_and(|site| known.insert(site.whole.span)) {
+                found.push(at);
+            }
+        }
+        for begun in &function.begun {
+            let at = begun.at as usize;
+            let is_one = self.0.contains(&begun.part.start) && at < function.code.len();
+            if is_one && known.insert(begun.span) {
+                found.push(at);
+            }
+        }
+        found
     }
 }
 
@@ -103,15 +108,14 @@ fn line_in(definition: &Definition, span: Span, file: &str) -> Option<u32> {
     (source.name() == file).then(|| source.line_of(span.start))
 }
 
-/// Goes over the parts of all meanings.
+/// Goes over the parts of the meanings of forms and of helpers: those of what is ready-made are not stopped in.
 fn each_part(definition: &Definition, tell: &mut dyn FnMut(Span)) {
     let forms = definition
         .forms
         .iter()
         .flat_map(|form| [&form.means, &form.checks]);
     let helpers = definition.helpers.iter().map(|helper| &helper.body);
-    let provided = definition.provides.iter().map(|provided| &provided.means);
-    let mut open: Vec<&Template> = forms.flatten().chain(helpers).chain(provided).collect();
+    let mut open: Vec<&Template> = forms.flatten().chain(helpers).collect();
     while let Some(part) = open.pop() {
         tell(part.span);
         part.each_part(&mut |inner| open.push(inner));

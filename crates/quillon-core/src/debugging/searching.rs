@@ -93,6 +93,11 @@ impl Search {
         }
     }
 
+    /// Whether a run is on the way to what is looked at.
+    pub fn is_before(&self, now: u64) -> bool {
+        now < self.start
+    }
+
     /// Whether a run has come to the end of what is looked at.
     pub fn is_over(&self, now: u64) -> bool {
         now >= self.end

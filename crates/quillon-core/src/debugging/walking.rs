@@ -316,8 +316,15 @@ impl<'g> Walker<'g> {
     /// Takes note of where a search has come; how far it goes on.
     fn search(&mut self, view: &View<'_, '_>, why: Why<'_>) -> Option<Until> {
         let now = view.now();
-        let stop = self.stop_at(view, why);
         let is_near = !self.changes.is_empty();
+        if let Goal::Search(search) = &self.goal
+            && search.is_before(now)
+            && !is_near
+        {
+            // It has only come to what is done again.
+            return Some(search.begin());
+        }
+        let stop = self.stop_at(view, why);
         let Goal::Search(search) = &mut self.goal else {
             return Some(Until::END);
         };

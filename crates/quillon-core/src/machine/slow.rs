@@ -63,7 +63,7 @@ pub(super) fn count(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> O
             // What a program has in the end is looked at while its variables are there.
             if ends && m.calls() == 0 && m.asks_alive() {
                 m.stand(pc, regs, constants);
-                m.survey();
+                m.collect();
             }
             true
         }

@@ -18,7 +18,12 @@ use CoreKind as K;
 impl Maker<'_> {
     /// The Core of a template for a node.
     pub(super) fn template(&mut self, template: &Template, context: Context<'_>) -> Core {
-        self.filled_in(template, context).made_of(template.span)
+        let core = self.filled_in(template, context);
+        if core.span == context.span {
+            return core.made_of(template.span);
+        }
+        // It is what a child means.
+        core
     }
 
     fn filled_in(&mut self, template: &Template, context: Context<'_>) -> Core {

@@ -38,8 +38,17 @@ pub struct Piece {
     pub pieces: u64,
     /// How many bytes they took.
     pub bytes: u64,
-    /// How many bytes there were of each kind of thing, the most first.
-    pub kinds: Vec<(&'static str, u64)>,
+    /// What kinds of things they are, the most first.
+    pub kinds: Vec<OfKind>,
+}
+
+/// The things of a kind.
+#[derive(Clone, Debug, Serialize)]
+pub struct OfKind {
+    /// The kind.
+    pub kind: &'static str,
+    /// How many bytes they took.
+    pub bytes: u64,
 }
 
 /// What is counted together.
@@ -57,8 +66,9 @@ impl Together {
     }
 
     fn piece(self, name: String, line: Option<u32>) -> Piece {
-        let mut kinds: Vec<(&str, u64)> = self.kinds.into_iter().collect();
-        kinds.sort_by_key(|(kind, bytes)| (std::cmp::Reverse(*bytes), *kind));
+        let kinds = self.kinds.into_iter();
+        let mut kinds: Vec<OfKind> = kinds.map(|(kind, bytes)| OfKind { kind, bytes }).collect();
+        kinds.sort_by_key(|one| (std::cmp::Reverse(one.bytes), one.kind));
         Piece {
             name,
             line,

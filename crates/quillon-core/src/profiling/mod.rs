@@ -20,7 +20,7 @@ use crate::session::Session;
 use crate::source::{SourceText, Span};
 use crate::tree::{Tree, What};
 
-pub use alive::{Alive, Piece};
+pub use alive::{Alive, OfKind, Piece};
 
 /// What something has cost.
 #[derive(Clone, Debug, Serialize)]

@@ -85,7 +85,7 @@ kept",
     let boats = piece(&seen.forms, "Boat");
     assert_eq!(boats.pieces, 3000);
     assert_eq!(boats.kinds.len(), 1);
-    assert_eq!(boats.kinds[0].0, "map");
+    assert_eq!(boats.kinds[0].kind, "map");
     assert_eq!(seen.forms[0].name, "Boat", "the largest first");
     let lists = piece(&seen.forms, "List");
     assert!(lists.pieces <= 3, "{lists:#?}");

@@ -129,15 +129,32 @@ fn a_run_stops_at_a_line_of_the_definition() {
     // Where nothing is meant, at the next line that means something.
     let seen = stops(at("basins", line_of("form Twice")));
     assert_eq!(seen.len(), 2, "{seen:#?}");
-    // What it does first is what is in it.
-    assert!(
-        seen[0].ends_with(" let v = value; v + v stop 0"),
-        "{seen:#?}"
-    );
+    assert!(seen[0].starts_with("twice fill 20 | "), "{seen:#?}");
+    assert!(seen[0].ends_with(" v + v stop 0"), "{seen:#?}");
     let seen = stops(at("shared", 3));
     assert_eq!(seen.len(), 2, "only the second is clipped: {seen:#?}");
     assert_eq!(stops(at("shared", 9)), ["ended well"]);
     assert_eq!(stops(at("elsewhere", 2)), ["ended well"]);
+}
+
+#[test]
+fn each_of_what_is_in_itself_is_stopped_in() {
+    let line = line_of("let level = by + 1");
+    let mut script = Script::new(std::iter::repeat_n(ON, 9))
+        .stop(At::Line("basins".to_owned(), line))
+        .looking(both);
+    script.walk_in(&basins(), "let z = 1;\nlet a = fill fill fill 1;\na", "");
+    let seen: Vec<&str> = script.seen[1..].iter().map(String::as_str).collect();
+    let inner: Vec<&str> = seen
+        .iter()
+        .map(|one| one.split(" | ").next().unwrap())
+        .collect();
+    // Each does its own work, the innermost first.
+    assert_eq!(
+        inner,
+        ["fill 1", "fill fill 1", "fill fill fill 1", "ended well"],
+        "{seen:#?}"
+    );
 }
 
 #[test]
@@ -147,7 +164,10 @@ fn the_lines_that_mean_something_are_known() {
     assert_eq!(lines("shared").into_iter().collect::<Vec<_>>(), [2, 3]);
     let own = lines("basins");
     assert!(own.contains(&line_of("let level = by + 1")));
-    assert!(own.contains(&line_of("bare(x)")));
+    assert!(
+        !own.contains(&line_of("bare(x)")),
+        "nothing is stopped in what is ready-made"
+    );
     assert!(!own.contains(&line_of("form Fill")));
     assert!(lines("elsewhere").is_empty());
 }

@@ -180,6 +180,36 @@ fn a_change_further_back_takes_the_place_of_what_came_after() {
     );
 }
 
+/// Gives the level another value on line 2; what is seen then.
+fn set_early(at: &mut Stopped<'_, '_, '_>) -> String {
+    let line = at.calls()[0].source.line_of(at.calls()[0].span.start);
+    if line == 2 {
+        at.set("level", "50").unwrap();
+    }
+    format!("{line} {}", variables(at))
+}
+
+#[test]
+fn a_walk_back_over_a_long_line_is_not_misled_by_what_was_changed_before_it() {
+    let text = "let level = 1;\nlet i = 0;\nwhile i < 30000 { i := i + 1 };\nlet last = level";
+    let forwards = Order::Forwards(Pace::Line);
+    let back = Order::Backwards(Pace::Line);
+    let orders = [vec![forwards; 3], vec![back; 2], vec![Order::End]].concat();
+    let mut script = Script::new(orders).looking(set_early);
+    script.walk(text, "");
+    let seen = &script.seen;
+    assert!(
+        seen[3].starts_with("4 ") && seen[3].contains("i=30000"),
+        "{seen:?}"
+    );
+    assert!(
+        seen[4].starts_with("3 ") && seen[4].contains("i=0"),
+        "{seen:?}"
+    );
+    assert!(seen[4].contains("level=50"), "{seen:?}");
+    assert!(seen[5].starts_with("2 "), "{seen:?}");
+}
+
 fn around(at: &mut Stopped<'_, '_, '_>) -> String {
     let call = &at.calls()[0];
     let forms = at.around(0).into_iter().map(|one| {

@@ -79,11 +79,8 @@ impl Launched {
     /// The file of the definition that a path is of, by its name there.
     pub fn definition_file(&self, path: &Path) -> Option<&str> {
         let files = self.builder.language().definition().source.files();
-        let found = files
-            .into_iter()
-            .find(|file| is_same(Path::new(file), path));
-        // A short name in a message of the client may be that of any file.
-        found.filter(|_| path.is_absolute() || path.exists())
+        let mut files = files.into_iter();
+        files.find(|file| is_same(Path::new(file), path))
     }
 }
 

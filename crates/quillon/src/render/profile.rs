@@ -95,7 +95,7 @@ pub fn heap(profile: &Profile) -> Vec<String> {
 fn piece(piece: &Piece, all: u64) -> Vec<Cell> {
     let plain = anstyle::Style::new();
     let part = piece.bytes as f64 / all.max(1) as f64;
-    let kinds = piece.kinds.iter().map(|(kind, _)| *kind);
+    let kinds = piece.kinds.iter().map(|one| one.kind);
     let kinds = kinds.collect::<Vec<_>>().join(", ");
     let mut cells = vec![
         Cell::right(format!("{:.1} %", part * 100.0), VALUE),

@@ -163,8 +163,8 @@ struct Builder<'s, 'r> {
     site_of: Vec<u32>,
     sites: Vec<Site>,
     known_sites: FxHashMap<Site, u32>,
-    /// The part of a meaning that is being compiled.
-    meaning: Span,
+    /// The part of a meaning that is being compiled, and what it is the meaning of.
+    meaning: (Span, Span),
     constants: Vec<Constant>,
     known_constants: FxHashMap<(u8, u64, Option<Rc<str>>), u32>,
     /// Names that stand one after the other among the constants, with the number of the first.
@@ -209,7 +209,7 @@ impl Builder<'_, '_> {
             site_of: Vec::new(),
             sites: Vec::new(),
             known_sites: FxHashMap::default(),
-            meaning: Span::default(),
+            meaning: Default::default(),
             constants: Vec::new(),
             known_constants: FxHashMap::default(),
             known_rows: FxHashMap::default(),
@@ -427,7 +427,7 @@ impl Builder<'_, '_> {
     /// The part of a meaning that a piece of Core is made of, where that is kept.
     fn meaning_of(&self, core: &Core) -> Span {
         match self.shared.names {
-            Names::Kept if core.meaning.is_empty() => self.meaning,
+            Names::Kept if core.meaning.is_empty() => self.meaning.0,
             Names::Kept => core.meaning,
             Names::AsNeeded => Span::default(),
         }

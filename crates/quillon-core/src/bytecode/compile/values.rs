@@ -3,7 +3,7 @@
 use std::rc::Rc;
 
 use super::emit::UNPLACED;
-use super::{Builder, Capturing, Home, MOST, Operand, Register, Want};
+use super::{Builder, Capturing, Home, MOST, Names, Operand, Register, Want};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::bytecode::unit::Begun;
 use crate::definition::Literal;
@@ -20,22 +20,23 @@ impl Builder<'_, '_> {
             return;
         }
         let core = self.simple(core);
-        let own = self.meaning_of(core);
-        let begun = (own != self.meaning && !own.is_empty()).then_some(self.begun.len());
-        if begun.is_some() {
-            self.begun.push(Begun {
-                at: self.code.len() as u32,
-                end: 0,
-                part: own,
-                span: core.span,
-            });
+        let own = (core.meaning, core.span);
+        let is_kept = self.shared.names == Names::Kept && !core.meaning.is_empty();
+        if !is_kept || own == self.meaning {
+            self.generate_kind(core, want);
+            return;
         }
+        let number = self.begun.len();
+        self.begun.push(Begun {
+            at: self.code.len() as u32,
+            end: 0,
+            part: core.meaning,
+            span: core.span,
+        });
         let around = std::mem::replace(&mut self.meaning, own);
         self.generate_kind(core, want);
         self.meaning = around;
-        if let Some(begun) = begun {
-            self.begun[begun].end = self.code.len() as u32;
-        }
+        self.begun[number].end = self.code.len() as u32;
     }
 
     fn generate_kind(&mut self, core: &Core, want: Want) {

@@ -13,7 +13,9 @@ impl Heap {
     /// Has it noted from now on what is made, and collects more often, so that little escapes who asks what
     /// is in use.
     pub fn follow(&self) {
-        self.is_followed.set(true);
+        if self.is_followed.replace(true) {
+            return;
+        }
         self.enough.set(FOLLOWED);
         self.texts.follow_rooms();
         self.lists.follow_rooms();
