@@ -127,7 +127,7 @@ shot scopes 'quillon scopes programs/filling.tow; quillon scopes --as table --te
 shot run 'quillon run programs/tolls.tow programs/filling.tow programs/flight.tow'
 shot errors 'quillon run wrong.tow; quillon run unbound.tow; quillon run fails.tow'
 shot trace 'quillon trace programs/filling.tow --fold 6 --to 60'
-shot walk 'quillon walk programs/flight.tow' 'ncall shown_lock\nwlength(through)\nggggggg\nppp'
+shot walk 'quillon walk programs/flight.tow' 'ncall shown_lock\nwlength(through)\nggggggg\np\n'
 shot code 'quillon code --lines --text "way toll(tons) { when tons > 20 { answer tons * 3 } answer tons } say toll(24) + toll(12)"'
 shot profile 'quillon --color always profile busy.tow </dev/null | head -41'
 shot explain 'quillon explain programs/flight.tow:15:39; quillon scopes --as table programs/filling.tow | head -24'

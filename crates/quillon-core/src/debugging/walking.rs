@@ -33,6 +33,9 @@ pub(super) enum Goal {
     Anew,
 }
 
+/// The guide is asked after so many instructions at the earliest.
+const BETWEEN_QUESTIONS: u64 = 1 << 10;
+
 impl Goal {
     pub fn begin() -> Goal {
         Goal::Moment(0, Reason::Beginning)
@@ -52,6 +55,8 @@ pub(super) struct Walker<'g> {
     marks: Marks,
     changes: Changes,
     deeds: &'g mut Deeds,
+    /// The instruction from which on the guide is asked again whether the run is to stand still.
+    next_question: u64,
     /// How many bytes have gone out.
     shown: Rc<Cell<usize>>,
 }
@@ -76,6 +81,7 @@ impl<'g> Walker<'g> {
             known: Known::around(run.kept),
             marks: Marks::default(),
             deeds,
+            next_question: 0,
             shown,
         }
     }
@@ -430,6 +436,15 @@ impl Walker<'_> {
         }
     }
 
+    /// Whether the guide wants the run to stand still; it is not asked at every instruction.
+    fn is_asked_for(&mut self, now: u64) -> bool {
+        if now < self.next_question {
+            return false;
+        }
+        self.next_question = now + BETWEEN_QUESTIONS;
+        self.guide.is_asked_for()
+    }
+
     /// No further than to what is to be done again.
     fn up_to_deed(&self, until: Until) -> Until {
         Until {
@@ -466,13 +481,12 @@ impl Walker<'_> {
                 if let Some(reason) = self.stop_at(view, why) {
                     return self.ask(view, reason);
                 }
-                let spot = Spot::of(view);
-                let is_far = !matches!(why, Why::Fails(..));
-                let is_there = is_far && from.is_left(pace, &spot);
-                if is_there {
+                // A place is looked at only where it matters: often every instruction is looked at.
+                let is_far = pace != Pace::Stop && !matches!(why, Why::Fails(..));
+                if is_far && from.is_left(pace, &Spot::of(view)) {
                     return self.ask(view, Reason::Went);
                 }
-                if self.guide.is_asked_for() {
+                if self.is_asked_for(now) {
                     return self.ask(view, Reason::Asked);
                 }
                 Some(self.nearer(from.until(pace, now), now))

@@ -6,10 +6,10 @@ use crate::diagnostic::{Diagnostic, codes};
 use crate::source::{SourceText, Span, exchanged};
 
 /// No more texts are tried: each is read as a whole.
-const MOST_TRIED: usize = 48;
+const MOST_TRIED: usize = 16;
 
 /// In longer texts, in bytes, nothing is tried.
-const LONGEST: usize = 1 << 20;
+const LONGEST: usize = 1 << 17;
 
 /// Where a statement that binds can be put in.
 struct Place {

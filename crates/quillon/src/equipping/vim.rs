@@ -57,6 +57,7 @@ if found then
   dap.adapters.quillon = {{ type = 'executable', command = 'quillon', args = {{ 'debugger' }} }}
   dap.configurations['{id}'] = dap.configurations['{id}'] or {{
     {{ type = 'quillon', request = 'launch', name = 'Walk through a program in {name}', program = '${{file}}' }},
+    {{ type = 'quillon', request = 'launch', name = 'Walk through a program and its meanings', program = '${{file}}', meanings = true }},
   }}
 end
 "

@@ -111,7 +111,10 @@ fn manifest(main: &About<'_>, all: &[About<'_>]) -> Value {
                 "path": format!("./{}", abbreviated(about)),
             }), None),
             "configurationDefaults": indented,
-            "breakpoints": of_each(&|about| json!({ "language": about.id }), None),
+            "breakpoints": of_each(
+                &|about| json!({ "language": about.id }),
+                Some(json!({ "language": own })),
+            ),
             "debuggers": [debugger(main, all)],
             "configuration": {
                 "title": main.name,
@@ -150,6 +153,7 @@ fn debugger(main: &About<'_>, all: &[About<'_>]) -> Value {
                     "program": { "type": "string", "default": "${file}", "description": "The program's file" },
                     "definition": { "type": "string", "description": "The definition; found by the program's extension without it" },
                     "stopOnEntry": { "type": "boolean", "default": false, "description": "Whether the run stands still at its beginning" },
+                    "meanings": { "type": "boolean", "default": false, "description": "Whether steps go through what the definition says of each form" },
                     "input": { "type": "string", "description": "What the program reads" },
                     "seed": { "type": "integer", "description": "The course that chance takes" },
                 },

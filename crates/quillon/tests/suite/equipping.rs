@@ -69,6 +69,10 @@ fn a_package_has_all_that_its_editor_needs() {
     let manifest: Value = serde_json::from_str(&read(&folder, "vscode/package.json")).unwrap();
     let debugger = &manifest["contributes"]["debuggers"][0];
     assert_eq!(debugger["type"], "towpath");
+    let launch = &debugger["configurationAttributes"]["launch"]["properties"];
+    assert_eq!(launch["meanings"]["type"], "boolean");
+    let breakpoints = manifest["contributes"]["breakpoints"].as_array().unwrap();
+    assert!(breakpoints.iter().any(|one| one["language"] == "quillon"));
     assert_eq!(
         manifest["contributes"]["breakpoints"][0]["language"],
         "towpath"
