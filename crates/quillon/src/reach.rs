@@ -130,8 +130,8 @@ impl Reach {
 }
 
 /// The options that name folders.
-const READING: &str = "--allow-read";
-const WRITING: &str = "--allow-write";
+const READING: &str = "--files-from";
+const WRITING: &str = "--files-into";
 
 /// Why a file is not opened.
 enum Unopened {

@@ -55,8 +55,8 @@ impl Running {
     /// What the run of a saved program can reach, which could come from anyone.
     pub fn reach_of_saved(&self) -> Reach {
         Reach {
-            read: self.outside.allow_read.clone(),
-            write: self.outside.allow_write.clone(),
+            read: self.outside.files_from.clone(),
+            write: self.outside.files_into.clone(),
             programs: None,
         }
     }
@@ -160,11 +160,11 @@ fn size(text: &str) -> Result<u64, String> {
 struct Outside {
     /// Let the run read the files of a folder
     #[arg(long, value_name = "FOLDER")]
-    allow_read: Vec<PathBuf>,
+    files_from: Vec<PathBuf>,
 
     /// Let the run write files in a folder
     #[arg(long, value_name = "FOLDER")]
-    allow_write: Vec<PathBuf>,
+    files_into: Vec<PathBuf>,
 
     /// Let chance take the same course in every run with this number
     #[arg(long, value_name = "N")]

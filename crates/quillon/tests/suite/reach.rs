@@ -114,16 +114,16 @@ fn files_are_reached_only_in_the_folders_that_are_allowed() {
     let run = folder.quillon(&["run", "read.office"]);
     run.ends_with(1);
     run.says("the file logs/day.txt is out of reach");
-    run.says("`--allow-read FOLDER`");
-    let run = folder.quillon(&["run", "--allow-read", "logs", "read.office"]);
+    run.says("`--files-from FOLDER`");
+    let run = folder.quillon(&["run", "--files-from", "logs", "read.office"]);
     assert_eq!(run.out, "high water\n");
     folder.write("out.office", "say read \"logs/../secret.txt\"");
-    let run = folder.quillon(&["run", "--allow-read", "logs", "out.office"]);
+    let run = folder.quillon(&["run", "--files-from", "logs", "out.office"]);
     run.says("out of reach");
     folder.write("write.office", "write \"logs/new.txt\", \"low\"");
-    let run = folder.quillon(&["run", "--allow-read", "logs", "write.office"]);
-    run.says("`--allow-write FOLDER`");
-    let run = folder.quillon(&["run", "--allow-write", "logs", "write.office"]);
+    let run = folder.quillon(&["run", "--files-from", "logs", "write.office"]);
+    run.says("`--files-into FOLDER`");
+    let run = folder.quillon(&["run", "--files-into", "logs", "write.office"]);
     run.ends_with(0);
     run.says("note: this program has come to its end, and prints nothing");
     assert_eq!(
@@ -138,7 +138,7 @@ fn files_are_reached_only_in_the_folders_that_are_allowed() {
         )
         .unwrap();
         folder.write("link.office", "say read \"logs/link.txt\"");
-        let run = folder.quillon(&["run", "--allow-read", "logs", "link.office"]);
+        let run = folder.quillon(&["run", "--files-from", "logs", "link.office"]);
         run.says("out of reach");
     }
 }

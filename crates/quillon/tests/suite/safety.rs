@@ -93,7 +93,7 @@ fn programs_are_loaded_from_their_own_folder_and_below() {
         refused
             .says("out of reach")
             .says("in its own folder or further in");
-        let allowed = run(&format!("load(\"{path}\")"), &["--allow-read", "."]);
+        let allowed = run(&format!("load(\"{path}\")"), &["--files-from", "."]);
         assert_eq!(allowed.out, "1\n", "{path}");
     }
     run("load(\"none.own\")", &[])
@@ -138,7 +138,7 @@ fn saved_programs_load_nothing_unless_allowed() {
     run.ends_with(1)
         .says("out of reach")
         .says("a saved program");
-    let run = folder.quillon(&["run", "--value", "--allow-read", ".", "kept"]);
+    let run = folder.quillon(&["run", "--value", "--files-from", ".", "kept"]);
     assert_eq!(run.out, "2\n");
 }
 
@@ -162,9 +162,9 @@ fn links_and_pipes_lead_nowhere() {
         folder.quillon(&[
             "run",
             "--value",
-            "--allow-read",
+            "--files-from",
             "in",
-            "--allow-write",
+            "--files-into",
             "in",
             "main.own",
         ])
@@ -196,7 +196,7 @@ fn what_is_read_counts_against_the_memory_of_the_run() {
     folder.write("large.own", format!("let a = \"{}\"", "x".repeat(200_000)));
     for text in ["read(\"large.txt\")", "load(\"large.own\")"] {
         folder.write("main.own", text);
-        let run = folder.quillon(&["run", "--memory", "1M", "--allow-read", ".", "main.own"]);
+        let run = folder.quillon(&["run", "--memory", "1M", "--files-from", ".", "main.own"]);
         run.ends_with(1).says("run.memory");
     }
 }
@@ -252,7 +252,7 @@ fn a_file_is_there_whole_or_as_it_was() {
         assert!(!status.status.success(), "{args}");
     };
     limited("run --save kept main.own");
-    limited("run --allow-write out write.own");
+    limited("run --files-into out write.own");
     let read = |name: &str| std::fs::read_to_string(folder.path().join(name)).unwrap();
     assert_eq!(read("kept"), "what was there");
     assert_eq!(read("out/kept.txt"), "what was there");
