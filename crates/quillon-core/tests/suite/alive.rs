@@ -6,51 +6,23 @@ use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading};
 
 use crate::common;
+use crate::walks::LIFTS;
 
 /// A language of lists, records and functions, with a cell.
 fn sheds() -> Language {
-    common::with_tokens(
-        r#"
-precedence of Expr, loosest first
-  none Below
-  left Add
-  suffix Call
-usual Program, Let, Add, List, Words, Number, Variable
-form Do in Step
-  written  value:Expr
-  means    value
-form Change in Step
-  written  name:Name ":=" value:Expr
-  uses     name to change
-  means    name := value
-form While in Step
-  written  "while" test:Expr "{" steps:Step* by ";" "}"
-  means    while test { all steps }
+    let own = r#"
+usual List
 form Put in Step
   written  "put" value:Expr "into" list:Expr
   means    list.add(list, value)
 form Store in Step
   written  "store" value:Expr
-  means    stored := value
+  means    counted := value
 form Boat in Expr
   written  "boat" tons:Expr
   means    {"tons": tons}
-form Way in Step
-  written  "way" name:Name "(" params:Name* by "," ")" "{" steps:Step* by ";" "}"
-  opens    scope
-  binds    name throughout
-  binds    params in steps
-  means    name := function (params) { all steps }
-form Below in Expr
-  written  left:Expr "<" right:Expr
-  means    left < right
-form Call in Expr
-  written  callee:Expr "(" args:Expr* by "," ")"
-  means    call callee with args
-state
-  stored = 0
-"#,
-    )
+"#;
+    common::with_tokens(&format!("{LIFTS}{own}"))
 }
 
 fn alive(text: &str) -> Alive {
@@ -126,7 +98,7 @@ boats",
     );
     // What two lead to belongs to the first of them.
     assert_eq!(piece(&seen.held, "boats").pieces, 3);
-    assert_eq!(piece(&seen.held, "stored of the state").pieces, 2);
+    assert_eq!(piece(&seen.held, "counted of the state").pieces, 2);
     // The variable, which the function itself can use, and the function.
     assert_eq!(piece(&seen.held, "told").pieces, 2);
     assert_eq!(piece(&seen.forms, "List").pieces, 3);

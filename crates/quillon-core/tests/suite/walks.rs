@@ -12,10 +12,8 @@ use quillon_core::{Language, Reading};
 
 use crate::common;
 
-/// A language of functions, loops, cells and failures, a statement a line.
-pub fn lifts() -> Language {
-    common::with_tokens(
-        r#"
+/// Functions, loops, cells and failures, a statement a line.
+pub const LIFTS: &str = r#"
 precedence of Expr, loosest first
   none Below
   left Add
@@ -67,8 +65,11 @@ form Call in Expr
   means    call callee with args
 state
   counted = 0
-"#,
-    )
+"#;
+
+/// A language of just those.
+pub fn lifts() -> Language {
+    common::with_tokens(LIFTS)
 }
 
 /// Does what is written down, and notes what it sees.
