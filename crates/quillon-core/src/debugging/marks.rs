@@ -11,11 +11,14 @@ use super::stops::{self, At, Nearness, StopAt};
 use crate::bytecode::Function;
 use crate::definition::Definition;
 use crate::machine::Loaded;
+use crate::source::Span;
 
 /// The stops that are marked, and where.
 #[derive(Debug, Default)]
 pub(super) struct Marks {
     stops: Vec<StopAt>,
+    /// The parts of meanings that each stands for, if it is in the definition.
+    parts: Vec<Option<Parts>>,
     /// By the function and the instruction, which of them are there.
     at: FxHashMap<(*const Function, usize), Vec<usize>>,
     /// How often each has been come to.
@@ -24,8 +27,10 @@ pub(super) struct Marks {
 
 impl Marks {
     /// Those of some stops, none of which has been come to; nothing is marked yet.
-    pub fn of(stops: Vec<StopAt>) -> Marks {
+    pub fn of(stops: Vec<StopAt>, definition: &Definition) -> Marks {
+        let parts = stops.iter().map(|stop| Parts::of(definition, &stop.at));
         Marks {
+            parts: parts.collect(),
             times: vec![0; stops.len()],
             stops,
             at: FxHashMap::default(),
@@ -46,6 +51,11 @@ impl Marks {
     pub fn at(&self, function: &Rc<Function>, at: usize) -> Vec<usize> {
         let key = (Rc::as_ptr(function), at);
         self.at.get(&key).cloned().unwrap_or_default()
+    }
+
+    /// The part of a meaning that a stop is at, if it is in the definition.
+    pub fn part_at(&self, number: usize, function: &Function, at: usize) -> Option<Span> {
+        self.parts.get(number)?.as_ref()?.around(function, at)
     }
 
     /// Takes note that a stop has been come to; whether often enough to stop there.
@@ -96,13 +106,11 @@ impl Marks {
                 At::Line(..) | At::Place(..) | At::Function(_) | At::Change(_) => None,
             })
             .collect();
-        let parts = marked.iter().map(|stop| Parts::of(definition, &stop.at));
-        let parts: Vec<Option<Parts>> = parts.collect();
         each(program, &mut |loaded| {
             let function = &*loaded.function;
             for (number, stop) in marked.iter().enumerate() {
                 let mut places = stops::instructions(function, &stop.at, &lines);
-                if let Some(parts) = &parts[number] {
+                if let Some(parts) = &self.parts[number] {
                     places.extend(parts.within(function));
                 }
                 if let Some(form) = forms[number].as_mut().filter(|_| !function.ready_made) {

@@ -60,15 +60,14 @@ impl Parts {
         let At::Line(file, line) = at else {
             return None;
         };
-        let lines = meaning_lines(definition, file);
-        let next = *lines.range(line..).next()?;
-        let mut starts = FxHashSet::default();
+        let mut parts: Vec<(u32, u32)> = Vec::new();
         each_part(definition, &mut |span| {
-            if line_in(definition, span, file) == Some(next) {
-                starts.insert(span.start);
-            }
+            let own = line_in(definition, span, file).filter(|own| own >= line);
+            parts.extend(own.map(|own| (own, span.start)));
         });
-        Some(Parts(starts))
+        let (next, _) = *parts.iter().min()?;
+        let here = parts.into_iter().filter(|(own, _)| *own == next);
+        Some(Parts(here.map(|(_, start)| start).collect()))
     }
 
     /// The innermost of them that an instruction of a function is a part of.

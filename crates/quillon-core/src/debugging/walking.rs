@@ -7,7 +7,6 @@ use std::sync::Arc;
 use super::changes::Changes;
 use super::deeds::Deeds;
 use super::marks::{Marks, each};
-use super::meanings::Parts;
 use super::searching::{Came, Search, Wanted};
 use super::seen::{self, Known, Stopped};
 use super::spot::{Spot, until};
@@ -166,8 +165,9 @@ impl<'g> Walker<'g> {
 
     /// Takes other stops, none of which has been come to.
     fn begin_marks(&mut self, stops: Vec<StopAt>) {
-        self.changes = Changes::of(&stops, self.run.builder.language().definition());
-        self.marks = Marks::of(stops);
+        let definition = self.run.builder.language().definition();
+        self.changes = Changes::of(&stops, definition);
+        self.marks = Marks::of(stops, definition);
     }
 
     /// The stop that the run has come to, or what is wrong with the condition of one.
@@ -296,10 +296,8 @@ impl<'g> Walker<'g> {
         let Reason::Stop(number) = reason else {
             return None;
         };
-        let definition = self.run.builder.language().definition();
-        let parts = Parts::of(definition, &self.marks.stop(*number)?.at)?;
         let call = view.innermost();
-        parts.around(call.function, call.at)
+        self.marks.part_at(*number, call.function, call.at)
     }
 
     /// Goes on with the stops that there are now.

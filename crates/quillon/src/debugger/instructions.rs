@@ -31,7 +31,7 @@ pub fn told(at: &Stopped<'_, '_, '_>, arguments: &Value) -> Result<Value, String
     let call = usize::try_from(address / ROOM - 1).map_err(|_| unknown)?;
     let lines = at.instructions(call).ok_or(unknown)?;
     let number = |name: &str| arguments[name].as_i64().unwrap_or_default();
-    let wanted = address % ROOM + number("offset");
+    let wanted = (address % ROOM).saturating_add(number("offset"));
     let here = lines.partition_point(|line| (line.address as i64) < wanted) as i64;
     let first = here.saturating_add(number("instructionOffset"));
     let count = number("instructionCount").clamp(0, 4096);
@@ -44,9 +44,9 @@ pub fn told(at: &Stopped<'_, '_, '_>, arguments: &Value) -> Result<Value, String
             .and_then(|index| lines.get(index));
         let Some(line) = line else {
             // Before the first and behind the last there is nothing.
-            let away = if index < 0 { index } else { ROOM / 2 + index };
+            let away = if index < 0 { 0 } else { ROOM / 2 };
             return json!({
-                "address": written(base + away),
+                "address": written((base + away).saturating_add(index)),
                 "instruction": "",
                 "presentationHint": "invalid",
             });

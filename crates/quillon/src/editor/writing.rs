@@ -142,13 +142,10 @@ pub fn actions(server: &mut Server, params: &CodeActionParams) -> Option<Vec<Cod
             },
         );
         let change = TextEdit::new(range(text, mend.place.span), mend.text);
+        let told = telling::diagnostic(server, text, one);
         Some(CodeActionOrCommand::CodeAction(CodeAction {
-            title,
-            kind: Some(CodeActionKind::QUICKFIX),
-            diagnostics: Some(vec![telling::diagnostic(server, text, one)]),
-            edit: Some(edit(uri, vec![change])),
             is_preferred: Some(true),
-            ..CodeAction::default()
+            ..quick_fix(uri, title, told, change)
         }))
     });
     let mut actions: Vec<CodeActionOrCommand> = actions.collect();
@@ -177,15 +174,26 @@ fn bindings(
         let place = Span { start: at, end: at };
         let title = format!("bind it first: {}", written.trim());
         let change = TextEdit::new(range(text, place), written);
-        CodeActionOrCommand::CodeAction(CodeAction {
-            title,
-            kind: Some(CodeActionKind::QUICKFIX),
-            diagnostics: Some(vec![telling::diagnostic(server, text, &one)]),
-            edit: Some(edit(uri, vec![change])),
-            ..CodeAction::default()
-        })
+        let told = telling::diagnostic(server, text, &one);
+        CodeActionOrCommand::CodeAction(quick_fix(uri, title, told, change))
     });
     Some(actions.collect())
+}
+
+/// A change that mends something that is wrong.
+fn quick_fix(
+    uri: &Uri,
+    title: String,
+    told: lsp_types::Diagnostic,
+    change: TextEdit,
+) -> CodeAction {
+    CodeAction {
+        title,
+        kind: Some(CodeActionKind::QUICKFIX),
+        diagnostics: Some(vec![told]),
+        edit: Some(edit(uri, vec![change])),
+        ..CodeAction::default()
+    }
 }
 
 pub fn hints(server: &mut Server, params: &InlayHintParams) -> Option<Vec<InlayHint>> {

@@ -440,6 +440,14 @@ fn the_instructions_around_a_place_are_told() {
     let told = told.as_array().unwrap();
     assert_eq!(told.len(), 20);
     assert_eq!(told[0]["presentationHint"], "invalid");
+    // However far away.
+    for far in [i64::MAX, i64::MIN] {
+        let mut asked = asked(0, 2);
+        asked["offset"] = far.into();
+        asked["instructionOffset"] = far.into();
+        let told = walker.ask("disassemble", asked)["instructions"].clone();
+        assert!(told.as_array().unwrap().len() <= 2);
+    }
     // An instruction on is another address.
     walker.ask(
         "next",
