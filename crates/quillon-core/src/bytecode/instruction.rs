@@ -354,6 +354,38 @@ impl Op {
         )
     }
 
+    /// Whether it may change more than its registers: what variables share, cells, lists and maps; or runs
+    /// other code, which may.
+    pub(crate) fn reaches_further(self) -> bool {
+        matches!(
+            self,
+            Op::PutShared
+                | Op::PutOuter
+                | Op::PutSession
+                | Op::PutState
+                | Op::PutDynamic
+                | Op::TakeDynamic
+                | Op::RestoreDynamic
+                | Op::Call
+                | Op::CallCaptured
+                | Op::CallItself
+                | Op::CallReadyMade
+                | Op::CallItems
+                | Op::Push
+                | Op::Apply
+                | Op::ApplyTwo
+                | Op::PutItem
+                | Op::TryPutItem
+                | Op::ListAdd
+                | Op::MapPut
+                | Op::PutKey
+                | Op::EachNext
+                | Op::Resume
+                | Op::Suspend
+                | Op::ModuleLoad
+        )
+    }
+
     /// Whether it never goes on with the instruction after it.
     pub(crate) fn never_goes_on(self) -> bool {
         matches!(

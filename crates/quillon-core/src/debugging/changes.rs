@@ -1,12 +1,16 @@
 //! Variables and cells that are looked after, so that a run stops where one gets another value.
+//!
+//! They are looked at before and after the instructions that may change them, which are marked: the rest runs
+//! at full speed.
 
 use std::rc::Rc;
 
 use rustc_hash::FxHashMap;
 
-use super::seen::{Known, held_in, told};
+use super::lives::set_by;
+use super::seen::{Known, Place, held_in, told};
 use super::stops::{At, StopAt};
-use crate::bytecode::Function;
+use crate::bytecode::{Function, Op};
 use crate::definition::Definition;
 use crate::machine::View;
 use crate::values::Value;
@@ -20,22 +24,33 @@ struct LookedAfter {
     name: String,
     /// The cell of that name.
     cell: Option<usize>,
-    /// What it held last in each call under way that has been seen, the innermost last.
+    /// What it held before what each call under way is doing now, where that may change it; the innermost
+    /// last.
     held: Vec<Holding>,
-    /// The register that it is in, by the function and the instruction.
-    registers: FxHashMap<(*const Function, usize), Option<u16>>,
+    /// The instructions at which it is looked at, by the function.
+    looks: FxHashMap<(*const Function, usize), Look>,
 }
 
-/// What something holds in a call.
+/// What an instruction at which something is looked at means to it.
+#[derive(Clone, Copy)]
+struct Look {
+    /// Whether it may change it; else it only comes after what may.
+    may_change: bool,
+    /// The register that it is in.
+    register: Option<u16>,
+}
+
+/// What something held in a call; in none where every call finds it.
 struct Holding {
     depth: usize,
     function: *const Function,
-    holds: Holds,
+    is_shared: bool,
+    held: Holds,
 }
 
 /// What something holds: what can be kept while the run goes on. Integers, which are most often looked after,
 /// are not told as texts.
-#[derive(PartialEq)]
+#[derive(Clone, PartialEq)]
 enum Holds {
     Nothing,
     Integer(i64),
@@ -43,11 +58,10 @@ enum Holds {
 }
 
 impl Holds {
-    fn of(value: Option<Value>) -> Holds {
+    fn of(value: Value) -> Holds {
         match value {
-            None => Holds::Nothing,
-            Some(Value::Integer(n)) => Holds::Integer(n),
-            Some(other) => Holds::Told(told(other)),
+            Value::Integer(n) => Holds::Integer(n),
+            other => Holds::Told(told(other)),
         }
     }
 }
@@ -64,22 +78,26 @@ impl Changes {
                     name: name.clone(),
                     cell: definition.state_index(name),
                     held: Vec::new(),
-                    registers: FxHashMap::default(),
+                    looks: FxHashMap::default(),
                 }),
                 At::Line(..) | At::Place(..) | At::Function(_) | At::Form(_) => None,
             });
         Changes(named.collect())
     }
 
-    /// Whether there is nothing.
-    pub fn is_empty(&self) -> bool {
-        self.0.is_empty()
+    /// Takes note of a function: the instructions of it at which something has to be looked at.
+    pub fn learn(&mut self, function: &Rc<Function>, known: &Known) -> Vec<usize> {
+        let mut found = Vec::new();
+        for one in &mut self.0 {
+            found.extend(one.learn(function, known));
+        }
+        found
     }
 
-    /// The stops of what has another value than when it was looked at last.
+    /// The stops of what has been changed by what has been done last, where a run is at such an instruction.
     pub fn seen(&mut self, view: &View<'_, '_>, known: &Known) -> Vec<usize> {
         let changed = self.0.iter_mut().filter_map(|one| {
-            let is_other = one.is_other(view, known);
+            let is_other = one.is_changed(view, known);
             is_other.then_some(one.stop)
         });
         changed.collect()
@@ -87,31 +105,96 @@ impl Changes {
 }
 
 impl LookedAfter {
-    /// Whether it has another value than when it was looked at last, in the same call.
-    fn is_other(&mut self, view: &View<'_, '_>, known: &Known) -> bool {
+    /// The instructions of a function that may change it, and those that come after them.
+    fn learn(&mut self, function: &Rc<Function>, known: &Known) -> Vec<usize> {
+        let own = known.registers(function, &self.name);
+        if own.is_none() && self.cell.is_none() {
+            return Vec::new();
+        }
+        let own = own.unwrap_or_default();
+        let starts: Vec<usize> = function.starts().collect();
+        let mut found = Vec::new();
+        for (number, at) in starts.iter().enumerate() {
+            let reaches = function.code[*at].op().is_some_and(Op::reaches_further);
+            let may_change = reaches || set_by(function, *at).any(|one| own.contains(&one));
+            if may_change {
+                found.push((*at, true));
+                let after = after(function, &starts, number);
+                found.extend(after.into_iter().map(|at| (at, false)));
+            }
+        }
+        for (at, may_change) in &found {
+            let look = self.looks.entry((Rc::as_ptr(function), *at));
+            let look = look.or_insert_with(|| Look {
+                may_change: false,
+                register: known.register_at(function, *at, &self.name),
+            });
+            look.may_change |= may_change;
+        }
+        found.into_iter().map(|(at, _)| at).collect()
+    }
+
+    /// Whether what has been done last has changed it.
+    fn is_changed(&mut self, view: &View<'_, '_>, known: &Known) -> bool {
         let inner = view.innermost();
         let function = Rc::as_ptr(inner.function);
-        let place = (function, inner.at);
-        let find = || known.register(&inner, &self.name);
-        let register = *self.registers.entry(place).or_insert_with(find);
-        let holds = Holds::of(held_in(view, known, &self.name, self.cell, register));
-        let depth = if self.cell.is_some() { 0 } else { view.depth() };
-        while self.held.pop_if(|last| last.depth > depth).is_some() {}
-        let now = Holding {
-            depth,
-            function,
-            holds,
-        };
-        let last = self.held.last_mut();
-        let Some(last) = last.filter(|last| last.depth == depth) else {
-            // What is seen first is as it was before.
-            self.held.push(now);
+        let Some(look) = self.looks.get(&(function, inner.at)).copied() else {
             return false;
         };
-        // What a call begins with has not changed in it.
-        let is_same_call = self.cell.is_some() || last.function == function;
-        let is_other = is_same_call && now.holds != Holds::Nothing && now.holds != last.holds;
-        *last = now;
-        is_other
+        let found = held_in(view, known, &self.name, self.cell, look.register);
+        let (now, place) = match found {
+            Some((value, place)) => (Holds::of(value), place),
+            None => (Holds::Nothing, Place::Call { is_shared: false }),
+        };
+        let (depth, is_shared) = match place {
+            Place::Call { is_shared } => (view.depth(), is_shared),
+            Place::Everywhere => (0, false),
+        };
+        while self.held.pop_if(|last| last.depth > depth).is_some() {}
+        let before = self.held.pop_if(|last| last.depth == depth);
+        let before = before.filter(|before| depth == 0 || before.function == function);
+        let is_changed = before.is_some_and(|before| {
+            let is_changed = now != Holds::Nothing && now != before.held;
+            if is_changed && is_shared {
+                self.tell_around(&before.held, &now);
+            }
+            is_changed
+        });
+        if look.may_change {
+            self.held.push(Holding {
+                depth,
+                function,
+                is_shared,
+                held: now,
+            });
+        }
+        is_changed
     }
+
+    /// Calls around that share it have seen the change, too.
+    fn tell_around(&mut self, before: &Holds, now: &Holds) {
+        for around in &mut self.held {
+            if around.is_shared && around.held == *before {
+                around.held = now.clone();
+            }
+        }
+    }
+}
+
+/// The instructions that may be carried out after one, the number of which is given: that of a call comes
+/// after what is called.
+fn after(function: &Function, starts: &[usize], number: usize) -> Vec<usize> {
+    let target = |at: usize| {
+        let by = function.code[at].jump()?;
+        usize::try_from(at as i64 + 1 + i64::from(by)).ok()
+    };
+    let at = starts[number];
+    let next = starts.get(number + 1).copied();
+    // Some carry out the next one, too, or go on after it.
+    let over = starts.get(number + 2).copied();
+    let targets = [target(at), next.and_then(target)];
+    let found = [next, over].into_iter().chain(targets).flatten();
+    found
+        .filter(|at| starts.binary_search(at).is_ok())
+        .collect()
 }

@@ -4,21 +4,25 @@
 use std::cell::Cell;
 use std::rc::Rc;
 
-/// A variable that has been given another value.
+/// What somebody has done.
 #[derive(Clone, PartialEq, Eq, Debug)]
-pub(super) struct Deed {
-    /// When.
-    moment: u64,
-    /// What it is called.
-    pub name: String,
-    /// What was to be worked out for it.
-    pub text: String,
+pub(super) enum Deed {
+    /// A variable has been given another value.
+    Set {
+        /// What it is called.
+        name: String,
+        /// What was to be worked out for it.
+        text: String,
+    },
+    /// The innermost call goes on at an instruction.
+    GoOnAt(usize),
 }
 
 /// All of them, in their order.
 #[derive(Debug, Default)]
 pub(super) struct Deeds {
-    all: Vec<Deed>,
+    /// Each with its moment.
+    all: Vec<(u64, Deed)>,
     /// How many of them have been done in this run.
     done: usize,
     /// Whether this run goes on otherwise than the one before from here on.
@@ -44,24 +48,23 @@ impl Deeds {
 
     /// The moment of the next that is to be done again.
     pub fn next(&self) -> Option<u64> {
-        self.all.get(self.done).map(|deed| deed.moment)
+        self.all.get(self.done).map(|(moment, _)| *moment)
     }
 
     /// What is to be done again at a moment, one after the other.
     pub fn due(&mut self, now: u64) -> Option<Deed> {
-        let due = self.all.get(self.done).filter(|deed| deed.moment <= now)?;
+        let due = self
+            .all
+            .get(self.done)
+            .filter(|(moment, _)| *moment <= now)?;
         self.done += 1;
-        Some(due.clone())
+        Some(due.1.clone())
     }
 
     /// Takes note of what has been done now: what was done later before is not done again.
-    pub fn add(&mut self, moment: u64, name: &str, text: &str) {
+    pub fn add(&mut self, moment: u64, deed: Deed) {
         self.all.truncate(self.done);
-        self.all.push(Deed {
-            moment,
-            name: name.to_owned(),
-            text: text.to_owned(),
-        });
+        self.all.push((moment, deed));
         self.done = self.all.len();
         self.diverges.set(true);
     }

@@ -19,7 +19,7 @@ pub(super) struct Life {
 }
 
 /// A stretch of code that is gone through more than once: the first instruction, and the one that jumps back.
-type Loop = (usize, usize);
+pub(super) type Loop = (usize, usize);
 
 impl Life {
     fn new(local: &Local) -> Life {
@@ -94,7 +94,7 @@ impl Table {
 }
 
 /// The registers that an instruction sets.
-fn set_by(function: &Function, at: usize) -> impl Iterator<Item = u16> + use<> {
+pub(super) fn set_by(function: &Function, at: usize) -> impl Iterator<Item = u16> + use<> {
     let word = function.code[at];
     let roles = word
         .op()
@@ -124,6 +124,23 @@ impl Lives {
         let around = table.around(at);
         let lives = table.lives.iter().rev();
         lives.filter(|life| life.is_at(at, &around)).collect()
+    }
+
+    /// The loops of a function around an instruction.
+    pub fn loops(&self, function: &Function, at: usize) -> Vec<Loop> {
+        let table = self.0.get(&std::ptr::from_ref(function));
+        table.map_or_else(Vec::new, |table| table.around(at))
+    }
+
+    /// The registers of the variables of a name in a function.
+    pub fn registers(&self, function: &Function, name: &str) -> Vec<u16> {
+        let table = self.0.get(&std::ptr::from_ref(function));
+        let own = table.and_then(|table| Some((table, table.by_name.get(name)?)));
+        own.map_or_else(Vec::new, |(table, own)| {
+            own.iter()
+                .map(|number| table.lives[*number].register)
+                .collect()
+        })
     }
 
     /// The register of the innermost variable of a name that may hold something before an instruction.

@@ -4,6 +4,7 @@ use std::rc::Rc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::changes::Changes;
 use super::forms::Beginnings;
 use super::meanings::Parts;
 use super::seen::Known;
@@ -85,8 +86,14 @@ impl Marks {
         self.at.clear();
     }
 
-    /// Marks the instructions of a program that stops are at.
-    pub fn put_in(&mut self, program: &Rc<Loaded>, known: &Known, definition: &Definition) {
+    /// Marks the instructions of a program that stops are at, and those at which something is looked after.
+    pub fn put_in(
+        &mut self,
+        program: &Rc<Loaded>,
+        known: &Known,
+        definition: &Definition,
+        changes: &mut Changes,
+    ) {
         let mut lines = FxHashSet::default();
         stops::lines_within(&program.function, &mut lines);
         let (marked, at) = (&self.stops, &mut self.at);
@@ -126,6 +133,10 @@ impl Marks {
                         .or_default()
                         .push(number);
                 }
+            }
+            for place in changes.learn(&loaded.function, known) {
+                loaded.mark(place, true);
+                at.entry((std::ptr::from_ref(function), place)).or_default();
             }
         });
     }

@@ -8,10 +8,11 @@
 //! `stops` says where a run is to be stopped, `forms` where forms begin, `meanings` where parts of their meanings
 //! do, `marks` marks all that in the code, `changes` what has another value,
 //! `walking` how far it goes on, `searching` finds moments that lie
-//! back, `deeds` is what has been changed on the way, `seen` tells what there is to see, `lives` where variables hold something, `recorded` is the outside.
+//! back, `deeds` is what has been changed on the way, `elsewhere` where else a call can go on, `seen` tells what there is to see, `lives` where variables hold something, `recorded` is the outside.
 
 mod changes;
 mod deeds;
+mod elsewhere;
 mod forms;
 mod lives;
 mod marks;
@@ -37,6 +38,7 @@ use crate::session::{Session, SessionBuilder};
 use crate::source::SourceText;
 use crate::values::Held;
 
+pub use elsewhere::Elsewhere;
 pub use meanings::{Meant, meaning_lines, meant};
 pub use seen::{Around, Called, Stopped, Variable};
 pub use stops::{At, Faults, StopAt, Stops};

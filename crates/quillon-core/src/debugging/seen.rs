@@ -6,7 +6,8 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::Reason;
-use super::deeds::Deeds;
+use super::deeds::{Deed, Deeds};
+use super::elsewhere::{self, Elsewhere};
 use super::lives::Lives;
 use crate::bytecode::{self, Function, Line};
 use crate::definition::Definition;
@@ -124,10 +125,29 @@ impl Known {
         found.map(|(_, tree)| tree)
     }
 
+    /// The registers in which a function has a variable, none where it only finds it around it; nothing if
+    /// there is none of that name.
+    pub fn registers(&self, function: &Function, name: &str) -> Option<Vec<u16>> {
+        let mut registers = self.lives.registers(function, name);
+        let params = function.params.iter().enumerate();
+        let own = params.filter(|(_, param)| &*param.name == name);
+        registers.extend(own.map(|(at, _)| at as u16));
+        let mut captures = function.captures.iter();
+        let is_captured = captures.any(|captured| &*captured.name == name);
+        let is_kept = self.kept.contains_key(name);
+        let is_known = is_captured || is_kept || !registers.is_empty();
+        is_known.then_some(registers)
+    }
+
     /// The register of a variable of a call that may hold something now.
     pub fn register(&self, call: &Call<'_>, name: &str) -> Option<u16> {
-        let found = self.lives.register(call.function, call.at, name);
-        let mut params = call.function.params.iter();
+        self.register_at(call.function, call.at, name)
+    }
+
+    /// The register of a variable of a function that may hold something before an instruction.
+    pub fn register_at(&self, function: &Function, at: usize, name: &str) -> Option<u16> {
+        let found = self.lives.register(function, at, name);
+        let mut params = function.params.iter();
         let param = params.position(|param| &*param.name == name);
         found.or(param.map(|at| at as u16))
     }
@@ -260,8 +280,28 @@ impl Stopped<'_, '_, '_> {
     /// like a function.
     pub fn set(&mut self, name: &str, text: &str) -> Result<Held, Diagnostics> {
         let held = set(self.view, self.builder, self.known, name, text)?;
-        self.deeds.add(self.view.now(), name, text);
+        let (name, text) = (name.to_owned(), text.to_owned());
+        self.deeds.add(self.view.now(), Deed::Set { name, text });
         Ok(held)
+    }
+
+    /// The places of its function where the innermost call can go on instead; none in what is ready-made, and
+    /// where something fails.
+    pub fn elsewhere(&self) -> Vec<Elsewhere> {
+        let call = self.view.innermost();
+        if call.function.ready_made || matches!(self.reason, Reason::Fault { .. }) {
+            return Vec::new();
+        }
+        elsewhere::places(call.function, call.at, &self.known.lives)
+    }
+
+    /// Has the innermost call go on at such a place, at which the run stands then. What lies between is not
+    /// done, or done once more. That belongs to the run from now on, as what is set does.
+    pub fn go_on_at(&mut self, place: Elsewhere) {
+        if self.elsewhere().contains(&place) {
+            self.view.go_on_at(place.at);
+            self.deeds.add(self.view.now(), Deed::GoOnAt(place.at));
+        }
     }
 }
 
@@ -432,22 +472,38 @@ pub(super) fn evaluate(
     names.extend(own.filter_map(|(name, value, _)| Some((known.bound.get(&name)?.clone(), value))));
     evaluated(builder, view.memory(), names, text)
 }
+/// Where a variable of the innermost call, or a cell of the state, is.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) enum Place {
+    /// With the call; others may share it.
+    Call {
+        /// Whether functions share it.
+        is_shared: bool,
+    },
+    /// Where every call finds it.
+    Everywhere,
+}
 
-/// What a variable of the innermost call, or a cell of the state, holds; `register` is where the call has it.
+/// What a variable of the innermost call, or a cell of the state, holds, if anything, and where it is.
 pub(super) fn held_in(
     view: &View<'_, '_>,
     known: &Known,
     name: &str,
     cell: Option<usize>,
     register: Option<u16>,
-) -> Option<Value> {
+) -> Option<(Value, Place)> {
     let inner = view.innermost();
-    let value = register
+    let own = register
         .map(|register| inner.register(register))
-        .or_else(|| captured(&inner, name))
-        .or_else(|| known.in_session(view, name))
+        .or_else(|| captured(&inner, name));
+    if let Some(own) = own {
+        let is_shared = matches!(own, Value::Variable(_));
+        return Some((contents(own)?, Place::Call { is_shared }));
+    }
+    let around = known
+        .in_session(view, name)
         .or_else(|| view.memory().state.get(cell?).copied())?;
-    contents(value)
+    Some((contents(around)?, Place::Everywhere))
 }
 
 /// A value in short: what can be kept while the run goes on.
@@ -466,5 +522,5 @@ pub(super) fn trace_of(
     cell: Option<usize>,
 ) -> Option<String> {
     let register = known.register(&view.innermost(), name);
-    held_in(view, known, name, cell, register).map(told)
+    held_in(view, known, name, cell, register).map(|(value, _)| told(value))
 }

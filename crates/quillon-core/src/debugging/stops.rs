@@ -64,7 +64,7 @@ pub struct Stops {
 }
 
 /// The lines of a function that do something, each with the instructions that come to it from another.
-fn lines(function: &Function) -> Vec<(u32, usize)> {
+pub(super) fn lines(function: &Function) -> Vec<(u32, usize)> {
     let mut found = Vec::new();
     let mut last = None;
     for at in function.starts() {

@@ -5,7 +5,7 @@ use std::rc::Rc;
 use std::sync::Arc;
 
 use super::changes::Changes;
-use super::deeds::Deeds;
+use super::deeds::{Deed, Deeds};
 use super::marks::{Marks, each};
 use super::searching::{Came, Search, Wanted};
 use super::seen::{self, Known, Stopped};
@@ -94,8 +94,6 @@ impl<'g> Walker<'g> {
         match &self.goal {
             Goal::Moment(moment, _) => until(*moment),
             Goal::Forwards(..) | Goal::Anew => until(0),
-            // What the first instruction changes is seen against what was before it.
-            Goal::Search(_) if !self.changes.is_empty() => until(0),
             Goal::Search(search) => search.begin(),
         }
     }
@@ -159,7 +157,8 @@ impl<'g> Walker<'g> {
         self.begin_marks(stops);
         let definition = self.run.builder.language().definition();
         for program in &self.programs {
-            self.marks.put_in(program, &self.known, definition);
+            self.marks
+                .put_in(program, &self.known, definition, &mut self.changes);
         }
     }
 
@@ -240,7 +239,6 @@ impl<'g> Walker<'g> {
     /// Lets the guide look, and does what it says.
     fn ask(&mut self, view: &mut View<'_, '_>, reason: Reason) -> Option<Until> {
         let now = view.now();
-        let spot = Spot::of(view);
         let part_at = self.part_of_stop(view, &reason);
         let order = self.guide.stopped(&mut Stopped {
             view,
@@ -251,6 +249,8 @@ impl<'g> Walker<'g> {
             printed: self.shown.get(),
             part_at,
         });
+        // Where it stands once the guide is done with it.
+        let spot = Spot::of(view);
         match order {
             Order::On => {
                 self.begin(view);
@@ -258,11 +258,11 @@ impl<'g> Walker<'g> {
                     Goal::Forwards(pace, from) => from.until(*pace, now),
                     Goal::Moment(..) | Goal::Search(_) | Goal::Anew => Until::END,
                 };
-                Some(self.nearer(until, now))
+                Some(until)
             }
             Order::Forwards(pace) => {
                 self.begin(view);
-                let until = self.nearer(spot.until(pace, now), now);
+                let until = spot.until(pace, now);
                 self.goal = Goal::Forwards(pace, spot);
                 Some(until)
             }
@@ -303,13 +303,8 @@ impl<'g> Walker<'g> {
     /// Goes on with the stops that there are now.
     fn begin(&mut self, view: &View<'_, '_>) {
         self.mark();
-        // What has the value that it has here has not changed here.
+        // What the instruction changes is seen against what is before it.
         self.changes.seen(view, &self.known);
-    }
-
-    /// How far a run goes where every instruction may change what is looked after.
-    fn nearer(&self, until: Until, now: u64) -> Until {
-        nearer(!self.changes.is_empty(), until, now)
     }
 
     fn again(&mut self, goal: Goal) -> Option<Until> {
@@ -320,10 +315,8 @@ impl<'g> Walker<'g> {
     /// Takes note of where a search has come; how far it goes on.
     fn search(&mut self, view: &View<'_, '_>, why: Why<'_>) -> Option<Until> {
         let now = view.now();
-        let is_near = !self.changes.is_empty();
         if let Goal::Search(search) = &self.goal
             && search.is_before(now)
-            && !is_near
         {
             // It has only come to what is done again.
             return Some(search.begin());
@@ -337,18 +330,7 @@ impl<'g> Walker<'g> {
             let goal = after(search.clone());
             return self.again(goal);
         }
-        Some(nearer(is_near, search.until(now + 1), now))
-    }
-}
-
-fn nearer(is_near: bool, until: Until, now: u64) -> Until {
-    if !is_near {
-        return until;
-    }
-    Until {
-        instruction: now + 1,
-        deepest: usize::MAX,
-        ..until
+        Some(search.until(now + 1))
     }
 }
 
@@ -407,7 +389,8 @@ impl Leader for Walker<'_> {
         });
         self.programs.push(Rc::clone(program));
         let definition = language.definition();
-        self.marks.put_in(program, &self.known, definition);
+        self.marks
+            .put_in(program, &self.known, definition, &mut self.changes);
     }
 
     fn stopped(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Option<Until> {
@@ -423,14 +406,14 @@ impl Walker<'_> {
     /// Does what has been done at this moment before.
     fn do_again(&mut self, view: &mut View<'_, '_>) {
         while let Some(deed) = self.deeds.due(view.now()) {
-            // It has come to something before, and so it does again.
-            drop(seen::set(
-                view,
-                self.run.builder,
-                &self.known,
-                &deed.name,
-                &deed.text,
-            ));
+            match deed {
+                // It has come to something before, and so it does again.
+                Deed::Set { name, text } => {
+                    let (builder, known) = (self.run.builder, &self.known);
+                    drop(seen::set(view, builder, known, &name, &text));
+                }
+                Deed::GoOnAt(at) => view.go_on_at(at),
+            }
         }
     }
 
@@ -471,6 +454,8 @@ impl Walker<'_> {
                 // How often stops have been come to counts on the way, too.
                 if matches!(why, Why::Marked) && self.marks.have_skips() {
                     self.stop_at(view, why);
+                } else {
+                    self.changes.seen(view, &self.known);
                 }
                 Some(until)
             }
@@ -487,7 +472,7 @@ impl Walker<'_> {
                 if self.is_asked_for(now) {
                     return self.ask(view, Reason::Asked);
                 }
-                Some(self.nearer(from.until(pace, now), now))
+                Some(from.until(pace, now))
             }
             Goal::Search(_) => self.search(view, why),
             Goal::Anew => self.ask(view, Reason::Beginning),

@@ -150,6 +150,15 @@ impl View<'_, '_> {
         self.0.set(register, value);
     }
 
+    /// Has the innermost call go on at another of its instructions.
+    pub fn go_on_at(&mut self, at: usize) {
+        let loaded = loaded_of(self.0.closure);
+        if loaded.function.starts().any(|start| start == at) {
+            self.0.at.pc = loaded.start.plus(at as i32);
+            self.0.culprit = self.0.at.pc;
+        }
+    }
+
     /// The machine's memory, to be changed.
     pub fn memory_mut(&mut self) -> &mut Memory {
         self.0.memory

@@ -36,8 +36,7 @@ pub(super) fn pause(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, to: 
 /// Carries out an instruction; whether that went well.
 #[inline(never)]
 fn step(m: &mut Machine<'_>, pc: Pc) -> bool {
-    let loaded = m.loaded();
-    let word = loaded.function.code[pc.words_from(loaded.start)];
+    let word = word_at(m, pc);
     // The verifier lets no other number in.
     let op = word.op().unwrap_or(Op::Stop);
     let done = match m.perform(op, word) {
@@ -47,32 +46,36 @@ fn step(m: &mut Machine<'_>, pc: Pc) -> bool {
     m.noted(done)
 }
 
-/// Has whoever watches take note of the instruction at a place; its number, or nothing if the run ends
-/// here.
+/// Has whoever watches take note of the instruction at a place; where the run goes on, and the number of the
+/// instruction there, or nothing if it ends here.
 #[inline(never)]
-pub(super) fn count(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Option<u8> {
-    let loaded = m.loaded();
-    let at = pc.words_from(loaded.start);
-    let word = loaded.function.code[at];
-    let number = word.number();
+pub(super) fn count(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Option<(Pc, u8)> {
+    let word = word_at(m, pc);
     let ends = matches!(word.op(), Some(Op::Return | Op::ReturnNothing));
-    let goes_on = match &m.watched {
-        Watched::No => true,
+    match &m.watched {
+        Watched::No => Some((pc, word.number())),
         Watched::Counted(_) => {
+            let at = pc.words_from(m.loaded().start);
             m.count(at);
             // What a program has in the end is looked at while its variables are there.
             if ends && m.calls() == 0 && m.asks_alive() {
                 m.stand(pc, regs, constants);
                 m.collect();
             }
-            true
+            Some((pc, word.number()))
         }
         Watched::Led(..) => {
             m.stand(pc, regs, constants);
-            m.lead(pc)
+            let goes_on = m.lead(pc);
+            goes_on.then(|| (m.at.pc, word_at(m, m.at.pc).number()))
         }
-    };
-    goes_on.then_some(number)
+    }
+}
+
+/// The instruction at a place of the running function, as it was before it was marked.
+fn word_at(m: &Machine<'_>, pc: Pc) -> Instruction {
+    let loaded = m.loaded();
+    loaded.function.code[pc.words_from(loaded.start)]
 }
 
 /// Makes a list of some registers.

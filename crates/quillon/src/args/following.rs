@@ -63,6 +63,10 @@ pub struct Walk {
     #[arg(long, value_name = "FILE")]
     pub input: Option<PathBuf>,
 
+    /// Walk through its reduction by the rules of the definition instead, at most STEPS (1000) of it
+    #[arg(long, value_name = "STEPS", num_args = 0..=1, require_equals = true, default_missing_value = "1000")]
+    pub reduction: Option<usize>,
+
     #[command(flatten)]
     pub running: Running,
 }

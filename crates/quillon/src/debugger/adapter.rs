@@ -127,7 +127,8 @@ impl Adapter {
                 self.is_over = true;
                 json!({})
             }
-            "stackTrace" | "scopes" | "variables" | "evaluate" | "setVariable" | "disassemble" => {
+            "stackTrace" | "scopes" | "variables" | "evaluate" | "setVariable" | "disassemble"
+            | "completions" | "gotoTargets" | "goto" | "exceptionInfo" => {
                 return Err("the run goes on: this can be told where it stands still".to_owned());
             }
             other => return Err(format!("{other} is not known here")),
@@ -154,6 +155,27 @@ impl Adapter {
             "restart" => Order::Anew,
             _ => return None,
         })
+    }
+
+    /// Has the innermost call go on at another place, and tells where it stands then.
+    fn go_on_elsewhere(
+        &mut self,
+        at: &mut Stopped<'_, '_, '_>,
+        request: &Request,
+        launched: &Launched,
+    ) {
+        let number = request.arguments["targetId"].as_u64().unwrap_or(u64::MAX);
+        let places = at.elsewhere();
+        let Some(place) = places.get(number as usize) else {
+            let why = "it cannot go on there from where it stands";
+            self.line.answer(request, Err(why.to_owned()));
+            return;
+        };
+        at.go_on_at(*place);
+        self.nodes.begin(launched.shows_meanings);
+        self.line.answer(request, Ok(json!({})));
+        let body = json!({ "reason": "goto", "threadId": THREAD, "allThreadsStopped": true });
+        self.tell("stopped", &body);
     }
 
     fn tell_stopped(&self, reason: &Reason) {
@@ -199,6 +221,8 @@ fn capabilities() -> Value {
         "supportsEvaluateForHovers": true,
         "supportsStepBack": true,
         "supportsSetVariable": true,
+        "supportsGotoTargetsRequest": true,
+        "supportsCompletionsRequest": true,
         "supportsSteppingGranularity": true,
         "supportsExceptionInfoRequest": true,
         "supportsTerminateRequest": true,
@@ -271,6 +295,10 @@ impl Guide for Led<'_> {
                     adapter.stops_on_entry = Some(launched.stops_on_entry);
                 }
                 return order;
+            }
+            if request.command == "goto" {
+                adapter.go_on_elsewhere(at, &request, launched);
+                continue;
             }
             let seen = adapter.nodes.answer(at, &request);
             let answer = seen.unwrap_or_else(|| adapter.set(&request, Some(launched)));

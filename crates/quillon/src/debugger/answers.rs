@@ -7,6 +7,7 @@ use quillon_core::source::{SourceText, Span};
 use quillon_core::values::{Held, ValueKind};
 use serde_json::{Value, json};
 
+use super::completions;
 use super::instructions;
 use super::line::Request;
 
@@ -84,6 +85,8 @@ impl Nodes {
                     .map_err(|problems| problems.first_message().to_owned())
             }
             "disassemble" => instructions::told(at, arguments),
+            "completions" => Ok(completions::told(at, call_of(number("frameId")), arguments)),
+            "gotoTargets" => Ok(elsewhere(at, arguments)),
             "exceptionInfo" => match at.reason() {
                 Reason::Fault { error, is_caught } => Ok(json!({
                     "exceptionId": error.code.0,
@@ -225,6 +228,33 @@ fn parts(value: &Held) -> Vec<(String, Held)> {
     entries.map(|(key, value)| (key.written(), value)).collect()
 }
 
+/// Where the innermost call can go on at a line, or at the first after it where it can.
+fn elsewhere(at: &Stopped<'_, '_, '_>, arguments: &Value) -> Value {
+    let line = arguments["line"].as_u64().unwrap_or_default();
+    let calls = at.calls();
+    let innermost = calls.first().filter(|call| {
+        let path = source_of(&call.source)["path"].clone();
+        path == arguments["source"]["path"]
+    });
+    let places = at.elsewhere().into_iter().enumerate();
+    let next = places
+        .filter(|(_, place)| u64::from(place.line) >= line)
+        .min_by_key(|(_, place)| place.line);
+    let targets = innermost.zip(next).map(|(call, (number, place))| {
+        let [line, column, end_line, end_column] = place_of(&call.source, place.span);
+        json!({
+            "id": number,
+            "label": call.source.text()[call.source.line_span(place.line).range()].trim(),
+            "line": line,
+            "column": column,
+            "endLine": end_line,
+            "endColumn": end_column,
+            "instructionPointerReference": instructions::address(0, place.at),
+        })
+    });
+    json!({ "targets": targets.into_iter().collect::<Vec<_>>() })
+}
+
 fn frame(number: usize, call: &Called) -> Value {
     let hint = if call.is_ready_made {
         "subtle"
@@ -249,7 +279,7 @@ fn meaning(at: &Stopped<'_, '_, '_>, innermost: &Called) -> Option<Value> {
 }
 
 fn shown_at(id: usize, name: &str, hint: &str, (source, span): (&SourceText, Span)) -> Value {
-    let [line, column, end_line, end_column] = place(source, span);
+    let [line, column, end_line, end_column] = place_of(source, span);
     json!({
         "id": id,
         "name": name,
@@ -273,7 +303,7 @@ pub fn source_of(source: &SourceText) -> Value {
 }
 
 /// Line and column of both ends of a stretch, from 1, in units of UTF-16.
-fn place(source: &SourceText, span: Span) -> [usize; 4] {
+fn place_of(source: &SourceText, span: Span) -> [usize; 4] {
     let of = |offset: u32| {
         let line = source.line_of(offset);
         let start = source.line_span(line).start;

@@ -4,11 +4,12 @@
 //! Messages are read by a thread of their own. What is asked for while the run goes on is looked at in
 //! between; while it stands still, everything is answered at once. `line` is the way in and out, `launch`
 //! what is to be run, `adapter` leads the walk, `answers` tells what is seen where it stands, `instructions` which
-//! instructions are around there, `breakpoints` where it stops.
+//! instructions are around there, `completions` which names can be typed, `breakpoints` where it stops.
 
 mod adapter;
 mod answers;
 mod breakpoints;
+mod completions;
 mod instructions;
 mod launch;
 mod line;

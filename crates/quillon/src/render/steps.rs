@@ -131,6 +131,14 @@ fn ending(found: &Reduction) -> Vec<String> {
     }
 }
 
+/// How it has ended, without styles.
+pub fn ended(found: &Reduction) -> Vec<String> {
+    let lines = ending(found).into_iter();
+    lines
+        .map(|line| anstream::adapter::strip_str(&line).to_string())
+        .collect()
+}
+
 /// A page with every step.
 pub fn page(name: &str, found: &Reduction) -> Vec<String> {
     let mut out = vec![
@@ -158,9 +166,8 @@ pub fn page(name: &str, found: &Reduction) -> Vec<String> {
         out.push(format!("<pre>{}</pre></li>", marked(shown)));
     }
     out.push("</ol>".to_owned());
-    for line in ending(found) {
-        let plain = anstream::adapter::strip_str(&line).to_string();
-        out.push(format!("<p>{}</p>", escaped(&plain)));
+    for line in ended(found) {
+        out.push(format!("<p>{}</p>", escaped(&line)));
     }
     out.push("</body></html>".to_owned());
     out

@@ -2,49 +2,67 @@
 
 use quillon_render::plain::plain;
 use ratatui::Frame;
+use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::{Constraint, Layout, Position, Rect};
 use ratatui::style::{Color, Modifier, Style};
 use ratatui::text::{Line, Span};
 use ratatui::widgets::{Block, Borders, Paragraph, Wrap};
 
-use super::keys::{IN_SIGHT, KEYS};
+use super::keys::{IN_SIGHT, KEYS, Key, Wish, wish};
 use super::output::Output;
 use super::shown::{Pane, Shown};
 use super::texts;
 use super::values::{Belongs, Row};
-use super::window::Prompt;
+use super::window::{Prompt, Screen};
 use crate::render::style;
 
 /// What a tab is shown as.
 pub const TAB: &str = "    ";
 
-/// Puts everything on the screen.
-pub fn draw(frame: &mut Frame<'_>, shown: &Shown, output: &Output, prompt: Option<&Prompt>) {
-    let [head, middle, said, foot] = Layout::vertical([
+/// What is on the screen in a walk through a run.
+#[derive(Default)]
+pub struct Run {
+    pub shown: Shown,
+    pub output: Output,
+}
+
+impl Screen for Run {
+    fn draw(&self, frame: &mut Frame<'_>, prompt: Option<&Prompt>) {
+        let Run { shown, output } = self;
+        let [head, middle, below, foot] = parts(frame.area());
+        frame.render_widget(heading(shown, head.width), head);
+        if shown.is_helping {
+            help(frame, middle, &KEYS);
+        } else {
+            panes(frame, middle, shown, output);
+        }
+        said(frame, below, &shown.said);
+        match prompt {
+            Some(prompt) => typing(frame, foot, prompt),
+            None => frame.render_widget(keys(foot.width, &KEYS[..IN_SIGHT]), foot),
+        }
+    }
+
+    fn leaves(&self, key: KeyEvent) -> bool {
+        wish(key, self.shown.pane) == Some(Wish::Leave)
+    }
+}
+
+/// The parts of a screen: its heading, the middle, what is said, and the keys.
+pub fn parts(area: Rect) -> [Rect; 4] {
+    Layout::vertical([
         Constraint::Length(1),
         Constraint::Min(3),
         Constraint::Length(1),
         Constraint::Length(2),
     ])
-    .areas(frame.area());
-    frame.render_widget(heading(shown, head.width), head);
-    if shown.is_helping {
-        help(frame, middle);
-    } else {
-        panes(frame, middle, shown, output);
-    }
-    frame.render_widget(
-        Line::from(format!(
-            " {}",
-            cut(&shown.said, said.width.saturating_sub(1))
-        ))
-        .style(role(style::STRONG)),
-        said,
-    );
-    match prompt {
-        Some(prompt) => typing(frame, foot, prompt),
-        None => frame.render_widget(keys(foot.width), foot),
-    }
+    .areas(area)
+}
+
+/// What is said below.
+pub fn said(frame: &mut Frame<'_>, area: Rect, text: &str) {
+    let text = format!(" {}", cut(text, area.width.saturating_sub(1)));
+    frame.render_widget(Line::from(text).style(role(style::STRONG)), area);
 }
 
 /// A style of this program as one of the screen, without its colour where none is wanted.
@@ -66,7 +84,7 @@ pub fn role(style: anstyle::Style) -> Style {
 }
 
 /// A text without what a terminal would act on, cut to a width.
-fn cut(text: &str, width: u16) -> String {
+pub fn cut(text: &str, width: u16) -> String {
     let mut line = plain(text.lines().next().unwrap_or_default()).replace('\t', TAB);
     let width = width as usize;
     if line.chars().count() > width {
@@ -147,7 +165,7 @@ fn panes(frame: &mut Frame<'_>, area: Rect, shown: &Shown, output: &Output) {
 }
 
 /// The inside of a part of the screen, once its name and its edge are drawn.
-fn pane(frame: &mut Frame<'_>, area: Rect, name: &str, is_chosen: bool) -> Rect {
+pub fn pane(frame: &mut Frame<'_>, area: Rect, name: &str, is_chosen: bool) -> Rect {
     let (name, edge) = if is_chosen {
         (format!(" {name} ◂ "), role(style::HEADING))
     } else {
@@ -291,10 +309,10 @@ fn forms(frame: &mut Frame<'_>, area: Rect, shown: &Shown) {
 }
 
 /// The keys that are always in sight, as many as fit.
-fn keys(width: u16) -> Paragraph<'static> {
+pub fn keys(width: u16, keys: &[Key]) -> Paragraph<'static> {
     let mut lines: Vec<Vec<Span<'static>>> = vec![vec![Span::raw(" ")]];
     let mut used = 1;
-    for (key, what, _) in &KEYS[..IN_SIGHT] {
+    for (key, what, _) in keys {
         let needed = key.chars().count() + what.chars().count() + 3;
         if used + needed > width as usize {
             lines.push(vec![Span::raw(" ")]);
@@ -312,9 +330,10 @@ fn keys(width: u16) -> Paragraph<'static> {
     Paragraph::new(lines.into_iter().map(Line::from).collect::<Vec<_>>())
 }
 
-fn help(frame: &mut Frame<'_>, area: Rect) {
+/// All keys.
+pub fn help(frame: &mut Frame<'_>, area: Rect, keys: &[Key]) {
     let inner = pane(frame, area, "keys: any of them goes back", true);
-    let lines = KEYS.iter().map(|(key, _, what)| {
+    let lines = keys.iter().map(|(key, _, what)| {
         Line::from(vec![
             Span::styled(format!("  {key:<7}"), role(style::FORM)),
             Span::raw(*what),
@@ -323,7 +342,7 @@ fn help(frame: &mut Frame<'_>, area: Rect) {
     frame.render_widget(Paragraph::new(lines.collect::<Vec<_>>()), inner);
 }
 
-fn typing(frame: &mut Frame<'_>, area: Rect, prompt: &Prompt) {
+pub fn typing(frame: &mut Frame<'_>, area: Rect, prompt: &Prompt) {
     let label = format!(" {} ", prompt.asked.label());
     let start = label.chars().count() as u16;
     let width = area.width.saturating_sub(start + 1) as usize;

@@ -16,6 +16,7 @@ use quillon_core::values::Held;
 use ratatui::crossterm::event::{self, Event, KeyEventKind};
 
 use super::Walked;
+use super::drawing::Run;
 use super::keys::{self, Asked, Wish};
 use super::output::Output;
 use super::shown::{Pane, Shown, Steps, worked_out};
@@ -32,7 +33,7 @@ const NOTHING_DONE: &str = "nothing is done from this line on";
 pub struct Led<'w> {
     language: &'w Language,
     source: &'w Arc<SourceText>,
-    window: Rc<RefCell<Window>>,
+    window: Rc<RefCell<Window<Run>>>,
     stops: Stops,
     /// The lines of the program that do something.
     lines: Vec<u32>,
@@ -47,7 +48,7 @@ enum Then {
 }
 
 impl<'w> Led<'w> {
-    pub fn new(walked: &Walked<'w>, window: Rc<RefCell<Window>>) -> Led<'w> {
+    pub fn new(walked: &Walked<'w>, window: Rc<RefCell<Window<Run>>>) -> Led<'w> {
         let mut stops = Stops::default();
         stops.faults.uncaught = true;
         Led {
@@ -66,23 +67,23 @@ impl<'w> Led<'w> {
         let mut window = window.borrow_mut();
         loop {
             if let Some(at) = at {
-                window.shown.look(at);
+                window.screen.shown.look(at);
             }
             let key = window.key()?;
-            if std::mem::take(&mut window.shown.is_helping) {
+            if std::mem::take(&mut window.screen.shown.is_helping) {
                 continue;
             }
-            let Some(wish) = keys::wish(key, window.shown.pane) else {
+            let Some(wish) = keys::wish(key, window.screen.shown.pane) else {
                 continue;
             };
-            window.shown.said.clear();
+            window.screen.shown.said.clear();
             match self.granted(&mut window, at, wish)? {
                 Then::Stay => {}
                 Then::Go(order) => {
-                    self.stops.all.clone_from(&window.shown.stops);
-                    window.shown.forget_choices();
-                    "goes on; any key stops it".clone_into(&mut window.shown.why);
-                    window.shown.is_wrong = false;
+                    self.stops.all.clone_from(&window.screen.shown.stops);
+                    window.screen.shown.forget_choices();
+                    "goes on; any key stops it".clone_into(&mut window.screen.shown.why);
+                    window.screen.shown.is_wrong = false;
                     window.draw(None)?;
                     self.last_look.set(Instant::now());
                     return Ok(order);
@@ -93,11 +94,11 @@ impl<'w> Led<'w> {
 
     fn granted(
         &mut self,
-        window: &mut Window,
+        window: &mut Window<Run>,
         at: &mut Option<&mut Stopped<'_, '_, '_>>,
         wish: Wish,
     ) -> io::Result<Then> {
-        let shown = &mut window.shown;
+        let shown = &mut window.screen.shown;
         match wish {
             Wish::Go(Order::Forwards(_)) if at.is_none() => {
                 "the run is over: capital letters go back, b begins again"
@@ -125,6 +126,14 @@ impl<'w> Led<'w> {
             Wish::ToggleStop => {
                 self.toggle(shown);
             }
+            Wish::GoOnHere => {
+                let Run { shown, output } = &mut window.screen;
+                shown.said = go_on_here(at, shown.chosen_line());
+                if let Some(at) = at {
+                    output.forget_from(at.printed());
+                    shown.forget_line();
+                }
+            }
             Wish::NextPane(is_forwards) => shown.pane = shown.pane.next(is_forwards),
             Wish::Move(by) => shown.go(by),
             Wish::Unfold => {
@@ -138,7 +147,7 @@ impl<'w> Led<'w> {
             Wish::Type(asked) => {
                 let begun = Led::begun(shown, asked);
                 if let Some(typed) = window.ask(asked, begun)? {
-                    let Window { shown, output, .. } = window;
+                    let Run { shown, output } = &mut window.screen;
                     return Ok(self.typed(shown, output, at, asked, typed.trim()));
                 }
             }
@@ -170,7 +179,7 @@ impl<'w> Led<'w> {
         let begun = match asked {
             Asked::Origin => chosen.map(|row| row.name.clone()),
             Asked::Set => chosen.map(|row| format!("{} = ", row.name)),
-            Asked::Value | Asked::Watch | Asked::Stop | Asked::Input => None,
+            Asked::Value | Asked::Watch | Asked::Stop | Asked::Form | Asked::Input => None,
         };
         begun.unwrap_or_default()
     }
@@ -228,7 +237,7 @@ impl<'w> Led<'w> {
                 };
             }
             (Asked::Value | Asked::Set, None) => "the run is over".clone_into(&mut shown.said),
-            (Asked::Input, _) => {}
+            (Asked::Input | Asked::Form, _) => {}
         }
         Then::Stay
     }
@@ -303,6 +312,24 @@ fn set(at: &mut Stopped<'_, '_, '_>, typed: &str) -> Result<String, String> {
         .map_err(|problems| problems.first_message().to_owned())
 }
 
+/// Has the innermost call go on at a line instead; what to say of it.
+fn go_on_here(at: &mut Option<&mut Stopped<'_, '_, '_>>, line: u32) -> String {
+    let Some(at) = at else {
+        return "the run is over".to_owned();
+    };
+    let places = at.elsewhere();
+    let Some(place) = places.iter().find(|place| place.line == line) else {
+        let lines: Vec<String> = places.iter().map(|place| place.line.to_string()).collect();
+        return if lines.is_empty() {
+            "it cannot go on elsewhere from here".to_owned()
+        } else {
+            format!("it cannot go on there; it can at {}", lines.join(", "))
+        };
+    };
+    at.go_on_at(*place);
+    format!("goes on at line {line} instead")
+}
+
 impl Guide for Led<'_> {
     fn stops(&self) -> &Stops {
         &self.stops
@@ -342,7 +369,7 @@ impl Guide for Led<'_> {
                     (format!("the condition of a stop: {}", error.message), true)
                 }
             };
-            (window.shown.why, window.shown.is_wrong) = (why, is_wrong);
+            (window.screen.shown.why, window.screen.shown.is_wrong) = (why, is_wrong);
         }
         self.led(&mut Some(at)).unwrap_or(Order::End)
     }
@@ -351,7 +378,7 @@ impl Guide for Led<'_> {
         {
             let mut window = self.window.borrow_mut();
             let errors = outcome.diagnostics.iter().find(|one| one.is_error());
-            let shown = &mut window.shown;
+            let shown = &mut window.screen.shown;
             shown.is_wrong = errors.is_some();
             shown.why = match (errors, &outcome.value) {
                 (Some(error), _) => format!("over: {}", error.message),

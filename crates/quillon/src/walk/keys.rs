@@ -14,6 +14,8 @@ pub enum Asked {
     Watch,
     /// Where to stop.
     Stop,
+    /// The form at whose rules to stop.
+    Form,
     /// A name, and what it is to hold.
     Set,
     /// The name of what has come from somewhere.
@@ -29,6 +31,7 @@ impl Asked {
             Asked::Value => "value of",
             Asked::Watch => "watch",
             Asked::Stop => "stop at",
+            Asked::Form => "stop at rules of form",
             Asked::Set => "set",
             Asked::Origin => "back to where this got its value:",
             Asked::Input => "the program reads",
@@ -43,6 +46,7 @@ impl Asked {
             Asked::Stop => {
                 "12 · form NAME · call NAME · change NAME · meaning 12 · fault; ` if TEST` behind"
             }
+            Asked::Form => "the name of a form",
             Asked::Set => "NAME = VALUE",
             Asked::Origin => "a name, or a cell of the state",
             Asked::Input => "a line; Esc ends the input",
@@ -59,6 +63,8 @@ pub enum Wish {
     Type(Asked),
     /// A stop at the chosen line, or none any more.
     ToggleStop,
+    /// To go on at the chosen line instead.
+    GoOnHere,
     /// Another pane.
     NextPane(bool),
     /// To go up or down in a pane by so many lines.
@@ -75,8 +81,11 @@ pub enum Wish {
     Leave,
 }
 
+/// A key, what it does in a word, and in full.
+pub type Key = (&'static str, &'static str, &'static str);
+
 /// The keys, by what they are for: those that are said first are always in sight.
-pub const KEYS: [(&str, &str, &str); 20] = [
+pub const KEYS: [Key; 21] = [
     ("l", "line", "a line on, over calls; L a line back"),
     ("i", "into calls", "a line on, into calls; I a line back"),
     ("f", "form", "a form on, over calls; F a form back"),
@@ -108,6 +117,11 @@ pub const KEYS: [(&str, &str, &str); 20] = [
         "n",
         "",
         "a stop at a line, a form, a call, a change or a fault; once more: none any more",
+    ),
+    (
+        "a",
+        "",
+        "go on at the chosen line instead: what lies between is left out, or done again",
     ),
     ("=", "", "give a variable or a cell another value"),
     ("w", "", "watch an expression; d drops the last one"),
@@ -172,6 +186,7 @@ fn of_letter(letter: char) -> Option<Wish> {
         '=' => Wish::Type(Asked::Set),
         'm' => Wish::ShowMeaning,
         's' => Wish::ToggleStop,
+        'a' => Wish::GoOnHere,
         'd' => Wish::Forget,
         '?' => Wish::Help,
         'q' => Wish::Leave,

@@ -7,6 +7,7 @@ use std::sync::Arc;
 use quillon_core::runtime::{Amount, Host, Interrupt, NotRead, Recorder, Refused, TooLarge};
 use quillon_core::source::SourceText;
 
+use super::drawing::Run;
 use super::keys::Asked;
 use super::window::Window;
 use crate::host::Rehearsal;
@@ -14,7 +15,7 @@ use crate::reach::Reach;
 
 /// The outside of a run.
 pub struct Outside {
-    window: Rc<RefCell<Window>>,
+    window: Rc<RefCell<Window<Run>>>,
     /// The files and the programs that it may use.
     inside: Rehearsal,
     /// What has been typed or given for it to read.
@@ -24,7 +25,12 @@ pub struct Outside {
 }
 
 impl Outside {
-    pub fn new(reach: Reach, given: String, asks: bool, window: Rc<RefCell<Window>>) -> Outside {
+    pub fn new(
+        reach: Reach,
+        given: String,
+        asks: bool,
+        window: Rc<RefCell<Window<Run>>>,
+    ) -> Outside {
         Outside {
             window,
             inside: Rehearsal::new(reach, ""),
@@ -51,7 +57,7 @@ impl Outside {
 
 impl Host for Outside {
     fn output(&mut self, text: &str) {
-        self.window.borrow_mut().output.push(text);
+        self.window.borrow_mut().screen.output.push(text);
     }
 
     fn input(&mut self, amount: Amount, most: usize) -> Result<Option<String>, TooLarge> {

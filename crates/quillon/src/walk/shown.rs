@@ -95,9 +95,14 @@ impl Shown {
     pub fn forget_choices(&mut self) {
         self.values.note();
         self.said.clear();
+        self.forget_line();
+        self.back = 0;
+    }
+
+    /// Looks at the line under way in the innermost call.
+    pub fn forget_line(&mut self) {
         self.call = 0;
         self.line = None;
-        self.back = 0;
     }
 
     /// The call that is looked at.

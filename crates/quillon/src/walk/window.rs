@@ -2,21 +2,26 @@
 
 use std::io;
 
-use ratatui::DefaultTerminal;
 use ratatui::crossterm::event::{self, Event, KeyEvent, KeyEventKind};
+use ratatui::{DefaultTerminal, Frame};
 use tui_input::Input;
 use tui_input::backend::crossterm::EventHandler;
 
-use super::drawing;
-use super::keys::{self, Asked, Wish};
-use super::output::Output;
-use super::shown::Shown;
+use super::keys::{self, Asked};
+
+/// What is on a screen.
+pub trait Screen {
+    /// Puts it there, with what is typed at the bottom, if something is.
+    fn draw(&self, frame: &mut Frame<'_>, prompt: Option<&Prompt>);
+
+    /// Whether a key asks to see no more.
+    fn leaves(&self, key: KeyEvent) -> bool;
+}
 
 /// The terminal, and what is shown in it.
-pub struct Window {
+pub struct Window<S> {
     terminal: DefaultTerminal,
-    pub shown: Shown,
-    pub output: Output,
+    pub screen: S,
     /// A key that has been pressed while the run went on, and says more than that it is to stop.
     waiting: Option<KeyEvent>,
     _watch: Watch,
@@ -28,31 +33,28 @@ pub struct Prompt {
     pub typed: Input,
 }
 
-impl Window {
+impl<S: Screen> Window<S> {
     /// Takes the terminal over.
-    pub fn open() -> io::Result<Window> {
+    pub fn open(screen: S) -> io::Result<Window<S>> {
         let watch = Watch::begin()?;
         Ok(Window {
             terminal: ratatui::try_init()?,
             _watch: watch,
-            shown: Shown::default(),
-            output: Output::default(),
+            screen,
             waiting: None,
         })
     }
 
     /// Shows how everything stands.
     pub fn draw(&mut self, prompt: Option<&Prompt>) -> io::Result<()> {
-        let (shown, output) = (&self.shown, &self.output);
-        self.terminal
-            .draw(|frame| drawing::draw(frame, shown, output, prompt))?;
+        let screen = &self.screen;
+        self.terminal.draw(|frame| screen.draw(frame, prompt))?;
         Ok(())
     }
 
     /// Takes note of a key that has stopped the run.
     pub fn note_key(&mut self, key: KeyEvent) {
-        let leaves = keys::wish(key, self.shown.pane) == Some(Wish::Leave);
-        self.waiting = leaves.then_some(key);
+        self.waiting = self.screen.leaves(key).then_some(key);
     }
 
     /// The next key, everything being shown meanwhile.
@@ -94,7 +96,7 @@ impl Window {
     }
 }
 
-impl Drop for Window {
+impl<S> Drop for Window<S> {
     fn drop(&mut self) {
         ratatui::restore();
     }

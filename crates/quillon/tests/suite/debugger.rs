@@ -29,7 +29,7 @@ fn named(walker: &mut Walker, scope: &str) -> Vec<String> {
     shown.collect()
 }
 
-const TOLLS: &str = "way toll(tons, rate) {
+pub const TOLLS: &str = "way toll(tons, rate) {
   let base be tons * rate
   when base > 40 { change base to 40 }
   answer base

@@ -5,6 +5,7 @@ mod common;
 mod asking;
 mod commands;
 mod debugger;
+mod debugger_places;
 mod editor;
 mod equipping;
 mod formatting;

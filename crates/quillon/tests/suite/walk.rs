@@ -394,3 +394,86 @@ fn an_entry_of_a_conversation_is_walked() {
     walk.keys("/leave\r");
     assert!(walk.pty.child.wait().unwrap().success());
 }
+
+#[test]
+fn a_run_goes_on_at_a_chosen_line() {
+    let (_folder, mut walk) = Walk::through(PROGRAM);
+    // On line 3 in the call; down to line 4, and there.
+    walk.keys("iii").sees("tons = 20").sees(":3 ");
+    walk.keys("\u{1b}[Ba").sees("goes on at line 4 instead");
+    walk.sees(":4 ").keys("L").sees("tons = 20");
+    walk.keys("b").sees(":1 ").keys("\u{1b}[B\u{1b}[B\u{1b}[Ba");
+    walk.sees("it cannot go on there; it can at 1, 2, 6");
+    walk.leaves();
+}
+
+const FLOWS: &str = "language Flows
+  reads    \".flow\"
+  starts   Flow
+  entries  Flow
+tokens
+  Blank   [ \\n]+  ignored
+  Whole   digit+  holds integer
+precedence of Flow, loosest first
+  left Join
+  left Lock
+form Amount in Flow
+  written  value:Whole
+  means    value
+  is value
+form Join in Flow
+  written  left:Flow \"+\" right:Flow
+  means    left + right
+  reduces  in left, then in right
+  reduces  left is Amount(a), right is Amount(b) to Amount(a + b)
+form Lock in Flow
+  written  left:Flow \"*\" right:Flow
+  means    left * right
+  reduces  in left, then in right
+  reduces  left is Amount(a), right is Amount(b) to Amount(a * b)
+form Shut in Flow
+  written  \"shut\"
+";
+
+#[test]
+fn a_reduction_is_walked_both_ways() {
+    let folder = Folder::with_definition(FLOWS);
+    fs::write(folder.path().join("day.flow"), "1 + 2 * 3 + 4 * 5\n").unwrap();
+    let mut walk = Walk::start(folder.path(), (24, 80), &["--reduction", "day.flow"]);
+    walk.sees("step 0 of 4").is_at("2 * 3");
+    walk.keys("f").sees("step 1 of 4").is_at("1 + 6");
+    walk.sees("made by").sees("Lock: reduces left is");
+    walk.keys("F").sees("step 0 of 4").is_at("2 * 3");
+    walk.keys("nForm Lock\r")
+        .sees("there is no form `Form Lock`");
+    walk.keys("nLock\r")
+        .sees("stops at what rules of Lock make");
+    walk.keys("gg").sees("step 3 of 4").is_at("7 + 20");
+    walk.keys("g").sees("step 4 of 4  finished");
+    walk.sees("finished after 4 steps").sees("made by");
+    walk.keys("l").sees("this is the last step");
+    walk.keys("G")
+        .sees("step 3 of 4")
+        .keys("b")
+        .sees("step 0 of 4");
+    walk.keys("?")
+        .sees("to the beginning")
+        .keys("x")
+        .sees("step 0 of 4");
+    walk.keys("v").sees("a reduction has no such key");
+    walk.leaves();
+}
+
+#[test]
+fn a_reduction_that_is_stuck_says_why() {
+    let folder = Folder::with_definition(FLOWS);
+    fs::write(folder.path().join("day.flow"), "1 + shut\n").unwrap();
+    let mut walk = Walk::start(folder.path(), (24, 80), &["--reduction", "day.flow"]);
+    walk.sees("step 0 of 0  stuck").is_at("shut");
+    walk.sees("form `Shut` is no value, and");
+    walk.leaves();
+    fs::write(folder.path().join("night.flow"), "1 + 2 + 3\n").unwrap();
+    let mut walk = Walk::start(folder.path(), (12, 40), &["--reduction=1", "night.flow"]);
+    walk.keys("g").sees("step 1 of 1  at the limit");
+    walk.leaves();
+}

@@ -144,7 +144,7 @@ handlers! {
     /// Has whoever watches take note of an instruction, and carries it out.
     fn probe(m, pc, regs, constants) {
         match slow::count(m, pc, regs, constants) {
-            Some(number) => HANDLERS[number as usize](m, pc, regs, constants),
+            Some((pc, number)) => HANDLERS[number as usize](m, pc, regs, constants),
             None => Exit::Failed,
         }
     }

@@ -112,7 +112,12 @@ impl Walker {
 
     /// Has the run go on, up to where it stands still; why it does.
     pub fn go(&mut self, command: &str) -> String {
-        self.ask(command, json!({ "threadId": 1 }));
+        self.go_with(command, json!({ "threadId": 1 }))
+    }
+
+    /// The same with arguments of its own.
+    pub fn go_with(&mut self, command: &str, arguments: Value) -> String {
+        self.ask(command, arguments);
         self.stopped()
     }
 
