@@ -59,6 +59,7 @@ pub mod printing;
 pub mod profiling;
 mod purposes;
 pub mod reduction;
+pub mod reference;
 pub mod runtime;
 pub mod scoping;
 mod session;

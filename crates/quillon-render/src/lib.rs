@@ -10,6 +10,7 @@ pub mod diagram;
 pub mod flame;
 pub mod picture;
 pub mod plain;
+pub mod reference;
 mod styled;
 pub mod xml;
 

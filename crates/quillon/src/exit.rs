@@ -3,30 +3,48 @@
 use std::process::ExitCode;
 
 /// How the program ends.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Exit {
-    /// Done.
-    Done = 0,
-    /// A program, a case or a check failed.
-    Failed = 1,
-    /// Wrong usage; clap uses the same number.
-    Usage = 2,
-    /// The definition has errors, or lacks what the work needs.
-    Definition = 3,
-    /// An input could not be read.
-    Unreadable = 4,
+    /// Done: 0.
+    Done,
+    /// A program, a case or a check failed: 1.
+    Failed,
+    /// Wrong usage: 2; clap uses the same number.
+    Usage,
+    /// The definition has errors, or lacks what the work needs: 3.
+    Definition,
+    /// An input could not be read: 4.
+    Unreadable,
+    /// A program has left with a status of its own.
+    Left(u8),
 }
 
 impl Exit {
+    /// Its number.
+    pub fn number(self) -> u8 {
+        match self {
+            Exit::Done => 0,
+            Exit::Failed => 1,
+            Exit::Usage => 2,
+            Exit::Definition => 3,
+            Exit::Unreadable => 4,
+            Exit::Left(status) => status,
+        }
+    }
+
     /// The worse of two.
     pub fn and(self, other: Exit) -> Exit {
-        self.max(other)
+        if other.number() > self.number() {
+            other
+        } else {
+            self
+        }
     }
 }
 
 impl From<Exit> for ExitCode {
     fn from(exit: Exit) -> ExitCode {
-        ExitCode::from(exit as u8)
+        ExitCode::from(exit.number())
     }
 }
 
@@ -43,7 +61,7 @@ mod tests {
             Exit::Definition,
             Exit::Unreadable,
         ];
-        assert_eq!(all.map(|e| e as u8), [0, 1, 2, 3, 4]);
+        assert_eq!(all.map(Exit::number), [0, 1, 2, 3, 4]);
         assert_eq!(Exit::Failed.and(Exit::Done), Exit::Failed);
     }
 }

@@ -9,6 +9,7 @@ use quillon_core::definition::{Definition, with_includes};
 use quillon_core::diagnostic::{Diagnostic, codes, quote};
 use quillon_core::source::{SourceText, from_bytes};
 
+use crate::packed;
 use crate::paths::{beside, folder_of, shown};
 use crate::reach::Reach;
 use crate::stop::{Stop, Unreadable};
@@ -70,8 +71,11 @@ pub fn read(path: &Path) -> Result<Arc<SourceText>, Unreadable> {
         .map_err(|error| unreadable(format!("{} cannot be read: {error}", shown(path))))
 }
 
-/// Reads a definition together with the files that it includes.
+/// Reads a definition together with the files that it includes; one that is packed is at hand.
 pub fn read_definition(path: &Path) -> Result<Arc<SourceText>, Stop> {
+    if let Some(pack) = packed::own().filter(|pack| pack.definition() == path) {
+        return Ok(pack.source());
+    }
     let source = read(path)?;
     with_included(&source, path, &|_| None).map_err(Stop::Definition)
 }
@@ -187,6 +191,9 @@ fn listed(paths: &[PathBuf]) -> String {
 
 /// The only definition in a folder, or in the nearest folder above that has any.
 pub fn definition_near(folder: &Path) -> Result<PathBuf, Unreadable> {
+    if let Some(pack) = packed::own() {
+        return Ok(pack.definition());
+    }
     for folder in upward(folder) {
         match &definitions_in(&folder)[..] {
             [] => {}
@@ -226,6 +233,9 @@ pub fn definition_for(program: &Path) -> Result<PathBuf, Unreadable> {
 
 /// The same for a program that need not be there yet.
 pub fn definition_reading(program: &Path) -> Result<PathBuf, Unreadable> {
+    if let Some(pack) = packed::own() {
+        return pack.reading(program);
+    }
     let name = program
         .file_name()
         .map_or_else(String::new, |name| name.to_string_lossy().into_owned());
@@ -291,6 +301,35 @@ pub fn programs(paths: &[PathBuf], asked: Option<&Path>) -> Result<Vec<PathBuf>,
 pub fn programs_of(definition: &Path, folder: &Path) -> Vec<PathBuf> {
     let known = extensions_of(definition);
     files_below(folder, &|file| reads(&known, file))
+}
+
+/// The files that paths stand for and that can be put in order: a folder stands for every program in it and
+/// below, and for every definition and case file.
+pub fn arrangeable(paths: &[PathBuf], asked: Option<&Path>) -> Result<Vec<PathBuf>, Unreadable> {
+    let mut found = Vec::new();
+    for path in paths {
+        if !path.is_dir() {
+            found.push(path.clone());
+            continue;
+        }
+        let known = asked.map(extensions_of);
+        let own = files_below(path, &|file| {
+            let is_notation = has_extension(file, DEFINITION) || has_extension(file, CASES);
+            is_notation
+                || match &known {
+                    Some(known) => reads(known, file),
+                    None => definition_for(file).is_ok(),
+                }
+        });
+        if own.is_empty() {
+            return Err(unreadable(format!(
+                "{} is a folder, and neither a program nor a definition nor a case file is in it",
+                shown(path)
+            )));
+        }
+        found.extend(own);
+    }
+    Ok(found)
 }
 
 /// Whether a file has one of some extensions.

@@ -69,6 +69,8 @@ pub struct Terminal {
     /// Whether a person reads along.
     is_watched: bool,
     has_printed: bool,
+    /// The exit status that the program has left with.
+    left: Option<u8>,
 }
 
 impl Terminal {
@@ -82,6 +84,7 @@ impl Terminal {
             given: None,
             is_watched: std::io::stdout().is_terminal(),
             has_printed: false,
+            left: None,
         }
     }
 
@@ -94,6 +97,7 @@ impl Terminal {
             given: None,
             is_watched: false,
             has_printed: false,
+            left: None,
         }
     }
 
@@ -143,7 +147,13 @@ impl Terminal {
             given: None,
             is_watched: std::io::stdout().is_terminal(),
             has_printed: false,
+            left: None,
         }
+    }
+
+    /// The exit status that the program has left with, if it has.
+    pub fn left(&self) -> Option<u8> {
+        self.left
     }
 
     /// Whether anything has been printed.
@@ -214,6 +224,10 @@ impl Host for Rehearsal {
         self.outside.has_file(path)
     }
 
+    fn arguments(&self) -> Vec<String> {
+        self.outside.arguments()
+    }
+
     fn program(
         &mut self,
         path: &str,
@@ -280,6 +294,14 @@ impl Host for Terminal {
         self.reach.has_file(path)
     }
 
+    fn arguments(&self) -> Vec<String> {
+        self.reach.arguments.clone()
+    }
+
+    fn leave(&mut self, status: u8) {
+        self.left = Some(status);
+    }
+
     /// A program beside the one that asks, or somewhere else that the run may reach.
     fn program(
         &mut self,
@@ -344,6 +366,6 @@ fn character(input: &mut impl Read) -> Option<Vec<u8>> {
 fn settle(result: std::io::Result<()>) {
     if let Err(error) = result {
         let exit = crate::output::give_up(&Stop::Output(error), Format::Text);
-        std::process::exit(exit as i32);
+        std::process::exit(i32::from(exit.number()));
     }
 }

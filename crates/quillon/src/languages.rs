@@ -11,6 +11,7 @@ use quillon_core::source::SourceText;
 use crate::args::Common;
 use crate::files;
 use crate::kept;
+use crate::packed;
 use crate::stop::Stop;
 
 /// Loads a definition; its notes are left to `check`, its warnings are shown.
@@ -20,7 +21,8 @@ pub fn load(path: &Path) -> Result<Language, Stop> {
 
 /// A definition's text as a language.
 pub fn compile(source: &Arc<SourceText>) -> Result<Language, Stop> {
-    if let Some(language) = kept::find(source) {
+    let packed = packed::own().and_then(|pack| pack.language(source));
+    if let Some(language) = packed.or_else(|| kept::find(source)) {
         return Ok(language);
     }
     let Outcome { value, diagnostics } = Language::load(source);

@@ -3,8 +3,6 @@
 
 use std::process::ExitCode;
 
-use clap::Parser;
-
 mod args;
 mod atomic;
 mod bundled;
@@ -23,6 +21,7 @@ mod json;
 mod kept;
 mod languages;
 mod output;
+mod packed;
 mod paths;
 mod reach;
 mod render;
@@ -33,13 +32,27 @@ mod walk;
 mod watching;
 
 fn main() -> ExitCode {
-    let args = args::Args::parse_from(args::arranged(std::env::args_os()));
-    args.color.apply();
+    let (asked, bytes) = match packed::Pack::open() {
+        Ok(None) => {
+            let args = args::typed(args::arranged(std::env::args_os()));
+            (args, None)
+        }
+        Ok(Some(pack)) => (args::of_packed(pack), pack.program.as_deref()),
+        Err(why) => {
+            render::screen::tell_line(why);
+            return exit::Exit::Unreadable.into();
+        }
+    };
+    asked.color.apply();
     quillon_core::native_stack::on_deep_stack(move || {
         make_room();
-        match commands::run(&args.command) {
+        let done = match (&asked.command, bytes) {
+            (args::Command::Run(run), Some(bytes)) => commands::run_packed(run, bytes),
+            (command, _) => commands::run(command),
+        };
+        match done {
             Ok(exit) => exit.into(),
-            Err(error) => output::give_up(&error, args.command.format()).into(),
+            Err(error) => output::give_up(&error, asked.command.format()).into(),
         }
     })
 }

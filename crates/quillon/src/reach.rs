@@ -1,4 +1,4 @@
-//! What files a run can reach. A folder is opened, and files are opened from there: whatever
+//! What a run can reach: files, and what it has been given to work on. A folder is opened, and files are opened from there: whatever
 //! becomes of links and folders meanwhile, nothing outside of it is ever read or written.
 
 use std::io::{ErrorKind, Read};
@@ -11,7 +11,7 @@ use quillon_core::source::SourceText;
 
 use crate::{atomic, paths};
 
-/// The folders whose files a run may use; none at first.
+/// The folders whose files a run may use, none at first, and what it is given.
 #[derive(Clone, Debug, Default)]
 pub struct Reach {
     /// For reading.
@@ -21,6 +21,8 @@ pub struct Reach {
     /// Where the other programs are that it may load; they may lie in folders for reading,
     /// too.
     pub programs: Option<PathBuf>,
+    /// The texts that it has been started with.
+    pub arguments: Vec<String>,
 }
 
 impl Reach {

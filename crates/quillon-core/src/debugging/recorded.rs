@@ -18,6 +18,7 @@ enum Came {
     Read(Result<String, NotRead>),
     Wrote(Result<(), Refused>),
     Has(Result<bool, Refused>),
+    Left(()),
     Called(Result<Literal, String>),
     Program(Result<Arc<SourceText>, NotRead>),
 }
@@ -145,6 +146,14 @@ impl Host for Recorded<'_> {
 
     fn has_file(&mut self, path: &str) -> Result<bool, Refused> {
         once!(self, Has, self.host.has_file(path))
+    }
+
+    fn arguments(&self) -> Vec<String> {
+        self.host.arguments()
+    }
+
+    fn leave(&mut self, status: u8) {
+        once!(self, Left, self.host.leave(status));
     }
 
     fn call(

@@ -89,6 +89,7 @@ codes! {
     RUN_OUTPUT = "run.output", "more output than the limit";
     RUN_MEMORY = "run.memory", "more memory than the limit";
     RUN_INTERRUPTED = "run.interrupted", "a run that was interrupted from outside";
+    RUN_LEFT = "run.left", "a run that the program itself has ended";
     RUN_COROUTINE = "run.coroutine", "a coroutine that cannot be resumed";
     RUN_SUSPEND = "run.suspend", "a suspension where no coroutine runs";
     RUN_FILE = "run.file", "a file that a run cannot or may not use";

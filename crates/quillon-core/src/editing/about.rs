@@ -137,7 +137,7 @@ impl Looked {
 }
 
 /// The comment in the lines right above one of a definition.
-fn remark_above(source: &SourceText, span: Span) -> String {
+pub(crate) fn remark_above(source: &SourceText, span: Span) -> String {
     let mut lines = Vec::new();
     let mut line = source.line_of(span.start);
     while line > 1 {

@@ -11,8 +11,10 @@ use crate::diagnostic::Diagnostic;
 use crate::language::{Examined, Extent, Language, Reading};
 use crate::lexing::{BRACKETS, KindId, Token, Tokens, is_opening};
 use crate::source::{SourceText, Span};
+use crate::tree::Tree;
 
 mod about;
+mod breaking;
 mod calling;
 mod cases;
 mod clauses;
@@ -21,6 +23,7 @@ mod completing;
 mod consulting;
 mod defining;
 mod depth;
+mod laying;
 mod naming;
 mod notation;
 mod outline;
@@ -30,6 +33,7 @@ mod shape;
 mod supplying;
 mod tidying;
 
+pub(crate) use about::remark_above;
 pub use about::{About, AboutForm, AboutName};
 pub use calling::Call;
 pub use cases::Cased;
@@ -41,7 +45,7 @@ pub use naming::{Standing, What};
 pub use notation::{around_in_notation, colours_of_notation};
 pub use outline::Symbol;
 pub use rules::{Dialect, Looks, Rule, escaped, one_of, rules};
-pub use tidying::{Blanks, Indent, arranged, begun};
+pub use tidying::{Blanks, Indent, arranged, arranged_program, begun};
 
 /// A program with all that the stages before a run have found in it.
 #[derive(Debug)]
@@ -74,6 +78,17 @@ impl Looked {
             looked.examined.types = rest.types;
         }
         looked
+    }
+
+    /// A program of which only the tree matters, which has been read already.
+    fn of_tree(language: &Language, source: Arc<SourceText>, tree: Tree) -> Looked {
+        Looked {
+            language: language.clone(),
+            source,
+            tokens: OnceCell::new(),
+            examined: Examined::of_tree(tree),
+            in_core: OnceCell::new(),
+        }
     }
 
     /// Where the last thing begins that is wrong.

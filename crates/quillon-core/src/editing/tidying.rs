@@ -1,19 +1,27 @@
 //! A program with its blanks in order: every line as deep as what it stands in, no blanks at the ends of
 //! lines, at most one empty line, and no more than one blank between words that are not set under each
-//! other. Lines stay what they are, and so does the tree.
+//! other. Lines stay what they are, but for what `laid out` says of them, and for those that are too long.
+//! The tree stays what it is.
 
 use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
 use super::Looked;
+use super::breaking::Breaking;
 use super::depth::Depths;
+use super::laying::Laid;
 use crate::definition;
 use crate::diagnostic::Diagnostic;
-use crate::language::Reading;
+use crate::language::{Language, Reading};
 use crate::lexing::{KindId, Token, is_closing};
+use crate::printing::{WIDTH, may_touch};
 use crate::source::{SourceText, Span, exchanged};
 use crate::tree::alike;
+
+/// Each round breaks lines that are too long once more, as the round before has set them in: two are enough
+/// where they do not get longer by that.
+const MOST_ROUNDS: usize = 8;
 
 /// Blanks to be put in the place of others.
 pub type Blanks = (Span, String);
@@ -26,6 +34,11 @@ pub struct Indent {
 }
 
 impl Indent {
+    /// As programs are printed.
+    pub fn usual() -> Indent {
+        Indent::of_blanks(2)
+    }
+
     /// Steps of so many blanks.
     pub fn of_blanks(count: usize) -> Indent {
         Indent {
@@ -49,6 +62,27 @@ pub fn arranged(source: &Arc<SourceText>) -> Result<Vec<Blanks>, String> {
     match definition::arranged(source) {
         Ok(text) => Ok(blanks_of(source.text(), &text)),
         Err(error) => Err(unreadable("text", source, &error)),
+    }
+}
+
+/// A program with its blanks in order.
+///
+/// # Errors
+/// Why there is none, as a sentence: the program cannot be read.
+pub fn arranged_program(
+    language: &Language,
+    source: &Arc<SourceText>,
+    indent: &Indent,
+) -> Result<String, String> {
+    let read = language.tree(source, Reading::Program);
+    let wrong = read.diagnostics.iter().find(|one| one.is_error());
+    match (wrong, read.value) {
+        (None, Some(tree)) => {
+            let looked = Looked::of_tree(language, Arc::clone(source), tree);
+            Ok(looked.in_order(indent).source.text().to_owned())
+        }
+        (Some(error), _) => Err(unreadable("program", source, error)),
+        (None, None) => Err("the program cannot be read".to_owned()),
     }
 }
 
@@ -102,35 +136,81 @@ impl Looked {
     /// # Errors
     /// Why it cannot be told, as a sentence: the program cannot be read.
     pub fn tidied(&self, indent: &Indent) -> Result<Vec<Blanks>, String> {
-        let read = self.language.tree(&self.source, Reading::Program);
-        if let Some(error) = read.diagnostics.iter().find(|one| one.is_error()) {
-            return Err(unreadable("program", &self.source, error));
-        }
-        let tidying = Tidying::new(self, indent);
-        // Where the beginnings of lines say something, they may have to stay what they are.
-        let ways = [true, false].into_iter();
-        let mut ways = ways.map(|line_starts| tidying.changes(line_starts));
-        let kept = ways.find(|blanks| self.stays_with(blanks));
-        Ok(kept.unwrap_or_default())
+        let new = arranged_program(&self.language, &self.source, indent)?;
+        Ok(blanks_of(self.source.text(), &new))
     }
 
-    /// Whether the program is the same with other blanks: the same tree, and the same comments.
-    fn stays_with(&self, blanks: &[Blanks]) -> bool {
+    /// The program with all of its lines in order, round by round.
+    fn in_order(self, indent: &Indent) -> Looked {
+        let mut looked = self;
+        for _ in 0..MOST_ROUNDS {
+            match looked.round(indent) {
+                Some(next) => looked = next,
+                None => break,
+            }
+        }
+        looked
+    }
+
+    /// The program once its blanks are in order and lines that are too long then are broken; nothing if that
+    /// is what it is.
+    fn round(&self, indent: &Indent) -> Option<Looked> {
+        let ordered = self.ordered(indent);
+        let now = ordered.as_ref().unwrap_or(self);
+        let solid = now.solid();
+        let width = self.language.definition().width.unwrap_or(WIDTH);
+        let step = indent.step.chars().count();
+        let gaps = Breaking::new(now, &solid, width, step).gaps();
+        if !gaps.is_empty() {
+            let line_end = line_end(self.source.text());
+            let blanks = gaps.into_iter().map(|gap| (gap, line_end.to_owned()));
+            let broken = now.with(&blanks.collect::<Vec<_>>());
+            // How the lines stand that have come of it.
+            let broken = broken.map(|broken| broken.ordered(indent).unwrap_or(broken));
+            if broken.is_some() {
+                return broken;
+            }
+        }
+        ordered
+    }
+
+    /// The program with its blanks in order; nothing if they are.
+    fn ordered(&self, indent: &Indent) -> Option<Looked> {
+        let tidying = Tidying::new(self, indent);
+        // Where line ends or the beginnings of lines say something, they may have to stay what they are.
+        for (starts, laid) in [(true, true), (true, false), (false, true), (false, false)] {
+            let blanks = tidying.changes(starts, laid);
+            if blanks.is_empty() {
+                return None;
+            }
+            if let Some(ordered) = self.with(&blanks) {
+                return Some(ordered);
+            }
+        }
+        None
+    }
+
+    /// The program with other blanks, if it is the same then: the same tree, and the same comments.
+    fn with(&self, blanks: &[Blanks]) -> Option<Looked> {
         let edits = blanks.iter().map(|(span, text)| (*span, text.as_str()));
         let text = exchanged(self.source.text(), edits);
         let source = SourceText::new(self.source.name(), text);
-        let tree = self.language.tree(&source, Reading::Program);
-        let is_wrong = tree.diagnostics.iter().any(Diagnostic::is_error);
-        let (Some(before), Some(after)) = (&self.examined.tree, &tree.value) else {
-            return false;
-        };
-        let comments = |source: &Arc<SourceText>| -> Vec<String> {
-            let tokens = self.language.all_tokens(source).value.into_iter();
-            let ignored = tokens.flat_map(|tokens| tokens.ignored);
-            let texts = ignored.map(|token| source.slice(token.span).trim().to_owned());
-            texts.filter(|text| !text.is_empty()).collect()
-        };
-        !is_wrong && alike(before, after) && comments(&self.source) == comments(&source)
+        let read = self.language.tree(&source, Reading::Program);
+        let is_wrong = read.diagnostics.iter().any(Diagnostic::is_error);
+        let before = self.examined.tree.as_ref()?;
+        let after = read
+            .value
+            .filter(|after| !is_wrong && alike(before, after))?;
+        let other = Looked::of_tree(&self.language, source, after);
+        (self.comments() == other.comments()).then_some(other)
+    }
+
+    /// What is passed over and can be seen.
+    fn comments(&self) -> Vec<&str> {
+        let lexer = self.language.lexer();
+        let ignored = self.tokens().filter(|token| lexer.kind(token.kind).ignored);
+        let texts = ignored.map(|token| self.source.slice(token.span).trim());
+        texts.filter(|text| !text.is_empty()).collect()
     }
 
     /// The tokens that can be seen, comments among them.
@@ -169,12 +249,18 @@ impl Looked {
     }
 }
 
+/// How the lines of a text end.
+fn line_end(text: &str) -> &'static str {
+    if text.contains("\r\n") { "\r\n" } else { "\n" }
+}
+
 /// A program whose blanks are being put in order.
 struct Tidying<'l> {
     looked: &'l Looked,
     solid: Vec<Token>,
     indent: &'l Indent,
     depths: Depths,
+    laid: Laid,
     /// Where the tokens begin.
     spots: Vec<Spot>,
     /// Where those begin that have blanks before them.
@@ -193,6 +279,7 @@ impl<'l> Tidying<'l> {
         let behind_blanks = both.filter(|(_, token)| is_behind_blanks(token));
         Tidying {
             behind_blanks: behind_blanks.map(|(spot, _)| *spot).collect(),
+            laid: Laid::of(looked, &solid),
             spots,
             looked,
             solid,
@@ -205,8 +292,8 @@ impl<'l> Tidying<'l> {
         self.looked.source.slice(span)
     }
 
-    /// The changes of blanks, at the beginnings of lines too or not.
-    fn changes(&self, line_starts: bool) -> Vec<Blanks> {
+    /// The changes of blanks: at the beginnings of lines too or not, and as `laid out` says or not.
+    fn changes(&self, line_starts: bool, laid: bool) -> Vec<Blanks> {
         let mut found: Vec<Blanks> = Vec::new();
         let mut end = 0;
         for (at, token) in self.solid.iter().enumerate() {
@@ -217,7 +304,7 @@ impl<'l> Tidying<'l> {
             // A comment can have the end of its line in it.
             let own_end = self.text(token.span).trim_end().len() as u32;
             end = token.span.start + own_end;
-            let wanted = self.between(at, gap, line_starts);
+            let wanted = self.between(at, gap, line_starts, laid);
             if wanted != self.text(gap) {
                 found.push((gap, wanted));
             }
@@ -226,48 +313,77 @@ impl<'l> Tidying<'l> {
             start: end,
             end: self.looked.source.text().len() as u32,
         };
-        let line_end = self.text(rest).contains('\n');
-        let wanted = if line_end { self.line_end(rest) } else { "" };
+        let has_end = self.text(rest).contains('\n');
+        let wanted = if has_end {
+            line_end(self.text(rest))
+        } else {
+            ""
+        };
         if !self.solid.is_empty() && self.text(rest) != wanted {
             found.push((rest, wanted.to_owned()));
         }
         found
     }
 
-    /// How a line ends in a stretch.
-    fn line_end(&self, gap: Span) -> &'static str {
-        if self.text(gap).contains("\r\n") {
-            "\r\n"
+    /// What is to stand before a token.
+    fn between(&self, at: usize, gap: Span, line_starts: bool, laid: bool) -> String {
+        let text = self.text(gap);
+        let has = text.matches('\n').count();
+        let wanted = if laid {
+            self.laid.line_ends(self.solid[at].span.start)
         } else {
-            "\n"
+            0
+        };
+        let ends = has.max(wanted);
+        if gap.start == 0 {
+            return self.line_start(at, text, line_starts);
         }
+        if ends == 0 {
+            return self.inside_line(at, gap, laid);
+        }
+        // A line that has not been begins where it stands.
+        let start = self.line_start(at, text, line_starts || has == 0);
+        let whole = if has > 0 {
+            text
+        } else {
+            self.looked.source.text()
+        };
+        line_end(whole).repeat(ends.min(2)) + &start
     }
 
-    /// What is to stand before a token.
-    fn between(&self, at: usize, gap: Span, line_starts: bool) -> String {
-        let text = self.text(gap);
-        let ends = text.matches('\n').count();
-        if ends == 0 && gap.start > 0 {
-            return self.inside_line(at, gap);
-        }
-        let kept = &text[text.rfind('\n').map_or(0, |last| last + 1)..];
-        let start = if line_starts {
+    /// What a line begins with, in the place of the last of some blanks.
+    fn line_start(&self, at: usize, blanks: &str, is_set_in: bool) -> String {
+        if is_set_in {
             self.indent.step.repeat(self.depths.of_token(at))
         } else {
-            kept.to_owned()
-        };
-        let ends = if gap.start == 0 { 0 } else { ends.min(2) };
-        self.line_end(gap).repeat(ends) + &start
+            blanks[blanks.rfind('\n').map_or(0, |last| last + 1)..].to_owned()
+        }
     }
 
     /// What is to stand before a token that does not begin its line.
-    fn inside_line(&self, at: usize, gap: Span) -> String {
+    fn inside_line(&self, at: usize, gap: Span, laid: bool) -> String {
         let text = self.text(gap);
         let token = self.solid[at];
-        if text.chars().count() < 2 || self.is_comment(token.kind) || self.is_under_another(at) {
+        if self.is_comment(token.kind) {
+            return text.to_owned();
+        }
+        match self.laid.blank(token.span.start).filter(|_| laid) {
+            Some(true) => return " ".to_owned(),
+            Some(false) if self.may_touch(at) => return String::new(),
+            Some(false) | None => {}
+        }
+        if text.chars().count() < 2 || self.is_under_another(at) {
             return text.to_owned();
         }
         " ".to_owned()
+    }
+
+    /// Whether a token is still itself, and the one before it, when they touch.
+    fn may_touch(&self, at: usize) -> bool {
+        let [before, after] = [at - 1, at].map(|at| self.text(self.solid[at].span));
+        let lexer = self.looked.language.lexer();
+        let group = lexer.group_of(self.solid[at - 1].kind);
+        may_touch(lexer, group, before, after)
     }
 
     fn is_comment(&self, kind: KindId) -> bool {

@@ -279,6 +279,11 @@ macro_rules! with_operations {
             FileExists "file.exists" (path: Text) gives Truth, errors [RUN_FILE], by outside file::exists,
                 "whether there is such a file; only where the run may read";
 
+            ProgramArguments "program.arguments" () gives List, errors [], by outside program::arguments,
+                "the texts that the program has been started with";
+            ProgramLeave "program.leave" (status: Integer) gives Nothing, errors [RUN_DOMAIN, RUN_LEFT], by outside program::leave,
+                "ends the run with an exit status from 0 to 255; nothing catches that";
+
             HostCall "host.call" (name: Text, value: Any) 1 to any gives Any, errors [RUN_HOST], by host call_host,
                 "what the program that runs this one gives for a name and values; an error where it knows none of that name";
 

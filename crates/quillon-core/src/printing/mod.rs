@@ -22,11 +22,11 @@ mod spacing;
 mod terminals;
 
 pub use comments::Comments;
-pub(crate) use spacing::joined;
+pub(crate) use spacing::{joined, may_touch};
 pub(crate) use terminals::text_of_terminals;
 
 /// So many characters a line has at the most, as far as it can be broken.
-const WIDTH: usize = 100;
+pub(crate) const WIDTH: usize = 100;
 
 /// How many brackets are written.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]

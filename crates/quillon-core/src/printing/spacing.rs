@@ -14,7 +14,7 @@ const CLOSE_AFTER: [&str; 3] = ["(", "[", "."];
 pub(crate) fn joined(lexer: &Lexer, pieces: &[Piece], width: usize) -> String {
     let joiner = Joiner::of(lexer, pieces);
     let close = joiner.text(pieces, width, true);
-    if joiner.tokens_of(joiner.first, &close) == texts(pieces) {
+    if tokens_of(lexer, joiner.first, &close) == texts(pieces) {
         return close;
     }
     joiner.text(pieces, width, false)
@@ -91,7 +91,7 @@ impl<'a> Joiner<'a> {
                                 },
                                 |blank| !blank,
                             );
-                            !(close_up && close && self.stay_apart(began, before, token))
+                            !(close_up && close && may_touch(self.lexer, began, before, token))
                         }
                     });
                     text.put(token, gap && blanks);
@@ -139,26 +139,25 @@ impl<'a> Joiner<'a> {
         }
         text
     }
+}
 
-    /// Whether two texts side by side are still the two tokens.
-    fn stay_apart(&self, group: Group, before: &str, after: &str) -> bool {
-        self.tokens_of(group, &format!("{before}{after}")) == [before, after]
-    }
+/// Whether two texts side by side are still the two tokens that they are in a group.
+pub(crate) fn may_touch(lexer: &Lexer, group: Group, before: &str, after: &str) -> bool {
+    tokens_of(lexer, group, &format!("{before}{after}")) == [before, after]
+}
 
-    /// The texts of the tokens of a text that begins in a group, those of layout left out.
-    fn tokens_of(&self, group: Group, text: &str) -> Vec<String> {
-        let source = SourceText::new("joined", text);
-        let outcome = self.lexer.tokens_in(group, &source);
-        if outcome.has_errors() {
-            return Vec::new();
-        }
-        let tokens = outcome.value.map_or_else(Vec::new, |t| t.tokens);
-        let is_own =
-            |token: &&Token| token.kind != KindId::END && !self.lexer.kind(token.kind).is_layout();
-        let own = tokens.iter().filter(is_own);
-        own.map(|token| source.slice(token.span).to_owned())
-            .collect()
+/// The texts of the tokens of a text that begins in a group, those of layout left out.
+fn tokens_of(lexer: &Lexer, group: Group, text: &str) -> Vec<String> {
+    let source = SourceText::new("joined", text);
+    let outcome = lexer.tokens_in(group, &source);
+    if outcome.has_errors() {
+        return Vec::new();
     }
+    let tokens = outcome.value.map_or_else(Vec::new, |t| t.tokens);
+    let is_own = |token: &&Token| token.kind != KindId::END && !lexer.kind(token.kind).is_layout();
+    let own = tokens.iter().filter(is_own);
+    own.map(|token| source.slice(token.span).to_owned())
+        .collect()
 }
 
 /// Whether an operand can end with a token.

@@ -348,7 +348,8 @@ impl Failure {
 
     /// Whether `attempt` catches it: limits end the run whatever the program says.
     pub fn is_catchable(&self) -> bool {
-        !is_limit(self.code) && self.code != codes::RUN_INTERRUPTED
+        let ends_it = [codes::RUN_INTERRUPTED, codes::RUN_LEFT];
+        !is_limit(self.code) && !ends_it.contains(&self.code)
     }
 
     /// What a `rescue` gets: the raised value, or a map that says what went wrong, in the

@@ -144,6 +144,16 @@ pub trait Host {
         Err(Refused::no_files(path))
     }
 
+    /// What the program has been given to work on.
+    fn arguments(&self) -> Vec<String> {
+        Vec::new()
+    }
+
+    /// The program leaves, with an exit status: the run ends.
+    fn leave(&mut self, status: u8) {
+        let _ = status;
+    }
+
     /// What `host.call` of a name gives: the functions of the program that runs this one. Functions
     /// among the values can be called back with the caller.
     ///
@@ -209,6 +219,14 @@ impl<H: Host + ?Sized> Host for &mut H {
 
     fn has_file(&mut self, path: &str) -> Result<bool, Refused> {
         (**self).has_file(path)
+    }
+
+    fn arguments(&self) -> Vec<String> {
+        (**self).arguments()
+    }
+
+    fn leave(&mut self, status: u8) {
+        (**self).leave(status);
     }
 
     fn call(

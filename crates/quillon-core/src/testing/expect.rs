@@ -306,7 +306,7 @@ pub(super) fn no_cell(language: &Language, name: &Name) -> Diagnostic {
 }
 
 /// What a case expects, as it is written; a value that cannot be written is none.
-pub(super) fn clause_of(expected: &Expected) -> Option<String> {
+pub(crate) fn clause_of(expected: &Expected) -> Option<String> {
     Some(match expected {
         Expected::Gives(literal) => format!("gives {}", finite(literal)?),
         Expected::Prints(text) => format!("prints {}", quoted(text)),

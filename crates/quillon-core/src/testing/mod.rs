@@ -21,6 +21,7 @@ pub use accept::{Edit, accepted, edited};
 pub use compare::compare;
 pub use coverage::{Item, ItemKind, Survey};
 pub use engines::{Ran, Trial};
+pub(crate) use expect::clause_of as written_clause;
 pub use generating::{Generator, shrink};
 pub use keep::{Exchange, case_of, tree_case};
 pub use properties::properties;
@@ -87,6 +88,8 @@ pub enum Compared {
     Cover,
     /// Its tree, with the one of what is printed of it.
     PrintedBack,
+    /// It once it has been put in order.
+    Arranged,
 }
 
 impl Compared {
@@ -110,6 +113,7 @@ impl Compared {
             Compared::Soundness => "what types promise",
             Compared::Cover => "tokens cover the text",
             Compared::PrintedBack => "printed back",
+            Compared::Arranged => "put in order once more",
         }
     }
 }

@@ -4,13 +4,15 @@ use std::sync::Arc;
 
 use super::{Compared, Difference, Trial};
 use crate::diagnostic::has_errors;
+use crate::editing::{Indent, arranged_program};
 use crate::language::Language;
 use crate::session::Engine;
 use crate::source::{SourceText, Span};
 use crate::tree::one_line;
 
 /// Checks everything that holds for every program: its tokens cover its text, its tree
-/// printed back is read as the same tree, and the engines agree on what it comes to.
+/// printed back is read as the same tree, put in order it is in order, and the engines agree on what it
+/// comes to.
 /// Programs with mistakes are not held against.
 pub fn properties(trial: &Trial<'_>) -> Vec<Difference> {
     let mut found = of_text(trial, Span::default());
@@ -27,7 +29,22 @@ pub(super) fn of_text(trial: &Trial<'_>, span: Span) -> Vec<Difference> {
     let mut found = Vec::new();
     found.extend(not_covered(trial.language(), &trial.program, span));
     found.extend(printed_back(trial, span));
+    found.extend(out_of_order(trial, span));
     found
+}
+
+/// A program that has been put in order is in order: nothing is left to do.
+fn out_of_order(trial: &Trial<'_>, span: Span) -> Option<Difference> {
+    let indent = Indent::usual();
+    let once = arranged_program(trial.language(), &trial.program, &indent).ok()?;
+    let source = SourceText::new(trial.program.name(), once.clone());
+    let twice = arranged_program(trial.language(), &source, &indent);
+    (twice.as_ref() != Ok(&once)).then(|| Difference {
+        what: Compared::Arranged,
+        expected: once,
+        got: twice.unwrap_or_else(|why| why),
+        span,
+    })
 }
 
 /// Every byte of the text belongs to one token, ignored or not.

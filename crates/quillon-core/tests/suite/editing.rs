@@ -448,7 +448,7 @@ fn a_place_inside_the_end_of_a_line_is_a_place() {
     assert!(offered.iter().any(|one| one.text == "level"));
 }
 
-fn tidied(language: &Language, text: &str) -> String {
+pub fn tidied(language: &Language, text: &str) -> String {
     let looked = look(language, text);
     let blanks = looked.tidied(&Indent::of_blanks(2)).unwrap();
     let mut out = text.to_owned();

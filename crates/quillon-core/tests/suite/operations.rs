@@ -161,6 +161,11 @@ pub const CASES: &[(&str, &str)] = &[
     ("let n = random.number(); n >= 0 and n < 1", "true"),
     ("list.sort(random.shuffle([3, 1, 2]))", "[1, 2, 3]"),
     ("clock.now() > 0 and clock.running() >= 0", "true"),
+    ("program.arguments()", "[]"),
+    (
+        "program.leave(3)",
+        "the program leaves here, with the exit status 3",
+    ),
     ("host.call(\"toll\", 1)", "nothing here is called `toll`"),
     ("file.read(\"a\")", "the file a is out of reach"),
     ("file.write(\"a\", \"b\")", "the file a is out of reach"),

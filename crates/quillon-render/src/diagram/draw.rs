@@ -88,6 +88,13 @@ impl Drawing {
             .push_str(&format!("<path class=\"rail\" d=\"{path}\"/>\n"));
     }
 
+    /// Draws an end of a railroad.
+    pub fn end(&mut self, x: f64, y: f64) {
+        self.out.push_str(&format!(
+            "<circle class=\"end\" cx=\"{x:.0}\" cy=\"{y:.0}\" r=\"4\"/>\n"
+        ));
+    }
+
     /// Draws a straight rail.
     pub fn rail(&mut self, from: f64, to: f64, y: f64) {
         if to - from > 0.1 {

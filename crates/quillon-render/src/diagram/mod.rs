@@ -56,6 +56,26 @@ pub fn to_svg(definition: &Definition, sort: Option<&str>) -> Option<String> {
     Some(picture(&drawing, width, y, true))
 }
 
+/// The diagram of a form, to stand on a page that has styles and diagrams of its own; boxes lead to what they
+/// stand for.
+pub fn of_form(definition: &Definition, form: &Form) -> String {
+    let mut drawing = Drawing {
+        links: true,
+        ..Drawing::default()
+    };
+    let track = Track::of_form(definition, form);
+    let room = track.room();
+    let (left, y) = (4.0, 6.0 + room.up);
+    let (start, end) = (left + 20.0, left + 20.0 + room.width);
+    drawing.rail(left, start, y);
+    drawing.track(&track, start, y);
+    drawing.rail(end, end + 20.0, y);
+    for x in [left, end + 20.0] {
+        drawing.end(x, y);
+    }
+    picture(&drawing, end + 28.0, y + room.down + 6.0, false)
+}
+
 /// One page with the diagram of every sort, its rule in the W3C's EBNF, and the abstract
 /// syntax; needs nothing but itself.
 pub fn to_html(definition: &Definition) -> String {
@@ -112,9 +132,7 @@ fn rows(drawing: &mut Drawing, definition: &Definition, forms: &[&Form], top: f6
         drawing.track(&track, MARGIN + 24.0, y);
         drawing.rail(end, end + 20.0, y);
         for x in [start, end + 20.0] {
-            drawing.out.push_str(&format!(
-                "<circle class=\"end\" cx=\"{x:.0}\" cy=\"{y:.0}\" r=\"4\"/>\n"
-            ));
+            drawing.end(x, y);
         }
         width = width.max(end + 24.0 + MARGIN);
         y += room.down + BETWEEN;

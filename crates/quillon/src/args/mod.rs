@@ -8,14 +8,20 @@ use quillon_core::Language;
 
 mod arranging;
 mod following;
+mod grouping;
+mod packing;
 mod running;
+mod sharing;
 mod showing;
 mod trying;
 
 pub use crate::output::Format;
 pub use arranging::arranged;
 pub use following::{OneProgram, Profile, ProfileView, Trace, Walk};
+pub use grouping::{command, typed};
+pub use packing::of_packed;
 pub use running::{EngineChoice, Running};
+pub use sharing::{Arrange, Completions, Manual, Pack, Reference};
 pub use showing::{
     Code, Core, Explain, Grammar, GrammarView, Scopes, ScopesView, Steps, StepsView, Tokens,
     Translate, Tree, TreeView, Types, TypesView,
@@ -72,8 +78,10 @@ pub enum Command {
         after_help = "Example:\n  quillon demo\n  quillon demo --save towpath     write the language and its programs into a folder\n  quillon demo --list             name the other languages that are bundled"
     )]
     Demo(Demo),
-    /// Examine a definition
-    #[command(after_help = "Example:\n  quillon check towpath.quillon")]
+    /// Examine a definition, or a program without running it
+    #[command(
+        after_help = "Example:\n  quillon check towpath.quillon\n  quillon check programs/tolls.tow"
+    )]
     Check(Check),
     /// Show the grammar of a definition in a standard notation
     #[command(
@@ -186,6 +194,40 @@ Others: name `quillon editor` as the language server for files that end in .quil
 Example, for a client that connects to it:
   quillon debugger --port 4711")]
     Debugger(Debugger),
+    /// Put programs, definitions and case files in order
+    ///
+    /// Lines are set in by what they stand in, blanks and empty lines are as the language lays them out, and lines
+    /// that are too long are broken. A program stays the same program: the same tree, and the same comments.
+    #[command(
+        after_help = "Example:\n  quillon arrange towpath.quillon programs\n  quillon arrange --check .\n  quillon arrange --diff programs/tolls.tow\n  quillon arrange - --named tolls.tow < programs/tolls.tow"
+    )]
+    Arrange(Arrange),
+    /// Make one executable of a language, or of a program
+    ///
+    /// The language has its own name, version and help then, runs programs, has its REPL, puts programs in order,
+    /// and serves editors and debuggers. A program is a tool with arguments. Nothing else is needed to run either.
+    #[command(
+        after_help = "Example:\n  quillon pack towpath.quillon --into towpath\n  ./towpath run programs/tolls.tow\n  quillon pack --program programs/tolls.tow --into tolls\n  ./tolls"
+    )]
+    Pack(Pack),
+    /// Write a reference of a language for those who use it
+    ///
+    /// It has every form with its diagram, what it does with names, its type, and the examples of the definition that
+    /// hold; operators by how tightly they hold; what is built in; errors. It needs no network.
+    #[command(
+        after_help = "Example:\n  quillon reference towpath.quillon --into towpath.html\n  quillon reference --into docs"
+    )]
+    Reference(Reference),
+    /// Print what makes a shell complete commands, options and files
+    #[command(
+        after_help = "Example:\n  quillon completions bash > ~/.local/share/bash-completion/completions/quillon\n  quillon completions fish > ~/.config/fish/completions/quillon.fish"
+    )]
+    Completions(Completions),
+    /// Write the manual pages
+    #[command(
+        after_help = "Example:\n  quillon manual --into ~/.local/share/man/man1\n  man quillon-run"
+    )]
+    Manual(Manual),
     /// Make an editor package for a language
     ///
     /// It has colours, comments and brackets, and starts the server that `quillon editor` is.
@@ -209,6 +251,10 @@ impl Command {
             | Command::Editor
             | Command::Walk(_)
             | Command::Debugger(_)
+            | Command::Pack(_)
+            | Command::Reference(_)
+            | Command::Completions(_)
+            | Command::Manual(_)
             | Command::Equip(_) => Format::Text,
             Command::Repl(args) => args.format,
             Command::Check(args) => args.format,
@@ -228,12 +274,13 @@ impl Command {
             Command::Types(args) => args.common.format,
             Command::Steps(args) => args.common.format,
             Command::Core(args) => args.common.format,
+            Command::Arrange(args) => args.common.format,
         }
     }
 }
 
 /// Which definition, and how to show what comes.
-#[derive(Debug, ClapArgs)]
+#[derive(Clone, Debug, ClapArgs)]
 pub struct Common {
     /// The definition; without it, it is found by the program's extension, in the
     /// program's folder or above. A file NAME.quillon needs no `-l` before it
@@ -251,6 +298,18 @@ pub struct Common {
     /// How to show the result
     #[arg(long, value_name = "FORMAT", default_value = "text")]
     pub format: Format,
+}
+
+impl Common {
+    /// What is usual, of a definition if there is one.
+    pub fn of(definition: Option<PathBuf>) -> Common {
+        Common {
+            language: definition,
+            surface: None,
+            types: Checked::On,
+            format: Format::Text,
+        }
+    }
 }
 
 /// Whether types are checked before anything runs.
@@ -310,8 +369,9 @@ pub struct Demo {
 /// Arguments of `check`.
 #[derive(Debug, ClapArgs)]
 pub struct Check {
-    /// The definition; without it, the one in this folder or above
-    pub definition: Option<PathBuf>,
+    /// The definition; without it, the one in this folder or above. Or a program, which is examined without
+    /// being run
+    pub path: Option<PathBuf>,
 
     /// How to show the result
     #[arg(long, value_name = "FORMAT", default_value = "text")]

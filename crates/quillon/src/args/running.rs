@@ -58,6 +58,7 @@ impl Running {
             read: self.outside.files_from.clone(),
             write: self.outside.files_into.clone(),
             programs: None,
+            arguments: self.outside.arguments.clone(),
         }
     }
 
@@ -169,6 +170,10 @@ struct Outside {
     /// Let chance take the same course in every run with this number
     #[arg(long, value_name = "N")]
     seed: Option<u64>,
+
+    /// What the program is given to work on
+    #[arg(last = true, value_name = "ARGUMENT")]
+    arguments: Vec<String>,
 }
 
 impl RunLimits {

@@ -6,22 +6,53 @@ use std::time::Duration;
 use quillon_core::ambiguity::Findings;
 use quillon_core::definition::Form;
 use quillon_core::diagnostic::{Diagnostic, Severity, plural};
+use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
-use quillon_core::{Language, Stage};
+use quillon_core::{Language, Reading, Stage};
 use serde_json::json;
 
-use crate::args::{Check as Args, Format};
+use crate::args::{Check as Args, Common, Format};
 use crate::exit::Exit;
-use crate::files;
-use crate::output::{print_json, print_lines, report};
+use crate::files::{self, DEFINITION, has_extension};
+use crate::languages::Languages;
+use crate::output::{print_json, print_lines, report, status};
 use crate::render::style::{GOOD, QUIET, STRONG, paint};
 use crate::stop::Stop;
 
 /// How long texts with two readings are looked for.
 const SEARCH: Duration = Duration::from_millis(1500);
 
+/// Examines a program.
+fn program(args: &Args, path: &Path) -> Result<Exit, Stop> {
+    let known = Languages::default().of_program(&Common::of(None), path)?;
+    let source = files::read(path)?;
+    let compiled = known
+        .language
+        .compiled(&source, Around::Nothing, Reading::Program);
+    let errors = compiled.diagnostics.iter().filter(|one| one.is_error());
+    let errors = errors.count();
+    if args.format == Format::Json {
+        print_json(&json!({ "program": source.name(), "diagnostics": compiled.diagnostics }))?;
+    } else {
+        report(&compiled.diagnostics, Format::Text);
+        let said = match errors {
+            0 => paint(GOOD, format_args!("no errors in {}", source.name())),
+            _ => format!(
+                "{} in {}",
+                paint(STRONG, plural(errors, "error")),
+                source.name()
+            ),
+        };
+        print_lines(&[said])?;
+    }
+    Ok(status(&compiled.diagnostics))
+}
+
 pub fn run(args: &Args) -> Result<Exit, Stop> {
-    let path: PathBuf = match &args.definition {
+    let path: PathBuf = match &args.path {
+        Some(path) if !has_extension(path, DEFINITION) && files::definition_for(path).is_ok() => {
+            return program(args, path);
+        }
         Some(path) => path.clone(),
         None => files::definition_near(Path::new("."))?,
     };

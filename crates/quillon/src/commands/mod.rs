@@ -10,9 +10,11 @@ use crate::output::{Format, print_json, print_lines, report, status};
 use crate::render::style::{HEADING, paint};
 use crate::stop::Stop;
 
+mod arrange;
 mod check;
 mod code;
 mod compare;
+mod completions;
 mod core;
 mod demo;
 mod equip;
@@ -20,7 +22,9 @@ mod explain;
 mod generate;
 mod grammar;
 mod new;
+mod pack;
 mod profile;
+mod reference;
 mod repl;
 mod run;
 mod scopes;
@@ -32,6 +36,8 @@ mod translate;
 mod tree;
 mod types;
 mod walk;
+
+pub use run::packed as run_packed;
 
 /// Does what was asked for.
 pub fn run(command: &Command) -> Result<Exit, Stop> {
@@ -56,6 +62,11 @@ pub fn run(command: &Command) -> Result<Exit, Stop> {
         Command::Test(args) => test::run(args),
         Command::Generate(args) => generate::run(args),
         Command::Compare(args) => compare::run(args),
+        Command::Arrange(args) => arrange::run(args),
+        Command::Pack(args) => pack::run(args),
+        Command::Reference(args) => reference::run(args),
+        Command::Completions(args) => completions::run(args),
+        Command::Manual(args) => completions::manual(args),
         Command::Equip(args) => equip::run(args),
         Command::Editor => Ok(crate::editor::serve()),
         Command::Walk(args) => walk::run(args),

@@ -19,8 +19,9 @@ use crate::files;
 use crate::host::{Terminal, watch_for_interrupts};
 use crate::inputs::{given_text, in_asked_surface};
 use crate::json::Streamed;
-use crate::languages::{Languages, language};
+use crate::languages::{self, Languages, language};
 use crate::output::{print_lines, report, status};
+use crate::packed;
 use crate::paths;
 use crate::reach::Reach;
 use crate::render;
@@ -70,6 +71,15 @@ fn unusable_file(path: &Path, unusable: &Unusable) -> Stop {
     let message = format!("{}: {}", paths::shown(path), unusable.message);
     let diagnostic = Diagnostic::error(codes::RUN_BYTECODE, message);
     Stop::Unreadable(Box::new(diagnostic.remedy(unusable.help)))
+}
+
+/// Runs the program that is packed with this executable.
+pub fn packed(args: &Args, bytes: &[u8]) -> Result<Exit, Stop> {
+    watch_for_interrupts();
+    let own = Path::new("the packed program");
+    let kept = load(bytes).map_err(|unusable| unusable_file(own, &unusable))?;
+    let language = languages::compile(&kept.definition)?;
+    one(args, &language, &What::Code(kept.code))
 }
 
 /// What is run.
@@ -139,21 +149,25 @@ fn one(args: &Args, language: &Language, what: &What) -> Result<Exit, Stop> {
                 host.output("\n");
             }
             host.flush();
+            let diagnostics = unless_left(ran.outcome.diagnostics);
             if args.show_state {
                 print_lines(&render::state::shown(&ran.before, &ran.after))?;
             }
-            report(&ran.outcome.diagnostics, Format::Text);
+            report(&diagnostics, Format::Text);
+            let is_tool = packed::own().is_some_and(|pack| pack.program.is_some());
             if let Some(value) = &ran.outcome.value
-                && !(host.has_printed() || args.value || args.show_state)
+                && !(host.has_printed() || args.value || args.show_state || is_tool)
             {
                 render::show(&silent(value));
             }
-            Ok(status(&ran.outcome.diagnostics))
+            Ok(ended(&host, &diagnostics))
         }
         Format::Json => {
             let mut host = Terminal::streaming(what.reach(args), Streamed::new(what.name()));
             let ran = ran(args, language, what, &mut host)?;
-            let outcome = ran.outcome;
+            let Outcome { value, diagnostics } = ran.outcome;
+            let diagnostics = unless_left(diagnostics);
+            let outcome = Outcome { value, diagnostics };
             let mut rest = serde_json::Map::new();
             let value = outcome.value.as_ref();
             rest.insert("value".to_owned(), json!(value.map(Held::written)));
@@ -172,11 +186,26 @@ fn one(args: &Args, language: &Language, what: &What) -> Result<Exit, Stop> {
                 });
                 rest.insert("state".to_owned(), state);
             }
+            let exit = ended(&host, &outcome.diagnostics);
             if let Some(result) = host.into_result() {
                 result.finish(&rest)?;
             }
-            Ok(status(&outcome.diagnostics))
+            Ok(exit)
         }
+    }
+}
+
+/// What is to be said of a run: not that the program has left.
+fn unless_left(mut diagnostics: Vec<Diagnostic>) -> Vec<Diagnostic> {
+    diagnostics.retain(|one| one.code != codes::RUN_LEFT);
+    diagnostics
+}
+
+/// How a run ends: as the program says, if it does.
+fn ended(host: &Terminal, diagnostics: &[Diagnostic]) -> Exit {
+    match (host.left(), status(diagnostics)) {
+        (Some(left), Exit::Done) => Exit::Left(left),
+        (_, exit) => exit,
     }
 }
 

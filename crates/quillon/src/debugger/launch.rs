@@ -9,11 +9,10 @@ use quillon_core::source::SourceText;
 use serde_json::{Value, json};
 
 use super::line::Line;
-use crate::args::{Checked, Common};
+use crate::args::Common;
 use crate::files;
 use crate::host::Rehearsal;
 use crate::languages::Languages;
-use crate::output::Format;
 use crate::reach::Reach;
 
 /// A program that is to be run.
@@ -27,6 +26,8 @@ pub struct Launched {
     /// Whether steps go through the meanings of forms in the definition.
     pub shows_meanings: bool,
     input: String,
+    /// What it is given to work on.
+    arguments: Vec<String>,
 }
 
 impl Launched {
@@ -39,10 +40,8 @@ impl Launched {
         let program = text("program").ok_or("`program` does not say which program is to be run")?;
         let program = PathBuf::from(program);
         let common = Common {
-            language: text("definition").map(PathBuf::from),
             surface: text("surface").map(str::to_owned),
-            types: Checked::On,
-            format: Format::Text,
+            ..Common::of(text("definition").map(PathBuf::from))
         };
         let said = |stop: crate::stop::Stop| stop.in_words();
         let pair = Languages::default()
@@ -60,14 +59,19 @@ impl Launched {
             is_debugged: arguments["noDebug"] != true,
             shows_meanings: arguments["meanings"] == true,
             input: text("input").unwrap_or_default().to_owned(),
+            arguments: texts(&arguments["args"]),
         })
     }
 
     /// The outside of a run: what it prints goes to the client.
     pub fn host(&self, line: &Line) -> Outside {
+        let reach = Reach {
+            arguments: self.arguments.clone(),
+            ..Reach::default().of_program(&self.source)
+        };
         Outside {
             line: line.clone(),
-            inside: Rehearsal::new(Reach::default().of_program(&self.source), &self.input),
+            inside: Rehearsal::new(reach, &self.input),
         }
     }
 
@@ -82,6 +86,13 @@ impl Launched {
         let mut files = files.into_iter();
         files.find(|file| is_same(Path::new(file), path))
     }
+}
+
+/// The texts of a list.
+fn texts(list: &Value) -> Vec<String> {
+    let items = list.as_array().into_iter().flatten();
+    let texts = items.filter_map(Value::as_str);
+    texts.map(str::to_owned).collect()
 }
 
 /// Whether two paths are of one file.
@@ -105,6 +116,10 @@ impl Host for Outside {
 
     fn input(&mut self, amount: Amount, most: usize) -> Result<Option<String>, TooLarge> {
         self.inside.input(amount, most)
+    }
+
+    fn arguments(&self) -> Vec<String> {
+        self.inside.arguments()
     }
 
     fn program(

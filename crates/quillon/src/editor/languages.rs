@@ -14,6 +14,7 @@ use quillon_core::source::SourceText;
 use super::server::Server;
 use super::texts::Sort;
 use crate::files;
+use crate::packed;
 
 /// What is known of languages.
 #[derive(Default)]
@@ -89,9 +90,11 @@ impl Server {
     /// Reads a definition again, if it has changed.
     fn refresh(&mut self, path: &Path) {
         let open = |file: &Path| self.text_of(file);
-        let read = match open(path) {
-            Some(text) => Ok(SourceText::new(path.display().to_string(), text)),
-            None => files::read(path),
+        let packed = packed::own().filter(|pack| pack.definition() == path);
+        let read = match (packed, open(path)) {
+            (Some(pack), _) => Ok(pack.source()),
+            (None, Some(text)) => Ok(SourceText::new(path.display().to_string(), text)),
+            (None, None) => files::read(path),
         };
         let whole = match read {
             Ok(source) => files::with_included(&source, path, &open),
@@ -139,9 +142,12 @@ impl Server {
     /// The language of a program, if a definition for it is found.
     pub fn language_of(&mut self, program: &Path) -> Option<Language> {
         let known = self.languages.reading.get(program).cloned();
-        let definition = match known {
-            Some(definition) => definition,
-            None => absolute(files::definition_reading(program).ok()?),
+        let definition = if let Some(definition) = known {
+            definition
+        } else {
+            let found = files::definition_reading(program).ok()?;
+            let is_packed = packed::own().is_some_and(|pack| pack.definition() == found);
+            if is_packed { found } else { absolute(found) }
         };
         let reading = &mut self.languages.reading;
         reading.insert(program.to_owned(), definition.clone());

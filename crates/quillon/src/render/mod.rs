@@ -1,5 +1,6 @@
 //! How things look: diagnostics, tables, trees.
 
+pub mod changes;
 pub mod code;
 pub mod core;
 pub mod diagnostic;

@@ -81,6 +81,10 @@ impl Host for Outside {
         self.inside.has_file(path)
     }
 
+    fn arguments(&self) -> Vec<String> {
+        self.inside.arguments()
+    }
+
     fn program(
         &mut self,
         path: &str,

@@ -2,7 +2,9 @@
 
 mod common;
 
+mod arranging;
 mod asking;
+mod at_home;
 mod commands;
 mod debugger;
 mod debugger_places;
@@ -18,7 +20,9 @@ mod machine;
 mod mistakes;
 mod names;
 mod outlines;
+mod packing;
 mod reach;
+mod references;
 mod repl;
 mod reports;
 mod safety;

@@ -27,6 +27,7 @@ mod lists;
 mod maps;
 mod merging;
 mod numbers;
+mod program;
 mod spelling;
 mod texts;
 
