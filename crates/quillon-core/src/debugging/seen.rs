@@ -9,6 +9,7 @@ use super::Reason;
 use super::deeds::{Deed, Deeds};
 use super::elsewhere::{self, Elsewhere};
 use super::lives::Lives;
+use super::setting::set;
 use crate::bytecode::{self, Function, Line};
 use crate::definition::Definition;
 use crate::diagnostic::Diagnostics;
@@ -78,7 +79,7 @@ pub(super) struct Known {
     /// The names that programs bind, by what they are called.
     bound: FxHashMap<String, Kept>,
     /// Where the session keeps those that outlive a run.
-    kept: FxHashMap<String, usize>,
+    pub kept: FxHashMap<String, usize>,
     pub lives: Lives,
 }
 
@@ -305,44 +306,6 @@ impl Stopped<'_, '_, '_> {
     }
 }
 
-/// Gives a variable of the innermost call, or a cell of the state, what a text comes to.
-pub(super) fn set(
-    view: &mut View<'_, '_>,
-    builder: &SessionBuilder,
-    known: &Known,
-    name: &str,
-    text: &str,
-) -> Result<Held, Diagnostics> {
-    use crate::diagnostic::{Diagnostic, codes, quote};
-    let held = evaluate(view, builder, known, 0, text)?;
-    let heap = Rc::clone(&view.memory().heap);
-    let value = held.on(&heap).map_err(Box::<Diagnostic>::from)?;
-    let inner = view.innermost();
-    let own = known.register(&inner, name);
-    let own = own.map(|register| (register, inner.register(register)));
-    let around = captured(&inner, name);
-    let definition = builder.language().definition();
-    match (own, around, definition.state_index(name)) {
-        (Some((_, Value::Variable(shared))), ..) | (None, Some(Value::Variable(shared)), _) => {
-            shared.set(value);
-        }
-        (Some((register, _)), ..) => view.set(register, value),
-        (None, None, _) if known.kept.contains_key(name) => {
-            let slot = known.kept[name];
-            match view.memory().session.get(slot) {
-                Some(Value::Variable(shared)) => shared.set(value),
-                _ => view.memory_mut().session[slot] = value,
-            }
-        }
-        (None, None, Some(cell)) => view.memory_mut().state[cell] = value,
-        (None, ..) => {
-            let message = format!("no variable {} can be changed here", quote(name));
-            return Err(Box::new(Diagnostic::error(codes::USAGE, message)).into());
-        }
-    }
-    Ok(Held::of(&heap, value))
-}
-
 fn called(call: &Call<'_>) -> Called {
     let function = call.function;
     Called {
@@ -369,7 +332,7 @@ pub(super) fn meaning(call: &Call<'_>) -> Span {
 }
 
 /// What a call's function has captured by a name.
-fn captured(call: &Call<'_>, name: &str) -> Option<Value> {
+pub(super) fn captured(call: &Call<'_>, name: &str) -> Option<Value> {
     let mut captures = call.function.captures.iter();
     let number = captures.position(|captured| &*captured.name == name)?;
     Some(call.captured(number as u16))

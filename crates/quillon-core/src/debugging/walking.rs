@@ -9,6 +9,7 @@ use super::deeds::{Deed, Deeds};
 use super::marks::{Marks, each};
 use super::searching::{Came, Search, Wanted};
 use super::seen::{self, Known, Stopped};
+use super::setting::set;
 use super::spot::{Spot, until};
 use super::stops::{StopAt, Stops};
 use super::{Guide, Order, Pace, Reason, Run};
@@ -410,7 +411,7 @@ impl Walker<'_> {
                 // It has come to something before, and so it does again.
                 Deed::Set { name, text } => {
                     let (builder, known) = (self.run.builder, &self.known);
-                    drop(seen::set(view, builder, known, &name, &text));
+                    drop(set(view, builder, known, &name, &text));
                 }
                 Deed::GoOnAt(at) => view.go_on_at(at),
             }

@@ -80,8 +80,9 @@ struct Node<'n> {
     kept: &'n [Token],
     id: NodeId,
     form: &'n Form,
-    /// The texts that the form itself is written with.
+    /// The texts that the form itself is written with, and those that stand between items.
     literals: Vec<&'n str>,
+    separators: Vec<String>,
 }
 
 impl<'n> Node<'n> {
@@ -92,9 +93,10 @@ impl<'n> Node<'n> {
         node: NodeId,
         form: &'n Form,
     ) -> Node<'n> {
-        let mut literals = Vec::new();
+        let (mut literals, mut separators) = (Vec::new(), Vec::new());
         if let Some(written) = &form.written {
             written.literals(&mut literals);
+            written.separators(&mut separators);
         }
         Node {
             looked,
@@ -103,6 +105,7 @@ impl<'n> Node<'n> {
             id: node,
             form,
             literals,
+            separators,
         }
     }
 
@@ -134,7 +137,7 @@ impl<'n> Node<'n> {
                         laid.line(first.map(|at| &self.kept[at]), ends);
                     }
                     if way == Lay::Deeper && number + 1 == children.len() {
-                        laid.line(behind, 1);
+                        laid.line(self.behind_items(*child), 1);
                     }
                 }
                 Printed::Blanks(blanks) => {
@@ -196,6 +199,17 @@ impl<'n> Node<'n> {
         let end = self.tree.node(child).span.end;
         let mut rest = self.kept[self.at(end)..].iter();
         let next = rest.find(|token| !self.is_around(token, is_closing));
+        next.filter(|token| self.holds(token))
+    }
+
+    /// The same behind the last item of a list, which a separator may follow.
+    fn behind_items(&self, child: NodeId) -> Option<&'n Token> {
+        let behind = self.behind(child)?;
+        let text = self.looked.source.slice(behind.span);
+        if self.separators.iter().all(|one| one != text) {
+            return Some(behind);
+        }
+        let next = self.kept.get(self.at(behind.span.end));
         next.filter(|token| self.holds(token))
     }
 

@@ -165,7 +165,7 @@ pub fn of(language: &Language, first: Option<&Arc<SourceText>>) -> Reference {
             let mut examples = Vec::new();
             for example in &form.examples {
                 let ran = run_case(&prepared, &definition.source, example, case_limits());
-                if ran.verdict == Verdict::Failed {
+                if ran.verdict != Verdict::Passed {
                     reference
                         .left_out
                         .push(format!("{}: {}", form.name.text, example.program));

@@ -137,6 +137,22 @@ fn what_is_laid_out_stands_so() {
 }
 
 #[test]
+fn a_separator_at_the_end_stays_with_its_item() {
+    let language = narrow(
+        60,
+        "form Shift in Step
+  written  \"shift\" steps:Step+ by \";\" trailing \"over\"
+  laid out steps deeper
+",
+    );
+    becomes(
+        &language,
+        "shift let a = 1; let b = 2; over",
+        "shift\n  let a = 1;\n  let b = 2;\nover",
+    );
+}
+
+#[test]
 fn blanks_that_keep_tokens_apart_stay() {
     let language = narrow(
         60,

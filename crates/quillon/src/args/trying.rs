@@ -32,6 +32,30 @@ pub struct Repl {
     pub running: Running,
 }
 
+/// One of the parts that a suite is split into: by turns, so that each has as much to do.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Shard {
+    /// Its number, from 0, and how many there are.
+    number: u64,
+    count: u64,
+}
+
+impl Shard {
+    /// Whether something belongs to it, by its number.
+    pub fn has(self, number: u64) -> bool {
+        number % self.count == self.number
+    }
+}
+
+fn shard(text: &str) -> Result<Shard, String> {
+    let numbers = text.split_once('/').and_then(|(number, count)| {
+        let (number, count): (u64, u64) = (number.parse().ok()?, count.parse().ok()?);
+        let number = number.checked_sub(1).filter(|number| *number < count)?;
+        Some(Shard { number, count })
+    });
+    numbers.ok_or_else(|| "write which part of how many, as `2/4`".to_owned())
+}
+
 /// Arguments of `test`.
 #[expect(clippy::struct_excessive_bools, reason = "each is a switch of its own")]
 #[derive(Debug, ClapArgs)]
@@ -94,6 +118,10 @@ pub struct Test {
     /// Run again whenever a file changes
     #[arg(long, conflicts_with = "accept")]
     pub watch: bool,
+
+    /// Run the K-th of N parts, as `2/4`: all of them together run everything once
+    #[arg(long, value_name = "K/N", value_parser = shard, conflicts_with_all = ["accept", "watch", "coverage"])]
+    pub shard: Option<Shard>,
 
     /// Stop a case after so many seconds
     #[arg(long, value_name = "SECONDS", value_parser = seconds, default_value = "10")]

@@ -2,12 +2,14 @@
 
 use std::path::Path;
 
+use quillon_core::definition;
 use quillon_core::diagnostic::{Diagnostic, codes, nearest, quote};
 use quillon_core::source::SourceText;
 
 use crate::args::New as Args;
 use crate::bundled;
 use crate::exit::Exit;
+use crate::files::{CASES, DEFINITION, has_extension};
 use crate::output::print_lines;
 use crate::render::style::{FORM, QUIET, paint};
 use crate::stop::Stop;
@@ -64,7 +66,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     let mut lines = vec![format!("made {}:", paint(FORM, &args.name))];
     for (path, text) in &files {
         let path = folder.join(path);
-        write(&path, text)?;
+        write(&path, in_order(&path, text))?;
         lines.push(format!("  {}", path.display()));
     }
     lines.push(paint(QUIET, "next:"));
@@ -76,6 +78,14 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     }
     print_lines(&lines)?;
     Ok(Exit::Done)
+}
+
+/// The text of a file with its columns in order: names are of other lengths than those they stand for.
+fn in_order(path: &Path, text: &str) -> String {
+    let is_notation = has_extension(path, DEFINITION) || has_extension(path, CASES);
+    let source = SourceText::new(path.display().to_string(), text);
+    let arranged = is_notation.then(|| definition::arranged(&source).ok());
+    arranged.flatten().unwrap_or_else(|| text.to_owned())
 }
 
 /// The files of a language that is bundled, under another name: its definition, programs and

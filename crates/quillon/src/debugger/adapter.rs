@@ -2,7 +2,7 @@
 
 use quillon_core::Reading;
 use quillon_core::debugging::{At, Guide, Order, Pace, Reason, Stopped, Stops, walk};
-use quillon_core::diagnostic::{Diagnostic, Outcome};
+use quillon_core::diagnostic::{Diagnostic, Outcome, codes};
 use quillon_core::values::Held;
 use serde_json::{Value, json};
 
@@ -90,11 +90,12 @@ impl Adapter {
             &mut host,
             &mut led,
         );
-        i32::from(outcome.has_errors())
+        host.status(&outcome)
     }
 
     fn tell_of(&self, diagnostics: &[Diagnostic]) {
-        for one in diagnostics.iter().filter(|one| one.is_error()) {
+        let wrong = |one: &&Diagnostic| one.is_error() && one.code != codes::RUN_LEFT;
+        for one in diagnostics.iter().filter(wrong) {
             let place = one.place.as_ref().map(|place| {
                 let position = place.source.position(place.span.start);
                 format!(

@@ -4,8 +4,10 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use quillon_core::SessionBuilder;
+use quillon_core::diagnostic::Outcome;
 use quillon_core::runtime::{Amount, Host, NotRead, TooLarge};
 use quillon_core::source::SourceText;
+use quillon_core::values::Held;
 use serde_json::{Value, json};
 
 use super::line::Line;
@@ -72,6 +74,7 @@ impl Launched {
         Outside {
             line: line.clone(),
             inside: Rehearsal::new(reach, &self.input),
+            left: None,
         }
     }
 
@@ -106,6 +109,16 @@ pub struct Outside {
     line: Line,
     /// What it reads, and the programs that it loads.
     inside: Rehearsal,
+    /// The exit status that it has left with.
+    left: Option<u8>,
+}
+
+impl Outside {
+    /// The exit status of a run: the one that the program has left with, if it has.
+    pub fn status(&self, outcome: &Outcome<Held>) -> i32 {
+        let failed = i32::from(outcome.has_errors());
+        self.left.map_or(failed, i32::from)
+    }
 }
 
 impl Host for Outside {
@@ -120,6 +133,10 @@ impl Host for Outside {
 
     fn arguments(&self) -> Vec<String> {
         self.inside.arguments()
+    }
+
+    fn leave(&mut self, status: u8) {
+        self.left = Some(status);
     }
 
     fn program(

@@ -5,6 +5,7 @@ use serde_json::{Value, json};
 use crate::common::Folder;
 use crate::common::walker::Walker;
 use crate::debugger::TOLLS;
+use crate::packing::TOOLS;
 
 /// The labels of what a request gives.
 fn labels(found: &Value) -> Vec<String> {
@@ -61,4 +62,20 @@ fn names_are_completed_where_a_run_stands() {
     }
     assert_eq!(labels(&completed("1 + xy", 7)), [""; 0]);
     assert_eq!(labels(&completed("base + 1", 3)), ["base"]);
+}
+
+#[test]
+fn a_program_is_given_arguments_and_leaves_with_a_status() {
+    let folder = Folder::with_definition(TOOLS);
+    let path = folder.write("day.tool", "given; leave 7; say \"never\"");
+    let mut walker = Walker::launch(&path, &[], json!({ "args": ["Heron", "two words"] }));
+    let exited = walker.event("exited");
+    assert_eq!(exited["exitCode"], 7, "{exited}");
+    assert_eq!(walker.printed(), "Heron\ntwo words\n");
+    assert!(
+        walker
+            .told
+            .iter()
+            .all(|told| told["body"]["category"] != "stderr")
+    );
 }

@@ -15,6 +15,12 @@ fn the_guide_is_true() {
     follow("docs/guide.md");
 }
 
+#[cfg(unix)]
+#[test]
+fn what_is_said_of_sharing_is_true() {
+    follow("docs/sharing.md");
+}
+
 #[test]
 fn the_readme_is_true() {
     follow("README.md");
@@ -117,7 +123,7 @@ fn run_through(text: &str) -> String {
     out
 }
 
-/// Runs a command of the guide: `quillon …`, `cd …`, or `echo '…' | quillon …`.
+/// Runs a command of the guide: `quillon …`, what it has packed, `cd …`, or `echo '…' | quillon …`.
 fn run(folder: &Folder, inside: &mut String, command: &str) -> String {
     if let Some(to) = command.strip_prefix("cd ") {
         *inside = format!("{inside}/{to}");
@@ -131,9 +137,15 @@ fn run(folder: &Folder, inside: &mut String, command: &str) -> String {
         None => (String::new(), command),
     };
     let words = words(command);
-    assert_eq!(words[0], "quillon", "{command}");
     let args: Vec<&str> = words[1..].iter().map(String::as_str).collect();
-    let ran = folder.quillon_in(inside, &args, &input);
+    let ran = if let Some(packed) = words[0].strip_prefix("./") {
+        let place = folder.path().join(&*inside);
+        let packed = std::process::Command::new(place.join(packed));
+        folder.run_in(packed, inside, &args, &input)
+    } else {
+        assert_eq!(words[0], "quillon", "{command}");
+        folder.quillon_in(inside, &args, &input)
+    };
     let shown = ran.out + &ran.err;
     // Trailing blanks do not survive editing.
     let trimmed: Vec<&str> = shown.trim_end().lines().map(str::trim_end).collect();

@@ -114,7 +114,7 @@ fn a_language_serves_editors() {
 }
 
 /// A language of programs that are started with arguments, read, and leave.
-const TOOLS: &str = "-- Tools for keepers. More of it comes here.
+pub const TOOLS: &str = "-- Tools for keepers. More of it comes here.
 language Tools
   reads   \".tool\"
   starts  Steps

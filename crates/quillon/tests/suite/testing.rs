@@ -351,3 +351,77 @@ fn core_is_shown_piece_by_piece() {
         .json();
     assert_eq!(json["core"][1]["does"], "operator");
 }
+
+#[test]
+fn parts_of_a_suite_together_run_everything_once() {
+    let folder = Folder::with_demo();
+    let titles = |args: &[&str]| {
+        let all = ["test", "--format", "json"].iter().chain(args);
+        let ran = folder.quillon(&all.copied().collect::<Vec<_>>());
+        let json = ran.ends_with(0).json();
+        let cases = json["cases"].as_array().cloned().expect("cases");
+        let place = |case: &serde_json::Value| {
+            format!("{}:{} {}", case["file"], case["line"], case["title"])
+        };
+        cases.iter().map(place).collect::<Vec<String>>()
+    };
+    let mut whole = titles(&[]);
+    let mut parts: Vec<String> = Vec::new();
+    for part in ["1/3", "2/3", "3/3"] {
+        let own = titles(&["--shard", part]);
+        assert!(own.len().abs_diff(whole.len() / 3) <= 1, "{}", own.len());
+        parts.extend(own);
+    }
+    whole.sort();
+    parts.sort();
+    assert_eq!(parts, whole);
+    for wrong in ["0/3", "4/3", "x", "1/0"] {
+        folder
+            .quillon(&["test", "--shard", wrong])
+            .ends_with(2)
+            .says("write which part of how many, as `2/4`");
+    }
+}
+
+#[test]
+fn parts_of_generated_programs_find_what_one_run_finds() {
+    // The engines agree on everything, so a type clause that promises too much is what can be found.
+    let folder = Folder::with_definition(
+        "language Own
+  reads   \".own\"
+  starts  Sum
+tokens
+  Blank  \" \"+  ignored
+  Whole  digit+  holds integer
+form Whole2 in Sum
+  written  value:Whole
+  typed    gives number
+  means    value
+form Truth in Sum
+  written  \"yes\"
+  typed    gives number
+  means    true
+form Add in Sum
+  written  \"add\" left:Sum \"to\" right:Sum
+  typed    left, right : number gives number
+  means    left + right
+",
+    );
+    let failed = |args: &[&str]| {
+        let all = ["test", "--soundness=60", "--format", "json"]
+            .iter()
+            .chain(args);
+        let json = folder.quillon(&all.copied().collect::<Vec<_>>()).json();
+        let cases = json["cases"].as_array().cloned().expect("cases");
+        cases
+            .iter()
+            .filter(|case| case["verdict"] == "failed")
+            .count()
+    };
+    assert!(failed(&[]) > 0);
+    let parts: usize = ["1/2", "2/2"]
+        .iter()
+        .map(|part| failed(&["--shard", part]))
+        .sum();
+    assert!(parts >= failed(&[]));
+}

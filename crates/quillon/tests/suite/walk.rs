@@ -399,7 +399,8 @@ fn an_entry_of_a_conversation_is_walked() {
 fn a_run_goes_on_at_a_chosen_line() {
     let (_folder, mut walk) = Walk::through(PROGRAM);
     // On line 3 in the call; down to line 4, and there.
-    walk.keys("iii").sees("tons = 20").sees(":3 ");
+    walk.keys("i").sees(":2 ").keys("i").sees(":6 ").keys("i");
+    walk.sees("tons = 20").sees(":3 ");
     walk.keys("\u{1b}[Ba").sees("goes on at line 4 instead");
     walk.sees(":4 ").keys("L").sees("tons = 20");
     walk.keys("b").sees(":1 ").keys("\u{1b}[B\u{1b}[B\u{1b}[Ba");

@@ -138,6 +138,10 @@ pub fn run_all(args: &Args) -> Result<Results, Stop> {
     if args.failed {
         remembered::retain_failed(&mut tasks);
     }
+    if let Some(shard) = args.shard {
+        let mut numbers = 0..;
+        tasks.retain(|_| numbers.next().is_some_and(|number| shard.has(number)));
+    }
     let left_out = before - tasks.len();
     Ok(Results {
         all: in_parallel(tasks, limits_of(args))?,

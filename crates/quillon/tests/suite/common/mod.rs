@@ -118,7 +118,18 @@ impl Folder {
 
     /// Runs the program in a folder inside this one.
     pub fn quillon_in(&self, inside: &str, args: &[&str], input: &str) -> Ran {
-        let output = Command::from_std(program())
+        self.run_in(program(), inside, args, input)
+    }
+
+    /// Runs something there.
+    pub fn run_in(
+        &self,
+        command: std::process::Command,
+        inside: &str,
+        args: &[&str],
+        input: &str,
+    ) -> Ran {
+        let output = Command::from_std(command)
             .args(args)
             .current_dir(self.path().join(inside))
             .env("XDG_STATE_HOME", self.path().join("state"))
