@@ -73,7 +73,7 @@ pub fn read(path: &Path) -> Result<Arc<SourceText>, Unreadable> {
 
 /// Reads a definition together with the files that it includes; one that is packed is at hand.
 pub fn read_definition(path: &Path) -> Result<Arc<SourceText>, Stop> {
-    if let Some(pack) = packed::own().filter(|pack| pack.definition() == path) {
+    if let Some(pack) = packed::at(path) {
         return Ok(pack.source());
     }
     let source = read(path)?;
@@ -275,61 +275,55 @@ pub fn definition_reading(program: &Path) -> Result<PathBuf, Unreadable> {
 /// The programs that paths stand for: a folder stands for every file in it and below that
 /// the definition asked for reads, or that some definition beside or above it reads.
 pub fn programs(paths: &[PathBuf], asked: Option<&Path>) -> Result<Vec<PathBuf>, Unreadable> {
-    let mut programs = Vec::new();
+    let none = "no program in it has a definition";
+    standing_for(paths, asked, none, |_| false)
+}
+
+/// The files that paths stand for and that can be put in order: a folder stands for every program in it and
+/// below, and for every definition and case file.
+pub fn arrangeable(paths: &[PathBuf], asked: Option<&Path>) -> Result<Vec<PathBuf>, Unreadable> {
+    let none = "neither a program nor a definition nor a case file is in it";
+    standing_for(paths, asked, none, is_notation)
+}
+
+/// Whether a file is a definition or a case file.
+pub fn is_notation(file: &Path) -> bool {
+    has_extension(file, DEFINITION) || has_extension(file, CASES)
+}
+
+/// The files that paths stand for: a folder stands for the programs in it and below, and for what else passes;
+/// `none` says that there are none.
+fn standing_for(
+    paths: &[PathBuf],
+    asked: Option<&Path>,
+    none: &str,
+    pass: impl Fn(&Path) -> bool,
+) -> Result<Vec<PathBuf>, Unreadable> {
+    let mut all = Vec::new();
     for path in paths {
         if !path.is_dir() {
-            programs.push(path.clone());
+            all.push(path.clone());
             continue;
         }
         let known = asked.map(extensions_of);
-        let found = files_below(path, &|file| match &known {
+        let is_program = |file: &Path| match &known {
             Some(known) => reads(known, file),
             None => definition_for(file).is_ok(),
-        });
+        };
+        let found = files_below(path, &|file| pass(file) || is_program(file));
         if found.is_empty() {
-            return Err(unreadable(format!(
-                "{} is a folder, and no program in it has a definition",
-                shown(path)
-            )));
+            let message = format!("{} is a folder, and {none}", shown(path));
+            return Err(unreadable(message));
         }
-        programs.extend(found);
+        all.extend(found);
     }
-    Ok(programs)
+    Ok(all)
 }
 
 /// The programs of a definition in a folder and below.
 pub fn programs_of(definition: &Path, folder: &Path) -> Vec<PathBuf> {
     let known = extensions_of(definition);
     files_below(folder, &|file| reads(&known, file))
-}
-
-/// The files that paths stand for and that can be put in order: a folder stands for every program in it and
-/// below, and for every definition and case file.
-pub fn arrangeable(paths: &[PathBuf], asked: Option<&Path>) -> Result<Vec<PathBuf>, Unreadable> {
-    let mut found = Vec::new();
-    for path in paths {
-        if !path.is_dir() {
-            found.push(path.clone());
-            continue;
-        }
-        let known = asked.map(extensions_of);
-        let own = files_below(path, &|file| {
-            let is_notation = has_extension(file, DEFINITION) || has_extension(file, CASES);
-            is_notation
-                || match &known {
-                    Some(known) => reads(known, file),
-                    None => definition_for(file).is_ok(),
-                }
-        });
-        if own.is_empty() {
-            return Err(unreadable(format!(
-                "{} is a folder, and neither a program nor a definition nor a case file is in it",
-                shown(path)
-            )));
-        }
-        found.extend(own);
-    }
-    Ok(found)
 }
 
 /// Whether a file has one of some extensions.

@@ -66,6 +66,11 @@ pub fn own() -> Option<&'static Pack> {
     OWN.get()
 }
 
+/// What is packed, if a path is that of its definition.
+pub fn at(path: &Path) -> Option<&'static Pack> {
+    own().filter(|pack| Path::new(&pack.definition) == path)
+}
+
 impl Pack {
     /// What is packed with this executable, if anything is.
     ///
@@ -96,7 +101,6 @@ impl Pack {
         // By itself the text is not that of several files any more.
         let name = file.map_or_else(|| "language".into(), |file| file.to_string_lossy());
         let source = SourceText::new(&*name, definition.source.text());
-        let language = Language::load(&source).value?;
         Some(Pack {
             name: definition.name.text.to_lowercase(),
             version: String::new(),

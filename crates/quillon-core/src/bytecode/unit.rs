@@ -175,6 +175,13 @@ impl Function {
         std::iter::successors(Some(0), after).take_while(|at| *at < self.code.len())
     }
 
+    /// Where an instruction jumps to, if it does and that is in the code.
+    pub(crate) fn target(&self, at: usize) -> Option<usize> {
+        let by = self.code[at].jump()?;
+        let target = usize::try_from(at as i64 + 1 + i64::from(by)).ok();
+        target.filter(|target| *target < self.code.len())
+    }
+
     /// Where an instruction comes from.
     pub fn site(&self, at: usize) -> Option<&Site> {
         let number = *self.site_of.get(at)?;

@@ -184,15 +184,11 @@ impl LookedAfter {
 /// The instructions that may be carried out after one, the number of which is given: that of a call comes
 /// after what is called.
 fn after(function: &Function, starts: &[usize], number: usize) -> Vec<usize> {
-    let target = |at: usize| {
-        let by = function.code[at].jump()?;
-        usize::try_from(at as i64 + 1 + i64::from(by)).ok()
-    };
     let at = starts[number];
     let next = starts.get(number + 1).copied();
     // Some carry out the next one, too, or go on after it.
     let over = starts.get(number + 2).copied();
-    let targets = [target(at), next.and_then(target)];
+    let targets = [Some(at), next].map(|at| function.target(at?));
     let found = [next, over].into_iter().chain(targets).flatten();
     found
         .filter(|at| starts.binary_search(at).is_ok())

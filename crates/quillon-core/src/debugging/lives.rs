@@ -75,12 +75,8 @@ impl Table {
                     table.lives[own[number]].sets.push(at);
                 }
             }
-            let target = function.code[at].jump();
-            let target = target.map(|by| at as i64 + 1 + i64::from(by));
-            let target = target.and_then(|target| usize::try_from(target).ok());
-            table
-                .loops
-                .extend(target.filter(|to| *to <= at).map(|to| (to, at)));
+            let target = function.target(at).filter(|to| *to <= at);
+            table.loops.extend(target.map(|to| (to, at)));
         }
         table
     }

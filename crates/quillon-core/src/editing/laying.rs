@@ -124,7 +124,6 @@ impl<'n> Node<'n> {
         for (number, child) in children.iter().enumerate() {
             let first = self.first_of(*child);
             let is_front = first.is_none_or(|at| self.kept[at].span.start <= self.start());
-            let behind = self.behind(*child);
             match how {
                 Printed::Laid(Lay::Inline) => {}
                 Printed::Laid(way) => {
@@ -142,7 +141,7 @@ impl<'n> Node<'n> {
                 }
                 Printed::Blanks(blanks) => {
                     let first = first.filter(|_| !is_front).map(|at| &self.kept[at]);
-                    laid.blanks_around([first, behind], blanks);
+                    laid.blanks_around([first, self.behind(*child)], blanks);
                 }
             }
         }

@@ -6,7 +6,7 @@
 
 use std::sync::Arc;
 
-use crate::definition::{Definition, Form, Grouping, Holds};
+use crate::definition::{Definition, Example, Expected, Form, Grouping, Holds};
 use crate::diagnostic::codes;
 use crate::editing::{help, remark_above, signature};
 use crate::language::{Language, Prepared, Reading};
@@ -100,6 +100,8 @@ pub struct Shown {
     pub program: String,
     /// What comes of it, as cases say it.
     pub gives: Vec<String>,
+    /// What it prints, where that is said.
+    pub prints: Option<String>,
 }
 
 /// The operators of a sort.
@@ -140,7 +142,7 @@ pub fn of(language: &Language, first: Option<&Arc<SourceText>>) -> Reference {
     let definition = language.definition();
     let mut reference = Reference {
         name: definition.name.text.clone(),
-        about: about(definition),
+        about: definition.remark(),
         extensions: definition
             .extensions
             .iter()
@@ -162,28 +164,17 @@ pub fn of(language: &Language, first: Option<&Arc<SourceText>>) -> Reference {
     for (name, forms) in definition.sorts() {
         let mut described = Vec::new();
         for form in forms {
-            let mut examples = Vec::new();
+            let mut one = described_form(definition, form);
             for example in &form.examples {
                 let ran = run_case(&prepared, &definition.source, example, case_limits());
-                if ran.verdict != Verdict::Passed {
-                    reference
-                        .left_out
-                        .push(format!("{}: {}", form.name.text, example.program));
-                    continue;
+                if ran.verdict == Verdict::Passed {
+                    one.examples.push(shown(example));
+                } else {
+                    let left_out = format!("{}: {}", form.name.text, example.program);
+                    reference.left_out.push(left_out);
                 }
-                let clauses = example.expectations.iter();
-                examples.push(Shown {
-                    before: example.after.iter().map(|one| one.text.clone()).collect(),
-                    program: example.program.clone(),
-                    gives: clauses
-                        .filter_map(|one| written_clause(&one.expected))
-                        .collect(),
-                });
             }
-            described.push(Described {
-                examples,
-                ..described_form(definition, form)
-            });
+            described.push(one);
         }
         reference.sorts.push(Sort {
             is_program: is_program(name),
@@ -192,29 +183,39 @@ pub fn of(language: &Language, first: Option<&Arc<SourceText>>) -> Reference {
             name: name.to_owned(),
         });
     }
-    reference.first = first.and_then(|program| worked(language, program));
+    reference.first = first.and_then(|program| worked(&prepared, program));
     if reference.first.is_none() {
         reference.first = first_example(&reference);
     }
     reference
 }
 
-/// The remark at the beginning of a definition.
-fn about(definition: &Definition) -> String {
-    let lines = definition.source.text().lines();
-    let remarks = lines.map_while(|line| line.trim().strip_prefix("--"));
-    remarks.map(str::trim).collect::<Vec<_>>().join(" ")
+/// An example as it is told.
+fn shown(example: &Example) -> Shown {
+    let expected = || example.expectations.iter().map(|one| &one.expected);
+    Shown {
+        before: example.after.iter().map(|one| one.text.clone()).collect(),
+        program: example.program.clone(),
+        gives: expected().filter_map(written_clause).collect(),
+        prints: expected().find_map(|one| {
+            if let Expected::Prints(text) = one {
+                Some(text.clone())
+            } else {
+                None
+            }
+        }),
+    }
 }
 
 /// A program with what it prints, if it runs well.
-fn worked(language: &Language, program: &Arc<SourceText>) -> Option<Worked> {
-    let prepared = Prepared::new(language);
+fn worked(prepared: &Prepared, program: &Arc<SourceText>) -> Option<Worked> {
     let trial = Trial {
         limits: case_limits(),
-        ..Trial::of(&prepared, program)
+        ..Trial::of(prepared, program)
     };
     let ran = trial.run(Engine::Machine);
-    let is_right = language
+    let is_right = prepared
+        .language()
         .tree(program, Reading::Program)
         .into_result()
         .is_ok();
@@ -228,18 +229,13 @@ fn worked(language: &Language, program: &Arc<SourceText>) -> Option<Worked> {
 fn first_example(reference: &Reference) -> Option<Worked> {
     let forms = reference.sorts.iter().flat_map(|sort| &sort.forms);
     let examples = forms.flat_map(|form| &form.examples);
-    let printing = examples
-        .filter(|one| one.before.is_empty())
-        .filter_map(|one| {
-            let printed = one
-                .gives
-                .iter()
-                .find_map(|clause| clause.strip_prefix("prints "));
-            Some(Worked {
-                program: one.program.clone(),
-                output: words::unquoted(printed?),
-            })
-        });
+    let alone = examples.filter(|one| one.before.is_empty());
+    let printing = alone.filter_map(|one| {
+        Some(Worked {
+            program: one.program.clone(),
+            output: one.prints.clone()?,
+        })
+    });
     printing.max_by_key(|one| one.program.len())
 }
 

@@ -127,22 +127,3 @@ fn listed(fields: &[Name]) -> Option<String> {
         format!("{} and {last}", before.join(", "))
     })
 }
-
-/// A text without its quotes, its escapes resolved.
-pub(super) fn unquoted(text: &str) -> String {
-    let inner = text.trim().trim_start_matches('"').trim_end_matches('"');
-    let mut out = String::new();
-    let mut chars = inner.chars();
-    while let Some(c) = chars.next() {
-        match c {
-            '\\' => match chars.next() {
-                Some('n') => out.push('\n'),
-                Some('t') => out.push('\t'),
-                Some(other) => out.push(other),
-                None => {}
-            },
-            other => out.push(other),
-        }
-    }
-    out
-}

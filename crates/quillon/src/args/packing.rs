@@ -38,8 +38,7 @@ fn of_program(typed: Vec<OsString>) -> Args {
     }
     args.push("--".into());
     args.extend(typed);
-    let matches = Args::command().get_matches_from(args);
-    Args::from_arg_matches(&matches).unwrap_or_else(|error| error.exit())
+    super::typed(args)
 }
 
 fn of_language(pack: &'static Pack, mut typed: Vec<OsString>) -> Args {

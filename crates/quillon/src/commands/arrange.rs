@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use quillon_core::Reading;
 use quillon_core::definition;
-use quillon_core::diagnostic::{Diagnostic, codes, plural};
+use quillon_core::diagnostic::{Diagnostic, plural};
 use quillon_core::editing::{Indent, arranged_program};
 use quillon_core::source::SourceText;
 use quillon_render::plain::plain;
@@ -14,14 +14,14 @@ use serde_json::json;
 
 use crate::args::{Arrange as Args, Common, Format};
 use crate::atomic;
+use crate::commands::new::unwritable;
 use crate::exit::Exit;
-use crate::files::{self, CASES, DEFINITION, STANDARD_INPUT, has_extension};
+use crate::files::{self, STANDARD_INPUT, is_notation};
 use crate::languages::Languages;
 use crate::output::{hand_over, print_json, print_lines, report};
-use crate::paths::shown;
 use crate::render::style::{GOOD, HEADING, STRONG, paint};
 use crate::render::{changes, screen};
-use crate::stop::{Stop, Unreadable};
+use crate::stop::Stop;
 
 /// What a text in UTF-8 may begin with.
 const MARK: &[u8; 3] = b"\xef\xbb\xbf";
@@ -69,7 +69,7 @@ impl File<'_> {
     }
 
     /// Puts what becomes of it in its place, behind the mark that it may begin with.
-    fn write(&self) -> Result<(), Unreadable> {
+    fn write(&self) -> Result<(), Stop> {
         let Some(text) = self.other() else {
             return Ok(());
         };
@@ -78,7 +78,7 @@ impl File<'_> {
         let has_mark = read.is_ok() && begins == *MARK;
         let mark: &[u8] = if has_mark { MARK } else { &[] };
         let bytes = [mark, text.as_bytes()].concat();
-        atomic::write(self.path, &bytes).map_err(|error| unwritable(self.path, &error))
+        atomic::write(self.path, &bytes).map_err(|error| unwritable(self.path, error))
     }
 }
 
@@ -96,7 +96,7 @@ impl Arranging<'_> {
         path: &Path,
         source: &Arc<SourceText>,
     ) -> Result<Result<String, Vec<Diagnostic>>, Stop> {
-        if has_extension(path, DEFINITION) || has_extension(path, CASES) {
+        if is_notation(path) {
             return Ok(definition::arranged(source).map_err(|problem| vec![*problem]));
         }
         let language = self.languages.of_program(&self.common, path)?.language;
@@ -146,8 +146,7 @@ impl Arranging<'_> {
         name: &Path,
         source: &Arc<SourceText>,
     ) -> Result<Result<String, Vec<Diagnostic>>, Stop> {
-        let is_notation = has_extension(name, DEFINITION) || has_extension(name, CASES);
-        if self.common.language.is_none() && !is_notation {
+        if self.common.language.is_none() && !is_notation(name) {
             self.common.language = Some(files::definition_reading(name)?);
         }
         self.arranged(name, source)
@@ -229,9 +228,4 @@ fn named(path: &Path) -> String {
         return STANDARD_INPUT.to_owned();
     }
     plain(&path.display().to_string()).into_owned()
-}
-
-fn unwritable(path: &Path, error: &std::io::Error) -> Unreadable {
-    let message = format!("{} cannot be written: {error}", shown(path));
-    Box::new(Diagnostic::error(codes::FILE_UNREADABLE, message))
 }

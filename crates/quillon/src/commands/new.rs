@@ -9,8 +9,9 @@ use quillon_core::source::SourceText;
 use crate::args::New as Args;
 use crate::bundled;
 use crate::exit::Exit;
-use crate::files::{CASES, DEFINITION, has_extension};
+use crate::files::is_notation;
 use crate::output::print_lines;
+use crate::paths::shown;
 use crate::render::style::{FORM, QUIET, paint};
 use crate::stop::Stop;
 
@@ -82,9 +83,8 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
 
 /// The text of a file with its columns in order: names are of other lengths than those they stand for.
 fn in_order(path: &Path, text: &str) -> String {
-    let is_notation = has_extension(path, DEFINITION) || has_extension(path, CASES);
     let source = SourceText::new(path.display().to_string(), text);
-    let arranged = is_notation.then(|| definition::arranged(&source).ok());
+    let arranged = is_notation(path).then(|| definition::arranged(&source).ok());
     arranged.flatten().unwrap_or_else(|| text.to_owned())
 }
 
@@ -134,15 +134,13 @@ fn usage(message: String, remedy: &str) -> Stop {
 pub fn write(path: &Path, content: impl AsRef<[u8]>) -> Result<(), Stop> {
     let made = path.parent().map_or(Ok(()), std::fs::create_dir_all);
     made.and_then(|()| crate::atomic::write(path, content.as_ref()))
-        .map_err(|error| {
-            Stop::Unreadable(Box::new(Diagnostic::error(
-                codes::FILE_UNREADABLE,
-                format!(
-                    "{} cannot be written: {error}",
-                    quote(&path.display().to_string())
-                ),
-            )))
-        })
+        .map_err(|error| unwritable(path, error))
+}
+
+/// The error for a file that cannot be written, and why.
+pub fn unwritable(path: &Path, why: impl std::fmt::Display) -> Stop {
+    let message = format!("{} cannot be written: {why}", shown(path));
+    Stop::Unreadable(Box::new(Diagnostic::error(codes::FILE_UNREADABLE, message)))
 }
 
 fn capitalised(word: &str) -> String {

@@ -5,11 +5,11 @@ use std::sync::Arc;
 
 use quillon_core::bytecode::{self, Program};
 use quillon_core::definition::Definition;
-use quillon_core::diagnostic::{Diagnostic, codes};
 use quillon_core::scoping::Around;
 use quillon_core::{Language, Reading};
 
 use crate::args::{Common, Format, Pack as Args};
+use crate::commands::new::unwritable;
 use crate::exit::Exit;
 use crate::files;
 use crate::languages::{self, Languages};
@@ -35,7 +35,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     pack.version.clone_from(&args.release);
     pack.about = about(language.definition());
     pack.write(&args.into)
-        .map_err(|error| unwritable(&args.into, &error.to_string()))?;
+        .map_err(|error| unwritable(&args.into, error))?;
     let what = match (&args.program, language.definition()) {
         (Some(program), _) => format!("the program {}", shown(program)),
         (None, definition) => format!("the language {}", definition.name.text),
@@ -72,23 +72,15 @@ fn with_program(args: &Args, path: &Path) -> Result<Result<Packed, Exit>, Stop> 
         definition: Arc::clone(&known.whole.definition().source),
     };
     let bytes =
-        bytecode::save(&program).map_err(|unusable| unwritable(&args.into, &unusable.message))?;
+        bytecode::save(&program).map_err(|unusable| unwritable(&args.into, unusable.message))?;
     Ok(Ok(((*known.whole).clone(), Some(bytes))))
 }
 
 /// What a language is for: the remark that its definition begins with, as far as its first sentence goes.
 fn about(definition: &Definition) -> String {
-    let lines = definition.source.text().lines();
-    let remarks = lines.map_while(|line| line.trim().strip_prefix("--"));
-    let text: Vec<&str> = remarks.map(str::trim).collect();
-    let text = text.join(" ");
+    let text = definition.remark();
     match text.split_once(". ") {
         Some((first, _)) => first.to_owned(),
         None => text.trim_end_matches('.').to_owned(),
     }
-}
-
-fn unwritable(path: &Path, why: &str) -> Stop {
-    let message = format!("{} cannot be written: {why}", shown(path));
-    Stop::Unreadable(Box::new(Diagnostic::error(codes::FILE_UNREADABLE, message)))
 }

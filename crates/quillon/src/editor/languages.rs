@@ -90,8 +90,7 @@ impl Server {
     /// Reads a definition again, if it has changed.
     fn refresh(&mut self, path: &Path) {
         let open = |file: &Path| self.text_of(file);
-        let packed = packed::own().filter(|pack| pack.definition() == path);
-        let read = match (packed, open(path)) {
+        let read = match (packed::at(path), open(path)) {
             (Some(pack), _) => Ok(pack.source()),
             (None, Some(text)) => Ok(SourceText::new(path.display().to_string(), text)),
             (None, None) => files::read(path),
@@ -146,8 +145,10 @@ impl Server {
             definition
         } else {
             let found = files::definition_reading(program).ok()?;
-            let is_packed = packed::own().is_some_and(|pack| pack.definition() == found);
-            if is_packed { found } else { absolute(found) }
+            match packed::at(&found) {
+                Some(_) => found,
+                None => absolute(found),
+            }
         };
         let reading = &mut self.languages.reading;
         reading.insert(program.to_owned(), definition.clone());

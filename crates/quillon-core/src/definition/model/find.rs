@@ -45,6 +45,13 @@ impl Definition {
         self.state.iter().position(|cell| cell.name.text == name)
     }
 
+    /// The remark that the definition begins with, on one line.
+    pub fn remark(&self) -> String {
+        let lines = self.source.text().lines();
+        let remarks = lines.map_while(|line| line.trim().strip_prefix("--"));
+        remarks.map(str::trim).collect::<Vec<_>>().join(" ")
+    }
+
     /// Every sort, in the order of the definition, with its forms.
     pub fn sorts(&self) -> Vec<(&str, Vec<&Form>)> {
         let mut sorts: Vec<(&str, Vec<&Form>)> = Vec::new();
