@@ -2,7 +2,8 @@
 //! that language, the same work in Rust, and the same programs with a definition that says its meanings
 //! in the way that costs most to carry out as it stands. `cargo bench -q -p quillon-core --bench machine` prints
 //! milliseconds and ratios; names after `--` choose programs, `--quick` leaves the walkers out, and `--instructions`
-//! counts the processor's instructions instead, with `valgrind`, which has to be there.
+//! counts the processor's instructions instead, with `valgrind`, which has to be there; `--memory` tells the most
+//! memory that a run adds, where the system tells that of a process (Linux).
 //!
 //! Figures are the best of several runs, all of them turn and turn about; the spread is how much longer the machine's
 //! longest took. Reading a program and compiling it is not part of them.
@@ -161,6 +162,28 @@ fn race(program: &Program<'_>, ways: usize) -> (Vec<f64>, f64) {
     (best, spread)
 }
 
+/// The kilobytes of a line of what the system tells of this process: `VmRSS`, what it has, or `VmHWM`, the most so far.
+fn kilobytes(line: &str) -> f64 {
+    let told = std::fs::read_to_string("/proc/self/status").unwrap_or_default();
+    let told = told.lines().find_map(|one| one.strip_prefix(line));
+    let number = told.and_then(|told| told.split_whitespace().nth(1));
+    number
+        .and_then(|number| number.parse().ok())
+        .unwrap_or(f64::NAN)
+}
+
+/// The megabytes that a run in each way adds to what the process has before, at most.
+fn weigh(name: &str, ways: usize) -> Vec<f64> {
+    let own = std::env::current_exe().expect("this program");
+    let weighed = |way: usize| {
+        let mut once = Command::new(&own);
+        let told = once.args(["--once", name, &way.to_string(), "1"]).output();
+        let told = String::from_utf8_lossy(&told.expect("this program").stdout).into_owned();
+        told.trim().parse::<f64>().expect("a number") / 1024.0
+    };
+    (0..ways).map(weighed).collect()
+}
+
 /// The instructions that a program takes in each way: those of two runs without those of one.
 fn count(name: &str, ways: usize) -> Vec<f64> {
     let own = std::env::current_exe().expect("this program");
@@ -208,14 +231,16 @@ fn main() {
             .expect("a program");
         let program = Program::new(name, text, &languages);
         let (way, times): (usize, usize) = (way.parse().unwrap(), times.parse().unwrap());
+        let before = kilobytes("VmRSS");
         (0..times).for_each(|_| {
             program.run(way);
         });
+        println!("{}", kilobytes("VmHWM") - before);
         return;
     }
     let has = |flag: &str| args.iter().any(|arg| arg == flag);
-    let counts = has("--instructions");
-    let ways = if counts || has("--quick") {
+    let (counts, weighs) = (has("--instructions"), has("--memory"));
+    let ways = if counts || weighs || has("--quick") {
         WALKERS
     } else {
         WAYS.len()
@@ -223,13 +248,15 @@ fn main() {
     let chosen: Vec<&String> = args.iter().filter(|arg| !arg.starts_with('-')).collect();
     let what = if counts {
         "millions of instructions"
+    } else if weighs {
+        "megabytes that a run adds"
     } else {
         "milliseconds"
     };
     println!("{what}, and how many times as much as the machine takes");
     print!("{:<9}", "");
     WAYS[..ways].iter().for_each(|way| print!("{way:>16}"));
-    println!("{}", if counts { "" } else { "  spread" });
+    println!("{}", if counts || weighs { "" } else { "  spread" });
     let mut sums = vec![0.0; ways];
     let mut shown = 0;
     for (name, text) in PROGRAMS {
@@ -239,6 +266,9 @@ fn main() {
         print!("{name:<9}");
         if counts {
             show(1e-6, &count(name, ways), &mut sums);
+            println!();
+        } else if weighs {
+            show(1.0, &weigh(name, ways), &mut sums);
             println!();
         } else {
             let program = Program::new(name, text, &languages);

@@ -82,7 +82,7 @@ impl Walker<'_> {
     pub(super) fn begin_turns(&mut self, core: CorePart, value: &Value) -> Going {
         let items = match value {
             Value::List(list) => match self.room_for(list.len(), value) {
-                Ok(()) => Items::Listed(list.copied().into_iter()),
+                Ok(()) => Items::Listed(list.items.to_vec().into_iter()),
                 Err(problem) => return self.fail(*problem, &core),
             },
             Value::Map(map) => match self.room_for(map.len(), value) {
@@ -175,7 +175,7 @@ impl Walker<'_> {
         if let Err(problem) = room {
             return self.fail(*problem, core);
         }
-        let work = work(given.copied());
+        let work = work(given.items.to_vec());
         let first = match work {
             Work::Fold(_) => Some(args[1]),
             Work::Map(..) | Work::Filter(..) | Work::Sort(_) | Work::Module(_) => None,

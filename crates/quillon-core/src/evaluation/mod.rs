@@ -6,7 +6,7 @@ use std::rc::Rc;
 use crate::diagnostic::Outcome;
 use crate::meaning::FunctionCore;
 use crate::runtime::{Failure, Host, Limits, Memory, World};
-use crate::values::{CellRow, Closure, Code, Held, Param, Ref, Signature, Value};
+use crate::values::{Closure, Code, Held, Param, Ref, Signature, Value, ValueRow};
 
 mod calls;
 mod coroutines;
@@ -68,7 +68,7 @@ pub(crate) fn call<'a>(
 impl Closure {
     /// A function for the walker.
     pub(crate) fn of_core(core: &Rc<FunctionCore>, captured: &[Value]) -> Ref<Closure> {
-        Closure::made(Rc::<FunctionCore>::clone(core), CellRow::of(captured))
+        Closure::made(Rc::<FunctionCore>::clone(core), ValueRow::of(captured))
     }
 
     /// The Core of a function that the walker has made; it meets no others.

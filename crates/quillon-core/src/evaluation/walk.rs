@@ -165,7 +165,7 @@ impl<'a> Walker<'a> {
             },
             K::List(parts) => match parts.first() {
                 Some(first) => first,
-                None => return self.made(Value::list(Vec::new()), &core),
+                None => return self.made(Value::list([]), &core),
             },
         };
         let next = Rc::clone(next);

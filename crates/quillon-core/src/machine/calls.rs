@@ -5,7 +5,7 @@ use super::threads::Frame;
 use super::{At, Done, Loaded, Machine, fast, loaded_of};
 use crate::bytecode::Instruction;
 use crate::runtime::{self, Problem, wrong_count};
-use crate::values::{CellRow, Closure, Ref, Value};
+use crate::values::{Closure, Ref, Value, ValueRow};
 
 impl Machine<'_> {
     /// Makes the function of an instruction.
@@ -23,7 +23,7 @@ impl Machine<'_> {
                 Value::Unset
             }
         });
-        let captured = CellRow::gathered(all.len(), values);
+        let captured = ValueRow::gathered(all.len(), values);
         let closure = Closure::made(std::rc::Rc::<Loaded>::clone(loaded), captured);
         if has_itself {
             for (index, _) in all

@@ -38,7 +38,7 @@ impl Machine<'_> {
                     }
                 };
                 if loaded_of(function).function.rest {
-                    thread.registers[1] = Value::list(Vec::new());
+                    thread.registers[1] = Value::list([]);
                 }
                 let at = Thread::begin(function);
                 self.change(thread, 1, function, coroutine, into);

@@ -6,7 +6,7 @@ use super::{Done, Machine};
 use crate::bytecode::Instruction;
 use crate::diagnostic::codes;
 use crate::runtime::{self, Culprit, Problem, Sorting};
-use crate::values::{Inner, Turns, Value, described};
+use crate::values::{Inner, Turns, Value, ValueRow, described};
 
 impl Machine<'_> {
     /// Begins a loop over a list, the keys of a map, or a coroutine.
@@ -14,11 +14,11 @@ impl Machine<'_> {
         let items = match self.get(word.b()) {
             Value::List(list) => {
                 runtime::list_room(list.len())?;
-                list.copied()
+                list.items.clone()
             }
             Value::Map(map) => {
                 runtime::list_room(map.len())?;
-                map.key_values()
+                ValueRow::of(&map.key_values())
             }
             coroutine @ Value::Coroutine(_) => {
                 self.set(word.a(), coroutine);
@@ -34,14 +34,14 @@ impl Machine<'_> {
         let items = match self.get(word.b()) {
             Value::List(list) => {
                 runtime::list_room(list.len())?;
-                list.copied()
+                list.items.clone()
             }
             other => return Err(Problem::kind(0, "a list", &other)),
         };
         self.turns(word, items)
     }
 
-    fn turns(&mut self, word: Instruction, items: Vec<Value>) -> Done {
+    fn turns(&mut self, word: Instruction, items: ValueRow) -> Done {
         let turns = Inner::Turns(RefCell::new(Turns { items, next: 0 }));
         self.set(word.a(), Value::Inner(Value::inner(turns)));
         self.made()
@@ -87,7 +87,7 @@ impl Machine<'_> {
             return Err(Problem::kind(0, "a list", &self.get(word.b())));
         };
         runtime::list_room(2 * list.len())?;
-        let sorting = Inner::state(Sorting::new(list.copied()));
+        let sorting = Inner::state(Sorting::new(list.items.to_vec()));
         self.set(word.a(), Value::Inner(Value::inner(sorting)));
         self.made()
     }

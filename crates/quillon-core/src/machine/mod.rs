@@ -34,7 +34,7 @@ use crate::metering::Stopped;
 use crate::runtime::{
     Compile, Failure, Limits, Memory, Metered, Problem, Waiting, World, too_deep,
 };
-use crate::values::{CellRow, Closure, Coroutine, Heap, Marker, Ref, Roots, Traced, Value};
+use crate::values::{Closure, Coroutine, Heap, Marker, Ref, Roots, Traced, Value, ValueRow};
 
 /// How an instruction ends that is carried out in full.
 type Done = Result<(), Box<Problem>>;
@@ -64,7 +64,7 @@ enum Exit {
 impl Closure {
     /// A function for the machine that captures nothing.
     pub(crate) fn of_code(function: &Rc<Function>, heap: &Heap, probed: bool) -> Ref<Closure> {
-        Closure::made(Loaded::new(function, heap, probed), CellRow::default())
+        Closure::made(Loaded::new(function, heap, probed), ValueRow::default())
     }
 }
 
@@ -172,7 +172,7 @@ pub(crate) fn call<'a>(
     let code = &loaded_of(function).function;
     let mut thread = if code.rest {
         let (fixed, rest) = args.split_at(code.params.len() - 1);
-        Thread::new(function, &[fixed, &[Value::list(rest.to_vec())]].concat())
+        Thread::new(function, &[fixed, &[Value::list(rest)]].concat())
     } else {
         Thread::new(function, args)
     };

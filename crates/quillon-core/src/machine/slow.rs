@@ -5,7 +5,7 @@ use super::{Done, Exit, Machine, Watched, fast};
 use crate::bytecode::{Instruction, Op};
 use crate::operations::Operation;
 use crate::runtime::{self, CarriedOut, Problem, carried_out, not_set};
-use crate::values::{Key, LARGEST, Map, Ref, Text, Traced, Value, ValueRow, join};
+use crate::values::{Key, LARGEST, Map, Ref, Text, Traced, Value, join};
 
 /// Carries out an instruction and goes on.
 #[cold]
@@ -82,7 +82,7 @@ fn word_at(m: &Machine<'_>, pc: Pc) -> Instruction {
 #[inline(never)]
 pub(super) fn make_list(regs: Row, pc: Pc) {
     let items = regs.window(pc.b()).slice(0, pc.c_number());
-    regs.put(pc.a(), Value::list_of(ValueRow::of(items)));
+    regs.put(pc.a(), Value::list(items));
 }
 
 /// Makes a map.

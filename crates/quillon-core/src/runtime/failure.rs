@@ -371,7 +371,7 @@ impl Failure {
             (key("column"), Value::Integer(i64::from(position.column))),
         ]);
         if let (Value::Map(map), Value::List(calls)) = (caught, Value::list(self.calls_caught())) {
-            map.set_calls(Some(calls));
+            map.set_calls(calls);
         }
         caught
     }

@@ -97,9 +97,10 @@ fn join(a: &Value, b: &Value) -> Outcome {
     match (a, b) {
         (Value::Text(x), Value::Text(y)) => Ok(Value::Text(joined(*x, *y)?)),
         (Value::List(x), Value::List(y)) => {
-            let (x, y) = (x.items.borrow(), y.items.borrow());
-            super::natives::list_room(x.len() + y.len())?;
-            Ok(Value::list([&**x, &**y].concat()))
+            let count = x.len() + y.len();
+            super::natives::list_room(count)?;
+            let items = x.items.iter().chain(y.items.iter());
+            Ok(Value::gathered(count, items))
         }
         (Value::Text(_), _) => {
             Err(Problem::kind(1, "a text", b).why(format!("the other side is {}", described(a))))

@@ -149,7 +149,7 @@ fn has_function(value: Value) -> bool {
         }
         match value {
             Value::Function(_) | Value::Coroutine(_) => return true,
-            Value::List(list) => work.extend(list.copied()),
+            Value::List(list) => work.extend(list.items.to_vec()),
             Value::Map(map) => work.extend(map.entries().into_iter().map(|(_, value)| value)),
             _ => {}
         }

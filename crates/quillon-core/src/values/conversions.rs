@@ -81,7 +81,7 @@ impl<T: Into<Held>> FromIterator<T> for Held {
     fn from_iter<I: IntoIterator<Item = T>>(items: I) -> Held {
         let items: Vec<Held> = items.into_iter().map(Into::into).collect();
         let heap = heap_of(&items);
-        let items: Result<_, Foreign> = items.iter().map(|item| item.on(&heap)).collect();
+        let items: Result<Vec<_>, Foreign> = items.iter().map(|item| item.on(&heap)).collect();
         let _entered = heap.enter();
         Held::of_all(&heap, items.map(Value::list))
     }

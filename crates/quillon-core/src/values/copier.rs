@@ -4,7 +4,7 @@ use std::rc::Rc;
 
 use rustc_hash::FxHashMap;
 
-use super::{CellRow, Closure, Code, Key, List, Map, Ref, Value, ValueRow, Variable, ask, spend};
+use super::{Closure, Code, Key, List, Map, Ref, Value, ValueRow, Variable, ask, spend};
 use crate::metering::Stopped;
 
 /// Copies values with everything in them: lists, maps, and the variables that functions
@@ -59,11 +59,9 @@ impl<'a> Copier<'a> {
                 Open::List(from, to) => {
                     let length = from.len();
                     spend(32 * length + 32)?;
-                    ask(length * size_of::<Value>())?;
-                    let items = from.items.borrow();
-                    let copies = items.iter().map(|item| self.shallow(*item, &mut work));
-                    *to.items.borrow_mut() = ValueRow::of_vector(copies.collect());
-                    to.recount();
+                    ask(ValueRow::bytes_for(length))?;
+                    let copies = from.items.iter();
+                    to.fill(copies.map(|item| self.shallow(item, &mut work)), length);
                 }
                 Open::Map(from, to) => {
                     spend(128 * from.len() + 32)?;
@@ -74,13 +72,13 @@ impl<'a> Copier<'a> {
                     if let Some(calls) = from.calls()
                         && let Value::List(calls) = self.shallow(Value::List(calls), &mut work)
                     {
-                        to.set_calls(Some(calls));
+                        to.set_calls(calls);
                     }
                 }
                 Open::Function(from, to) => {
                     spend(32 * from.all_captured().len() + 32)?;
                     for (index, captured) in from.all_captured().iter().enumerate() {
-                        to.set_captured(index, self.shallow(captured.get(), &mut work));
+                        to.set_captured(index, self.shallow(captured, &mut work));
                     }
                 }
                 Open::Variable(from, to) => {
@@ -117,7 +115,7 @@ impl<'a> Copier<'a> {
             }
             Value::Coroutine(_) if self.is_abroad => self.left_out(),
             Value::List(from) => {
-                let copy = Value::list(Vec::new());
+                let copy = Value::list([]);
                 if let Value::List(to) = copy {
                     work.push(Open::List(from, to));
                 }
@@ -147,7 +145,7 @@ impl<'a> Copier<'a> {
 
     fn function(from: Ref<Closure>, code: Rc<dyn Code>, work: &mut Vec<Open>) -> Value {
         let count = from.all_captured().len();
-        let captured = CellRow::gathered(count, std::iter::repeat(Value::Unset));
+        let captured = ValueRow::gathered(count, std::iter::repeat(Value::Unset));
         let to = Closure::made(code, captured);
         work.push(Open::Function(from, to));
         Value::Function(to)

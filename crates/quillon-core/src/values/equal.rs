@@ -88,13 +88,13 @@ impl Comparison {
         if self.is_known(a.address(), b.address()) {
             return Ok(true);
         }
-        let (a, b) = (a.items.borrow(), b.items.borrow());
+        let (a, b) = (&a.items, &b.items);
         if a.len() != b.len() {
             return Ok(false);
         }
         spend(4 * a.len() + 16)?;
         for (a, b) in a.iter().zip(b.iter()) {
-            if !self.inside(a, b)? {
+            if !self.inside(&a, &b)? {
                 return Ok(false);
             }
         }
@@ -171,7 +171,7 @@ mod tests {
     use crate::values::Key;
 
     fn list(items: &[i64]) -> Value {
-        Value::list(items.iter().map(|&n| Value::Integer(n)).collect())
+        Value::gathered(items.len(), items.iter().copied().map(Value::Integer))
     }
 
     #[test]
@@ -205,8 +205,9 @@ mod tests {
         for (index, one) in all.iter().enumerate() {
             if let Value::List(one) = one {
                 one.reserve_one().unwrap();
-                one.push(all[(index + 1) % length]);
-                one.push(Value::Integer(if index == 0 { number } else { 0 }));
+                one.items.push(all[(index + 1) % length]);
+                one.items
+                    .push(Value::Integer(if index == 0 { number } else { 0 }));
             }
         }
         all[0]

@@ -5,7 +5,7 @@ use std::cell::{Cell, RefCell};
 use std::rc::Rc;
 
 use super::value::made;
-use super::{CellRow, Marker, Ref, Traced, Value};
+use super::{Marker, Ref, Traced, Value, ValueRow};
 
 /// A function together with what it captured.
 #[derive(Debug)]
@@ -16,7 +16,7 @@ pub(crate) struct Closure {
     place: *const (),
     /// The captured variables, in the order of the code's captures: each a variable that is
     /// shared, or the value of one that never changes.
-    captured: CellRow,
+    captured: ValueRow,
 }
 
 /// The code of a function: what an engine has made of it, and what of it is of use to others.
@@ -69,9 +69,9 @@ impl Signature<'_> {
 
 impl Closure {
     /// A function on the current heap.
-    pub fn made(code: Rc<dyn Code>, captured: CellRow) -> Ref<Closure> {
+    pub fn made(code: Rc<dyn Code>, captured: ValueRow) -> Ref<Closure> {
         made(
-            captured.len() * size_of::<Value>(),
+            captured.bytes(),
             |heap| &heap.functions,
             || Closure {
                 place: Rc::as_ptr(&code).cast(),
@@ -95,7 +95,7 @@ impl Closure {
 
     /// All that it has captured.
     #[inline]
-    pub fn all_captured(&self) -> &[Cell<Value>] {
+    pub fn all_captured(&self) -> &ValueRow {
         &self.captured
     }
 
@@ -103,17 +103,17 @@ impl Closure {
     #[inline]
     pub fn captured(&self, index: u16) -> Value {
         let captured = self.captured.get(usize::from(index));
-        captured.map_or(Value::Unset, Cell::get)
+        captured.unwrap_or(Value::Unset)
     }
 
     /// Makes it a captured value.
     pub fn set_captured(&self, index: usize, value: Value) {
-        self.captured[index].set(value);
+        self.captured.put(index, || value);
     }
 
     /// What a captured variable holds, if it holds anything.
     pub fn holds(&self, index: usize) -> Option<Value> {
-        match self.captured.get(index)?.get() {
+        match self.captured.get(index)? {
             Value::Variable(variable) => variable.get().if_set(),
             value => value.if_set(),
         }
@@ -122,13 +122,11 @@ impl Closure {
 
 impl Traced for Closure {
     fn trace(&self, marker: &mut Marker) {
-        for captured in self.captured.iter() {
-            marker.value(captured.get());
-        }
+        self.captured.trace(marker);
     }
 
     fn bytes_beside(&self) -> usize {
-        self.captured.len() * size_of::<Value>()
+        self.captured.bytes()
     }
 }
 
@@ -233,7 +231,7 @@ pub(crate) enum Inner {
 #[derive(Debug)]
 pub(crate) struct Turns {
     /// The items.
-    pub items: Vec<Value>,
+    pub items: ValueRow,
     /// How many have had their turn.
     pub next: usize,
 }
@@ -270,7 +268,7 @@ impl Inner {
             return None;
         };
         let mut turns = turns.borrow_mut();
-        let item = *turns.items.get(turns.next)?;
+        let item = turns.items.get(turns.next)?;
         turns.next += 1;
         Some(item)
     }
@@ -279,7 +277,7 @@ impl Inner {
 impl Traced for Inner {
     fn trace(&self, marker: &mut Marker) {
         match self {
-            Inner::Turns(turns) => marker.values(&turns.borrow().items),
+            Inner::Turns(turns) => turns.borrow().items.trace(marker),
             Inner::State(state) => {
                 if let Some(state) = state.borrow().as_deref() {
                     state.trace(marker);
@@ -290,7 +288,7 @@ impl Traced for Inner {
 
     fn bytes_beside(&self) -> usize {
         match self {
-            Inner::Turns(turns) => turns.borrow().items.capacity() * size_of::<Value>(),
+            Inner::Turns(turns) => turns.borrow().items.bytes(),
             Inner::State(state) => state.borrow().as_deref().map_or(0, Traced::bytes_beside),
         }
     }

@@ -154,7 +154,7 @@ impl Held {
     pub fn items(&self) -> Option<Vec<Held>> {
         match &self.0 {
             Content::Bound(heap, Value::List(list)) => {
-                let items = list.copied().into_iter();
+                let items = list.items.iter();
                 Some(items.map(|item| Held::of(heap, item)).collect())
             }
             Content::Bound(..) | Content::Free(_) | Content::Foreign => None,
@@ -315,8 +315,8 @@ fn as_literal(value: Value, depth: usize, left: &mut usize) -> Option<Literal> {
         Value::Number(n) => Literal::Number(n),
         Value::Text(text) => Literal::Text(text.to_string()),
         Value::List(list) if depth < DEEPEST => {
-            let items = list.items.borrow();
-            let items = items.iter().map(|item| as_literal(*item, depth + 1, left));
+            let items = list.items.iter();
+            let items = items.map(|item| as_literal(item, depth + 1, left));
             Literal::List(items.collect::<Option<_>>()?)
         }
         Value::Map(map) if depth < DEEPEST => {

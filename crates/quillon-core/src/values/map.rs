@@ -3,35 +3,37 @@
 //! Chambers, Ungar and Lee, "An efficient implementation of SELF", 1989). Any other map is a
 //! table.
 
-use std::cell::{Cell, RefCell};
+use std::cell::{Cell, OnceCell, RefCell};
 use std::convert::Infallible;
 use std::hash::{BuildHasherDefault, Hash, Hasher};
 
 use indexmap::IndexMap;
 use rustc_hash::FxHasher;
 
-use super::rows::seen_in;
 use super::{Heap, List, Marker, Ref, Text, Traced, Value, ValueRow, ask};
 use crate::metering::Stopped;
 
 /// A map; keys stay in the order in which they were first put.
-#[derive(Debug, Default)]
+#[derive(Debug)]
 pub(crate) struct Map {
-    entries: RefCell<Entries>,
-    /// If it tells of an error that has been caught, the calls that were under way.
-    calls: Cell<Option<Ref<List>>>,
+    /// Which keys the row is for; nothing when there is a table.
+    shape: Cell<Option<Ref<Shape>>>,
+    row: ValueRow,
+    table: OnceCell<Box<RefCell<Table>>>,
 }
 
-type Table = IndexMap<Key, Value, BuildHasherDefault<FxHasher>>;
-
 /// What a map has.
-#[derive(Debug, Default)]
-pub(super) enum Entries {
-    /// Nothing yet.
-    #[default]
-    Empty,
-    Row(Ref<Shape>, ValueRow),
-    Table(Box<Table>),
+enum Entries<'m> {
+    Row(Ref<Shape>, &'m ValueRow),
+    Table(&'m RefCell<Table>),
+}
+
+/// Any keys with their values.
+#[derive(Clone, Debug, Default)]
+struct Table {
+    all: IndexMap<Key, Value, BuildHasherDefault<FxHasher>>,
+    /// If it tells of an error that has been caught, the calls that were under way.
+    calls: Option<Ref<List>>,
 }
 
 /// Which keys the maps of a kind have.
@@ -90,34 +92,65 @@ impl Shape {
     }
 }
 
+impl Default for Map {
+    /// A map without keys, on the current heap.
+    fn default() -> Map {
+        Map::of_shape(Heap::with(Heap::no_keys), ValueRow::default())
+    }
+}
+
 impl Map {
     /// A map of a shape, with the value of each of its keys in order.
     #[inline]
     pub fn of_shape(shape: Ref<Shape>, values: ValueRow) -> Map {
         debug_assert_eq!(shape.keys.len(), values.len());
         Map {
-            entries: RefCell::new(Entries::Row(shape, values)),
-            calls: Cell::new(None),
+            shape: Cell::new(Some(shape)),
+            row: values,
+            table: OnceCell::new(),
         }
+    }
+
+    fn see(&self) -> Entries<'_> {
+        match self.shape.get() {
+            Some(shape) => Entries::Row(shape, &self.row),
+            None => Entries::Table(self.table.get_or_init(Box::default)),
+        }
+    }
+
+    /// Makes it a table, if it is none.
+    fn become_table(&self) -> &RefCell<Table> {
+        let table = match self.see() {
+            Entries::Table(table) => return table,
+            Entries::Row(shape, values) => {
+                let keys = shape.keys.iter().map(|key| Key::Text(*key));
+                Table {
+                    all: keys.zip(values.iter()).collect(),
+                    calls: None,
+                }
+            }
+        };
+        let room = table.all.capacity();
+        Heap::with(|heap| heap.count(room * ENTRY));
+        self.row.swap(&ValueRow::default());
+        self.shape.set(None);
+        self.table.get_or_init(|| Box::new(RefCell::new(table)))
     }
 
     /// The number of keys.
     pub fn len(&self) -> usize {
-        match &*self.entries.borrow() {
-            Entries::Empty => 0,
+        match self.see() {
             Entries::Row(_, values) => values.len(),
-            Entries::Table(table) => table.len(),
+            Entries::Table(table) => table.borrow().all.len(),
         }
     }
 
     /// The value at a key.
     pub fn get(&self, key: &Key) -> Option<Value> {
-        match (&*self.entries.borrow(), key) {
-            (Entries::Row(shape, values), Key::Text(key)) => {
-                shape.position(*key).map(|at| values[at])
-            }
-            (Entries::Table(table), key) => table.get(key).copied(),
-            _ => None,
+        match (self.see(), key) {
+            (Entries::Row(shape, values), Key::Text(key)) => values.get(shape.position(*key)?),
+            (Entries::Row(..), _) => None,
+            (Entries::Table(table), key) => table.borrow().all.get(key).copied(),
         }
     }
 
@@ -128,10 +161,13 @@ impl Map {
 
     /// Asks for the room that one key more needs.
     pub fn reserve_one(&self) -> Result<(), Stopped> {
-        match &mut *self.entries.borrow_mut() {
-            Entries::Empty | Entries::Row(..) => Ok(()),
-            Entries::Table(table) if table.len() < table.capacity() => Ok(()),
+        match self.see() {
+            Entries::Row(..) => Ok(()),
             Entries::Table(table) => {
+                let table = &mut table.borrow_mut().all;
+                if table.len() < table.capacity() {
+                    return Ok(());
+                }
                 let room = (2 * table.len()).max(4);
                 ask(room * ENTRY)?;
                 let before = table.capacity();
@@ -145,27 +181,18 @@ impl Map {
 
     /// Sets the value at a key.
     pub fn put(&self, key: Key, value: Value) {
-        let mut entries = self.entries.borrow_mut();
-        if matches!(*entries, Entries::Empty) {
-            *entries = match key {
-                Key::Text(_) => Entries::Row(Heap::with(Heap::no_keys), ValueRow::default()),
-                Key::Nothing | Key::Truth(_) | Key::Integer(_) | Key::Number(_) => {
-                    Entries::Table(Box::default())
-                }
-            };
-        }
-        if let (Entries::Row(shape, values), Key::Text(key)) = (&mut *entries, &key) {
+        if let (Entries::Row(shape, values), Key::Text(key)) = (self.see(), &key) {
             if let Some(at) = shape.position(*key) {
-                values[at] = value;
+                values.put(at, || value);
                 return;
             }
             if let Some(longer) = shape.and(*key) {
-                *shape = longer;
+                self.shape.set(Some(longer));
                 push(values, value);
                 return;
             }
         }
-        let table = table_of(&mut entries);
+        let table = &mut self.become_table().borrow_mut().all;
         let before = table.capacity();
         table.insert(key, value);
         let more = table.capacity() - before;
@@ -177,45 +204,51 @@ impl Map {
     /// Takes a key and its value away.
     pub fn remove(&self, key: &Key) {
         if self.has(key) {
-            table_of(&mut self.entries.borrow_mut()).shift_remove(key);
+            self.become_table().borrow_mut().all.shift_remove(key);
         }
     }
 
     /// Shows each key and its value, in order, until that ends in an error.
     pub fn each<E>(&self, mut see: impl FnMut(Key, Value) -> Result<(), E>) -> Result<(), E> {
-        match &*self.entries.borrow() {
-            Entries::Empty => Ok(()),
+        match self.see() {
             Entries::Row(shape, values) => {
                 let mut pairs = shape.keys.iter().zip(values.iter());
-                pairs.try_for_each(|(key, value)| see(Key::Text(*key), *value))
+                pairs.try_for_each(|(key, value)| see(Key::Text(*key), value))
             }
-            Entries::Table(table) => table.iter().try_for_each(|(key, value)| see(*key, *value)),
+            Entries::Table(table) => {
+                let table = table.borrow();
+                table
+                    .all
+                    .iter()
+                    .try_for_each(|(key, value)| see(*key, *value))
+            }
         }
     }
 
     /// The keys and their values, in order.
     pub fn entries(&self) -> Vec<(Key, Value)> {
-        match &*self.entries.borrow() {
-            Entries::Empty => Vec::new(),
+        match self.see() {
             Entries::Row(shape, values) => {
                 let keys = shape.keys.iter().map(|key| Key::Text(*key));
-                keys.zip(values.iter().copied()).collect()
+                keys.zip(values.iter()).collect()
             }
-            Entries::Table(table) => table.iter().map(|(k, v)| (*k, *v)).collect(),
+            Entries::Table(table) => {
+                let table = table.borrow();
+                table.all.iter().map(|(k, v)| (*k, *v)).collect()
+            }
         }
     }
 
     /// The first of the keys, in order.
     pub fn first_keys(&self, most: usize) -> Vec<Key> {
-        match &*self.entries.borrow() {
-            Entries::Empty => Vec::new(),
+        match self.see() {
             Entries::Row(shape, _) => shape
                 .keys
                 .iter()
                 .take(most)
                 .map(|k| Key::Text(*k))
                 .collect(),
-            Entries::Table(table) => table.keys().take(most).copied().collect(),
+            Entries::Table(table) => table.borrow().all.keys().take(most).copied().collect(),
         }
     }
 
@@ -231,10 +264,9 @@ impl Map {
 
     /// The first of the values, in the order of the keys.
     pub fn first_values(&self, most: usize) -> Vec<Value> {
-        match &*self.entries.borrow() {
-            Entries::Empty => Vec::new(),
-            Entries::Row(_, values) => values[..values.len().min(most)].to_vec(),
-            Entries::Table(table) => table.values().take(most).copied().collect(),
+        match self.see() {
+            Entries::Row(_, values) => values.iter().take(most).collect(),
+            Entries::Table(table) => table.borrow().all.values().take(most).copied().collect(),
         }
     }
 
@@ -250,99 +282,82 @@ impl Map {
 
     /// A new map with the same entries.
     pub fn copied(&self) -> Map {
-        let entries = match &*self.entries.borrow() {
-            Entries::Empty => Entries::Empty,
-            Entries::Row(shape, values) => Entries::Row(*shape, values.clone()),
-            Entries::Table(table) => Entries::Table(table.clone()),
-        };
         Map {
-            entries: RefCell::new(entries),
-            calls: self.calls.clone(),
+            shape: self.shape.clone(),
+            row: self.row.clone(),
+            table: self.table.clone(),
         }
     }
 
-    /// Makes it one that tells of an error, or no such one.
-    pub fn set_calls(&self, calls: Option<Ref<List>>) {
-        self.calls.set(calls);
+    /// Makes it one that tells of an error, with the calls that were under way.
+    pub fn set_calls(&self, calls: Ref<List>) {
+        self.become_table().borrow_mut().calls = Some(calls);
     }
 
     /// If it tells of an error that has been caught, the calls that were under way; nothing for
     /// what programs make.
     pub fn calls(&self) -> Option<Ref<List>> {
-        self.calls.get()
+        match self.see() {
+            Entries::Row(..) => None,
+            Entries::Table(table) => table.borrow().calls,
+        }
     }
 
     /// The number of its shape, with where a key's value is in the row; nothing for a table
     /// or a key it does not have.
     pub fn place_of(&self, key: Ref<Text>) -> Option<(u32, u32)> {
-        match &*self.entries.borrow() {
+        match self.see() {
             Entries::Row(shape, _) => {
                 let at = shape.position(key)?;
                 Some((shape.number, at as u32))
             }
-            Entries::Empty | Entries::Table(_) => None,
+            Entries::Table(_) => None,
         }
     }
 
-    /// The number of its shape; that of no keys for an empty map, and nothing for a table.
+    /// The number of its shape, which is 0 without keys; nothing for a table.
     pub fn shape(&self) -> Option<u32> {
-        match &*self.entries.borrow() {
-            Entries::Empty => Some(0),
-            Entries::Row(shape, _) => Some(shape.number),
-            Entries::Table(_) => None,
-        }
+        self.shape.get().map(|shape| shape.number)
     }
 
     /// Adds a value at the end of the row, if the map has a shape of that number; it has the
     /// next one then. Whether that could be done without more room.
     #[inline]
     pub fn put_at_end(&self, number: u32, next: Ref<Shape>, value: Value) -> bool {
-        let mut entries = self.entries.borrow_mut();
-        if number == 0 && matches!(*entries, Entries::Empty) {
-            let mut values = ValueRow::with_room(FIRST_ROW);
-            values.push(value);
-            *entries = Entries::Row(next, values);
-            return true;
-        }
-        match &mut *entries {
-            Entries::Row(shape, values) if shape.number == number => {
-                let has_room = values.push(value);
-                if has_room {
-                    *shape = next;
-                }
-                has_room
+        let mut can = self.shape() == Some(number);
+        if can {
+            if number == 0 {
+                self.row.reserve(FIRST_ROW);
             }
-            Entries::Empty | Entries::Row(..) | Entries::Table(_) => false,
+            can = self.row.push(value);
         }
+        if can {
+            self.shape.set(Some(next));
+        }
+        can
     }
 
     /// The value at a place of the row, if the map has a shape of that number.
     #[inline]
     pub fn at_place(&self, number: u32, place: u32) -> Option<Value> {
-        seen_in(&self.entries, number, place)
+        if self.shape.get()?.number != number {
+            return None;
+        }
+        self.row.get(place as usize)
     }
 
     /// Sets the value at a place of the row; whether the map has a shape of that number. The value is asked for
     /// when that is known.
     #[inline]
     pub fn put_at_place(&self, number: u32, place: u32, value: impl FnOnce() -> Value) -> bool {
-        let Ok(mut entries) = self.entries.try_borrow_mut() else {
-            return false;
-        };
-        match &mut *entries {
-            Entries::Row(shape, values) if shape.number == number => {
-                let old = values.get_mut(place as usize);
-                old.map(|old| *old = value()).is_some()
-            }
-            Entries::Empty | Entries::Row(..) | Entries::Table(_) => false,
-        }
+        self.shape() == Some(number) && self.row.put(place as usize, value)
     }
 }
 
 /// The bytes of an entry in a table, with its place in the index.
 const ENTRY: usize = size_of::<(Key, Value)>() + 2 * size_of::<usize>();
 
-fn push(values: &mut ValueRow, value: Value) {
+fn push(values: &ValueRow, value: Value) {
     if values.push(value) {
         return;
     }
@@ -352,35 +367,16 @@ fn push(values: &mut ValueRow, value: Value) {
     values.push(value);
 }
 
-/// The entries as a table.
-fn table_of(entries: &mut Entries) -> &mut Table {
-    let table = match entries {
-        Entries::Table(_) => None,
-        Entries::Empty => Some(Box::default()),
-        Entries::Row(shape, values) => {
-            let keys = shape.keys.iter().map(|key| Key::Text(*key));
-            Some(Box::new(keys.zip(values.iter().copied()).collect()))
-        }
-    };
-    if let Some(table) = table {
-        *entries = Entries::Table(table);
-    }
-    match entries {
-        Entries::Table(table) => table,
-        Entries::Empty | Entries::Row(..) => unreachable!("it has just become a table"),
-    }
-}
-
 impl Traced for Map {
     fn trace(&self, marker: &mut Marker) {
-        if let Some(calls) = self.calls.get() {
-            marker.value(Value::List(calls));
-        }
-        match &*self.entries.borrow() {
-            Entries::Empty => {}
-            Entries::Row(_, values) => marker.values(&**values),
+        match self.see() {
+            Entries::Row(_, values) => values.trace(marker),
             Entries::Table(table) => {
-                for (key, value) in table.iter() {
+                let table = table.borrow();
+                if let Some(calls) = table.calls {
+                    marker.value(Value::List(calls));
+                }
+                for (key, value) in &table.all {
                     if let Key::Text(text) = key {
                         marker.value(Value::Text(*text));
                     }
@@ -391,10 +387,9 @@ impl Traced for Map {
     }
 
     fn bytes_beside(&self) -> usize {
-        match &*self.entries.borrow() {
-            Entries::Empty => 0,
+        match self.see() {
             Entries::Row(_, values) => values.bytes(),
-            Entries::Table(table) => table.capacity() * ENTRY,
+            Entries::Table(table) => table.borrow().all.capacity() * ENTRY,
         }
     }
 }

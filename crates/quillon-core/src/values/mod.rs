@@ -37,7 +37,7 @@ pub(crate) use look::Look;
 pub(crate) use map::{Key, LONGEST_ROW, Map, Shape};
 pub(crate) use numeric::{compare, compare_numbers, exact_integer};
 pub(crate) use pool::{Pool, Ref};
-pub(crate) use rows::{CellRow, Rows, ValueRow};
+pub(crate) use rows::{Rows, ValueRow};
 pub(crate) use show::{
     beginning, described, described_as, described_key, seen, seen_written, shown, told,
     told_written, written,

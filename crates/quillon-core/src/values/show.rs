@@ -229,11 +229,11 @@ impl<'a> Writer<'a> {
             Value::List(list) => {
                 let [open, between, close] = &look.items;
                 self.within(list.address(), open, close, |out| {
-                    for (index, item) in list.items.borrow().iter().enumerate() {
+                    for (index, item) in list.items.iter().enumerate() {
                         if index > 0 {
                             out.push(between)?;
                         }
-                        out.value(item)?;
+                        out.value(&item)?;
                     }
                     Ok(())
                 })
@@ -371,7 +371,7 @@ mod tests {
         let value = Value::list(Vec::new());
         if let Value::List(list) = value {
             list.reserve_one().unwrap();
-            list.push(value);
+            list.items.push(value);
         }
         assert_eq!(seen_written(&value, &Look::usual()), "[[…]]");
     }

@@ -81,14 +81,19 @@ impl Value {
     }
 
     /// A new list.
-    pub fn list(items: Vec<Value>) -> Value {
-        Value::list_of(ValueRow::of_vector(items))
+    pub fn list(items: impl AsRef<[Value]>) -> Value {
+        Value::list_of(ValueRow::of(items.as_ref()))
+    }
+
+    /// A new list that is given its items one by one, so many at most.
+    pub fn gathered(count: usize, items: impl IntoIterator<Item = Value>) -> Value {
+        Value::list_of(ValueRow::gathered(count, items))
     }
 
     /// A new list of what is in a row.
     #[inline]
     pub fn list_of(items: ValueRow) -> Value {
-        Value::List(made(items.bytes(), |heap| &heap.lists, || List::new(items)))
+        Value::List(made(items.bytes(), |heap| &heap.lists, || List { items }))
     }
 
     /// A new map.
@@ -146,9 +151,8 @@ impl Value {
         while let Some((literal, value)) = work.pop() {
             match (literal, value) {
                 (Literal::List(items), Value::List(list)) => {
-                    let items = items.iter().map(|item| Value::begun(item, &mut work));
-                    *list.items.borrow_mut() = ValueRow::of_vector(items.collect());
-                    list.recount();
+                    let begun = items.iter().map(|item| Value::begun(item, &mut work));
+                    list.fill(begun, items.len());
                 }
                 (Literal::Map(pairs), Value::Map(map)) => {
                     for (key, value) in pairs {
@@ -171,7 +175,7 @@ impl Value {
             Literal::Integer(n) => return Value::Integer(*n),
             Literal::Number(n) => return Value::Number(*n),
             Literal::Text(text) => return Value::text(text.as_str()),
-            Literal::List(_) => Value::list(Vec::new()),
+            Literal::List(_) => Value::list([]),
             Literal::Map(_) => Value::map([]),
         };
         work.push((literal, empty));

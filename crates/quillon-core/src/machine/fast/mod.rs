@@ -270,7 +270,7 @@ handlers! {
 
     fn push(m, pc, regs, constants) {
         if let Value::List(list) = regs.see(pc.a())
-            && list.push(regs.take(pc.b()))
+            && list.items.push(regs.take(pc.b()))
         {
             return next(m, pc.plus(1), regs, constants);
         }
@@ -289,7 +289,7 @@ handlers! {
 
     fn item(m, pc, regs, constants) {
         if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.b()), regs.see(pc.c()))
-            && let Some(value) = list.at(position(*index, pc.x()))
+            && let Some(value) = list.items.get(position(*index, pc.x()))
         {
             regs.put(pc.a(), value);
             return next(m, pc.plus(1), regs, constants);
@@ -299,7 +299,7 @@ handlers! {
 
     fn item_integer(m, pc, regs, constants) {
         if let Value::List(list) = regs.see(pc.b())
-            && let Some(value) = list.at(position(field(pc), pc.x()))
+            && let Some(value) = list.items.get(position(field(pc), pc.x()))
         {
             regs.put(pc.a(), value);
             return next(m, pc.plus(1), regs, constants);
@@ -309,7 +309,7 @@ handlers! {
 
     fn put_item(m, pc, regs, constants) {
         if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.a()), regs.see(pc.b()))
-            && list.put(position(*index, pc.x()), regs.take(pc.c()))
+            && list.items.put(position(*index, pc.x()), || regs.take(pc.c()))
         {
             return next(m, pc.plus(1), regs, constants);
         }
@@ -326,7 +326,7 @@ handlers! {
 
     fn try_item(m, pc, regs, constants) {
         if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.b()), regs.see(pc.c()))
-            && let Some(value) = list.at(position(*index, pc.x()))
+            && let Some(value) = list.items.get(position(*index, pc.x()))
         {
             regs.put(pc.a(), value);
             return over(m, pc, regs, constants);
@@ -336,7 +336,7 @@ handlers! {
 
     fn try_item_integer(m, pc, regs, constants) {
         if let Value::List(list) = regs.see(pc.b())
-            && let Some(value) = list.at(position(field(pc), pc.x()))
+            && let Some(value) = list.items.get(position(field(pc), pc.x()))
         {
             regs.put(pc.a(), value);
             return over(m, pc, regs, constants);
@@ -346,7 +346,7 @@ handlers! {
 
     fn try_put_item(m, pc, regs, constants) {
         if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.a()), regs.see(pc.b()))
-            && list.put(position(*index, pc.x()), regs.take(pc.c()))
+            && list.items.put(position(*index, pc.x()), || regs.take(pc.c()))
         {
             return over(m, pc, regs, constants);
         }

@@ -20,7 +20,7 @@ pub(super) fn calls(args: &[Value]) -> Outcome {
         Value::Map(map) => map.calls(),
         _ => None,
     };
-    Ok(calls.map_or_else(|| Value::list(Vec::new()), Value::List))
+    Ok(calls.map_or_else(|| Value::list([]), Value::List))
 }
 
 pub(super) fn message(args: &[Value]) -> Outcome {

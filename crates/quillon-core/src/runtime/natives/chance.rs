@@ -26,7 +26,7 @@ pub(super) fn number(_: &[Value], around: &mut Around<'_, '_>) -> Outcome {
 pub(super) fn shuffle(args: &[Value], around: &mut Around<'_, '_>) -> Outcome {
     let list = list(args)?;
     list_room(list.len())?;
-    let mut items = list.copied();
+    let mut items = list.items.to_vec();
     around.random.shuffle(&mut items);
     Ok(Value::list(items))
 }

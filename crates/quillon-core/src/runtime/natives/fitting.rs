@@ -35,11 +35,11 @@ fn misfit(value: Value, pattern: &[u8]) -> Result<Option<Value>, Stopped> {
         let looks = left > 0 && inside.first().is_some_and(|l| kind_of_letter(*l).is_some());
         match value {
             Value::List(list) if looks => {
-                let items = list.items.borrow();
-                let seen = &items[..items.len().min(left)];
-                waiting.extend(seen.iter().rev().map(|item| (*item, inside)));
-                left -= seen.len();
-                spend(8 * seen.len())?;
+                let seen = list.len().min(left);
+                let items = (0..seen).rev().filter_map(|place| list.items.get(place));
+                waiting.extend(items.map(|item| (item, inside)));
+                left -= seen;
+                spend(8 * seen)?;
             }
             Value::Map(map) if looks => {
                 let seen = map.first_values(left);

@@ -45,7 +45,7 @@ pub(super) fn format(text: &str, values: &Value) -> Outcome {
 fn placed(name: &str, values: &Value, next: &mut usize) -> Outcome {
     match values {
         Value::List(list) => {
-            let items = list.items.borrow();
+            let items = &list.items;
             let index = if name.is_empty() {
                 *next += 1;
                 Some(*next)
@@ -55,7 +55,7 @@ fn placed(name: &str, values: &Value, next: &mut usize) -> Outcome {
             let item = index
                 .and_then(|index: usize| index.checked_sub(1))
                 .and_then(|index| items.get(index));
-            item.copied().ok_or_else(|| {
+            item.ok_or_else(|| {
                 missing(name).why(format!(
                     "the values are a list of {}, counted from 1",
                     items.len()

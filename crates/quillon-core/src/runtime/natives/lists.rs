@@ -21,8 +21,8 @@ pub(super) fn item(args: &[Value]) -> Outcome {
 
 fn counted_from(base: i64, args: &[Value]) -> Outcome {
     let list = list(args)?;
-    let items = list.items.borrow();
-    Ok(items[index(args, 1, items.len(), base, "item")?])
+    let at = index(args, 1, list.len(), base, "item")?;
+    Ok(list.items.get(at).unwrap_or_default())
 }
 
 pub(super) fn put(args: &[Value]) -> Outcome {
@@ -36,26 +36,25 @@ pub(super) fn put_item(args: &[Value]) -> Outcome {
 fn put_counted_from(base: i64, args: &[Value]) -> Outcome {
     let list = list(args)?;
     let at = index(args, 1, list.len(), base, "item")?;
-    list.items.borrow_mut()[at] = args[2];
+    list.items.put(at, || args[2]);
     Ok(Value::Nothing)
 }
 
 pub(super) fn add(args: &[Value]) -> Outcome {
     let list = list(args)?;
     one_more(list)?;
-    list.push(args[1]);
-    list.recount();
+    list.items.push(args[1]);
     Ok(Value::Nothing)
 }
 
 pub(super) fn take(args: &[Value]) -> Outcome {
-    let last = list(args)?.items.borrow_mut().pop();
+    let last = list(args)?.items.pop();
     last.ok_or_else(nothing_to_take)
 }
 
 pub(super) fn take_first(args: &[Value]) -> Outcome {
     let list = list(args)?;
-    let mut items = list.items.borrow_mut();
+    let items = &list.items;
     if items.is_empty() {
         return Err(nothing_to_take());
     }
@@ -77,8 +76,7 @@ pub(super) fn insert(args: &[Value]) -> Outcome {
     let at = index(args, 1, length + 1, 0, "place")?;
     one_more(list)?;
     spend(length - at)?;
-    list.items.borrow_mut().insert(at, args[2]);
-    list.recount();
+    list.items.insert(at, args[2]);
     Ok(Value::Nothing)
 }
 
@@ -87,64 +85,62 @@ pub(super) fn remove(args: &[Value]) -> Outcome {
     let length = list.len();
     let at = index(args, 1, length, 0, "item")?;
     spend(length - at)?;
-    let removed = list.items.borrow_mut().remove(at);
+    let removed = list.items.remove(at);
     removed.ok_or_else(nothing_to_take)
 }
 
 pub(super) fn find(args: &[Value]) -> Outcome {
-    let found = place_of(&list(args)?.items.borrow(), &args[1])?;
+    let found = place_of(list(args)?, &args[1])?;
     Ok(found.map_or(Value::Nothing, |at| Value::Integer(at as i64)))
 }
 
 pub(super) fn contains(args: &[Value]) -> Outcome {
-    let found = place_of(&list(args)?.items.borrow(), &args[1])?;
+    let found = place_of(list(args)?, &args[1])?;
     Ok(Value::Truth(found.is_some()))
 }
 
 pub(super) fn slice(args: &[Value]) -> Outcome {
     let list = list(args)?;
-    let items = list.items.borrow();
-    let cut = cut(args, items.len())?;
+    let cut = cut(args, list.len())?;
     list_room(cut.len())?;
-    Ok(Value::list(items[cut].to_vec()))
+    let items = cut.clone().filter_map(|place| list.items.get(place));
+    Ok(Value::gathered(cut.len(), items))
 }
 
 pub(super) fn reverse(args: &[Value]) -> Outcome {
     let list = list(args)?;
     list_room(list.len())?;
-    let reversed = list.items.borrow().iter().rev().copied().collect();
-    Ok(Value::list(reversed))
+    Ok(Value::gathered(list.len(), list.items.iter().rev()))
 }
 
 pub(super) fn copy(args: &[Value]) -> Outcome {
     let list = list(args)?;
     list_room(list.len())?;
-    Ok(Value::list(list.copied()))
+    Ok(Value::list_of(list.items.clone()))
 }
 
 pub(super) fn filled(args: &[Value]) -> Outcome {
     let count = usize::try_from(integer(args, 0)?).unwrap_or(0);
     list_room(count)?;
-    Ok(Value::list(vec![args[1]; count]))
+    Ok(Value::gathered(count, std::iter::repeat(args[1])))
 }
 
 pub(super) fn range(args: &[Value]) -> Outcome {
     let (from, to) = (integer(args, 0)?, integer(args, 1)?);
     if to < from {
-        return Ok(Value::list(Vec::new()));
+        return Ok(Value::list([]));
     }
     let further = usize::try_from(to.saturating_sub(from)).unwrap_or(usize::MAX);
     let count = further.saturating_add(1);
     list_room(count)?;
-    let mut items = Vec::with_capacity(count);
-    items.extend((from..=to).map(Value::Integer));
-    Ok(Value::list(items))
+    Ok(Value::gathered(count, (from..=to).map(Value::Integer)))
 }
 
 /// Sorts numbers or texts; the order of equals is kept.
 pub(super) fn sort(args: &[Value]) -> Outcome {
     let list = list(args)?;
-    let items = list.items.borrow();
+    list_room(list.len())?;
+    let items = list.items.to_vec();
     let kind = |value: &Value| match value {
         Value::Text(_) => Some(true),
         Value::Number(n) if n.is_nan() => None,
@@ -168,7 +164,7 @@ pub(super) fn sort(args: &[Value]) -> Outcome {
             )));
         }
     }
-    Ok(Value::list(super::merging::sorted(&items)?))
+    Ok(Value::list(super::merging::sorted(items)?))
 }
 
 /// Asks for room for an item more.
@@ -180,10 +176,10 @@ fn one_more(list: Ref<List>) -> Result<(), Stopped> {
 }
 
 /// Where the first item is that equals a value.
-fn place_of(items: &[Value], value: &Value) -> Result<Option<usize>, Stopped> {
-    for (at, item) in items.iter().enumerate() {
+fn place_of(list: Ref<List>, value: &Value) -> Result<Option<usize>, Stopped> {
+    for (at, item) in list.items.iter().enumerate() {
         spend(8)?;
-        if equal(item, value)? {
+        if equal(&item, value)? {
             return Ok(Some(at));
         }
     }

@@ -11,9 +11,9 @@ use crate::values::{Value, compare, spend};
 const RUN: usize = 1 << 14;
 
 /// The items in rising order; equals stay in order.
-pub(super) fn sorted(items: &[Value]) -> Result<Vec<Value>, Stopped> {
-    list_room(2 * items.len())?;
-    let mut from = items.to_vec();
+pub(super) fn sorted(items: Vec<Value>) -> Result<Vec<Value>, Stopped> {
+    list_room(items.len())?;
+    let mut from = items;
     let mut starts = runs(&mut from)?;
     let mut to = Vec::with_capacity(from.len());
     while starts.len() > 1 {
@@ -101,13 +101,13 @@ mod tests {
                 .collect();
             let mut expected = items.clone();
             expected.sort_by(|a, b| order(a, b).unwrap());
-            let found = sorted(&items).unwrap();
+            let found = sorted(items.clone()).unwrap();
             assert_eq!(format!("{found:?}"), format!("{expected:?}"));
         }
         let texts: Vec<Value> = (0..300)
             .map(|_| Value::text(format!("{}{}", "x".repeat(5000), random.u8(..))))
             .collect();
-        let found = sorted(&texts).unwrap();
+        let found = sorted(texts.clone()).unwrap();
         assert!(
             found
                 .windows(2)

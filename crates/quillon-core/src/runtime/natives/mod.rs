@@ -59,7 +59,7 @@ pub(crate) fn spread(
         return Err(Problem::new(Culprit::Whole, codes::RUN_SIZE, message));
     }
     list_room(list.len())?;
-    Ok((list.copied(), function))
+    Ok((list.items.to_vec(), function))
 }
 
 /// Asks for room for a text of so many bytes.

@@ -9,7 +9,7 @@ use crate::values::Value;
 pub(super) fn arguments(_: &[Value], around: &mut Around<'_, '_>) -> Outcome {
     let arguments = around.host.arguments().into_iter();
     super::list_room(arguments.len())?;
-    Ok(Value::list(arguments.map(Value::text).collect()))
+    Ok(Value::gathered(arguments.len(), arguments.map(Value::text)))
 }
 
 pub(super) fn leave(args: &[Value], around: &mut Around<'_, '_>) -> Outcome {

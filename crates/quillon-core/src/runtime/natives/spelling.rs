@@ -11,24 +11,15 @@ pub(super) fn points(args: &[Value]) -> Outcome {
     spend(subject.len())?;
     let count = subject.chars().count();
     list_room(count)?;
-    let mut points = Vec::with_capacity(count);
-    points.extend(
-        subject
-            .chars()
-            .map(|c| Value::Integer(i64::from(u32::from(c)))),
-    );
-    Ok(Value::list(points))
+    let points = subject.chars().map(|c| i64::from(u32::from(c)));
+    Ok(Value::gathered(count, points.map(Value::Integer)))
 }
 
 pub(super) fn bytes(args: &[Value]) -> Outcome {
     let subject = text(args, 0)?;
     list_room(subject.len())?;
-    Ok(Value::list(
-        subject
-            .bytes()
-            .map(|b| Value::Integer(i64::from(b)))
-            .collect(),
-    ))
+    let bytes = subject.bytes().map(|byte| Value::Integer(byte.into()));
+    Ok(Value::gathered(subject.len(), bytes))
 }
 
 pub(super) fn byte_length(args: &[Value]) -> Outcome {
@@ -52,16 +43,16 @@ fn each_integer<T>(
     turn: impl Fn(i64) -> Option<T>,
 ) -> Result<Vec<T>, Box<Problem>> {
     let list = list(args)?;
-    let items = list.items.borrow();
+    let items = &list.items;
     spend(4 * items.len())?;
     bounded(items.len().saturating_mul(size_of::<T>()))?;
     let mut out = Vec::with_capacity(items.len());
     for item in items.iter() {
         let turned = match item {
-            Value::Integer(n) => turn(*n),
+            Value::Integer(n) => turn(n),
             _ => None,
         };
-        let message = || format!("an item of the list is no {what}: {}", described(item));
+        let message = || format!("an item of the list is no {what}: {}", described(&item));
         out.push(
             turned
                 .ok_or_else(|| Problem::new(Culprit::Operand(0), codes::RUN_DOMAIN, message()))?,

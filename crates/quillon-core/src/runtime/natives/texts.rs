@@ -402,11 +402,11 @@ pub(super) fn join(args: &[Value]) -> Outcome {
     let items = list(args)?;
     let by = text(args, 1)?;
     let mut out = Growing::new();
-    for (index, item) in items.items.borrow().iter().enumerate() {
+    for (index, item) in items.items.iter().enumerate() {
         if index > 0 {
             out.push(&by)?;
         }
-        out.push(&shown(item)?)?;
+        out.push(&shown(&item)?)?;
     }
     Ok(out.text())
 }

@@ -39,8 +39,8 @@ pub(crate) trait Roots {
 /// processor.
 const LEAST: usize = 1 << 20;
 
-/// In a heap that is small, four times as many as there are in use may be made, up to so many.
-const SMALL: usize = 8 << 20;
+/// In a heap that is small, twice as many as there are in use may be made, up to so many.
+const SMALL: usize = 4 << 20;
 
 /// Most shapes of maps that are told apart: a program that makes up keys without end gets
 /// maps of the ordinary kind.
@@ -249,7 +249,7 @@ impl Heap {
     /// little, but not more than there may be.
     fn room_after(&self, lived: usize) -> usize {
         let left = self.most.get().saturating_sub(lived).saturating_add(1);
-        let more = (4 * lived).clamp(LEAST, SMALL);
+        let more = (2 * lived).clamp(LEAST, SMALL);
         lived.max(more).min(left)
     }
 
