@@ -13,8 +13,11 @@ use crate::{Target, corpus, mutate};
 
 pub struct Orders;
 
-/// Where the built program is: beside this one.
+/// Where the built program is: where it is said to be, or beside this one.
 fn quillon() -> Option<PathBuf> {
+    if let Some(told) = std::env::var_os("QUILLON_PROGRAM") {
+        return Some(PathBuf::from(told));
+    }
     let own = std::env::current_exe().ok()?;
     let folders = own.ancestors().skip(1).take(2);
     let name = format!("quillon{}", std::env::consts::EXE_SUFFIX);
