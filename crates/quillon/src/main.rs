@@ -5,7 +5,6 @@ use std::process::ExitCode;
 
 mod args;
 mod atomic;
-mod bundled;
 
 mod commands;
 mod debugger;

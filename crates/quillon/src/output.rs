@@ -36,8 +36,37 @@ pub fn status(diagnostics: &[Diagnostic]) -> Exit {
     }
 }
 
-/// Prints a result as JSON.
-pub fn print_json(value: &(impl serde::Serialize + ?Sized)) -> Result<(), Stop> {
+/// The version of what is printed as JSON. It grows when a tool that reads the results could be misled: when something
+/// is gone, or means something else; not when something is added.
+pub const JSON_VERSION: u32 = 1;
+
+/// An object with the version in it.
+#[derive(serde::Serialize)]
+struct Versioned<'v, T: serde::Serialize> {
+    version: u32,
+    #[serde(flatten)]
+    value: &'v T,
+}
+
+impl<'v, T: serde::Serialize> Versioned<'v, T> {
+    fn new(value: &'v T) -> Versioned<'v, T> {
+        let version = JSON_VERSION;
+        Versioned { version, value }
+    }
+}
+
+/// Prints a result, an object, as JSON.
+pub fn print_json(value: &impl serde::Serialize) -> Result<(), Stop> {
+    write_json(&Versioned::new(value))
+}
+
+/// Prints results, each an object, as one list of JSON.
+pub fn print_json_list(values: &[impl serde::Serialize]) -> Result<(), Stop> {
+    let all: Vec<_> = values.iter().map(Versioned::new).collect();
+    write_json(&all)
+}
+
+fn write_json(value: &impl serde::Serialize) -> Result<(), Stop> {
     use std::io::Write;
     let mut out = std::io::BufWriter::new(std::io::stdout().lock());
     serde_json::to_writer_pretty(&mut out, value).map_err(std::io::Error::from)?;

@@ -268,7 +268,7 @@ mod tests {
     use crate::scoping::Around;
     use crate::{Language, Reading};
 
-    const DEFINITION: &str = include_str!("../../../../languages/towpath/towpath.quillon");
+    const DEFINITION: &str = quillon_languages::LANGUAGES[0].definition;
     const PROGRAM: &str = r#"
         way fill(chambers) {
           let all be []

@@ -1,10 +1,13 @@
 //! The grammar of a language as its users read it: in the EBNF of the W3C, in the one of ISO/IEC
-//! 14977, and as the abstract syntax beside them.
+//! 14977, as the abstract syntax beside them, and as data.
 
 mod ebnf;
+mod shapes;
 
 use crate::definition::{Count, Definition, Form, Part, Thing};
 use ebnf::{LETTER, Tightness, Writer};
+
+pub use shapes::{LanguageShape, shapes};
 
 /// How a grammar is written.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]

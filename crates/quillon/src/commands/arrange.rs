@@ -18,7 +18,7 @@ use crate::commands::new::unwritable;
 use crate::exit::Exit;
 use crate::files::{self, STANDARD_INPUT, is_notation};
 use crate::languages::Languages;
-use crate::output::{hand_over, print_json, print_lines, report};
+use crate::output::{hand_over, print_json_list, print_lines, report};
 use crate::render::style::{GOOD, HEADING, STRONG, paint};
 use crate::render::{changes, screen};
 use crate::stop::Stop;
@@ -169,7 +169,7 @@ impl Arranging<'_> {
             file.write()?;
         }
         if self.common.format == Format::Json {
-            print_json(&as_json(files))?;
+            print_json_list(&as_json(files))?;
         } else {
             print_lines(&self.told(files, &changed))?;
         }
@@ -210,7 +210,7 @@ impl Arranging<'_> {
     }
 }
 
-fn as_json(files: &[File<'_>]) -> serde_json::Value {
+fn as_json(files: &[File<'_>]) -> Vec<serde_json::Value> {
     let each = files.iter().map(|file| {
         let (state, problems) = match &file.arranged {
             Err(problems) => ("wrong", problems.as_slice()),

@@ -6,10 +6,10 @@ use std::sync::Arc;
 use anstyle::Style;
 use quillon_core::source::SourceText;
 use quillon_core::{Language, Reading};
+use quillon_languages::LANGUAGES;
 
 use super::new::write;
 use crate::args::Demo as Args;
-use crate::bundled::LANGUAGES;
 use crate::exit::Exit;
 use crate::host::Terminal;
 use crate::languages::compile;

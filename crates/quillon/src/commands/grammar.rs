@@ -29,6 +29,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
             "w3c": grammar::text(definition, Notation::W3c),
             "iso": grammar::text(definition, Notation::Iso),
             "abstract": grammar::abstract_syntax(definition),
+            "language": grammar::shapes(definition),
         }))?;
         return Ok(Exit::Done);
     }

@@ -6,7 +6,7 @@ use serde_json::Value;
 use crate::args::Command;
 use crate::exit::Exit;
 use crate::inputs::Input;
-use crate::output::{Format, print_json, print_lines, report, status};
+use crate::output::{Format, print_json, print_json_list, print_lines, report, status};
 use crate::render::style::{HEADING, paint};
 use crate::stop::Stop;
 
@@ -101,7 +101,7 @@ fn each_input(
     match (results.len(), inputs.len()) {
         (0, _) => {}
         (1, 1) => print_json(&results[0])?,
-        _ => print_json(&results)?,
+        _ => print_json_list(&results)?,
     }
     Ok(exit)
 }

@@ -7,7 +7,6 @@ use quillon_core::diagnostic::{Diagnostic, codes, nearest, quote};
 use quillon_core::source::SourceText;
 
 use crate::args::New as Args;
-use crate::bundled;
 use crate::exit::Exit;
 use crate::files::is_notation;
 use crate::output::print_lines;
@@ -91,8 +90,12 @@ fn in_order(path: &Path, text: &str) -> String {
 /// The files of a language that is bundled, under another name: its definition, programs and
 /// cases.
 fn begun_from(from: &str, language: &str, extension: &str) -> Result<Vec<(String, String)>, Stop> {
-    let Some(bundled) = bundled::named(from) else {
-        let names = || bundled::LANGUAGES.iter().map(|language| language.name);
+    let Some(bundled) = quillon_languages::named(from) else {
+        let names = || {
+            quillon_languages::LANGUAGES
+                .iter()
+                .map(|language| language.name)
+        };
         let listed: Vec<String> = names().map(quote).collect();
         let problem = Diagnostic::error(
             codes::USAGE,

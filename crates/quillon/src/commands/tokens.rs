@@ -10,7 +10,7 @@ use crate::args::{Format, Tokens as Args};
 use crate::exit::Exit;
 use crate::inputs::{Input, inputs};
 use crate::json::OneToken;
-use crate::output::{print_json, print_lines, status};
+use crate::output::{print_json, print_json_list, print_lines, status};
 use crate::render::tokens::{in_order, parts};
 use crate::stop::Stop;
 
@@ -36,7 +36,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         match &all[..] {
             [] => {}
             [one] => print_json(one)?,
-            several => print_json(several)?,
+            several => print_json_list(several)?,
         }
         let exits = all.iter().map(|one| status(&one.outcome.diagnostics));
         return Ok(exits.fold(Exit::Done, Exit::and));

@@ -1,9 +1,11 @@
 //! Results in JSON that are written while they come to be: what a program prints is not kept.
 
-use quillon_core::source::floor;
 use std::io::{BufWriter, Result, Stdout, Write};
 
+use quillon_core::source::floor;
 use serde_json::{Map, Value};
+
+use crate::output::JSON_VERSION;
 
 /// A result, an object, on its way to standard output.
 pub struct Streamed {
@@ -27,7 +29,10 @@ impl Streamed {
     fn begin(&mut self) -> Result<()> {
         if !std::mem::replace(&mut self.is_begun, true) {
             let program = serde_json::to_string(&self.program)?;
-            write!(self.out, "{{\n  \"program\": {program},\n  \"output\": \"")?;
+            write!(
+                self.out,
+                "{{\n  \"version\": {JSON_VERSION},\n  \"program\": {program},\n  \"output\": \""
+            )?;
         }
         Ok(())
     }

@@ -1,7 +1,8 @@
-//! The languages bundled with the program: its demo, and the gallery to begin from.
+//! The languages that come with Quillon: the demo, and the gallery to begin from. Texts only, for whoever has `quillon-core`
+//! or the command line read them.
 
 /// A bundled language.
-#[derive(Debug)]
+#[derive(Clone, Copy, Debug)]
 pub struct Bundled {
     /// Its name, as `--from` takes it.
     pub name: &'static str,
@@ -13,15 +14,24 @@ pub struct Bundled {
     pub files: &'static [(&'static str, &'static str)],
 }
 
+impl Bundled {
+    /// The text of one of its programs or case files, by where it stands in its folder: `programs/tolls.tow`.
+    pub fn file(&self, path: &str) -> Option<&'static str> {
+        let mut files = self.files.iter();
+        files.find(|(own, _)| *own == path).map(|(_, text)| *text)
+    }
+}
+
+/// Reads the texts of a language in: they are named one by one, so that nothing else of its folder is taken along.
 macro_rules! bundled {
     ($name:literal, $shows:literal, [$($path:literal),* $(,)?]) => {
         Bundled {
             name: $name,
             shows: $shows,
-            definition: include_str!(concat!("../../../languages/", $name, "/", $name, ".quillon")),
+            definition: include_str!(concat!($name, "/", $name, ".quillon")),
             files: &[$((
                 $path,
-                include_str!(concat!("../../../languages/", $name, "/", $path)),
+                include_str!(concat!($name, "/", $path)),
             )),*],
         }
     };
@@ -114,4 +124,54 @@ pub const LANGUAGES: &[Bundled] = &[
 /// The one of a name.
 pub fn named(name: &str) -> Option<&'static Bundled> {
     LANGUAGES.iter().find(|language| language.name == name)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The paths of all files below a folder.
+    fn below(folder: &std::path::Path) -> Vec<String> {
+        let Ok(entries) = std::fs::read_dir(folder) else {
+            return Vec::new();
+        };
+        let name =
+            |path: &std::path::Path| path.file_name().map(|n| n.to_string_lossy().into_owned());
+        let mut found = Vec::new();
+        for path in entries.flatten().map(|entry| entry.path()) {
+            let own = name(&path).unwrap_or_default();
+            if path.is_dir() {
+                found.extend(below(&path).iter().map(|inner| format!("{own}/{inner}")));
+            } else {
+                found.push(own);
+            }
+        }
+        found
+    }
+
+    #[test]
+    fn every_program_and_case_file_of_every_folder_is_here() {
+        let root = std::path::Path::new(env!("CARGO_MANIFEST_DIR"));
+        for language in LANGUAGES {
+            let mut own: Vec<String> =
+                vec![format!("{}.quillon", language.name), "README.md".to_owned()];
+            own.extend(language.files.iter().map(|(path, _)| (*path).to_owned()));
+            let mut found = below(&root.join(language.name));
+            own.sort();
+            found.sort();
+            assert_eq!(own, found, "{}", language.name);
+        }
+    }
+
+    #[test]
+    fn languages_and_their_files_are_found_by_name() {
+        let demo = named("towpath").expect("the demo");
+        assert_eq!(demo.name, LANGUAGES[0].name);
+        assert!(demo.definition.contains("language Towpath"));
+        assert!(
+            demo.file("programs/flight.tow")
+                .is_some_and(|text| !text.is_empty())
+        );
+        assert!(named("nowhere").is_none() && demo.file("programs").is_none());
+    }
 }
