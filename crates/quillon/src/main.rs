@@ -22,6 +22,7 @@ mod languages;
 mod output;
 mod packed;
 mod paths;
+mod pausing;
 mod reach;
 mod render;
 mod repl;
@@ -32,8 +33,14 @@ mod watching;
 
 fn main() -> ExitCode {
     let (asked, bytes) = match packed::Pack::open() {
+        Ok(None) if std::env::args_os().len() <= 1 => {
+            let told = output::print_lines(&args::welcome());
+            return told
+                .map_or(exit::Exit::Unreadable, |()| exit::Exit::Done)
+                .into();
+        }
         Ok(None) => {
-            let args = args::typed(args::arranged(std::env::args_os()));
+            let args = args::typed(&args::arranged(std::env::args_os()));
             (args, None)
         }
         Ok(Some(pack)) => (args::of_packed(pack), pack.program.as_deref()),

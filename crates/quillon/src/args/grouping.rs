@@ -2,9 +2,13 @@
 
 use std::ffi::OsString;
 
+use clap::error::{ContextKind, ContextValue, ErrorKind};
 use clap::{Command as Clap, CommandFactory, FromArgMatches};
+use quillon_core::diagnostic::nearest;
 
 use super::Args;
+use crate::exit::Exit;
+use crate::render::style::{FORM, paint};
 
 /// What commands are for, with those that are for it, in the order of the work.
 const GROUPS: [(&str, &[&str]); 7] = [
@@ -35,10 +39,71 @@ const GROUPS: [(&str, &[&str]); 7] = [
     ("Sharing", &["reference", "pack", "manual"]),
 ];
 
-/// What has been typed; what is wrong with it ends the process.
-pub fn typed(args: Vec<OsString>) -> Args {
-    let matches = command().get_matches_from(args);
-    Args::from_arg_matches(&matches).unwrap_or_else(|error| error.exit())
+/// What has been typed; what is wrong with it ends the process, with the nearest line that is right where there is one.
+pub fn typed(args: &[OsString]) -> Args {
+    let matches = command().try_get_matches_from(args);
+    let typed = matches.and_then(|matches| Args::from_arg_matches(&matches));
+    typed.unwrap_or_else(|error| {
+        let Some(line) = nearest_line(args, &error) else {
+            error.exit();
+        };
+        let told = error.render().to_string();
+        let (told, _) = told.split_once("\n\n").unwrap_or((&told, ""));
+        crate::render::screen::tell_line(format!("{told}\n  try  `{line}`"));
+        std::process::exit(Exit::Usage.number().into());
+    })
+}
+
+/// What was typed with the command or the option in place that was meant, if it is a line that can be carried out.
+fn nearest_line(args: &[OsString], error: &clap::Error) -> Option<String> {
+    let told = |kind| match error.get(kind) {
+        Some(ContextValue::String(told)) => Some(told.as_str()),
+        _ => None,
+    };
+    let all = command();
+    let (wrong, meant) = match error.kind() {
+        ErrorKind::InvalidSubcommand => {
+            let wrong = told(ContextKind::InvalidSubcommand)?;
+            let names = all.get_subcommands().map(Clap::get_name);
+            (wrong, nearest(wrong, names)?)
+        }
+        ErrorKind::UnknownArgument => {
+            let wrong = told(ContextKind::InvalidArg)?;
+            (wrong, told(ContextKind::SuggestedArg)?)
+        }
+        _ => return None,
+    };
+    let mut line: Vec<String> = Vec::new();
+    for arg in args {
+        line.push(arg.to_str()?.to_owned());
+    }
+    let at = line.iter().position(|arg| {
+        let rest = arg.strip_prefix(wrong);
+        rest.is_some_and(|rest| rest.is_empty() || rest.starts_with('='))
+    })?;
+    line[at] = line[at].replacen(wrong, meant, 1);
+    command().try_get_matches_from(&line).ok()?;
+    Some(format!("quillon {}", line[1..].join(" ")))
+}
+
+/// What `quillon` says that is given nothing to do.
+pub fn welcome() -> Vec<String> {
+    let line = |command: &str, does: &str| {
+        format!("  {}  {does}", paint(FORM, format_args!("{command:<20}")))
+    };
+    vec![
+        "Quillon makes a language out of its description. Three things to try:".to_owned(),
+        String::new(),
+        line(
+            "quillon demo",
+            "a language stage by stage, from its tokens to its errors",
+        ),
+        line(
+            "quillon new ferry",
+            "a small language of your own, in a folder",
+        ),
+        line("quillon --help", "all commands, by what they are for"),
+    ]
 }
 
 /// All that can be typed, with the commands in groups.

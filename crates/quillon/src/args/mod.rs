@@ -18,7 +18,7 @@ mod trying;
 pub use crate::output::Format;
 pub use arranging::arranged;
 pub use following::{OneProgram, Profile, ProfileView, Trace, Walk};
-pub use grouping::{command, typed};
+pub use grouping::{command, typed, welcome};
 pub use packing::of_packed;
 pub use running::{EngineChoice, Running};
 pub use sharing::{Arrange, Completions, Manual, Pack, Reference};
@@ -349,8 +349,8 @@ pub struct New {
     /// The language's name; the folder gets the same name
     pub name: String,
 
-    /// Begin with one of the languages that `demo --list` names
-    #[arg(long, value_name = "LANGUAGE")]
+    /// Begin with one of the bundled languages; without a name, list them
+    #[arg(long, value_name = "LANGUAGE", num_args = 0..=1, default_missing_value = "")]
     pub from: Option<String>,
 }
 

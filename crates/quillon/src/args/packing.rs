@@ -38,7 +38,7 @@ fn of_program(typed: Vec<OsString>) -> Args {
     }
     args.push("--".into());
     args.extend(typed);
-    super::typed(args)
+    super::typed(&args)
 }
 
 fn of_language(pack: &'static Pack, mut typed: Vec<OsString>) -> Args {

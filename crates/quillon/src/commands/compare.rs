@@ -141,7 +141,7 @@ fn lines(args: &Args, found: &[(&Arc<SourceText>, Vec<Difference>)]) -> Vec<Stri
         }
         for difference in differences {
             lines.push(format!("    {}", difference.what.words()));
-            let shown = difference::with_words(difference, "old", "new");
+            let shown = difference::changed(difference);
             lines.extend(shown.into_iter().map(|line| format!("      {line}")));
         }
     }

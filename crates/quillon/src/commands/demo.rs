@@ -14,6 +14,7 @@ use crate::exit::Exit;
 use crate::host::Terminal;
 use crate::languages::compile;
 use crate::output::print_lines;
+use crate::pausing::goes_on;
 use crate::reach::Reach;
 use crate::render;
 use crate::render::style::{FORM, HEADING, QUIET, VALUE, paint};
@@ -32,25 +33,35 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         return save(folder);
     }
     if args.list {
-        return list();
+        return list("NAME");
     }
     let demo = &LANGUAGES[0];
     let definition = SourceText::new(format!("{}.quillon", demo.name), demo.definition);
     let language = compile(&definition)?;
-    print_lines(&opening(&language, &definition))?;
-    print_lines(&stages(&language))?;
-    print_lines(&heading("a mistake in it, and what is said"))?;
-    print_lines(&program_lines(WRONG))?;
-    show_mistake(&language)?;
     let (name, text) = demo.files[0];
-    print_lines(&heading(&format!("a longer program: {name}")))?;
-    run_program(&language, &SourceText::new(name, text))?;
+    let parts: [&dyn Fn() -> Result<(), Stop>; 6] = [
+        &|| print_lines(&opening(&language, &definition)),
+        &|| print_lines(&its_tokens(&language)),
+        &|| print_lines(&its_tree(&language)),
+        &|| print_lines(&its_value(&language)),
+        &|| show_mistake(&language),
+        &|| {
+            print_lines(&heading(&format!("a longer program: {name}")))?;
+            run_program(&language, &SourceText::new(name, text))
+        },
+    ];
+    for (index, part) in parts.into_iter().enumerate() {
+        if index > 0 && !goes_on() {
+            return Ok(Exit::Done);
+        }
+        part()?;
+    }
     print_lines(&closing())?;
     Ok(Exit::Done)
 }
 
-/// Names the languages that are bundled.
-fn list() -> Result<Exit, Stop> {
+/// Names the languages that are bundled, and how one of a name begins with one of them.
+pub fn list(name: &str) -> Result<Exit, Stop> {
     let rows: Vec<Vec<Cell>> = LANGUAGES
         .iter()
         .map(|language| {
@@ -64,7 +75,7 @@ fn list() -> Result<Exit, Stop> {
     lines.push(String::new());
     lines.push(paint(
         QUIET,
-        "quillon new NAME --from LANGUAGE begins a language with one of them",
+        format_args!("quillon new {name} --from LANGUAGE begins a language with one of them"),
     ));
     print_lines(&lines)?;
     Ok(Exit::Done)
@@ -116,22 +127,33 @@ fn opening(language: &Language, definition: &SourceText) -> Vec<String> {
     lines
 }
 
-/// Every stage of the short program.
-fn stages(language: &Language) -> Vec<String> {
-    let source = SourceText::new("lift.tow", SHORT);
+/// The short program.
+fn short() -> Arc<SourceText> {
+    SourceText::new("lift.tow", SHORT)
+}
+
+fn its_tokens(language: &Language) -> Vec<String> {
     let mut lines = heading("a program");
     lines.extend(program_lines(SHORT));
     lines.extend(heading("its tokens   (quillon tokens)"));
-    if let Some(found) = &language.tokens(&source).value {
+    if let Some(found) = &language.tokens(&short()).value {
         lines.extend(tokens::listing(language, found, false));
     }
-    lines.extend(heading("its tree   (quillon tree)"));
-    if let Some(found) = &language.tree(&source, Reading::Program).value {
+    lines
+}
+
+fn its_tree(language: &Language) -> Vec<String> {
+    let mut lines = heading("its tree   (quillon tree)");
+    if let Some(found) = &language.tree(&short(), Reading::Program).value {
         lines.extend(tree::outline(language, found));
     }
-    lines.extend(heading("its value   (quillon run --value)"));
+    lines
+}
+
+fn its_value(language: &Language) -> Vec<String> {
+    let mut lines = heading("its value   (quillon run --value)");
     if let Ok(mut session) = language.session().start(Terminal::new(Reach::default()))
-        && let Some(value) = session.run_source(&source, Reading::Program).value
+        && let Some(value) = session.run_source(&short(), Reading::Program).value
     {
         lines.push(paint(VALUE, value.written()));
     }
@@ -145,7 +167,9 @@ fn show_mistake(language: &Language) -> Result<(), Stop> {
         quillon_core::scoping::Around::Nothing,
         Reading::Program,
     );
-    let mut lines = vec![String::new()];
+    let mut lines = heading("a mistake in it, and what is said");
+    lines.extend(program_lines(WRONG));
+    lines.push(String::new());
     for diagnostic in &outcome.diagnostics {
         let text = render::diagnostic::rendered(diagnostic);
         lines.extend(text.trim_end().lines().map(str::to_owned));

@@ -33,6 +33,9 @@ const FILES: [(&str, &str); 4] = [
 ];
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
+    if args.from.as_deref() == Some("") {
+        return super::demo::list(&args.name);
+    }
     let folder = Path::new(&args.name);
     let name = folder
         .file_name()

@@ -2,6 +2,7 @@
 
 use std::time::Duration;
 
+use anstyle::Style;
 use quillon_core::testing::{Compared, Difference};
 use similar::{ChangeTag, TextDiff};
 
@@ -19,14 +20,20 @@ const MOST_LINES: usize = 60;
 /// Lines around a change that are shown with it.
 const CONTEXT: usize = 2;
 
+/// The two texts of a difference: what each is called, and how it looks.
+type Sides = [(&'static str, Style); 2];
+
 /// What was expected and what came, one above the other if short, and line by line if not.
 pub fn lines(found: &Difference) -> Vec<String> {
-    with_words(found, "expected", "got")
+    between(found, [("expected", GOOD), ("got", ERROR)])
 }
 
-/// The same with other words for what was expected and what came.
-pub fn with_words(found: &Difference, before: &str, after: &str) -> Vec<String> {
-    let words = [before, after];
+/// The same for what was before a change and what is after it.
+pub fn changed(found: &Difference) -> Vec<String> {
+    between(found, [("old", ERROR), ("new", GOOD)])
+}
+
+fn between(found: &Difference, sides: Sides) -> Vec<String> {
     let shown = |text: &str| match found.what {
         Compared::Output => quillon_core::diagnostic::quoted(text),
         _ => text.to_owned(),
@@ -34,34 +41,34 @@ pub fn with_words(found: &Difference, before: &str, after: &str) -> Vec<String> 
     let (expected, got) = (shown(&found.expected), shown(&found.got));
     let has_lines = |text: &str| found.what == Compared::Output && text.lines().count() > 2;
     if has_lines(&found.expected) || has_lines(&found.got) {
-        return line_by_line(&found.expected, &found.got, words);
+        return line_by_line(&found.expected, &found.got, sides);
     }
     let is_short = |text: &str| text.chars().count() <= WIDEST && !text.contains('\n');
     if is_short(&expected) && is_short(&got) {
-        return short(&expected, &got, words);
+        return short(&expected, &got, sides);
     }
     match found.what {
-        Compared::Output => line_by_line(&found.expected, &found.got, words),
+        Compared::Output => line_by_line(&found.expected, &found.got, sides),
         Compared::Tree
         | Compared::Value
         | Compared::State
         | Compared::Tokens
         | Compared::Names
-        | Compared::Types => line_by_line(&unfolded(&expected), &unfolded(&got), words),
-        _ => short(&expected, &got, words),
+        | Compared::Types => line_by_line(&unfolded(&expected), &unfolded(&got), sides),
+        _ => short(&expected, &got, sides),
     }
 }
 
 /// One above the other, the characters that differ marked.
-fn short(expected: &str, got: &str, [before, after]: [&str; 2]) -> Vec<String> {
-    let width = before.len().max(after.len()) + 2;
+fn short(expected: &str, got: &str, [before, after]: Sides) -> Vec<String> {
+    let width = before.0.len().max(after.0.len()) + 2;
     let shown = |text: &str, marked: String| match text {
         "" => paint(QUIET, "nothing"),
         _ => marked,
     };
     let diff = TextDiff::from_chars(expected, got);
     let is_like = diff.ratio() > 0.5;
-    let marked = |style: anstyle::Style, own: ChangeTag| -> String {
+    let marked = |style: Style, own: ChangeTag| -> String {
         let strong = if is_like { style.underline() } else { style };
         diff.iter_all_changes()
             .filter(|change| change.tag() == ChangeTag::Equal || change.tag() == own)
@@ -73,26 +80,28 @@ fn short(expected: &str, got: &str, [before, after]: [&str; 2]) -> Vec<String> {
     };
     vec![
         format!(
-            "{before:width$}{}",
-            shown(expected, marked(GOOD, ChangeTag::Delete))
+            "{:width$}{}",
+            before.0,
+            shown(expected, marked(before.1, ChangeTag::Delete))
         ),
         format!(
-            "{after:width$}{}",
-            shown(got, marked(ERROR, ChangeTag::Insert))
+            "{:width$}{}",
+            after.0,
+            shown(got, marked(after.1, ChangeTag::Insert))
         ),
     ]
 }
 
 /// Two long texts as one, with what is missing and what is there instead.
-fn line_by_line(expected: &str, got: &str, [before, after]: [&str; 2]) -> Vec<String> {
+fn line_by_line(expected: &str, got: &str, [before, after]: Sides) -> Vec<String> {
     // Two long texts with nothing in common need not be compared to the end.
     let diff = TextDiff::configure()
         .timeout(LONGEST_COMPARISON)
         .diff_lines(expected, got);
     let mut lines = vec![format!(
         "{}  {}",
-        paint(GOOD, format_args!("- {before}")),
-        paint(ERROR, format_args!("+ {after}"))
+        paint(before.1, format_args!("- {}", before.0)),
+        paint(after.1, format_args!("+ {}", after.0))
     )];
     for (number, group) in diff.grouped_ops(CONTEXT).iter().enumerate() {
         if number > 0 {
@@ -111,8 +120,8 @@ fn line_by_line(expected: &str, got: &str, [before, after]: [&str; 2]) -> Vec<St
             }
             lines.push(match change.tag() {
                 ChangeTag::Equal => paint(QUIET, format_args!("  {line}")),
-                ChangeTag::Delete => paint(GOOD, format_args!("- {line}")),
-                ChangeTag::Insert => paint(ERROR, format_args!("+ {line}")),
+                ChangeTag::Delete => paint(before.1, format_args!("- {line}")),
+                ChangeTag::Insert => paint(after.1, format_args!("+ {line}")),
             });
         }
     }

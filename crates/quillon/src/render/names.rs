@@ -197,6 +197,8 @@ fn margins(tree: &Tree, names: &Names) -> (Vec<(String, String)>, usize) {
     let mut scopes: Vec<(u32, u32)> = names.scopes.iter().map(lines_of).collect();
     // The outer before the inner, which the sort keeps where they start together.
     scopes.sort_by_key(|(first, _)| *first);
+    // Those that begin and end on the same lines look alike: one bar says as much as three.
+    scopes.dedup();
     let mut waiting = scopes.into_iter().peekable();
     let mut open: Vec<(u32, u32)> = Vec::new();
     let mut all = Vec::new();

@@ -12,11 +12,24 @@ const MOST: usize = 12;
 /// A profile as tables, the source first.
 pub fn shown(profile: &Profile) -> Vec<String> {
     let mut out = summary(profile);
+    let share = if is_measured(profile) {
+        "time"
+    } else {
+        "share"
+    };
     out.push(String::new());
     out.push(paint(HEADING, "by line"));
     let rows: Vec<Vec<Cell>> = profile.lines.iter().map(|s| row(s, profile)).collect();
     out.extend(table(
-        &["time", "", "instructions", "made", "bytes", "line", ""],
+        &[
+            share,
+            "",
+            "instructions",
+            "allocations",
+            "bytes",
+            "line",
+            "",
+        ],
         &rows,
     ));
     for (heading, shares) in [
@@ -27,7 +40,7 @@ pub fn shown(profile: &Profile) -> Vec<String> {
         out.push(paint(HEADING, heading));
         let rows: Vec<Vec<Cell>> = shares.iter().take(MOST).map(|s| row(s, profile)).collect();
         out.extend(table(
-            &["time", "", "", "instructions", "made", "bytes"],
+            &[share, "", "", "instructions", "allocations", "bytes"],
             &rows,
         ));
         if shares.len() > MOST {
@@ -42,22 +55,33 @@ pub fn shown(profile: &Profile) -> Vec<String> {
 
 fn summary(profile: &Profile) -> Vec<String> {
     let mut out = vec![format!(
-        "{} in {}; made {} on the heap, {} in all, freed {}",
+        "{} in {}; {}, {}; {}",
         plural_of(profile.instructions, "instruction"),
         seconds(profile.machine_seconds),
-        plural_of(profile.allocations, "time"),
+        plural_of(profile.allocations, "allocation"),
         bytes(profile.bytes),
-        plural_of(profile.collections, "time"),
+        plural_of(profile.collections, "collection"),
     )];
-    if let (Some(walker), Some(ratio)) = (profile.walker_seconds, profile.ratio) {
+    if !is_measured(profile) {
+        let note = "this run is too short to measure: shares are of instructions, not of time";
+        out.push(paint(QUIET, note));
+    } else if let (Some(walker), Some(ratio)) = (profile.walker_seconds, profile.ratio) {
         out.push(format!(
-            "the machine {}, the walker {}: {}",
+            "the machine {}, the walking evaluator {}: {}",
             seconds(profile.machine_seconds),
             seconds(walker),
             paint(GOOD, format_args!("{ratio:.1} times as fast"))
         ));
     }
     out
+}
+
+/// A run shorter than this, in seconds, is over before the clock can tell its parts.
+const SHORTEST: f64 = 1e-3;
+
+/// Whether a run took long enough for shares of its time to mean something.
+fn is_measured(profile: &Profile) -> bool {
+    profile.machine_seconds >= SHORTEST && profile.flame.seconds > 0.0
 }
 
 /// What was in use when the most was, as tables.
@@ -114,8 +138,7 @@ fn plural_of(count: u64, word: &str) -> String {
 }
 
 fn row(share: &Share, profile: &Profile) -> Vec<Cell> {
-    // A run too short for the clock is shown by its instructions.
-    let part = if profile.flame.seconds > 0.0 {
+    let part = if is_measured(profile) {
         share.seconds / profile.flame.seconds
     } else {
         share.instructions as f64 / profile.instructions.max(1) as f64

@@ -59,6 +59,13 @@ pub fn say(line: impl std::fmt::Display) {
     let _ = writeln!(anstream::stdout(), "{}", clean(&line.to_string()));
 }
 
+/// Asks something on standard output, with the cursor left behind it.
+pub fn ask(text: &str) {
+    let mut out = anstream::stdout();
+    let _ = out.write_all(clean(text).as_bytes());
+    let _ = out.flush();
+}
+
 /// Prints a text on standard error, where nothing can be done if it does not arrive.
 pub fn tell(text: &str) {
     let _ = anstream::stderr().write_all(clean(text).as_bytes());

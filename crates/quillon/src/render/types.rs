@@ -67,6 +67,22 @@ struct Mark {
     binds: bool,
 }
 
+impl Mark {
+    /// The first column after what it is about.
+    fn end(&self) -> usize {
+        if self.goes_on {
+            usize::MAX
+        } else {
+            self.column + self.width
+        }
+    }
+
+    /// The first column that another mark in its row can have.
+    fn free_from(&self) -> usize {
+        self.column + self.width + 1 + self.label.width() + 2
+    }
+}
+
 /// The source with the types under what has them: the innermost nearest.
 pub fn over_source(definition: &Definition, tree: &Tree, listed: &[Listed]) -> Vec<String> {
     let source = tree.source();
@@ -105,7 +121,7 @@ pub fn over_source(definition: &Definition, tree: &Tree, listed: &[Listed]) -> V
                 }
             })
             .collect();
-        marks.sort_by_key(|mark| (mark.goes_on, mark.width, mark.column));
+        marks.sort_by_key(|mark| (mark.column, std::cmp::Reverse(mark.end())));
         lines.extend(rows(marks).into_iter().map(|row| format!("     {row}")));
     }
     lines
@@ -128,25 +144,53 @@ fn worth_showing(listed: &[Listed]) -> Vec<&Listed> {
     shown
 }
 
-/// Puts marks into rows, as many into each as there is room for.
+/// Puts marks, which come by where they begin, into rows: first those with none inside, last the outermost; and where labels
+/// leave no room, into several rows.
 fn rows(marks: Vec<Mark>) -> Vec<String> {
-    let mut rows: Vec<Vec<Mark>> = Vec::new();
-    let ends = |mark: &Mark| mark.column + mark.width + 1 + mark.label.width() + 2;
-    for mark in marks {
-        let free = |row: &Vec<Mark>| {
-            row.iter()
-                .all(|other| ends(other) <= mark.column || ends(&mark) <= other.column)
+    let heights = heights(&marks);
+    let tallest = heights.iter().max().map_or(0, |tallest| tallest + 1);
+    let mut levels: Vec<Vec<Vec<Mark>>> = (0..tallest).map(|_| Vec::new()).collect();
+    for (mark, height) in marks.into_iter().zip(heights) {
+        let own = &mut levels[height];
+        let is_free = |row: &Vec<Mark>| {
+            let last = row.last();
+            last.is_none_or(|last| last.free_from() <= mark.column)
         };
-        match rows.iter().position(free) {
-            Some(at) => rows[at].push(mark),
-            None => rows.push(vec![mark]),
+        match own.iter().position(is_free) {
+            Some(at) => own[at].push(mark),
+            None => own.push(vec![mark]),
         }
     }
-    rows.into_iter().map(row).collect()
+    levels.into_iter().flatten().map(row).collect()
 }
 
-fn row(mut marks: Vec<Mark>) -> String {
-    marks.sort_by_key(|mark| mark.column);
+/// How many marks are inside each, one in the other.
+fn heights(marks: &[Mark]) -> Vec<usize> {
+    let mut heights = vec![0; marks.len()];
+    let mut open: Vec<usize> = Vec::new();
+    let close = |open: &mut Vec<usize>, heights: &mut Vec<usize>| {
+        if let Some(inner) = open.pop()
+            && let Some(&outer) = open.last()
+        {
+            heights[outer] = heights[outer].max(heights[inner] + 1);
+        }
+    };
+    for (index, mark) in marks.iter().enumerate() {
+        while open
+            .last()
+            .is_some_and(|&last| marks[last].end() <= mark.column)
+        {
+            close(&mut open, &mut heights);
+        }
+        open.push(index);
+    }
+    while !open.is_empty() {
+        close(&mut open, &mut heights);
+    }
+    heights
+}
+
+fn row(marks: Vec<Mark>) -> String {
     let mut out = String::new();
     let mut at = 0;
     for mark in marks {

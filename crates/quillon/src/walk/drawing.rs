@@ -71,10 +71,14 @@ pub fn role(style: anstyle::Style) -> Style {
     static IN_COLOUR: LazyLock<bool> =
         LazyLock::new(|| std::env::var_os("NO_COLOR").is_none_or(|value| value.is_empty()));
     let mut role = Style::new();
-    if let Some(anstyle::Color::Ansi(colour)) = style.get_fg_color()
-        && *IN_COLOUR
-    {
-        let number = anstyle::Ansi256Color::from_ansi(colour).index();
+    let number = match style::seen(style).get_fg_color() {
+        Some(anstyle::Color::Ansi(colour)) => {
+            Some(anstyle::Ansi256Color::from_ansi(colour).index())
+        }
+        Some(anstyle::Color::Ansi256(colour)) => Some(colour.index()),
+        Some(anstyle::Color::Rgb(_)) | None => None,
+    };
+    if let Some(number) = number.filter(|_| *IN_COLOUR) {
         role = role.fg(Color::Indexed(number));
     }
     if style.get_effects().contains(anstyle::Effects::BOLD) {

@@ -57,6 +57,62 @@ fn the_demo_shows_every_stage() {
 }
 
 #[test]
+fn whoever_asks_for_nothing_is_told_what_to_try() {
+    let ran = Folder::new().quillon(&[]);
+    ran.ends_with(0)
+        .shows("quillon demo")
+        .shows("quillon new ferry")
+        .shows("quillon --help");
+    assert_eq!(ran.err, "");
+    assert!(ran.out.lines().count() < 8);
+}
+
+#[test]
+fn a_line_with_a_slip_comes_with_the_line_that_was_meant() {
+    let folder = Folder::with_demo();
+    for (typed, meant) in [
+        (
+            "rnu programs/tolls.tow",
+            Some("quillon run programs/tolls.tow"),
+        ),
+        (
+            "run --stpes=90 programs/tolls.tow",
+            Some("quillon run --steps=90 programs/tolls.tow"),
+        ),
+        ("test --genrated 20", Some("quillon test --generated 20")),
+        // What would still be wrong is not offered.
+        ("rnu --stpes=90 programs/tolls.tow", None),
+        ("run --stpes many programs/tolls.tow", None),
+        ("zzzzzz", None),
+    ] {
+        let args: Vec<&str> = typed.split(' ').collect();
+        let ran = folder.quillon(&args);
+        ran.ends_with(2);
+        let offered = ran
+            .err
+            .lines()
+            .find_map(|line| line.strip_prefix("  try  `"));
+        let offered = offered.and_then(|line| line.strip_suffix('`'));
+        assert_eq!(offered, meant, "{typed}");
+        if let Some(meant) = meant {
+            let args: Vec<&str> = meant.split(' ').skip(1).collect();
+            folder.quillon(&args).ends_with(0);
+        }
+    }
+}
+
+#[test]
+fn new_lists_what_a_language_can_begin_from() {
+    let folder = Folder::new();
+    let ran = folder.quillon(&["new", "ferry", "--from"]);
+    ran.ends_with(0)
+        .shows("towpath")
+        .shows("blocks by indentation")
+        .shows("quillon new ferry --from LANGUAGE");
+    assert!(!folder.path().join("ferry").exists());
+}
+
+#[test]
 fn the_demo_can_be_saved_and_passes_its_tests() {
     let folder = Folder::with_demo();
     folder

@@ -129,7 +129,7 @@ fn a_profile_says_what_costs() {
         .shows("by line")
         .shows("by form")
         .shows("by function")
-        .shows("times as fast")
+        .shows("this run is too short to measure")
         .shows("count boat from 1 to 30 { change sum to sum + toll(boat) }");
     // What the program prints is no part of it.
     assert!(!ran.out.contains("975"), "{}", ran.out);
@@ -166,6 +166,23 @@ fn a_profile_says_what_costs() {
         .ends_with(0)
         .shows("<svg ")
         .shows("calls of tolls.tow");
+}
+
+#[test]
+fn a_profile_of_a_longer_run_has_shares_of_time() {
+    let folder = Folder::with_demo();
+    folder.write(
+        "long.tow",
+        "let n be 0\nwhile n < 300000 { change n to n + 1 }\nsay n\n",
+    );
+    let ran = folder.quillon(&["profile", "long.tow"]);
+    ran.ends_with(0).shows("times as fast");
+    assert!(!ran.out.contains("too short"), "{}", ran.out);
+    assert!(
+        ran.out
+            .lines()
+            .any(|line| line.trim_start().starts_with("time "))
+    );
 }
 
 #[test]

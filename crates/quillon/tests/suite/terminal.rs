@@ -19,13 +19,18 @@ impl Terminal {
         let args: Vec<&str> = std::iter::once("repl")
             .chain(args.iter().copied())
             .collect();
-        let mut terminal = Terminal {
-            pty: Pty::start(folder, (40, 100), &args),
-            read: 0,
-        };
+        let mut terminal = Terminal::with(folder, &args);
         terminal.sees("Ctrl-D leaves");
         terminal.sees("> ");
         terminal
+    }
+
+    /// The program in a folder, with whatever it is told.
+    fn with(folder: &Path, args: &[&str]) -> Terminal {
+        Terminal {
+            pty: Pty::start(folder, (40, 100), args),
+            read: 0,
+        }
     }
 
     /// Presses keys.
@@ -129,7 +134,11 @@ fn tokens_have_colours_and_brackets_match() {
     let mut terminal = Terminal::open(folder.path(), &[]);
     terminal.keys("let n be (1 + \"x\")").sees("\"x\")");
     let raw = String::from_utf8_lossy(&terminal.pty.written.lock().unwrap()).into_owned();
-    for coloured in ["\u{1b}[1m\u{1b}[94mlet", "\u{1b}[32m\"x\"", "\u{1b}[7m("] {
+    for coloured in [
+        "\u{1b}[1m\u{1b}[38;5;111mlet",
+        "\u{1b}[38;5;79m\"x\"",
+        "\u{1b}[7m(",
+    ] {
         assert!(raw.contains(coloured), "{coloured:?} is not in {raw:?}");
     }
     terminal.keys("\u{3}");
@@ -256,4 +265,29 @@ fn lines_typed_while_an_entry_runs_are_entries_of_their_own() {
     terminal.sees("Towpath> m + 4").sees("44\r\n").sees("> ");
     terminal.line("/leave");
     terminal.ends();
+}
+
+#[test]
+fn the_demo_waits_for_a_key_between_its_parts() {
+    let folder = Folder::new();
+    let mut demo = Terminal::with(folder.path(), &["demo"]);
+    demo.sees("This is one form")
+        .sees("any key goes on, q leaves");
+    assert!(!demo.fresh().contains("its tokens"));
+    demo.keys(" ").sees("its tokens").sees("any key goes on");
+    demo.keys("\r").sees("its tree").sees("any key goes on");
+    demo.keys("q");
+    demo.ends();
+    let mut demo = Terminal::with(folder.path(), &["demo"]);
+    for part in [
+        "one form",
+        "its tokens",
+        "its tree",
+        "its value",
+        "a mistake",
+    ] {
+        demo.sees(part).sees("any key goes on").keys("x");
+    }
+    demo.sees("a longer program").sees("what next");
+    demo.ends();
 }

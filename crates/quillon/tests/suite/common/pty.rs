@@ -39,6 +39,7 @@ impl Pty {
         command.env("XDG_STATE_HOME", folder.join("state"));
         command.env("QUILLON_CACHE", super::kept_languages());
         command.env("TERM", "xterm-256color");
+        command.env("QUILLON_GROUND", "dark");
         command.env_remove("NO_COLOR");
         let child = pair.slave.spawn_command(command).expect("the program");
         let mut reader = pair.master.try_clone_reader().unwrap();
