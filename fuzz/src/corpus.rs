@@ -48,7 +48,7 @@ fn root() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("..")
 }
 
-/// All languages of the repository, and the one of made-up programs.
+/// All languages of the repository, and the one of generated programs.
 pub static ALL: LazyLock<Vec<Known>> = LazyLock::new(|| {
     let mut all = Vec::new();
     let mut folders: Vec<PathBuf> = std::fs::read_dir(root().join("languages"))
@@ -70,7 +70,7 @@ pub static ALL: LazyLock<Vec<Known>> = LazyLock::new(|| {
     all
 });
 
-/// The language of made-up programs.
+/// The language of generated programs.
 ///
 /// # Panics
 /// Its definition is not there or wrong.

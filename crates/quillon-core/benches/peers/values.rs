@@ -159,7 +159,7 @@ pub fn operate(op: Op, a: &V, b: &V) -> V {
     }
 }
 
-/// What is ready-made, as far as the programs need it.
+/// What is built in, as far as the programs need it.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Builtin {
     Length,

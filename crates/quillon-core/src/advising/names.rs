@@ -82,7 +82,7 @@ fn spaces<'a>(definition: &'a Definition) -> Vec<Diagnostic> {
     let space = |(_, clause): (&Form, &'a Uses)| clause.space.as_ref();
     let of_uses: Vec<&Name> = uses.clone().filter_map(space).collect();
     let unbound: Vec<&Name> = uses
-        .filter(|(form, clause)| !can_be_ready_made(definition, form, &clause.field.text))
+        .filter(|(form, clause)| !can_be_built_in(definition, form, &clause.field.text))
         .filter_map(space)
         .collect();
     let mut found = Vec::new();
@@ -108,9 +108,9 @@ fn spaces<'a>(definition: &'a Definition) -> Vec<Diagnostic> {
     found
 }
 
-/// Whether something ready-made, which is found in every name space, can be what a form uses: a
+/// Whether something built-in, which is found in every name space, can be what a form uses: a
 /// function where the form calls it, and a constant where it does not.
-fn can_be_ready_made(definition: &Definition, form: &Form, field: &str) -> bool {
+fn can_be_built_in(definition: &Definition, form: &Form, field: &str) -> bool {
     fn calls(template: &Template, field: &str) -> bool {
         let is_call = matches!(&template.kind, T::Call(callee, _)
             if matches!(&callee.kind, T::Name(name) if name == field));

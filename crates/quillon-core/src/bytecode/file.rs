@@ -96,7 +96,7 @@ fn sample() -> Function {
         begun: Vec::new(),
         source: SourceText::new("", ""),
         is_program: true,
-        ready_made: true,
+        built_in: true,
         core: None,
     }
 }

@@ -47,7 +47,7 @@ pub enum Role {
     /// The first register of a call: the arguments begin there, and with them the registers
     /// of what is called.
     Window,
-    /// A variable of the session, of what is ready-made, or of the state, by its number.
+    /// A variable of the session, of what is built in, or of the state, by its number.
     Place,
     /// Whether something is to be so: 1 or 0.
     Flag,
@@ -188,7 +188,7 @@ instructions! {
     PutOuter "put_outer" [None Captured Read None] "a captured variable holds b";
     GetSession "get_session" [None Write Place Name] "a becomes what a variable of the session holds" ["run.unset"];
     PutSession "put_session" [None Place Read None] "a variable of the session holds b";
-    GetReadyMade "get_ready_made" [None Write Place Name] "a becomes what is ready-made" ["run.unset"];
+    GetBuiltIn "get_built_in" [None Write Place Name] "a becomes what is built in" ["run.unset"];
     GetState "get_state" [None Write Place Name] "a becomes what a cell of the state holds" ["run.unset"];
     PutState "put_state" [None Place Read None] "a cell of the state holds b";
     GetDynamic "get_dynamic" [None Write Name Name] "a becomes what a dynamic variable holds" ["run.unset"];
@@ -261,7 +261,7 @@ instructions! {
     Call "call" [Count Write Window Read] "calls c with x arguments; a becomes what it gives" ["run.kind", "run.arity", "run.depth"];
     CallCaptured "call_captured" [Count Write Window Captured] "calls a captured function with x arguments" ["run.kind", "run.arity", "run.depth"];
     CallItself "call_itself" [Count Write Window None] "calls the running function with x arguments, as many as it takes" ["run.depth"];
-    CallReadyMade "call_ready_made" [Count Write Window Place] "calls what is ready-made with x arguments" ["run.unset", "run.kind", "run.arity", "run.depth"];
+    CallBuiltIn "call_built_in" [Count Write Window Place] "calls what is built in with x arguments" ["run.unset", "run.kind", "run.arity", "run.depth"];
     CallItems "call_items" [None Write Window Read] "calls c with the items of the list b as its arguments; a becomes what it gives" ["run.kind", "run.arity", "run.size", "run.depth"];
     TailCall "tail_call" [Count None Window Read] "calls c with x arguments in the place of the running function" ["run.kind", "run.arity"];
     Return "return" [None Read None None] "gives a to what called the running function";
@@ -369,7 +369,7 @@ impl Op {
                 | Op::Call
                 | Op::CallCaptured
                 | Op::CallItself
-                | Op::CallReadyMade
+                | Op::CallBuiltIn
                 | Op::CallItems
                 | Op::Push
                 | Op::Apply

@@ -321,8 +321,8 @@ impl Lister<'_> {
         let definition = self.definition;
         let name = match op {
             Op::GetState | Op::PutState => definition.state.get(number).map(|c| &c.name.text),
-            Op::GetReadyMade | Op::CallReadyMade => {
-                // Helpers that are functions of their own come after what is ready-made.
+            Op::GetBuiltIn | Op::CallBuiltIn => {
+                // Helpers that are functions of their own come after what is built in.
                 let helpers = definition.recursive_helpers().map(|helper| &helper.name);
                 let provided = definition.provides.iter().map(|provided| &provided.name);
                 provided.chain(helpers).nth(number).map(|name| &name.text)

@@ -120,7 +120,7 @@ impl Marks {
                 if let Some(parts) = &self.parts[number] {
                     places.extend(parts.within(function));
                 }
-                if let Some(form) = forms[number].as_mut().filter(|_| !function.ready_made) {
+                if let Some(form) = forms[number].as_mut().filter(|_| !function.built_in) {
                     places.extend(form.within(function));
                 }
                 // Where a function is made around a place, that is not it.

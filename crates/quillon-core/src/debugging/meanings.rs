@@ -25,8 +25,8 @@ pub enum Meant<'d> {
     Form(&'d str),
     /// A helper.
     Helper(&'d str),
-    /// Something ready-made.
-    ReadyMade(&'d str),
+    /// Something built-in.
+    BuiltIn(&'d str),
 }
 
 /// What a part of a meaning belongs to, if to anything.
@@ -46,7 +46,7 @@ pub fn meant(definition: &Definition, part: Span) -> Option<Meant<'_>> {
     };
     form.map(|form| Meant::Form(&form.name.text))
         .or_else(|| helper().map(|helper| Meant::Helper(&helper.name.text)))
-        .or_else(|| provided().map(|provided| Meant::ReadyMade(&provided.name.text)))
+        .or_else(|| provided().map(|provided| Meant::BuiltIn(&provided.name.text)))
 }
 
 /// The parts of meanings that a stop at a line stands for, if it is a line of the definition: where they
@@ -107,7 +107,7 @@ fn line_in(definition: &Definition, span: Span, file: &str) -> Option<u32> {
     (source.name() == file).then(|| source.line_of(span.start))
 }
 
-/// Goes over the parts of the meanings of forms and of helpers: those of what is ready-made are not stopped in.
+/// Goes over the parts of the meanings of forms and of helpers: those of what is built in are not stopped in.
 fn each_part(definition: &Definition, tell: &mut dyn FnMut(Span)) {
     let forms = definition
         .forms

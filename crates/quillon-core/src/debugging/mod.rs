@@ -72,7 +72,7 @@ pub enum Pace {
 }
 
 impl Pace {
-    /// Whether it goes through what is inside of a form: its meaning, and what is ready-made.
+    /// Whether it goes through what is inside of a form: its meaning, and what is built in.
     fn is_inside_forms(self) -> bool {
         match self {
             Pace::Instruction | Pace::IntoPart | Pace::Part => true,

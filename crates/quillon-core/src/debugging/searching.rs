@@ -167,7 +167,7 @@ fn begins(pace: Pace, spot: &Spot, from: &Spot, places: &mut Vec<Spot>, is_whole
         Pace::Part | Pace::Form | Pace::Line | Pace::Out => spot.depth > from.depth,
         Pace::Instruction | Pace::IntoPart | Pace::IntoForm | Pace::IntoLine | Pace::Stop => false,
     };
-    if spot.is_ready_made && !pace.is_inside_forms() || is_over {
+    if spot.is_built_in && !pace.is_inside_forms() || is_over {
         return false;
     }
     while places.last().is_some_and(|place| place.depth > spot.depth) {

@@ -36,8 +36,8 @@ pub struct Called {
     pub at: usize,
     /// Whether it is the program.
     pub is_program: bool,
-    /// Whether it is ready-made: its text is that of the definition.
-    pub is_ready_made: bool,
+    /// Whether it is built-in: its text is that of the definition.
+    pub is_built_in: bool,
 }
 
 impl Called {
@@ -187,7 +187,7 @@ impl Stopped<'_, '_, '_> {
         self.builder.language().definition()
     }
 
-    /// The forms under way in a call, the outermost first; none in what is ready-made.
+    /// The forms under way in a call, the outermost first; none in what is built in.
     pub fn around(&self, call: usize) -> Vec<Around> {
         let calls = self.view.calls();
         let Some(call) = calls.get(call) else {
@@ -286,11 +286,11 @@ impl Stopped<'_, '_, '_> {
         Ok(held)
     }
 
-    /// The places of its function where the innermost call can go on instead; none in what is ready-made, and
+    /// The places of its function where the innermost call can go on instead; none in what is built in, and
     /// where something fails.
     pub fn elsewhere(&self) -> Vec<Elsewhere> {
         let call = self.view.innermost();
-        if call.function.ready_made || matches!(self.reason, Reason::Fault { .. }) {
+        if call.function.built_in || matches!(self.reason, Reason::Fault { .. }) {
             return Vec::new();
         }
         elsewhere::places(call.function, call.at, &self.known.lives)
@@ -315,7 +315,7 @@ fn called(call: &Call<'_>) -> Called {
         meaning: meaning(call),
         at: call.at,
         is_program: function.is_program,
-        is_ready_made: function.ready_made,
+        is_built_in: function.built_in,
     }
 }
 

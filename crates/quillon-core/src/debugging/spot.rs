@@ -18,7 +18,7 @@ pub(super) struct Spot {
     pub line: u32,
     pub span: Span,
     pub meaning: Span,
-    pub is_ready_made: bool,
+    pub is_built_in: bool,
 }
 
 impl Spot {
@@ -32,7 +32,7 @@ impl Spot {
             line: source.line_of(span.start),
             span,
             meaning: seen::meaning(&call),
-            is_ready_made: call.function.ready_made,
+            is_built_in: call.function.built_in,
         }
     }
 
@@ -64,7 +64,7 @@ impl Spot {
     pub fn is_left(&self, pace: Pace, now: &Spot) -> bool {
         let is_out = now.depth < self.depth;
         let is_over = now.depth > self.depth;
-        if now.is_ready_made && !pace.is_inside_forms() {
+        if now.is_built_in && !pace.is_inside_forms() {
             return false;
         }
         match pace {

@@ -95,7 +95,7 @@ pub(super) fn lines_within(function: &Function, found: &mut FxHashSet<u32>) {
 /// The instructions of a function that a stop at a line or a function is at; `known` are
 /// all lines that do something in its text.
 pub(super) fn instructions(function: &Function, at: &At, known: &FxHashSet<u32>) -> Vec<usize> {
-    if function.ready_made {
+    if function.built_in {
         return Vec::new();
     }
     match at {
@@ -119,7 +119,7 @@ pub(super) fn nearest(function: &Function, at: &At) -> Option<(Nearness, usize)>
     let At::Place(name, line, column) = at else {
         return None;
     };
-    if function.ready_made || function.source.name() != name {
+    if function.built_in || function.source.name() != name {
         return None;
     }
     let offset = function.source.offset_at(*line, *column)?;

@@ -121,7 +121,7 @@ impl<'g> Walker<'g> {
             line: 0,
             span: Span::default(),
             meaning: Span::default(),
-            is_ready_made: false,
+            is_built_in: false,
         };
         match order {
             Order::End | Order::On | Order::Forwards(_) => None,

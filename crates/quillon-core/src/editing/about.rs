@@ -81,7 +81,7 @@ impl Looked {
         let names = self.examined.names.as_ref();
         let binding = names.map(|names| names.binding(mention.binding));
         let provided = binding.and_then(|binding| match binding.home {
-            Home::ReadyMade(index) => definition.provides.get(index as usize),
+            Home::BuiltIn(index) => definition.provides.get(index as usize),
             Home::Node(_) | Home::Session(_) => None,
         });
         let types = self.examined.types.as_ref();

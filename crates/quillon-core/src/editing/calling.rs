@@ -105,11 +105,11 @@ impl Looked {
         found
     }
 
-    /// The names of the parameters of a function of the program, or of one that is ready-made.
+    /// The names of the parameters of a function of the program, or of one that is built in.
     fn parameters_of(&self, function: BindingId) -> Vec<String> {
         let home = self.named().map(|(_, names)| names.binding(function).home);
         match home {
-            Some(Home::ReadyMade(at)) => {
+            Some(Home::BuiltIn(at)) => {
                 let provided = &self.language.definition().provides[at as usize];
                 let params = provided.params.iter().flatten();
                 params.map(|name| name.text.clone()).collect()

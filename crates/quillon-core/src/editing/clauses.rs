@@ -31,7 +31,7 @@ const ITEMS: [(&str, &str); 12] = [
     ),
     (
         "provides",
-        "what programs find ready-made: functions and constants",
+        "what programs find built-in: functions and constants",
     ),
     ("values", "how values look when they are shown"),
     (

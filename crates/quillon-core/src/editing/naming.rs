@@ -83,7 +83,7 @@ impl Looked {
             return What::Variable;
         };
         let binding = names.binding(id);
-        if let Home::ReadyMade(index) = binding.home {
+        if let Home::BuiltIn(index) = binding.home {
             let provided = &self.language.definition().provides[index as usize];
             return match provided.params {
                 Some(_) => What::BuiltInFunction,

@@ -32,7 +32,7 @@ impl Walker<'_> {
         // The place of the function itself among the operands is given up with those of
         // the arguments.
         self.stacks.operands.remove(from - 1);
-        if let Some(top) = self.tail().filter(|_| !core.is_among_ready_made(&caller)) {
+        if let Some(top) = self.tail().filter(|_| !core.is_among_built_in(&caller)) {
             self.give_up(top);
             self.replace(function, count, core, caller);
             return Going::Run(Rc::clone(&self.stacks.function().body));
@@ -52,7 +52,7 @@ impl Walker<'_> {
         self.stacks.continuations.truncate(top);
     }
 
-    /// Calls a function with some arguments, for a ready-made operation.
+    /// Calls a function with some arguments, for a built-in operation.
     pub(super) fn call_back(
         &mut self,
         function: Ref<Closure>,
@@ -109,7 +109,7 @@ impl Walker<'_> {
         let last = self.stacks.frames.len() - 1;
         let frame = &self.stacks.frames[last];
         let (base, height) = (frame.base, frame.height);
-        let replaced = closure.core().ready_made.then(|| {
+        let replaced = closure.core().built_in.then(|| {
             let function = frame.closure.core_kept();
             Box::new((function, frame.from.clone()))
         });

@@ -1,4 +1,4 @@
-//! Loops over values, and ready-made operations that call functions of the program: what
+//! Loops over values, and built-in operations that call functions of the program: what
 //! they have done so far is data, so that a function called may be suspended.
 
 use std::rc::Rc;

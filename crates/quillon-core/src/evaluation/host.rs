@@ -6,7 +6,7 @@ use crate::runtime::{
 };
 use crate::values::{Closure, Ref, Value};
 
-/// What a host can call back into, while the walker waits.
+/// What a host can call back into, while the walking evaluator waits.
 struct Back<'w> {
     memory: &'w mut Memory,
     limits: Limits,

@@ -1,4 +1,4 @@
-//! How far the walker may go.
+//! How far the walking evaluator may go.
 
 use std::rc::Rc;
 

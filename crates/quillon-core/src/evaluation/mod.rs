@@ -66,12 +66,12 @@ pub(crate) fn call<'a>(
 }
 
 impl Closure {
-    /// A function for the walker.
+    /// A function for the walking evaluator.
     pub(crate) fn of_core(core: &Rc<FunctionCore>, captured: &[Value]) -> Ref<Closure> {
         Closure::made(Rc::<FunctionCore>::clone(core), ValueRow::of(captured))
     }
 
-    /// The Core of a function that the walker has made; it meets no others.
+    /// The Core of a function that the walking evaluator has made; it meets no others.
     fn core(&self) -> &FunctionCore {
         let code: &dyn Any = &**self.code();
         match code.downcast_ref() {

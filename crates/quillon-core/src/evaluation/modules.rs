@@ -1,4 +1,4 @@
-//! Running other programs from a program, and the operations that need the walker itself.
+//! Running other programs from a program, and the operations that need the walking evaluator itself.
 
 use std::sync::Arc;
 
@@ -82,17 +82,14 @@ impl Walker<'_> {
         }
     }
 
-    /// The text of the program that asks for something: what is ready-made asks for the
+    /// The text of the program that asks for something: what is built in asks for the
     /// program that has called it.
     fn asking(&self) -> Arc<SourceText> {
         let outer = self.outer.iter().rev().map(|(stacks, _)| stacks);
         for stacks in std::iter::once(&self.stacks).chain(outer) {
             for frame in stacks.frames.iter().rev() {
                 let own = frame.closure.core();
-                if let Some(asking) = [own, &frame.from.caller]
-                    .into_iter()
-                    .find(|f| !f.ready_made)
-                {
+                if let Some(asking) = [own, &frame.from.caller].into_iter().find(|f| !f.built_in) {
                     return Arc::clone(&asking.source);
                 }
             }

@@ -18,7 +18,7 @@ pub(super) enum Continuation {
     Leave,
     /// A loop over the items of something.
     Each(Box<Turns>),
-    /// A ready-made operation that calls functions of the program.
+    /// A built-in operation that calls functions of the program.
     Calling(Box<Calling>),
     /// A cleanup runs; what goes on after it.
     After(Box<Going>),
@@ -68,7 +68,7 @@ pub(super) struct Activation {
     pub height: u32,
     /// Where it was called.
     pub from: Called,
-    /// What something ready-made has taken the place of, and where that was called: it is left
+    /// What something built-in has taken the place of, and where that was called: it is left
     /// together with what it has called.
     pub replaced: Option<Box<(Rc<FunctionCore>, Called)>>,
 }

@@ -144,7 +144,7 @@ pub(super) fn failure(problem: Problem, core: &Core, function: &FunctionCore) ->
         Culprit::Whole => core,
     };
     let param = param_of(culprit, function);
-    let is_of_call = function.ready_made || problem.blames_argument && param.is_some();
+    let is_of_call = function.built_in || problem.blames_argument && param.is_some();
     let place = Place::new(&function.source, culprit.span);
     Failure::new(problem, place, is_of_call.then_some(OfCall { param }))
 }
@@ -170,8 +170,8 @@ fn note_call(failure: &mut Failure, function: &FunctionCore, from: &Called) {
     let Some(OfCall { param }) = failure.belongs_to_call.take() else {
         let left = Passed {
             function: function.name.as_deref(),
-            is_ready_made: function.ready_made,
-            from_ready_made: caller.ready_made,
+            is_built_in: function.built_in,
+            from_built_in: caller.built_in,
         };
         failure.passed(left, place);
         return;
@@ -185,7 +185,7 @@ fn note_call(failure: &mut Failure, function: &FunctionCore, from: &Called) {
     });
     failure.place.source = Arc::clone(&caller.source);
     failure.place.span = arg.map_or(call.span, |arg| arg.span);
-    if caller.ready_made {
+    if caller.built_in {
         failure.belongs_to_call = Some(OfCall {
             param: arg.and_then(|arg| param_of(arg, caller)),
         });

@@ -33,7 +33,7 @@ impl Walker<'_> {
             }
             Variable::Captured(index) => place(frame.closure.captured(index as u16)),
             Variable::Session(index) => *self.memory.session.get(index as usize)?,
-            Variable::ReadyMade(index) => *self.memory.ready_made.get(index as usize)?,
+            Variable::BuiltIn(index) => *self.memory.built_in.get(index as usize)?,
             Variable::State(index) => *self.memory.state.get(index as usize)?,
             Variable::Dynamic(ref name) => *self.memory.dynamic.get(name)?,
         };
@@ -87,8 +87,8 @@ impl Walker<'_> {
                 }
             }
             Variable::Session(index) => self.memory.set_session(index, value),
-            // Scoping lets nothing change what is ready-made.
-            Variable::ReadyMade(_) => {}
+            // Scoping lets nothing change what is built in.
+            Variable::BuiltIn(_) => {}
             Variable::State(index) => {
                 if let Some(cell) = self.memory.state.get_mut(index as usize) {
                     *cell = value;
@@ -143,7 +143,7 @@ impl Walker<'_> {
                     *place
                 }
                 Variable::Session(_)
-                | Variable::ReadyMade(_)
+                | Variable::BuiltIn(_)
                 | Variable::State(_)
                 | Variable::Dynamic(_) => Value::Unset,
             })

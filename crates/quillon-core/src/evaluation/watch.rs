@@ -1,4 +1,4 @@
-//! Watching a run: what the walker tells, and the steps that are made of it.
+//! Watching a run: what the walking evaluator tells, and the steps that are made of it.
 
 use std::sync::Arc;
 
@@ -98,7 +98,7 @@ pub enum Telling<'a> {
     Closes(&'a Step),
 }
 
-/// Makes steps of what the walker tells, and tells them on.
+/// Makes steps of what the walking evaluator tells, and tells them on.
 pub struct Tracer<'a> {
     definition: &'a Definition,
     tell: &'a mut dyn FnMut(Telling<'_>),

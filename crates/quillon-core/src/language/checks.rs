@@ -56,11 +56,11 @@ fn looked_at(
     let heap = Rc::clone(&memory.heap);
     let _entered = heap.enter();
     heap.set_look(Look::of(&definition.values));
-    memory.ready_made = vec![Value::Nothing; definition.provides.len()];
+    memory.built_in = vec![Value::Nothing; definition.provides.len()];
     for helper in definition.recursive_helpers() {
         let core = Rc::new(meaning::helper(definition, helper, Marks::None));
         let closure = Closure::of_core(&core, &[]);
-        memory.ready_made.push(Value::Function(closure));
+        memory.built_in.push(Value::Function(closure));
     }
     let mut host = Recorder::default();
     let mut run = |core: &Rc<FunctionCore>, memory: &mut Memory| {

@@ -72,7 +72,7 @@ impl Language {
     }
 
     /// Where the variables of a program are kept when it runs: nothing for those of a
-    /// session, what is ready-made, or a language without meanings.
+    /// session, what is built in, or a language without meanings.
     pub fn places(&self, tree: &Tree, names: &Names) -> Places {
         meaning::places(self.definition(), self.lexer(), tree, names)
     }

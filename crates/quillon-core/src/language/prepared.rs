@@ -22,8 +22,8 @@ pub struct Prepared {
 #[derive(Debug)]
 struct Inner {
     /// What the definition `provides`, and then the helpers that are functions of their own.
-    ready_made: Vec<Ready>,
-    /// The Core of the ready-made functions, in the definition's order; nothing for constants.
+    built_in: Vec<Ready>,
+    /// The Core of the built-in functions, in the definition's order; nothing for constants.
     functions: Vec<Option<Rc<FunctionCore>>>,
     state: Vec<Ready>,
     marks: Marks,
@@ -31,13 +31,13 @@ struct Inner {
     surfaces: RefCell<FxHashMap<String, Prepared>>,
 }
 
-/// Something ready-made, or what a cell of the state holds at first.
+/// Something built-in, or what a cell of the state holds at first.
 #[derive(Debug)]
 pub(crate) struct Ready {
     pub core: Rc<FunctionCore>,
     /// Whether it is called by programs, and not once at the beginning.
     pub is_function: bool,
-    /// How many of the ready-made functions its bytecode may have filled in.
+    /// How many of the built-in functions its bytecode may have filled in.
     known: usize,
     code: OnceCell<Rc<Function>>,
 }
@@ -48,7 +48,7 @@ impl Prepared {
         Prepared::made(language, Marks::None)
     }
 
-    /// The same, with the branches of ready-made functions marked for those who watch.
+    /// The same, with the branches of built-in functions marked for those who watch.
     pub(crate) fn marked(language: &Language) -> Prepared {
         Prepared::made(language, Marks::Branches)
     }
@@ -63,7 +63,7 @@ impl Prepared {
         };
         let all = definition.provides.iter().enumerate();
         let provided = all.map(|(index, provided)| {
-            let core = meaning::ready_made(definition, provided, marks);
+            let core = meaning::built_in(definition, provided, marks);
             ready(core, provided.params.is_some(), index)
         });
         let helpers = definition.recursive_helpers();
@@ -71,18 +71,18 @@ impl Prepared {
             let core = meaning::helper(definition, helper, marks);
             ready(core, true, 0)
         });
-        let ready_made: Vec<Ready> = provided.chain(helpers).collect();
-        let functions = ready_made
+        let built_in: Vec<Ready> = provided.chain(helpers).collect();
+        let functions = built_in
             .iter()
             .map(|ready| ready.is_function.then(|| Rc::clone(&ready.core)))
             .collect();
         let state = definition.state.iter();
         let state = state
-            .map(|cell| ready(meaning::initial(definition, cell), false, ready_made.len()))
+            .map(|cell| ready(meaning::initial(definition, cell), false, built_in.len()))
             .collect();
         Prepared {
             inner: Rc::new(Inner {
-                ready_made,
+                built_in,
                 functions,
                 state,
                 marks,
@@ -119,20 +119,20 @@ impl Prepared {
         &self.language
     }
 
-    /// The Core of the ready-made functions.
+    /// The Core of the built-in functions.
     pub(crate) fn functions(&self) -> &[Option<Rc<FunctionCore>>] {
         &self.inner.functions
     }
 
-    pub(crate) fn ready_made(&self) -> &[Ready] {
-        &self.inner.ready_made
+    pub(crate) fn built_in(&self) -> &[Ready] {
+        &self.inner.built_in
     }
 
     pub(crate) fn state(&self) -> &[Ready] {
         &self.inner.state
     }
 
-    /// The bytecode of something ready-made.
+    /// The bytecode of something built-in.
     pub(crate) fn code<'a>(&self, ready: &'a Ready) -> Result<&'a Rc<Function>, Diagnostics> {
         if let Some(code) = ready.code.get() {
             return Ok(code);

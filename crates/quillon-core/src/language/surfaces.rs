@@ -30,7 +30,7 @@ impl Language {
         })
     }
 
-    /// A tree of this surface as another one has it: what is ready-made may be called otherwise
+    /// A tree of this surface as another one has it: what is built in may be called otherwise
     /// there.
     pub fn as_in<'t>(&self, tree: &'t Tree, to: &Language) -> Cow<'t, Tree> {
         let (here, there) = (self.definition(), to.definition());
@@ -44,7 +44,7 @@ impl Language {
         };
         let mentions = names.mentions(tree).into_iter();
         let renamed = mentions.filter_map(|mention| {
-            let Home::ReadyMade(index) = names.binding(mention.binding).home else {
+            let Home::BuiltIn(index) = names.binding(mention.binding).home else {
                 return None;
             };
             let provided = there.provides.get(index as usize)?;

@@ -123,7 +123,7 @@ impl Lexer {
             blocks: Vec::new(),
             by_name: ByName::default(),
             kinds: kinds.into(),
-            signs: Arc::new(Signs::ready_made(definition)),
+            signs: Arc::new(Signs::built_in(definition)),
             automata,
             first: definition.first_group.as_ref().map_or(ORDINARY, number),
             words: Words::new(words, definition.ignores_case),

@@ -21,8 +21,8 @@ struct Declared {
 }
 
 impl Signs {
-    /// Those that are ready-made.
-    pub(crate) fn ready_made(definition: &Definition) -> Signs {
+    /// Those that are built-in.
+    pub(crate) fn built_in(definition: &Definition) -> Signs {
         let mut signs = Signs::default();
         for provided in &definition.provides {
             if let Some(fixity) = provided.fixity {

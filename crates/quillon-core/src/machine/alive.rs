@@ -17,7 +17,7 @@ pub(crate) enum Holder {
     Variable(usize, Rc<str>),
     /// A cell of the state, by its number.
     State(usize),
-    /// What is being worked out, what is ready-made, and the like.
+    /// What is being worked out, what is built in, and the like.
     Other,
 }
 

@@ -165,7 +165,7 @@ impl Machine<'_> {
         self.end_coroutine(Value::Nothing)
     }
 
-    /// The text of the program that asks for something: what is ready-made asks for the
+    /// The text of the program that asks for something: what is built in asks for the
     /// program that has called it.
     fn asking(&self) -> Arc<SourceText> {
         let own = (&self.thread, self.top.count(&self.thread.frames));
@@ -177,7 +177,7 @@ impl Machine<'_> {
             let callers = (0..depth).rev().map(|count| thread.caller(count + 1));
             for closure in running.next().into_iter().chain(callers) {
                 let function = &loaded_of(closure).function;
-                if !function.ready_made {
+                if !function.built_in {
                     return Arc::clone(&function.source);
                 }
             }

@@ -1,7 +1,7 @@
 //! The machine: runs bytecode. Registers of the running function are a row of the stack; each
 //! instruction has a handler, which goes on to the next one's by a jump (threaded code, after
 //! Bell, 1973; as tail calls that the optimiser turns into jumps). The handlers know the
-//! frequent cases; everything else is carried out by [`slow`], in the way of the walker.
+//! frequent cases; everything else is carried out by [`slow`], in the way of the walking evaluator.
 
 mod alive;
 mod calls;

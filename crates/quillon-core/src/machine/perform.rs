@@ -54,8 +54,8 @@ impl Machine<'_> {
                 let held = self.memory.session.get(b as usize);
                 return self.found(word, held.and_then(|value| value.if_set()));
             }
-            O::GetReadyMade => {
-                return self.found(word, self.memory.ready_made.get(b as usize).copied());
+            O::GetBuiltIn => {
+                return self.found(word, self.memory.built_in.get(b as usize).copied());
             }
             O::GetState => return self.found(word, self.memory.state.get(b as usize).copied()),
             O::PutSession => self.memory.set_session(u32::from(a), self.get(b)),
@@ -174,9 +174,9 @@ impl Machine<'_> {
             O::Call => return self.call(word, self.get(c)),
             O::CallCaptured => return self.call(word, self.closure.captured(c)),
             O::CallItself => return self.call(word, Value::Function(self.closure)),
-            O::CallReadyMade => {
-                let ready_made = self.memory.ready_made.get(c as usize).copied();
-                return self.call(word, ready_made.unwrap_or_default());
+            O::CallBuiltIn => {
+                let built_in = self.memory.built_in.get(c as usize).copied();
+                return self.call(word, built_in.unwrap_or_default());
             }
             O::CallItems => return self.call_items(word),
             O::TailCall => return self.tail_call(word),

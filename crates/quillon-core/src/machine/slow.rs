@@ -1,4 +1,4 @@
-//! What the handlers leave: instructions in full, as the walker would do them, errors included.
+//! What the handlers leave: instructions in full, as the walking evaluator would do them, errors included.
 
 use super::raw::{Pc, Row};
 use super::{Done, Exit, Machine, Watched, fast};

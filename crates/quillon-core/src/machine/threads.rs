@@ -187,7 +187,7 @@ impl Thread {
         }
     }
 
-    /// The tail call before that one, if what is ready-made has been called by that.
+    /// The tail call before that one, if what is built in has been called by that.
     pub fn tail_before(&self, count: usize) -> Option<Tail> {
         self.tails_of(count).nth(1)
     }

@@ -17,7 +17,7 @@ impl Machine<'_> {
         let function = &self.loaded().function;
         let origin = origin(function, self.closure, self.culprit, problem.culprit);
         let param = origin.param.map(u32::from);
-        let is_of_call = function.ready_made || problem.blames_argument && param.is_some();
+        let is_of_call = function.built_in || problem.blames_argument && param.is_some();
         let place = Place::new(&function.source, origin.span);
         Failure::new(problem, place, is_of_call.then_some(OfCall { param }))
     }
@@ -129,7 +129,7 @@ impl Machine<'_> {
         [self.thread.tail(count), self.thread.tail_before(count)]
     }
 
-    /// Notes the call of a function that is left. Something ready-made that was called in tail
+    /// Notes the call of a function that is left. Something built-in that was called in tail
     /// position is left together with what called it.
     fn note_calls(
         &self,
@@ -139,7 +139,7 @@ impl Machine<'_> {
     ) {
         self.note_call(failure, function, last);
         if let Some(tail) = last
-            && loaded_of(function).function.ready_made
+            && loaded_of(function).function.built_in
         {
             self.note_call(failure, tail.closure, before);
         }
@@ -156,7 +156,7 @@ impl Machine<'_> {
             return;
         };
         self.note_call(failure, function, last);
-        if before.is_some() && loaded_of(function).function.ready_made {
+        if before.is_some() && loaded_of(function).function.built_in {
             self.note_call(failure, tail.closure, before);
         }
     }
@@ -174,8 +174,8 @@ impl Machine<'_> {
             let place = Place::new(&code.source, whole.span);
             let left = Passed {
                 function: function.code().name(),
-                is_ready_made: loaded_of(function).function.ready_made,
-                from_ready_made: code.ready_made,
+                is_built_in: loaded_of(function).function.built_in,
+                from_built_in: code.built_in,
             };
             failure.passed(left, place);
             return;
@@ -189,7 +189,7 @@ impl Machine<'_> {
         });
         failure.place.source = Arc::clone(&code.source);
         failure.place.span = arg.unwrap_or(whole).span;
-        if code.ready_made {
+        if code.built_in {
             failure.belongs_to_call = Some(OfCall {
                 param: arg.and_then(|arg| arg.param).map(u32::from),
             });

@@ -28,7 +28,7 @@ pub struct Branch {
     /// Where it stands in the definition; an `else` that is not written stands after the
     /// condition.
     pub span: Span,
-    /// The form, the helper or the ready-made thing whose meaning it belongs to.
+    /// The form, the helper or the built-in thing whose meaning it belongs to.
     pub of: String,
 }
 

@@ -44,7 +44,7 @@ impl Maker<'_> {
             rest: false,
             body: homes.around(body, context.span),
             source: self.source,
-            ready_made: self.program.is_none(),
+            built_in: self.program.is_none(),
         });
         Core::new(K::Function(Rc::new(function)), context.span)
     }

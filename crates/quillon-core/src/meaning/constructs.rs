@@ -433,7 +433,7 @@ impl Maker<'_> {
     fn apply(&mut self, name: &Name, args: &[Template], context: Context<'_>) -> Core {
         let definition = self.definition;
         if let Some(index) = definition.recursive_index(&name.text) {
-            let function = K::Read(Variable::ReadyMade(index), Rc::from(name.text.as_str()));
+            let function = K::Read(Variable::BuiltIn(index), Rc::from(name.text.as_str()));
             let function = Core::new(function, context.span);
             let args = args.iter().map(|arg| self.part(arg, context)).collect();
             return Core::new(K::Call(Rc::new(function), args), context.span);

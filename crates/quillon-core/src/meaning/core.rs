@@ -32,8 +32,8 @@ pub enum Variable {
     Captured(u32),
     /// A variable of the session, which outlives the run.
     Session(u32),
-    /// A ready-made function or constant.
-    ReadyMade(u32),
+    /// A built-in function or constant.
+    BuiltIn(u32),
     /// A cell of the state.
     State(u32),
     /// What the latest binding of a name holds that is under way.
@@ -172,8 +172,8 @@ pub struct FunctionCore {
     pub parts: Vec<Option<CorePart>>,
     /// The text its places are in.
     pub source: Arc<SourceText>,
-    /// Whether it is ready-made: its errors are shown at the call.
-    pub ready_made: bool,
+    /// Whether it is built-in: its errors are shown at the call.
+    pub built_in: bool,
 }
 
 /// A parameter of a function.
@@ -231,13 +231,13 @@ impl Core {
         self
     }
 
-    /// Whether something ready-made calls something ready-made here. Such a call is never one
+    /// Whether something built-in calls something built-in here. Such a call is never one
     /// in tail position: that each is noted tells which of the program's own is at fault.
-    pub(crate) fn is_among_ready_made(&self, function: &FunctionCore) -> bool {
+    pub(crate) fn is_among_built_in(&self, function: &FunctionCore) -> bool {
         let CoreKind::Call(callee, _) = &self.kind else {
             return false;
         };
-        function.ready_made && matches!(callee.kind, CoreKind::Read(Variable::ReadyMade(_), _))
+        function.built_in && matches!(callee.kind, CoreKind::Read(Variable::BuiltIn(_), _))
     }
 
     /// The items of a list that is made here.

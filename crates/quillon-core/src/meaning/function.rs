@@ -298,7 +298,7 @@ impl Functions {
             body: Rc::new(body),
             parts: entered,
             source: Arc::clone(parts.source),
-            ready_made: parts.ready_made,
+            built_in: parts.built_in,
         }
     }
 }
@@ -327,7 +327,7 @@ pub(super) struct Finished<'a> {
     pub rest: bool,
     pub body: Core,
     pub source: &'a Arc<SourceText>,
-    pub ready_made: bool,
+    pub built_in: bool,
 }
 
 /// Goes over a finished body, now that it is known which variables are shared, and

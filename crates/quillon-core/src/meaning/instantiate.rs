@@ -138,7 +138,7 @@ impl<'a> Maker<'a> {
             rest,
             body,
             source: self.source,
-            ready_made: true,
+            built_in: true,
         })
     }
 
@@ -423,7 +423,7 @@ impl<'a> Maker<'a> {
         }
         match names.binding(binding).home {
             Home::Session(index) => Some(Variable::Session(index)),
-            Home::ReadyMade(index) => Some(Variable::ReadyMade(index)),
+            Home::BuiltIn(index) => Some(Variable::BuiltIn(index)),
             Home::Node(_) => {
                 // A binding whose scope is not run through a template of its own has no
                 // variable yet: it gets one where it is first met. So does a parameter that

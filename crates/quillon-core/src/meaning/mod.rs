@@ -28,4 +28,4 @@ pub(crate) use core::{
 pub(crate) use fitting::kind_of_letter;
 pub use function::{Place, Places};
 pub use outline::{CoreLine, core_lines};
-pub(crate) use whole::{helper, initial, marked, module, places, program, ready_made};
+pub(crate) use whole::{built_in, helper, initial, marked, module, places, program};

@@ -132,7 +132,7 @@ fn variable(variable: &Variable) -> String {
         Variable::Cell(slot) => format!("cell {slot}"),
         Variable::Captured(index) => format!("captured {index}"),
         Variable::Session(index) => format!("session {index}"),
-        Variable::ReadyMade(index) => format!("ready-made {index}"),
+        Variable::BuiltIn(index) => format!("built-in {index}"),
         Variable::State(index) => format!("state {index}"),
         Variable::Dynamic(name) => format!("dynamic {name}"),
     }

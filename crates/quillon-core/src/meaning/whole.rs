@@ -1,4 +1,4 @@
-//! The Core of whole programs, of what is ready-made, and of what cells hold at first.
+//! The Core of whole programs, of what is built in, and of what cells hold at first.
 
 use super::core::{FunctionCore, Marks};
 use super::function::{Finished, Places, fresh};
@@ -79,7 +79,7 @@ fn make(mut maker: Maker<'_>, exports: Option<&[BindingId]>) -> Outcome<Function
         rest: false,
         body,
         source: tree.source(),
-        ready_made: false,
+        built_in: false,
     });
     let failed = crate::diagnostic::has_errors(&maker.diagnostics);
     Outcome {
@@ -88,12 +88,8 @@ fn make(mut maker: Maker<'_>, exports: Option<&[BindingId]>) -> Outcome<Function
     }
 }
 
-/// The Core of a ready-made function, or of the value of a constant.
-pub(crate) fn ready_made(
-    definition: &Definition,
-    provided: &Provided,
-    marks: Marks,
-) -> FunctionCore {
+/// The Core of a built-in function, or of the value of a constant.
+pub(crate) fn built_in(definition: &Definition, provided: &Provided, marks: Marks) -> FunctionCore {
     let params = provided.params.as_deref().unwrap_or_default();
     let name = Some(provided.name.text.as_str());
     let mut maker = Maker::new(definition, &definition.source, None);

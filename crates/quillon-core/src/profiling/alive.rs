@@ -146,7 +146,7 @@ impl Count<'_> {
                 let name = cell.map_or("", |cell| &cell.name.text);
                 format!("{name} of the state")
             }
-            Holder::Other => "what is under way, and what is ready-made".to_owned(),
+            Holder::Other => "what is under way, and what is built in".to_owned(),
         }
     }
 }

@@ -55,9 +55,9 @@ pub struct Flame {
 pub struct Profile {
     /// The time of a run by the machine that nobody watched, in seconds.
     pub machine_seconds: f64,
-    /// The time of a run by the walker, in seconds, if there was one.
+    /// The time of a run by the walking evaluator, in seconds, if there was one.
     pub walker_seconds: Option<f64>,
-    /// How many times as long the walker took.
+    /// How many times as long the walking evaluator took.
     pub ratio: Option<f64>,
     /// How many instructions were carried out.
     pub instructions: u64,
@@ -187,7 +187,7 @@ impl Count<'_> {
     fn form_at(&self, function: &Function, span: Span) -> &str {
         let own = Arc::ptr_eq(&function.source, self.source);
         let form = self.forms.get(&span).filter(|_| own);
-        form.map_or("what is ready-made", |form| {
+        form.map_or("what is built in", |form| {
             &self.definition.forms[*form as usize].name.text
         })
     }

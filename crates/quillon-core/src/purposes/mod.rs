@@ -55,7 +55,7 @@ pub(crate) enum Purpose {
 pub(crate) struct Purposes(Vec<(Purpose, String)>);
 
 impl Purposes {
-    /// What the forms and the ready-made functions of a definition are for.
+    /// What the forms and the built-in functions of a definition are for.
     pub fn of(definition: &Definition) -> Purposes {
         let mut all = Vec::new();
         let jumps = Jumps::of(definition);

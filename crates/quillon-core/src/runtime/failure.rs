@@ -238,7 +238,7 @@ pub(crate) fn not_set(name: &str, is_dynamic: bool) -> Box<Problem> {
         .detail("name", name)
 }
 
-/// A failure that is to be shown at a call further out: one inside a ready-made function, or
+/// A failure that is to be shown at a call further out: one inside a built-in function, or
 /// of a parameter that is not of the type it is declared to have.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub(crate) struct OfCall {
@@ -251,10 +251,10 @@ pub(crate) struct OfCall {
 pub(crate) struct Passed<'a> {
     /// Its name, if it has one.
     pub function: Option<&'a str>,
-    /// Whether it is ready-made, and whether what called it is.
-    pub is_ready_made: bool,
-    /// See `is_ready_made`.
-    pub from_ready_made: bool,
+    /// Whether it is built-in, and whether what called it is.
+    pub is_built_in: bool,
+    /// See `is_built_in`.
+    pub from_built_in: bool,
 }
 
 /// Whether an error is that of a limit of the run.
@@ -294,7 +294,7 @@ pub struct Failure {
     pub cause: Option<Cause>,
     /// Set while the failure is not where it is to be shown.
     pub belongs_to_call: Option<OfCall>,
-    /// A function of the program that was left, and that something ready-made has called: the
+    /// A function of the program that was left, and that something built-in has called: the
     /// call is noted where the program called that.
     pub called_back: Option<String>,
 }
@@ -395,16 +395,16 @@ impl Failure {
             .collect()
     }
 
-    /// Notes the call of a function that is left. What is ready-made is no call that the
+    /// Notes the call of a function that is left. What is built in is no call that the
     /// program's author knows: it could as well have been filled in.
     pub fn passed(&mut self, left: Passed<'_>, place: Place) {
-        if !left.is_ready_made {
+        if !left.is_built_in {
             // There can be very many calls.
             const LONGEST: usize = 200;
             let name = left.function.unwrap_or("a function without a name");
             self.called_back = Some(name[..floor(name, LONGEST)].to_owned());
         }
-        if !left.from_ready_made
+        if !left.from_built_in
             && let Some(function) = self.called_back.take()
         {
             self.note(function, place);

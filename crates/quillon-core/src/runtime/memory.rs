@@ -28,15 +28,15 @@ pub(crate) enum Module {
     Done(Value),
 }
 
-/// What outlives a run: the session's variables, and the values that are ready-made.
+/// What outlives a run: the session's variables, and the values that are built-in.
 #[derive(Debug)]
 pub(crate) struct Memory {
     /// Where the values live.
     pub heap: Rc<Heap>,
     /// The variables of the session; unset until first set.
     pub session: Vec<Value>,
-    /// The ready-made functions and constants, in the definition's order.
-    pub ready_made: Vec<Value>,
+    /// The built-in functions and constants, in the definition's order.
+    pub built_in: Vec<Value>,
     /// The cells of the state, in the definition's order.
     pub state: Vec<Value>,
     /// What the dynamic variables hold, by name.
@@ -57,7 +57,7 @@ impl Default for Memory {
         Memory {
             heap: Heap::new(),
             session: Vec::new(),
-            ready_made: Vec::new(),
+            built_in: Vec::new(),
             state: Vec::new(),
             dynamic: FxHashMap::default(),
             wording: None,
@@ -71,7 +71,7 @@ impl Default for Memory {
 impl Roots for Memory {
     fn trace(&self, marker: &mut Marker) {
         marker.values(&self.session);
-        marker.values(&self.ready_made);
+        marker.values(&self.built_in);
         marker.values(&self.state);
         marker.values(self.dynamic.values());
         for module in self.modules.values() {

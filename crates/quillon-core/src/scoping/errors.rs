@@ -39,7 +39,7 @@ impl Resolver<'_> {
         let binding = self.names.binding(binding);
         let name = quote(&binding.name);
         let message = match binding.home {
-            Home::ReadyMade(_) => format!("{name} is ready-made and cannot be changed"),
+            Home::BuiltIn(_) => format!("{name} is built-in and cannot be changed"),
             Home::Node(_) | Home::Session(_) => format!("{name} is fixed and cannot be changed"),
         };
         let mut diagnostic = Diagnostic::error(codes::NAME_FIXED, message)
@@ -49,7 +49,7 @@ impl Resolver<'_> {
         if let Some(span) = binding.span {
             diagnostic = diagnostic.related(source, span, "bound here as fixed");
         }
-        if matches!(binding.home, Home::ReadyMade(_)) {
+        if matches!(binding.home, Home::BuiltIn(_)) {
             diagnostic = diagnostic.remedy("bind a name of your own");
         }
         self.diagnostics.push(diagnostic);
@@ -138,7 +138,7 @@ impl Resolver<'_> {
         let binding = self.names.binding(id);
         let home = match binding.home {
             Home::Node(node) => Some(self.tree.node(node).span),
-            Home::Session(_) | Home::ReadyMade(_) => None,
+            Home::Session(_) | Home::BuiltIn(_) => None,
         };
         let bound = binding.span.map_or(0, |span| span.start);
         let is_around = home.is_some_and(|home| home.start <= at && at < home.end);

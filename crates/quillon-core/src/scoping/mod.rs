@@ -199,16 +199,16 @@ impl<'a> Resolver<'a> {
         id
     }
 
-    /// The scopes around a program: what is ready-made, what the session has kept, and
+    /// The scopes around a program: what is built in, what the session has kept, and
     /// one for the program itself.
     fn outermost(&mut self, around: Around<'_>) -> usize {
-        let ready_made = self.open(None, None);
+        let built_in = self.open(None, None);
         let ignores_case = self.definition.ignores_case;
         for (index, provided) in self.definition.provides.iter().enumerate() {
             let id = self.binding(Binding {
                 name: provided.name.text.clone(),
                 span: None,
-                home: Home::ReadyMade(index as u32),
+                home: Home::BuiltIn(index as u32),
                 fixed: true,
                 dynamic: false,
                 ignores_case,
@@ -216,11 +216,11 @@ impl<'a> Resolver<'a> {
                 hides: None,
                 field: None,
             });
-            self.see(ready_made, "", &provided.name.text, id);
+            self.see(built_in, "", &provided.name.text, id);
         }
-        let mut parent = ready_made;
+        let mut parent = built_in;
         if let Around::Session(kept) = around {
-            parent = self.open(Some(ready_made), None);
+            parent = self.open(Some(built_in), None);
             for (index, kept) in kept.iter().enumerate() {
                 let id = self.binding(Binding {
                     name: kept.name.clone(),
@@ -312,7 +312,7 @@ impl<'a> Resolver<'a> {
     fn change_or_bind(&mut self, leaf: NodeId, scope: usize, uses: &Uses) {
         let space = space_of(uses.space.as_ref());
         let found = self.find(self.tree.text(leaf), space, scope);
-        let is_own = |id: BindingId| !matches!(self.names.binding(id).home, Home::ReadyMade(_));
+        let is_own = |id: BindingId| !matches!(self.names.binding(id).home, Home::BuiltIn(_));
         if let Some(found) = found.filter(|found| is_own(found.binding)) {
             self.mean(leaf, found, uses);
         } else {
@@ -391,7 +391,7 @@ impl<'a> Resolver<'a> {
         // What has been awaited is there now.
         let is_other = |other: &BindingId| match self.names.binding(*other).home {
             Home::Session(_) => self.names.binding(*other).home != home,
-            Home::Node(_) | Home::ReadyMade(_) => *other != binding,
+            Home::Node(_) | Home::BuiltIn(_) => *other != binding,
         };
         if let Some(other) = hidden.filter(is_other) {
             self.names.bindings[binding.0 as usize].hides = Some(other);
@@ -409,7 +409,7 @@ impl<'a> Resolver<'a> {
         self.scopes[scope].see(space, &name, binding);
     }
 
-    /// The binding that a name has in a scope. What is ready-made is found in every space.
+    /// The binding that a name has in a scope. What is built in is found in every space.
     fn find(&self, name: &str, space: &str, scope: usize) -> Option<Found> {
         let name = &*self.folded(name);
         let mut at = Some(scope);

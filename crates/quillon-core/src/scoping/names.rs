@@ -20,8 +20,8 @@ pub enum Home {
     Node(NodeId),
     /// In the session: it outlives the run.
     Session(u32),
-    /// In the language: a ready-made function or constant.
-    ReadyMade(u32),
+    /// In the language: a built-in function or constant.
+    BuiltIn(u32),
 }
 
 /// A name bound to a variable.
@@ -150,7 +150,7 @@ impl Names {
         let start = match (binding.span, binding.home) {
             (Some(span), _) => span.start,
             (None, Home::Node(node)) => tree.node(node).span.start,
-            (None, Home::ReadyMade(_) | Home::Session(_)) => return None,
+            (None, Home::BuiltIn(_) | Home::Session(_)) => return None,
         };
         Some(tree.source().position(start))
     }

@@ -121,7 +121,7 @@ impl Inner {
                             .unwrap_or(Type::Any),
                     ))
                 }
-                Home::Node(_) | Home::Session(_) | Home::ReadyMade(_) => None,
+                Home::Node(_) | Home::Session(_) | Home::BuiltIn(_) => None,
             })
             .collect();
         fresh.sort_by_key(|(index, ..)| *index);
@@ -223,7 +223,7 @@ impl Inner {
         let provided = &self.language().definition().provides;
         let index = provided.iter().position(|p| p.name.text == name);
         if let Some(index) = index {
-            let value = self.memory.ready_made.get(index);
+            let value = self.memory.built_in.get(index);
             return Ok(value.map(|value| self.held(*value)));
         }
         let own = names.iter().map(|(name, _)| *name);

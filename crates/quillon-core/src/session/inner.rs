@@ -75,7 +75,7 @@ pub(super) struct Inner {
 }
 
 impl Inner {
-    /// A session in which nothing has been run. Ready-made constants and cells are computed
+    /// A session in which nothing has been run. Built-in constants and cells are computed
     /// here; one that fails is an error of the definition.
     pub fn new(
         engine: Engine,
@@ -119,14 +119,14 @@ impl Inner {
             .heap
             .set_look(Look::of(&language.definition().values));
         self.memory.state.clear();
-        let all = prepared.ready_made();
-        self.memory.ready_made = vec![Value::Nothing; all.len()];
+        let all = prepared.built_in();
+        self.memory.built_in = vec![Value::Nothing; all.len()];
         // The functions come first: what a constant holds may be made by one.
         for is_function in [true, false] {
             for (index, ready) in all.iter().enumerate() {
                 if ready.is_function == is_function {
                     let value = self.ready_value(&prepared, ready, host)?;
-                    self.memory.ready_made[index] = value;
+                    self.memory.built_in[index] = value;
                 }
             }
         }
@@ -137,7 +137,7 @@ impl Inner {
         Ok(())
     }
 
-    /// A function that is ready-made, or what a constant or a cell holds.
+    /// A function that is built in, or what a constant or a cell holds.
     fn ready_value(
         &mut self,
         prepared: &Prepared,

@@ -102,10 +102,10 @@ impl Inner {
 }
 
 const CHANGED: &str =
-    "it has a function in it, made when the definition had other ready-made names or cells";
+    "it has a function in it, made when the definition had other built-in names or cells";
 
 /// Whether functions made under one definition mean the same under another: what is
-/// ready-made and the cells are known to them by their numbers.
+/// built-in and the cells are known to them by their numbers.
 fn goes_on(old: &Definition, new: &Definition) -> bool {
     let provided = |definition: &Definition| -> Vec<(String, bool)> {
         let all = definition.provides.iter();

@@ -285,8 +285,8 @@ impl Inner {
         match self.engine {
             Engine::Walk => evaluation::call(function, args, memory, limits, world),
             Engine::Machine => {
-                let (ready_made, names) = (self.prepared.functions(), self.watching.names());
-                let assemble = |core: &Rc<FunctionCore>| bytecode::compile(core, ready_made, names);
+                let (built_in, names) = (self.prepared.functions(), self.watching.names());
+                let assemble = |core: &Rc<FunctionCore>| bytecode::compile(core, built_in, names);
                 let watched = self.probe.as_mut().map_or(Watched::No, Watched::Counted);
                 machine::call(function, &args, memory, limits, world, &assemble, watched)
             }

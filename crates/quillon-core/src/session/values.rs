@@ -13,7 +13,7 @@ use crate::values::{Copier, Value};
 #[derive(Clone, Debug)]
 pub(super) struct SessionValues {
     session: Vec<Value>,
-    ready_made: Vec<Value>,
+    built_in: Vec<Value>,
     state: Vec<Value>,
     dynamic: FxHashMap<Rc<str>, Value>,
     modules: IndexMap<String, Value>,
@@ -29,7 +29,7 @@ impl SessionValues {
         });
         SessionValues {
             session: memory.session.clone(),
-            ready_made: memory.ready_made.clone(),
+            built_in: memory.built_in.clone(),
             state: memory.state.clone(),
             dynamic: memory.dynamic.clone(),
             modules: done.collect(),
@@ -54,7 +54,7 @@ impl SessionValues {
     }
 
     fn all_mut(&mut self) -> impl Iterator<Item = &mut Value> {
-        let lists = [&mut self.session, &mut self.ready_made, &mut self.state];
+        let lists = [&mut self.session, &mut self.built_in, &mut self.state];
         let lists = lists.into_iter().flatten();
         lists
             .chain(self.dynamic.values_mut())
@@ -63,7 +63,7 @@ impl SessionValues {
 
     /// All of them.
     pub fn all(&self) -> impl Iterator<Item = Value> {
-        let lists = [&self.session, &self.ready_made, &self.state];
+        let lists = [&self.session, &self.built_in, &self.state];
         let values = lists.into_iter().flatten();
         let values = values.chain(self.dynamic.values());
         values.chain(self.modules.values()).copied()
@@ -72,7 +72,7 @@ impl SessionValues {
     /// Makes them those of a session.
     pub fn put_into(self, memory: &mut Memory) {
         memory.session = self.session;
-        memory.ready_made = self.ready_made;
+        memory.built_in = self.built_in;
         memory.state = self.state;
         memory.dynamic = self.dynamic;
         let modules = self.modules.into_iter();

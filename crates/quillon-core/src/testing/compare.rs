@@ -123,7 +123,7 @@ fn names(language: &Language, tree: &crate::tree::Tree) -> String {
             let at = place(tree.node(mention.node).span);
             let home = match (names.bound_at(tree, mention.binding), binding.home) {
                 (Some(place), _) => format!("bound at {place}"),
-                (None, Home::ReadyMade(_)) => "ready-made".to_owned(),
+                (None, Home::BuiltIn(_)) => "built-in".to_owned(),
                 (None, _) => "bound before".to_owned(),
             };
             format!("{} at {at} {home}", binding.name)

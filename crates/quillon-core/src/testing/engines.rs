@@ -122,7 +122,7 @@ impl<'a> Trial<'a> {
         ran
     }
 
-    /// Runs it by the walker and notes the branches it comes to; what is wrong with it.
+    /// Runs it by the walking evaluator and notes the branches it comes to; what is wrong with it.
     pub(super) fn touch(&self, touched: &mut Touched) -> Vec<Diagnostic> {
         let mut session = match self.session(Engine::Walk) {
             Ok(session) => session,

@@ -253,7 +253,7 @@ impl<'a> TypeChecker<'a> {
         }
         let data = self.names.binding(binding);
         match data.home {
-            Home::ReadyMade(index) => self.ready_made(index as usize, origin),
+            Home::BuiltIn(index) => self.built_in(index as usize, origin),
             Home::Session(index) if data.span.is_none() => match self.kept.get(index as usize) {
                 Some(kept) => {
                     let known = self.imported(kept, &mut Vec::new());

@@ -1,4 +1,4 @@
-//! The types that clauses write, filled in for a node or for one use of what is ready-made.
+//! The types that clauses write, filled in for a node or for one use of what is built in.
 
 use super::Con;
 use super::checker::TypeChecker;
@@ -14,7 +14,7 @@ pub(super) enum Meant {
     Many(Vec<TypeId>),
 }
 
-/// Where a clause is filled in: nothing for what is ready-made, which has no fields.
+/// Where a clause is filled in: nothing for what is built in, which has no fields.
 pub(super) type At<'f> = Option<(&'f Form, NodeId)>;
 
 /// What the names in a clause stand for.
@@ -119,8 +119,8 @@ impl TypeChecker<'_> {
         }
     }
 
-    /// The type of something ready-made, for one use of it.
-    pub fn ready_made(&mut self, index: usize, origin: Origin) -> TypeId {
+    /// The type of something built-in, for one use of it.
+    pub fn built_in(&mut self, index: usize, origin: Origin) -> TypeId {
         let provided = &self.definition.provides[index];
         let Some(typed) = &provided.typed else {
             return self.store.any(None);

@@ -1,4 +1,4 @@
-//! Values, and the heap they live on: what both engines and the ready-made operations work
+//! Values, and the heap they live on: what both engines and the built-in operations work
 //! with.
 
 mod arguments;

@@ -78,7 +78,7 @@ fn functions_have_names_of_their_own() {
         value(&own, "level: 4 answer level(1)"),
         "1:17 there is no binding called `level`"
     );
-    // What is ready-made is found in every space.
+    // What is built in is found in every space.
     assert_eq!(value(&own, "answer double(4)"), "8");
 }
 
@@ -128,7 +128,7 @@ fn an_assignment_binds_what_nothing_binds() {
         value(&own, "fix a: 1 a: 2"),
         "1:10 `a` is fixed and cannot be changed"
     );
-    // A name of one's own may be that of something ready-made.
+    // A name of one's own may be that of something built-in.
     assert_eq!(value(&own, "double: 3 answer double + double(1)"), "5");
 }
 

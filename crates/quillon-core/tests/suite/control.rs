@@ -1,5 +1,5 @@
 //! What leaves the ordinary course: cleanups, tail calls, coroutines, functions called by
-//! ready-made ones, limits.
+//! built-in ones, limits.
 
 use crate::common;
 use crate::common::{errors, general, value, value_with, value_within, with_tokens};
@@ -168,7 +168,7 @@ fn coroutines_are_suspended_and_resumed_from_however_deep() {
 }
 
 #[test]
-fn ready_made_functions_call_those_of_the_program() {
+fn built_in_functions_call_those_of_the_program() {
     gives(&[
         ("map([1, 2, 3], fn (x) { x * x })", "[1, 4, 9]"),
         (

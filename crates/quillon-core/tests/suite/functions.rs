@@ -154,7 +154,7 @@ fn what_a_function_is_called_after_must_be_there() {
     );
 }
 
-/// Ready-made functions that find fault with what they are given, directly and further in.
+/// Built-in functions that find fault with what they are given, directly and further in.
 const FAULTS: &str = r#"
 form Program
   written  steps:Expr* by ";"

@@ -41,10 +41,7 @@ fn scopes_nest_shadow_and_end() {
             "const a = 1; a := 2",
             "1:14 `a` is fixed and cannot be changed",
         ),
-        (
-            "four := 2",
-            "1:1 `four` is ready-made and cannot be changed",
-        ),
+        ("four := 2", "1:1 `four` is built-in and cannot be changed"),
         ("let four = 2; four", "2"),
     ]);
 }
@@ -178,7 +175,7 @@ fn faults_point_at_the_operand() {
 }
 
 #[test]
-fn kinds_of_value_and_ready_made_things() {
+fn kinds_of_value_and_built_in_things() {
     gives(&[
         (
             "[kind(1), kind([]), kind(yes), kind(nothing_much()), kind(1.5)]",

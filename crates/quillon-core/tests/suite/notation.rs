@@ -325,7 +325,7 @@ form Item
 }
 
 #[test]
-fn a_ready_made_name_may_be_any_token() {
+fn a_built_in_name_may_be_any_token() {
     let own = language(
         "language Own\ntokens\n  Blank \" \"+ ignored\n  Whole digit+ holds integer\n  Sign [+*?a-z]+\nform Call in Expr\n  written \"(\" f:Sign args:Expr* \")\"\n  uses f\n  means call f with args\nform Number in Expr\n  written value:Whole\n  means value\nprovides\n  \"+\"(a, b) means a + b\n  \"zero?\"(a) means a = 0\n",
     );

@@ -63,7 +63,7 @@ fn uses(language: &Language, text: &str, around: Around<'_>) -> Vec<String> {
         let binding = names.binding(names.binding_of(leaf).unwrap());
         let at = source.position(tree.node(leaf).span.start).column;
         let to = match (binding.home, binding.span) {
-            (Home::ReadyMade(_), _) => "ready-made".to_owned(),
+            (Home::BuiltIn(_), _) => "built-in".to_owned(),
             (Home::Session(index), None) => format!("session {index}"),
             (_, Some(span)) => source.position(span.start).column.to_string(),
             (Home::Node(_), None) => "nowhere".to_owned(),
@@ -83,7 +83,7 @@ fn means(text: &str, wanted: &[&str]) {
 fn onward_begins_after_the_form() {
     means(
         "let a use ready use a",
-        &["ready@11 -> ready-made", "a@21 -> 5"],
+        &["ready@11 -> built-in", "a@21 -> 5"],
     );
     means("let a use a", &["1:11 there is no binding called `a`"]);
     means("rec a use a use a", &["a@11 -> 5", "a@17 -> 5"]);
@@ -137,7 +137,7 @@ fn what_cannot_be_changed_is_not() {
     );
     means(
         "change ready",
-        &["1:8 `ready` is ready-made and cannot be changed"],
+        &["1:8 `ready` is built-in and cannot be changed"],
     );
     means("let ready {} change ready", &["ready@21 -> 5"]);
 }

@@ -160,7 +160,7 @@ form Twice in Expr
 fn what_a_changed_definition_cannot_keep_is_told() {
     let mut talk = Talk::new(&with_tokens(ITEMS));
     talk.enter("let l = [1] let f = fn { show pair } let held = [f] ring");
-    // What is ready-made has other numbers now: functions would mean something else.
+    // What is built in has other numbers now: functions would mean something else.
     let other = with_tokens(
         &ITEMS
             .replace("pair(a, b)", "first(a, b)")

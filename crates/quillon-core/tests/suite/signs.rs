@@ -337,7 +337,7 @@ fn a_conversation_keeps_what_was_declared() {
 }
 
 #[test]
-fn signs_can_be_ready_made() {
+fn signs_can_be_built_in() {
     let own = language(&format!(
         "{SUMS}\nprovides\n  \"<>\" (a, b) right at 5 means a * 10 + b\n  \"%\" (a) prefix at 9 means a + 1\n"
     ));

@@ -266,7 +266,7 @@ fn a_definition_can_stand_in_several_files() {
     );
 }
 
-/// What is ready-made has a name of its own in another surface.
+/// What is built in has a name of its own in another surface.
 const NAMED: &str = r#"
 provides
   toll(boats)  means boats * 4
@@ -285,7 +285,7 @@ form Call in Expr
 "#;
 
 #[test]
-fn what_is_ready_made_can_be_called_otherwise_in_a_surface() {
+fn what_is_built_in_can_be_called_otherwise_in_a_surface() {
     let forms = FORMS.replace("left  Times", "left  Times\n  suffix  Call");
     let forms = forms.split("surface Back").next().unwrap().to_owned();
     let own = with_tokens(&format!("{forms}{CALLS}{NAMED}"));
@@ -296,7 +296,7 @@ fn what_is_ready_made_can_be_called_otherwise_in_a_surface() {
         value(&other, "sage toll(1)"),
         "1:6 there is no binding called `toll`"
     );
-    // A name of the program that is bound keeps its name; what is ready-made changes it.
+    // A name of the program that is bound keeps its name; what is built in changes it.
     let program = source("let zoll = toll(rate) say zoll");
     let tree = own.tree(&program, Reading::Program).value.unwrap();
     let there = own.as_in(&tree, &other);
@@ -313,7 +313,7 @@ fn what_is_ready_made_can_be_called_otherwise_in_a_surface() {
     for (lines, wanted) in [
         (
             "surface O reads \".o\"\n  tol called zoll\n",
-            "nothing ready-made is called `tol`",
+            "nothing built-in is called `tol`",
         ),
         (
             "surface O reads \".o\"\n  toll called zoll\n  toll called z\n",

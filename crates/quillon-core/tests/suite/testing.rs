@@ -1,4 +1,4 @@
-//! Cases, properties, made-up programs, coverage, and definitions compared.
+//! Cases, properties, generated programs, coverage, and definitions compared.
 
 use crate::common;
 use crate::common::{TOKENS, language, with_tokens};

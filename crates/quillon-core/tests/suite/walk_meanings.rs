@@ -166,7 +166,7 @@ fn the_lines_that_mean_something_are_known() {
     assert!(own.contains(&line_of("let level = by + 1")));
     assert!(
         !own.contains(&line_of("bare(x)")),
-        "nothing is stopped in what is ready-made"
+        "nothing is stopped in what is built in"
     );
     assert!(!own.contains(&line_of("form Fill")));
     assert!(lines("elsewhere").is_empty());

@@ -25,7 +25,7 @@ pub enum ProfileView {
     Table,
     /// The calls as a picture in SVG, each as wide as its time
     Flame,
-    /// What is in use when the most is: what has made it, and what leads to it
+    /// The heap at its largest: by what allocated it, and by what refers to it
     Heap,
 }
 
@@ -42,7 +42,7 @@ pub struct Profile {
     #[arg(long = "as", value_name = "VIEW", default_value = "table")]
     pub view: ProfileView,
 
-    /// Leave out the run by the walker, which takes many times as long
+    /// Leave out the run by the walking evaluator, which takes many times as long
     #[arg(long)]
     pub no_walk: bool,
 
@@ -59,11 +59,11 @@ pub struct Walk {
     #[command(flatten)]
     pub common: Common,
 
-    /// Have the program read this file; without it, what it reads is asked for
+    /// Use this file as the input of the program; by default you are asked for it
     #[arg(long, value_name = "FILE")]
     pub input: Option<PathBuf>,
 
-    /// Walk through its reduction by the rules of the definition instead, at most STEPS (1000) of it
+    /// Walk through a reduction of the program instead, of at most STEPS steps (1000)
     #[arg(long, value_name = "STEPS", num_args = 0..=1, require_equals = true, default_missing_value = "1000")]
     pub reduction: Option<usize>,
 
@@ -80,11 +80,11 @@ pub struct Trace {
     #[command(flatten)]
     pub common: Common,
 
-    /// From this step on
+    /// First step to show
     #[arg(long, value_name = "STEP")]
     pub from: Option<u64>,
 
-    /// Up to this step
+    /// Last step to show
     #[arg(long, value_name = "STEP")]
     pub to: Option<u64>,
 
@@ -100,7 +100,7 @@ pub struct Trace {
     #[arg(long, value_name = "NAME")]
     pub watch: Option<String>,
 
-    /// Show so many steps one inside the other, and what is further in as one
+    /// Show steps up to this depth, and deeper ones as one
     #[arg(long, value_name = "DEPTH")]
     pub fold: Option<usize>,
 

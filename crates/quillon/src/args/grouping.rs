@@ -31,7 +31,7 @@ const GROUPS: [(&str, &[&str]); 7] = [
         "Running",
         &["run", "repl", "steps", "trace", "walk", "profile"],
     ),
-    ("Trying", &["test", "generate"]),
+    ("Testing", &["test", "generate"]),
     (
         "Writing programs and definitions",
         &["arrange", "editor", "debugger", "equip", "completions"],

@@ -73,7 +73,7 @@ pub enum Command {
         after_help = "Example:\n  quillon new ferry\n  quillon new ferry --from reach\n  cd ferry\n  quillon test\n  quillon run programs/first.ferry"
     )]
     New(New),
-    /// Show every stage on the language that is built in
+    /// Show every stage of the built-in language
     #[command(
         after_help = "Example:\n  quillon demo\n  quillon demo --save towpath     write the language and its programs into a folder\n  quillon demo --list             name the other languages that are bundled"
     )]
@@ -98,7 +98,7 @@ pub enum Command {
         after_help = "Example:\n  quillon tree programs/tolls.tow\n  quillon tree -l towpath.quillon --as line --text '1 + 2 * 3'"
     )]
     Tree(Tree),
-    /// Show what the names of a program mean
+    /// Show what each name in a program refers to
     #[command(
         after_help = "Example:\n  quillon scopes programs/tolls.tow\n  quillon scopes --notes -l towpath.quillon --text 'let a be 1 say 2'"
     )]
@@ -108,7 +108,7 @@ pub enum Command {
         after_help = "Example:\n  quillon types programs/first.weir\n  quillon types --as table -l weir.quillon --text 'let level = 2; level + 1'\n  quillon types --why 1:16 -l weir.quillon --text 'let level = 2; level + 1'"
     )]
     Types(Types),
-    /// Show the Core that a program becomes
+    /// Show the Core (intermediate language) of a program
     #[command(
         after_help = "Example:\n  quillon core programs/tolls.tow\n  quillon core -l towpath.quillon --text 'say 1 + 2'"
     )]
@@ -118,7 +118,7 @@ pub enum Command {
         after_help = "Example:\n  quillon code programs/tolls.tow --lines\n  quillon code -l towpath.quillon --text 'say 1 + 2'"
     )]
     Code(Code),
-    /// Write a program in another surface of its language
+    /// Rewrite a program in another surface (concrete syntax)
     #[command(
         after_help = "Example:\n  quillon translate --to Short programs/tolls.tow\n  quillon translate -l towpath.quillon --to Short --text 'say 1 + 2'"
     )]
@@ -128,40 +128,40 @@ pub enum Command {
         after_help = "Example:\n  quillon run programs/tolls.tow\n  quillon run -l towpath.quillon --value --text '1 + 2'"
     )]
     Run(Run),
-    /// Follow a run, step by step
+    /// Print every step of a run
     #[command(
         after_help = "Example:\n  quillon trace programs/tolls.tow --fold 4\n  quillon trace -l towpath.quillon --text 'let level be 2 change level to level + 1'\n  quillon trace programs/flight.tow --watch level"
     )]
     Trace(Trace),
-    /// Rewrite a program step by step, by its rules of reduction
+    /// Reduce a program step by step
     #[command(
         after_help = "Example:\n  quillon steps programs/fall.sluice\n  quillon steps -l sluice.quillon --text 'gate x { x + 1 } <- 2'\n  quillon steps --as html programs/fall.sluice > steps.html"
     )]
     Steps(Steps),
-    /// Say where a run spends its time and what it makes
+    /// Show where a run spends its time and its memory
     #[command(
         after_help = "Example:\n  quillon profile programs/tolls.tow\n  quillon profile --as flame programs/tolls.tow > calls.svg"
     )]
     Profile(Profile),
-    /// Say everything known about one place of a program
+    /// Show everything known about one place in a program
     #[command(after_help = "Example:\n  quillon explain programs/tolls.tow:3:5")]
     Explain(Explain),
-    /// Try things, entry by entry
+    /// Read, run and print, entry by entry
     #[command(
         after_help = "Example:\n  quillon repl -l towpath.quillon\n  echo '1 + 2' | quillon repl -l towpath.quillon"
     )]
     Repl(Repl),
-    /// Run the examples of a definition and its case files
+    /// Run examples and case files
     #[command(
         after_help = "Example:\n  quillon test\n  quillon test towpath.quillon --only boat\n  quillon test cases/tolls.cases --accept\n  quillon test --watch\n  quillon test --coverage\n  quillon test --generated 1000"
     )]
     Test(Test),
-    /// Make up programs from a definition
+    /// Generate programs from a definition
     #[command(
         after_help = "Example:\n  quillon generate towpath.quillon --size 60\n  quillon generate --sort Expr -n 20"
     )]
     Generate(Generate),
-    /// Answer an editor, over the Language Server Protocol
+    /// Serve an editor over the Language Server Protocol
     ///
     /// Editors start it by themselves, once for any number of definitions and programs. It reads
     /// standard input and writes standard output; a program is never run.
@@ -175,7 +175,7 @@ pub enum Command {
 
 Others: name `quillon editor` as the language server for files that end in .quillon and for those of your language.")]
     Editor,
-    /// Walk through a run in the terminal, forwards and backwards
+    /// Step through a run in the terminal, forwards and backwards
     ///
     /// What is under way stands out in the source; beside it are the names with what they hold, the calls,
     /// the forms around, and what has been printed. A key goes on or back, by forms, lines, calls or stops.
@@ -183,7 +183,7 @@ Others: name `quillon editor` as the language server for files that end in .quil
         after_help = "Example:\n  quillon walk daylog.tow\n  quillon walk -l towpath.quillon -t 'let tons = 20; say tons + 1'"
     )]
     Walk(Walk),
-    /// Walk through a run for an editor, over the Debug Adapter Protocol
+    /// Serve a debugger over the Debug Adapter Protocol
     ///
     /// Editors start it by themselves, once for each run. It goes forwards and backwards, by lines and by
     /// instructions, and stops where it is told to. What it needs comes from the editor: `program`, and if
@@ -194,7 +194,7 @@ Others: name `quillon editor` as the language server for files that end in .quil
 Example, for a client that connects to it:
   quillon debugger --port 4711")]
     Debugger(Debugger),
-    /// Put programs, definitions and case files in order
+    /// Format programs, definitions and case files
     ///
     /// Lines are set in by what they stand in, blanks and empty lines are as the language lays them out, and lines
     /// that are too long are broken. A program stays the same program: the same tree, and the same comments.
@@ -210,7 +210,7 @@ Example, for a client that connects to it:
         after_help = "Example:\n  quillon pack towpath.quillon --into towpath\n  ./towpath run programs/tolls.tow\n  quillon pack --program programs/tolls.tow --into tolls\n  ./tolls"
     )]
     Pack(Pack),
-    /// Write a reference of a language for those who use it
+    /// Write a reference of a language for its users
     ///
     /// It has every form with its diagram, what it does with names, its type, and the examples of the definition that
     /// hold; operators by how tightly they hold; what is built in; errors. It needs no network.
@@ -218,12 +218,12 @@ Example, for a client that connects to it:
         after_help = "Example:\n  quillon reference towpath.quillon --into towpath.html\n  quillon reference --into docs"
     )]
     Reference(Reference),
-    /// Print what makes a shell complete commands, options and files
+    /// Print a completion script for a shell
     #[command(
         after_help = "Example:\n  quillon completions bash > ~/.local/share/bash-completion/completions/quillon\n  quillon completions fish > ~/.config/fish/completions/quillon.fish"
     )]
     Completions(Completions),
-    /// Write the manual pages
+    /// Write manual pages
     #[command(
         after_help = "Example:\n  quillon manual --into ~/.local/share/man/man1\n  man quillon-run"
     )]
@@ -235,7 +235,7 @@ Example, for a client that connects to it:
         after_help = "Example:\n  quillon equip towpath.quillon --for neovim --into ~/.local/share/nvim/site/pack/towpath/start/towpath\n  quillon equip --for vscode --into towpath-vscode"
     )]
     Equip(Equip),
-    /// Say which programs a change of the definition makes a difference to
+    /// Run programs with two definitions and show what differs
     #[command(
         after_help = "Example:\n  quillon compare old.quillon towpath.quillon programs\n  quillon compare old.quillon towpath.quillon --brief"
     )]
@@ -349,7 +349,7 @@ pub struct New {
     /// The language's name; the folder gets the same name
     pub name: String,
 
-    /// Begin with one of the bundled languages; without a name, list them
+    /// Start from one of the bundled languages; without a name, list them
     #[arg(long, value_name = "LANGUAGE", num_args = 0..=1, default_missing_value = "")]
     pub from: Option<String>,
 }

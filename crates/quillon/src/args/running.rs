@@ -35,7 +35,7 @@ impl From<EngineChoice> for Engine {
 /// How to run.
 #[derive(Debug, ClapArgs)]
 pub struct Running {
-    /// Begin with the state in this file: a JSON object with a value for each cell
+    /// Start with the state in this file: a JSON object with a value for each cell
     #[arg(long, value_name = "FILE")]
     state: Option<PathBuf>,
 
@@ -111,24 +111,24 @@ fn start<H: Host>(builder: SessionBuilder, host: H) -> Result<Session<H>, Stop> 
 /// How far a run may go.
 #[derive(Debug, ClapArgs)]
 struct RunLimits {
-    /// Stop a run after so many steps
+    /// Stop a run after N steps
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..))]
     steps: Option<u64>,
 
-    /// Stop a run when so many calls are one inside the other
+    /// Stop a run when calls are nested more than N deep
     #[arg(long, value_name = "N", default_value_t = 2_000_000)]
     depth: u32,
 
-    /// Stop a run when its values and calls take so much memory, as `64M` or `2G`; it gets
-    /// less where there is less
+    /// Stop a run that needs more memory than this, such as `64M` or `2G`; less where the
+    /// machine has less
     #[arg(long, value_name = "SIZE", default_value = "4G", value_parser = size)]
     memory: u64,
 
-    /// Stop a run after so many seconds
+    /// Stop a run after this time
     #[arg(long, value_name = "SECONDS", value_parser = seconds)]
     time: Option<Duration>,
 
-    /// Stop a run when it has printed so many bytes
+    /// Stop a run that prints more bytes than this
     #[arg(long, value_name = "BYTES")]
     output: Option<u64>,
 }
@@ -159,19 +159,19 @@ fn size(text: &str) -> Result<u64, String> {
 /// What a run can reach.
 #[derive(Debug, ClapArgs)]
 struct Outside {
-    /// Let the run read the files of a folder
+    /// Let the program read files in this folder
     #[arg(long, value_name = "FOLDER")]
     files_from: Vec<PathBuf>,
 
-    /// Let the run write files in a folder
+    /// Let the program write files in this folder
     #[arg(long, value_name = "FOLDER")]
     files_into: Vec<PathBuf>,
 
-    /// Let chance take the same course in every run with this number
+    /// Random seed: the same seed gives the same random numbers
     #[arg(long, value_name = "N")]
     seed: Option<u64>,
 
-    /// What the program is given to work on
+    /// Arguments for the program
     #[arg(last = true, value_name = "ARGUMENT")]
     arguments: Vec<String>,
 }

@@ -13,19 +13,19 @@ pub struct Arrange {
     #[arg(required = true)]
     pub files: Vec<PathBuf>,
 
-    /// Write nothing, and name the files that are not in order; the exit status is 1 if there are any
+    /// Write nothing; list the files that are not in order, and exit with 1 if there are any
     #[arg(long)]
     pub check: bool,
 
-    /// Write nothing, and show what would change
+    /// Write nothing; show what would change
     #[arg(long)]
     pub diff: bool,
 
-    /// The name of the file that standard input is of, which tells what it is
+    /// The file name that standard input stands for, which tells its language
     #[arg(long, value_name = "FILE")]
     pub named: Option<PathBuf>,
 
-    /// How far a step of a program is set in: so many blanks, or `tab`
+    /// Indentation of a program: a number of spaces, or `tab`
     #[arg(long, value_name = "STEP", default_value = "2", value_parser = step)]
     pub indent: Step,
 
@@ -59,7 +59,7 @@ pub struct Reference {
     #[arg(long, value_name = "FILE")]
     pub into: Option<PathBuf>,
 
-    /// The program to begin with; without it, the shortest in `programs` beside the definition
+    /// The first program to show; by default the shortest in `programs` beside the definition
     #[arg(long, value_name = "PROGRAM")]
     pub first: Option<PathBuf>,
 }
@@ -70,15 +70,15 @@ pub struct Pack {
     /// The definition; without it, the one in this folder or above
     pub definition: Option<PathBuf>,
 
-    /// The executable to make; the language, or the program, is called as it is
+    /// The executable to write; its name is that of the language or program
     #[arg(long, value_name = "FILE")]
     pub into: PathBuf,
 
-    /// Pack this program, as a tool of its own, and not only its language
+    /// Pack this program with its language, as a tool of its own
     #[arg(long, value_name = "PROGRAM")]
     pub program: Option<PathBuf>,
 
-    /// The version that it says it has
+    /// The version that the executable reports
     #[arg(long, value_name = "VERSION", default_value = "1.0.0")]
     pub release: String,
 }

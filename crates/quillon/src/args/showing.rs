@@ -37,7 +37,7 @@ pub struct Grammar {
     #[arg(long, value_name = "SORT")]
     pub sort: Option<String>,
 
-    /// The way programs are written, by name; without it, the language's own
+    /// The surface (concrete syntax) to show; by default the first
     #[arg(long, value_name = "SURFACE")]
     pub surface: Option<String>,
 
@@ -63,7 +63,7 @@ pub struct Tokens {
 /// How a tree is shown.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
 pub enum TreeView {
-    /// One line a node
+    /// One line for each node
     Text,
     /// All on one line, as cases write it
     Line,
@@ -92,15 +92,15 @@ pub struct Tree {
     #[arg(long = "as", value_name = "VIEW", default_value = "text")]
     pub view: TreeView,
 
-    /// Show the source with every operand in brackets
+    /// Show the source with brackets around every operand
     #[arg(long, conflicts_with = "view")]
     pub brackets: bool,
 
-    /// Read the text as this sort; without it, as the first entry that fits
+    /// Read the text as this sort; by default as the first entry that fits
     #[arg(long, value_name = "SORT")]
     pub entry: Option<String>,
 
-    /// Read one entry off the front, as long as can be, and say where it ends
+    /// Read the longest entry at the front of the text, and show where it ends
     #[arg(long)]
     pub first: bool,
 }
@@ -108,7 +108,7 @@ pub struct Tree {
 /// How names are shown.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
 pub enum ScopesView {
-    /// Over the source, with the scopes beside it
+    /// Under the source, with the scopes in the margin
     Source,
     /// A line for each name
     Table,
@@ -136,7 +136,7 @@ pub struct Steps {
     #[command(flatten)]
     pub common: Common,
 
-    /// Make not more than so many steps
+    /// Stop after N steps
     #[arg(long, value_name = "STEPS", default_value_t = 1000)]
     pub limit: usize,
 
@@ -148,7 +148,7 @@ pub struct Steps {
 /// How types are shown.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
 pub enum TypesView {
-    /// Over the source
+    /// Under the source
     Source,
     /// A line for each node and binding
     Table,
@@ -167,7 +167,7 @@ pub struct Types {
     #[arg(long = "as", value_name = "VIEW", default_value = "source")]
     pub view: TypesView,
 
-    /// Show why what stands at this place has its type
+    /// Show why the expression at this place has its type
     #[arg(long, value_name = "LINE:COLUMN")]
     pub why: Option<String>,
 }
@@ -191,7 +191,7 @@ pub struct Code {
     #[command(flatten)]
     pub common: Common,
 
-    /// Show the lines of the program between the instructions made of them
+    /// Show each line of the program above its instructions
     #[arg(long)]
     pub lines: bool,
 }
@@ -209,7 +209,7 @@ pub struct Scopes {
     #[arg(long = "as", value_name = "VIEW", default_value = "source")]
     pub view: ScopesView,
 
-    /// Point at names that are never used, never changed, or hide another
+    /// Show notes on names that are never used, never changed, or shadow another
     #[arg(long)]
     pub notes: bool,
 }
@@ -223,7 +223,7 @@ pub struct Translate {
     #[command(flatten)]
     pub common: Common,
 
-    /// The surface to write it in; the language's own name stands for its first
+    /// The surface to write; the name of the language means the first
     #[arg(long, value_name = "SURFACE")]
     pub to: String,
 }

@@ -20,11 +20,11 @@ pub struct Repl {
     #[arg(long)]
     pub keep_going: bool,
 
-    /// Go on with the definition as it is saved, from the next entry on
+    /// Reload the definition whenever it is saved
     #[arg(long)]
     pub watch: bool,
 
-    /// How entries come and answers go: as text, or as a JSON object a line
+    /// Format of entries and answers: text, or one JSON object a line
     #[arg(long, value_name = "FORMAT", default_value = "text")]
     pub format: Format,
 
@@ -81,24 +81,24 @@ pub struct Test {
     #[arg(long)]
     pub list: bool,
 
-    /// Write what each failing case came to into its file, as what is expected from now on
+    /// Write the result of each failing case into its file as the expected one
     #[arg(long)]
     pub accept: bool,
 
-    /// Show what of the language no case touches, with a small program for each; of one kind
-    /// only if that is named
+    /// List what no case touches, with a small program for each; KIND limits the list to one
+    /// kind
     #[arg(long, value_name = "KIND", num_args = 0..=1, require_equals = true, default_missing_value = "all")]
     pub coverage: Option<CoverageOf>,
 
-    /// Check so many programs made up from the definition, too
+    /// Also check N generated programs
     #[arg(long, value_name = "N", group = "generating")]
     pub generated: Option<u64>,
 
-    /// Run so many made-up programs whose types fit, and look for errors of kinds
+    /// Also run N generated programs that are well typed, and report type errors at run time
     #[arg(group = "generating", long, value_name = "N", num_args = 0..=1, default_missing_value = "1000", require_equals = true)]
     pub soundness: Option<u64>,
 
-    /// How large those are, in tokens, about
+    /// Approximate size of a generated program, in tokens
     #[arg(
         long,
         value_name = "TOKENS",
@@ -107,11 +107,11 @@ pub struct Test {
     )]
     pub size: usize,
 
-    /// The first seed of those
+    /// Seed of the first generated program
     #[arg(long, value_name = "N", default_value = "0", requires = "generating")]
     pub seed: u64,
 
-    /// Keep each of those that fails as a case, as small as it can be made
+    /// Save each generated program that fails as a case, as small as possible
     #[arg(long, requires = "generating")]
     pub keep: bool,
 
@@ -119,11 +119,11 @@ pub struct Test {
     #[arg(long, conflicts_with = "accept")]
     pub watch: bool,
 
-    /// Run the K-th of N parts, as `2/4`: all of them together run everything once
+    /// Run part K of N, such as `2/4`; all parts together run everything once
     #[arg(long, value_name = "K/N", value_parser = shard, conflicts_with_all = ["accept", "watch", "coverage"])]
     pub shard: Option<Shard>,
 
-    /// Stop a case after so many seconds
+    /// Time limit of a case
     #[arg(long, value_name = "SECONDS", value_parser = seconds, default_value = "10")]
     pub time: Duration,
 
@@ -171,7 +171,7 @@ pub enum CoverageOf {
     Pairs,
     /// Branches of meanings
     Branches,
-    /// Errors worded by the definition
+    /// Error messages of the definition
     Errors,
 }
 
@@ -181,7 +181,7 @@ pub struct Generate {
     /// The definition; without it, the one in this folder or above
     pub definition: Option<PathBuf>,
 
-    /// Make texts of this sort, which may stand alone; without it, whole programs
+    /// Generate texts of this sort, which must be an entry; by default whole programs
     #[arg(long, value_name = "SORT")]
     pub sort: Option<String>,
 
@@ -189,7 +189,7 @@ pub struct Generate {
     #[arg(long, value_name = "SURFACE")]
     pub surface: Option<String>,
 
-    /// About how large they are, in tokens
+    /// Approximate size, in tokens
     #[arg(long, value_name = "TOKENS", default_value = "40")]
     pub size: usize,
 
@@ -197,11 +197,11 @@ pub struct Generate {
     #[arg(short = 'n', long, value_name = "N", default_value = "1")]
     pub count: u64,
 
-    /// The first one's seed: the same seed makes the same program
+    /// Seed of the first program: the same seed gives the same program
     #[arg(long, value_name = "N", default_value = "0")]
     pub seed: u64,
 
-    /// Write each into a file of its own in this folder
+    /// Write each program into a file in this folder
     #[arg(long, value_name = "FOLDER")]
     pub save: Option<PathBuf>,
 
@@ -223,7 +223,7 @@ pub struct Compare {
     /// programs of both
     pub programs: Vec<PathBuf>,
 
-    /// Only say which programs differ, and in what
+    /// Show only which programs differ, and in what
     #[arg(long)]
     pub brief: bool,
 

@@ -256,11 +256,7 @@ fn elsewhere(at: &Stopped<'_, '_, '_>, arguments: &Value) -> Value {
 }
 
 fn frame(number: usize, call: &Called) -> Value {
-    let hint = if call.is_ready_made {
-        "subtle"
-    } else {
-        "normal"
-    };
+    let hint = if call.is_built_in { "subtle" } else { "normal" };
     let place = (&*call.source, call.span);
     shown_at(number + 1, call.title(), hint, place)
 }
@@ -273,7 +269,7 @@ fn meaning(at: &Stopped<'_, '_, '_>, innermost: &Called) -> Option<Value> {
     let (source, span) = at.definition().source.origin(innermost.meaning);
     let name = match meant(at.definition(), innermost.meaning)? {
         Meant::Form(name) => format!("what {name} means"),
-        Meant::Helper(name) | Meant::ReadyMade(name) => name.to_owned(),
+        Meant::Helper(name) | Meant::BuiltIn(name) => name.to_owned(),
     };
     Some(shown_at(MEANING, &name, "normal", (&source, span)))
 }

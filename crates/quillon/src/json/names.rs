@@ -41,7 +41,7 @@ fn mention_json(tree: &Tree, names: &Names, places: &Places, mention: &Mention) 
         "binding": {
             "number": mention.binding.0,
             "place": binding.span.map(place),
-            "readyMade": matches!(binding.home, Home::ReadyMade(_)),
+            "builtIn": matches!(binding.home, Home::BuiltIn(_)),
             "fixed": binding.fixed,
             "dynamic": binding.dynamic,
         },

@@ -27,7 +27,7 @@ fn home(tree: &Tree, names: &Names, mention: &Mention) -> String {
     let binding = names.binding(mention.binding);
     match (names.bound_at(tree, mention.binding), binding.home) {
         (Some(place), _) => place.to_string(),
-        (None, Home::ReadyMade(_)) => "ready-made".to_owned(),
+        (None, Home::BuiltIn(_)) => "built-in".to_owned(),
         (None, _) => "before".to_owned(),
     }
 }
@@ -40,8 +40,8 @@ pub fn listed(tree: &Tree, names: &Names, places: &Places) -> Vec<String> {
         .map(|mention| {
             let binding = names.binding(mention.binding);
             let place = tree.source().position(tree.node(mention.node).span.start);
-            let is_ready_made = matches!(binding.home, Home::ReadyMade(_));
-            let used = mention.used.filter(|_| !is_ready_made);
+            let is_built_in = matches!(binding.home, Home::BuiltIn(_));
+            let used = mention.used.filter(|_| !is_built_in);
             let kept = places.of(mention.binding);
             let captured = match kept {
                 Some(kept) if kept.captured => "captured",
@@ -143,11 +143,11 @@ pub fn over_source(tree: &Tree, names: &Names) -> Vec<String> {
     let ready: Vec<String> = (1..)
         .zip(&numbers.met)
         .map(|(number, id)| (number, names.binding(*id)))
-        .filter(|(_, binding)| matches!(binding.home, Home::ReadyMade(_)))
+        .filter(|(_, binding)| matches!(binding.home, Home::BuiltIn(_)))
         .map(|(number, binding): (usize, _)| format!("{number} {}", binding.name))
         .collect();
     if !ready.is_empty() {
-        let listed = format_args!("ready-made: {}", ready.join(", ")).to_string();
+        let listed = format_args!("built-in: {}", ready.join(", ")).to_string();
         lines.push(paint(QUIET, listed));
     }
     lines

@@ -1,4 +1,4 @@
-//! What a language has ready-made, with help.
+//! What a language has built-in, with help.
 
 use quillon_core::Language;
 use quillon_core::definition::Provided;
@@ -8,32 +8,29 @@ use quillon_core::editing::{help, signature};
 use super::style::{FORM, QUIET};
 use super::table::{self, Cell};
 
-/// A line for each thing that is ready-made, or more about the one of a name.
+/// A line for each thing that is built in, or more about the one of a name.
 pub fn listed(language: &Language, name: &str) -> Result<Vec<String>, String> {
     let definition = language.definition();
     let all = &definition.provides;
     if name.is_empty() {
         if all.is_empty() {
-            let message = format!("{} has nothing ready-made", definition.name.text);
+            let message = format!("{} has nothing built-in", definition.name.text);
             return Ok(vec![message]);
         }
         let rows: Vec<Vec<Cell>> = all.iter().map(row).collect();
-        return Ok(table::lines(&["ready-made", "what it gives"], &rows));
+        return Ok(table::lines(&["built-in", "what it gives"], &rows));
     }
     let Some(found) = all.iter().find(|provided| provided.name.text == name) else {
         let near = nearest(name, all.iter().map(|p| p.name.text.as_str()));
         let hint = near.map_or(String::new(), |near| {
             format!("; did you mean {}?", quote(near))
         });
-        return Err(format!(
-            "nothing ready-made is called {}{hint}",
-            quote(name)
-        ));
+        return Err(format!("nothing built-in is called {}{hint}", quote(name)));
     };
     let span = definition
         .source
         .line_span(definition.source.line_of(found.name.span.start));
-    let mut lines = table::lines(&["ready-made", "what it gives"], &[row(found)]);
+    let mut lines = table::lines(&["built-in", "what it gives"], &[row(found)]);
     lines.push(format!("    {}", definition.source.slice(span).trim()));
     Ok(lines)
 }

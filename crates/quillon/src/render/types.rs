@@ -296,7 +296,7 @@ impl Reasons<'_> {
     fn bound(&self, binding: BindingId) -> String {
         match self.names.bound_at(self.tree, binding) {
             Some(place) => format!("bound at {place}"),
-            None => "ready-made".to_owned(),
+            None => "built-in".to_owned(),
         }
     }
 }

@@ -34,10 +34,7 @@ pub const OTHERS: [(&str, &str); 14] = [
         "show these after every entry from now on, or no more",
     ),
     ("/names", "list the names kept so far, with their values"),
-    (
-        "/ready [NAME]",
-        "list what is ready-made, or say more of one",
-    ),
+    ("/ready [NAME]", "list what is built in, or say more of one"),
     ("/load FILE", "make a program an entry"),
     (
         "/reload",
@@ -45,7 +42,7 @@ pub const OTHERS: [(&str, &str); 14] = [
     ),
     (
         "/language FILE",
-        "talk with another language, or with one from before",
+        "switch to another language, or back to an earlier one",
     ),
     (
         "/surface NAME",

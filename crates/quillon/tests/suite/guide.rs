@@ -22,6 +22,16 @@ fn what_is_said_of_sharing_is_true() {
 }
 
 #[test]
+fn what_is_said_of_wrong_values_is_true() {
+    follow("docs/finding.md");
+}
+
+#[test]
+fn what_is_said_of_cases_is_true() {
+    follow("docs/cases.md");
+}
+
+#[test]
 fn the_readme_is_true() {
     follow("README.md");
 }

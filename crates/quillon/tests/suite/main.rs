@@ -8,6 +8,7 @@ mod at_home;
 mod commands;
 mod debugger;
 mod debugger_places;
+mod documents;
 mod editor;
 mod equipping;
 mod formatting;

@@ -71,7 +71,7 @@ fn names_stand_under_their_source() {
    6 └└ }
 
 =1 bound here   1 used   !1 changed
-ready-made: 4 top
+built-in: 4 top
 ";
     assert_eq!(shown.out, expected);
 }
@@ -109,7 +109,7 @@ fn notes_point_at_names_that_may_not_be_meant_so() {
         .says("`a` is never changed")
         .says("`a` hides another `a` around it")
         .says("`top` hides another `top` around it")
-        .says("the other one is ready-made");
+        .says("the other one is built-in");
 }
 
 #[test]

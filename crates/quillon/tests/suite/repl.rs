@@ -224,12 +224,12 @@ fn the_definition_is_reloaded_and_languages_are_swapped() {
 }
 
 #[test]
-fn what_is_ready_made_has_help() {
+fn what_is_built_in_has_help() {
     let ran = talk("/ready\n/ready largest\n/ready lenght\n");
     ran.ends_with(1)
         .shows("the square root; an error for a negative number")
         .shows("largest(first, rest...)  means")
-        .says("nothing ready-made is called `lenght`; did you mean `length`?");
+        .says("nothing built-in is called `lenght`; did you mean `length`?");
 }
 
 #[test]

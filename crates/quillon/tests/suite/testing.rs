@@ -271,7 +271,7 @@ fn programs_are_made_up_by_seed_size_and_sort() {
         .shows("programs made up from towpath.quillon");
 }
 
-/// A language in which the machine has a limit that the walker has not: arguments of a call.
+/// A language in which the machine has a limit that the walking evaluator has not: arguments of a call.
 const MANY: &str = "language Own
   reads \".own\"
 tokens

@@ -4,7 +4,7 @@ use serde_json::Value;
 
 use crate::common::{Folder, Ran};
 
-/// A language with a state, types and something ready-made.
+/// A language with a state, types and something built-in.
 const GATES: &str = r#"language Gates
   reads    ".gates"
   starts   Program

@@ -1,4 +1,4 @@
-//! Making functions and calling them; small ready-made ones are filled in where they are
+//! Making functions and calling them; small built-in ones are filled in where they are
 //! called.
 
 use std::rc::Rc;
@@ -9,7 +9,7 @@ use crate::bytecode::instruction::{Instruction, Op};
 use crate::bytecode::unit::Site;
 use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, ParamCore, Variable};
 
-/// Ready-made functions of more nodes than this are called.
+/// Built-in functions of more nodes than this are called.
 const FILLED_IN: u32 = 40;
 
 /// Most functions filled in one inside the other.
@@ -60,7 +60,7 @@ impl Builder<'_, '_> {
         let count = args.len() as u8;
         let mut operands: Vec<&Core> = vec![callee];
         operands.extend(args.iter().map(|arg| &**arg));
-        let is_inside = |scope: &Scope| core.is_among_ready_made(&scope.core);
+        let is_inside = |scope: &Scope| core.is_among_built_in(&scope.core);
         let is_tail = want == Want::Tail
             && self.attempts == 0
             && self.cleanups.is_empty()
@@ -72,7 +72,7 @@ impl Builder<'_, '_> {
                 Capturing::Itself | Capturing::Value => Some((Op::CallCaptured, *index as u16)),
                 Capturing::Variable => None,
             },
-            K::Read(Variable::ReadyMade(index), _) => Some((Op::CallReadyMade, *index as u16)),
+            K::Read(Variable::BuiltIn(index), _) => Some((Op::CallBuiltIn, *index as u16)),
             _ => None,
         };
         let (op, function) = if let Some(fixed) = fixed {
@@ -109,17 +109,17 @@ impl Builder<'_, '_> {
         !core.rest && core.params.len() == count
     }
 
-    /// The ready-made function that is called, if it can be filled in.
+    /// The built-in function that is called, if it can be filled in.
     fn filled_in(
         &mut self,
         callee: &Core,
         args: &[CorePart],
     ) -> Option<(Rc<FunctionCore>, Rc<Facts>)> {
-        let K::Read(Variable::ReadyMade(index), _) = callee.kind else {
+        let K::Read(Variable::BuiltIn(index), _) = callee.kind else {
             return None;
         };
         let index = index as usize;
-        let function = self.shared.ready_made.get(index)?.as_ref()?;
+        let function = self.shared.built_in.get(index)?.as_ref()?;
         let writers = &mut self.shared.writers;
         let facts = self.shared.facts[index].get_or_insert_with(|| {
             Rc::new(super::facts::study(

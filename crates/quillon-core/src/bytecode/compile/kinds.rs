@@ -121,7 +121,7 @@ impl Known {
             Variable::Slot(slot) | Variable::Cell(slot) => self.slots[*slot as usize],
             Variable::Captured(_)
             | Variable::Session(_)
-            | Variable::ReadyMade(_)
+            | Variable::BuiltIn(_)
             | Variable::State(_)
             | Variable::Dynamic(_) => Kinds::ANY,
         }

@@ -36,24 +36,24 @@ use parts::EnteredPart;
 /// The most that a field of an instruction can count.
 pub const MOST: usize = u16::MAX as usize;
 
-/// Ready-made functions, in the definition's order; nothing for a constant.
-pub(crate) type ReadyMade = [Option<Rc<FunctionCore>>];
+/// Built-in functions, in the definition's order; nothing for a constant.
+pub(crate) type BuiltIn = [Option<Rc<FunctionCore>>];
 
 /// Compiles a program. A problem is one of size: a function that needs more than the fields
 /// of an instruction can say.
 pub(crate) fn compile(
     program: &Rc<FunctionCore>,
-    ready_made: &ReadyMade,
+    built_in: &BuiltIn,
     names: Names,
 ) -> Result<Function, Box<Problem>> {
     let mut shared = Shared {
-        ready_made,
+        built_in,
         names,
-        facts: vec![None; ready_made.len()],
+        facts: vec![None; built_in.len()],
         writers: Writers::default(),
         too_large: None,
     };
-    let function = Builder::function(program, &mut shared, Vec::new(), !program.ready_made);
+    let function = Builder::function(program, &mut shared, Vec::new(), !program.built_in);
     match shared.too_large {
         None => {
             // What runs without having been kept is not verified each time.
@@ -70,9 +70,9 @@ pub(crate) fn compile(
 
 /// What all functions of a program share while they are compiled.
 struct Shared<'r> {
-    ready_made: &'r ReadyMade,
+    built_in: &'r BuiltIn,
     names: Names,
-    /// What is known of the ready-made functions that have been asked about.
+    /// What is known of the built-in functions that have been asked about.
     facts: Vec<Option<Rc<Facts>>>,
     writers: Writers,
     /// What is too large, if something is.
@@ -291,7 +291,7 @@ impl Builder<'_, '_> {
             begun: self.begun,
             source: Arc::clone(&core.source),
             is_program,
-            ready_made: core.ready_made,
+            built_in: core.built_in,
             core: Some(Rc::clone(core)),
         }
     }
@@ -402,7 +402,7 @@ impl Builder<'_, '_> {
             }
             // Nothing else is ever captured.
             Variable::Session(_)
-            | Variable::ReadyMade(_)
+            | Variable::BuiltIn(_)
             | Variable::State(_)
             | Variable::Dynamic(_) => (From::Itself, Capturing::Value),
         }

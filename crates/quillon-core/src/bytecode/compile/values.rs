@@ -254,9 +254,9 @@ impl Builder<'_, '_> {
                 let name = self.name(name);
                 self.emit(Instruction::GetSession(into, index as u16, name), site);
             }
-            Variable::ReadyMade(index) => {
+            Variable::BuiltIn(index) => {
                 let name = self.name(name);
-                self.emit(Instruction::GetReadyMade(into, index as u16, name), site);
+                self.emit(Instruction::GetBuiltIn(into, index as u16, name), site);
             }
             Variable::State(index) => {
                 let name = self.name(name);
@@ -301,8 +301,8 @@ impl Builder<'_, '_> {
                 let from = self.operand_register(value);
                 self.emit(Instruction::PutSession(index as u16, from), site);
             }
-            // Scoping lets nothing change what is ready-made.
-            Variable::ReadyMade(_) => self.generate(value, Want::Effect),
+            // Scoping lets nothing change what is built in.
+            Variable::BuiltIn(_) => self.generate(value, Want::Effect),
             Variable::State(index) => {
                 let from = self.operand_register(value);
                 self.emit(Instruction::PutState(index as u16, from), site);

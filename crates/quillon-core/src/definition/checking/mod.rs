@@ -143,7 +143,7 @@ impl<'a> NameChecker<'a> {
                 .iter()
                 .find(|other| other.name.text == provided.name.text)
             {
-                self.twice("ready-made name", &provided.name, &earlier.name);
+                self.twice("built-in name", &provided.name, &earlier.name);
             }
         }
     }

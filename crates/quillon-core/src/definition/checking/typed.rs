@@ -23,7 +23,7 @@ pub(in crate::definition) fn check(definition: &Definition) -> Vec<Diagnostic> {
     }
     for provided in &definition.provides {
         let params = provided.params.as_deref().unwrap_or_default();
-        let owner = Owner::ReadyMade(&provided.name, params);
+        let owner = Owner::BuiltIn(&provided.name, params);
         provided
             .typed
             .iter()
@@ -49,15 +49,15 @@ impl Definition {
 #[derive(Clone, Copy)]
 enum Owner<'a> {
     Form(&'a Form),
-    /// Something ready-made, with its parameters.
-    ReadyMade(&'a Name, &'a [Name]),
+    /// Something built-in, with its parameters.
+    BuiltIn(&'a Name, &'a [Name]),
 }
 
 impl Owner<'_> {
     fn fields(&self) -> Vec<&str> {
         match self {
             Owner::Form(form) => form.fields.iter().map(|f| f.name.text.as_str()).collect(),
-            Owner::ReadyMade(_, params) => params.iter().map(|p| p.text.as_str()).collect(),
+            Owner::BuiltIn(_, params) => params.iter().map(|p| p.text.as_str()).collect(),
         }
     }
 }
@@ -95,7 +95,7 @@ impl TypeClauseChecker<'_> {
                 Owner::Form(form) => form
                     .field_index(&name.text)
                     .map(|index| form.fields[index].count),
-                Owner::ReadyMade(..) => None,
+                Owner::BuiltIn(..) => None,
             };
             match optional {
                 Some(Count::Optional) => {}
@@ -127,7 +127,7 @@ impl TypeClauseChecker<'_> {
         let name = subject.name();
         let field = match owner {
             Owner::Form(form) => form.field_index(&name.text).map(|i| &form.fields[i]),
-            Owner::ReadyMade(..) => None,
+            Owner::BuiltIn(..) => None,
         };
         match subject {
             Subject::Name(name) => {
@@ -223,7 +223,7 @@ impl TypeClauseChecker<'_> {
         }
         let field = match owner {
             Owner::Form(form) => form.field_index(&name.text).map(|i| &form.fields[i]),
-            Owner::ReadyMade(..) => None,
+            Owner::BuiltIn(..) => None,
         };
         if let Some(field) = field {
             let forms = definition.forms_of(&field.things);
@@ -267,7 +267,7 @@ impl TypeClauseChecker<'_> {
                 ),
                 "fields",
             ),
-            Owner::ReadyMade(own, _) => (
+            Owner::BuiltIn(own, _) => (
                 format!(
                     "{} has no parameter {}",
                     quote(&own.text),

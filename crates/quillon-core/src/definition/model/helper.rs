@@ -29,7 +29,7 @@ impl Definition {
         self.helpers.iter().filter(|helper| helper.recursive)
     }
 
-    /// The number that a recursive helper has among all that is ready-made: what the
+    /// The number that a recursive helper has among all that is built in: what the
     /// definition `provides` comes first.
     pub(crate) fn recursive_index(&self, name: &str) -> Option<u32> {
         let mut helpers = self.recursive_helpers();

@@ -98,7 +98,7 @@ pub struct Definition {
     pub state: Vec<StateCell>,
     /// Types of the language's own.
     pub types: Vec<OwnType>,
-    /// Ready-made functions and constants.
+    /// Built-in functions and constants.
     pub provides: Vec<Provided>,
     /// What kinds of values are called, and how they look.
     pub values: Vec<ValueLine>,

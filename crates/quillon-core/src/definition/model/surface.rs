@@ -15,7 +15,7 @@ pub struct Surface {
     pub extensions: Vec<Name>,
     /// How forms are written in it.
     pub lines: Vec<(Name, Part)>,
-    /// What is ready-made, with what it is called in it.
+    /// What is built in, with what it is called in it.
     pub called: Vec<(Name, Name)>,
 }
 
@@ -71,13 +71,13 @@ impl Definition {
         found
     }
 
-    /// What is wrong with what a surface calls what is ready-made.
+    /// What is wrong with what a surface calls what is built in.
     fn called_mistakes(&self, surface: &Surface) -> Vec<Diagnostic> {
         let mut found = Vec::new();
         for (at, (name, called)) in surface.called.iter().enumerate() {
             let known = || self.provides.iter().map(|p| p.name.text.as_str());
             if !known().any(|known| known == name.text) {
-                let message = format!("nothing ready-made is called {}", quote(&name.text));
+                let message = format!("nothing built-in is called {}", quote(&name.text));
                 let problem = Diagnostic::error(codes::DEFINITION_NAME, message);
                 let problem = problem.at(&self.source, name.span);
                 found.push(problem.did_you_mean(nearest(&name.text, known())));

@@ -404,7 +404,7 @@ impl<'a> Reader<'a> {
 enum SurfaceLine {
     /// How a form is written.
     Written(Name, Part),
-    /// What something ready-made is called.
+    /// What something built-in is called.
     Called(Name, Name),
 }
 
@@ -414,7 +414,7 @@ fn surface_line(cursor: &mut Cursor<'_>) -> Option<SurfaceLine> {
         Word::Text(_) => cursor.text(what),
         _ => cursor.name(what),
     };
-    let name = quoted_or(cursor, "a form, or what is ready-made,")?;
+    let name = quoted_or(cursor, "a form, or what is built in,")?;
     let line = if cursor.eat_word("called") {
         SurfaceLine::Called(name, quoted_or(cursor, "what it is called here")?)
     } else {

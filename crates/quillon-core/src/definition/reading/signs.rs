@@ -104,7 +104,7 @@ pub(super) fn declares(cursor: &mut Cursor<'_>) -> Option<Declares> {
     Some(Declares { sign, side, rank })
 }
 
-/// `left at 6`, behind a ready-made name that is a sign.
+/// `left at 6`, behind a built-in name that is a sign.
 pub(super) fn fixity(cursor: &mut Cursor<'_>) -> Option<Fixity> {
     let side = side_at(cursor)?;
     cursor.advance();

@@ -14,7 +14,7 @@ pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
     all[Op::Call as usize] = call;
     all[Op::CallCaptured as usize] = call_captured;
     all[Op::CallItself as usize] = call_itself;
-    all[Op::CallReadyMade as usize] = call_ready_made;
+    all[Op::CallBuiltIn as usize] = call_built_in;
     all[Op::TailCall as usize] = tail_call;
     all[Op::Return as usize] = give_back;
     all[Op::ReturnNothing as usize] = give_nothing_back;
@@ -41,8 +41,8 @@ handlers! {
         enter(m, pc, regs, constants, closure, loaded_of(closure), true)
     }
 
-    fn call_ready_made(m, pc, regs, constants) {
-        match m.memory.ready_made.get(pc.c_number() as usize) {
+    fn call_built_in(m, pc, regs, constants) {
+        match m.memory.built_in.get(pc.c_number() as usize) {
             Some(Value::Function(closure)) => {
                 let closure = *closure;
                 begin(m, pc, regs, constants, closure)
@@ -141,8 +141,8 @@ pub(in crate::machine) fn replace(
     }
     let number = m.top.count(&m.thread.frames);
     let tails = &mut m.thread.tails;
-    // What is ready-made takes nobody's place for good: it could as well have been filled in.
-    let is_kept = loaded_of(closure).function.ready_made && m.top.last().is_tail;
+    // What is built in takes nobody's place for good: it could as well have been filled in.
+    let is_kept = loaded_of(closure).function.built_in && m.top.last().is_tail;
     while tails
         .last()
         .is_some_and(|tail| tail.frame > number || tail.frame == number && !is_kept)

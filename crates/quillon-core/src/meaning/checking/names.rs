@@ -178,7 +178,7 @@ impl MeaningChecker<'_> {
             Diagnostic::error(codes::DEFINITION_MEANING, message)
                 .at(source, name.span)
                 .related(source, place, "used here")
-                .why("what is fixed or ready-made could be changed without a word")
+                .why("what is fixed or built-in could be changed without a word")
                 .remedy(format!("write `uses {} to change`", name.text)),
         );
     }

@@ -113,7 +113,7 @@ impl<'a> Generator<'a> {
     }
 }
 
-/// The text of a made-up program, for messages.
+/// The text of a generated program, for messages.
 pub(super) fn source(text: &str) -> Arc<SourceText> {
     SourceText::new("generated program", text.to_owned())
 }

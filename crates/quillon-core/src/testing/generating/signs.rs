@@ -32,11 +32,11 @@ impl Mender<'_> {
             left.iter().all(is_of_signs) && left.len() < errors.len()
         };
         let definition = self.language.definition();
-        let ready_made = definition
+        let built_in = definition
             .provides
             .iter()
             .filter(|one| one.fixity.is_some());
-        let mut others: Vec<String> = ready_made.map(|one| one.name.text.clone()).collect();
+        let mut others: Vec<String> = built_in.map(|one| one.name.text.clone()).collect();
         let signs = self.signs_of(text).into_iter();
         others.extend(signs.map(|span| text[span.range()].to_owned()));
         others.extend(definition.ranks().map(|ranks| ranks.to.to_string()));

@@ -24,7 +24,7 @@ use crate::render::style::{GOOD, paint};
 use crate::repl::keeping::{add_case, case_file_of};
 use crate::stop::Stop;
 
-/// What made-up programs are checked for.
+/// What generated programs are checked for.
 #[derive(Clone, Copy, PartialEq, Eq)]
 pub enum Promise {
     /// What holds for every program.
