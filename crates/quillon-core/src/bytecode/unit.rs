@@ -55,7 +55,7 @@ pub struct Function {
     pub source: Arc<SourceText>,
     /// Whether it is a program, and no function of one.
     pub is_program: bool,
-    /// Whether it is built-in: its errors are shown at the call.
+    /// Whether it is built in: its errors are shown at the call.
     pub built_in: bool,
     /// The Core that it was made from, for the engine that walks it; one from a file has none.
     #[serde(skip)]

@@ -36,7 +36,7 @@ pub struct Called {
     pub at: usize,
     /// Whether it is the program.
     pub is_program: bool,
-    /// Whether it is built-in: its text is that of the definition.
+    /// Whether it is built in: its text is that of the definition.
     pub is_built_in: bool,
 }
 

@@ -44,7 +44,7 @@ pub struct Language {
     shared: Arc<Shared>,
     /// Whether the types of programs are left unchecked.
     types_off: bool,
-    /// The signs that are operators before a text begins, if not just those that are built-in.
+    /// The signs that are operators before a text begins, if not just those that are built in.
     signs: Option<Arc<Signs>>,
 }
 

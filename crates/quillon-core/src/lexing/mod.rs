@@ -58,7 +58,7 @@ pub struct Lexer {
     kinds: Arc<[Kind]>,
     #[serde(skip)]
     by_name: ByName,
-    /// The signs that are built-in operators.
+    /// The signs that are built in operators.
     signs: Arc<Signs>,
     /// One for each group.
     automata: Vec<Automaton>,

@@ -21,7 +21,7 @@ struct Declared {
 }
 
 impl Signs {
-    /// Those that are built-in.
+    /// Those that are built in.
     pub(crate) fn built_in(definition: &Definition) -> Signs {
         let mut signs = Signs::default();
         for provided in &definition.provides {

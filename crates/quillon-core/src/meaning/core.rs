@@ -172,7 +172,7 @@ pub struct FunctionCore {
     pub parts: Vec<Option<CorePart>>,
     /// The text its places are in.
     pub source: Arc<SourceText>,
-    /// Whether it is built-in: its errors are shown at the call.
+    /// Whether it is built in: its errors are shown at the call.
     pub built_in: bool,
 }
 

@@ -251,7 +251,7 @@ pub(crate) struct OfCall {
 pub(crate) struct Passed<'a> {
     /// Its name, if it has one.
     pub function: Option<&'a str>,
-    /// Whether it is built-in, and whether what called it is.
+    /// Whether it is built in, and whether what called it is.
     pub is_built_in: bool,
     /// See `is_built_in`.
     pub from_built_in: bool,

@@ -28,7 +28,7 @@ pub(crate) enum Module {
     Done(Value),
 }
 
-/// What outlives a run: the session's variables, and the values that are built-in.
+/// What outlives a run: the session's variables, and the values that are built in.
 #[derive(Debug)]
 pub(crate) struct Memory {
     /// Where the values live.

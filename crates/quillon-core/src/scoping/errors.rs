@@ -39,7 +39,7 @@ impl Resolver<'_> {
         let binding = self.names.binding(binding);
         let name = quote(&binding.name);
         let message = match binding.home {
-            Home::BuiltIn(_) => format!("{name} is built-in and cannot be changed"),
+            Home::BuiltIn(_) => format!("{name} is built in and cannot be changed"),
             Home::Node(_) | Home::Session(_) => format!("{name} is fixed and cannot be changed"),
         };
         let mut diagnostic = Diagnostic::error(codes::NAME_FIXED, message)

@@ -46,7 +46,7 @@ pub fn notes(definition: &Definition, tree: &Tree, names: &Names) -> Vec<Diagnos
             .label("this one is meant from here on");
             found.push(match (hidden.span, hidden.home) {
                 (Some(span), _) => note.related(tree.source(), span, "the one it hides"),
-                (None, Home::BuiltIn(_)) => note.why("the other one is built-in"),
+                (None, Home::BuiltIn(_)) => note.why("the other one is built in"),
                 (None, _) => note,
             });
         }

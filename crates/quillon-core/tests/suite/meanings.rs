@@ -41,7 +41,7 @@ fn scopes_nest_shadow_and_end() {
             "const a = 1; a := 2",
             "1:14 `a` is fixed and cannot be changed",
         ),
-        ("four := 2", "1:1 `four` is built-in and cannot be changed"),
+        ("four := 2", "1:1 `four` is built in and cannot be changed"),
         ("let four = 2; four", "2"),
     ]);
 }

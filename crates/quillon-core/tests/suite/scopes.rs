@@ -137,7 +137,7 @@ fn what_cannot_be_changed_is_not() {
     );
     means(
         "change ready",
-        &["1:8 `ready` is built-in and cannot be changed"],
+        &["1:8 `ready` is built in and cannot be changed"],
     );
     means("let ready {} change ready", &["ready@21 -> 5"]);
 }

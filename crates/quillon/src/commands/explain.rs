@@ -216,7 +216,7 @@ fn name_facts(language: &Language, tree: &Tree, names: &Names, offset: u32) -> V
         (_, _) if mention.used.is_none() => format!("{} is bound here", quote(&binding.name)),
         (Some(place), _) => format!("{role} {}, bound at {place}", quote(&binding.name)),
         (None, Home::BuiltIn(_)) => {
-            format!("{role} {}, which is built-in", quote(&binding.name))
+            format!("{role} {}, which is built in", quote(&binding.name))
         }
         (None, _) => format!("{role} {}, bound before", quote(&binding.name)),
     };

@@ -109,7 +109,7 @@ fn notes_point_at_names_that_may_not_be_meant_so() {
         .says("`a` is never changed")
         .says("`a` hides another `a` around it")
         .says("`top` hides another `top` around it")
-        .says("the other one is built-in");
+        .says("the other one is built in");
 }
 
 #[test]

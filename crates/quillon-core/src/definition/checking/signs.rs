@@ -115,7 +115,7 @@ impl NameChecker<'_> {
                     self.in_ranks(fixity.rank, &provided.name, ranks);
                 } else {
                     let message = format!(
-                        "{} is built-in as an operator, and no level of a precedence table is for declared signs",
+                        "{} is built in as an operator, and no level of a precedence table is for declared signs",
                         quote(&provided.name.text)
                     );
                     self.error(codes::DEFINITION_PRECEDENCE, message, &provided.name)

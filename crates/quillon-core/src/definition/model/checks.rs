@@ -58,7 +58,7 @@ impl Definition {
     }
 
     /// The definition whose programs do what their forms check, in place of what they mean. What
-    /// is built-in is nothing in it.
+    /// is built in is nothing in it.
     pub(crate) fn checking(&self) -> Definition {
         let mut other = self.clone();
         for form in other.forms.iter_mut().filter(|f| f.becomes.is_none()) {
