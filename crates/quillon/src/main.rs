@@ -7,6 +7,7 @@ mod args;
 mod atomic;
 
 mod commands;
+mod completing;
 mod debugger;
 mod editor;
 mod equipping;
@@ -32,6 +33,7 @@ mod walk;
 mod watching;
 
 fn main() -> ExitCode {
+    completing::answer();
     let (asked, bytes) = match packed::Pack::open() {
         Ok(None) if std::env::args_os().len() <= 1 => {
             let told = output::print_lines(&args::welcome());

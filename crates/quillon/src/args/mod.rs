@@ -220,7 +220,7 @@ Example, for a client that connects to it:
     Reference(Reference),
     /// Print a completion script for a shell
     #[command(
-        after_help = "Example:\n  quillon completions bash > ~/.local/share/bash-completion/completions/quillon\n  quillon completions fish > ~/.config/fish/completions/quillon.fish"
+        after_help = "Example:\n  source <(quillon completions bash)        in ~/.bashrc; likewise for zsh\n  quillon completions fish | source         in ~/.config/fish/config.fish"
     )]
     Completions(Completions),
     /// Write manual pages

@@ -6,6 +6,7 @@ use clap::Command as Clap;
 
 use crate::args::{Completions as Args, Manual as ManualArgs, command};
 use crate::commands::new::write;
+use crate::completing::script;
 use crate::exit::Exit;
 use crate::output::{hand_over, print_lines};
 use crate::paths::shown;
@@ -13,9 +14,8 @@ use crate::stop::Stop;
 
 /// What makes a shell complete what is typed.
 pub fn run(args: &Args) -> Result<Exit, Stop> {
-    let mut script = Vec::new();
-    clap_complete::generate(args.shell, &mut command(), "quillon", &mut script);
-    hand_over(&String::from_utf8_lossy(&script))?;
+    let script = script(&args.shell.to_string()).unwrap_or_default();
+    hand_over(&script)?;
     Ok(Exit::Done)
 }
 

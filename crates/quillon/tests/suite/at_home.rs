@@ -2,25 +2,70 @@
 
 use std::fs;
 
-use crate::common::Folder;
+use crate::common::{Folder, program};
 
 #[test]
 fn every_shell_has_completions() {
     let folder = Folder::new();
     for (shell, sign) in [
-        ("bash", "complete -F _quillon"),
+        ("bash", "complete -o nospace"),
         ("zsh", "#compdef quillon"),
-        ("fish", "complete -c quillon"),
+        ("fish", "--command quillon"),
         ("powershell", "Register-ArgumentCompleter"),
         ("elvish", "edit:completion:arg-completer[quillon]"),
     ] {
         let ran = folder.quillon(&["completions", shell]);
-        ran.ends_with(0)
-            .shows(sign)
-            .shows("translate")
-            .shows("files-from");
+        ran.ends_with(0).shows(sign).shows("QUILLON_COMPLETE");
     }
     folder.quillon(&["completions", "abacus"]).ends_with(2);
+}
+
+/// What a shell is offered for the last word of a line.
+fn offered(folder: &Folder, line: &[&str]) -> Vec<String> {
+    let mut asked = program();
+    asked
+        .env("QUILLON_COMPLETE", "bash")
+        .env("_CLAP_COMPLETE_INDEX", (line.len() - 1).to_string())
+        .env("_CLAP_COMPLETE_COMP_TYPE", "9")
+        .env("_CLAP_IFS", "\n");
+    let args = [&["--"], line].concat();
+    let ran = folder.run_in(asked, ".", &args, "");
+    ran.ends_with(0);
+    ran.out.lines().map(|line| line.trim().to_owned()).collect()
+}
+
+#[test]
+fn a_shell_completes_commands_options_and_names_of_the_definition() {
+    let folder = Folder::with_demo();
+    folder.write("other/gate.quillon", "language Gate\n  reads \".gate\"\n\nform Paddle in Thing\n  written \"paddle\"\n\nsurface Short reads \".short\"\n  Paddle \"p\"\n");
+    for (line, wanted) in [
+        (&["quillon", "tran"][..], &["translate"][..]),
+        (&["quillon", "run", "--files-f"], &["--files-from"]),
+        (&["quillon", "generate", "--sort", "St"], &["Statement"]),
+        (&["quillon", "trace", "--form", "Whi"], &["While"]),
+        (
+            &["quillon", "trace", "other/gate.quillon", "--form", ""],
+            &["Paddle"],
+        ),
+        (
+            &[
+                "quillon",
+                "translate",
+                "-l",
+                "other/gate.quillon",
+                "--to",
+                "",
+            ],
+            &["Gate", "Short"],
+        ),
+        (
+            &["quillon", "new", "ferry", "--from", "lock"],
+            &["lockstep"],
+        ),
+        (&["quillon", "new", "ferry", "--from", "nothing"], &[]),
+    ] {
+        assert_eq!(offered(&folder, line), wanted, "{line:?}");
+    }
 }
 
 #[test]
