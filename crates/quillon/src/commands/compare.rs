@@ -19,6 +19,7 @@ use crate::files::{self, CASES};
 use crate::languages::load;
 use crate::output::{print_json, print_lines};
 use crate::render::difference;
+use crate::render::progress::progress;
 use crate::render::style::{ERROR, GOOD, QUIET, STRONG, paint};
 use crate::stop::Stop;
 
@@ -46,14 +47,18 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         ..case_limits()
     };
     let both = || (Prepared::new(&old), Prepared::new(&new));
+    let bar = progress(programs.len(), "programs");
     let found: Vec<(&Arc<SourceText>, Vec<Difference>)> = pool()?.install(|| {
         programs
             .par_iter()
             .map_init(both, |(old, new), program| {
-                (program, compare(old, new, program, limits))
+                let differences = compare(old, new, program, limits);
+                bar.inc(1);
+                (program, differences)
             })
             .collect()
     });
+    bar.finish_and_clear();
     match args.format {
         Format::Json => print_json(&as_json(&found))?,
         Format::Text => print_lines(&lines(args, &found))?,

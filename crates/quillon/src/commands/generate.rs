@@ -9,6 +9,7 @@ use crate::atomic;
 use crate::exit::Exit;
 use crate::languages::{in_surface, language};
 use crate::output::{hand_over, print_json, print_lines};
+use crate::render::progress::progress;
 use crate::render::style::{GOOD, QUIET, paint};
 use crate::stop::Stop;
 
@@ -20,9 +21,14 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     let generator = Generator::new(&language, args.sort.as_deref())
         .map_err(|problem| Stop::Definition(vec![*problem]))?;
     let seeds = args.seed..args.seed.saturating_add(args.count);
+    let bar = progress(args.count as usize, "programs");
     let made: Vec<(u64, String)> = seeds
-        .filter_map(|seed| Some((seed, generator.program(seed, args.size)?)))
+        .filter_map(|seed| {
+            bar.inc(1);
+            Some((seed, generator.program(seed, args.size)?))
+        })
         .collect();
+    bar.finish_and_clear();
     let missing = args.count - made.len() as u64;
     if let Some(folder) = &args.save {
         let extension = language.definition().extensions.first();

@@ -7,6 +7,7 @@ pub mod diagnostic;
 pub mod difference;
 pub mod names;
 pub mod profile;
+pub mod progress;
 pub mod ready;
 pub mod screen;
 pub mod state;

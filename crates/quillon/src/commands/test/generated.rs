@@ -15,11 +15,12 @@ use quillon_core::testing::{
 use quillon_core::{Language, Prepared};
 use rayon::prelude::*;
 
-use super::running::{Task, limits_of, pool, progress};
+use super::running::{Task, limits_of, pool};
 use super::suites::suites;
 use crate::args::{Test as Args, TestFormat};
 use crate::languages::load;
 use crate::output::print_lines;
+use crate::render::progress::progress;
 use crate::render::style::{GOOD, paint};
 use crate::repl::keeping::{add_case, case_file_of};
 use crate::stop::Stop;

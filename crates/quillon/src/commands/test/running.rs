@@ -4,7 +4,6 @@ use std::path::PathBuf;
 use std::sync::Arc;
 use std::time::{Duration, Instant};
 
-use indicatif::{ProgressBar, ProgressStyle};
 use quillon_core::definition::{Example, read_cases};
 use quillon_core::diagnostic::{Diagnostic, codes, nearest, quote};
 use quillon_core::runtime::Limits;
@@ -19,6 +18,7 @@ use crate::args::Test as Args;
 use crate::files;
 use crate::free_memory;
 use crate::languages::compile;
+use crate::render::progress::progress;
 use crate::stop::Stop;
 
 /// The native stack of a thread that runs cases: most of it is never touched.
@@ -237,14 +237,4 @@ fn prepared<'a>(known: &'a mut Vec<Prepared>, task: &Task) -> &'a Prepared {
         known.len() - 1
     });
     &known[at]
-}
-
-/// A bar on a terminal, if it takes long enough to look at one.
-pub fn progress(count: usize, of: &str) -> ProgressBar {
-    let bar = ProgressBar::new(count as u64);
-    let template = format!("{{bar:40}} {{pos}} of {{len}} {of}");
-    if let Ok(style) = ProgressStyle::with_template(&template) {
-        bar.set_style(style.progress_chars("━╸ "));
-    }
-    bar
 }

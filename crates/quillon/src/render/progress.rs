@@ -1,0 +1,13 @@
+//! How far long work is.
+
+use indicatif::{ProgressBar, ProgressStyle};
+
+/// A bar on standard error, on a terminal only: how many of something are done.
+pub fn progress(count: usize, of: &str) -> ProgressBar {
+    let bar = ProgressBar::new(count as u64);
+    let template = format!("{{bar:40}} {{pos}} of {{len}} {of}");
+    if let Ok(style) = ProgressStyle::with_template(&template) {
+        bar.set_style(style.progress_chars("━╸ "));
+    }
+    bar
+}
