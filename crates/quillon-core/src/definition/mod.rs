@@ -87,11 +87,24 @@ impl Definition {
     /// with it.
     pub fn extensions_of(source: &Arc<SourceText>) -> Vec<String> {
         reading::Reader::new(source)
-            .definition()
+            .outside()
             .map_or_else(Vec::new, |definition| {
                 let own = definition.extensions.into_iter();
                 let others = definition.surfaces.into_iter().flat_map(|s| s.extensions);
                 own.chain(others).map(|extension| extension.text).collect()
             })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn extensions_are_found_whatever_else_is_wrong() {
+        let of = |text: &str| Definition::extensions_of(&SourceText::new("a.quillon", text));
+        let text = "form Broken in\n  written \"(\n\nlanguage Gate\n  reads \".gate\", \".lock\"\n\ntokens\n  Odd [\n\nsurface Short reads \".short\"\n  Broken \"p\"\n";
+        assert_eq!(of(text), [".gate", ".lock", ".short"]);
+        assert!(of("").is_empty() && of("tokens\n  Blank \" \"+ ignored\n").is_empty());
     }
 }

@@ -41,7 +41,9 @@ const GROUPS: [(&str, &[&str]); 7] = [
 
 /// What has been typed; what is wrong with it ends the process, with the nearest line that is right where there is one.
 pub fn typed(args: &[OsString]) -> Args {
-    let matches = command().try_get_matches_from(args);
+    // Groups are for who reads the help: a line that is right is read without them.
+    let plain = Args::command().try_get_matches_from(args);
+    let matches = plain.or_else(|_| command().try_get_matches_from(args));
     let typed = matches.and_then(|matches| Args::from_arg_matches(&matches));
     typed.unwrap_or_else(|error| {
         let Some(line) = nearest_line(args, &error) else {

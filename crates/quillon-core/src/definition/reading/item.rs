@@ -42,6 +42,16 @@ impl<'a> Reader<'a> {
 
     /// The definition as far as it can be read; nothing if it names no language.
     pub fn definition(&mut self) -> Option<Definition> {
+        self.only(|_| true)
+    }
+
+    /// What the items say that tell how programs are found, and nothing else.
+    pub fn outside(&mut self) -> Option<Definition> {
+        self.only(|word| matches!(word, "language" | "surface"))
+    }
+
+    /// Reads those of the items that are wanted, by the word with which they begin.
+    fn only(&mut self, is_wanted: impl Fn(&str) -> bool) -> Option<Definition> {
         let (items, stray) = items(self.source);
         for span in stray {
             self.error(span, "this indented line belongs to no item")
@@ -75,6 +85,10 @@ impl<'a> Reader<'a> {
             unread: FxHashSet::default(),
         };
         for item in &items {
+            let head = self.source.slice(item.head);
+            if !is_wanted(head.split_whitespace().next().unwrap_or_default()) {
+                continue;
+            }
             self.item(item, &mut definition);
         }
         for form in &mut definition.forms {
