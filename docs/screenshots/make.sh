@@ -9,7 +9,7 @@ out=$root/docs/screenshots
 (cd "$root" && cargo build --release --quiet)
 work=$(mktemp -d)
 trap 'rm -rf "$work"; kill "${server:-0}" 2>/dev/null || true' EXIT
-export PATH=$root/target/release:$PATH XDG_STATE_HOME=$work/state
+export PATH=$root/target/release:$PATH XDG_STATE_HOME=$work/state QUILLON_GROUND=dark
 (cd "$work" && quillon demo --save towpath >/dev/null)
 for language in gauge sluice; do (cd "$work" && quillon new "my$language" --from "$language" >/dev/null); done
 Xvfb :97 -screen 0 1280x800x24 >/dev/null 2>&1 &
@@ -27,7 +27,7 @@ printf '\033[1;32m\$\033[0m %s\n' '$command'
 $command
 sleep 30
 SESSION
-  xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry 140x42+0+0 -bg '#101418' -fg '#d8dee4' \
+  xterm -tn xterm-256color -fa 'DejaVu Sans Mono' -fs 11 -geometry 140x42+0+0 -bg '#101418' -fg '#d8dee4' \
     -xrm 'XTerm*color8: #8a97a6' -xrm 'XTerm*cursorBlink: false' -e bash "$work/session" &
   local terminal=$!
   sleep "$seconds"
@@ -110,7 +110,7 @@ each boat in [[name: "Heron", tons: 18]] {
 PROGRAM
 sed -e 's/gives 6$/gives 7/' -e 's/means    left \* right/means    left + right/' \
   "$work/towpath/towpath.quillon" >"$work/towpath/other.quillon.txt"
-shot demo 'quillon demo'
+shot demo 'quillon demo' '\n\n'
 shot check 'quillon check'
 drawn diagrams
 shot tokens 'quillon tokens --text "let level be 2.5 ~ metres" --all; quillon tokens programs/tolls.tow | head -30'
