@@ -191,3 +191,26 @@ fn a_profile_of_a_run_that_fails_has_the_error_too() {
     let ran = folder.quillon(&["profile", "-l", "towpath.quillon", "--text", "say 1 / 0"]);
     ran.ends_with(1).says("divided by zero");
 }
+
+#[test]
+fn a_name_that_its_own_value_looks_at_has_no_value_there_by_either_engine() {
+    let folder = Folder::new();
+    let gauge = quillon_languages::named("gauge").unwrap();
+    folder.write("gauge.quillon", gauge.definition);
+    for (program, at) in [
+        ("def b = given keeper = [0] in b; b", "1:31"),
+        (
+            "def b = given k = [1, 2, 3] in given l = [4] in b; b",
+            "1:49",
+        ),
+        ("def b = b; b", "1:9"),
+    ] {
+        for engine in ["machine", "walk"] {
+            folder
+                .quillon(&["run", "--value", "--engine", engine, "--text", program])
+                .ends_with(1)
+                .says("`b` has no value yet")
+                .says(&format!("text:{at}"));
+        }
+    }
+}

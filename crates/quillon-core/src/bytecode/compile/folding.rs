@@ -151,7 +151,8 @@ impl Builder<'_, '_> {
             return None;
         };
         let facts = self.facts(*slot);
-        let is_kept = own == slot && facts.writes == 1 && !facts.shared;
+        // One that its own value looks at has to have a place where nothing is yet.
+        let is_kept = own == slot && facts.writes == 1 && !facts.shared && !facts.maybe_unset;
         is_kept.then_some((*slot, value, rest))
     }
 
