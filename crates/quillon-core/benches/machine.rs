@@ -1,7 +1,7 @@
 //! Fifteen programs in the demo language, beside the best machine and a plain walker made by hand for
 //! that language, the same work in Rust, and the same programs with a definition that says its meanings
 //! in the way that costs most to carry out as it stands. `cargo bench -q -p quillon-core --bench machine` prints
-//! milliseconds and ratios; names after `--` choose programs, `--quick` leaves the walking evaluators out, and `--instructions`
+//! milliseconds and ratios; names after `--` choose programs, `--quick` leaves walkers out, and `--instructions`
 //! counts the processor's instructions instead, with `valgrind`, which has to be there; `--memory` tells the most
 //! memory that a run adds, where the system tells that of a process (Linux).
 //!

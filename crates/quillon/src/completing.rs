@@ -8,6 +8,7 @@ use clap::{Arg, Command as Clap};
 use clap_complete::engine::{ArgValueCompleter, CompletionCandidate};
 use clap_complete::env::{CompleteEnv, EnvCompleter, Shells};
 use quillon_core::Language;
+use quillon_core::definition::Definition;
 
 use crate::args::command;
 use crate::files::{DEFINITION, definition_near, definition_reading, has_extension};
@@ -50,44 +51,41 @@ fn asked() -> Clap {
 /// An option that also completes its values, where they are names.
 fn with_values(arg: Arg) -> Arg {
     let value = arg.get_value_names().and_then(|names| names.first());
-    let names: fn() -> Vec<String> = match value.map(clap::builder::Str::as_str) {
+    let names: fn(&Definition) -> Vec<String> = match value.map(clap::builder::Str::as_str) {
         Some("SORT") => sorts,
         Some("FORM") => forms,
         Some("SURFACE") => surfaces,
-        Some("LANGUAGE") => bundled,
+        Some("LANGUAGE") => return arg.add(completer(bundled)),
         _ => return arg,
     };
-    arg.add(ArgValueCompleter::new(move |begun: &OsStr| {
+    let of_language = move || at_hand().map(|language| names(language.definition()));
+    arg.add(completer(move || of_language().unwrap_or_default()))
+}
+
+/// Offers those of some names that begin like what has been typed.
+fn completer(names: impl Fn() -> Vec<String> + Send + Sync + 'static) -> ArgValueCompleter {
+    ArgValueCompleter::new(move |begun: &OsStr| {
         let begun = begun.to_string_lossy();
-        let fitting = names().into_iter().filter(|name| name.starts_with(&*begun));
+        let all = names().into_iter();
+        let fitting = all.filter(|name| name.starts_with(&*begun));
         fitting.map(CompletionCandidate::new).collect()
-    }))
+    })
 }
 
-fn sorts() -> Vec<String> {
-    let sorts = |language: &Language| {
-        let all = language.definition().sorts().into_iter();
-        all.map(|(name, _)| name.to_owned()).collect()
-    };
-    at_hand().as_ref().map(sorts).unwrap_or_default()
+fn sorts(definition: &Definition) -> Vec<String> {
+    let all = definition.sorts().into_iter();
+    all.map(|(name, _)| name.to_owned()).collect()
 }
 
-fn forms() -> Vec<String> {
-    let forms = |language: &Language| {
-        let all = language.definition().forms.iter();
-        all.map(|form| form.name.text.clone()).collect()
-    };
-    at_hand().as_ref().map(forms).unwrap_or_default()
+fn forms(definition: &Definition) -> Vec<String> {
+    let all = definition.forms.iter();
+    all.map(|form| form.name.text.clone()).collect()
 }
 
-fn surfaces() -> Vec<String> {
-    let surfaces = |language: &Language| {
-        let definition = language.definition();
-        let others = definition.surfaces.iter().map(|other| &other.name);
-        let all = std::iter::once(&definition.name).chain(others);
-        all.map(|name| name.text.clone()).collect()
-    };
-    at_hand().as_ref().map(surfaces).unwrap_or_default()
+fn surfaces(definition: &Definition) -> Vec<String> {
+    let others = definition.surfaces.iter().map(|other| &other.name);
+    let all = std::iter::once(&definition.name).chain(others);
+    all.map(|name| name.text.clone()).collect()
 }
 
 fn bundled() -> Vec<String> {

@@ -62,7 +62,7 @@ fn nearest_line(args: &[OsString], error: &clap::Error) -> Option<String> {
         Some(ContextValue::String(told)) => Some(told.as_str()),
         _ => None,
     };
-    let all = command();
+    let all = Args::command();
     let (wrong, meant) = match error.kind() {
         ErrorKind::InvalidSubcommand => {
             let wrong = told(ContextKind::InvalidSubcommand)?;
@@ -84,8 +84,18 @@ fn nearest_line(args: &[OsString], error: &clap::Error) -> Option<String> {
         rest.is_some_and(|rest| rest.is_empty() || rest.starts_with('='))
     })?;
     line[at] = line[at].replacen(wrong, meant, 1);
-    command().try_get_matches_from(&line).ok()?;
-    Some(format!("quillon {}", line[1..].join(" ")))
+    Args::command().try_get_matches_from(&line).ok()?;
+    let words: Vec<String> = line[1..].iter().map(|word| for_shell(word)).collect();
+    Some(format!("quillon {}", words.join(" ")))
+}
+
+/// A word as it is typed in a shell: in quotes where it would not stand for itself.
+fn for_shell(word: &str) -> String {
+    let is_plain = |c: char| c.is_alphanumeric() || "-_./=:,@%+".contains(c);
+    if !word.is_empty() && word.chars().all(is_plain) {
+        return word.to_owned();
+    }
+    format!("'{}'", word.replace('\'', "'\\''"))
 }
 
 /// What `quillon` says that is given nothing to do.

@@ -80,6 +80,10 @@ fn a_line_with_a_slip_comes_with_the_line_that_was_meant() {
             Some("quillon run --steps=90 programs/tolls.tow"),
         ),
         ("test --genrated 20", Some("quillon test --generated 20")),
+        (
+            "rnu --value --text 1+(2*3) -l towpath.quillon",
+            Some("quillon run --value --text '1+(2*3)' -l towpath.quillon"),
+        ),
         // What would still be wrong is not offered.
         ("rnu --stpes=90 programs/tolls.tow", None),
         ("run --stpes many programs/tolls.tow", None),
@@ -95,6 +99,7 @@ fn a_line_with_a_slip_comes_with_the_line_that_was_meant() {
         let offered = offered.and_then(|line| line.strip_suffix('`'));
         assert_eq!(offered, meant, "{typed}");
         if let Some(meant) = meant {
+            let meant = meant.replace('\'', "");
             let args: Vec<&str> = meant.split(' ').skip(1).collect();
             folder.quillon(&args).ends_with(0);
         }

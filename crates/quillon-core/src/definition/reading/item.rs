@@ -85,11 +85,9 @@ impl<'a> Reader<'a> {
             unread: FxHashSet::default(),
         };
         for item in &items {
-            let head = self.source.slice(item.head);
-            if !is_wanted(head.split_whitespace().next().unwrap_or_default()) {
-                continue;
+            if is_wanted(first_word(self.source.slice(item.head))) {
+                self.item(item, &mut definition);
             }
-            self.item(item, &mut definition);
         }
         for form in &mut definition.forms {
             if let Some(part) = &mut form.written {

@@ -288,7 +288,7 @@ impl ValueRow {
             return;
         }
         if room <= LARGEST {
-            self.swap(&ValueRow::gathered_with(count, self));
+            self.swap(&ValueRow::gathered(count, self.iter()));
             return;
         }
         let (before, after) = (large_layout(room), large_layout(count));
@@ -304,15 +304,6 @@ impl ValueRow {
             self.room.set(count as u32);
             std::ptr::copy(kinds, self.kind(0), self.len());
         }
-    }
-
-    /// A row with room for so many values, with those of another.
-    fn gathered_with(count: usize, values: &ValueRow) -> ValueRow {
-        let row = ValueRow::with_room(count);
-        for value in values.iter() {
-            row.push(value);
-        }
-        row
     }
 
     /// Exchanges what it has for what another row has.
@@ -337,7 +328,7 @@ impl Default for ValueRow {
 
 impl Clone for ValueRow {
     fn clone(&self) -> ValueRow {
-        ValueRow::gathered_with(self.len(), self)
+        ValueRow::gathered(self.len(), self.iter())
     }
 }
 
