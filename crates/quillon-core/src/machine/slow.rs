@@ -20,17 +20,15 @@ pub(super) fn carry_out(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) 
     fast::next(m, pc, regs, constants)
 }
 
-/// Pauses at an instruction that leads elsewhere, and goes on there.
+/// Pauses at an instruction that leads elsewhere, and goes on there: from where the handlers were
+/// begun, so that a handler that does not end in a jump costs no more of the native stack than a slice of
+/// steps takes.
 #[cold]
 #[inline(never)]
 pub(super) fn pause(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, to: Pc) -> Exit {
     m.culprit = pc;
     m.stand(to, regs, constants);
-    if !rest(m) {
-        return Exit::Failed;
-    }
-    let (pc, regs, constants) = m.place();
-    fast::next(m, pc, regs, constants)
+    if rest(m) { Exit::Next } else { Exit::Failed }
 }
 
 /// Carries out an instruction; whether that went well.
@@ -46,30 +44,29 @@ fn step(m: &mut Machine<'_>, pc: Pc) -> bool {
     m.noted(done)
 }
 
-/// Has whoever watches take note of the instruction at a place; where the run goes on, and the number of the
-/// instruction there, or nothing if it ends here.
+/// Has whoever watches take note of the instruction at a place; the number of the instruction where the
+/// run goes on, which is where the machine stands then, or nothing if it ends here.
 #[inline(never)]
-pub(super) fn count(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Option<(Pc, u8)> {
-    let word = word_at(m, pc);
-    let ends = matches!(word.op(), Some(Op::Return | Op::ReturnNothing));
+pub(super) fn count(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Option<u8> {
+    m.stand(pc, regs, constants);
     match &m.watched {
-        Watched::No => Some((pc, word.number())),
+        Watched::No => {}
         Watched::Counted(_) => {
             let at = pc.words_from(m.loaded().start);
             m.count(at);
+            let ends = matches!(word_at(m, pc).op(), Some(Op::Return | Op::ReturnNothing));
             // What a program has in the end is looked at while its variables are there.
             if ends && m.calls() == 0 && m.asks_alive() {
-                m.stand(pc, regs, constants);
                 m.collect();
             }
-            Some((pc, word.number()))
         }
         Watched::Led(..) => {
-            m.stand(pc, regs, constants);
-            let goes_on = m.lead(pc);
-            goes_on.then(|| (m.at.pc, word_at(m, m.at.pc).number()))
+            if !m.lead(pc) {
+                return None;
+            }
         }
     }
+    Some(word_at(m, m.at.pc).number())
 }
 
 /// The instruction at a place of the running function, as it was before it was marked.
@@ -104,9 +101,16 @@ pub(super) fn make_row(m: &Machine<'_>, regs: Row, pc: Pc) -> bool {
     true
 }
 
-/// Makes a variable that functions share.
+/// Makes a variable that functions share and that has no value yet.
 #[inline(never)]
-pub(super) fn make_variable(regs: Row, pc: Pc, value: Value) {
+pub(super) fn make_variable(regs: Row, pc: Pc) {
+    regs.put(pc.a(), Value::Variable(Value::variable(Value::Unset)));
+}
+
+/// Makes a variable that functions share of what is in a register.
+#[inline(never)]
+pub(super) fn share_variable(regs: Row, pc: Pc) {
+    let value = regs.take(pc.a());
     regs.put(pc.a(), Value::Variable(Value::variable(value)));
 }
 

@@ -20,7 +20,8 @@ impl Writer<'_> {
         {
             return self.is_operation(child);
         }
-        if self.would_run_on(parent, place, child) {
+        let after = parent.right.get(place + 1);
+        if after.is_some_and(|&after| self.would_run_on(child, after)) {
             return true;
         }
         if self.beside_operator(parent, place, child) {
@@ -76,11 +77,8 @@ impl Writer<'_> {
     }
 
     /// Whether a child, or what it ends with, would be read on into what follows it: `(a.b)(c)`
-    /// is no call of a method.
-    fn would_run_on(&self, parent: &Production, place: usize, child: NodeId) -> bool {
-        let Some(&after) = parent.right.get(place + 1) else {
-            return false;
-        };
+    /// is no call of a method, and the comma behind `(call size with 0)` no comma of that call.
+    pub(super) fn would_run_on(&self, child: NodeId, after: Symbol) -> bool {
         let mut node = Some(child);
         while let Some((id, production)) = node.and_then(|id| Some((id, self.production_of(id)?))) {
             if self.continues_with(production, after) {
@@ -95,17 +93,26 @@ impl Writer<'_> {
         false
     }
 
-    /// Whether some production begins as another does and goes on with what a symbol begins with.
+    /// Whether some production begins as another does and goes on with what a symbol begins with, or
+    /// a list that the production ends with does.
     fn continues_with(&self, production: &Production, after: Symbol) -> bool {
+        self.is_begun_by(production.left, &production.right, after)
+            || self.at_end(production).iter().any(|&list| {
+                let own = self.parser.grammar().of[list as usize].iter();
+                let is_part = |id: &&u32| self.parser.grammar().productions[**id as usize].node;
+                !own.clone().any(|id| is_part(&id))
+                    && self.is_begun_by(list, &[Symbol::Nonterminal(list)], after)
+            })
+    }
+
+    /// Whether a production of a nonterminal begins with some symbols and goes on with what another
+    /// begins with.
+    fn is_begun_by(&self, nonterminal: u16, symbols: &[Symbol], after: Symbol) -> bool {
         let grammar = self.parser.grammar();
-        let own = &production.right;
-        grammar.of[production.left as usize].iter().any(|&id| {
-            let longer = &grammar.productions[id as usize];
-            longer.right.starts_with(own)
-                && longer
-                    .right
-                    .get(own.len())
-                    .is_some_and(|&next| self.begin_alike(next, after))
+        grammar.of[nonterminal as usize].iter().any(|&id| {
+            let longer = &grammar.productions[id as usize].right;
+            let next = longer.get(symbols.len());
+            longer.starts_with(symbols) && next.is_some_and(|&next| self.begin_alike(next, after))
         })
     }
 
@@ -170,24 +177,33 @@ impl Writer<'_> {
     /// Whether a production ends with an operand, be it the last of a list or of a part that
     /// may be missing.
     fn ends_open(&self, production: &Production) -> bool {
-        const DEEPEST: usize = 8;
+        match self.parser.grammar().operand(production) {
+            Some(Symbol::Nonterminal(operand)) => self.at_end(production).contains(&operand),
+            Some(Symbol::Terminal(_)) | None => false,
+        }
+    }
+
+    /// The nonterminals that a production can end with, those at the end of its lists and parts included.
+    fn at_end(&self, production: &Production) -> Vec<u16> {
         let grammar = self.parser.grammar();
-        let operand = grammar.operand(production);
-        let mut waiting: Vec<(Option<&Symbol>, usize)> = vec![(production.right.last(), 0)];
-        while let Some((symbol, depth)) = waiting.pop() {
-            let Some(Symbol::Nonterminal(n)) = symbol else {
-                continue;
-            };
-            if Some(Symbol::Nonterminal(*n)) == operand {
-                return true;
-            }
-            let inner = grammar.of[*n as usize].iter();
+        let last = |p: &Production| match p.right.last() {
+            Some(Symbol::Nonterminal(n)) => Some(*n),
+            Some(Symbol::Terminal(_)) | None => None,
+        };
+        let mut found: Vec<u16> = last(production).into_iter().collect();
+        let mut next = 0;
+        while let Some(&n) = found.get(next) {
+            next += 1;
+            let inner = grammar.of[n as usize].iter();
             let inner = inner.map(|&id| &grammar.productions[id as usize]);
             // What is in a form of another sort is not laid open.
-            let lists = inner.filter(|p| !p.node && depth < DEEPEST);
-            waiting.extend(lists.map(|p| (p.right.last(), depth + 1)));
+            for n in inner.filter(|p| !p.node).filter_map(last) {
+                if !found.contains(&n) {
+                    found.push(n);
+                }
+            }
         }
-        false
+        found
     }
 
     /// The level of a node that begins with an operand.

@@ -258,7 +258,8 @@ impl<'a> Writer<'a> {
         Some(())
     }
 
-    fn in_brackets(&mut self, child: NodeId) -> Option<()> {
+    /// Writes a node through a form that gives what is in it.
+    pub(super) fn in_brackets(&mut self, child: NodeId) -> Option<()> {
         let form = self.tree.form(child)?;
         let sort = self.definition.forms[form].sort_name().to_owned();
         self.through(&sort, child)

@@ -48,7 +48,13 @@ impl Writer<'_> {
                     self.blank_before(self.tree.node(child).span.start);
                 }
             }
-            self.child(production, place, item, child)?;
+            let is_last = index + 1 == rest.len();
+            let follows = between.first().copied().filter(|_| !is_last);
+            if follows.is_some_and(|follows| self.would_run_on(child, follows)) {
+                self.in_brackets(child)?;
+            } else {
+                self.child(production, place, item, child)?;
+            }
         }
         let end = self.end_of_list(filling.node, final_child);
         self.comments_after_items(self.tree.node(rest[0]).span.start, end);

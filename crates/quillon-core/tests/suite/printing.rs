@@ -305,6 +305,56 @@ fn comments_stay_before_the_word_that_they_stand_before() {
     assert_eq!(round(ends), ends);
 }
 
+/// Two forms end in lists, one of them in a part that may be missing; both have the separator of a
+/// third, which has them as items.
+#[test]
+fn a_separator_behind_a_list_without_an_end_is_not_taken_for_its_own() {
+    let own = language(
+        "language Own
+  reads    \".own\"
+  starts   Step
+
+tokens
+  Blank  [ ]+      ignored
+  Name   letter+
+
+precedence of Step, loosest first
+  right Hail, Raise
+  left Beside
+
+form Fleet in Step
+  written  \"[\" boats:Step+ by \";\" \"]\"
+
+form Hail in Step
+  written  \"hail\" boats:Step+ by \";\"
+
+form Raise in Step
+  written  \"raise\" lock:Name (\"for\" boats:Step+ by \";\")?
+
+form Beside in Step
+  written  left:Step \"+\" right:Step
+
+form Word in Step
+  written  name:Name
+
+form Group in Step
+  written  \"(\" inner:Step \")\"
+  becomes  inner
+",
+    );
+    for text in [
+        "[hail a; b]",
+        "[(hail a); b]",
+        "[(raise a for b; c); hail d]",
+        "[raise a; b]",
+        "[(a + hail b); c]",
+        "[hail (hail a); b]",
+        "[a; (hail b; c); [hail d; e]]",
+    ] {
+        assert_eq!(printed(&own, text, Brackets::Fewest), text);
+    }
+}
+
 #[test]
 fn brackets_of_a_form_are_no_call() {
     let own = with_tokens(

@@ -7,7 +7,6 @@ use super::{Handler, next};
 use crate::bytecode::Op;
 use crate::machine::raw::{Pc, Row};
 use crate::machine::{Exit, Machine, slow};
-use crate::values::Value;
 
 /// The handlers, with those that are made here.
 pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
@@ -47,11 +46,11 @@ making! {
         true
     }
     fresh, 1: (m, pc, regs) {
-        slow::make_variable(regs, pc, Value::Unset);
+        slow::make_variable(regs, pc);
         true
     }
     share, 1: (m, pc, regs) {
-        slow::make_variable(regs, pc, regs.take(pc.a()));
+        slow::share_variable(regs, pc);
         true
     }
 }

@@ -3,8 +3,8 @@
 //!
 //! A handler gets where it is and ends in a jump to the handler of the next instruction; all
 //! that the handlers share travels in argument registers. That holds as long as a handler keeps
-//! nothing on the native stack: what needs more is a function of its own that is not inlined
-//! (`benches/machine.rs` runs each on a small stack). Without an optimiser that makes
+//! nothing on the native stack: what needs more is a function of its own that is not inlined.
+//! `jumps` reads the machine code of each to see that it holds. Without an optimiser that makes
 //! jumps of such calls, each handler returns, and a loop calls the next.
 // A handler is a few machine instructions; a call inside one would cost more than it does.
 #![allow(clippy::inline_always)]
@@ -21,6 +21,8 @@ macro_rules! handlers {
 mod arithmetic;
 mod calls;
 mod counting;
+#[cfg(all(test, quillon_threaded, target_arch = "x86_64", target_os = "linux"))]
+mod jumps;
 mod making;
 
 pub(super) use calls::replace;
@@ -144,7 +146,7 @@ handlers! {
     /// Has whoever watches take note of an instruction, and carries it out.
     fn probe(m, pc, regs, constants) {
         match slow::count(m, pc, regs, constants) {
-            Some((pc, number)) => HANDLERS[number as usize](m, pc, regs, constants),
+            Some(number) => HANDLERS[number as usize](m, m.at.pc, regs, constants),
             None => Exit::Failed,
         }
     }
