@@ -64,6 +64,17 @@ pub struct Bounds {
     pub steps: usize,
     /// The most forms and tokens that the program may have on the way.
     pub parts: usize,
+    /// Of which programs on the way the text is kept.
+    pub kept: Kept,
+}
+
+/// Of which programs on the way the text is kept.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Kept {
+    /// Of each, for whoever looks at them.
+    Every,
+    /// Of the last, which takes a fraction of the time.
+    Last,
 }
 
 impl Default for Bounds {
@@ -72,6 +83,7 @@ impl Default for Bounds {
         Bounds {
             steps: 1000,
             parts: 50_000,
+            kept: Kept::Every,
         }
     }
 }
@@ -79,7 +91,7 @@ impl Default for Bounds {
 /// All steps of a program.
 #[derive(Debug)]
 pub struct Reduction {
-    /// The program after each step, as it was at first to begin with.
+    /// The program after each step that is kept, as it was at first to begin with.
     pub steps: Vec<Shown>,
     /// How it ended.
     pub ended: Ended,

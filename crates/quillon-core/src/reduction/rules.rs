@@ -86,7 +86,7 @@ impl<'a> Rules<'a> {
         &self,
         rule: &'a Rule,
         part: &TermPart,
-        meant: &Meant,
+        meant: &Meant<'_>,
     ) -> Result<Rewritten, Unused> {
         let Some((index, slots)) = part.form() else {
             return Err(Unused::Fits("it is no form".to_owned()));
@@ -241,7 +241,7 @@ fn mentioned<'t>(template: &'t Template, out: &mut Vec<(&'t str, Span)>) {
 struct Making<'a, 'b> {
     rules: &'b Rules<'a>,
     part: &'b TermPart,
-    meant: &'b Meant,
+    meant: &'b Meant<'b>,
     bound: &'b Bound<'a>,
     copied: FxHashMap<u32, u32>,
 }

@@ -8,7 +8,7 @@ use rustc_hash::FxHashMap;
 use super::rules::{Rules, Unused};
 use super::substitute::{Meant, Renamed, Substitution};
 use super::term::{Path, TermPart, Terms, to_tree};
-use super::{Bounds, Ended, Marks, Reduction, Shown};
+use super::{Bounds, Ended, Kept, Marks, Reduction, Shown};
 use crate::language::{Language, Reading};
 use crate::native_stack::deepest_tree;
 use crate::printing::{Brackets, Comments};
@@ -23,6 +23,17 @@ enum Next {
     Done,
     /// No rule can be used on the form at the end of a path, for these reasons.
     Stuck(Path, Vec<String>),
+}
+
+impl Next {
+    /// The way to what is next, if there is something.
+    fn path(&self) -> Option<&Path> {
+        match self {
+            Next::Replaced(replaced) => Some(&replaced.path),
+            Next::Stuck(path, _) => Some(path),
+            Next::Done => None,
+        }
+    }
 }
 
 struct Replaced {
@@ -52,53 +63,48 @@ impl<'a> Reducer<'a> {
     pub fn reduce(&self, tree: &Tree, bounds: Bounds) -> Reduction {
         let mut program = self.terms.of_tree(tree, tree.root());
         let mut steps: Vec<Shown> = Vec::new();
-        let mut seen: FxHashMap<String, usize> = FxHashMap::default();
-        let (mut changed, mut by, mut renamed) = (None, None, Vec::new());
+        let mut seen: FxHashMap<Vec<u8>, usize> = FxHashMap::default();
+        let mut made: Option<Box<Replaced>> = None;
+        let mut number = 0;
         loop {
             let next = self.next(&program);
-            let will_change = match &next {
-                Next::Replaced(replaced) => Some(&replaced.path),
-                Next::Stuck(path, _) => Some(path),
-                Next::Done => None,
-            };
-            let (text, marks) = self.shown(&program, changed.as_ref(), will_change);
-            let number = steps.len();
-            let before = seen.insert(text.clone(), number);
-            steps.push(Shown {
-                text,
-                marks,
-                by: by.take(),
-                renamed: std::mem::take(&mut renamed),
-            });
-            let ended = match next {
-                Next::Done => Some(Ended::Value),
-                Next::Stuck(_, why) => Some(Ended::Stuck(why)),
-                Next::Replaced(_) if before.is_some() => Some(Ended::Cycle(before.unwrap_or(0))),
-                Next::Replaced(_) if number >= bounds.steps => Some(Ended::Limit),
-                Next::Replaced(replaced) if replaced.program.is_larger(bounds.parts) => {
-                    Some(Ended::Size(bounds.parts))
-                }
-                // What is done with a program goes down it with the native stack.
-                Next::Replaced(replaced) if replaced.program.depth > deepest_tree() => {
-                    Some(Ended::Depth(deepest_tree()))
-                }
-                Next::Replaced(replaced) => {
-                    program = replaced.program;
-                    changed = Some(replaced.path);
-                    by = Some(replaced.by);
-                    renamed = replaced.renamed;
-                    None
-                }
-            };
+            let before = seen.insert(program.key(), number);
+            let ended = ended(&next, before, number, bounds);
+            if ended.is_some() || bounds.kept == Kept::Every {
+                steps.push(self.shown(&program, made.take(), next.path()));
+            }
             if let Some(ended) = ended {
                 let last = to_tree(self.language.definition(), &program).0;
                 return Reduction { steps, ended, last };
             }
+            if let Next::Replaced(replaced) = next {
+                program = Rc::clone(&replaced.program);
+                made = Some(replaced);
+            }
+            number += 1;
+        }
+    }
+
+    /// A program as it is shown: what made it, and where the next step is made.
+    fn shown(
+        &self,
+        program: &TermPart,
+        made: Option<Box<Replaced>>,
+        will_change: Option<&Path>,
+    ) -> Shown {
+        let changed = made.as_ref().map(|made| &made.path);
+        let (text, marks) = self.text(program, changed, will_change);
+        let (by, renamed) = made.map(|made| (made.by, made.renamed)).unzip();
+        Shown {
+            text,
+            marks,
+            by,
+            renamed: renamed.unwrap_or_default(),
         }
     }
 
     /// The text of a program, with the parts at the ends of two paths in it.
-    fn shown(
+    fn text(
         &self,
         program: &TermPart,
         changed: Option<&Path>,
@@ -202,6 +208,24 @@ impl<'a> Reducer<'a> {
             why.push(format!("form `{name}` is no value, and has no rule"));
         }
         Next::Stuck(path, why)
+    }
+}
+
+/// How a reduction has ended, if it has: after so many steps, with a program that has been there `before`.
+fn ended(next: &Next, before: Option<usize>, number: usize, bounds: Bounds) -> Option<Ended> {
+    match next {
+        Next::Done => Some(Ended::Value),
+        Next::Stuck(_, why) => Some(Ended::Stuck(why.clone())),
+        Next::Replaced(_) if before.is_some() => before.map(Ended::Cycle),
+        Next::Replaced(_) if number >= bounds.steps => Some(Ended::Limit),
+        Next::Replaced(replaced) if replaced.program.is_larger(bounds.parts) => {
+            Some(Ended::Size(bounds.parts))
+        }
+        // What is done with a program goes down it with the native stack.
+        Next::Replaced(replaced) if replaced.program.depth > deepest_tree() => {
+            Some(Ended::Depth(deepest_tree()))
+        }
+        Next::Replaced(_) => None,
     }
 }
 

@@ -3,6 +3,8 @@
 //! binds what, the `binds` and `uses` clauses say; a binder that would capture a name gets
 //! another one.
 
+use std::cell::OnceCell;
+
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::term::{Slot, TermKind, TermPart, Terms, to_tree};
@@ -20,37 +22,68 @@ pub struct Renamed {
     pub to: String,
 }
 
-/// What the names of a program mean, by the numbers of their tokens.
-pub(super) struct Meant {
+/// What the names of a program mean, by the numbers of their tokens: found once it is asked, since most rules
+/// replace no names.
+pub(super) struct Meant<'a> {
+    definition: &'a Definition,
+    program: &'a TermPart,
+    found: OnceCell<Found>,
+}
+
+struct Found {
     names: Names,
     nodes: FxHashMap<u32, NodeId>,
     /// The token that binds each name.
     binders: FxHashMap<BindingId, u32>,
 }
 
-impl Meant {
-    pub fn of(definition: &Definition, program: &TermPart) -> Meant {
-        let (tree, nodes) = to_tree(definition, program);
-        let outcome = resolve(definition, &tree, Around::Nothing);
-        let names = outcome.value.unwrap_or_default();
-        let binds = |(&number, &node): (&u32, &NodeId)| {
-            let binding = names.binding_of(node)?;
-            names.use_of(node).is_none().then_some((binding, number))
-        };
+impl<'a> Meant<'a> {
+    pub fn of(definition: &'a Definition, program: &'a TermPart) -> Meant<'a> {
         Meant {
-            binders: nodes.iter().filter_map(binds).collect(),
-            names,
-            nodes,
+            definition,
+            program,
+            found: OnceCell::new(),
         }
     }
 
+    fn found(&self) -> &Found {
+        self.found.get_or_init(|| {
+            let (tree, nodes) = to_tree(self.definition, self.program);
+            let outcome = resolve(self.definition, &tree, Around::Nothing);
+            let names = outcome.value.unwrap_or_default();
+            let binds = |(&number, &node): (&u32, &NodeId)| {
+                let binding = names.binding_of(node)?;
+                names.use_of(node).is_none().then_some((binding, number))
+            };
+            Found {
+                binders: nodes.iter().filter_map(binds).collect(),
+                names,
+                nodes,
+            }
+        })
+    }
+
     fn binding(&self, token: u32) -> Option<BindingId> {
-        self.names.binding_of(*self.nodes.get(&token)?)
+        let found = self.found();
+        found.names.binding_of(*found.nodes.get(&token)?)
+    }
+
+    /// Whether a token uses a name.
+    fn is_use(&self, token: u32) -> bool {
+        let found = self.found();
+        let node = found.nodes.get(&token);
+        node.is_some_and(|&node| found.names.use_of(node).is_some())
+    }
+
+    /// Whether a token is in the program.
+    fn has(&self, token: u32) -> bool {
+        self.found().nodes.contains_key(&token)
     }
 
     /// The token that binds what a token means, if that is in the program.
     fn binder(&self, token: u32) -> Option<u32> {
-        self.binders.get(&self.binding(token)?).copied()
+        let binding = self.binding(token)?;
+        self.found().binders.get(&binding).copied()
     }
 }
 
@@ -60,7 +93,7 @@ pub(super) struct Substitution<'a> {
     pub lexer: &'a Lexer,
     pub terms: &'a Terms,
     /// What names mean before anything is replaced.
-    pub meant: &'a Meant,
+    pub meant: &'a Meant<'a>,
 }
 
 /// What came of it.
@@ -108,9 +141,7 @@ impl Substitution<'_> {
         let own = &self.definition.forms[form];
         let children: Vec<&TermPart> = slots.iter().flat_map(Slot::parts).collect();
         let is_use = |child: &&&TermPart| {
-            let node = self.meant.nodes.get(&child.number);
-            let used = node.and_then(|&node| self.meant.names.use_of(node));
-            used.is_some() && self.meant.binding(child.number) == Some(wanted)
+            self.meant.is_use(child.number) && self.meant.binding(child.number) == Some(wanted)
         };
         if let Some(found) = children.iter().find(is_use) {
             if children.len() == 1 {
@@ -140,6 +171,9 @@ impl Substitution<'_> {
         copied: &FxHashMap<u32, u32>,
     ) -> (TermPart, Vec<Renamed>) {
         let mut renamed = Vec::new();
+        if copied.is_empty() {
+            return (program, renamed);
+        }
         // Each round renames one binder, of which there are not more than tokens.
         for _ in 0..=copied.len() {
             let now = Meant::of(self.definition, &program);
@@ -156,7 +190,7 @@ impl Substitution<'_> {
     }
 
     /// A binder that a name in something put in has come to mean, and did not before.
-    fn capturing(&self, now: &Meant, copied: &FxHashMap<u32, u32>) -> Option<u32> {
+    fn capturing(&self, now: &Meant<'_>, copied: &FxHashMap<u32, u32>) -> Option<u32> {
         let mut tokens: Vec<u32> = copied.keys().copied().collect();
         tokens.sort_unstable();
         let mut captured = tokens
@@ -166,8 +200,10 @@ impl Substitution<'_> {
     }
 
     /// The binder that a token has come to mean, if it meant another before it was put in.
-    fn captured(&self, now: &Meant, copied: &FxHashMap<u32, u32>, token: u32) -> Option<u32> {
-        now.nodes.get(&token)?;
+    fn captured(&self, now: &Meant<'_>, copied: &FxHashMap<u32, u32>, token: u32) -> Option<u32> {
+        if !now.has(token) {
+            return None;
+        }
         let before = self.meant.binder(*copied.get(&token)?);
         let binder = now.binder(token)?;
         // A binder that was put in as well belongs to the name.
@@ -179,7 +215,7 @@ impl Substitution<'_> {
     fn rename(
         &self,
         program: &TermPart,
-        now: &Meant,
+        now: &Meant<'_>,
         copied: &FxHashMap<u32, u32>,
         binder: u32,
     ) -> Option<(TermPart, Renamed)> {

@@ -60,6 +60,31 @@ impl Term {
         }
     }
 
+    /// What tells it from every part that is made of other forms or tokens.
+    pub fn key(&self) -> Vec<u8> {
+        let mut key = Vec::new();
+        let mut waiting = vec![self];
+        while let Some(term) = waiting.pop() {
+            match &term.kind {
+                TermKind::Token(kind, text) => {
+                    key.push(0);
+                    key.extend(kind.0.to_le_bytes());
+                    key.extend((text.len() as u32).to_le_bytes());
+                    key.extend(text.as_bytes());
+                }
+                TermKind::Form(form, slots) => {
+                    key.push(1);
+                    key.extend(form.to_le_bytes());
+                    for slot in slots {
+                        key.extend((slot.parts().len() as u32).to_le_bytes());
+                        waiting.extend(slot.parts().iter().map(|part| &**part));
+                    }
+                }
+            }
+        }
+        key
+    }
+
     /// Whether it has more than so many parts, itself among them.
     pub fn is_larger(&self, most: usize) -> bool {
         let mut left = most;

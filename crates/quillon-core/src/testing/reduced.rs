@@ -8,14 +8,16 @@ use crate::definition::{Expectation, Expected};
 use crate::diagnostic::{Diagnostic, quote};
 use crate::language::{Language, Reading, Stage};
 use crate::printing::{Brackets, Comments};
-use crate::reduction::{Bounds, Ended, Reduction, reduce};
+use crate::reduction::{Bounds, Ended, Kept, Reduction, reduce};
 use crate::session::Engine;
 use crate::source::{SourceText, Span};
 
-/// How far a reduction goes to be compared: each step looks at the whole program.
+/// How far a reduction goes to be compared, of which only the end is looked at: each step looks at the whole
+/// program.
 pub(super) const BOUNDS: Bounds = Bounds {
     steps: 200,
     parts: 1000,
+    kept: Kept::Last,
 };
 
 /// What a program has been rewritten to.
@@ -111,7 +113,10 @@ impl CaseResult {
 impl Trial<'_> {
     /// What the program is rewritten to, or why it is not.
     pub(super) fn reduced(&self) -> Result<Reduced, Vec<Diagnostic>> {
-        let bounds = Bounds::default();
+        let bounds = Bounds {
+            kept: Kept::Last,
+            ..Bounds::default()
+        };
         let outcome = reduce(self.language(), &self.program, self.reading(), bounds);
         outcome.value.map(Reduced).ok_or(outcome.diagnostics)
     }

@@ -2,7 +2,7 @@
 
 use crate::common;
 use crate::common::{language, mistakes, with_tokens};
-use quillon_core::reduction::{Bounds, Ended, Reduction, reduce};
+use quillon_core::reduction::{Bounds, Ended, Kept, Reduction, reduce};
 use quillon_core::runtime::Limits;
 use quillon_core::source::SourceText;
 use quillon_core::testing::{Verdict, case_limits, check_soundness, examples, run_case};
@@ -96,6 +96,33 @@ fn steps_follow_the_order_of_the_fields() {
             "6"
         ]
     );
+}
+
+#[test]
+fn of_a_reduction_the_last_step_alone_can_be_kept() {
+    let language = calculus();
+    for text in [
+        "[1 + 2] + [3 + 4]",
+        "f.[x.x!x] ! [y.f!y]",
+        "[x.x!x] ! [x.x!x]",
+        "(1, 2) ! 3",
+    ] {
+        let source = SourceText::new("program", text);
+        let ends = |kept: Kept| {
+            let bounds = Bounds {
+                steps: 20,
+                kept,
+                ..Bounds::default()
+            };
+            let reduction = reduce(&language, &source, Reading::Entry, bounds).value;
+            let mut reduction = reduction.expect("it has both names and rules");
+            let last = reduction.steps.pop().expect("there is a last one");
+            (reduction.ended, last.text, reduction.steps.len())
+        };
+        let (every, last) = (ends(Kept::Every), ends(Kept::Last));
+        assert_eq!((&every.0, &every.1), (&last.0, &last.1));
+        assert_eq!(last.2, 0);
+    }
 }
 
 #[test]
