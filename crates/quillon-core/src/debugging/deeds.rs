@@ -18,11 +18,20 @@ pub(super) enum Deed {
     GoOnAt(usize),
 }
 
+/// When something is done: at a moment, before its instruction is carried out, or once that has failed.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
+pub(super) struct When {
+    /// How many instructions lie before.
+    pub moment: u64,
+    /// Whether the instruction has failed.
+    pub has_failed: bool,
+}
+
 /// All of them, in their order.
 #[derive(Debug, Default)]
 pub(super) struct Deeds {
-    /// Each with its moment.
-    all: Vec<(u64, Deed)>,
+    /// Each with its time.
+    all: Vec<(When, Deed)>,
     /// How many of them have been done in this run.
     done: usize,
     /// Whether this run goes on otherwise than the one before from here on.
@@ -48,23 +57,20 @@ impl Deeds {
 
     /// The moment of the next that is to be done again.
     pub fn next(&self) -> Option<u64> {
-        self.all.get(self.done).map(|(moment, _)| *moment)
+        self.all.get(self.done).map(|(when, _)| when.moment)
     }
 
-    /// What is to be done again at a moment, one after the other.
-    pub fn due(&mut self, now: u64) -> Option<Deed> {
-        let due = self
-            .all
-            .get(self.done)
-            .filter(|(moment, _)| *moment <= now)?;
+    /// What is to be done again now, one after the other.
+    pub fn due(&mut self, now: When) -> Option<Deed> {
+        let due = self.all.get(self.done).filter(|(when, _)| *when <= now)?;
         self.done += 1;
         Some(due.1.clone())
     }
 
     /// Takes note of what has been done now: what was done later before is not done again.
-    pub fn add(&mut self, moment: u64, deed: Deed) {
+    pub fn add(&mut self, now: When, deed: Deed) {
         self.all.truncate(self.done);
-        self.all.push((moment, deed));
+        self.all.push((now, deed));
         self.done = self.all.len();
         self.diverges.set(true);
     }

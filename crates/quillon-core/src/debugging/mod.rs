@@ -138,7 +138,8 @@ pub trait Guide {
     /// A stop that does not stop has something to say.
     fn logged(&mut self, text: &str);
 
-    /// Whether the run is to stand still as soon as it can.
+    /// Whether the run is to stand still as soon as it can, be it on the way back: then it stands where it has
+    /// come to.
     fn is_asked_for(&self) -> bool {
         false
     }

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::Reason;
-use super::deeds::{Deed, Deeds};
+use super::deeds::{Deed, Deeds, When};
 use super::elsewhere::{self, Elsewhere};
 use super::lives::Lives;
 use super::setting::set;
@@ -177,6 +177,13 @@ impl Stopped<'_, '_, '_> {
         self.view.now()
     }
 
+    fn when(&self) -> When {
+        When {
+            moment: self.view.now(),
+            has_failed: matches!(self.reason, Reason::Fault { .. }),
+        }
+    }
+
     /// How many bytes have been printed before.
     pub fn printed(&self) -> usize {
         self.printed
@@ -282,7 +289,7 @@ impl Stopped<'_, '_, '_> {
     pub fn set(&mut self, name: &str, text: &str) -> Result<Held, Diagnostics> {
         let held = set(self.view, self.builder, self.known, name, text)?;
         let (name, text) = (name.to_owned(), text.to_owned());
-        self.deeds.add(self.view.now(), Deed::Set { name, text });
+        self.deeds.add(self.when(), Deed::Set { name, text });
         Ok(held)
     }
 
@@ -301,7 +308,7 @@ impl Stopped<'_, '_, '_> {
     pub fn go_on_at(&mut self, place: Elsewhere) {
         if self.elsewhere().contains(&place) {
             self.view.go_on_at(place.at);
-            self.deeds.add(self.view.now(), Deed::GoOnAt(place.at));
+            self.deeds.add(self.when(), Deed::GoOnAt(place.at));
         }
     }
 }

@@ -7,9 +7,6 @@ use super::seen;
 use crate::machine::{Until, View};
 use crate::source::{SourceText, Span};
 
-/// After so many instructions it is asked whether a run is to stand still.
-const TURN: u64 = 1 << 20;
-
 /// Where a run stands.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub(super) struct Spot {
@@ -56,7 +53,7 @@ impl Spot {
         Until {
             instruction: now + 1,
             deepest,
-            latest: now + TURN,
+            ..Until::END
         }
     }
 

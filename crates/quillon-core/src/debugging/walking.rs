@@ -5,7 +5,7 @@ use std::rc::Rc;
 use std::sync::Arc;
 
 use super::changes::Changes;
-use super::deeds::{Deed, Deeds};
+use super::deeds::{Deed, Deeds, When};
 use super::marks::{Marks, each};
 use super::searching::{Came, Search, Wanted};
 use super::seen::{self, Known, Stopped};
@@ -36,6 +36,9 @@ pub(super) enum Goal {
 /// The guide is asked after so many instructions at the earliest.
 const BETWEEN_QUESTIONS: u64 = 1 << 10;
 
+/// And after so many at the latest.
+const TURN: u64 = 1 << 20;
+
 impl Goal {
     pub fn begin() -> Goal {
         Goal::Moment(0, Reason::Beginning)
@@ -57,6 +60,8 @@ pub(super) struct Walker<'g> {
     deeds: &'g mut Deeds,
     /// The instruction from which on the guide is asked again whether the run is to stand still.
     next_question: u64,
+    /// How far the run is to go, if nobody asks for it.
+    far: Until,
     /// How many bytes have gone out.
     shown: Rc<Cell<usize>>,
 }
@@ -82,13 +87,24 @@ impl<'g> Walker<'g> {
             marks: Marks::default(),
             deeds,
             next_question: 0,
+            far: Until::END,
             shown,
         }
     }
 
     /// How far the run goes first.
-    pub fn until(&self) -> Until {
-        self.up_to_deed(self.up_to_goal())
+    pub fn until(&mut self) -> Until {
+        self.go(self.up_to_goal(), 0)
+    }
+
+    /// Notes how far the run goes on from a moment; it stops on the way, to ask and to do again what has been
+    /// done.
+    fn go(&mut self, until: Until, now: u64) -> Until {
+        self.far = self.up_to_deed(until);
+        Until {
+            latest: self.far.latest.min(now + TURN),
+            ..self.far
+        }
     }
 
     fn up_to_goal(&self) -> Until {
@@ -257,7 +273,10 @@ impl<'g> Walker<'g> {
                 self.begin(view);
                 let until = match &self.goal {
                     Goal::Forwards(pace, from) => from.until(*pace, now),
-                    Goal::Moment(..) | Goal::Search(_) | Goal::Anew => Until::END,
+                    Goal::Moment(moment, _) if now < *moment => until(*moment),
+                    Goal::Search(search) if search.is_before(now) => search.begin(),
+                    Goal::Search(search) => search.until(now + 1),
+                    Goal::Moment(..) | Goal::Anew => Until::END,
                 };
                 Some(until)
             }
@@ -280,7 +299,7 @@ impl<'g> Walker<'g> {
             }
             Order::To(moment) if moment > now => {
                 self.goal = Goal::Moment(moment, Reason::Went);
-                Some(self.until())
+                Some(until(moment))
             }
             Order::To(moment) => self.again(Goal::Moment(moment, Reason::Went)),
             Order::ToBeginning => self.again(Goal::begin()),
@@ -314,7 +333,7 @@ impl<'g> Walker<'g> {
     }
 
     /// Takes note of where a search has come; how far it goes on.
-    fn search(&mut self, view: &View<'_, '_>, why: Why<'_>) -> Option<Until> {
+    fn search(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Option<Until> {
         let now = view.now();
         if let Goal::Search(search) = &self.goal
             && search.is_before(now)
@@ -331,7 +350,11 @@ impl<'g> Walker<'g> {
             let goal = after(search.clone());
             return self.again(goal);
         }
-        Some(search.until(now + 1))
+        let until = search.until(now + 1);
+        if self.is_asked_for(now) {
+            return self.ask(view, Reason::Asked);
+        }
+        Some(until)
     }
 }
 
@@ -395,18 +418,27 @@ impl Leader for Walker<'_> {
     }
 
     fn stopped(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Option<Until> {
-        if !matches!(why, Why::Fails(..)) {
-            self.do_again(view);
-        }
-        let until = self.went(view, why)?;
-        Some(self.up_to_deed(until))
+        self.do_again(view, why);
+        let now = view.now();
+        let until = if self.is_there(view, why) {
+            self.went(view, why)?
+        } else if self.is_asked_for(now) {
+            self.ask(view, Reason::Asked)?
+        } else {
+            self.far
+        };
+        Some(self.go(until, now))
     }
 }
 
 impl Walker<'_> {
     /// Does what has been done at this moment before.
-    fn do_again(&mut self, view: &mut View<'_, '_>) {
-        while let Some(deed) = self.deeds.due(view.now()) {
+    fn do_again(&mut self, view: &mut View<'_, '_>, why: Why<'_>) {
+        let now = When {
+            moment: view.now(),
+            has_failed: matches!(why, Why::Fails(..)),
+        };
+        while let Some(deed) = self.deeds.due(now) {
             match deed {
                 // It has come to something before, and so it does again.
                 Deed::Set { name, text } => {
@@ -415,6 +447,16 @@ impl Walker<'_> {
                 }
                 Deed::GoOnAt(at) => view.go_on_at(at),
             }
+        }
+    }
+
+    /// Whether the run has come to where something is to be done, and not only to where it asks.
+    fn is_there(&self, view: &View<'_, '_>, why: Why<'_>) -> bool {
+        let far = &self.far;
+        match why {
+            Why::Marked | Why::Fails(..) => true,
+            Why::Far if view.now() >= far.latest => true,
+            Why::Far => view.now() >= far.instruction && view.depth() <= far.deepest,
         }
     }
 
@@ -450,7 +492,7 @@ impl Walker<'_> {
                 let until = if now >= *moment {
                     Until::END
                 } else {
-                    self.until()
+                    until(*moment)
                 };
                 // How often stops have been come to counts on the way, too.
                 if matches!(why, Why::Marked) && self.marks.have_skips() {

@@ -1,6 +1,13 @@
 //! Stops at forms and at changes, and what is around a place where a run stands.
 
-use quillon_core::debugging::{At, Order, Pace, Stopped};
+use std::cell::Cell;
+
+use quillon_core::Reading;
+use quillon_core::debugging::{At, Guide, Order, Pace, Reason, Stopped, Stops, walk};
+use quillon_core::diagnostic::Outcome;
+use quillon_core::runtime::Recorder;
+use quillon_core::source::SourceText;
+use quillon_core::values::Held;
 
 use crate::walks::{ON, PROGRAM, Script, lines, variables};
 
@@ -229,4 +236,114 @@ fn the_forms_around_a_place_are_seen_and_what_has_been_printed() {
     let inside = "Program[let a = 1;] Way[way raised(n) {] Do[more + a] Add[more + a]";
     let at = |printed: usize| format!("{inside} {printed} stop 0");
     assert_eq!(script.seen[1..], [at(0), at(2), at(0)]);
+}
+
+#[test]
+fn what_is_set_once_something_has_failed_is_set_then_again() {
+    let text = "let depth = \"low\";\ntry {\n  say depth + 6\n} else say depth;\nsay depth + 1";
+    let mut script = Script::new([ON, Order::Forwards(Pace::Line), Order::ToBeginning, ON, ON])
+        .looking(|at| {
+            let is_fault = matches!(at.reason(), Reason::Fault { .. });
+            if is_fault
+                && at
+                    .evaluate(0, "depth")
+                    .is_ok_and(|value| value.as_text().is_some())
+            {
+                at.set("depth", "3").expect("it is a variable");
+            }
+            at.evaluate(0, "depth")
+                .map_or_else(|_| String::new(), |value| value.written())
+        });
+    script.stops.faults.raised = true;
+    let printed = script.walk(text, "");
+    // It fails again, though what it fails for has been set by then.
+    assert_eq!(printed, "3\n4\n", "{:?}", script.seen);
+    assert!(script.seen[4].starts_with("3 "), "{:?}", script.seen);
+}
+
+/// Asks for the run to stand still so many questions after it has been told to go on; after that it does not ask.
+struct Impatient {
+    stops: Stops,
+    questions: Cell<Option<u32>>,
+    orders: Vec<(Order, Option<u32>)>,
+    seen: Vec<(u64, Reason)>,
+}
+
+impl Impatient {
+    fn next(&mut self) -> Order {
+        let (order, questions) = self.orders.pop().unwrap_or((Order::End, None));
+        self.questions.set(questions);
+        order
+    }
+}
+
+impl Guide for Impatient {
+    fn stops(&self) -> &Stops {
+        &self.stops
+    }
+
+    fn stopped(&mut self, at: &mut Stopped<'_, '_, '_>) -> Order {
+        self.seen.push((at.moment(), at.reason().clone()));
+        self.next()
+    }
+
+    fn logged(&mut self, _text: &str) {}
+
+    fn is_asked_for(&self) -> bool {
+        let left = self.questions.get();
+        self.questions
+            .set(left.and_then(|left| left.checked_sub(1)));
+        left == Some(0)
+    }
+
+    fn ended(&mut self, _outcome: &Outcome<Held>) -> Order {
+        self.next()
+    }
+}
+
+/// Where a long run stands while orders are followed, each given up after so many questions.
+fn impatient(orders: &[(Order, Option<u32>)]) -> Vec<(u64, Reason)> {
+    let text =
+        "let first = 1;\nlet i = 0;\nwhile i < 2000000 { i := i + 1 };\nlet last = 2;\nsay last";
+    let mut guide = Impatient {
+        stops: Stops::default(),
+        questions: Cell::new(None),
+        orders: orders.iter().rev().cloned().collect(),
+        seen: Vec::new(),
+    };
+    let source = SourceText::new("lift", text);
+    let mut host = Recorder::default();
+    let session = crate::walks::lifts().session();
+    walk(&session, &source, Reading::Program, &mut host, &mut guide);
+    guide.seen
+}
+
+#[test]
+fn whoever_goes_back_far_can_stop_on_the_way() {
+    let seen = impatient(&[
+        (ON, None),
+        (Order::Backwards(Pace::Line), None),
+        // No stop lies before: the whole run is gone through once more.
+        (BACK, Some(0)),
+        (Order::On, None),
+        (ON, None),
+    ]);
+    let (last, middle) = (seen[1].0, seen[2].0);
+    assert_eq!(seen[1].1, Reason::Went);
+    assert_eq!(seen[2].1, Reason::Asked, "the search was given up");
+    assert!(0 < middle && middle < last);
+    assert_eq!(seen[3], (0, Reason::Beginning), "as it was going");
+    assert_eq!(seen.len(), 4);
+
+    // To a moment, too, and from there on forwards.
+    let seen = impatient(&[
+        (ON, None),
+        (Order::To(last), None),
+        (Order::Backwards(Pace::Line), Some(0)),
+        (Order::Forwards(Pace::Line), None),
+    ]);
+    assert_eq!(seen[2].1, Reason::Asked);
+    assert!(seen[2].0 < seen[1].0);
+    assert_eq!(seen[3].1, Reason::Went);
+    assert!(seen[2].0 < seen[3].0 && seen[3].0 < seen[1].0);
 }

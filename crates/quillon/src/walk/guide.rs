@@ -13,7 +13,7 @@ use quillon_core::debugging::{
 use quillon_core::diagnostic::{Outcome, quote};
 use quillon_core::source::SourceText;
 use quillon_core::values::Held;
-use ratatui::crossterm::event::{self, Event, KeyEventKind};
+use ratatui::crossterm::event::{self, Event, KeyCode, KeyEventKind};
 
 use super::Walked;
 use super::drawing::Run;
@@ -21,7 +21,7 @@ use super::keys::{self, Asked, Wish};
 use super::output::Output;
 use super::shown::{Pane, Shown, Steps, worked_out};
 use super::values::LONGEST;
-use super::window::Window;
+use super::window::{Screen, Window};
 
 /// How often it is looked whether a key has been pressed while the run goes on.
 const TURN: Duration = Duration::from_millis(50);
@@ -38,6 +38,8 @@ pub struct Led<'w> {
     /// The lines of the program that do something.
     lines: Vec<u32>,
     last_look: Cell<Instant>,
+    /// Whether the run is on the way to an earlier moment.
+    goes_back: bool,
 }
 
 /// What comes of a wish.
@@ -58,6 +60,7 @@ impl<'w> Led<'w> {
             window,
             stops,
             last_look: Cell::new(Instant::now()),
+            goes_back: false,
         }
     }
 
@@ -82,7 +85,13 @@ impl<'w> Led<'w> {
                 Then::Go(order) => {
                     self.stops.all.clone_from(&window.screen.shown.stops);
                     window.screen.shown.forget_choices();
-                    "goes on; any key stops it".clone_into(&mut window.screen.shown.why);
+                    self.goes_back = goes_back(&order);
+                    let why = if self.goes_back {
+                        "goes back; Esc stops it"
+                    } else {
+                        "goes on; any key stops it"
+                    };
+                    why.clone_into(&mut window.screen.shown.why);
                     window.screen.shown.is_wrong = false;
                     window.draw(None)?;
                     self.last_look.set(Instant::now());
@@ -294,6 +303,14 @@ impl<'w> Led<'w> {
     }
 }
 
+/// Whether an order leads to an earlier moment.
+fn goes_back(order: &Order) -> bool {
+    match order {
+        Order::Backwards(_) | Order::ToChange(_) | Order::To(_) | Order::ToBeginning => true,
+        Order::On | Order::Forwards(_) | Order::Anew | Order::End => false,
+    }
+}
+
 /// What to say when a stop is there now, or no more.
 fn said_of(place: &str, is_there: bool) -> String {
     if is_there {
@@ -344,8 +361,14 @@ impl Guide for Led<'_> {
             if let Ok(Event::Key(key)) = event::read()
                 && key.kind != KeyEventKind::Release
             {
-                self.window.borrow_mut().note_key(key);
-                return true;
+                let mut window = self.window.borrow_mut();
+                let stops = key.code == KeyCode::Esc || window.screen.leaves(key);
+                if stops || !self.goes_back {
+                    window.note_key(key);
+                    return true;
+                }
+                // Whoever goes back step by step types ahead.
+                window.keep_key(key);
             }
         }
         false

@@ -1,5 +1,6 @@
 //! The terminal during a walk: taken over when it begins, and as it was before whatever ends it.
 
+use std::collections::VecDeque;
 use std::io;
 
 use ratatui::crossterm::event::{self, Event, KeyEvent, KeyEventKind};
@@ -22,8 +23,8 @@ pub trait Screen {
 pub struct Window<S> {
     terminal: DefaultTerminal,
     pub screen: S,
-    /// A key that has been pressed while the run went on, and says more than that it is to stop.
-    waiting: Option<KeyEvent>,
+    /// Keys that have been pressed while the run went on, and say more than that it is to stop.
+    waiting: VecDeque<KeyEvent>,
     _watch: Watch,
 }
 
@@ -41,7 +42,7 @@ impl<S: Screen> Window<S> {
             terminal: ratatui::try_init()?,
             _watch: watch,
             screen,
-            waiting: None,
+            waiting: VecDeque::new(),
         })
     }
 
@@ -54,12 +55,18 @@ impl<S: Screen> Window<S> {
 
     /// Takes note of a key that has stopped the run.
     pub fn note_key(&mut self, key: KeyEvent) {
-        self.waiting = self.screen.leaves(key).then_some(key);
+        self.waiting.clear();
+        self.waiting.extend(self.screen.leaves(key).then_some(key));
+    }
+
+    /// Takes note of a key that counts once the run stands still.
+    pub fn keep_key(&mut self, key: KeyEvent) {
+        self.waiting.push_back(key);
     }
 
     /// The next key, everything being shown meanwhile.
     pub fn key(&mut self) -> io::Result<KeyEvent> {
-        if let Some(key) = self.waiting.take() {
+        if let Some(key) = self.waiting.pop_front() {
             return Ok(key);
         }
         loop {

@@ -257,6 +257,25 @@ fn a_run_without_end_is_stopped_by_a_key() {
 }
 
 #[test]
+fn a_way_back_is_given_up_by_a_key_and_others_wait() {
+    let (_folder, mut walk) = Walk::through("let n be 0\nwhile 0 < 1 { change n to n + 1 }\n");
+    walk.keys("g").sees("goes on; any key stops it");
+    // The way back takes about as long as the way there.
+    std::thread::sleep(Duration::from_secs(2));
+    walk.keys(" ").sees("stopped by a key");
+    walk.keys("G")
+        .sees("goes back; Esc stops it")
+        .keys("\u{1b}");
+    walk.sees("stopped by a key");
+    // What is typed ahead counts when the run has come there.
+    walk.keys("G?").sees("goes back; Esc stops it");
+    walk.sees("any of them goes back")
+        .keys(" ")
+        .sees("at the beginning");
+    walk.leaves();
+}
+
+#[test]
 fn the_meaning_of_what_is_under_way_is_shown_and_walked_through() {
     let (folder, mut walk) = Walk::through(PROGRAM);
     let text = fs::read_to_string(folder.path().join("towpath.quillon")).unwrap();
