@@ -421,7 +421,7 @@ fn a_run_goes_on_at_a_chosen_line() {
     walk.keys("i").sees(":2 ").keys("i").sees(":6 ").keys("i");
     walk.sees("tons = 20").sees(":3 ");
     walk.keys("\u{1b}[Ba").sees("goes on at line 4 instead");
-    walk.sees(":4 ").keys("L").sees("tons = 20");
+    walk.sees(":4 ").keys("L").sees(":6 ");
     walk.keys("b").sees(":1 ").keys("\u{1b}[B\u{1b}[B\u{1b}[Ba");
     walk.sees("it cannot go on there; it can at 1, 2, 6");
     walk.leaves();
