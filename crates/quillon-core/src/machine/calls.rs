@@ -121,11 +121,10 @@ impl Machine<'_> {
     }
 
     pub(super) fn check_count(closure: Ref<Closure>, count: usize) -> Done {
-        let signature = closure.code().signature();
-        if signature.takes(count) {
+        if loaded_of(closure).takes(count) {
             return Ok(());
         }
-        Err(wrong_count(&signature, count))
+        Err(wrong_count(&closure.code().signature(), count))
     }
 
     /// Starts the code of a function that is the running one now.
@@ -134,8 +133,7 @@ impl Machine<'_> {
         if loaded.function.rest {
             let fixed = loaded.function.params.len() - 1;
             let registers = &mut self.thread.registers[base..];
-            let rest = registers[fixed..usize::from(count)].to_vec();
-            registers[fixed] = Value::list(rest);
+            registers[fixed] = Value::list(&registers[fixed..usize::from(count)]);
         }
         self.at = At {
             pc: loaded.start,

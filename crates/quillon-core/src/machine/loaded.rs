@@ -9,7 +9,7 @@ use super::leading::MARK;
 use super::probe::PROBE;
 use super::raw::{Pc, Row, scaled};
 use crate::bytecode::{Constant, Function};
-use crate::values::{Code, Heap, Param, Signature, Value};
+use crate::values::{Code, Heap, Param, Signature, Value, fits};
 
 /// A function ready to run.
 #[derive(Debug)]
@@ -62,6 +62,12 @@ impl Code for Loaded {
 const ANY_NUMBER: u32 = u32::MAX;
 
 impl Loaded {
+    /// Whether it can be called with so many arguments.
+    pub fn takes(&self, arguments: usize) -> bool {
+        let function = &self.function;
+        fits(function.params.len(), function.rest, arguments)
+    }
+
     /// Makes a function ready to run with values of a heap, and watched if it is to be.
     pub fn new(function: &Rc<Function>, heap: &Heap, probed: bool) -> Rc<Loaded> {
         let mut code = ready(function);

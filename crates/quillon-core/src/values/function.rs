@@ -55,8 +55,7 @@ pub(crate) struct Param<'a> {
 impl Signature<'_> {
     /// Whether it can be called with so many arguments.
     pub fn takes(&self, arguments: usize) -> bool {
-        let params = self.params.len();
-        arguments == params || self.rest && arguments + 1 >= params
+        fits(self.params.len(), self.rest, arguments)
     }
 
     /// The names of the parameters that the program writes, or of those that the language adds.
@@ -65,6 +64,12 @@ impl Signature<'_> {
         let some = params.filter(|param| param.is_hidden == hidden);
         some.map(|param| param.name).collect()
     }
+}
+
+/// Whether a function with so many parameters, the last of which may take the rest, can be called with so many
+/// arguments.
+pub(crate) fn fits(params: usize, rest: bool, arguments: usize) -> bool {
+    arguments == params || rest && arguments + 1 >= params
 }
 
 impl Closure {

@@ -27,7 +27,7 @@ pub use callable::Function;
 pub(crate) use copier::{CodeAbroad, Copier};
 pub(crate) use equal::{equal, same};
 pub(crate) use function::{
-    Closure, Code, Coroutine, EngineState, Inner, Param, Progress, Signature, Turns, Variable,
+    Closure, Code, Coroutine, EngineState, Inner, Param, Progress, Signature, Turns, Variable, fits,
 };
 pub(crate) use heap::{Heap, Marker, Reading, Roots, Traced, ask, spend};
 pub(crate) use held::Foreign;

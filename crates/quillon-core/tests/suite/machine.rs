@@ -1,6 +1,7 @@
 //! What the compiler makes of Core, and how the machine and its heap behave.
 
-use crate::common;
+use crate::common::{self, with_tokens};
+use crate::walks::LIFTS;
 use quillon_core::profiling::profile;
 use quillon_core::runtime::{Limits, Recorder};
 use quillon_core::source::SourceText;
@@ -47,6 +48,35 @@ fn an_empty_turn_takes_two_instructions_and_a_call_three() {
         format!("let l be [1] let i be 0 change i to 1 count boat from 1 to {n} {{ do l#i }}")
     });
     assert!(with_item - turn <= 1.0, "{with_item}");
+}
+
+/// A language whose meanings demand kinds, and name a key before it is looked up.
+#[test]
+fn a_kind_that_is_demanded_is_one_jump_and_a_named_key_is_none() {
+    let more = r#"
+form Boat in Expr
+  written  "boat"
+  means    map.of("tons", 4)
+form Sure in Step
+  written  "sure" value:Expr
+  means    demand value fits map of any
+form Level in Step
+  written  "level" value:Expr
+  means    demand value fits number
+form Part in Expr
+  written  "part" name:Name "of" value:Expr
+  means    let key = spelling of name; let map = value; map.get(map, key)
+"#;
+    let language = with_tokens(&LIFTS.replace("state\n", &format!("{more}state\n")));
+    let turns = |step: &'static str| {
+        each(&language, move |n| {
+            format!("let b = boat; let i = 0; while i < {n} {{ {step} i := i + 1 }}")
+        })
+    };
+    let empty = turns("");
+    assert!(turns("sure b;") - empty <= 1.0);
+    assert!(turns("level i;") - empty <= 2.0);
+    assert!(turns("part tons of b;") - empty <= 1.0);
 }
 
 /// As users get it, each handler jumps to the next. If only one of these kept something on the native

@@ -3,7 +3,7 @@
 
 use std::rc::Rc;
 
-use super::facts::Facts;
+use super::slots::Facts;
 use super::{Builder, Capturing, Home, MOST, Operand, Register, Scope, Want};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::bytecode::unit::Site;

@@ -4,7 +4,7 @@
 
 use rustc_hash::FxHashMap;
 
-use super::facts::{Names, SlotFacts};
+use super::slots::{Names, SlotFacts};
 use crate::definition::Literal;
 use crate::definition::template::{BinaryOperator as B, ValueKind};
 use crate::meaning::{ArmCore, Core, CoreKind as K, FunctionCore, Variable};

@@ -6,6 +6,7 @@ mod arithmetic;
 mod calls;
 mod conditions;
 mod control;
+mod demands;
 mod emit;
 mod facts;
 mod folding;
@@ -13,6 +14,7 @@ mod kinds;
 mod operations;
 mod parts;
 mod records;
+mod slots;
 mod tries;
 mod values;
 
@@ -29,9 +31,10 @@ use crate::meaning::{Capture, Core, FunctionCore, Label, ParamCore, Variable};
 use crate::runtime::{Culprit, Problem};
 use crate::source::Span;
 use emit::{Mark, Patch};
-pub(crate) use facts::Names;
-use facts::{Facts, Writers, study};
+use facts::{Writers, study};
 use parts::EnteredPart;
+use slots::Facts;
+pub(crate) use slots::Names;
 
 /// The most that a field of an instruction can count.
 pub const MOST: usize = u16::MAX as usize;
@@ -306,7 +309,7 @@ impl Builder<'_, '_> {
         &mut self.scopes[last]
     }
 
-    fn facts(&self, slot: u32) -> &facts::SlotFacts {
+    fn facts(&self, slot: u32) -> &slots::SlotFacts {
         let scope = &self.scopes[self.scopes.len() - 1];
         &scope.facts.slots[slot as usize]
     }

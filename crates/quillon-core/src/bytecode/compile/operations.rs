@@ -157,6 +157,7 @@ impl Builder<'_, '_> {
                     self.load(&Literal::Nothing, into, site);
                 }
             }
+            (O::Demand, args) if self.demanded(core, args, into, is_wanted) => {}
             (O::MapOf, args) if self.record_of(core, args, into) => {}
             (O::MapNew, []) => {
                 let site = self.site(core, &[]);

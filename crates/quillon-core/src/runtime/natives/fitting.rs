@@ -19,38 +19,59 @@ pub(super) fn fits(args: &[Value]) -> Outcome {
 
 /// The first value that does not fit: the value itself, or one inside it.
 fn misfit(value: Value, pattern: &[u8]) -> Result<Option<Value>, Stopped> {
+    let is_looked_into = matches!(value, Value::List(_) | Value::Map(_));
+    if is_looked_into
+        && pattern
+            .get(1..)
+            .is_some_and(|inside| kind_of(inside).is_some())
+    {
+        return misfit_inside(value, pattern);
+    }
+    Ok((!is_of_kind(value, pattern)).then_some(value))
+}
+
+/// The same where values inside others are looked at.
+fn misfit_inside(value: Value, pattern: &[u8]) -> Result<Option<Value>, Stopped> {
     let mut left = MOST;
     let mut waiting = vec![(value, pattern)];
     while let Some((value, pattern)) = waiting.pop() {
-        let Some(kind) = pattern.first().and_then(|letter| kind_of_letter(*letter)) else {
-            continue;
-        };
-        let found = value.kind();
-        let is_number = kind == ValueKind::Number && found == ValueKind::Integer;
-        if found != kind && !is_number {
+        if !is_of_kind(value, pattern) {
             return Ok(Some(value));
         }
-        let inside = &pattern[1..];
+        let inside = pattern.get(1..).unwrap_or_default();
         // Whatever is inside fits `any`.
-        let looks = left > 0 && inside.first().is_some_and(|l| kind_of_letter(*l).is_some());
+        let looks = left > 0 && kind_of(inside).is_some();
+        let before = waiting.len();
         match value {
             Value::List(list) if looks => {
                 let seen = list.len().min(left);
                 let items = (0..seen).rev().filter_map(|place| list.items.get(place));
                 waiting.extend(items.map(|item| (item, inside)));
-                left -= seen;
-                spend(8 * seen)?;
             }
             Value::Map(map) if looks => {
                 let seen = map.first_values(left);
-                left -= seen.len();
-                spend(8 * seen.len())?;
                 waiting.extend(seen.into_iter().map(|item| (item, inside)));
             }
             _ => {}
         }
+        let seen = waiting.len() - before;
+        left -= seen;
+        spend(8 * seen)?;
     }
     Ok(None)
+}
+
+/// The kind of values that a pattern is for; nothing for all.
+fn kind_of(pattern: &[u8]) -> Option<ValueKind> {
+    kind_of_letter(*pattern.first()?)
+}
+
+/// Whether a value is of the kind that a pattern begins with.
+fn is_of_kind(value: Value, pattern: &[u8]) -> bool {
+    let found = value.kind();
+    kind_of(pattern).is_none_or(|kind| {
+        found == kind || kind == ValueKind::Number && found == ValueKind::Integer
+    })
 }
 
 /// A value that fits, or what is wrong with it.
@@ -61,7 +82,7 @@ pub(super) fn demand(args: &[Value]) -> Outcome {
         return Ok(value);
     };
     let wanted = words(pattern);
-    let own = pattern.first().and_then(|letter| kind_of_letter(*letter));
+    let own = kind_of(pattern);
     let found = described(&misfit);
     let message = if own == Some(value.kind()) {
         format!("{wanted} is needed here, and in this one there is {found}")
@@ -81,11 +102,10 @@ pub(super) fn demand(args: &[Value]) -> Outcome {
 
 /// A pattern in words: `a list of texts`.
 fn words(pattern: &[u8]) -> String {
-    let Some(kind) = pattern.first().and_then(|letter| kind_of_letter(*letter)) else {
+    let Some(kind) = kind_of(pattern) else {
         return "anything".to_owned();
     };
-    let inner = pattern.get(1).and_then(|letter| kind_of_letter(*letter));
-    let Some(inner) = inner else {
+    let Some(inner) = pattern.get(1..).and_then(kind_of) else {
         return kind.described().to_owned();
     };
     let inside = words(&pattern[1..]);

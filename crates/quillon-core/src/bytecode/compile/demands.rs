@@ -1,0 +1,66 @@
+//! Types that a program declares: what a kind alone tells is asked by a jump, and the operation only says what
+//! is wrong.
+
+use super::{Builder, Register};
+use crate::bytecode::instruction::Instruction;
+use crate::definition::Literal;
+use crate::definition::template::ValueKind;
+use crate::meaning::{Core, CoreKind as K, CorePart, kind_of_letter};
+use crate::operations::Operation;
+
+impl Builder<'_, '_> {
+    /// A value that must fit a type; whether that type is nothing but a kind.
+    pub(super) fn demanded(
+        &mut self,
+        core: &Core,
+        args: &[CorePart],
+        into: Register,
+        is_wanted: bool,
+    ) -> bool {
+        let [value, pattern, why] = args else {
+            return false;
+        };
+        let (K::Literal(pattern), K::Literal(why)) = (&pattern.kind, &why.kind) else {
+            return false;
+        };
+        let Some(kind) = only_kind(pattern) else {
+            return false;
+        };
+        let value = self.operand_register(value);
+        let operands: Vec<&Core> = args.iter().map(|arg| &**arg).collect();
+        let site = self.site(core, &operands);
+        let fits = self.mark();
+        let integer = (kind == ValueKind::Number).then_some(ValueKind::Integer);
+        for kind in [Some(kind), integer].into_iter().flatten() {
+            self.emit(Instruction::JumpKind(kind as u8, value, 0), site);
+            self.to(fits);
+        }
+        let top = self.top;
+        let row = self.register();
+        self.emit(Instruction::Move(row, value), site);
+        for literal in [pattern, why] {
+            let register = self.register();
+            self.load(literal, register, site);
+        }
+        let demand = Operation::Demand.number();
+        self.emit(Instruction::Apply(demand, row, row, 3), site);
+        self.top = top;
+        self.here(fits);
+        if is_wanted {
+            self.emit(Instruction::Move(into, value), site);
+        }
+        true
+    }
+}
+
+/// The kind that fits a pattern, if nothing inside a value matters.
+fn only_kind(pattern: &Literal) -> Option<ValueKind> {
+    let Literal::Text(pattern) = pattern else {
+        return None;
+    };
+    let mut letters = pattern.bytes().map(kind_of_letter);
+    let kind = letters.next()??;
+    let has_more = matches!(kind, ValueKind::List | ValueKind::Map);
+    let inside = letters.next().flatten();
+    (!has_more || inside.is_none()).then_some(kind)
+}
