@@ -95,7 +95,7 @@ impl<'a> Maker<'a> {
         self.diagnostics.push(
             Diagnostic::error(codes::DEFINITION_LIMIT, message)
                 .at(self.source, span)
-                .why("a helper is filled in wherever it is mentioned, and a field is made for each `attempt`, `with`, `landing` and `function` that it stands in")
+                .why("a helper is inlined wherever it is mentioned, and a field is made for each `attempt`, `with`, `landing` and `function` that it stands in")
                 .remedy("in the definition: keep the value with `let`, or a function that gives it, and mention that"),
         );
         true
@@ -127,7 +127,7 @@ impl<'a> Maker<'a> {
         let mut body = self.template(means, context);
         if self.left == 0 {
             // There is no program yet that this could be an error of.
-            let message = "this is too large to be run: its helpers are filled in too often";
+            let message = "this is too large to be run: its helpers are inlined too often";
             let message = K::Literal(Literal::Text(message.to_owned()));
             let message = Rc::new(Core::new(message, means.span));
             body = Core::new(K::Fault(message), means.span);

@@ -214,7 +214,7 @@ pub(crate) fn too_deep(calls: u32) -> Box<Problem> {
     Problem::new(
         Culprit::Whole,
         codes::RUN_DEPTH,
-        format!("{calls} calls are one inside the other, and that is the limit"),
+        format!("{calls} nested calls, and that is the limit"),
     )
     .why("a function that calls itself must come to an end")
 }

@@ -107,10 +107,7 @@ fn calls_in_tail_position_use_no_stack() {
         "rec f = fn (n) { when n == 0 { give 0 }; try { give f(n - 1) } or e { 1 } }; f(20)",
         "rec f = fn (n) { when n == 0 { give 0 }; try { give f(n - 1) } lastly { 1 } }; f(20)",
     ] {
-        assert!(
-            deep(program).contains("10 calls are one inside the other"),
-            "{program}"
-        );
+        assert!(deep(program).contains("10 nested calls"), "{program}");
     }
 }
 

@@ -172,7 +172,7 @@ fn limits_hold_through_a_host_that_calls_back() {
     let around = "fun g(n) { if n < 1 { give ask \"call\"(f, 30) } else { give 1 + g(n - 1) } };";
     let nested = format!("{deep} {around} g(30)");
     let told = comes_to(&nested, depth);
-    assert!(told.starts_with("run.depth: 50 calls"), "{told}");
+    assert!(told.starts_with("run.depth: 50 nested calls"), "{told}");
 }
 
 fn gives_within(program: &str, limits: Limits, wanted: &str) {

@@ -74,6 +74,7 @@ mod type_clauses;
 mod types;
 mod types_of_names;
 mod verifier;
+mod walk_bugs;
 mod walk_elsewhere;
 mod walk_entries;
 mod walk_meanings;

@@ -54,7 +54,7 @@ pub const CASES: &[(&str, &str)] = &[
     ("integer.exact_quotient(- 12, 4)", "-3"),
     (
         "integer.exact_quotient(7, 2)",
-        "7 cannot be divided by 2 without a rest",
+        "7 cannot be divided by 2 without a remainder",
     ),
     (
         "integer.exact_quotient(7, 0)",

@@ -36,7 +36,13 @@ Exit status: 0 done; 1 a program, a case or a check failed; 2 wrong usage;
 3 the definition has errors; 4 an input could not be read.")]
 pub struct Args {
     /// When to colour what is shown
-    #[arg(long, global = true, value_name = "WHEN", default_value = "auto")]
+    #[arg(
+        long,
+        global = true,
+        value_name = "WHEN",
+        default_value = "auto",
+        hide_short_help = true
+    )]
     pub color: Color,
 
     #[command(subcommand)]
@@ -163,8 +169,8 @@ pub enum Command {
     Generate(Generate),
     /// Serve an editor over the Language Server Protocol
     ///
-    /// Editors start it by themselves, once for any number of definitions and programs. It reads
-    /// standard input and writes standard output; a program is never run.
+    /// Editors start it, once for any number of definitions and programs. It reads standard input and writes
+    /// standard output. A program runs only when its lens is clicked.
     #[command(after_help = "Example, for Neovim 0.8 or newer:
   vim.filetype.add({ extension = { quillon = 'quillon', cases = 'quillon-cases', tow = 'towpath' } })
   vim.api.nvim_create_autocmd('FileType', {
@@ -177,17 +183,16 @@ Others: name `quillon editor` as the language server for files that end in .quil
     Editor,
     /// Step through a run in the terminal, forwards and backwards
     ///
-    /// What is under way stands out in the source; beside it are the names with what they hold, the calls,
-    /// the forms around, and what has been printed. A key goes on or back, by forms, lines, calls or stops.
+    /// The screen shows the source with the current form, the names with their values, the calls, the forms around,
+    /// and the output. A key goes forwards or backwards, by forms, lines, calls or stops.
     #[command(
         after_help = "Example:\n  quillon walk daylog.tow\n  quillon walk -l towpath.quillon -t 'let tons = 20; say tons + 1'"
     )]
     Walk(Walk),
     /// Serve a debugger over the Debug Adapter Protocol
     ///
-    /// Editors start it by themselves, once for each run. It goes forwards and backwards, by lines and by
-    /// instructions, and stops where it is told to. What it needs comes from the editor: `program`, and if
-    /// need be `definition`, `stopOnEntry`, `input`, `seed`.
+    /// Editors start it, once for each run. It goes forwards and backwards, by lines and by instructions, and stops
+    /// at breakpoints. The editor sends `program`, and optionally `definition`, `stopOnEntry`, `input`, `seed`.
     #[command(after_help = "Example, for a client that starts it:
   {\"type\": \"quillon\", \"request\": \"launch\", \"program\": \"daylog.tow\", \"stopOnEntry\": true}
 
@@ -196,24 +201,24 @@ Example, for a client that connects to it:
     Debugger(Debugger),
     /// Format programs, definitions and case files
     ///
-    /// Lines are set in by what they stand in, blanks and empty lines are as the language lays them out, and lines
-    /// that are too long are broken. A program stays the same program: the same tree, and the same comments.
+    /// Indents lines by their nesting, puts blanks and empty lines where the language has them, and breaks lines
+    /// that are too long. A program keeps its tree and its comments.
     #[command(
         after_help = "Example:\n  quillon arrange towpath.quillon programs\n  quillon arrange --check .\n  quillon arrange --diff programs/tolls.tow\n  quillon arrange - --named tolls.tow < programs/tolls.tow"
     )]
     Arrange(Arrange),
     /// Make one executable of a language, or of a program
     ///
-    /// The language has its own name, version and help then, runs programs, has its REPL, puts programs in order,
-    /// and serves editors and debuggers. A program is a tool with arguments. Nothing else is needed to run either.
+    /// A packed language has its own name, version and help. It runs programs, has its REPL, formats programs,
+    /// and serves editors and debuggers. A packed program is a tool with arguments. Both run by themselves.
     #[command(
         after_help = "Example:\n  quillon pack towpath.quillon --into towpath\n  ./towpath run programs/tolls.tow\n  quillon pack --program programs/tolls.tow --into tolls\n  ./tolls"
     )]
     Pack(Pack),
     /// Write a reference of a language for its users
     ///
-    /// It has every form with its diagram, what it does with names, its type, and the examples of the definition that
-    /// hold; operators by how tightly they hold; what is built in; errors. It needs no network.
+    /// It shows every form with its diagram, its names, its type and its passing examples; operators by precedence;
+    /// built-in functions; errors. It needs no network.
     #[command(
         after_help = "Example:\n  quillon reference towpath.quillon --into towpath.html\n  quillon reference --into docs"
     )]
@@ -230,7 +235,7 @@ Example, for a client that connects to it:
     Manual(Manual),
     /// Make an editor package for a language
     ///
-    /// It has colours, comments and brackets, and starts the server that `quillon editor` is.
+    /// The package has colours, comments and brackets, and starts `quillon editor`.
     #[command(
         after_help = "Example:\n  quillon equip towpath.quillon --for neovim --into ~/.local/share/nvim/site/pack/towpath/start/towpath\n  quillon equip --for vscode --into towpath-vscode"
     )]
@@ -282,17 +287,23 @@ impl Command {
 /// Which definition, and how to show what comes.
 #[derive(Clone, Debug, ClapArgs)]
 pub struct Common {
-    /// The definition; without it, it is found by the program's extension, in the
-    /// program's folder or above. A file NAME.quillon needs no `-l` before it
+    /// The definition; by default found by the program's extension, in its folder or above
+    ///
+    /// A file NAME.quillon needs no `-l` before it.
     #[arg(short, long, value_name = "DEFINITION")]
     pub language: Option<PathBuf>,
 
-    /// The way the program is written, by name; without it, the program's extension tells
+    /// The surface (concrete syntax) of the program; by default that of its extension
     #[arg(long, value_name = "SURFACE")]
     pub surface: Option<String>,
 
     /// Whether types are checked before a program runs
-    #[arg(long, value_name = "WHETHER", default_value = "on")]
+    #[arg(
+        long,
+        value_name = "WHETHER",
+        default_value = "on",
+        hide_short_help = true
+    )]
     pub types: Checked,
 
     /// How to show the result

@@ -36,7 +36,7 @@ impl From<EngineChoice> for Engine {
 #[derive(Debug, ClapArgs)]
 pub struct Running {
     /// Start with the state in this file: a JSON object with a value for each cell
-    #[arg(long, value_name = "FILE")]
+    #[arg(long, value_name = "FILE", hide_short_help = true)]
     state: Option<PathBuf>,
 
     #[command(flatten)]
@@ -110,18 +110,24 @@ fn start<H: Host>(builder: SessionBuilder, host: H) -> Result<Session<H>, Stop> 
 
 /// How far a run may go.
 #[derive(Debug, ClapArgs)]
+#[command(next_help_heading = "Limits")]
 struct RunLimits {
     /// Stop a run after N steps
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..))]
     steps: Option<u64>,
 
     /// Stop a run when calls are nested more than N deep
-    #[arg(long, value_name = "N", default_value_t = 2_000_000)]
+    #[arg(
+        long,
+        value_name = "N",
+        default_value_t = 2_000_000,
+        hide_short_help = true
+    )]
     depth: u32,
 
     /// Stop a run that needs more memory than this, such as `64M` or `2G`; less where the
     /// machine has less
-    #[arg(long, value_name = "SIZE", default_value = "4G", value_parser = size)]
+    #[arg(long, value_name = "SIZE", default_value = "4G", value_parser = size, hide_short_help = true)]
     memory: u64,
 
     /// Stop a run after this time
@@ -129,7 +135,7 @@ struct RunLimits {
     time: Option<Duration>,
 
     /// Stop a run that prints more bytes than this
-    #[arg(long, value_name = "BYTES")]
+    #[arg(long, value_name = "BYTES", hide_short_help = true)]
     output: Option<u64>,
 }
 
@@ -158,17 +164,18 @@ fn size(text: &str) -> Result<u64, String> {
 
 /// What a run can reach.
 #[derive(Debug, ClapArgs)]
+#[command(next_help_heading = "What a run can reach")]
 struct Outside {
     /// Let the program read files in this folder
-    #[arg(long, value_name = "FOLDER")]
+    #[arg(long, value_name = "FOLDER", hide_short_help = true)]
     files_from: Vec<PathBuf>,
 
     /// Let the program write files in this folder
-    #[arg(long, value_name = "FOLDER")]
+    #[arg(long, value_name = "FOLDER", hide_short_help = true)]
     files_into: Vec<PathBuf>,
 
     /// Random seed: the same seed gives the same random numbers
-    #[arg(long, value_name = "N")]
+    #[arg(long, value_name = "N", hide_short_help = true)]
     seed: Option<u64>,
 
     /// Arguments for the program

@@ -59,7 +59,7 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     let problem = Diagnostic::error(
         codes::USAGE,
         format!(
-            "of {} no program could be made",
+            "no program could be generated from {}",
             plural(missing as usize, "seed")
         ),
     )

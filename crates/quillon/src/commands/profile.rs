@@ -14,6 +14,7 @@ use crate::host::{Rehearsal, watch_for_interrupts};
 use crate::inputs::one_program;
 use crate::output::{print_json, print_lines, report, status, with_diagnostics};
 use crate::render::profile as render;
+use crate::render::progress::progress;
 use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
@@ -38,14 +39,25 @@ fn one(
     } else {
         args.running.counting(language, host)?
     };
+    // Counted, on the machine alone, and on the walking evaluator.
+    let runs = match (is_of_heap, args.no_walk) {
+        (true, _) => 1,
+        (false, true) => 2,
+        (false, false) => 3,
+    };
+    let bar = progress(runs, "runs");
+    bar.tick();
     let mut outcome = profile(&mut session, source, reading);
+    bar.inc(1);
     let went_well = outcome.diagnostics.iter().all(|d| !d.is_error());
     let is_timed = went_well && !is_of_heap;
     if let Some(profile) = outcome.value.as_mut().filter(|_| is_timed) {
         let timed = |engine| -> Result<_, Stop> {
             let host = Rehearsal::new(args.running.reach(source), &input);
             let mut session = args.running.session(engine, language, host)?;
-            Ok(session.time(source, reading))
+            let time = session.time(source, reading);
+            bar.inc(1);
+            Ok(time)
         };
         let machine = timed(Engine::Machine)?;
         let walker = if args.no_walk {
@@ -55,6 +67,7 @@ fn one(
         };
         profile.timed(machine, walker);
     }
+    bar.finish_and_clear();
     show(args, source, outcome.value.as_ref(), &outcome.diagnostics)?;
     Ok(status(&outcome.diagnostics))
 }

@@ -24,7 +24,7 @@ fn no_program(wrong: &Diagnostic) -> Stop {
     let message = "as one program, the entries would fail";
     let problem = Diagnostic::error(codes::USAGE, message)
         .why(wrong.in_one_line())
-        .remedy("take the entry back that is in the way with `/undo`, or keep entries one by one with `/keep`");
+        .remedy("undo the entry that is in the way with `/undo`, or keep entries one by one with `/keep`");
     Stop::Usage(Box::new(problem))
 }
 

@@ -504,7 +504,7 @@ fn endless_runs_end_when_they_are_told_to() {
             "way f() { answer 1 + f() } do f()",
         ])
         .ends_with(1)
-        .says("50 calls are one inside the other");
+        .says("50 nested calls");
     let caught = "way f() { answer 1 + f() } attempt { do f() } mend what { say what }";
     folder
         .quillon(&["run", "--depth", "50", "--text", caught])

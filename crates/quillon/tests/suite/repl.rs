@@ -339,7 +339,7 @@ fn entries_that_are_no_program_together_are_not_saved_as_one() {
     ran.ends_with(1)
         .says("as one program, the entries would fail")
         .says("`n` is bound twice in the same scope")
-        .says("take the entry back that is in the way with `/undo`");
+        .says("undo the entry that is in the way with `/undo`");
 }
 
 #[test]

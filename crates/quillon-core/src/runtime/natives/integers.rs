@@ -29,7 +29,7 @@ pub(super) fn exact_quotient(args: &[Value]) -> Outcome {
         return Err(Problem::new(
             Culprit::Whole,
             codes::RUN_DOMAIN,
-            format!("{a} cannot be divided by {b} without a rest"),
+            format!("{a} cannot be divided by {b} without a remainder"),
         )
         .why(format!("{} is left", a % b)));
     }

@@ -115,7 +115,7 @@ fn nothing_made(language: &Language) -> Diagnostic {
     let name = &language.definition().name.text;
     Diagnostic::error(
         codes::USAGE,
-        format!("no program of {name} could be made up"),
+        format!("no program of {name} could be generated"),
     )
     .why("every text that was tried breaks a rule of names, or cannot be read")
     .remedy("try another `--size` or another `--seed`")
