@@ -96,13 +96,13 @@ impl Writer<'_> {
     /// Whether some production begins as another does and goes on with what a symbol begins with, or
     /// a list that the production ends with does.
     fn continues_with(&self, production: &Production, after: Symbol) -> bool {
+        let grammar = self.parser.grammar();
+        let makes_node = |id: &u32| grammar.productions[*id as usize].node;
+        let is_list = |n: u16| !grammar.of[n as usize].iter().any(makes_node);
+        let goes_on = |n: u16| self.is_begun_by(n, &[Symbol::Nonterminal(n)], after);
+        let mut at_end = self.at_end(production).into_iter();
         self.is_begun_by(production.left, &production.right, after)
-            || self.at_end(production).iter().any(|&list| {
-                let own = self.parser.grammar().of[list as usize].iter();
-                let is_part = |id: &&u32| self.parser.grammar().productions[**id as usize].node;
-                !own.clone().any(|id| is_part(&id))
-                    && self.is_begun_by(list, &[Symbol::Nonterminal(list)], after)
-            })
+            || at_end.any(|n| is_list(n) && goes_on(n))
     }
 
     /// Whether a production of a nonterminal begins with some symbols and goes on with what another

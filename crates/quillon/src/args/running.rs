@@ -44,6 +44,10 @@ pub struct Running {
 
     #[command(flatten)]
     outside: Outside,
+
+    /// Arguments for the program
+    #[arg(last = true, value_name = "ARGUMENT")]
+    arguments: Vec<String>,
 }
 
 impl Running {
@@ -58,7 +62,7 @@ impl Running {
             read: self.outside.files_from.clone(),
             write: self.outside.files_into.clone(),
             programs: None,
-            arguments: self.outside.arguments.clone(),
+            arguments: self.arguments.clone(),
         }
     }
 
@@ -177,10 +181,6 @@ struct Outside {
     /// Random seed: the same seed gives the same random numbers
     #[arg(long, value_name = "N", hide_short_help = true)]
     seed: Option<u64>,
-
-    /// Arguments for the program
-    #[arg(last = true, value_name = "ARGUMENT")]
-    arguments: Vec<String>,
 }
 
 impl RunLimits {
