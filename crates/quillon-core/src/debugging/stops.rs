@@ -2,7 +2,10 @@
 
 use rustc_hash::FxHashSet;
 
+use super::Reason;
 use crate::bytecode::{Function, Op};
+use crate::machine::Why;
+use crate::values::told_written;
 
 /// A place or a happening at which a run is stopped.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -61,6 +64,23 @@ pub struct Stops {
     pub all: Vec<StopAt>,
     /// The failures.
     pub faults: Faults,
+}
+
+impl Stops {
+    /// The failure that stops a run, if it does.
+    pub(super) fn fault(&self, why: Why<'_>) -> Option<Reason> {
+        let Why::Fails(failure, is_caught) = why else {
+            return None;
+        };
+        let is_wanted = self.faults.raised || self.faults.uncaught && !is_caught;
+        is_wanted.then(|| {
+            let mut error = Box::new(failure.clone().diagnostic());
+            if let Some(raised) = failure.raised.filter(|_| is_caught) {
+                error.message = format!("this is raised: {}", told_written(&raised));
+            }
+            Reason::Fault { error, is_caught }
+        })
+    }
 }
 
 /// The lines of a function that do something, each with the instructions that come to it from another.

@@ -11,14 +11,14 @@ use super::searching::{Came, Search, Wanted};
 use super::seen::{self, Known, Stopped};
 use super::setting::set;
 use super::spot::{Spot, until};
-use super::stops::{StopAt, Stops};
+use super::stops::StopAt;
 use super::{Guide, Order, Pace, Reason, Run};
 use crate::diagnostic::{Diagnostic, Diagnostics, Outcome};
 use crate::language::Reading;
 use crate::machine::{Leader, Loaded, Until, View, Why};
 use crate::scoping::Around;
 use crate::source::Span;
-use crate::values::{Held, told_written};
+use crate::values::Held;
 
 /// What a run is to come to.
 #[derive(Clone, Debug)]
@@ -192,7 +192,7 @@ impl<'g> Walker<'g> {
         let mut here = match why {
             Why::Marked => self.marks.at(call.function, call.at),
             Why::Far => Vec::new(),
-            Why::Fails(..) => return fault(why, self.guide.stops()),
+            Why::Fails(..) => return self.guide.stops().fault(why),
         };
         here.extend(self.changes.seen(view, &self.known));
         for number in here {
@@ -367,21 +367,6 @@ fn after(search: Search) -> Goal {
     }
 }
 
-/// The failure that stops a run, if it does.
-fn fault(why: Why<'_>, stops: &Stops) -> Option<Reason> {
-    let Why::Fails(failure, is_caught) = why else {
-        return None;
-    };
-    let is_wanted = stops.faults.raised || stops.faults.uncaught && !is_caught;
-    is_wanted.then(|| {
-        let mut error = Box::new(failure.clone().diagnostic());
-        if let Some(raised) = failure.raised.filter(|_| is_caught) {
-            error.message = format!("this is raised: {}", told_written(&raised));
-        }
-        Reason::Fault { error, is_caught }
-    })
-}
-
 impl Leader for Walker<'_> {
     fn ready(&mut self, program: &Rc<Loaded>) {
         if self.programs.is_empty() {
@@ -452,11 +437,9 @@ impl Walker<'_> {
 
     /// Whether the run has come to where something is to be done, and not only to where it asks.
     fn is_there(&self, view: &View<'_, '_>, why: Why<'_>) -> bool {
-        let far = &self.far;
         match why {
             Why::Marked | Why::Fails(..) => true,
-            Why::Far if view.now() >= far.latest => true,
-            Why::Far => view.now() >= far.instruction && view.depth() <= far.deepest,
+            Why::Far => self.far.is_reached(view.now(), view.depth()),
         }
     }
 

@@ -45,6 +45,12 @@ impl Until {
         deepest: usize::MAX,
         latest: u64::MAX,
     };
+
+    /// Whether a run that has begun so many instructions, in so many calls, has come there.
+    #[inline]
+    pub fn is_reached(&self, now: u64, depth: usize) -> bool {
+        now >= self.instruction && depth <= self.deepest || now >= self.latest
+    }
 }
 
 /// Somebody who leads a run.
@@ -203,10 +209,8 @@ impl Machine<'_> {
         };
         let now = course.now;
         course.now += 1;
-        let until = course.until;
         let is_marked = pc.number() == MARK;
-        let is_far = now >= until.instruction && depth <= until.deepest || now >= until.latest;
-        if is_marked || is_far {
+        if is_marked || course.until.is_reached(now, depth) {
             self.culprit = pc;
             return self.stopped(if is_marked { Why::Marked } else { Why::Far }, now);
         }

@@ -63,7 +63,7 @@ impl<'a> Reducer<'a> {
     pub fn reduce(&self, tree: &Tree, bounds: Bounds) -> Reduction {
         let mut program = self.terms.of_tree(tree, tree.root());
         let mut steps: Vec<Shown> = Vec::new();
-        let mut seen: FxHashMap<Vec<u8>, usize> = FxHashMap::default();
+        let mut seen: FxHashMap<u128, usize> = FxHashMap::default();
         let mut made: Option<Box<Replaced>> = None;
         let mut number = 0;
         loop {

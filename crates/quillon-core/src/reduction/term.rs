@@ -6,6 +6,7 @@ use std::rc::Rc;
 use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
+use xxhash_rust::xxh3::xxh3_128;
 
 use crate::definition::{Count, Definition, Literal, Thing};
 use crate::lexing::{KindId, Lexer, Token};
@@ -60,8 +61,9 @@ impl Term {
         }
     }
 
-    /// What tells it from every part that is made of other forms or tokens.
-    pub fn key(&self) -> Vec<u8> {
+    /// What tells it from every part that is made of other forms or tokens: a sum of all that is in it, since
+    /// what is kept of each step of a long reduction has to be small.
+    pub fn key(&self) -> u128 {
         let mut key = Vec::new();
         let mut waiting = vec![self];
         while let Some(term) = waiting.pop() {
@@ -82,7 +84,7 @@ impl Term {
                 }
             }
         }
-        key
+        xxh3_128(&key)
     }
 
     /// Whether it has more than so many parts, itself among them.
