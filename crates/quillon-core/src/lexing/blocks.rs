@@ -4,6 +4,8 @@
 //! second").
 
 use super::automaton::Automaton;
+#[cfg(target_arch = "x86_64")]
+use super::byte_sets::wider;
 use super::byte_sets::{ByteSet, Bytes, WIDTH};
 use super::scan::Scan;
 use super::{Care, KindId, Token};
@@ -119,6 +121,20 @@ impl Blocks {
     }
 }
 
+impl Blocks {
+    /// The sets of bytes, in the order of their masks.
+    #[inline]
+    fn sets(&self) -> [&ByteSet; SETS] {
+        [
+            &self.word,
+            &self.blank,
+            &self.number,
+            &self.after,
+            &self.pairs,
+        ]
+    }
+}
+
 /// What a byte begins, if it is a token.
 struct Begins {
     kind: u16,
@@ -152,6 +168,11 @@ impl Begins {
     }
 }
 
+/// Which bytes of a block are of words, blank, of numbers, of what numbers go on with, of signs of several
+/// bytes, and no ASCII.
+type Masks = ([u64; SETS], u64);
+const SETS: usize = 5;
+
 /// Where the tokens of a block are.
 struct Found {
     /// Where they begin, and their last bytes: as many of these as of those.
@@ -166,15 +187,12 @@ struct Found {
 }
 
 impl Found {
-    fn new(blocks: &Blocks, bytes: &[u8; WIDTH]) -> Found {
-        let sets = [
-            &blocks.word,
-            &blocks.blank,
-            &blocks.number,
-            &blocks.after,
-            &blocks.pairs,
-        ];
-        let ([word, blank, number, after, pairs], beyond) = ByteSet::masks(sets, bytes);
+    #[expect(
+        clippy::inline_always,
+        reason = "all that the loop over tokens has is at hand then"
+    )]
+    #[inline(always)]
+    fn new(([word, blank, number, after, pairs], beyond): Masks) -> Found {
         let alone = !(word | blank);
         let words = word & !(word << 1);
         let starts = words | alone;
@@ -222,21 +240,50 @@ impl Found {
 impl Scan<'_> {
     /// Goes on over the blocks of a text as far as their bytes tell what the tokens are: where the
     /// automaton is to be asked, and whether a token there touches the one before.
+    #[inline]
+    pub(super) fn by_blocks(&mut self, blocks: &Blocks, at: usize, tight: bool) -> (usize, bool) {
+        if !blocks.tells {
+            return (at, tight);
+        }
+        #[cfg(target_arch = "x86_64")]
+        if wider::is_there() {
+            // SAFETY: it has just been asked.
+            #[allow(unsafe_code)]
+            return unsafe { self.by_wider_looks(blocks, at, tight) };
+        }
+        self.by_looks(blocks, at, tight)
+    }
+
+    /// The same with instructions that not every processor has.
+    #[cfg(target_arch = "x86_64")]
+    #[target_feature(enable = "avx2,bmi1,bmi2,lzcnt")]
     #[inline(never)]
-    pub(super) fn by_blocks(
+    fn by_wider_looks(&mut self, blocks: &Blocks, at: usize, tight: bool) -> (usize, bool) {
+        self.over_blocks(blocks, at, tight, |sets, block| wider::masks(sets, block))
+    }
+
+    #[inline(never)]
+    fn by_looks(&mut self, blocks: &Blocks, at: usize, tight: bool) -> (usize, bool) {
+        self.over_blocks(blocks, at, tight, ByteSet::masks)
+    }
+
+    #[expect(
+        clippy::inline_always,
+        reason = "it is compiled for the instructions of each caller"
+    )]
+    #[inline(always)]
+    fn over_blocks(
         &mut self,
         blocks: &Blocks,
         mut at: usize,
         mut tight: bool,
+        masks: impl Fn([&ByteSet; SETS], &[u8; WIDTH]) -> Masks,
     ) -> (usize, bool) {
-        if !blocks.tells {
-            return (at, tight);
-        }
         // Behind the block stand eight bytes more for whoever looks at the beginning of a word.
         while let Some(bytes) = self.source.text().as_bytes().get(at..at + WIDTH + 8)
             && let Some(block) = bytes.first_chunk()
         {
-            let found = Found::new(blocks, block);
+            let found = Found::new(masks(blocks.sets(), block));
             let (mut starts, mut ends) = (found.starts, found.ends);
             self.out.tokens.reserve(WIDTH);
             while starts != 0 {

@@ -71,8 +71,9 @@ impl Color {
     }
 }
 
-/// The commands.
+/// The commands. The arguments of one are made when it is asked for: most runs ask for one.
 #[derive(Debug, Subcommand)]
+#[command(defer = true)]
 pub enum Command {
     /// Make a folder with a small working language
     #[command(

@@ -2,14 +2,21 @@
 
 use std::ffi::OsString;
 
-use clap::{Arg, Command as Clap, CommandFactory, FromArgMatches};
+use clap::{Arg, Args as ClapArgs, Command as Clap, CommandFactory, FromArgMatches};
 
-use super::{Args, Color, Command};
+use super::{Args, Arrange, Check, Color, Command, Debugger, Repl, Run, Trace, Walk};
 use crate::packed::Pack;
 
-/// The commands that a packed language has.
-const OWN: [&str; 8] = [
-    "run", "repl", "check", "arrange", "trace", "walk", "editor", "debugger",
+/// The commands that a packed language has, each with what gives it its arguments.
+const OWN: [(&str, fn(Clap) -> Clap); 8] = [
+    ("run", without_language::<Run>),
+    ("repl", without_language::<Repl>),
+    ("check", of_check),
+    ("arrange", without_language::<Arrange>),
+    ("trace", without_language::<Trace>),
+    ("walk", without_language::<Walk>),
+    ("editor", |command| command),
+    ("debugger", Debugger::augment_args),
 ];
 
 /// The variables of the environment that say what a packed program may read and write, each with the option
@@ -67,25 +74,14 @@ fn of_language(pack: &'static Pack, mut typed: Vec<OsString>) -> Args {
 fn command(pack: &'static Pack) -> Clap {
     let all = Args::command();
     let color: Vec<Arg> = all.get_arguments().cloned().collect();
-    let commands = OWN.iter().enumerate().filter_map(|(order, name)| {
-        let command = all.find_subcommand(name)?.clone().display_order(order);
-        let has_language = command
-            .get_arguments()
-            .any(|arg| arg.get_id() == "language");
-        let command = command.after_help("");
+    let commands = OWN.iter().enumerate().filter_map(|(order, (name, args))| {
+        let command = all.find_subcommand(name)?.clone().defer(*args);
         let command = if *name == "check" {
-            let about = "Examine a program without running it";
-            command
-                .about(about)
-                .mut_arg("path", |path| path.help("The program").required(true))
+            command.about("Examine a program without running it")
         } else {
             command
         };
-        Some(if has_language {
-            command.mut_arg("language", |arg| arg.hide(true))
-        } else {
-            command
-        })
+        Some(command.display_order(order).after_help(""))
     });
     Clap::new(pack.name.as_str())
         .version(pack.version.as_str())
@@ -98,4 +94,14 @@ fn command(pack: &'static Pack) -> Clap {
         .arg_required_else_help(true)
         .args(color)
         .subcommands(commands)
+}
+
+/// Arguments in which the language need not be named.
+fn without_language<A: ClapArgs>(command: Clap) -> Clap {
+    A::augment_args(command).mut_arg("language", |language| language.hide(true))
+}
+
+/// A packed language has programs to check, and no definition.
+fn of_check(command: Clap) -> Clap {
+    Check::augment_args(command).mut_arg("path", |path| path.help("The program").required(true))
 }
