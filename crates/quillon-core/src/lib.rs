@@ -48,6 +48,7 @@ pub mod editing;
 pub mod evaluation;
 pub mod grammar;
 mod language;
+mod lazy;
 pub mod lexing;
 mod machine;
 pub mod meaning;

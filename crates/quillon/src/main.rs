@@ -33,36 +33,37 @@ mod walk;
 mod watching;
 
 fn main() -> ExitCode {
-    completing::answer();
+    // All of it on one thread, which uses again what it has given back.
+    quillon_core::native_stack::on_deep_stack(|| {
+        make_room();
+        completing::answer();
+        answered().into()
+    })
+}
+
+/// What has been asked for is done.
+fn answered() -> exit::Exit {
     let (asked, bytes) = match packed::Pack::open() {
         Ok(None) if std::env::args_os().len() <= 1 => {
             let told = output::print_lines(&args::welcome());
-            return told
-                .map_or(exit::Exit::Unreadable, |()| exit::Exit::Done)
-                .into();
+            return told.map_or(exit::Exit::Unreadable, |()| exit::Exit::Done);
         }
         Ok(None) => {
             let args = args::typed(&args::arranged(std::env::args_os()));
             (args, None)
         }
-        Ok(Some(pack)) => (args::of_packed(pack), pack.program.as_deref()),
+        Ok(Some(pack)) => (args::of_packed(pack), pack.program()),
         Err(why) => {
             render::screen::tell_line(why);
-            return exit::Exit::Unreadable.into();
+            return exit::Exit::Unreadable;
         }
     };
     asked.color.apply();
-    quillon_core::native_stack::on_deep_stack(move || {
-        make_room();
-        let done = match (&asked.command, bytes) {
-            (args::Command::Run(run), Some(bytes)) => commands::run_packed(run, bytes),
-            (command, _) => commands::run(command),
-        };
-        match done {
-            Ok(exit) => exit.into(),
-            Err(error) => output::give_up(&error, asked.command.format()).into(),
-        }
-    })
+    let done = match (&asked.command, bytes) {
+        (args::Command::Run(run), Some(bytes)) => commands::run_packed(run, bytes),
+        (command, _) => commands::run(command),
+    };
+    done.unwrap_or_else(|error| output::give_up(&error, asked.command.format()))
 }
 
 /// Lets the heap of this thread grow by more than a page at a time: where the allocator asks the system for

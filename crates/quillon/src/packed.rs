@@ -4,6 +4,7 @@
 //! own data, which says how long both parts are, and the sum of the second: so one that is cut off or damaged
 //! is told from one in which nothing was packed, and the latter looks at no file.
 
+use std::borrow::Cow;
 use std::fs::File;
 use std::hint::black_box;
 use std::io::{self, Read, Seek, SeekFrom};
@@ -50,12 +51,15 @@ pub struct Pack {
     pub about: String,
     /// The name of the definition's file, its text, and the language that has been made of it.
     definition: String,
-    text: String,
-    language: Vec<u8>,
+    #[serde(borrow)]
+    text: Cow<'static, str>,
+    #[serde(borrow)]
+    language: Cow<'static, [u8]>,
     /// What the names of its programs end in.
     extensions: Vec<String>,
-    /// The bytecode of a program, if it is packed and not only its language.
-    pub program: Option<Vec<u8>>,
+    /// The bytecode of a program; none where only its language is packed.
+    #[serde(borrow)]
+    bytecode: Cow<'static, [u8]>,
 }
 
 /// What is packed with this executable, once that has been looked at.
@@ -86,11 +90,12 @@ impl Pack {
         if base == 0 {
             return Ok(None);
         }
-        let bytes = read_behind(base, length)?;
-        if xxh3_128(&bytes).to_le_bytes() != place[MARK + 16..] {
+        // It is wanted as long as the process runs.
+        let bytes: &'static [u8] = read_behind(base, length)?.leak();
+        if xxh3_128(bytes).to_le_bytes() != place[MARK + 16..] {
             return Err(unusable("is damaged"));
         }
-        let pack = postcard::from_bytes(&bytes).map_err(|_| unusable("is damaged"))?;
+        let pack = postcard::from_bytes(bytes).map_err(|_| unusable("is damaged"))?;
         Ok(Some(OWN.get_or_init(|| pack)))
     }
 
@@ -107,9 +112,9 @@ impl Pack {
             about: String::new(),
             extensions: Definition::extensions_of(&source),
             definition: name.into_owned(),
-            text: source.text().to_owned(),
-            language: language.kept()?,
-            program,
+            text: source.text().to_owned().into(),
+            language: language.kept()?.into(),
+            bytecode: program.unwrap_or_default().into(),
         })
     }
 
@@ -154,9 +159,14 @@ impl Pack {
         Err(Box::new(problem.why(why)))
     }
 
+    /// The bytecode of a program, if it is packed and not only its language.
+    pub fn program(&self) -> Option<&[u8]> {
+        (!self.bytecode.is_empty()).then_some(&*self.bytecode)
+    }
+
     /// The definition.
     pub fn source(&self) -> Arc<SourceText> {
-        SourceText::new(self.definition.as_str(), self.text.as_str())
+        SourceText::new(self.definition.as_str(), &*self.text)
     }
 
     /// The language of a definition's text, if it is that.

@@ -38,7 +38,7 @@ pub(super) fn advice(definition: &Definition) -> Vec<Diagnostic> {
 
 /// How many more brackets a form opens than it closes; of alternatives the last counts.
 fn open_in(form: &Form, open: &str, close: &str) -> i64 {
-    let part = match &form.written {
+    let part = match &*form.written {
         Some(Part::Choice(parts)) => parts.last(),
         other => other.as_ref(),
     };

@@ -90,7 +90,7 @@ impl<'d> Order<'d> {
         for _ in 0..MOST_ROUNDS {
             let mut has_more = false;
             for form in &self.definition.forms {
-                let Some(part) = &form.written else {
+                let Some(part) = &*form.written else {
                     continue;
                 };
                 let found = self.part(part);

@@ -23,7 +23,7 @@ pub(super) fn advice(definition: &Definition) -> Vec<Diagnostic> {
     };
     let mut found = Vec::new();
     for form in &definition.forms {
-        if let Some(part) = &form.written {
+        if let Some(part) = &*form.written {
             lines.sequences(part, &mut found);
         }
     }

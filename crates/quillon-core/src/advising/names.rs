@@ -136,7 +136,7 @@ fn own_texts(definition: &Definition) -> Vec<Diagnostic> {
         .collect();
     let mut found = Vec::new();
     for form in definition.forms.iter().filter(|form| !form.damaged) {
-        let Some(means) = &form.means else { continue };
+        let Some(means) = &*form.means else { continue };
         let T::Name(name) = &means.kind else { continue };
         let is_name = only_token(form, name).is_some_and(|token| tokens.contains(token));
         if !is_name || form.is_name_field(name) {
@@ -172,7 +172,7 @@ fn only_token<'f>(form: &'f Form, field: &str) -> Option<&'f str> {
 fn unset(definition: &Definition, meanings: &Meanings<'_>) -> Vec<Diagnostic> {
     let mut found = Vec::new();
     for form in definition.forms.iter().filter(|form| !form.damaged) {
-        let Some(means) = &form.means else { continue };
+        let Some(means) = &*form.means else { continue };
         for clause in &form.binds {
             if !is_unset(form, clause, means, meanings) {
                 continue;

@@ -16,7 +16,7 @@ struct Way<'d> {
 pub(super) fn advice(definition: &Definition) -> Vec<Diagnostic> {
     let mut ways = Vec::new();
     for form in &definition.forms {
-        match &form.written {
+        match &*form.written {
             Some(Part::Choice(parts)) => {
                 ways.extend(parts.iter().filter_map(|part| way(form, part)));
             }

@@ -119,7 +119,7 @@ fn lines(definition: &Definition, sort: &str, names: &[String]) -> Vec<String> {
 
 /// The level of a form among those of most languages, and how it groups.
 fn rank(form: &Form, sort: &str, purpose: Option<Purpose>) -> (u8, &'static str) {
-    let parts = match &form.written {
+    let parts = match &*form.written {
         Some(Part::Sequence(parts)) => &parts[..],
         _ => &[],
     };

@@ -29,10 +29,18 @@ fn form() -> u32 {
     *FORM.get_or_init(|| {
         let mut all = Vec::new();
         for op in Op::ALL {
-            all.extend(format!("{:?}\n", op.description()).bytes());
+            let about = op.description();
+            all.extend(about.mnemonic.bytes().chain(about.effect.bytes()));
+            all.extend(about.fields.map(|role| role as u8));
+            all.push(about.extra as u8);
         }
         for operation in Operation::ALL {
-            all.extend(format!("{} {:?}\n", operation.name(), operation.arity()).bytes());
+            let arity = operation.arity();
+            all.extend(operation.name().bytes());
+            all.extend([
+                arity.least as u8,
+                arity.most.map_or(u8::MAX, |most| most as u8),
+            ]);
         }
         all.extend(ValueKind::ALL.iter().flat_map(|kind| kind.word().bytes()));
         // The fields of everything that stands in a file, as they are written.

@@ -226,7 +226,7 @@ pub fn help(provided: &Provided) -> String {
 fn pieces(form: &Form) -> Vec<Piece> {
     const OPEN: char = '\u{1}';
     const CLOSE: char = '\u{2}';
-    let Some(written) = &form.written else {
+    let Some(written) = &*form.written else {
         return Vec::new();
     };
     let sketch = written.sketch(&|name, _| format!("{OPEN}{name}{CLOSE}"));

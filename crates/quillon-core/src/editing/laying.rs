@@ -94,7 +94,7 @@ impl<'n> Node<'n> {
         form: &'n Form,
     ) -> Node<'n> {
         let (mut literals, mut separators) = (Vec::new(), Vec::new());
-        if let Some(written) = &form.written {
+        if let Some(written) = &*form.written {
             written.literals(&mut literals);
             written.separators(&mut separators);
         }

@@ -36,7 +36,7 @@ pub fn text(definition: &Definition, notation: Notation) -> String {
         out.push_str(&writer.rule(sort, &choices));
     }
     for form in forms_asked_for(definition) {
-        if let Some(part) = &form.written {
+        if let Some(part) = &*form.written {
             let choice = writer.part(part, Tightness::Choice);
             out.push_str(&writer.rule(&form.name.text, &[choice]));
         }

@@ -58,12 +58,19 @@ impl Blocks {
         // The bytes that tokens are made of from the first to the last, of those that the most bytes
         // can begin.
         let whole = |ignored: bool| {
-            let sets = begins.iter().zip(0u8..).filter_map(|(begins, byte)| {
-                let begins = begins.as_ref()?;
-                let is_whole = begins.ignored == ignored && begins.goes_on.is_empty();
-                (is_whole && begins.stays.has(byte)).then_some(begins.stays)
-            });
-            let set = sets.max_by_key(|stays| beginning(*stays, ignored).len());
+            let mut sets: Vec<Bytes> = Vec::new();
+            for (begins, byte) in begins.iter().zip(0u8..) {
+                if let Some(begins) = begins
+                    && begins.ignored == ignored
+                    && begins.goes_on.is_empty()
+                    && begins.stays.has(byte)
+                    && !sets.contains(&begins.stays)
+                {
+                    sets.push(begins.stays);
+                }
+            }
+            let set = sets.into_iter();
+            let set = set.max_by_key(|stays| beginning(*stays, ignored).len());
             set.unwrap_or_default()
         };
         let (word, blank) = (whole(false), whole(true));

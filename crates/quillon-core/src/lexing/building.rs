@@ -84,7 +84,7 @@ impl Lexer {
                 }
                 Some(Err(())) => return Err(too_large(definition)),
                 None if definition.ignores_case => rule.pattern.ignoring_case(),
-                None => rule.pattern.clone(),
+                None => Pattern::clone(&rule.pattern),
             };
             if group == ORDINARY {
                 patterns.push((id, pattern));

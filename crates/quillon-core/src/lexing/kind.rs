@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 use super::token_values::Escapes;
 use super::{Group, ORDINARY, token_values};
 use crate::definition::{Definition, Holds, Literal, PIECES, Pattern, TokenRule, Turn};
+use crate::lazy::Lazy;
 
 /// The index of a token kind; `KindId::END` is the end of the text.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
@@ -57,7 +58,7 @@ pub struct Kind {
     /// known.
     pub(super) trims: Option<(usize, usize)>,
     /// What it looks like.
-    pub(super) pattern: Option<Pattern>,
+    pub(super) pattern: Lazy<Option<Pattern>>,
     /// The opening and the closing text, where it nests.
     pub(super) nests: Option<(String, String)>,
     /// What of it comes after what the automaton recognises, beside what nests.
@@ -107,11 +108,11 @@ impl Kind {
             holds: rule.holds,
             escapes: Escapes::of(&rule.pattern),
             trims: delimited.map(|(open, _, close)| (open.len(), close.len())),
-            nests: match &rule.pattern {
+            nests: match &*rule.pattern {
                 Pattern::Nested(open, close) => Some((open.clone(), close.clone())),
                 _ => None,
             },
-            pattern: Some(rule.pattern.clone()),
+            pattern: Some(Pattern::clone(&rule.pattern)).into(),
             more: if rule.until_line {
                 More::Lines
             } else if rule.holes.is_some() {
@@ -160,7 +161,7 @@ impl Kind {
             wording,
             escapes: Escapes::default(),
             trims: None,
-            pattern: None,
+            pattern: Lazy::default(),
             nests: None,
             more: More::Nothing,
             group: ORDINARY,

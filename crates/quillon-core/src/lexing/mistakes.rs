@@ -74,7 +74,7 @@ impl Search<'_> {
             .iter()
             .enumerate()
             .filter(|(_, rule)| !rule.piece && is_in(rule))
-            .map(|(index, rule)| (index as u16, rule.pattern.clone()))
+            .map(|(index, rule)| (index as u16, Pattern::clone(&rule.pattern)))
             .collect();
         let Some(survey) = survey(&patterns) else {
             return;

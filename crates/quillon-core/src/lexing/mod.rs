@@ -162,7 +162,7 @@ impl Lexer {
                 .delimited()
                 .map(|(open, _, close)| open + &close),
             Origin::Pattern => {
-                let texts = automaton::survey(&[(kind.0, own.pattern.clone()?)])?;
+                let texts = automaton::survey(&[(kind.0, Option::clone(&own.pattern)?)])?;
                 texts
                     .into_iter()
                     .filter(|state| !state.accepts.is_empty())

@@ -192,7 +192,7 @@ impl<'a> Maker<'a> {
     fn form(&mut self, id: NodeId, index: usize, span: Span, taken: Option<Local>) -> Core {
         let definition = self.definition;
         let form = &definition.forms[index];
-        let Some(means) = &form.means else {
+        let Some(means) = &*form.means else {
             if self.lacking.insert(index) {
                 self.diagnostics.push(
                     Diagnostic::error(

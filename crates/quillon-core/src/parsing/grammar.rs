@@ -363,7 +363,7 @@ impl Builder<'_> {
 
     fn form_productions(&mut self, form: usize, left: u16) {
         let definition = self.definition;
-        let Some(part) = &definition.forms[form].written else {
+        let Some(part) = &*definition.forms[form].written else {
             return;
         };
         let level = self.levels.get(&definition.forms[form].name.text[..]);

@@ -34,6 +34,7 @@ mod plans;
 mod recovery;
 mod signs;
 mod slips;
+mod sparse;
 mod stacks;
 mod strangers;
 mod tables;

@@ -11,6 +11,8 @@ use super::grammar::{Grammar, Symbol};
 use super::grouping::Verdict;
 use super::items::{Item, State, TooLarge, states};
 use super::lookahead::{TerminalSet, first_sets, lookaheads};
+use super::sparse;
+use crate::lazy::Lazy;
 
 /// What to do.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
@@ -46,13 +48,15 @@ impl Lookahead {
 /// The compiled grammar.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Tables {
+    #[serde(with = "sparse")]
     actions: Vec<Cell>,
+    #[serde(with = "sparse")]
     gotos: Vec<u32>,
     pub forks: Vec<Vec<Action>>,
     /// The state after the token of each production of just one, where nothing else can be
     /// done in it.
     after_leaf: FxHashMap<u32, u32>,
-    pub states: Vec<State>,
+    pub states: Lazy<Vec<State>>,
     pub first: Vec<TerminalSet>,
     /// Where two operators that do not chain would have to.
     pub unchained: FxHashSet<(u32, u16)>,
@@ -80,7 +84,7 @@ impl Tables {
             unchained: FxHashSet::default(),
             terminals,
             nonterminals,
-            states: Vec::new(),
+            states: Lazy::default(),
         };
         let mut claims = Claims::new(terminals);
         for (index, state) in states.iter().enumerate() {
@@ -118,7 +122,7 @@ impl Tables {
                 tables.actions[index * terminals + terminal as usize] = Cell::new(action);
             }
         }
-        tables.states = states;
+        tables.states = states.into();
         Ok(tables)
     }
 
@@ -223,8 +227,20 @@ impl Tables {
 }
 
 /// An action as it stands in the table.
-#[derive(Clone, Copy, Default, Debug, Serialize, Deserialize)]
+#[derive(Clone, Copy, Default, Debug)]
 pub(crate) struct Cell(u32);
+
+impl From<u32> for Cell {
+    fn from(number: u32) -> Cell {
+        Cell(number)
+    }
+}
+
+impl From<Cell> for u32 {
+    fn from(cell: Cell) -> u32 {
+        cell.0
+    }
+}
 
 impl Cell {
     const REDUCE: u32 = 2;

@@ -121,7 +121,7 @@ impl Jumps {
     fn of(definition: &Definition) -> Jumps {
         let mut jumps = Jumps::default();
         for form in &definition.forms {
-            if let Some(means) = &form.means {
+            if let Some(means) = &*form.means {
                 jumps.look_at(means, false);
             }
         }

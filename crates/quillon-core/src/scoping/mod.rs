@@ -8,7 +8,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use crate::definition::{Binds, Definition, Form, Name, Reach, Uses};
 use crate::diagnostic::{Diagnostic, Outcome};
 use crate::tree::{NodeId, Tree};
-use plan::{FieldPlan, Plan};
+use plan::{FieldPlan, Plans};
 
 mod binding;
 mod errors;
@@ -29,7 +29,7 @@ pub(crate) fn resolve(definition: &Definition, tree: &Tree, around: Around<'_>) 
     let mut resolver = Resolver {
         definition,
         tree,
-        plans: plan::plans(definition),
+        plans: Rc::new(Plans::new(definition)),
         binds_throughout: definition
             .forms
             .iter()
@@ -160,7 +160,7 @@ struct Resolver<'a> {
     definition: &'a Definition,
     tree: &'a Tree,
     /// What is to be done in each form.
-    plans: Rc<[Plan<'a>]>,
+    plans: Rc<Plans<'a>>,
     /// Whether any form binds something in the whole scope that it stands in.
     binds_throughout: bool,
     names: Names,

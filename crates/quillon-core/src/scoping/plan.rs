@@ -3,6 +3,8 @@
 //! `(defs:Def | steps:Step)*`, take turns: names are looked up in the order of the text. Those of
 //! functions run later than what is around them.
 
+use std::cell::OnceCell;
+use std::ops::Index;
 use std::rc::Rc;
 
 use super::Resolver;
@@ -45,9 +47,27 @@ impl FieldPlan<'_> {
     }
 }
 
-/// The plans of all forms of a definition.
-pub(super) fn plans(definition: &Definition) -> Rc<[Plan<'_>]> {
-    definition.forms.iter().map(plan).collect()
+/// The plans of the forms of a definition, by index, each made when it is asked for.
+pub(super) struct Plans<'a> {
+    forms: &'a [Form],
+    made: Box<[OnceCell<Plan<'a>>]>,
+}
+
+impl<'a> Plans<'a> {
+    pub fn new(definition: &'a Definition) -> Plans<'a> {
+        Plans {
+            forms: &definition.forms,
+            made: definition.forms.iter().map(|_| OnceCell::new()).collect(),
+        }
+    }
+}
+
+impl<'a> Index<usize> for Plans<'a> {
+    type Output = Plan<'a>;
+
+    fn index(&self, form: usize) -> &Plan<'a> {
+        self.made[form].get_or_init(|| plan(&self.forms[form]))
+    }
 }
 
 fn plan(form: &Form) -> Plan<'_> {
@@ -105,7 +125,7 @@ fn clauses_in(form: &Form, index: usize) -> Vec<usize> {
 fn turns(form: &Form) -> Vec<Option<Rc<[usize]>>> {
     let mut all = vec![None; form.fields.len()];
     let mut groups = Vec::new();
-    if let Some(written) = &form.written {
+    if let Some(written) = &*form.written {
         written.repeated_together(&mut groups);
     }
     for group in groups {

@@ -115,7 +115,7 @@ impl std::fmt::Display for Position {
 pub struct SourceText {
     name: String,
     text: String,
-    line_starts: Vec<u32>,
+    line_starts: OnceLock<Box<[u32]>>,
     ascii: bool,
     /// Where on the way through the text which column is, for long lines; made when it is first
     /// asked for.
@@ -159,20 +159,24 @@ impl SourceText {
         if text.starts_with('\u{feff}') {
             text.drain(..'\u{feff}'.len_utf8());
         }
-        let mut line_starts = vec![0];
-        line_starts.extend(
-            text.bytes()
-                .enumerate()
-                .filter(|&(_, byte)| byte == b'\n')
-                .map(|(at, _)| at as u32 + 1),
-        );
         Arc::new(SourceText {
             name,
             ascii: text.is_ascii(),
             text,
-            line_starts,
+            line_starts: OnceLock::new(),
             columns: OnceLock::new(),
             parts,
+        })
+    }
+
+    /// Where lines start, looked for when somebody asks.
+    fn line_starts(&self) -> &[u32] {
+        self.line_starts.get_or_init(|| {
+            let bytes = self.text.bytes().zip(1..);
+            let ends = bytes.filter(|(byte, _)| *byte == b'\n');
+            std::iter::once(0)
+                .chain(ends.map(|(_, next)| next))
+                .collect()
         })
     }
 
@@ -193,15 +197,15 @@ impl SourceText {
 
     /// The number of lines; a text that ends in a line end has an empty last line.
     pub fn line_count(&self) -> usize {
-        self.line_starts.len()
+        self.line_starts().len()
     }
 
     /// The span of a line (counted from 1) without its line end.
     pub fn line_span(&self, line: u32) -> Span {
-        let index = (line.max(1) as usize - 1).min(self.line_starts.len() - 1);
-        let start = self.line_starts[index] as usize;
+        let index = (line.max(1) as usize - 1).min(self.line_starts().len() - 1);
+        let start = self.line_starts()[index] as usize;
         let end = self
-            .line_starts
+            .line_starts()
             .get(index + 1)
             .map_or(self.text.len(), |&next| next as usize - 1);
         let end = if end > start && self.text.as_bytes()[end - 1] == b'\r' {
@@ -214,7 +218,7 @@ impl SourceText {
 
     /// The line (from 1) that an offset lies on.
     pub fn line_of(&self, offset: u32) -> u32 {
-        self.line_starts.partition_point(|&start| start <= offset) as u32
+        self.line_starts().partition_point(|&start| start <= offset) as u32
     }
 
     /// The offset of a line and a column, both counted from 1; the end of a line is a place
@@ -269,7 +273,7 @@ impl SourceText {
     pub fn position(&self, offset: u32) -> Position {
         let offset = (offset as usize).min(self.text.len());
         let line = self.line_of(offset as u32);
-        let start = self.line_starts[line as usize - 1] as usize;
+        let start = self.line_starts()[line as usize - 1] as usize;
         let column = if self.ascii {
             offset - start + 1
         } else {

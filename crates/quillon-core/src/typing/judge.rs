@@ -188,7 +188,7 @@ impl<'a> TypeChecker<'a> {
             node: id,
             how: How::Gives,
         };
-        match (said, &form.means) {
+        match (said, &*form.means) {
             (Some(said), _) => self.term(said, Some((form, id)), meant, origin),
             (None, Some(meaning)) => self.derived(meaning, form, id),
             (None, None) => self.store.any(None),

@@ -5,7 +5,7 @@ use crate::common::language;
 use crate::testing::own;
 use quillon_core::source::SourceText;
 use quillon_core::testing::{Generator, Trial, shrink};
-use quillon_core::{Language, Prepared};
+use quillon_core::{Engine, Language, Prepared};
 
 /// Languages of very different looks.
 fn languages() -> Vec<Language> {
@@ -116,6 +116,31 @@ fn made_up_programs_keep_the_rules_and_are_always_the_same() {
             lengths.len() > 5,
             "{name}: they are too much alike: {lengths:?}"
         );
+    }
+}
+
+#[test]
+fn plausible_programs_run_and_use_ordinary_words() {
+    for own in languages() {
+        let name = own.definition().name.text.clone();
+        let generator = Generator::new(&own, None).unwrap().plausible();
+        let prepared = Prepared::new(&own);
+        let mut lengths = 0;
+        for seed in 0..20 {
+            let text = generator
+                .program(seed, 30)
+                .unwrap_or_else(|| panic!("{name}: seed {seed} makes nothing"));
+            assert_eq!(generator.program(seed, 30).as_ref(), Some(&text));
+            let source = SourceText::new("made up", text.clone());
+            let ran = Trial::of(&prepared, &source).run(Engine::Machine);
+            let errors: Vec<String> = ran.errors.iter().map(common::said).collect();
+            assert_eq!(errors, [""; 0], "{name}: {text}");
+            assert!(!text.contains("9223372036854775807"), "{name}: {text}");
+            let is_ordinary = |c: char| c.is_ascii_graphic() || c.is_whitespace();
+            assert!(text.chars().all(is_ordinary), "{name}: {text}");
+            lengths += text.len();
+        }
+        assert!(lengths > 20 * 10, "{name}: next to nothing is left of them");
     }
 }
 

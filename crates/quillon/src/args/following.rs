@@ -6,7 +6,7 @@ use clap::{Args as ClapArgs, ValueEnum};
 
 use super::{Common, Running};
 
-/// Which program.
+// Which program.
 #[derive(Debug, ClapArgs)]
 pub struct OneProgram {
     /// The program's file, or - for standard input
@@ -29,7 +29,7 @@ pub enum ProfileView {
     Heap,
 }
 
-/// Arguments of `profile`.
+// Arguments of `profile`.
 #[derive(Debug, ClapArgs)]
 pub struct Profile {
     #[command(flatten)]
@@ -50,7 +50,7 @@ pub struct Profile {
     pub running: Running,
 }
 
-/// Arguments of `walk`.
+// Arguments of `walk`.
 #[derive(Debug, ClapArgs)]
 pub struct Walk {
     #[command(flatten)]
@@ -71,7 +71,7 @@ pub struct Walk {
     pub running: Running,
 }
 
-/// Arguments of `trace`.
+// Arguments of `trace`.
 #[derive(Debug, ClapArgs)]
 pub struct Trace {
     #[command(flatten)]

@@ -71,7 +71,8 @@ impl Color {
     }
 }
 
-/// The commands. The arguments of one are made when it is asked for: most runs ask for one.
+/// The commands. The arguments of one are made when it is asked for: most runs ask for one. What the help says
+/// of a command stands here: a documentation comment of its arguments would take its place.
 #[derive(Debug, Subcommand)]
 #[command(defer = true)]
 pub enum Command {
@@ -285,7 +286,7 @@ impl Command {
     }
 }
 
-/// Which definition, and how to show what comes.
+// Which definition, and how to show what comes.
 #[derive(Clone, Debug, ClapArgs)]
 pub struct Common {
     /// The definition; by default found by the program's extension, in its folder or above
@@ -343,7 +344,7 @@ impl Checked {
     }
 }
 
-/// Which programs.
+// Which programs.
 #[derive(Debug, ClapArgs)]
 pub struct Program {
     /// The programs' files, folders that have some, or - for standard input
@@ -355,7 +356,7 @@ pub struct Program {
     pub text: Option<String>,
 }
 
-/// Arguments of `new`.
+// Arguments of `new`.
 #[derive(Debug, ClapArgs)]
 pub struct New {
     /// The language's name; the folder gets the same name
@@ -366,7 +367,7 @@ pub struct New {
     pub from: Option<String>,
 }
 
-/// Arguments of `demo`.
+// Arguments of `demo`.
 #[derive(Debug, ClapArgs)]
 pub struct Demo {
     /// Write the language, its programs and its cases into a folder instead
@@ -378,7 +379,7 @@ pub struct Demo {
     pub list: bool,
 }
 
-/// Arguments of `check`.
+// Arguments of `check`.
 #[derive(Debug, ClapArgs)]
 pub struct Check {
     /// The definition; without it, the one in this folder or above. Or a program, which is examined without
@@ -390,7 +391,7 @@ pub struct Check {
     pub format: Format,
 }
 
-/// Arguments of `debugger`.
+// Arguments of `debugger`.
 #[derive(Debug, ClapArgs)]
 pub struct Debugger {
     /// Wait for one client at this port of this machine, instead of standard input and output
@@ -398,7 +399,7 @@ pub struct Debugger {
     pub port: Option<u16>,
 }
 
-/// Arguments of `equip`.
+// Arguments of `equip`.
 #[derive(Debug, ClapArgs)]
 pub struct Equip {
     /// The definition; without it, the one in this folder or above
@@ -413,7 +414,7 @@ pub struct Equip {
     pub into: PathBuf,
 }
 
-/// Arguments of `run`.
+// Arguments of `run`.
 #[derive(Debug, ClapArgs)]
 pub struct Run {
     /// The programs' files, or - for standard input

@@ -7,8 +7,11 @@ use clap::{Arg, Args as ClapArgs, Command as Clap, CommandFactory, FromArgMatche
 use super::{Args, Arrange, Check, Color, Command, Debugger, Repl, Run, Trace, Walk};
 use crate::packed::Pack;
 
-/// The commands that a packed language has, each with what gives it its arguments.
-const OWN: [(&str, fn(Clap) -> Clap); 8] = [
+/// What gives a command its arguments.
+type Arguments = fn(Clap) -> Clap;
+
+/// The commands that a packed language has.
+const OWN: [(&str, Arguments); 8] = [
     ("run", without_language::<Run>),
     ("repl", without_language::<Repl>),
     ("check", of_check),
@@ -29,7 +32,7 @@ const FOLDERS: [(&str, &str); 2] = [
 /// What has been typed, by what is packed; what is wrong with it ends the process.
 pub fn of_packed(pack: &'static Pack) -> Args {
     let typed: Vec<OsString> = std::env::args_os().skip(1).collect();
-    match pack.program {
+    match pack.program() {
         Some(_) => of_program(typed),
         None => of_language(pack, typed),
     }

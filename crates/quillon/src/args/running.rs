@@ -32,7 +32,7 @@ impl From<EngineChoice> for Engine {
     }
 }
 
-/// How to run.
+// How to run.
 #[derive(Debug, ClapArgs)]
 pub struct Running {
     /// Start with the state in this file: a JSON object with a value for each cell
@@ -112,7 +112,7 @@ fn start<H: Host>(builder: SessionBuilder, host: H) -> Result<Session<H>, Stop> 
     session.map_err(|problems| Stop::Definition(problems.into()))
 }
 
-/// How far a run may go.
+// How far a run may go.
 #[derive(Debug, ClapArgs)]
 #[command(next_help_heading = "Limits")]
 struct RunLimits {
@@ -166,7 +166,7 @@ fn size(text: &str) -> Result<u64, String> {
     number.checked_mul(unit).ok_or_else(wrong)
 }
 
-/// What a run can reach.
+// What a run can reach.
 #[derive(Debug, ClapArgs)]
 #[command(next_help_heading = "What a run can reach")]
 struct Outside {

@@ -6,7 +6,7 @@ use clap::Args as ClapArgs;
 
 use super::Common;
 
-/// Arguments of `arrange`.
+// Arguments of `arrange`.
 #[derive(Debug, ClapArgs)]
 pub struct Arrange {
     /// Programs, definitions and case files, folders that have some, or - for standard input
@@ -33,14 +33,14 @@ pub struct Arrange {
     pub common: Common,
 }
 
-/// Arguments of `completions`.
+// Arguments of `completions`.
 #[derive(Debug, ClapArgs)]
 pub struct Completions {
     /// The shell
     pub shell: clap_complete::Shell,
 }
 
-/// Arguments of `manual`.
+// Arguments of `manual`.
 #[derive(Debug, ClapArgs)]
 pub struct Manual {
     /// The folder to write into
@@ -48,7 +48,7 @@ pub struct Manual {
     pub into: PathBuf,
 }
 
-/// Arguments of `reference`.
+// Arguments of `reference`.
 #[derive(Debug, ClapArgs)]
 pub struct Reference {
     /// The definition; without it, the one in this folder or above
@@ -64,7 +64,7 @@ pub struct Reference {
     pub first: Option<PathBuf>,
 }
 
-/// Arguments of `pack`.
+// Arguments of `pack`.
 #[derive(Debug, ClapArgs)]
 pub struct Pack {
     /// The definition; without it, the one in this folder or above

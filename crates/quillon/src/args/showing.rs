@@ -23,7 +23,7 @@ pub enum GrammarView {
     Html,
 }
 
-/// Arguments of `grammar`.
+// Arguments of `grammar`.
 #[derive(Debug, ClapArgs)]
 pub struct Grammar {
     /// The definition; without it, the one in this folder or above
@@ -46,7 +46,7 @@ pub struct Grammar {
     pub format: Format,
 }
 
-/// Arguments of `tokens`.
+// Arguments of `tokens`.
 #[derive(Debug, ClapArgs)]
 pub struct Tokens {
     #[command(flatten)]
@@ -79,7 +79,7 @@ pub enum TreeView {
     Source,
 }
 
-/// Arguments of `tree`.
+// Arguments of `tree`.
 #[derive(Debug, ClapArgs)]
 pub struct Tree {
     #[command(flatten)]
@@ -127,7 +127,7 @@ pub enum StepsView {
     Html,
 }
 
-/// Arguments of `steps`.
+// Arguments of `steps`.
 #[derive(Debug, ClapArgs)]
 pub struct Steps {
     #[command(flatten)]
@@ -154,7 +154,7 @@ pub enum TypesView {
     Table,
 }
 
-/// Arguments of `types`.
+// Arguments of `types`.
 #[derive(Debug, ClapArgs)]
 pub struct Types {
     #[command(flatten)]
@@ -172,7 +172,7 @@ pub struct Types {
     pub why: Option<String>,
 }
 
-/// Arguments of `core`.
+// Arguments of `core`.
 #[derive(Debug, ClapArgs)]
 pub struct Core {
     #[command(flatten)]
@@ -182,7 +182,7 @@ pub struct Core {
     pub common: Common,
 }
 
-/// Arguments of `code`.
+// Arguments of `code`.
 #[derive(Debug, ClapArgs)]
 pub struct Code {
     #[command(flatten)]
@@ -196,7 +196,7 @@ pub struct Code {
     pub lines: bool,
 }
 
-/// Arguments of `scopes`.
+// Arguments of `scopes`.
 #[derive(Debug, ClapArgs)]
 pub struct Scopes {
     #[command(flatten)]
@@ -214,7 +214,7 @@ pub struct Scopes {
     pub notes: bool,
 }
 
-/// Arguments of `translate`.
+// Arguments of `translate`.
 #[derive(Debug, ClapArgs)]
 pub struct Translate {
     #[command(flatten)]
@@ -228,7 +228,7 @@ pub struct Translate {
     pub to: String,
 }
 
-/// Arguments of `explain`.
+// Arguments of `explain`.
 #[derive(Debug, ClapArgs)]
 pub struct Explain {
     /// The place: `FILE:LINE:COLUMN`

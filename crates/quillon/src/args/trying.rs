@@ -8,7 +8,7 @@ use clap::{Args as ClapArgs, ValueEnum};
 use super::running::seconds;
 use super::{Format, Running};
 
-/// Arguments of `repl`.
+// Arguments of `repl`.
 #[derive(Debug, ClapArgs)]
 pub struct Repl {
     /// The definition; without it, the one in this folder or above. A file NAME.quillon needs no
@@ -56,7 +56,7 @@ fn shard(text: &str) -> Result<Shard, String> {
     numbers.ok_or_else(|| "write which part of how many, as `2/4`".to_owned())
 }
 
-/// Arguments of `test`.
+// Arguments of `test`.
 #[expect(clippy::struct_excessive_bools, reason = "each is a switch of its own")]
 #[derive(Debug, ClapArgs)]
 #[command(group = clap::ArgGroup::new("generating").multiple(true))]
@@ -175,7 +175,7 @@ pub enum CoverageOf {
     Errors,
 }
 
-/// Arguments of `generate`.
+// Arguments of `generate`.
 #[derive(Debug, ClapArgs)]
 pub struct Generate {
     /// The definition; without it, the one in this folder or above
@@ -188,6 +188,11 @@ pub struct Generate {
     /// Write them in another surface of the language
     #[arg(long, value_name = "SURFACE")]
     pub surface: Option<String>,
+
+    /// Generate programs that find mistakes, not such as a person could have written: with unusual texts, large
+    /// numbers, and values of kinds that do not fit
+    #[arg(long)]
+    pub odd: bool,
 
     /// Approximate size, in tokens
     #[arg(long, value_name = "TOKENS", default_value = "40")]
@@ -210,7 +215,7 @@ pub struct Generate {
     pub format: Format,
 }
 
-/// Arguments of `compare`.
+// Arguments of `compare`.
 #[derive(Debug, ClapArgs)]
 pub struct Compare {
     /// The old definition

@@ -272,7 +272,7 @@ fn meaning_fact(language: &Language, tree: &Tree, offset: u32) -> Option<Fact> {
         .rev()
         .find_map(|step| tree.form(step.node))?;
     let form = &definition.forms[node];
-    let Some(means) = &form.means else {
+    let Some(means) = &*form.means else {
         return Some(Fact {
             what: "means",
             text: format!("form {} has no meaning yet", quote(&form.name.text)),

@@ -20,6 +20,11 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     }
     let generator = Generator::new(&language, args.sort.as_deref())
         .map_err(|problem| Stop::Definition(vec![*problem]))?;
+    let generator = if args.odd {
+        generator
+    } else {
+        generator.plausible()
+    };
     let seeds = args.seed..args.seed.saturating_add(args.count);
     let bar = progress(args.count as usize, "programs");
     let made: Vec<(u64, String)> = seeds

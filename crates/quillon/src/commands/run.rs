@@ -78,7 +78,7 @@ pub fn packed(args: &Args, bytes: &[u8]) -> Result<Exit, Stop> {
     watch_for_interrupts();
     let own = Path::new("the packed program");
     let kept = load(bytes).map_err(|unusable| unusable_file(own, &unusable))?;
-    let language = languages::compile(&kept.definition)?;
+    let language = std::mem::ManuallyDrop::new(languages::compile(&kept.definition)?);
     one(args, &language, &What::Code(kept.code))
 }
 
@@ -154,7 +154,7 @@ fn one(args: &Args, language: &Language, what: &What) -> Result<Exit, Stop> {
                 print_lines(&render::state::shown(&ran.before, &ran.after))?;
             }
             report(&diagnostics, Format::Text);
-            let is_tool = packed::own().is_some_and(|pack| pack.program.is_some());
+            let is_tool = packed::own().is_some_and(|pack| pack.program().is_some());
             if let Some(value) = &ran.outcome.value
                 && !(host.has_printed() || args.value || args.show_state || is_tool)
             {
@@ -242,9 +242,14 @@ fn ran<H: Host>(args: &Args, language: &Language, what: &What, host: H) -> Resul
         What::Text(source, reading) => session.run_source(source, *reading),
         What::Code(code) => session.run_code(code),
     };
+    let after = cells(&session);
+    if args.programs.len() <= 1 {
+        // The process ends after this, and gives the memory back as a whole.
+        std::mem::forget(session);
+    }
     Ok(Ran {
         outcome,
         before,
-        after: cells(&session),
+        after,
     })
 }

@@ -253,6 +253,17 @@ fn programs_are_made_up_by_seed_size_and_sort() {
         one,
         folder.quillon(&["generate", "--seed", "3", "-n", "4", "--size", "50"])
     );
+    let odd = folder.quillon(&[
+        "generate", "--odd", "--seed", "3", "-n", "4", "--size", "50",
+    ]);
+    odd.ends_with(0).shows("── seed 3");
+    assert_ne!(one, odd, "one is plausible, the other finds mistakes");
+    folder
+        .quillon(&["generate", "--seed", "3", "--size", "30", "--save", "plain"])
+        .ends_with(0);
+    folder
+        .quillon(&["run", "plain/generated-3.tow"])
+        .ends_with(0);
     folder
         .quillon(&["generate", "--sort", "Statement"])
         .ends_with(3)

@@ -149,7 +149,7 @@ impl<'a> NameChecker<'a> {
     }
 
     fn form(&mut self, form: &Form) {
-        if let Some(part) = &form.written {
+        if let Some(part) = &*form.written {
             self.part(part);
         }
         for field in &form.fields {

@@ -63,7 +63,7 @@ impl Definition {
         let mut other = self.clone();
         for form in other.forms.iter_mut().filter(|f| f.becomes.is_none()) {
             let checks = form.checks.take();
-            form.means = Some(checks.unwrap_or_else(|| form.looked_at()));
+            form.means = Some(checks.unwrap_or_else(|| form.looked_at())).into();
         }
         for provided in &mut other.provides {
             provided.means.kind = T::Literal(super::Literal::Nothing);

@@ -27,7 +27,8 @@ pub(in crate::definition) fn pieces(rule: &TokenRule) -> Vec<TokenRule> {
                 Pattern::Literal(first.to_owned()),
                 Pattern::Star(Box::new(inner.clone())),
                 Pattern::Literal(last.to_owned()),
-            ]),
+            ])
+            .into(),
             ignored: false,
             holds: Some(Holds::Text),
             holes: None,

@@ -25,6 +25,7 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
+use crate::lazy::Lazy;
 use crate::source::{SourceText, Span};
 
 pub(crate) use deferred::{fields_in_functions, mentioned};
@@ -133,7 +134,7 @@ pub struct TokenRule {
     /// The token's name.
     pub name: Name,
     /// What it looks like.
-    pub pattern: Pattern,
+    pub pattern: Lazy<Pattern>,
     /// Whether it is dropped from the tree.
     pub ignored: bool,
     /// What its text is converted to.
@@ -255,7 +256,7 @@ pub struct Form {
     /// The sort it is a way to write; its own when missing.
     pub sort: Option<Name>,
     /// How it is written.
-    pub written: Option<Part>,
+    pub written: Lazy<Option<Part>>,
     /// Its fields, in the order in which they are written.
     pub fields: Vec<Field>,
     /// Whether, and around what, it opens a scope.
@@ -283,9 +284,9 @@ pub struct Form {
     /// The type that it stands for, where it is an annotation.
     pub denotes: Option<TypeTerm>,
     /// What must hold of it before a program runs.
-    pub checks: Option<Template>,
+    pub checks: Lazy<Option<Template>>,
     /// What it means.
-    pub means: Option<Template>,
+    pub means: Lazy<Option<Template>>,
     /// Whether it is finished, as far as reduction goes, once what `reduces_in` has is.
     pub is_value: bool,
     /// The fields that are reduced before it is, in order.
@@ -293,7 +294,7 @@ pub struct Form {
     /// What takes its place, the first rule that can be used.
     pub rules: Vec<Rule>,
     /// Examples that prove it.
-    pub examples: Vec<Example>,
+    pub examples: Lazy<Vec<Example>>,
     /// Whether a clause of it could not be read: nothing is said then of fields it lacks.
     pub damaged: bool,
 }

@@ -36,7 +36,7 @@ impl Definition {
         other.extensions.clone_from(&surface.extensions);
         for (name, part) in &surface.lines {
             if let Some(form) = other.forms.iter_mut().find(|f| f.name.text == name.text) {
-                form.written = Some(part.clone());
+                form.written = Some(part.clone()).into();
             }
         }
         for (name, called) in &surface.called {

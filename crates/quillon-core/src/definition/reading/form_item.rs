@@ -17,6 +17,7 @@ use crate::definition::model::{
     TreeTerm, TypeTerm, Typed, Uses, title_of,
 };
 use crate::diagnostic::{Diagnostic, codes, quote};
+use crate::lazy::Lazy;
 use crate::source::Span;
 
 /// What reads a clause once its word has been read.
@@ -93,7 +94,7 @@ impl Reader<'_> {
         let mut form = Form {
             name,
             sort,
-            written: None,
+            written: Lazy::default(),
             fields: Vec::new(),
             opens: None,
             binds: Vec::new(),
@@ -107,12 +108,12 @@ impl Reader<'_> {
             laid_out: Vec::new(),
             typed: Vec::new(),
             denotes: None,
-            checks: None,
-            means: None,
+            checks: Lazy::default(),
+            means: Lazy::default(),
             is_value: false,
             reduces_in: Vec::new(),
             rules: Vec::new(),
-            examples: Vec::new(),
+            examples: Lazy::default(),
             damaged: false,
         };
         for &span in &item.clauses {

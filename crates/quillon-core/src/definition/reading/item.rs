@@ -90,7 +90,7 @@ impl<'a> Reader<'a> {
             }
         }
         for form in &mut definition.forms {
-            if let Some(part) = &mut form.written {
+            if let Some(part) = &mut *form.written {
                 spell_out(part, &definition.tokens);
                 form.fields = fields_of(part);
             }

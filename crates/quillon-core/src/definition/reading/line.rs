@@ -70,7 +70,7 @@ pub(in crate::definition) fn token_rule(cursor: &mut Cursor<'_>) -> Option<Token
     let found = pattern(cursor)?;
     let mut rule = TokenRule {
         name,
-        pattern: found,
+        pattern: found.into(),
         ignored: false,
         holds: None,
         holes: None,

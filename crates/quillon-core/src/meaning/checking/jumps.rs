@@ -224,7 +224,7 @@ impl<'a> Survey<'a> {
             }
             return;
         }
-        match &form.means {
+        match &*form.means {
             Some(means) => self.template(index, means, around, &mut Children::default()),
             // Where its fields will be run is not known yet: anything can be around them.
             None => {

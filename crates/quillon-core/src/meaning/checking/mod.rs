@@ -36,7 +36,7 @@ fn check_clauses(definition: &Definition) -> Vec<Diagnostic> {
     let mut checker = MeaningChecker::of(&checking);
     let mut spans: Vec<Span> = Vec::new();
     for (form, of_check) in definition.forms.iter().zip(&checking.forms) {
-        if let Some(checks) = &form.checks {
+        if let Some(checks) = &*form.checks {
             checker.form(of_check);
             spans.push(checks.span);
         }

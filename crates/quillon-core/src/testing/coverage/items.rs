@@ -100,7 +100,7 @@ impl Lister<'_> {
     fn forms(&mut self) {
         let definition = self.definition;
         for (number, form) in definition.forms.iter().enumerate() {
-            let Some(written) = &form.written else {
+            let Some(written) = &*form.written else {
                 continue;
             };
             let name = &form.name;

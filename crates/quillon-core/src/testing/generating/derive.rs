@@ -2,7 +2,7 @@
 
 use fastrand::Rng;
 
-use super::tokens;
+use super::tokens::{self, Taste};
 use crate::lexing::Lexer;
 use crate::parsing::{Nonterminal, Parser, Production, Symbol};
 use crate::printing::text_of_terminals;
@@ -25,12 +25,12 @@ pub(in crate::testing) struct Derivation<'a> {
 type Weight<'w> = &'w dyn Fn(u16) -> usize;
 
 impl<'a> Derivation<'a> {
-    pub fn new(parser: &'a Parser, lexer: &'a Lexer) -> Derivation<'a> {
+    pub(super) fn new(parser: &'a Parser, lexer: &'a Lexer, taste: Taste) -> Derivation<'a> {
         let grammar = parser.grammar();
         let mut rng = Rng::with_seed(0);
         let terminals = grammar.terminals.iter();
         let texts = terminals
-            .map(|terminal| tokens::texts(lexer, terminal.kind, &mut rng))
+            .map(|terminal| tokens::texts(lexer, terminal.kind, taste, &mut rng))
             .collect();
         let mut derivation = Derivation {
             parser,
@@ -40,6 +40,11 @@ impl<'a> Derivation<'a> {
         };
         derivation.least = derivation.least_without(&|_| true, &|_| 1);
         derivation
+    }
+
+    /// The same with texts of another taste.
+    pub(super) fn with(&self, taste: Taste) -> Derivation<'a> {
+        Derivation::new(self.parser, self.lexer, taste)
     }
 
     /// The least length of what each nonterminal stands for, by productions that pass.

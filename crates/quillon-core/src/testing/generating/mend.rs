@@ -1,16 +1,23 @@
 //! Mends what in a made-up text breaks the rules of names: a name that nothing binds becomes
 //! one that is bound, one that is bound twice another, and what cannot stand where it does
 //! gives way to something smaller. In a language with types, what does not fit becomes
-//! something that does.
+//! something that does; and so does what fails when the text is run, if that is asked for.
+
+use std::ops::Range;
 
 use fastrand::Rng;
 
 use super::derive::Derivation;
+use super::tokens::Taste;
 use super::{offset, source};
+use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, codes};
-use crate::language::{Language, Reading};
+use crate::language::{Language, Prepared, Reading};
+use crate::metering::Limits;
 use crate::scoping::{Around, Names};
+use crate::session::Engine;
 use crate::source::Span;
+use crate::testing::engines::Trial;
 use crate::tree::{NodeId, Tree, What};
 
 /// More changes than this no text is worth.
@@ -19,9 +26,20 @@ const MOST_CHANGES: usize = 60;
 /// So many names are tried in place of what does not fit.
 const MOST_NAMES: usize = 12;
 
+/// How far a text is run.
+const LIMITS: Limits = Limits {
+    steps: Some(2_000),
+    depth: 1_000,
+    time: None,
+    output: Some(1 << 16),
+    memory: Some(1 << 24),
+};
+
 #[derive(Debug)]
 pub(super) struct Mender<'a> {
     pub language: &'a Language,
+    /// Whether texts are run, and what fails then is mended as well.
+    is_run: bool,
 }
 
 /// A text with what is known of it.
@@ -32,8 +50,12 @@ struct Draft<'t> {
 }
 
 impl<'a> Mender<'a> {
-    pub fn new(language: &'a Language) -> Mender<'a> {
-        Mender { language }
+    pub fn new(language: &'a Language, taste: Taste) -> Mender<'a> {
+        let can_run = language.lacks(crate::Stage::Meaning).is_none();
+        Mender {
+            language,
+            is_run: taste == Taste::Plausible && can_run,
+        }
     }
 
     /// The text with everything mended; nothing if that cannot be done, or if the text is
@@ -46,6 +68,8 @@ impl<'a> Mender<'a> {
         rng: &mut Rng,
     ) -> Option<String> {
         let mut text = text.to_owned();
+        let running = self.is_run.then(|| Prepared::new(self.language));
+        let fails = |text: &str| failure(running.as_ref()?, text, reading);
         for _ in 0..MOST_CHANGES {
             let read = self.language.tree(&source(&text), reading);
             let Some(tree) = read.value else {
@@ -63,6 +87,10 @@ impl<'a> Mender<'a> {
                 errors = self.language.core(&tree, &names).diagnostics;
                 errors.retain(Diagnostic::is_error);
             }
+            let is_right = errors.is_empty();
+            if is_right {
+                errors.extend(fails(&text));
+            }
             let Some(error) = errors.first() else {
                 return Some(text);
             };
@@ -78,9 +106,39 @@ impl<'a> Mender<'a> {
                 text = self.retyped(&draft, &errors, reading, derivation, rng)?;
                 continue;
             }
-            text = self.changed(&draft, error, reading, derivation, rng)?;
+            let other =
+                is_right.then(|| self.rerun(&draft, error, reading, derivation, rng, fails));
+            text = match other.flatten() {
+                Some(text) => text,
+                None => self.changed(&draft, error, reading, derivation, rng)?,
+            };
         }
         None
+    }
+
+    /// The text with something else in place of what fails when it is run, or of what is around that.
+    fn rerun(
+        &self,
+        draft: &Draft<'_>,
+        error: &Diagnostic,
+        reading: Reading<'_>,
+        derivation: &Derivation<'_>,
+        rng: &mut Rng,
+        fails: impl Fn(&str) -> Option<Diagnostic>,
+    ) -> Option<String> {
+        let fits = |text: &str, new: Range<usize>| {
+            let is_sound = self.misfits(text, reading) == Some(0);
+            let fails_at = || fails(text).as_ref().and_then(offset);
+            is_sound && fails_at().is_none_or(|at| !new.contains(&(at as usize)))
+        };
+        exchanged(
+            self.language.definition(),
+            draft,
+            offset(error)?,
+            derivation,
+            rng,
+            fits,
+        )
     }
 
     fn type_errors(&self, tree: &Tree, names: &Names) -> Vec<Diagnostic> {
@@ -108,38 +166,12 @@ impl<'a> Mender<'a> {
         derivation: &Derivation<'_>,
         rng: &mut Rng,
     ) -> Option<String> {
-        let definition = self.language.definition();
-        let path = draft.tree.path(offset(errors.first()?)?);
-        for step in path.iter().rev() {
-            let What::Form(own) = draft.tree.node(step.node).what else {
-                continue;
-            };
-            let sort = definition.forms[own as usize].sort_name();
-            let mut others: Vec<usize> = (0..definition.forms.len())
-                .filter(|form| definition.forms[*form].sort_name() == sort)
-                .collect();
-            rng.shuffle(&mut others);
-            let made = others
-                .into_iter()
-                .filter_map(|form| derivation.shortest_as(sort, Some(form), &|_| false));
-            let names = draft
-                .names
-                .bindings
-                .iter()
-                .map(|binding| binding.name.clone());
-            let mut names: Vec<String> = names.take(MOST_NAMES).collect();
-            rng.shuffle(&mut names);
-            let span = draft.tree.node(step.node).span;
-            let fits = |other: String| {
-                let text = replaced(draft.text, span, &format!(" {} ", other.trim()));
-                let left = self.misfits(&text, reading)?;
-                (left < errors.len()).then_some(text)
-            };
-            if let Some(text) = names.into_iter().chain(made).find_map(fits) {
-                return Some(text);
-            }
-        }
-        None
+        let fits = |text: &str, _: Range<usize>| {
+            let left = self.misfits(text, reading);
+            left.is_some_and(|left| left < errors.len())
+        };
+        let at = offset(errors.first()?)?;
+        exchanged(self.language.definition(), draft, at, derivation, rng, fits)
     }
 
     /// The text with one change that does away with an error.
@@ -225,6 +257,61 @@ impl Draft<'_> {
         };
         Some(replaced(self.text, span, &name))
     }
+}
+
+/// How a text fails when it is run, if it does.
+fn failure(prepared: &Prepared, text: &str, reading: Reading<'_>) -> Option<Diagnostic> {
+    let trial = Trial {
+        limits: LIMITS,
+        sort: match reading {
+            Reading::Sort(sort) => Some(sort),
+            Reading::Program | Reading::Entry => None,
+        },
+        ..Trial::of(prepared, &source(text))
+    };
+    let mut errors = trial.run(Engine::Machine).errors.into_iter();
+    errors.find(|error| error.code != codes::RUN_LEFT && offset(error).is_some())
+}
+
+/// The text with a name, or something else of the same sort, in place of what is at an offset or around it: the
+/// first that fits, of the whole text and of where the new thing is in it.
+fn exchanged(
+    definition: &Definition,
+    draft: &Draft<'_>,
+    at: u32,
+    derivation: &Derivation<'_>,
+    rng: &mut Rng,
+    fits: impl Fn(&str, Range<usize>) -> bool,
+) -> Option<String> {
+    let path = draft.tree.path(at);
+    for step in path.iter().rev() {
+        let What::Form(own) = draft.tree.node(step.node).what else {
+            continue;
+        };
+        let sort = definition.forms[own as usize].sort_name();
+        let mut others: Vec<usize> = (0..definition.forms.len())
+            .filter(|form| definition.forms[*form].sort_name() == sort)
+            .collect();
+        rng.shuffle(&mut others);
+        let made = others
+            .into_iter()
+            .filter_map(|form| derivation.shortest_as(sort, Some(form), &|_| false));
+        let names = draft.names.bindings.iter();
+        let names = names.map(|binding| binding.name.clone());
+        let mut names: Vec<String> = names.take(MOST_NAMES).collect();
+        rng.shuffle(&mut names);
+        let span = draft.tree.node(step.node).span;
+        let with = |other: String| {
+            let other = format!(" {} ", other.trim());
+            let text = replaced(draft.text, span, &other);
+            let start = span.start as usize;
+            fits(&text, start..start + other.len()).then_some(text)
+        };
+        if let Some(text) = names.into_iter().chain(made).find_map(with) {
+            return Some(text);
+        }
+    }
+    None
 }
 
 /// A text with something else in place of a stretch.

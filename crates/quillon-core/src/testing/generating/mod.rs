@@ -3,13 +3,15 @@
 //! A text is derived from the grammar at random (`derive`), with tokens made up from their
 //! patterns (`tokens`). What in it breaks the rules of names is mended (`mend`), so that
 //! what comes out is a program that can be run. A program found to be interesting is made as
-//! small as can be (`shrink`).
+//! small as can be (`shrink`). Programs that are to be plausible are of ordinary words and numbers, what
+//! fails in them is mended as well, and their lines stand as the language has them.
 
 use std::sync::Arc;
 
 use super::expect::position;
 use crate::diagnostic::{Diagnostic, codes, nearest, quote};
 use crate::language::{Language, Reading};
+use crate::printing::{Brackets, Comments};
 use crate::source::SourceText;
 
 mod derive;
@@ -22,6 +24,7 @@ pub use shrink::shrink;
 
 use derive::Derivation;
 use mend::Mender;
+use tokens::Taste;
 
 /// Makes up programs of one language.
 #[derive(Debug)]
@@ -30,13 +33,17 @@ pub struct Generator<'a> {
     derivation: Derivation<'a>,
     mender: Mender<'a>,
     entry: String,
+    taste: Taste,
 }
 
 /// How often another text is tried before a seed is given up.
 const MOST_TRIES: u64 = 20;
 
+/// Of so many plausible programs the largest is taken.
+const DRAFTS: usize = 4;
+
 impl<'a> Generator<'a> {
-    /// A generator of programs, or of texts of another sort that may stand alone.
+    /// A generator of programs that find mistakes, or of texts of another sort that may stand alone.
     ///
     /// # Errors
     /// What the definition lacks, or that the sort may not stand alone.
@@ -70,31 +77,63 @@ impl<'a> Generator<'a> {
         };
         Ok(Generator {
             language,
-            derivation: Derivation::new(parser, language.lexer()),
-            mender: Mender::new(language),
+            derivation: Derivation::new(parser, language.lexer(), Taste::Odd),
+            mender: Mender::new(language, Taste::Odd),
             entry: (*entry).to_owned(),
+            taste: Taste::Odd,
         })
+    }
+
+    /// The same for programs that a person could have written: they use ordinary words and numbers, and run
+    /// without an error.
+    #[must_use]
+    pub fn plausible(self) -> Generator<'a> {
+        let derivation = self.derivation.with(Taste::Plausible);
+        Generator {
+            derivation,
+            mender: Mender::new(self.language, Taste::Plausible),
+            taste: Taste::Plausible,
+            ..self
+        }
     }
 
     /// The program of a seed, of about so many tokens: always the same. Nothing where the
     /// language has too few programs that keep the rules of names.
     pub fn program(&self, seed: u64, size: usize) -> Option<String> {
-        for attempt in 0..MOST_TRIES {
-            // Seeds that follow each other must not make programs that are alike.
-            let mixed = (seed ^ attempt.rotate_left(32)).wrapping_mul(0x9E37_79B9_7F4A_7C15);
-            let mut rng = fastrand::Rng::with_seed(mixed);
-            let Some(mut text) = self.derivation.text(&self.entry, size, &mut rng) else {
-                continue;
-            };
-            // A line end may be no blank of the language.
-            if self.language.lexer().tokens(&source(&text)).has_errors() {
-                text.truncate(text.trim_end().len());
-            }
-            if let Some(mended) = self.mended(&text, &mut rng) {
-                return Some(mended);
+        let mut made = (0..MOST_TRIES).filter_map(|attempt| self.attempt(seed, attempt, size));
+        match self.taste {
+            Taste::Odd => made.next(),
+            Taste::Plausible => {
+                // What is mended gets smaller, sometimes until next to nothing is left.
+                let largest = made.take(DRAFTS).max_by_key(String::len)?;
+                Some(self.set_out(largest))
             }
         }
-        None
+    }
+
+    /// One attempt at the program of a seed.
+    fn attempt(&self, seed: u64, attempt: u64, size: usize) -> Option<String> {
+        // Seeds that follow each other must not make programs that are alike.
+        let mixed = (seed ^ attempt.rotate_left(32)).wrapping_mul(0x9E37_79B9_7F4A_7C15);
+        let mut rng = fastrand::Rng::with_seed(mixed);
+        let mut text = self.derivation.text(&self.entry, size, &mut rng)?;
+        // A line end may be no blank of the language.
+        if self.language.lexer().tokens(&source(&text)).has_errors() {
+            text.truncate(text.trim_end().len());
+        }
+        self.mended(&text, &mut rng)
+    }
+
+    /// A text with its lines in order, as if a person had written it.
+    fn set_out(&self, text: String) -> String {
+        let read = self
+            .language
+            .tree(&source(&text), Reading::Sort(&self.entry));
+        let printed = read.value.and_then(|tree| {
+            let comments = Comments::default();
+            self.language.source_of(&tree, Brackets::Fewest, &comments)
+        });
+        printed.unwrap_or(text)
     }
 
     /// A text with all that breaks the rules of names mended, if it can be.

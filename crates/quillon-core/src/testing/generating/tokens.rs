@@ -13,8 +13,11 @@ const WORDS: [&str; 10] = [
     "boat", "gate", "level", "lock", "toll", "n", "a", "b", "keeper", "wharf",
 ];
 
-/// Numbers that find mistakes, where a kind takes them.
-const NUMBERS: [&str; 12] = [
+/// Numbers that people write.
+const NUMBERS: [&str; 9] = ["2", "1", "3", "5", "10", "0", "100", "0.5", "2.5"];
+
+/// Numbers that find mistakes.
+const ODD_NUMBERS: [&str; 12] = [
     "0",
     "1",
     "2",
@@ -29,27 +32,34 @@ const NUMBERS: [&str; 12] = [
     "255",
 ];
 
+/// Which programs are wanted.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) enum Taste {
+    /// Such as a person could have written.
+    Plausible,
+    /// Such as find mistakes.
+    Odd,
+}
+
 /// Several texts of a kind, each one token of it.
-pub(super) fn texts(lexer: &Lexer, kind: KindId, rng: &mut Rng) -> Vec<String> {
+pub(super) fn texts(lexer: &Lexer, kind: KindId, taste: Taste, rng: &mut Rng) -> Vec<String> {
     let own = lexer.kind(kind);
     let mut found: Vec<String> = Vec::new();
     if let Some(pattern) = own.pattern() {
-        let ready: &[&str] = match own.holds {
-            Some(Holds::Integer | Holds::Number) => &NUMBERS,
-            Some(Holds::Text) => &[],
-            None => &WORDS,
+        let written = |words: &[&str]| words.iter().map(|word| (*word).to_owned()).collect();
+        let ready: Vec<String> = match (own.holds, taste) {
+            (Some(Holds::Integer | Holds::Number), Taste::Plausible) => written(&NUMBERS),
+            (Some(Holds::Integer | Holds::Number), Taste::Odd) => written(&ODD_NUMBERS),
+            (Some(Holds::Text), Taste::Plausible) => quoted(pattern),
+            (Some(Holds::Text), Taste::Odd) => Vec::new(),
+            (None, _) => written(&WORDS),
         };
-        found.extend(
-            ready
-                .iter()
-                .filter(|text| lexer.is_one(kind, text))
-                .map(|text| (*text).to_owned()),
-        );
+        found.extend(ready.into_iter().filter(|text| lexer.is_one(kind, text)));
         // Names are few, so that programs use what they bind.
-        let enough = if found.is_empty() {
-            CHOICES
-        } else {
-            found.len().max(8)
+        let enough = match (found.is_empty(), taste) {
+            (true, _) => CHOICES,
+            (false, Taste::Plausible) => found.len(),
+            (false, Taste::Odd) => found.len().max(8),
         };
         for _ in 0..4 * CHOICES {
             if found.len() >= enough {
@@ -66,6 +76,15 @@ pub(super) fn texts(lexer: &Lexer, kind: KindId, rng: &mut Rng) -> Vec<String> {
         found.extend(lexer.sample(kind));
     }
     found
+}
+
+/// Words between what a pattern of texts begins and ends with.
+fn quoted(pattern: &Pattern) -> Vec<String> {
+    let Some((open, _, close)) = pattern.delimited() else {
+        return Vec::new();
+    };
+    let words = WORDS.iter().filter(|word| word.len() > 1);
+    words.map(|word| format!("{open}{word}{close}")).collect()
 }
 
 /// Adds a text of a pattern. What is left out of a pattern by `-` is not looked at: who asks
