@@ -15,8 +15,10 @@ mod rules;
 mod steps;
 mod substitute;
 mod term;
+mod walking;
 
 pub use substitute::Renamed;
+pub use walking::Walk;
 
 /// A program on the way to its end.
 #[derive(Clone, Debug)]

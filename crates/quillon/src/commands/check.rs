@@ -16,6 +16,7 @@ use crate::exit::Exit;
 use crate::files::{self, DEFINITION, has_extension};
 use crate::languages::Languages;
 use crate::output::{print_json, print_lines, report, status};
+use crate::render::progress::under_way;
 use crate::render::style::{GOOD, QUIET, STRONG, paint};
 use crate::stop::Stop;
 
@@ -61,7 +62,9 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     let mut searched = None;
     if let Some(language) = &outcome.value {
         outcome.diagnostics.extend(language.advice());
+        let sign = under_way("searching for texts that can be read in two ways");
         let findings = language.ambiguities(SEARCH);
+        sign.finish_and_clear();
         outcome
             .diagnostics
             .extend(findings.diagnostics.iter().cloned());

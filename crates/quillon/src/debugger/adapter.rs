@@ -12,16 +12,16 @@ use super::launch::Launched;
 use super::line::{Line, Request};
 
 /// The only thread that there is.
-const THREAD: i64 = 1;
+pub const THREAD: i64 = 1;
 
 /// What leads a run for a client.
 pub struct Adapter {
-    line: Line,
-    breakpoints: Breakpoints,
+    pub(super) line: Line,
+    pub(super) breakpoints: Breakpoints,
     nodes: Nodes,
     /// Whether the run stands still at its beginning, as long as it has not begun.
     stops_on_entry: Option<bool>,
-    is_over: bool,
+    pub(super) is_over: bool,
 }
 
 impl Adapter {
@@ -93,7 +93,7 @@ impl Adapter {
         host.status(&outcome)
     }
 
-    fn tell_of(&self, diagnostics: &[Diagnostic]) {
+    pub(super) fn tell_of(&self, diagnostics: &[Diagnostic]) {
         let wrong = |one: &&Diagnostic| one.is_error() && one.code != codes::RUN_LEFT;
         for one in diagnostics.iter().filter(wrong) {
             let place = one.place.as_ref().map(|place| {
@@ -111,7 +111,11 @@ impl Adapter {
     }
 
     /// What can be asked for at any time.
-    fn set(&mut self, request: &Request, launched: Option<&Launched>) -> Result<Value, String> {
+    pub(super) fn set(
+        &mut self,
+        request: &Request,
+        launched: Option<&Launched>,
+    ) -> Result<Value, String> {
         let arguments = &request.arguments;
         Ok(match request.command.as_str() {
             "setBreakpoints" => self.breakpoints.set_in_text(arguments, launched),
@@ -138,7 +142,7 @@ impl Adapter {
 
     /// How a request has the run go on, if it does; steps go through meanings where those are shown, unless
     /// they are to be of a line.
-    fn order(request: &Request, shows_meanings: bool) -> Option<Order> {
+    pub(super) fn order(request: &Request, shows_meanings: bool) -> Option<Order> {
         let size = request.arguments["granularity"].as_str();
         let pace = |line: Pace, part: Pace| match size {
             Some("instruction") => Pace::Instruction,

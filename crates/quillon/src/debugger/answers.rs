@@ -299,7 +299,7 @@ pub fn source_of(source: &SourceText) -> Value {
 }
 
 /// Line and column of both ends of a stretch, from 1, in units of UTF-16.
-fn place_of(source: &SourceText, span: Span) -> [usize; 4] {
+pub fn place_of(source: &SourceText, span: Span) -> [usize; 4] {
     let of = |offset: u32| {
         let line = source.line_of(offset);
         let start = source.line_span(line).start;

@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use quillon_core::SessionBuilder;
 use quillon_core::diagnostic::Outcome;
+use quillon_core::reduction::Bounds;
 use quillon_core::runtime::{Amount, Host, NotRead, TooLarge};
 use quillon_core::source::SourceText;
 use quillon_core::values::Held;
@@ -25,6 +26,8 @@ pub struct Launched {
     pub stops_on_entry: bool,
     /// Whether it stops at all.
     pub is_debugged: bool,
+    /// So many steps of its reduction are walked through instead, if that is asked for.
+    pub reduction: Option<usize>,
     /// Whether steps go through the meanings of forms in the definition.
     pub shows_meanings: bool,
     input: String,
@@ -59,6 +62,7 @@ impl Launched {
             source,
             stops_on_entry: arguments["stopOnEntry"] == true,
             is_debugged: arguments["noDebug"] != true,
+            reduction: steps_of(&arguments["reduction"]),
             shows_meanings: arguments["meanings"] == true,
             input: text("input").unwrap_or_default().to_owned(),
             arguments: texts(&arguments["args"]),
@@ -88,6 +92,19 @@ impl Launched {
         let files = self.builder.language().definition().source.files();
         let mut files = files.into_iter();
         files.find(|file| is_same(Path::new(file), path))
+    }
+}
+
+/// How many steps of a reduction are asked for, if any: a number, or whether.
+fn steps_of(asked: &Value) -> Option<usize> {
+    match asked {
+        Value::Bool(true) => Some(Bounds::default().steps),
+        Value::Number(number) => number.as_u64().map(|steps| steps as usize),
+        Value::Bool(false)
+        | Value::Null
+        | Value::String(_)
+        | Value::Array(_)
+        | Value::Object(_) => None,
     }
 }
 

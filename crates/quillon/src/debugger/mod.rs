@@ -3,7 +3,7 @@
 //!
 //! Messages are read by a thread of their own. What is asked for while the run goes on is looked at in
 //! between; while it stands still, everything is answered at once. `line` is the way in and out, `launch`
-//! what is to be run, `adapter` leads the walk, `answers` tells what is seen where it stands, `instructions` which
+//! what is to be run, `adapter` leads the walk, `reduced` walks through a reduction instead, `answers` tells what is seen where it stands, `instructions` which
 //! instructions are around there, `completions` which names can be typed, `breakpoints` where it stops.
 
 mod adapter;
@@ -13,6 +13,7 @@ mod completions;
 mod instructions;
 mod launch;
 mod line;
+mod reduced;
 
 use std::io::{self, BufReader, Write};
 use std::net::{Ipv4Addr, TcpListener};
@@ -34,7 +35,10 @@ pub fn serve(args: &Args) -> Result<Exit, Stop> {
     };
     let mut adapter = Adapter::new(line);
     while let Some(launched) = adapter.prepare() {
-        let status = adapter.run(&launched);
+        let status = match launched.reduction {
+            None => adapter.run(&launched),
+            Some(steps) => adapter.reduce(&launched, steps),
+        };
         adapter.tell("exited", &json!({ "exitCode": status }));
         adapter.tell("terminated", &json!({}));
     }

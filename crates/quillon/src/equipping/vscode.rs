@@ -154,6 +154,8 @@ fn debugger(main: &About<'_>, all: &[About<'_>]) -> Value {
                     "definition": { "type": "string", "description": "The definition; found by the program's extension without it" },
                     "stopOnEntry": { "type": "boolean", "default": false, "description": "Whether the run stands still at its beginning" },
                     "meanings": { "type": "boolean", "default": false, "description": "Whether steps go through what the definition says of each form" },
+                    "reduction": { "type": ["boolean", "integer"], "default": false, "description": "Whether to walk through the steps of a reduction instead of a run, or through how many at most" },
+                    "args": { "type": "array", "items": { "type": "string" }, "description": "What the program is given as arguments" },
                     "input": { "type": "string", "description": "What the program reads" },
                     "seed": { "type": "integer", "description": "The course that chance takes" },
                 },

@@ -3,10 +3,10 @@
 use std::io;
 use std::sync::Arc;
 
-use quillon_core::debugging::{Order, Pace};
+use quillon_core::debugging::Order;
 use quillon_core::definition::Definition;
 use quillon_core::diagnostic::quote;
-use quillon_core::reduction::{Ended, Reduction, Shown};
+use quillon_core::reduction::{Ended, Reduction, Shown, Walk};
 use quillon_core::source::{SourceText, Span as Stretch};
 use quillon_render::plain::plain;
 use ratatui::Frame;
@@ -45,12 +45,9 @@ pub struct Reduced<'r> {
     definition: &'r Definition,
     /// What the program is called.
     name: String,
-    found: Reduction,
+    walk: Walk,
     /// The texts of the steps.
     texts: Vec<Arc<SourceText>>,
-    step: usize,
-    /// The forms at whose rules it stops.
-    stops: Vec<String>,
     /// How many lines of the program are out of sight.
     scroll: u32,
     said: String,
@@ -64,46 +61,20 @@ impl<'r> Reduced<'r> {
             definition,
             name: name.to_owned(),
             texts: found.steps.iter().map(text).collect(),
-            found,
-            step: 0,
-            stops: Vec::new(),
+            walk: Walk::new(found),
             scroll: 0,
             said: String::new(),
             is_helping: false,
         }
     }
 
-    fn last(&self) -> usize {
-        self.found.steps.len() - 1
-    }
-
     /// Goes as an order says.
     fn go(&mut self, order: &Order) {
-        let here = self.step;
-        self.step = match order {
-            Order::Forwards(Pace::Stop) => (here + 1..=self.last())
-                .find(|step| self.is_stop(*step))
-                .unwrap_or(self.last()),
-            Order::Backwards(Pace::Stop) => {
-                let before = (0..here).rev().find(|step| self.is_stop(*step));
-                before.unwrap_or(0)
-            }
-            Order::Forwards(_) => (here + 1).min(self.last()),
-            Order::Backwards(_) => here.saturating_sub(1),
-            Order::ToBeginning | Order::Anew => 0,
-            Order::On | Order::ToChange(_) | Order::To(_) | Order::End => here,
-        };
         self.scroll = 0;
-        if self.step == here && here == self.last() && matches!(order, Order::Forwards(_)) {
+        let has_gone = self.walk.go(order);
+        if !has_gone && self.walk.is_at_end() && matches!(order, Order::Forwards(_)) {
             "this is the last step: capital letters go back".clone_into(&mut self.said);
         }
-    }
-
-    /// Whether a step is made by a rule of a form at which it stops.
-    fn is_stop(&self, step: usize) -> bool {
-        let by = self.found.steps[step].by.as_ref();
-        let form = by.and_then(|by| by.split_once(": ")).map(|(form, _)| form);
-        form.is_some_and(|form| self.stops.iter().any(|stop| stop == form))
     }
 
     /// Puts a stop at a form, or takes it away; what to say of it.
@@ -112,12 +83,13 @@ impl<'r> Reduced<'r> {
         if self.definition.form(name).is_none() {
             return format!("there is no form {}", quote(name));
         }
-        let count = self.stops.len();
-        self.stops.retain(|stop| stop != name);
-        if self.stops.len() < count {
+        let stops = &mut self.walk.stops;
+        let count = stops.len();
+        stops.retain(|stop| stop != name);
+        if stops.len() < count {
             return format!("stops no more at {name}");
         }
-        self.stops.push(name.to_owned());
+        stops.push(name.to_owned());
         format!("stops at what rules of {name} make")
     }
 }
@@ -188,17 +160,18 @@ impl Screen for Reduced<'_> {
 
 impl Reduced<'_> {
     fn heading(&self) -> Line<'static> {
-        let is_last = self.step == self.last();
+        let walk = &self.walk;
+        let is_last = walk.is_at_end();
         let place = format!(" {}  ", plain(&self.name));
-        let step = format!("step {} of {}", self.step, self.last());
-        let how = match &self.found.ended {
+        let step = format!("step {} of {}", walk.step(), walk.last());
+        let how = match &walk.found().ended {
             _ if !is_last => "",
             Ended::Value => "  finished",
             Ended::Stuck(_) => "  stuck",
             Ended::Cycle(_) => "  in a circle",
             Ended::Limit | Ended::Size(_) | Ended::Depth(_) => "  at the limit",
         };
-        let of = match &self.found.ended {
+        let of = match &walk.found().ended {
             Ended::Value => style::GOOD,
             Ended::Stuck(_) | Ended::Cycle(_) | Ended::Limit | Ended::Size(_) | Ended::Depth(_) => {
                 style::ERROR
@@ -219,7 +192,7 @@ impl Reduced<'_> {
             Layout::vertical([Constraint::Min(3), Constraint::Percentage(50)]).areas(right);
         let program = pane(frame, left, "program", true);
         let list = pane(frame, list, "steps", false);
-        let is_last = self.step == self.last();
+        let is_last = self.walk.is_at_end();
         let why = pane(frame, why, if is_last { "end" } else { "rule" }, false);
         frame.render_widget(self.program(program.height), program);
         frame.render_widget(self.list(list), list);
@@ -228,8 +201,8 @@ impl Reduced<'_> {
 
     /// The program as it is at the step, from what changes next on where it does not fit.
     fn program(&self, height: u16) -> Paragraph<'static> {
-        let text = &self.texts[self.step];
-        let marks = self.found.steps[self.step].marks;
+        let text = &self.texts[self.walk.step()];
+        let marks = self.walk.shown().marks;
         let wanted = marks.will_change.or(marks.changed);
         let line = wanted.map_or(1, |span| text.line_of(span.start));
         let count = text.line_count() as u32;
@@ -243,15 +216,15 @@ impl Reduced<'_> {
     }
 
     fn list(&self, area: Rect) -> Paragraph<'static> {
-        let first = first_in_sight(self.step, area.height);
-        let all = self.found.steps.iter().enumerate().skip(first);
+        let first = first_in_sight(self.walk.step(), area.height);
+        let all = self.walk.found().steps.iter().enumerate().skip(first);
         let lines = all.take(area.height as usize).map(|(number, step)| {
-            let (mark, of) = if number == self.step {
+            let (mark, of) = if number == self.walk.step() {
                 (">", style::STRONG)
             } else {
                 (" ", style::QUIET)
             };
-            let stop = if self.is_stop(number) { "*" } else { " " };
+            let stop = if self.walk.is_stop(number) { "*" } else { " " };
             let words: Vec<&str> = step.text.split_whitespace().collect();
             let text = format!("{stop}{mark}{number:>4} {}", words.join(" "));
             Line::styled(cut(&text, area.width), role(of))
@@ -271,11 +244,12 @@ impl Reduced<'_> {
                 Line::styled(text, role(style::NOTE))
             }));
         };
-        rule("made by", &self.found.steps[self.step], role(style::GOOD));
-        if let Some(next) = self.found.steps.get(self.step + 1) {
+        let found = self.walk.found();
+        rule("made by", self.walk.shown(), role(style::GOOD));
+        if let Some(next) = found.steps.get(self.walk.step() + 1) {
             rule("made of it next, by", next, role(style::RELATED));
         } else {
-            let ending = steps::ended(&self.found).into_iter();
+            let ending = steps::ended(found).into_iter();
             lines.extend(ending.map(|line| Line::raw(plain(&line).into_owned())));
         }
         Paragraph::new(lines).wrap(Wrap { trim: false })

@@ -8,7 +8,7 @@ use crate::common::walker::Walker;
 use crate::common::{self, Folder};
 
 /// A program of a language that comes along.
-fn program(name: &str) -> PathBuf {
+pub fn program(name: &str) -> PathBuf {
     let languages = PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../../languages");
     languages.join(name).canonicalize().expect("a program")
 }

@@ -71,6 +71,8 @@ fn a_package_has_all_that_its_editor_needs() {
     assert_eq!(debugger["type"], "towpath");
     let launch = &debugger["configurationAttributes"]["launch"]["properties"];
     assert_eq!(launch["meanings"]["type"], "boolean");
+    assert_eq!(launch["args"]["type"], "array");
+    assert_eq!(launch["reduction"]["type"][1], "integer");
     let breakpoints = manifest["contributes"]["breakpoints"].as_array().unwrap();
     assert!(breakpoints.iter().any(|one| one["language"] == "quillon"));
     assert_eq!(
