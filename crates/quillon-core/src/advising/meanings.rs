@@ -76,7 +76,7 @@ impl Search<'_> {
         if !matches!(left.kind, T::Name(_) | T::Member(..)) {
             return;
         }
-        let message = "this compares, and what comes of it is thrown away";
+        let message = "the result of this comparison is not used";
         self.found.push(
             Diagnostic::warning(codes::CHECK_MEANING, message)
                 .at(&self.definition.source, part.span)

@@ -173,7 +173,12 @@ fn warning(grammar: Grammar<'_>, found: &Found) -> Diagnostic {
         .form(&forms[0])
         .map_or(definition.name.span, |form| form.name.span);
     let shown = ambiguity.readings[0].source().text().trim_end();
-    let message = format!("{} can be read in two ways", quote(shown));
+    let shown = if shown.is_empty() {
+        "the empty text".to_owned()
+    } else {
+        quote(shown)
+    };
+    let message = format!("{shown} can be read in two ways");
     let mut diagnostic =
         Diagnostic::warning(codes::CHECK_AMBIGUOUS, message).at(&definition.source, span);
     diagnostic.why.extend(readings(grammar, ambiguity));

@@ -22,7 +22,7 @@ macro_rules! codes {
 
 codes! {
     // The definition.
-    DEFINITION_CHARACTER = "definition.character", "a character that the notation has no use for";
+    DEFINITION_CHARACTER = "definition.character", "a character that is no part of the notation";
     DEFINITION_UNCLOSED = "definition.unclosed", "a quotation, class or bracket in the definition that is never closed";
     DEFINITION_ITEM = "definition.item", "a line in column one that starts no known item";
     DEFINITION_INCLUDE = "definition.include", "another file that cannot be included";

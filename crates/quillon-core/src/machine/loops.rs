@@ -117,7 +117,7 @@ impl Machine<'_> {
         if self.sorting(word.a(), |sorting| sorting.answer(answer)) == Some(true) {
             return Ok(());
         }
-        let message = "this answers a sort that has asked nothing";
+        let message = "this answers a sort that asked for nothing";
         Err(Problem::new(Culprit::Whole, codes::RUN_BYTECODE, message))
     }
 

@@ -103,13 +103,13 @@ impl Told<'_> {
             .and_then(|mending| self.headed_by(mending, &found));
         let is_earlier = self.mending.is_some_and(|mending| mending.at < self.index);
         if ends && !(is_earlier && known.is_some()) {
-            let message = format!("the text ends where {expected} is expected");
+            let message = format!("expected {expected}, found the end of the text");
             return Diagnostic::error(codes::SYNTAX_UNFINISHED, message)
                 .with_detail("expected", expected)
                 .at(source, token.span)
                 .label("more is needed here");
         }
-        let found_there = format!("found {found} where {expected} is expected");
+        let found_there = format!("expected {expected}, found {found}");
         let cannot = "this cannot stand here".to_owned();
         let known = known.or_else(|| self.strange());
         let (message, span, label) = known.unwrap_or((found_there, token.span, cannot.clone()));

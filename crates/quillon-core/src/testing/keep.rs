@@ -59,7 +59,7 @@ pub fn case_of(exchange: &Exchange<'_>, title: &str) -> Result<String, Box<Diagn
     let ran = run(&after);
     let value = ran.value.as_ref().map(crate::values::Held::written);
     if value.as_deref() != exchange.value || ran.printed != exchange.printed {
-        let message = "run once more, this entry comes to something else";
+        let message = "run again, this entry gives something else";
         let problem = Diagnostic::error(codes::CASE_SYNTAX, message)
             .why("it depends on chance, on time, on files, or on what the session began with")
             .remedy("write the case by hand, with `given seed`, `given state` or `given input`");

@@ -109,7 +109,7 @@ impl Matcher<'_> {
     /// One token stands where another is expected.
     fn other_token(&self, id: NodeId, expected: &str) -> Result<(), Mismatch> {
         let (found, expected) = (quote(self.tree.text(id)), quote(expected));
-        Self::mismatch(id, format!("{found} stands where {expected} is expected"))
+        Self::mismatch(id, format!("expected {expected}, found {found}"))
     }
 
     fn form(
@@ -135,7 +135,7 @@ impl Matcher<'_> {
         if form.name.text != name {
             return Self::mismatch(
                 id,
-                format!("form {} stands where {name} is expected", form.name.text),
+                format!("expected {name}, found form {}", form.name.text),
             );
         }
         let mut expected: Vec<Option<&TreeTerm>> = vec![None; form.fields.len()];

@@ -158,7 +158,7 @@ fn the_names_of_parameters_may_stand_in_forms_of_their_own() {
     );
     assert_eq!(
         with("binds ps.name inward"),
-        ["9:17 found `inward` where `onward`, `throughout` or `in` is expected"]
+        ["9:17 expected `onward`, `throughout` or `in`, found `inward`"]
     );
 }
 

@@ -206,15 +206,18 @@ fn what_cannot_be_laid_out_is_an_error_of_the_definition() {
         ))
     };
     assert_eq!(with("nme close"), ["6:12 form `F` has no field `nme`"]);
+    assert_eq!(with("\"f\" close, name deeper"), [""; 0]);
+    assert_eq!(
+        with("\"g\" close"),
+        ["6:12 form `F` is not written with `g`"]
+    );
     assert_eq!(
         with("name closed"),
-        [
-            "6:17 found `closed` where `inline`, `lines`, `deeper`, `apart`, `close` or `spaced` is expected"
-        ]
+        ["6:17 expected `inline`, `lines`, `deeper`, `apart`, `close` or `spaced`, found `closed`"]
     );
     let narrow = "language Own\n  width 3\ntokens\n  Name letter+\n";
     assert_eq!(
         mistakes(narrow),
-        ["2:9 found `3` where a number of characters from 20 on is expected"]
+        ["2:9 expected a number of characters from 20 on, found `3`"]
     );
 }

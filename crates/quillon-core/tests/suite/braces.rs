@@ -107,19 +107,13 @@ fn wrong(means: &str) -> Vec<String> {
 
 #[test]
 fn what_is_neither_block_nor_map_is_said() {
-    assert_eq!(
-        wrong("{ \"a\": }"),
-        ["found `}` where a meaning is expected"]
-    );
-    assert_eq!(
-        wrong("{ \"a\": 1, \"b\" }"),
-        ["found `}` where `:` is expected"]
-    );
+    assert_eq!(wrong("{ \"a\": }"), ["expected a meaning, found `}`"]);
+    assert_eq!(wrong("{ \"a\": 1, \"b\" }"), ["expected `:`, found `}`"]);
     assert_eq!(wrong("{ \"a\": 1; 2 }"), ["`}` is missing here"]);
-    assert_eq!(wrong("{ 1, 2 }"), ["found `,` where `}` is expected"]);
+    assert_eq!(wrong("{ 1, 2 }"), ["expected `}`, found `,`"]);
     assert_eq!(
         wrong("if number > 1 { \"a\": 1 } else { 2 }"),
-        ["found `:` where `}` is expected"]
+        ["expected `}`, found `:`"]
     );
 }
 

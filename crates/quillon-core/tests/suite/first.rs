@@ -100,7 +100,7 @@ fn what_is_run_on_something_cannot_run_first() {
     ));
     assert!(
         found.iter().any(
-            |line| line.contains("what is run when its scope begins cannot be run on anything")
+            |line| line.contains("a form that runs when its scope begins cannot take a value")
         ),
         "{found:?}"
     );

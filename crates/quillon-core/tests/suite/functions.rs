@@ -150,7 +150,7 @@ fn what_a_function_is_called_after_must_be_there() {
     );
     assert_eq!(
         wrong("function called (a) { a }"),
-        ["7:25 found `(` where a field or a text is expected"]
+        ["7:25 expected a field or a text, found `(`"]
     );
 }
 

@@ -116,7 +116,7 @@ form Item in Expr
             ("-f(a) * b", "Multiply(Negate(Call(V(f), [V(a)])), V(b))"),
             (
                 "a = b = c",
-                "1:7 found `=` where an operator or the end of the text is expected",
+                "1:7 expected an operator or the end of the text, found `=`",
             ),
             ("a < b", "Less(V(a), V(b))"),
         ],
@@ -375,7 +375,7 @@ form Loop in Step
     );
     assert_eq!(
         tree(&language, "[+"),
-        "1:3 the text ends where a step or `]` is expected"
+        "1:3 expected a step or `]`, found the end of the text"
     );
 }
 
@@ -391,7 +391,7 @@ form Boat
             ("boat heron of 3 m", "Boat(heron, 3, [])"),
             ("boat heron of 2.5 m with coal, silk !", "Boat(heron, 2.5, [coal, silk], `!`)"),
             ("boat heron with coal", "Boat(heron, cargo: [coal])"),
-            ("boat heron of m", "1:15 found `m` where a decimal or a whole is expected"),
+            ("boat heron of m", "1:15 expected a decimal or a whole, found `m`"),
         ],
     );
 }
@@ -416,7 +416,7 @@ form Set
         ),
         &[
             ("a = 1", "Set(Variable(a), Number(1))"),
-            ("1 = 1", "1:1 found whole `1` where a name is expected"),
+            ("1 = 1", "1:1 expected a name, found whole `1`"),
         ],
     );
 }
@@ -458,7 +458,7 @@ form If
 ",
         &[
             ("if iffy", "If(iffy)"),
-            ("if if", "1:4 found `if` where a name is expected"),
+            ("if if", "1:4 expected a name, found `if`"),
         ],
     );
 }

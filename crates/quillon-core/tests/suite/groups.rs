@@ -237,7 +237,7 @@ fn groups_that_cannot_be_are_errors_of_the_definition() {
     );
     assert_eq!(
         with("\ntokens Raw\n  Line [^\\n]+"),
-        ["4:8 nothing comes to the group `Raw`"]
+        ["4:8 no token enters the group `Raw`"]
     );
     assert_eq!(
         with("\ntokens Raw first\n  Line [^\\n]+\ntokens Other first\n  Word digit+"),

@@ -102,11 +102,11 @@ fn what_is_wrong_in_a_hole_is_said_where_it_is() {
     for (text, expected) in [
         (
             "\"a {1 2} b\"",
-            "1:7 found whole `2` where `+` or the rest of the text is expected",
+            "1:7 expected `+` or the rest of the text, found whole `2`",
         ),
         (
             "\"a {} b\"",
-            "1:5 found the rest of the text `} b\"` where an expression is expected",
+            "1:5 expected an expression, found the rest of the text `} b\"`",
         ),
         (
             "\"a {1",

@@ -51,11 +51,11 @@ fn line_ends_separate_commands_and_do_not_matter_in_brackets() {
         ("", "Program([])"),
         (
             "open\nopen a",
-            "1:5 found the end of the line where a name is expected",
+            "1:5 expected a name, found the end of the line",
         ),
         (
             "open a open b",
-            "1:8 found `open` where a name, the end of the line or the end of the text is expected",
+            "1:8 expected a name, the end of the line or the end of the text, found `open`",
         ),
     ] {
         assert_eq!(tree(&own, text), wanted, "{text:?}");
@@ -103,11 +103,11 @@ fn indentation_makes_blocks() {
         ),
         (
             "while a:\nopen b",
-            "1:9 found the end of the line where a deeper line is expected",
+            "1:9 expected a deeper line, found the end of the line",
         ),
         (
             "open a\n  open b",
-            "2:3 found a deeper line where the end of the line or the end of the text is expected",
+            "2:3 expected the end of the line or the end of the text, found a deeper line",
         ),
     ] {
         assert_eq!(tree(&own, text), wanted, "{text:?}");
@@ -207,11 +207,8 @@ form Variable in Expr
             "to = by; stop; stop = 3",
             "Program([Set(to, Variable(by)), Stop, Set(stop, Number(3))])",
         ),
-        (
-            "count count to 3",
-            "1:7 found `count` where a name is expected",
-        ),
-        ("by", "1:3 the text ends where `=` is expected"),
+        ("count count to 3", "1:7 expected a name, found `count`"),
+        ("by", "1:3 expected `=`, found the end of the text"),
     ] {
         assert_eq!(tree(&own, text), wanted, "{text}");
     }
@@ -257,7 +254,7 @@ form Sum
     );
     assert_eq!(
         tree(&own, "1 +\n"),
-        "1:4 the text ends where a whole is expected"
+        "1:4 expected a whole, found the end of the text"
     );
 }
 

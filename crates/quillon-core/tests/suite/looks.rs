@@ -159,11 +159,11 @@ fn lines_of_values_that_cannot_be_are_errors_of_the_definition() {
     for (lines, wanted) in [
         (
             "list shown \"(\" items by \" \" \")\"",
-            "5:18 found `items` where `item` is expected",
+            "5:18 expected `item`, found `items`",
         ),
         (
             "truth shown \"yes\"",
-            "5:20 found the end of the clause where `or` is expected",
+            "5:20 expected `or`, found the end of the clause",
         ),
         (
             "integer shown \"n\"",
@@ -175,7 +175,7 @@ fn lines_of_values_that_cannot_be_are_errors_of_the_definition() {
         ),
         (
             "map",
-            "5:6 found the end of the clause where `called` or `shown` is expected",
+            "5:6 expected `called` or `shown`, found the end of the clause",
         ),
         (
             "map called \"a card\"\n  map shown \"{\" key \"=\" value by \",\" \"}\"",

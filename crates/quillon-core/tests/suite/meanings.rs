@@ -325,11 +325,11 @@ fn meanings_are_checked_with_the_definition() {
     );
     check(
         "uses     name twice",
-        "nothing more is expected here, and there is `twice`",
+        "expected the end of the clause, found `twice`",
     );
     check(
         "binds    name upward",
-        "found `upward` where `onward`, `throughout` or `in` is expected",
+        "expected `onward`, `throughout` or `in`, found `upward`",
     );
     assert_eq!(
         mistakes(&format!(

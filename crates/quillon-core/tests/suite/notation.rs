@@ -417,6 +417,6 @@ form Number in Expr
     );
     assert_eq!(
         advice(&own)[0],
-        "`` can be read in two ways: Line can be written as nothing: let a part of it always be there"
+        "the empty text can be read in two ways: Line can be written as nothing: let a part of it always be there"
     );
 }

@@ -23,7 +23,7 @@ fn fields_that_a_meaning_makes_twice_are_noted() {
     );
     assert_eq!(
         notes("attempt { left } rescue e { left }"),
-        ["15:40 `left` stands in 2 surroundings that differ"]
+        ["15:40 `left` stands in 2 different contexts"]
     );
     assert_eq!(
         notes("landing gone { left }; let f = function () { left }; left"),

@@ -178,11 +178,11 @@ fn mistakes_around_offers_and_takes_are_found_with_the_definition() {
     let plain = "language Own\ntokens\n  Name letter+\nform P\n  written target:T\n  binds names of target onward\n  means target taking 1\nform T\n  written name:Name\n  means 1\n";
     let found = mistakes(plain).join("\n");
     assert!(
-        found.contains("no form that `target` can be offers a name"),
+        found.contains("`target` can be no form that offers a name"),
         "{found}"
     );
     assert!(
-        found.contains("nothing that `target` can be takes anything"),
+        found.contains("`target` can be no form that takes a value"),
         "{found}"
     );
 }

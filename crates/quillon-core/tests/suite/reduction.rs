@@ -223,10 +223,10 @@ fn mistakes_in_rules_are_found_where_they_stand() {
     assert_eq!(
         messages,
         [
-            "the rule knows no `lft`",
+            "the rule has no `lft`",
             "there is no form `Nmber`",
             "form `Number` has 1 field, and here are names for 2",
-            "the rule knows no `c`",
+            "the rule has no `c`",
             "field `value` of form `Number` is missing here",
         ]
     );

@@ -166,7 +166,8 @@ fn signs_of_one_rank_that_group_differently_do_not_chain() {
     for text in ["1 == 2 == 3", "1 == 2 == 3 + 1"] {
         let found = errors(&own, &declared(text));
         assert!(
-            said(&found[0]).contains("found sign `==` where an operator"),
+            said(&found[0])
+                .contains("expected an operator, `;` or the end of the text, found sign `==`"),
             "{found:?}"
         );
         assert!(

@@ -360,7 +360,7 @@ case over several lines
             "sums (4) passed",
             "sums (5) failed tree: Sum([Number(2)]) / Sum([Number(1)])",
             "sums (6) passed",
-            "sums (7) failed error: \"elsewhere\" / \"the text ends where `,`, `end` or a text is expected\" at 1:6",
+            "sums (7) failed error: \"elsewhere\" / \"expected `,`, `end` or a text, found the end of the text\" at 1:6",
             "sums (8) failed error: \"something\" / no error; it gives 1",
             "over several lines passed",
         ]

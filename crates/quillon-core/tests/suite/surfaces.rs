@@ -177,9 +177,7 @@ form Note
         mistakes(
             "language Own\ntokens\n  Name letter+\nform F\n  written n:Name\n  laid out n deep\n"
         ),
-        [
-            "6:14 found `deep` where `inline`, `lines`, `deeper`, `apart`, `close` or `spaced` is expected"
-        ]
+        ["6:14 expected `inline`, `lines`, `deeper`, `apart`, `close` or `spaced`, found `deep`"]
     );
 }
 
@@ -212,7 +210,7 @@ fn one_entry_is_read_off_the_front() {
     );
     assert_eq!(
         front("+ 1", program),
-        "1:1 found `+` where a step or the end of the text is expected"
+        "1:1 expected a step or the end of the text, found `+`"
     );
 }
 
@@ -262,7 +260,7 @@ fn a_definition_can_stand_in_several_files() {
     );
     assert_eq!(
         load("language M\ninclude gone\n"),
-        "main 2:9 found `gone` where the file to include, in quotes is expected"
+        "main 2:9 expected the file to include, in quotes, found `gone`"
     );
 }
 

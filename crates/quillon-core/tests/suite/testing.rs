@@ -182,9 +182,9 @@ cases of more
         [
             "1:1 there is no program here",
             "3:1 this program is expected to do nothing in particular",
-            "6:14 found `\"x\"` where a whole number is expected",
-            "10:7 found `gvies` where an expectation like `gives` is expected",
-            "11:9 found `1` where an entry in backquotes, or lines behind bars, is expected",
+            "6:14 expected a whole number, found `\"x\"`",
+            "10:7 expected an expectation such as `gives`, found `gvies`",
+            "11:9 expected an entry in backquotes, or lines behind bars, found `1`",
         ]
     );
     let empty: Vec<&str> = cases
@@ -283,7 +283,7 @@ fn an_exchange_becomes_a_case_with_only_what_it_needs() {
     exchange.value = Some("7");
     let problem = case_of(&exchange, "b twice").unwrap_err();
     assert!(
-        problem.message.contains("comes to something else"),
+        problem.message.contains("gives something else"),
         "{problem:?}"
     );
 }
@@ -422,8 +422,8 @@ cases of trees
         notes.collect::<Vec<_>>(),
         [
             "there is no form `Ad`; did you mean `Add`? at 1:1",
-            "`2` stands where `3` is expected at 1:5",
-            "form Number stands where Multiply is expected at 1:5",
+            "expected `3`, found `2` at 1:5",
+            "expected Multiply, found form Number at 1:5",
         ]
     );
 }

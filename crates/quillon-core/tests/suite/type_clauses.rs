@@ -126,7 +126,7 @@ provides
             "T stands for the types of a repeated field, one for each, and there is room for one only here",
             "`given` asks whether an optional field is there, and `items` is repeated",
             "form `Program` has no field `les`",
-            "no form that `more` can be denotes a type",
+            "`more` can be no form that denotes a type",
             "`up` has no parameter `y`",
         ]
     );

@@ -136,12 +136,15 @@ fn a_token_of_one_text_is_called_by_it() {
     );
     let language = common::language(&definition);
     for (program, wanted) in [
-        ("a 1;", "where `:=` is expected"),
+        ("a 1;", "expected `:=`"),
         (
             "a := 1",
-            "the text ends where the end of a line is expected",
+            "expected the end of a line, found the end of the text",
         ),
-        (":= 1;", "found `:=` where"),
+        (
+            ":= 1;",
+            "expected a name or the end of the text, found `:=`",
+        ),
         ("a :", "`:` is only the beginning of `:=`"),
     ] {
         let found = common::errors(&language, program);

@@ -58,7 +58,7 @@ fn what_is_wrong_stays_as_it_is_and_is_told() {
     folder.write("own.quillon", "language Own\n  reads \".own\n");
     let ran = folder.quillon(&["arrange", "wrong.tow", "day.tow", "own.quillon"]);
     ran.ends_with(1)
-        .says("── wrong.tow\nerror: found `be`")
+        .says("── wrong.tow\nerror: expected a name, found `be`")
         .says("── own.quillon\nerror: this quoted text")
         .shows("day.tow is in order now");
     assert_eq!(read(&folder, "wrong.tow"), "let  be 3\n");

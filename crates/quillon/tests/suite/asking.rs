@@ -187,7 +187,7 @@ fn programs_of_a_definition_without_meanings_are_read_all_the_same() {
         .quillon(&["test"])
         .ends_with(1)
         .shows("1 passed, 1 failed")
-        .shows("where");
+        .shows("expected a whole or the end of the text, found `-`");
 }
 
 #[test]

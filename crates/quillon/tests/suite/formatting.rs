@@ -74,7 +74,7 @@ fn programs_get_their_lines_back_where_they_were() {
         } else {
             // Where deeper lines are a part of the language there is nothing to be read.
             let why = text_of(&edits["message"]);
-            assert!(why.contains("a deeper line is expected"), "{uri}: {why}");
+            assert!(why.contains("expected a deeper line"), "{uri}: {why}");
         }
         client.change(&uri, 2, json!([{ "text": text }]));
         let edits = client.ask("textDocument/formatting", options(&uri));

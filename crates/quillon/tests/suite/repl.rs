@@ -25,7 +25,7 @@ fn an_unfinished_entry_goes_on_on_the_next_line() {
 fn an_empty_line_ends_an_entry_that_never_would() {
     let ran = talk("say (1 +\n\nsay 2\n");
     ran.ends_with(1)
-        .says("the text ends where an expression is expected");
+        .says("expected an expression, found the end of the text");
     assert_eq!(ran.out, "2\n");
 }
 
@@ -79,7 +79,7 @@ fn orders_show_stages_names_and_what_is_ready() {
     talk("/leave\nsay 1\n").ends_with(0);
     talk("/tree 1 +\n")
         .ends_with(1)
-        .says("expression is expected");
+        .says("expected an expression");
 }
 
 #[test]

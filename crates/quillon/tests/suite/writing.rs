@@ -91,7 +91,7 @@ fn translate_keeps_comments_and_says_what_goes_astray() {
     folder
         .quillon(&["translate", "--to", "Back", "bad.gauge"])
         .ends_with(1)
-        .says("found `+` where an expression is expected");
+        .says("expected an expression, found `+`");
 }
 
 #[test]
@@ -118,7 +118,7 @@ fn first_reads_one_entry_and_says_where_it_ends() {
     folder
         .quillon(&["tree", "--first", "--entry", "Expr", "--text", ") 1"])
         .ends_with(1)
-        .says("found `)` where an expression is expected");
+        .says("expected an expression, found `)`");
 }
 
 #[test]

@@ -14,6 +14,7 @@ mod unknown;
 mod wins;
 
 use crate::diagnostic::{Code, Diagnostic, codes, nearest, quote};
+use unknown::Missing;
 
 /// Everything wrong with a definition that was read, except for its meanings.
 pub(in crate::definition) fn check(definition: &Definition) -> Vec<Diagnostic> {
@@ -73,7 +74,7 @@ impl<'a> NameChecker<'a> {
         let sorts = self.sorts();
         for name in definition.starts.iter().chain(&definition.entries) {
             if !definition.has_sort(&name.text) {
-                self.unknown("sort", name, &sorts);
+                self.unknown(Missing::Sort, name, &sorts);
             }
         }
     }
@@ -170,7 +171,7 @@ impl<'a> NameChecker<'a> {
             }
         }
         if let (Some(taken), Some(binds)) = (&form.takes, form.binds.iter().find(|b| b.first)) {
-            let message = "what is run when its scope begins cannot be run on anything".to_owned();
+            let message = "a form that runs when its scope begins cannot take a value".to_owned();
             self.error(codes::DEFINITION_FIELD, message, &binds.field)
                 .remedies
                 .push(format!("leave out `first`, or `takes {}`", taken.text));
@@ -199,7 +200,9 @@ impl<'a> NameChecker<'a> {
             self.reach(form, &offers.field, &offers.reach);
         }
         for laid_out in &form.laid_out {
-            if !laid_out.literal {
+            if laid_out.literal {
+                self.laid_out_text(form, &laid_out.what);
+            } else {
                 self.field(form, &laid_out.what);
             }
         }
@@ -218,6 +221,38 @@ impl<'a> NameChecker<'a> {
             );
             self.error(codes::DEFINITION_FIELD, message, name);
         }
+    }
+
+    /// A text of which is said how it is printed: one with which the form is written, in some surface.
+    fn laid_out_text(&mut self, form: &Form, what: &Name) {
+        let lines = self.definition.surfaces.iter();
+        let lines = lines.flat_map(|surface| &surface.lines);
+        let others = lines.filter(|(name, _)| name.text == form.name.text);
+        let mut known = Vec::new();
+        for part in form.written.iter().chain(others.map(|(_, part)| part)) {
+            part.literals(&mut known);
+        }
+        let mut tokens = self.definition.tokens.iter();
+        let is_token = tokens.any(|rule| rule.pattern.only_text().as_ref() == Some(&what.text));
+        if is_token || known.contains(&what.text.as_str()) {
+            return;
+        }
+        let listed: Vec<String> = known.iter().map(|text| quote(text)).collect();
+        let near = nearest(&what.text, known.iter().copied()).map(quote);
+        let message = format!(
+            "form {} is not written with {}",
+            quote(&form.name.text),
+            quote(&what.text)
+        );
+        let error = self.error(codes::DEFINITION_FIELD, message, what);
+        error.why.push(if listed.is_empty() {
+            "its `written` clause has no quoted texts".to_owned()
+        } else {
+            format!("its quoted texts are {}", listed.join(", "))
+        });
+        error
+            .remedies
+            .extend(near.map(|near| format!("did you mean {near}?")));
     }
 
     /// What a clause means of a field.
@@ -256,7 +291,7 @@ impl<'a> NameChecker<'a> {
         };
         let forms = self.definition.forms_of(&field.things);
         if forms.iter().all(|form| form.offers.is_empty()) {
-            let message = format!("no form that {} can be offers a name", quote(&name.text));
+            let message = format!("{} can be no form that offers a name", quote(&name.text));
             self.error(codes::DEFINITION_FIELD, message, name)
                 .remedies
                 .push("add `offers FIELD` to the form that has the name".to_owned());
@@ -380,7 +415,7 @@ impl<'a> NameChecker<'a> {
                 known.extend(definition.forms.iter().map(|f| f.name.text.as_str()));
                 known.extend(["trailing", "by", "soft"]);
                 let before = self.diagnostics.len();
-                self.unknown("sort, form or token", name, &known);
+                self.unknown(Missing::Thing, name, &known);
                 if name.text.starts_with(char::is_lowercase)
                     && let Some(error) = self.diagnostics.get_mut(before)
                 {
@@ -410,7 +445,7 @@ impl<'a> NameChecker<'a> {
         for table in &definition.precedence {
             if !definition.has_sort(&table.sort.text) {
                 let sorts = self.sorts();
-                self.unknown("sort", &table.sort, &sorts);
+                self.unknown(Missing::Sort, &table.sort, &sorts);
                 continue;
             }
             for name in table.levels.iter().flat_map(|level| &level.forms) {
@@ -437,7 +472,7 @@ impl<'a> NameChecker<'a> {
                             .filter(|f| f.sort_name() == table.sort.text)
                             .map(|f| f.name.text.as_str())
                             .collect();
-                        self.unknown("form", name, &known);
+                        self.unknown(Missing::Form, name, &known);
                     }
                 }
             }

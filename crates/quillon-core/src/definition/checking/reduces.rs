@@ -44,7 +44,7 @@ impl<'a> RuleChecker<'a> {
     fn name(&mut self, name: &Name) {
         if !self.known.contains(&name.text.as_str()) {
             let near = nearest(&name.text, self.known.iter().copied());
-            let message = format!("the rule knows no {}", quote(&name.text));
+            let message = format!("the rule has no {}", quote(&name.text));
             self.error(message, name, near);
         }
     }

@@ -1,6 +1,7 @@
 //! The tokens of a definition: what they match, the groups they are in, what their holes hold.
 
 use super::NameChecker;
+use super::unknown::Missing;
 use crate::definition::model::{Form, Holds, Holes, Name, ORDINARY, TokenRule};
 use crate::diagnostic::{codes, quote};
 
@@ -37,7 +38,7 @@ impl NameChecker<'_> {
             let groups = rules().filter_map(|other| other.group.as_ref());
             let mut groups: Vec<&str> = groups.map(|group| group.text.as_str()).collect();
             groups.push(ORDINARY);
-            self.unknown("group of tokens", entered, &groups);
+            self.unknown(Missing::Group, entered, &groups);
         }
         let Some(group) = &rule.group else {
             return;
@@ -52,7 +53,7 @@ impl NameChecker<'_> {
             && !is_it(&definition.first_group)
             && !rules().any(|r| is_it(&r.turn.enters))
         {
-            let message = format!("nothing comes to the group {}", quote(&group.text));
+            let message = format!("no token enters the group {}", quote(&group.text));
             let error = self.error(codes::DEFINITION_NAME, message, group);
             error.remedies.push(format!(
                 "write `enters {0}` at a token, or `tokens {0} first`",
@@ -87,7 +88,7 @@ impl NameChecker<'_> {
         }
         if !self.definition.has_sort(&holes.sort.text) {
             let sorts: Vec<&str> = self.definition.forms.iter().map(Form::sort_name).collect();
-            self.unknown("sort", &holes.sort, &sorts);
+            self.unknown(Missing::Sort, &holes.sort, &sorts);
         }
         for text in [&holes.open, &holes.close] {
             if text.text.is_empty() {

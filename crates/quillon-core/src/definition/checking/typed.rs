@@ -228,7 +228,7 @@ impl TypeClauseChecker<'_> {
         if let Some(field) = field {
             let forms = definition.forms_of(&field.things);
             if forms.iter().all(|form| form.denotes.is_none()) {
-                let message = format!("no form that {} can be denotes a type", quote(&name.text));
+                let message = format!("{} can be no form that denotes a type", quote(&name.text));
                 self.error(message, name).remedies.extend([
                     format!("for the type of what it gives: `type of {}`", name.text),
                     "for an annotation: a clause `denotes TYPE` in its forms".to_owned(),

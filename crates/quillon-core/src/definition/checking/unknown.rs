@@ -5,12 +5,48 @@ use crate::definition::model::template::ValueKind;
 use crate::definition::model::{Message, Name, TreeTerm};
 use crate::diagnostic::{codes, nearest, plural, quote, quoted};
 
+/// What can be mentioned and not be there.
+#[derive(Clone, Copy)]
+pub(super) enum Missing {
+    Form,
+    Sort,
+    Group,
+    /// A sort, a form or a token.
+    Thing,
+    /// A sort or a token.
+    Worded,
+}
+
+impl Missing {
+    fn word(self) -> &'static str {
+        match self {
+            Missing::Form => "form",
+            Missing::Sort => "sort",
+            Missing::Group => "group of tokens",
+            Missing::Thing => "sort, form or token",
+            Missing::Worded => "sort or token",
+        }
+    }
+
+    /// What would make a name one.
+    fn remedy(self, name: &str) -> String {
+        match self {
+            Missing::Form => format!("describe it: `form {name}`"),
+            Missing::Sort => format!("describe a form of it: `form … in {name}`"),
+            Missing::Group => format!("describe it: an item `tokens {name}`"),
+            Missing::Thing | Missing::Worded => format!(
+                "describe it: `form … in {name}` for a sort, a line `{name} …` of `tokens` for a token"
+            ),
+        }
+    }
+}
+
 impl NameChecker<'_> {
-    pub(super) fn unknown(&mut self, what: &str, name: &Name, known: &[&str]) {
+    pub(super) fn unknown(&mut self, what: Missing, name: &Name, known: &[&str]) {
         if self.definition.unread.contains(&name.text) {
             return;
         }
-        let message = format!("there is no {what} {}", quote(&name.text));
+        let message = format!("there is no {} {}", what.word(), quote(&name.text));
         if let Some((_, others)) = self.unknown.get_mut(&message) {
             *others += 1;
             return;
@@ -19,11 +55,10 @@ impl NameChecker<'_> {
             .insert(message.clone(), (self.diagnostics.len(), 0));
         let near = nearest(&name.text, known.iter().copied()).map(str::to_owned);
         let error = self.error(codes::DEFINITION_NAME, message, name);
-        if let Some(near) = near {
-            error
-                .remedies
-                .push(format!("did you mean {}?", quote(&near)));
-        }
+        error.remedies.push(match near {
+            Some(near) => format!("did you mean {}?", quote(&near)),
+            None => what.remedy(&name.text),
+        });
     }
 
     /// Says of what is not there how often it is mentioned.
@@ -67,7 +102,7 @@ impl NameChecker<'_> {
             } else if !known {
                 let mut all = self.sorts();
                 all.extend(self.definition.tokens.iter().map(|t| t.name.text.as_str()));
-                self.unknown("sort or token", &message.subject, &all);
+                self.unknown(Missing::Worded, &message.subject, &all);
             }
         }
     }
@@ -81,7 +116,7 @@ impl NameChecker<'_> {
                     if self.definition.form(&name.text).is_none() {
                         let forms = self.definition.forms.iter();
                         let known: Vec<&str> = forms.map(|form| form.name.text.as_str()).collect();
-                        self.unknown("form", name, &known);
+                        self.unknown(Missing::Form, name, &known);
                     }
                     waiting.extend(children.iter().map(|(_, child)| child));
                 }

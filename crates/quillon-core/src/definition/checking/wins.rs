@@ -1,6 +1,7 @@
 //! `wins over`: the forms are there, and no two win over each other.
 
 use super::NameChecker;
+use super::unknown::Missing;
 use crate::definition::model::{Form, Name};
 use crate::diagnostic::{codes, quote};
 
@@ -11,7 +12,7 @@ impl NameChecker<'_> {
         let known: Vec<&str> = forms.map(|form| form.name.text.as_str()).collect();
         for name in &form.wins {
             let Some(other) = definition.form(&name.text) else {
-                self.unknown("form", name, &known);
+                self.unknown(Missing::Form, name, &known);
                 continue;
             };
             let is_first = other.name.span.start < form.name.span.start;

@@ -4,7 +4,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::{Count, Definition, Form, Name, TreeTerm};
-use crate::diagnostic::{Diagnostic, codes, nearest, quote};
+use crate::diagnostic::{Diagnostic, codes, nearest, plural, quote};
 use crate::source::Span;
 
 /// What a form becomes, with names as numbers.
@@ -105,10 +105,11 @@ impl Definition {
         let mut slots: Vec<(u16, Shape)> = Vec::new();
         for (position, (field, child)) in children.iter().enumerate() {
             let Some(slot) = target.slot_of(field.as_ref(), position) else {
-                return Err(Problem::Other(match field {
-                    Some(field) => format!("form {named} has no field {}", quote(&field.text)),
-                    None => format!("form {named} has only {} fields", target.fields.len()),
-                }));
+                let lack = match field {
+                    Some(field) => format!("no field {}", quote(&field.text)),
+                    None => format!("only {}", plural(target.fields.len(), "field")),
+                };
+                return Err(Problem::Other(format!("form {named} has {lack}")));
             };
             slots.push((slot as u16, self.shape(form, child)?));
         }

@@ -255,7 +255,7 @@ impl<'a> Cursor<'a> {
         if self.is_odd() {
             return;
         }
-        let message = format!("found {} where {expected} is expected", self.found());
+        let message = format!("expected {expected}, found {}", self.found());
         self.error(codes::DEFINITION_SYNTAX, message, self.span());
     }
 
@@ -265,7 +265,7 @@ impl<'a> Cursor<'a> {
             return false;
         };
         let odd = quote(&odd.to_string());
-        let message = format!("the notation has no use for {odd} here");
+        let message = format!("{odd} is no part of the notation");
         self.error(codes::DEFINITION_CHARACTER, message, self.span());
         true
     }
@@ -288,11 +288,7 @@ impl<'a> Cursor<'a> {
         self.report(
             Diagnostic::error(
                 codes::DEFINITION_SYNTAX,
-                format!(
-                    "found {} where {} is expected",
-                    self.found(),
-                    one_of(&listed)
-                ),
+                format!("expected {}, found {}", one_of(&listed), self.found()),
             )
             .at(self.source, span)
             .did_you_mean(near),
@@ -347,10 +343,7 @@ impl<'a> Cursor<'a> {
             return Some(());
         }
         if !self.is_odd() {
-            let message = format!(
-                "nothing more is expected here, and there is {}",
-                self.found()
-            );
+            let message = format!("expected the end of the clause, found {}", self.found());
             self.error(codes::DEFINITION_SYNTAX, message, self.span());
         }
         None

@@ -207,7 +207,7 @@ impl<'a> CaseReader<'a> {
         if text.is_some() {
             cursor.advance();
         } else {
-            cursor.unexpected("a program in backquotes, or lines behind bars,");
+            cursor.unexpected("a program in backquotes, or lines behind bars");
         }
         cursor.finish();
         text
@@ -253,7 +253,7 @@ fn short_clause(
     has_program: &mut bool,
 ) -> Option<()> {
     if let (Word::Text(_), false) = (cursor.peek(), *has_program) {
-        let message = format!("found {} where a program is expected", cursor.found());
+        let message = format!("expected a program, found {}", cursor.found());
         let error = Diagnostic::error(codes::CASE_SYNTAX, message).at(cursor.source, cursor.span());
         cursor.report(error.remedy("put programs in backquotes"));
         return None;
@@ -295,7 +295,7 @@ fn short_clause(
 /// An entry in backquotes, and the error that it ends in, if it does.
 fn earlier(cursor: &mut Cursor<'_>) -> Option<Earlier> {
     let Word::Program(text) = cursor.peek().clone() else {
-        cursor.unexpected("an entry in backquotes, or lines behind bars,");
+        cursor.unexpected("an entry in backquotes, or lines behind bars");
         return None;
     };
     cursor.advance();

@@ -86,7 +86,7 @@ pub(in crate::definition) fn expectation(cursor: &mut Cursor<'_>) -> Option<Expe
         };
         let known = EXPECTATIONS.map(quote);
         let message = format!(
-            "found {} where an expectation like `gives` is expected",
+            "expected an expectation such as `gives`, found {}",
             cursor.found()
         );
         let diagnostic = Diagnostic::error(codes::CASE_SYNTAX, message)
@@ -105,7 +105,7 @@ pub(in crate::definition) fn expectation(cursor: &mut Cursor<'_>) -> Option<Expe
 /// A part of an error's message in quotes, or its code.
 pub(in crate::definition) fn failing(cursor: &mut Cursor<'_>) -> Option<Failing> {
     if !matches!(cursor.peek(), Word::Name(_)) || cursor.at_word("at") {
-        let message = cursor.text("a part of the message in quotes, or a code,")?;
+        let message = cursor.text("a part of the message in quotes, or a code")?;
         return Some(Failing::Message(message.text));
     }
     let stage = cursor.name("the stage of a code")?;

@@ -426,7 +426,7 @@ fn surface_line(cursor: &mut Cursor<'_>) -> Option<SurfaceLine> {
         Word::Text(_) => cursor.text(what),
         _ => cursor.name(what),
     };
-    let name = quoted_or(cursor, "a form, or what is built in,")?;
+    let name = quoted_or(cursor, "a form, or what is built in")?;
     let line = if cursor.eat_word("called") {
         SurfaceLine::Called(name, quoted_or(cursor, "what it is called here")?)
     } else {

@@ -23,7 +23,7 @@ pub(in crate::definition) enum Word {
     Program(String),
     /// A sign.
     Sign(&'static str),
-    /// A character that the notation has no use for.
+    /// A character that is no part of the notation.
     Odd(char),
     /// The end of the clause.
     End,

@@ -345,7 +345,7 @@ impl<'a> MeaningChecker<'a> {
                     name.text
                 ));
         } else if takes_none {
-            let message = format!("nothing that {} can be takes anything", quote(&name.text));
+            let message = format!("{} can be no form that takes a value", quote(&name.text));
             self.error(codes::DEFINITION_MEANING, message, name.span)
                 .remedies
                 .push("add `takes NAME` to those forms".to_owned());

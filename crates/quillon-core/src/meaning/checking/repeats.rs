@@ -120,7 +120,7 @@ fn runs_again(definition: &Definition, name: &str, times: usize, at: Span) -> Di
 }
 
 fn made_again(definition: &Definition, name: &str, times: usize, at: Span) -> Diagnostic {
-    let message = format!("{} stands in {times} surroundings that differ", quote(name));
+    let message = format!("{} stands in {times} different contexts", quote(name));
     Diagnostic::note(codes::CHECK_MEANING, message)
         .at(&definition.source, at)
         .why("what is in it is made for each `attempt`, `with`, `landing` and `function` around it: of programs that nest, each level makes that many more")
