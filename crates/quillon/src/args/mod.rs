@@ -88,7 +88,7 @@ pub enum Command {
     Demo(Demo),
     /// Examine a definition, or a program without running it
     #[command(
-        after_help = "Example:\n  quillon check towpath.quillon\n  quillon check programs/tolls.tow"
+        after_help = "Example:\n  quillon check towpath.quillon\n  quillon check programs/tolls.tow\n    no errors in programs/tolls.tow"
     )]
     Check(Check),
     /// Show the grammar of a definition in a standard notation
@@ -98,12 +98,12 @@ pub enum Command {
     Grammar(Grammar),
     /// Show the tokens of a program
     #[command(
-        after_help = "Example:\n  quillon tokens programs/tolls.tow\n  quillon tokens -l towpath.quillon --text 'let level = 2'\n  echo 'let level = 2' | quillon tokens -l towpath.quillon -"
+        after_help = "Example:\n  quillon tokens programs/tolls.tow\n  echo 'let level' | quillon tokens -l towpath.quillon -\n    place  kind       text   value\n      1:1  (literal)  let\n      1:5  Name       level"
     )]
     Tokens(Tokens),
     /// Show the tree of a program
     #[command(
-        after_help = "Example:\n  quillon tree programs/tolls.tow\n  quillon tree -l towpath.quillon --as line --text '1 + 2 * 3'"
+        after_help = "Example:\n  quillon tree programs/tolls.tow\n  quillon tree -l towpath.quillon --as line --text '1 + 2 * 3'\n    Plus(Number(1), Times(Number(2), Number(3)))"
     )]
     Tree(Tree),
     /// Show what each name in a program refers to
@@ -128,12 +128,12 @@ pub enum Command {
     Code(Code),
     /// Rewrite a program in another surface (concrete syntax)
     #[command(
-        after_help = "Example:\n  quillon translate --to Short programs/tolls.tow\n  quillon translate -l towpath.quillon --to Short --text 'say 1 + 2'"
+        after_help = "Example:\n  quillon translate --to Flags programs/up.lock\n  quillon translate -l lockstep.quillon --to Flags --text 'fill the lock by 3 feet'\n    + 3"
     )]
     Translate(Translate),
     /// Run programs
     #[command(
-        after_help = "Example:\n  quillon run programs/tolls.tow\n  quillon run -l towpath.quillon --value --text '1 + 2'"
+        after_help = "Example:\n  quillon run programs/tolls.tow\n  quillon run -l towpath.quillon --value --text '1 + 2'\n    3"
     )]
     Run(Run),
     /// Print every step of a run
@@ -156,12 +156,12 @@ pub enum Command {
     Explain(Explain),
     /// Read, run and print, entry by entry
     #[command(
-        after_help = "Example:\n  quillon repl -l towpath.quillon\n  echo '1 + 2' | quillon repl -l towpath.quillon"
+        after_help = "Example:\n  quillon repl -l towpath.quillon\n  echo '1 + 2' | quillon repl -l towpath.quillon\n    3"
     )]
     Repl(Repl),
     /// Run examples and case files
     #[command(
-        after_help = "Example:\n  quillon test\n  quillon test towpath.quillon --only boat\n  quillon test cases/tolls.cases --accept\n  quillon test --watch\n  quillon test --coverage\n  quillon test --generated 1000"
+        after_help = "Example:\n  quillon test\n  quillon test towpath.quillon --only skip\n  quillon test cases/tolls.cases --accept\n  quillon test --watch\n  quillon test --coverage\n  quillon test --generated 1000"
     )]
     Test(Test),
     /// Generate programs from a definition
@@ -206,7 +206,7 @@ Example, for a client that connects to it:
     /// Indents lines by their nesting, puts blanks and empty lines where the language has them, and breaks lines
     /// that are too long. A program keeps its tree and its comments.
     #[command(
-        after_help = "Example:\n  quillon arrange towpath.quillon programs\n  quillon arrange --check .\n  quillon arrange --diff programs/tolls.tow\n  quillon arrange - --named tolls.tow < programs/tolls.tow"
+        after_help = "Example:\n  quillon arrange towpath.quillon programs\n  quillon arrange --check .\n    7 files are in order\n  quillon arrange --diff programs/tolls.tow\n  quillon arrange - --named tolls.tow < programs/tolls.tow"
     )]
     Arrange(Arrange),
     /// Make one executable of a language, or of a program

@@ -89,6 +89,65 @@ fn every_command_has_a_manual_page() {
     );
 }
 
+/// The commands in the examples of a help, each with the lines that it is said to print.
+#[cfg(unix)]
+fn examples(help: &str) -> Vec<(String, Vec<String>)> {
+    let mut found: Vec<(String, Vec<String>)> = Vec::new();
+    let lines = help.lines().skip_while(|line| !line.starts_with("Example"));
+    for line in lines.skip(1) {
+        match (line.strip_prefix("    "), line.strip_prefix("  ")) {
+            (Some(printed), _) => {
+                if let Some((_, all)) = found.last_mut() {
+                    all.push(printed.to_owned());
+                }
+            }
+            (None, Some(command)) => found.push((command.to_owned(), Vec::new())),
+            (None, None) => break,
+        }
+    }
+    found
+}
+
+#[test]
+#[cfg(unix)]
+fn what_the_examples_of_the_help_print_is_true() {
+    use std::path::Path;
+    let folder = Folder::with_demo();
+    let languages = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../languages");
+    let lockstep = languages.join("lockstep/lockstep.quillon");
+    let program = Path::new(env!("CARGO_BIN_EXE_quillon")).parent().unwrap();
+    let path = std::env::var("PATH").unwrap_or_default();
+    let all = folder.quillon(&["--help"]).out;
+    let commands = all.lines().filter_map(|line| line.strip_prefix("  "));
+    let commands = commands.filter_map(|line| line.split_whitespace().next());
+    let mut tried = 0;
+    for command in commands.filter(|command| !command.starts_with('-')) {
+        let help = folder.quillon(&[command, "--help"]).out;
+        for (line, printed) in examples(&help) {
+            if printed.is_empty() || !line.contains("quillon ") {
+                continue;
+            }
+            let copy = folder.path().join("lockstep.quillon");
+            if line.contains("lockstep") {
+                fs::copy(&lockstep, &copy).unwrap();
+            }
+            let ran = std::process::Command::new("sh")
+                .args(["-c", &line])
+                .current_dir(folder.path())
+                .env("PATH", format!("{}:{path}", program.display()))
+                .output()
+                .unwrap();
+            let out = String::from_utf8_lossy(&ran.stdout).into_owned();
+            assert_eq!(out.lines().collect::<Vec<_>>(), printed, "{line}");
+            tried += 1;
+            if copy.exists() {
+                fs::remove_file(copy).unwrap();
+            }
+        }
+    }
+    assert!(tried >= 7, "{tried}");
+}
+
 #[test]
 fn the_help_has_the_commands_in_groups() {
     let folder = Folder::new();

@@ -19,6 +19,8 @@ pub(in crate::testing) struct Derivation<'a> {
     texts: Vec<Vec<String>>,
     /// The least number of terminals that each nonterminal stands for.
     least: Vec<Option<usize>>,
+    /// The least length of a text of each nonterminal.
+    lightest: Vec<Option<usize>>,
 }
 
 /// How long a text is, by what a terminal counts.
@@ -37,8 +39,10 @@ impl<'a> Derivation<'a> {
             lexer,
             texts,
             least: Vec::new(),
+            lightest: Vec::new(),
         };
         derivation.least = derivation.least_without(&|_| true, &|_| 1);
+        derivation.lightest = derivation.least_without(&|_| true, &|t| derivation.weight(t));
         derivation
     }
 
@@ -186,26 +190,33 @@ impl<'a> Derivation<'a> {
 
     /// The shortest text of a sort that has none of some forms in it.
     pub fn shortest(&self, sort: &str, without: &dyn Fn(usize) -> bool) -> Option<String> {
-        self.shortest_as(sort, None, without)
+        let pass = |production: &Production| !production.form.is_some_and(without);
+        let least = self.least_without(&pass, &|t| self.weight(t));
+        self.spelled(sort, None, &pass, &least)
     }
 
-    /// The same, with one form at the top.
-    pub fn shortest_as(
+    /// The shortest text of a sort with one form at the top.
+    pub fn shortest_as(&self, sort: &str, top: usize) -> Option<String> {
+        self.spelled(sort, Some(top), &|_| true, &self.lightest)
+    }
+
+    /// How long the first text of a terminal is, with a blank.
+    fn weight(&self, t: u16) -> usize {
+        let first = self.texts[t as usize].first();
+        first.map_or(1, |text| text.len() + 1)
+    }
+
+    /// A text of the lightest productions that pass, with one form at the top if there is to be one.
+    fn spelled(
         &self,
         sort: &str,
-        top: Option<usize>,
-        without: &dyn Fn(usize) -> bool,
+        mut top: Option<usize>,
+        pass: &dyn Fn(&Production) -> bool,
+        least: &[Option<usize>],
     ) -> Option<String> {
-        let pass = |production: &Production| !production.form.is_some_and(without);
-        let weight = |t: u16| {
-            let first = self.texts[t as usize].first();
-            first.map_or(1, |text| text.len() + 1)
-        };
-        let least = self.least_without(&pass, &weight);
         let grammar = self.parser.grammar();
         let mut terminals = Vec::new();
         let mut work = vec![Symbol::Nonterminal(self.nonterminal(sort)?)];
-        let mut top = top;
         while let Some(symbol) = work.pop() {
             match symbol {
                 Symbol::Terminal(t) => terminals.push(t),
@@ -215,7 +226,7 @@ impl<'a> Derivation<'a> {
                     let wanted = top.take();
                     let best = productions
                         .filter(|p| pass(p) && wanted.is_none_or(|form| p.form == Some(form)))
-                        .filter_map(|p| Some((self.length(p, &least, &weight)?, p)))
+                        .filter_map(|p| Some((self.length(p, least, &|t| self.weight(t))?, p)))
                         .min_by_key(|(length, _)| *length)?;
                     work.extend(best.1.right.iter().copied().rev());
                 }

@@ -3,6 +3,7 @@
 //! gives way to something smaller. In a language with types, what does not fit becomes
 //! something that does; and so does what fails when the text is run, if that is asked for.
 
+use std::cell::Cell;
 use std::ops::Range;
 
 use fastrand::Rng;
@@ -34,6 +35,9 @@ const LIMITS: Limits = Limits {
     output: Some(1 << 16),
     memory: Some(1 << 24),
 };
+
+/// So many things are tried in place of one that fails when it is run.
+const MOST_TRIED: usize = 24;
 
 #[derive(Debug)]
 pub(super) struct Mender<'a> {
@@ -126,8 +130,11 @@ impl<'a> Mender<'a> {
         rng: &mut Rng,
         fails: impl Fn(&str) -> Option<Diagnostic>,
     ) -> Option<String> {
+        let left = Cell::new(MOST_TRIED);
         let fits = |text: &str, new: Range<usize>| {
-            let is_sound = self.misfits(text, reading) == Some(0);
+            let more = left.get().checked_sub(1);
+            left.set(more.unwrap_or_default());
+            let is_sound = more.is_some() && self.misfits(text, reading) == Some(0);
             let fails_at = || fails(text).as_ref().and_then(offset);
             is_sound && fails_at().is_none_or(|at| !new.contains(&(at as usize)))
         };
@@ -293,13 +300,19 @@ fn exchanged(
             .filter(|form| definition.forms[*form].sort_name() == sort)
             .collect();
         rng.shuffle(&mut others);
-        let made = others
-            .into_iter()
-            .filter_map(|form| derivation.shortest_as(sort, Some(form), &|_| false));
-        let names = draft.names.bindings.iter();
-        let names = names.map(|binding| binding.name.clone());
-        let mut names: Vec<String> = names.take(MOST_NAMES).collect();
+        let text_of = |form: &usize| derivation.shortest_as(sort, *form);
+        // A text that cannot be read is told from others only slowly.
+        let is_name = |form: &usize| {
+            let is_short = |text: String| !text.trim().contains(char::is_whitespace);
+            !definition.forms[*form].uses.is_empty() && text_of(form).is_some_and(is_short)
+        };
+        let mut names: Vec<String> = Vec::new();
+        if others.iter().any(is_name) {
+            let known = draft.names.bindings.iter();
+            names.extend(known.map(|binding| binding.name.clone()).take(MOST_NAMES));
+        }
         rng.shuffle(&mut names);
+        let made = others.iter().filter_map(text_of);
         let span = draft.tree.node(step.node).span;
         let with = |other: String| {
             let other = format!(" {} ", other.trim());

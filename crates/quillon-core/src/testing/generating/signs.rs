@@ -81,7 +81,7 @@ impl Mender<'_> {
         let mut all = Vec::new();
         for (form, _) in definition.declaring() {
             let sort = definition.forms[form].sort_name();
-            let Some(made) = derivation.shortest_as(sort, Some(form), &|_| false) else {
+            let Some(made) = derivation.shortest_as(sort, form) else {
                 continue;
             };
             let Some(&at) = self.signs_of(&made).first() else {
