@@ -123,7 +123,7 @@ fn made_up_programs_keep_the_rules_and_are_always_the_same() {
 fn plausible_programs_run_and_use_ordinary_words() {
     for own in languages() {
         let name = own.definition().name.text.clone();
-        let generator = Generator::new(&own, None).unwrap().plausible();
+        let generator = Generator::plausible(&own, None).unwrap();
         let prepared = Prepared::new(&own);
         let mut lengths = 0;
         for seed in 0..20 {

@@ -18,13 +18,13 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
     if let Some(name) = &args.surface {
         language = in_surface(&language, name)?;
     }
-    let generator = Generator::new(&language, args.sort.as_deref())
-        .map_err(|problem| Stop::Definition(vec![*problem]))?;
+    let sort = args.sort.as_deref();
     let generator = if args.odd {
-        generator
+        Generator::new(&language, sort)
     } else {
-        generator.plausible()
+        Generator::plausible(&language, sort)
     };
+    let generator = generator.map_err(|problem| Stop::Definition(vec![*problem]))?;
     let seeds = args.seed..args.seed.saturating_add(args.count);
     let bar = progress(args.count as usize, "programs");
     let made: Vec<(u64, String)> = seeds

@@ -237,22 +237,28 @@ impl<'a> NameChecker<'a> {
         if is_token || known.contains(&what.text.as_str()) {
             return;
         }
-        let listed: Vec<String> = known.iter().map(|text| quote(text)).collect();
-        let near = nearest(&what.text, known.iter().copied()).map(quote);
         let message = format!(
             "form {} is not written with {}",
             quote(&form.name.text),
             quote(&what.text)
         );
-        let error = self.error(codes::DEFINITION_FIELD, message, what);
+        let none = "its `written` clause has no quoted texts";
+        self.not_among(message, what, &known, ["its quoted texts are", none]);
+    }
+
+    /// Reports a name that is none of the known ones, which stand behind some words; or other words say that there
+    /// are none.
+    fn not_among(&mut self, message: String, name: &Name, known: &[&str], [some, none]: [&str; 2]) {
+        let listed: Vec<String> = known.iter().map(|one| quote(one)).collect();
+        let near = nearest(&name.text, known.iter().copied()).map(quote);
+        let error = self.error(codes::DEFINITION_FIELD, message, name);
         error.why.push(if listed.is_empty() {
-            "its `written` clause has no quoted texts".to_owned()
+            none.to_owned()
         } else {
-            format!("its quoted texts are {}", listed.join(", "))
+            format!("{some} {}", listed.join(", "))
         });
-        error
-            .remedies
-            .extend(near.map(|near| format!("did you mean {near}?")));
+        let near = near.map(|near| format!("did you mean {near}?"));
+        error.remedies.extend(near);
     }
 
     /// What a clause means of a field.
@@ -303,24 +309,13 @@ impl<'a> NameChecker<'a> {
         let found = form.fields.iter().find(|f| f.name.text == name.text);
         if found.is_none() {
             let known: Vec<&str> = form.fields.iter().map(|f| f.name.text.as_str()).collect();
-            let near = nearest(&name.text, known.iter().copied()).map(str::to_owned);
-            let listed: Vec<String> = known.iter().map(|k| quote(k)).collect();
             let message = format!(
                 "form {} has no field {}",
                 quote(&form.name.text),
                 quote(&name.text)
             );
-            let error = self.error(codes::DEFINITION_FIELD, message, name);
-            error.why.push(if listed.is_empty() {
-                "its `written` clause names no fields".to_owned()
-            } else {
-                format!("its fields are {}", listed.join(", "))
-            });
-            if let Some(near) = near {
-                error
-                    .remedies
-                    .push(format!("did you mean {}?", quote(&near)));
-            }
+            let none = "its `written` clause names no fields";
+            self.not_among(message, name, &known, ["its fields are", none]);
         }
         found
     }
@@ -415,14 +410,13 @@ impl<'a> NameChecker<'a> {
                 known.extend(definition.forms.iter().map(|f| f.name.text.as_str()));
                 known.extend(["trailing", "by", "soft"]);
                 let before = self.diagnostics.len();
-                self.unknown(Missing::Thing, name, &known);
-                if name.text.starts_with(char::is_lowercase)
-                    && let Some(error) = self.diagnostics.get_mut(before)
-                {
-                    let text = quote(&name.text);
-                    let remedy = format!("put quotes around {text} where programs have the word");
-                    error.remedies.push(remedy);
-                }
+                let is_word = name.text.starts_with(char::is_lowercase);
+                let what = if is_word {
+                    Missing::Word
+                } else {
+                    Missing::Thing
+                };
+                self.unknown(what, name, &known);
                 if Layout::Indentation.tokens().contains(&name.text.as_str())
                     && let Some(last) = self.diagnostics.get_mut(before)
                 {

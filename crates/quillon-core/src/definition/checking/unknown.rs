@@ -6,13 +6,15 @@ use crate::definition::model::{Message, Name, TreeTerm};
 use crate::diagnostic::{codes, nearest, plural, quote, quoted};
 
 /// What can be mentioned and not be there.
-#[derive(Clone, Copy)]
+#[derive(Clone, Copy, PartialEq, Eq)]
 pub(super) enum Missing {
     Form,
     Sort,
     Group,
     /// A sort, a form or a token.
     Thing,
+    /// The same, by a name that looks like a word of programs.
+    Word,
     /// A sort or a token.
     Worded,
 }
@@ -23,7 +25,7 @@ impl Missing {
             Missing::Form => "form",
             Missing::Sort => "sort",
             Missing::Group => "group of tokens",
-            Missing::Thing => "sort, form or token",
+            Missing::Thing | Missing::Word => "sort, form or token",
             Missing::Worded => "sort or token",
         }
     }
@@ -34,6 +36,10 @@ impl Missing {
             Missing::Form => format!("describe it: `form {name}`"),
             Missing::Sort => format!("describe a form of it: `form … in {name}`"),
             Missing::Group => format!("describe it: an item `tokens {name}`"),
+            Missing::Word => {
+                let text = quote(name);
+                format!("put quotes around {text} where programs have the word")
+            }
             Missing::Thing | Missing::Worded => format!(
                 "describe it: `form … in {name}` for a sort, a line `{name} …` of `tokens` for a token"
             ),
@@ -55,10 +61,12 @@ impl NameChecker<'_> {
             .insert(message.clone(), (self.diagnostics.len(), 0));
         let near = nearest(&name.text, known.iter().copied()).map(str::to_owned);
         let error = self.error(codes::DEFINITION_NAME, message, name);
-        error.remedies.push(match near {
-            Some(near) => format!("did you mean {}?", quote(&near)),
-            None => what.remedy(&name.text),
-        });
+        let has_near = near.is_some();
+        let near = near.map(|near| format!("did you mean {}?", quote(&near)));
+        error.remedies.extend(near);
+        if !has_near || what == Missing::Word {
+            error.remedies.push(what.remedy(&name.text));
+        }
     }
 
     /// Says of what is not there how often it is mentioned.

@@ -46,11 +46,6 @@ impl<'a> Derivation<'a> {
         derivation
     }
 
-    /// The same with texts of another taste.
-    pub(super) fn with(&self, taste: Taste) -> Derivation<'a> {
-        Derivation::new(self.parser, self.lexer, taste)
-    }
-
     /// The least length of what each nonterminal stands for, by productions that pass.
     fn least_without(
         &self,

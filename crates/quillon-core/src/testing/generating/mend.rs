@@ -11,7 +11,6 @@ use fastrand::Rng;
 use super::derive::Derivation;
 use super::tokens::Taste;
 use super::{offset, source};
-use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, codes};
 use crate::language::{Language, Prepared, Reading};
 use crate::metering::Limits;
@@ -138,14 +137,7 @@ impl<'a> Mender<'a> {
             let fails_at = || fails(text).as_ref().and_then(offset);
             is_sound && fails_at().is_none_or(|at| !new.contains(&(at as usize)))
         };
-        exchanged(
-            self.language.definition(),
-            draft,
-            offset(error)?,
-            derivation,
-            rng,
-            fits,
-        )
+        self.exchanged(draft, offset(error)?, derivation, rng, fits)
     }
 
     fn type_errors(&self, tree: &Tree, names: &Names) -> Vec<Diagnostic> {
@@ -178,7 +170,55 @@ impl<'a> Mender<'a> {
             left.is_some_and(|left| left < errors.len())
         };
         let at = offset(errors.first()?)?;
-        exchanged(self.language.definition(), draft, at, derivation, rng, fits)
+        self.exchanged(draft, at, derivation, rng, fits)
+    }
+
+    /// The text with a name, or something else of the same sort, in place of what is at an offset or around it: the
+    /// first that fits, of the whole text and of where the new thing is in it.
+    fn exchanged(
+        &self,
+        draft: &Draft<'_>,
+        at: u32,
+        derivation: &Derivation<'_>,
+        rng: &mut Rng,
+        fits: impl Fn(&str, Range<usize>) -> bool,
+    ) -> Option<String> {
+        let definition = self.language.definition();
+        let path = draft.tree.path(at);
+        for step in path.iter().rev() {
+            let What::Form(own) = draft.tree.node(step.node).what else {
+                continue;
+            };
+            let sort = definition.forms[own as usize].sort_name();
+            let mut others: Vec<usize> = (0..definition.forms.len())
+                .filter(|form| definition.forms[*form].sort_name() == sort)
+                .collect();
+            rng.shuffle(&mut others);
+            let text_of = |form: &usize| derivation.shortest_as(sort, *form);
+            // A text that cannot be read is told from others only slowly.
+            let is_name = |form: &usize| {
+                let is_short = |text: String| !text.trim().contains(char::is_whitespace);
+                !definition.forms[*form].uses.is_empty() && text_of(form).is_some_and(is_short)
+            };
+            let mut names: Vec<String> = Vec::new();
+            if others.iter().any(is_name) {
+                let known = draft.names.bindings.iter();
+                names.extend(known.map(|binding| binding.name.clone()).take(MOST_NAMES));
+            }
+            rng.shuffle(&mut names);
+            let made = others.iter().filter_map(text_of);
+            let span = draft.tree.node(step.node).span;
+            let with = |other: String| {
+                let other = format!(" {} ", other.trim());
+                let text = replaced(draft.text, span, &other);
+                let start = span.start as usize;
+                fits(&text, start..start + other.len()).then_some(text)
+            };
+            if let Some(text) = names.into_iter().chain(made).find_map(with) {
+                return Some(text);
+            }
+        }
+        None
     }
 
     /// The text with one change that does away with an error.
@@ -278,53 +318,6 @@ fn failure(prepared: &Prepared, text: &str, reading: Reading<'_>) -> Option<Diag
     };
     let mut errors = trial.run(Engine::Machine).errors.into_iter();
     errors.find(|error| error.code != codes::RUN_LEFT && offset(error).is_some())
-}
-
-/// The text with a name, or something else of the same sort, in place of what is at an offset or around it: the
-/// first that fits, of the whole text and of where the new thing is in it.
-fn exchanged(
-    definition: &Definition,
-    draft: &Draft<'_>,
-    at: u32,
-    derivation: &Derivation<'_>,
-    rng: &mut Rng,
-    fits: impl Fn(&str, Range<usize>) -> bool,
-) -> Option<String> {
-    let path = draft.tree.path(at);
-    for step in path.iter().rev() {
-        let What::Form(own) = draft.tree.node(step.node).what else {
-            continue;
-        };
-        let sort = definition.forms[own as usize].sort_name();
-        let mut others: Vec<usize> = (0..definition.forms.len())
-            .filter(|form| definition.forms[*form].sort_name() == sort)
-            .collect();
-        rng.shuffle(&mut others);
-        let text_of = |form: &usize| derivation.shortest_as(sort, *form);
-        // A text that cannot be read is told from others only slowly.
-        let is_name = |form: &usize| {
-            let is_short = |text: String| !text.trim().contains(char::is_whitespace);
-            !definition.forms[*form].uses.is_empty() && text_of(form).is_some_and(is_short)
-        };
-        let mut names: Vec<String> = Vec::new();
-        if others.iter().any(is_name) {
-            let known = draft.names.bindings.iter();
-            names.extend(known.map(|binding| binding.name.clone()).take(MOST_NAMES));
-        }
-        rng.shuffle(&mut names);
-        let made = others.iter().filter_map(text_of);
-        let span = draft.tree.node(step.node).span;
-        let with = |other: String| {
-            let other = format!(" {} ", other.trim());
-            let text = replaced(draft.text, span, &other);
-            let start = span.start as usize;
-            fits(&text, start..start + other.len()).then_some(text)
-        };
-        if let Some(text) = names.into_iter().chain(made).find_map(with) {
-            return Some(text);
-        }
-    }
-    None
 }
 
 /// A text with something else in place of a stretch.

@@ -51,6 +51,26 @@ impl<'a> Generator<'a> {
         language: &'a Language,
         sort: Option<&str>,
     ) -> Result<Generator<'a>, Box<Diagnostic>> {
+        Generator::of_taste(language, sort, Taste::Odd)
+    }
+
+    /// The same of programs that a person could have written: they use ordinary words and numbers, and run
+    /// without an error.
+    ///
+    /// # Errors
+    /// As for the others.
+    pub fn plausible(
+        language: &'a Language,
+        sort: Option<&str>,
+    ) -> Result<Generator<'a>, Box<Diagnostic>> {
+        Generator::of_taste(language, sort, Taste::Plausible)
+    }
+
+    fn of_taste(
+        language: &'a Language,
+        sort: Option<&str>,
+        taste: Taste,
+    ) -> Result<Generator<'a>, Box<Diagnostic>> {
         let definition = language.definition();
         let parser = match (language.parser(), language.lacks(crate::Stage::Tree)) {
             (Some(parser), None) => parser,
@@ -77,24 +97,11 @@ impl<'a> Generator<'a> {
         };
         Ok(Generator {
             language,
-            derivation: Derivation::new(parser, language.lexer(), Taste::Odd),
-            mender: Mender::new(language, Taste::Odd),
+            derivation: Derivation::new(parser, language.lexer(), taste),
+            mender: Mender::new(language, taste),
             entry: (*entry).to_owned(),
-            taste: Taste::Odd,
+            taste,
         })
-    }
-
-    /// The same for programs that a person could have written: they use ordinary words and numbers, and run
-    /// without an error.
-    #[must_use]
-    pub fn plausible(self) -> Generator<'a> {
-        let derivation = self.derivation.with(Taste::Plausible);
-        Generator {
-            derivation,
-            mender: Mender::new(self.language, Taste::Plausible),
-            taste: Taste::Plausible,
-            ..self
-        }
     }
 
     /// The program of a seed, of about so many tokens: always the same. Nothing where the
