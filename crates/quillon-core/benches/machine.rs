@@ -1,6 +1,6 @@
 //! Fifteen programs in the demo language, beside the best machine and a plain walker made by hand for
-//! that language, the same work in Rust, and the same programs with a definition that says its meanings
-//! in the way that costs most to carry out as it stands. `cargo bench -q -p quillon-core --bench machine` prints
+//! that language, the same work in Rust, the same programs with a definition that says its meanings
+//! in the way that costs most to carry out as it stands, and the same in another language. `cargo bench -q -p quillon-core --bench machine` prints
 //! milliseconds and ratios; names after `--` choose programs, `--quick` leaves walkers out, and `--instructions`
 //! counts the processor's instructions instead, with `valgrind`, which has to be there; `--memory` tells the most
 //! memory that a run adds, where the system tells that of a process (Linux).
@@ -25,31 +25,32 @@ use peers::{best, native, natural, tree, walker};
 
 const DEFINITION: &str = include_str!("../../../languages/towpath/towpath.quillon");
 
-const PROGRAMS: [(&str, &str); 15] = [
-    ("calls", include_str!("programs/calls.tow")),
-    ("loops", include_str!("programs/loops.tow")),
-    ("sieve", include_str!("programs/sieve.tow")),
-    ("texts", include_str!("programs/texts.tow")),
-    ("closures", include_str!("programs/closures.tow")),
-    ("bodies", include_str!("programs/bodies.tow")),
-    ("trees", include_str!("programs/trees.tow")),
-    ("sorting", include_str!("programs/sorting.tow")),
-    ("levels", include_str!("programs/levels.tow")),
-    ("higher", include_str!("programs/higher.tow")),
-    ("matrix", include_str!("programs/matrix.tow")),
-    ("queens", include_str!("programs/queens.tow")),
-    ("queue", include_str!("programs/queue.tow")),
-    ("scanning", include_str!("programs/scanning.tow")),
-    ("halving", include_str!("programs/halving.tow")),
+/// Another language, described in the natural way, and not like the demo in anything but what its programs do.
+const OTHER: &str = include_str!("peers/basin.quillon");
+
+/// The programs of these names: in the demo language, and in the other one.
+macro_rules! programs {
+    ($($name:ident)*) => {
+        [$((
+            stringify!($name),
+            include_str!(concat!("programs/", stringify!($name), ".tow")),
+            include_str!(concat!("programs/", stringify!($name), ".basin")),
+        )),*]
+    };
+}
+
+const PROGRAMS: [(&str, &str, &str); 15] = programs![
+    calls loops sieve texts closures bodies trees sorting levels higher matrix queens queue scanning halving
 ];
 
 /// How often each thing is run; the best time counts.
 const RUNS: usize = 7;
 
 /// The ways to do the work, in the order of the columns.
-const WAYS: [&str; 6] = [
+const WAYS: [&str; 7] = [
     "machine",
     "natural",
+    "other language",
     "best by hand",
     "Rust",
     "walker",
@@ -57,23 +58,25 @@ const WAYS: [&str; 6] = [
 ];
 
 /// The first of the ways that are slow, and no judge of anything but themselves.
-const WALKERS: usize = 4;
+const WALKERS: usize = 5;
 
-/// The languages that the programs are in: as it is, and described in the natural way.
+/// The languages that the programs are in: the demo's as it is and described in the natural way, and another.
 struct Languages {
     usual: Language,
     natural: Language,
+    other: Language,
 }
 
 impl Languages {
     fn new() -> Languages {
         let load = |name: &str, text: String| {
             let language = Language::load(&SourceText::new(name, text));
-            language.value.expect("the demo is right")
+            language.value.expect("the definition is right")
         };
         Languages {
             usual: load("towpath.quillon", DEFINITION.to_owned()),
             natural: load("natural.quillon", natural::definition(DEFINITION)),
+            other: load("basin.quillon", OTHER.to_owned()),
         }
     }
 }
@@ -82,13 +85,18 @@ impl Languages {
 struct Program<'l> {
     name: &'static str,
     source: Arc<SourceText>,
+    /// The same in the other language.
+    other: Arc<SourceText>,
     languages: &'l Languages,
     tree: Rc<tree::Func>,
     best: best::Program,
 }
 
 impl Program<'_> {
-    fn new<'l>(name: &'static str, text: &str, languages: &'l Languages) -> Program<'l> {
+    fn new<'l>(
+        (name, text, other): (&'static str, &str, &str),
+        languages: &'l Languages,
+    ) -> Program<'l> {
         let source = SourceText::new(name, text);
         let language = &languages.usual;
         let parsed = language.tree(&source, Reading::Program).value;
@@ -99,6 +107,7 @@ impl Program<'_> {
         Program {
             name,
             source,
+            other: SourceText::new(name, other),
             languages,
             tree,
             best,
@@ -112,9 +121,10 @@ impl Program<'_> {
         let (printed, took) = match way {
             0 => quillon(Engine::Machine, &self.languages.usual, &self.source),
             1 => quillon(Engine::Machine, &self.languages.natural, &self.source),
-            2 => (best::run(&self.best), seconds()),
-            3 => (native::run(self.name) + "\n", seconds()),
-            4 => quillon(Engine::Walk, &self.languages.usual, &self.source),
+            2 => quillon(Engine::Machine, &self.languages.other, &self.other),
+            3 => (best::run(&self.best), seconds()),
+            4 => (native::run(self.name) + "\n", seconds()),
+            5 => quillon(Engine::Walk, &self.languages.usual, &self.source),
             _ => (walker::run(&self.tree), seconds()),
         };
         let wanted = native::run(self.name) + "\n";
@@ -225,11 +235,8 @@ fn main() {
     if let [flag, name, way, times] = &args[..]
         && flag == "--once"
     {
-        let (name, text) = PROGRAMS
-            .iter()
-            .find(|one| one.0 == name)
-            .expect("a program");
-        let program = Program::new(name, text, &languages);
+        let texts = PROGRAMS.iter().find(|one| one.0 == name);
+        let program = Program::new(*texts.expect("a program"), &languages);
         let (way, times): (usize, usize) = (way.parse().unwrap(), times.parse().unwrap());
         let before = kilobytes("VmRSS");
         (0..times).for_each(|_| {
@@ -259,7 +266,7 @@ fn main() {
     println!("{}", if counts || weighs { "" } else { "  spread" });
     let mut sums = vec![0.0; ways];
     let mut shown = 0;
-    for (name, text) in PROGRAMS {
+    for texts @ (name, ..) in PROGRAMS {
         if !chosen.is_empty() && !chosen.iter().any(|one| *one == name) {
             continue;
         }
@@ -271,7 +278,7 @@ fn main() {
             show(1.0, &weigh(name, ways), &mut sums);
             println!();
         } else {
-            let program = Program::new(name, text, &languages);
+            let program = Program::new(texts, &languages);
             let (found, spread) = race(&program, ways);
             show(1e3, &found, &mut sums);
             println!("{:>7.0}%", spread * 100.0);

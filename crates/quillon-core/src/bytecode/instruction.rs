@@ -286,6 +286,7 @@ instructions! {
     MapGet "map_get" [None Write Read Name] + 1 "a becomes the value at a key of the map b; the word after it remembers where that was" ["run.kind", "run.key"];
     MapPut "map_put" [None Read Name Read] + 1 "sets the value at a key of the map a to c; the word after it remembers where that was" ["run.kind", "run.size"];
     TryKey "try_key" [None Write Read Read] "a becomes the value at the key c of the map b; goes on after the next instruction if b is no map or has no such key";
+    TryMapGet "try_map_get" [None Write Read Name] + 1 "like `map_get`; goes on after the next instruction if b is no map or has no such key";
     PutKey "put_key" [None Read Read Read] "sets the value at the key b of the map a to c" ["run.kind", "run.size"];
     MapNew "map_new" [None Write None None] "a becomes a new map";
     MapRow "map_row" [Count Write Row Names] + 1 "a becomes a new map: x keys from c on, with the values from b on; the word after it remembers its shape";
@@ -293,6 +294,8 @@ instructions! {
     EachBegin "each_begin" [None Write Read None] "a becomes a loop over the list, the keys of the map, or the coroutine b" ["run.kind"];
     EachNext "each_next" [None Read Write Jump] "b becomes the next item of the loop a, and jumps; at the end goes on after the next instruction; a coroutine is resumed, and gives b" ["run.depth"];
     EachCheck "each_check" [None Read None Jump] "jumps unless the coroutine of the loop a has come to its end";
+    CountBegin "count_begin" [None Read Read Jump] "an error if a or b is no integer; jumps if a is above b" ["run.kind"];
+    CountNext "count_next" [None Both Read Jump] "a becomes the integer after it and jumps if it is below b";
     ItemsBegin "items_begin" [None Write Read None] "a becomes a loop over the list b" ["run.kind"];
     CheckFunction "check_function" [None Read None None] "an error if a is no function" ["run.kind"];
     SortBegin "sort_begin" [None Write Read None] "a becomes a sort of the list b" ["run.kind"];
@@ -324,6 +327,7 @@ impl Op {
                 | Op::TryAdd
                 | Op::TryAddInteger
                 | Op::TryKey
+                | Op::TryMapGet
                 | Op::TryJumpIf
         )
     }

@@ -103,6 +103,22 @@ impl Walker<'_> {
         }))
     }
 
+    /// Begins a loop over the integers from the operand that waits up to a value.
+    pub(super) fn begin_count(&mut self, core: CorePart, to: &Value) -> Going {
+        let from = self.stacks.operands.pop().unwrap_or_default();
+        let bounds = runtime::bound(0, &from).and_then(|from| Ok(from..=runtime::bound(1, to)?));
+        let items = match bounds {
+            Ok(bounds) => Items::Counted(bounds),
+            Err(problem) => return self.fail(*problem, &core),
+        };
+        let height = self.stacks.operands.len() as u32;
+        self.next_turn(Box::new(Turns {
+            core,
+            items,
+            height,
+        }))
+    }
+
     /// Asks for room for the items of a value that nothing else may hold.
     fn room_for(&mut self, count: usize, of: &Value) -> Result<(), Box<Problem>> {
         self.stacks.operands.push(*of);
@@ -117,6 +133,10 @@ impl Walker<'_> {
                 Some(item) => self.one_turn(turns, item),
                 None => Going::Give(Value::Nothing),
             },
+            Items::Counted(left) => match left.next() {
+                Some(next) => self.one_turn(turns, Value::Integer(next)),
+                None => Going::Give(Value::Nothing),
+            },
             Items::From(coroutine, _) if coroutine.has_ended() => Going::Give(Value::Nothing),
             Items::From(coroutine, asked) => {
                 *asked = true;
@@ -129,7 +149,7 @@ impl Walker<'_> {
     }
 
     fn one_turn(&mut self, turns: Box<Turns>, item: Value) -> Going {
-        let K::Each(slot, [_, body]) = &turns.core.kind else {
+        let (K::Each(slot, [_, body]) | K::Count(slot, [_, _, body])) = &turns.core.kind else {
             return Going::Give(Value::Nothing);
         };
         let body = Rc::clone(body);

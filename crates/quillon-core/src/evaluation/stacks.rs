@@ -2,6 +2,7 @@
 //! operands that wait. All of it is data, so that a run needs no native stack, however deep
 //! it goes, and can be set aside and gone on with.
 
+use std::ops::RangeInclusive;
 use std::rc::Rc;
 
 use super::higher::Calling;
@@ -41,6 +42,8 @@ pub(super) struct Turns {
 #[derive(Debug)]
 pub(super) enum Items {
     Listed(std::vec::IntoIter<Value>),
+    /// Integers.
+    Counted(RangeInclusive<i64>),
     /// A coroutine, and whether the value at hand has come from it.
     From(Ref<Coroutine>, bool),
 }
@@ -162,6 +165,7 @@ impl Continuation {
             Continuation::Node(..) | Continuation::Leave | Continuation::Bottom => {}
             Continuation::Each(turns) => match &turns.items {
                 Items::Listed(items) => marker.values(items.as_slice()),
+                Items::Counted(_) => {}
                 Items::From(coroutine, _) => marker.value(Value::Coroutine(*coroutine)),
             },
             Continuation::Calling(calling) => calling.trace(marker),

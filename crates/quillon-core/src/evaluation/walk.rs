@@ -149,6 +149,7 @@ impl<'a> Walker<'a> {
             | K::If([part, ..])
             | K::While([part, _])
             | K::Each(_, [part, _])
+            | K::Count(_, [part, ..])
             | K::Binary(_, [part, _])
             | K::And([part, _])
             | K::Or([part, _])
@@ -267,6 +268,12 @@ impl<'a> Walker<'a> {
                     Err(problem) => self.fail(*problem, &core),
                 }
             }
+            K::Count(_, [_, to, _]) if at == 0 => {
+                let to = Rc::clone(to);
+                self.stacks.operands.push(value);
+                self.wait(core, 1);
+                Going::Run(to)
+            }
             K::Not(_) => match self.truth(&value, 0, &core) {
                 Ok(truth) => Going::Give(Value::Truth(!truth)),
                 Err(going) => going,
@@ -299,6 +306,7 @@ impl<'a> Walker<'a> {
                 Going::Give(value)
             }
             K::Each(..) => self.begin_turns(core, &value),
+            K::Count(..) => self.begin_count(core, &value),
             K::Match(_, arms) => {
                 let kind = value.kind();
                 let Some(arm) = arms.iter().find(|arm| arm.kind.is_none_or(|k| k == kind)) else {
@@ -401,6 +409,7 @@ pub(super) fn operand(core: &Core, index: usize) -> Option<&Core> {
         K::Call(callee, _) => Some(callee),
         K::Apply(_, parts) | K::List(parts) => parts.get(index),
         K::Binary(_, parts) | K::And(parts) | K::Or(parts) => parts.get(index),
+        K::Count(_, [from, to, _]) => [from, to].get(index).copied(),
         K::If([part, ..])
         | K::While([part, _])
         | K::Each(_, [part, _])

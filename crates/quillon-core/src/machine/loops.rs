@@ -29,6 +29,16 @@ impl Machine<'_> {
         self.turns(word, items)
     }
 
+    /// Begins a loop over the integers from one up to another.
+    pub(super) fn count_begin(&mut self, word: Instruction) -> Done {
+        let from = runtime::bound(0, &self.get(word.a()))?;
+        let to = runtime::bound(1, &self.get(word.b()))?;
+        if from > to {
+            return self.jump(i32::from(word.c() as i16));
+        }
+        Ok(())
+    }
+
     /// Begins a loop over a list.
     pub(super) fn items_begin(&mut self, word: Instruction) -> Done {
         let items = match self.get(word.b()) {

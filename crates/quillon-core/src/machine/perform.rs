@@ -243,6 +243,7 @@ impl Machine<'_> {
             }
 
             O::EachBegin => return self.each_begin(word),
+            O::CountBegin => return self.count_begin(word),
             O::ItemsBegin => return self.items_begin(word),
             O::EachNext => return self.next_of_coroutine(word),
             O::EachCheck => return self.each_check(word),
@@ -278,7 +279,9 @@ impl Machine<'_> {
             | O::JumpKind
             | O::JumpUnlessKind
             | O::TryJumpIf
+            | O::CountNext
             | O::TryKey
+            | O::TryMapGet
             | O::Return
             | O::ReturnNothing
             | O::Stop
@@ -368,7 +371,7 @@ impl Machine<'_> {
                     Some(before) if before != shape => {
                         u64::from(before) | u64::from(shape) << 32 | fast::LEADS_ON
                     }
-                    _ => u64::from(shape) | u64::from(place) << 32,
+                    _ => fast::known_place(shape, place),
                 };
                 self.culprit.plus(1).remember(known);
             }

@@ -184,6 +184,26 @@ pub(super) fn get_key(regs: Row, pc: Pc, map: Ref<Map>) -> bool {
     value.is_some()
 }
 
+/// Puts the value at a key that is a constant into a register; whether there is one. The word after the
+/// instruction remembers where.
+#[inline(never)]
+pub(super) fn get_name(regs: Row, constants: Row, pc: Pc, map: Ref<Map>) -> bool {
+    let Value::Text(name) = *constants.constant(u32::from(pc.c_number())) else {
+        return false;
+    };
+    let value = match map.place_of(name) {
+        Some((shape, place)) => {
+            pc.plus(1).remember(fast::known_place(shape, place));
+            map.at_place(shape, place)
+        }
+        None => map.get(&Key::Text(name)),
+    };
+    if let Some(value) = value {
+        regs.put(pc.a(), value);
+    }
+    value.is_some()
+}
+
 /// Sets the value at a key of a map; whether that could be done at once.
 #[inline(never)]
 pub(super) fn put_key(m: &Machine<'_>, regs: Row, pc: Pc, map: Ref<Map>) -> bool {

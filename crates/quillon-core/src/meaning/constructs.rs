@@ -6,7 +6,7 @@ use super::core::{ArmCore, Core, CoreKind, CorePart, Variable};
 use super::function::{fresh, sequence};
 use super::instantiate::{Maker, nothing};
 use super::local::{Context, Homes, Local};
-use super::mentions::{name_function, sets_something};
+use super::mentions::sets_something;
 use crate::definition::template::Arm;
 use crate::definition::{Count, FieldPath, FieldRef, Literal, Name, Template, TemplateKind as T};
 use crate::operations::Operation;
@@ -19,11 +19,7 @@ impl Maker<'_> {
     /// The Core of a template for a node.
     pub(super) fn template(&mut self, template: &Template, context: Context<'_>) -> Core {
         let core = self.filled_in(template, context);
-        if core.span == context.span {
-            return core.made_of(template.span);
-        }
-        // It is what a child means.
-        core
+        made_here(core, template.span, context)
     }
 
     fn filled_in(&mut self, template: &Template, context: Context<'_>) -> Core {
@@ -193,32 +189,6 @@ impl Maker<'_> {
         Some(tree.node(child).span)
     }
 
-    fn block(&mut self, parts: &[Template], context: Context<'_>) -> Core {
-        let depth = self.locals.len();
-        let mut slots = Vec::new();
-        let mut made = Vec::new();
-        for part in parts {
-            if let T::Let(name, value) = &part.kind {
-                if let Some(known) = self.other_name(name, value, parts) {
-                    self.locals.push((name.text.clone(), known));
-                    continue;
-                }
-                let value = self.template(value, context);
-                let span = value.span;
-                let slot = self.local(name, Some(span));
-                slots.push(slot);
-                made.push(Core::new(
-                    K::Write(Variable::Slot(slot), None, Rc::new(value)),
-                    span,
-                ));
-            } else {
-                made.push(self.template(part, context));
-            }
-        }
-        self.locals.truncate(depth);
-        fresh(slots, made, context.span)
-    }
-
     /// Whether a field is there; of a use that may be free, whether something binds it.
     fn is_given(&self, path: &FieldPath, context: Context<'_>) -> bool {
         let may_be_free = path
@@ -227,63 +197,6 @@ impl Maker<'_> {
             .is_some_and(|(name, (_, form))| form.may_be_free(name));
         let is_there = !self.children(path, context).is_empty();
         is_there && !(may_be_free && self.binding_of(path.into(), context).is_none())
-    }
-
-    /// What a `let` stands for that is only another name for a variable, as long as nothing in
-    /// the meaning sets either: a mistake in it is one where the variable's value comes from.
-    fn other_name(&self, name: &Name, value: &Template, block: &[Template]) -> Option<Local> {
-        let T::Name(other) = &value.kind else {
-            return None;
-        };
-        let known @ Local::Variable(..) = self.find_local(other)? else {
-            return None;
-        };
-        let is_set = |part: &Template| {
-            sets_something(part, Some(&name.text)) || sets_something(part, Some(other))
-        };
-        let mut all = block.iter().chain(self.under_way.iter().copied());
-        (!all.any(is_set)).then_some(known)
-    }
-
-    fn set(&mut self, path: &FieldPath, value: &Template, context: Context<'_>) -> Core {
-        let mut value = self.template(value, context);
-        name_function(&mut value, self.spelt(path.into(), context));
-        let alone = path.alone().map(|name| name.text.as_str());
-        let place = match alone.and_then(|name| self.find_local(name)) {
-            Some(Local::Variable(variable, _)) => Some(self.functions.find(variable)),
-            // A name of a repeated field, in a loop over that.
-            Some(Local::Child(child)) => self.variable(child),
-            None => self
-                .binding_of(path.into(), context)
-                .and_then(|binding| self.variable_of(binding))
-                .or_else(|| {
-                    let cell = self.definition.state_index(alone?)?;
-                    Some(Variable::State(cell as u32))
-                }),
-        };
-        match place {
-            Some(place) => {
-                let name = self.program_name(path.into(), context);
-                Core::new(K::Write(place, name, Rc::new(value)), context.span)
-            }
-            None => value,
-        }
-    }
-
-    /// What the program calls a variable that a meaning sets; nothing for one of the
-    /// meaning's own.
-    fn program_name(&self, path: FieldRef<'_>, context: Context<'_>) -> Option<Rc<str>> {
-        let spelt = self.spelt(path, context);
-        if path.part.is_some() {
-            return spelt;
-        }
-        if matches!(self.find_local(path.field), Some(Local::Variable(..))) {
-            return None;
-        }
-        spelt.or_else(|| {
-            self.definition.state_index(path.field)?;
-            Some(Rc::from(path.field))
-        })
     }
 
     /// The first child of a field, or a child that has a name.
@@ -373,7 +286,11 @@ impl Maker<'_> {
         let slot = self.local(name, Some(list.span));
         let body = self.template(body, context);
         self.locals.truncate(depth);
-        Core::new(K::Each(slot, [list.into(), body.into()]), context.span)
+        let kind = match counted(list) {
+            Ok([from, to]) => K::Count(slot, [from, to, body.into()]),
+            Err(list) => K::Each(slot, [list.into(), body.into()]),
+        };
+        Core::new(kind, context.span)
     }
 
     /// Runs a child on a value.
@@ -480,5 +397,28 @@ impl Maker<'_> {
         self.under_way.pop();
         self.locals = outer;
         fresh(slots, parts, context.span)
+    }
+}
+
+/// A piece of Core made of a part of a meaning, or of what a child means.
+pub(super) fn made_here(core: Core, part: Span, context: Context<'_>) -> Core {
+    if core.span == context.span {
+        core.made_of(part)
+    } else {
+        core
+    }
+}
+
+/// The bounds of a range that is made for a loop only; or else what it goes over, as it is.
+fn counted(list: Core) -> Result<[CorePart; 2], Core> {
+    match list.kind {
+        K::Apply(Operation::ListRange, bounds) if bounds.len() == 2 => {
+            let mut bounds = bounds.into_iter();
+            match (bounds.next(), bounds.next()) {
+                (Some(from), Some(to)) => Ok([from, to]),
+                _ => unreachable!("there are two"),
+            }
+        }
+        kind => Err(Core { kind, ..list }),
     }
 }

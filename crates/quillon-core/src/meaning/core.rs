@@ -78,6 +78,9 @@ pub enum CoreKind {
     While([CorePart; 2]),
     /// Runs the body once for each item of a list, with the item in a slot.
     Each(u32, [CorePart; 2]),
+    /// Runs the body once for each integer from the first up to and with the second, with the integer in a
+    /// slot.
+    Count(u32, [CorePart; 3]),
     /// A place that jumps with its label go to the end of; gives what a jump brings.
     Landing(Label, CorePart),
     /// Goes to the end of a landing of the same function, with a value.
@@ -266,7 +269,7 @@ impl Core {
             | K::Not(a)
             | K::Fault(a)
             | K::Raise(a) => visit(a),
-            K::If(parts) => all(parts),
+            K::If(parts) | K::Count(_, parts) => all(parts),
             K::While(parts)
             | K::Each(_, parts)
             | K::Binary(_, parts)
@@ -308,7 +311,7 @@ impl Core {
             | K::Not(a)
             | K::Fault(a)
             | K::Raise(a) => visit(a),
-            K::If(parts) => parts.iter_mut().for_each(visit),
+            K::If(parts) | K::Count(_, parts) => parts.iter_mut().for_each(visit),
             K::While(parts)
             | K::Each(_, parts)
             | K::Binary(_, parts)

@@ -351,6 +351,9 @@ fn share(core: &mut Core, draft: &mut Draft) {
         {
             through_cell(slot, &mut parts[1], draft);
         }
+        CoreKind::Count(slot, [_, _, body]) if draft.shared.contains(slot) => {
+            through_cell(slot, body, draft);
+        }
         CoreKind::Match(_, arms) => {
             for arm in arms {
                 if let Some(slot) = &mut arm.slot

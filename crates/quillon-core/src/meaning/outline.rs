@@ -164,6 +164,7 @@ fn told(kind: &CoreKind) -> (&'static str, String) {
         K::If(_) => ("if", none),
         K::While(_) => ("while", none),
         K::Each(slot, _) => ("each", format!("in slot {slot}")),
+        K::Count(slot, _) => ("count", format!("in slot {slot}")),
         K::Landing(label, _) => ("landing", label.to_string()),
         K::Jump(label, _) => ("jump", label.to_string()),
         K::Function(_) => ("function", none),

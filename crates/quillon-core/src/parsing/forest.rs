@@ -48,15 +48,21 @@ pub(crate) struct Derivation {
     pub end: u32,
 }
 
+/// Another reading of a derivation.
+#[derive(Clone, Copy, Debug)]
+struct Other {
+    reading: Ref,
+    /// Whether no third one could be better than both.
+    is_last: bool,
+}
+
 /// All derivations made.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Forest {
     derivations: Vec<Derivation>,
     children: Vec<Ref>,
     /// Another reading of a derivation: two are enough to show that there is more than one.
-    others: FxHashMap<Ref, Ref>,
-    /// The first derivation for which another reading was found.
-    ambiguous: Option<Ref>,
+    others: FxHashMap<Ref, Other>,
 }
 
 impl Forest {
@@ -104,41 +110,53 @@ impl Forest {
         if same(node, other) || self.other(node).is_some_and(|known| same(known, other)) {
             return;
         }
-        let better = match [node, other].map(|node| grammar.is_misgrouped(self, node)) {
-            [false, true] => Winner::First,
-            [true, false] => Winner::Second,
-            [true, true] | [false, false] => grammar.winner(self, [node, other]),
-        };
-        match better {
+        let comparison = grammar.compare(self, [node, other]);
+        match comparison.winner {
             Winner::First => return,
             Winner::Second => {
                 self.derivations[node.0 as usize] = self.derivations[other.0 as usize];
                 self.others.remove(&node);
-                self.ambiguous = self.others.keys().copied().min();
                 return;
             }
             Winner::Neither => {}
         }
-        self.others.entry(node).or_insert(other);
-        self.ambiguous.get_or_insert(node);
+        self.others.entry(node).or_insert(Other {
+            reading: other,
+            is_last: grammar.wins.is_empty() && !comparison.is_open,
+        });
+    }
+
+    /// Compares the readings again that were compared before all parts of them were settled: what was
+    /// wrong in one of them may have given way since.
+    pub fn compare_again(&mut self, grammar: &Grammar) {
+        let mut open: Vec<(Ref, Ref)> = self
+            .others
+            .iter()
+            .filter(|(_, other)| !other.is_last)
+            .map(|(node, other)| (*node, other.reading))
+            .collect();
+        // What is inside of another was there before it.
+        open.sort_unstable();
+        for (node, other) in open {
+            self.others.remove(&node);
+            self.also(grammar, node, other);
+        }
     }
 
     /// Another reading of a node, if it has one.
     pub fn other(&self, node: Ref) -> Option<Ref> {
-        self.others.get(&node).copied()
+        self.others.get(&node).map(|other| other.reading)
     }
 
     /// Whether nothing can come of further readings of a node: it has two, and neither goes
     /// against the precedence table, or could lose to a third.
-    pub fn is_settled(&self, grammar: &Grammar, node: Ref) -> bool {
-        grammar.wins.is_empty()
-            && self.others.contains_key(&node)
-            && !grammar.is_misgrouped(self, node)
+    pub fn is_settled(&self, node: Ref) -> bool {
+        self.others.get(&node).is_some_and(|other| other.is_last)
     }
 
     /// Some node with two readings, if there is one.
     pub fn ambiguity(&self) -> Option<[Ref; 2]> {
-        let node = self.ambiguous?;
+        let node = self.others.keys().copied().min()?;
         Some([node, self.other(node)?])
     }
 }

@@ -56,13 +56,10 @@ impl Grammar {
         self.operands[table].map(Symbol::Nonterminal)
     }
 
-    /// Whether a reading goes against the precedence table: among what an operator has on
+    /// Whether a derivation goes against the precedence table: among what an operator has on
     /// one side stands another that is looser. The tables of the parser see to that by
     /// themselves, but not where other forms go on with the same tokens.
-    pub(super) fn is_misgrouped(&self, forest: &Forest, node: Ref) -> bool {
-        let Referent::Derivation(derivation) = forest.referent(node) else {
-            return false;
-        };
+    pub(super) fn is_misgrouped(&self, forest: &Forest, derivation: Derivation) -> bool {
         let outer = derivation.production;
         let production = &self.productions[outer as usize];
         let Some(operand) = self.operand(production) else {

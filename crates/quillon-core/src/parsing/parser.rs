@@ -285,8 +285,9 @@ impl<'a> Run<'a> {
         if ways.is_end()
             && let Some(root) = stacks.accepted(&self.plain)
         {
-            let forest = std::mem::take(&mut stacks.forest);
+            let mut forest = std::mem::take(&mut stacks.forest);
             self.forked = None;
+            forest.compare_again(self.grammar);
             self.settle(&forest, 1, &[(0, root)]);
             return Step::Accepted;
         }
@@ -302,8 +303,9 @@ impl<'a> Run<'a> {
             return Step::Refused;
         }
         if let Some((height, entries)) = stacks.single() {
-            let forest = std::mem::take(&mut stacks.forest);
+            let mut forest = std::mem::take(&mut stacks.forest);
             self.forked = None;
+            forest.compare_again(self.grammar);
             self.settle(&forest, height + 1, &entries);
         }
         Step::Taken
@@ -314,7 +316,8 @@ impl<'a> Run<'a> {
     #[cold]
     fn leave_undecided(&mut self, index: u32) -> Step {
         let forest = self.forked.take().map(|stacks| stacks.forest);
-        let forest = forest.unwrap_or_default();
+        let mut forest = forest.unwrap_or_default();
+        forest.compare_again(self.grammar);
         self.given_up_at = Some(self.assembly.span(index, index + 1));
         if !self.is_mended
             && let Some(readings) = forest.ambiguity()

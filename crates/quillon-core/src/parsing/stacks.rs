@@ -288,7 +288,7 @@ impl<'a> Stacks<'a> {
         };
         let mut links = self.nodes[top as usize].links.iter();
         let link = links.find(|link| link.to == below);
-        link.is_some_and(|link| self.forest.is_settled(self.grammar, link.value))
+        link.is_some_and(|link| self.forest.is_settled(link.value))
     }
 
     /// Adds a state on top of a node; what it makes possible goes to `work`.

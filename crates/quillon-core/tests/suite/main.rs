@@ -44,6 +44,7 @@ mod notation_of_names;
 mod operation_table;
 mod operations;
 mod printing;
+mod ranges;
 mod reaches;
 mod recipes;
 mod records;

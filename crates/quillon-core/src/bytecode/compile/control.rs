@@ -5,10 +5,12 @@ use std::rc::Rc;
 
 use super::emit::Mark;
 use super::folding::Choices;
+use super::tries::Tried;
 use super::{Builder, Cleanup, Home, Landing, Operand, Register, Want};
 use crate::bytecode::instruction::Instruction;
 use crate::bytecode::unit::{Handler, Purpose};
 use crate::definition::Literal;
+use crate::definition::template::ValueKind;
 use crate::meaning::{ArmCore, Core, CoreKind as K, CorePart, Label, Variable};
 
 impl Builder<'_, '_> {
@@ -25,7 +27,10 @@ impl Builder<'_, '_> {
             }
             left = &after[taken.unwrap_or(0)..];
         }
-        self.generate(last, want);
+        let is_known = first.last().is_some_and(|set| has_set(set, last));
+        if want != Want::Effect || !is_known {
+            self.generate(last, want);
+        }
     }
 
     pub(super) fn fresh(&mut self, core: &Core, slots: &[(u32, bool)], body: &Core, want: Want) {
@@ -83,61 +88,6 @@ impl Builder<'_, '_> {
         self.here(end);
         self.give_tried(core, done, want);
         self.top = top;
-    }
-
-    pub(super) fn repeat(&mut self, core: &Core, test: &Core, body: &Core, want: Want) {
-        let site = self.site(core, &[]);
-        let (again, check) = (self.mark(), self.mark());
-        if self.folded_truth(test) != Some(true) {
-            self.jump(check, site);
-        }
-        self.here(again);
-        self.generate(body, Want::Effect);
-        self.here(check);
-        self.branch(test, true, again);
-        self.give_nothing(core, want);
-    }
-
-    pub(super) fn each(
-        &mut self,
-        core: &Core,
-        slot: u32,
-        [list, body]: [&CorePart; 2],
-        want: Want,
-    ) {
-        let top = self.top;
-        let over = self.operand_register(list);
-        let turns = self.register();
-        let site = self.site(core, &[list]);
-        self.emit(Instruction::EachBegin(turns, over), site);
-        let item = self.register();
-        self.scope().homes[slot as usize] = Home::Register(item);
-        self.begin_local(slot, item);
-        self.turns(turns, item, site, |builder| {
-            builder.generate(body, Want::Effect);
-        });
-        self.end_locals(top);
-        self.top = top;
-        self.give_nothing(core, want);
-    }
-
-    /// A loop over items: each goes into a register before the body.
-    pub(super) fn turns(
-        &mut self,
-        turns: Register,
-        item: Register,
-        site: u32,
-        body: impl FnOnce(&mut Self),
-    ) {
-        let (again, next) = (self.mark(), self.mark());
-        self.jump(next, site);
-        self.here(again);
-        body(self);
-        self.here(next);
-        self.emit(Instruction::EachNext(turns, item, 0), site);
-        self.to(again);
-        self.emit(Instruction::EachCheck(turns, 0), site);
-        self.to(again);
     }
 
     pub(super) fn landing(&mut self, core: &Core, label: Label, body: &Core, want: Want) {
@@ -220,8 +170,14 @@ impl Builder<'_, '_> {
         let end = self.mark();
         let tried = self.tried(subject, &choices, want);
         let done = self.try_each(core, &tried, want, end);
+        let has_no_key = tried.iter().any(Tried::finds_any_key);
         self.by_kind(core, &choices, |builder, arm| {
-            builder.generate(&arm.body, want);
+            let body = match &arm.body.kind {
+                // What has been tried has been found not to be there.
+                K::If([_, _, no]) if has_no_key && arm.kind == Some(ValueKind::Map) => no,
+                _ => &arm.body,
+            };
+            builder.generate(body, want);
             (want != Want::Tail).then_some(end)
         });
         self.here(end);
@@ -435,5 +391,13 @@ impl Builder<'_, '_> {
             self.give(core, register, want);
         }
         self.top = top;
+    }
+}
+
+/// Whether a piece of Core sets what another one then just reads.
+fn has_set(set: &Core, read: &Core) -> bool {
+    match (&set.kind, &read.kind) {
+        (K::Write(own, ..), K::Read(other, _)) => own == other,
+        _ => false,
     }
 }

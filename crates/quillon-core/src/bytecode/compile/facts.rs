@@ -248,6 +248,21 @@ impl Study<'_> {
         self.dead = dead;
     }
 
+    /// Visits what a loop does with what is in a slot at each turn.
+    fn turns(&mut self, slot: u32, body: &Core) {
+        self.facts.is_plain = false;
+        self.loops += 1;
+        self.perhaps(|study| {
+            study.living(&[slot], |study| {
+                // Set anew each turn.
+                study.set(slot);
+                study.set(slot);
+                study.visit(body);
+            });
+        });
+        self.loops -= 1;
+    }
+
     fn visit(&mut self, core: &Core) {
         self.node += 1;
         match &core.kind {
@@ -314,18 +329,13 @@ impl Study<'_> {
                 self.loops -= 1;
             }
             K::Each(slot, [list, body]) => {
-                self.facts.is_plain = false;
                 self.visit(list);
-                self.loops += 1;
-                self.perhaps(|study| {
-                    study.living(&[*slot], |study| {
-                        // Set anew each turn.
-                        study.set(*slot);
-                        study.set(*slot);
-                        study.visit(body);
-                    });
-                });
-                self.loops -= 1;
+                self.turns(*slot, body);
+            }
+            K::Count(slot, [from, to, body]) => {
+                self.visit(from);
+                self.visit(to);
+                self.turns(*slot, body);
             }
             K::Landing(..) | K::Jump(..) | K::Attempt(..) | K::Cleanup(_) => self.way_out(core),
             _ => core.each_part(&mut |part| self.visit(part)),

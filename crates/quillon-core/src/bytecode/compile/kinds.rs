@@ -162,6 +162,11 @@ impl Known {
                 self.all(parts);
                 nothing
             }
+            K::Count(slot, parts) => {
+                self.set(*slot, Kinds::of(ValueKind::Integer));
+                self.all(parts);
+                nothing
+            }
             K::Attempt(slot, [body, rescue]) => {
                 self.set(*slot, Kinds::ANY);
                 let body = self.visit(body);

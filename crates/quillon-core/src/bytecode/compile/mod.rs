@@ -11,6 +11,7 @@ mod emit;
 mod facts;
 mod folding;
 mod kinds;
+mod loops;
 mod operations;
 mod parts;
 mod records;

@@ -143,6 +143,22 @@ impl Builder<'_, '_> {
                 self.emit(Instruction::MapGet(into, map, name), site);
                 self.emit_word(site);
             }
+            (O::MapFind, [map, key]) => {
+                let Some(name) = self.key(key) else {
+                    return false;
+                };
+                let map = self.operand_register(map);
+                let site = self.site(core, &[&args[0], key]);
+                let found = self.mark();
+                self.emit(Instruction::TryMapGet(into, map, name), site);
+                self.emit_word(site);
+                self.jump(found, site);
+                self.reached();
+                let key = self.operand_register(key);
+                let number = operation.number();
+                self.emit(Instruction::ApplyTwo(number, into, map, key), site);
+                self.here(found);
+            }
             (O::MapPut, [map, key, value]) => {
                 let Some(name) = self.key(key) else {
                     return self.on_operands(core, operation, args, into, is_wanted);
@@ -169,7 +185,7 @@ impl Builder<'_, '_> {
     }
 
     /// A key that is a literal text, as the number of a constant.
-    fn key(&mut self, key: &Core) -> Option<u16> {
+    pub(super) fn key(&mut self, key: &Core) -> Option<u16> {
         match self.folded(key, 0)? {
             text @ Literal::Text(_) => self.short_constant(&text),
             _ => None,

@@ -8,6 +8,7 @@ use super::kinds::{Kinds, NUMERIC};
 use super::operations::base;
 use super::{Builder, Register, Want};
 use crate::bytecode::instruction::{Instruction, Op};
+use crate::definition::Literal;
 use crate::definition::template::{BinaryOperator as B, ValueKind};
 use crate::meaning::{ArmCore, Core, CoreKind as K, CorePart, Variable};
 use crate::operations::Operation as O;
@@ -18,6 +19,13 @@ pub(super) struct Tried {
     base: u8,
     /// What stands in the fields, without where the value goes.
     fields: Vec<u16>,
+}
+
+impl Tried {
+    /// Whether it finds the value at its key in a map wherever there is one.
+    pub fn finds_any_key(&self) -> bool {
+        self.op == Op::TryMapGet
+    }
 }
 
 /// So many matches inside each other are gone through for a sum.
@@ -107,8 +115,10 @@ impl Builder<'_, '_> {
         else {
             return None;
         };
-        let is_same = |(a, b): (&CorePart, &CorePart)| {
-            read_slot(a).is_some_and(|slot| read_slot(b) == Some(slot))
+        let is_same = |(a, b): (&CorePart, &CorePart)| match (read_slot(a), read_slot(b)) {
+            (Some(a), Some(b)) => a == b,
+            (None, None) => is_same_text(a, b),
+            (Some(_), None) | (None, Some(_)) => false,
         };
         let are_same = asked.iter().zip(args).all(is_same);
         are_same.then(|| self.tried_get(args, is_of_it)).flatten()
@@ -116,8 +126,18 @@ impl Builder<'_, '_> {
 
     fn tried_get(&mut self, args: &[CorePart], is_of_it: impl Fn(&Core) -> bool) -> Option<Tried> {
         let [map, key] = args else { return None };
-        // A literal would be loaded for nothing where what is tried before it can be done.
-        if !is_of_it(map) || read_slot(key).is_none() || self.folded(key, 0).is_some() {
+        if !is_of_it(map) {
+            return None;
+        }
+        if let Some(name) = self.key(key) {
+            return Some(Tried {
+                op: Op::TryMapGet,
+                base: 0,
+                fields: vec![self.at_hand(map)?, name],
+            });
+        }
+        // Another literal would be loaded for nothing where what is tried before it can be done.
+        if read_slot(key).is_none() || self.folded(key, 0).is_some() {
             return None;
         }
         Some(Tried {
@@ -248,6 +268,9 @@ impl Builder<'_, '_> {
             fields.resize(3, 0);
             let [a, b, c] = [fields[0], fields[1], fields[2]];
             self.emit(Instruction::new(tried.op, tried.base, a, b, c), site);
+            for _ in 0..tried.op.description().extra {
+                self.emit_word(site);
+            }
             self.jump(end, site);
             // Where it cannot be done, the jump is passed over.
             self.reached();
@@ -285,6 +308,14 @@ fn read_slot(core: &Core) -> Option<u32> {
     match core.kind {
         K::Read(Variable::Slot(slot), _) => Some(slot),
         _ => None,
+    }
+}
+
+/// Whether two pieces of Core are the same text.
+fn is_same_text(a: &Core, b: &Core) -> bool {
+    match (&a.kind, &b.kind) {
+        (K::Literal(Literal::Text(a)), K::Literal(Literal::Text(b))) => a == b,
+        _ => false,
     }
 }
 

@@ -50,6 +50,7 @@ impl Builder<'_, '_> {
             K::If([test, yes, no]) => self.conditional(core, [test, yes, no], want),
             K::While([test, body]) => self.repeat(core, test, body, want),
             K::Each(slot, [list, body]) => self.each(core, *slot, [list, body], want),
+            K::Count(slot, [from, to, body]) => self.count(core, *slot, [from, to, body], want),
             K::Landing(label, body) => self.landing(core, *label, body, want),
             K::Jump(label, value) => self.go(core, *label, value),
             K::Match(subject, arms) => self.matching(core, subject, arms, want),
@@ -284,13 +285,19 @@ impl Builder<'_, '_> {
                 let Some(register) = self.register_of(slot) else {
                     return;
                 };
-                let into = if shared { self.register() } else { register };
                 match &value.kind {
-                    K::Function(function) => self.make_function(value, function, into, Some(slot)),
-                    _ => self.generate(value, Want::Into(into)),
-                }
-                if shared {
-                    self.emit(Instruction::PutShared(register, into), site);
+                    K::Function(function) => {
+                        let into = if shared { self.register() } else { register };
+                        self.make_function(value, function, into, Some(slot));
+                        if shared {
+                            self.emit(Instruction::PutShared(register, into), site);
+                        }
+                    }
+                    _ if shared => {
+                        let from = self.operand_register(value);
+                        self.emit(Instruction::PutShared(register, from), site);
+                    }
+                    _ => self.generate(value, Want::Into(register)),
                 }
             }
             Variable::Captured(index) => {

@@ -6,11 +6,14 @@ use super::arithmetic::add_integer;
 use super::{Handler, field, jump_by, next};
 use crate::bytecode::Op;
 use crate::machine::raw::{Pc, Row};
+use crate::machine::slow;
 use crate::machine::{Exit, Machine};
 use crate::values::Value;
 
 /// The handlers, with those that are made here.
 pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
+    all[Op::CountBegin as usize] = count_begin;
+    all[Op::CountNext as usize] = count_next;
     all[Op::AddThenLess as usize] = add_then_less;
     all[Op::AddThenLessOrEqual as usize] = add_then_less_or_equal;
     all[Op::AddThenLessInteger as usize] = add_then_less_integer;
@@ -56,3 +59,23 @@ counting!(add_then_less_integer, <, (pc, regs, constants) Some(i64::from(pc.b_nu
 counting!(add_then_less_or_equal_integer, <=, (pc, regs, constants) Some(i64::from(pc.b_number() as i16)));
 counting!(add_then_less_constant, <, (pc, regs, constants) integer(constants.constant(u32::from(pc.b_number()))));
 counting!(add_then_less_or_equal_constant, <=, (pc, regs, constants) integer(constants.constant(u32::from(pc.b_number()))));
+
+fn count_begin(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+    match (regs.see(pc.a()), regs.see(pc.b())) {
+        (Value::Integer(from), Value::Integer(to)) if from <= to => {
+            next(m, pc.plus(1), regs, constants)
+        }
+        _ => slow::carry_out(m, pc, regs, constants),
+    }
+}
+
+fn count_next(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+    if let (Value::Integer(at), Value::Integer(to)) = (regs.see(pc.a()), regs.see(pc.b()))
+        && at < to
+    {
+        let after = Value::Integer(at + 1);
+        regs.put(pc.a(), after);
+        return jump_by(m, pc, i32::from(pc.c_number() as i16), regs, constants);
+    }
+    next(m, pc.plus(1), regs, constants)
+}

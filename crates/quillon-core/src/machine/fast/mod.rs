@@ -91,6 +91,7 @@ static HANDLERS: [Handler; 256] = {
     all[Op::MapGet as usize] = map_get;
     all[Op::MapPut as usize] = map_put;
     all[Op::TryKey as usize] = try_key;
+    all[Op::TryMapGet as usize] = try_map_get;
     all[Op::PutKey as usize] = put_key;
     all[Op::EachNext as usize] = each_next;
     all[Op::Apply as usize] = apply;
@@ -107,6 +108,11 @@ static HANDLERS: [Handler; 256] = {
 /// In what `map_put` remembers: the map had the first shape before the key was put, and the
 /// second after that.
 pub(super) const LEADS_ON: u64 = 1 << 63;
+
+/// What a word remembers of a key: the shape that has it, and its place there.
+pub(super) fn known_place(shape: u32, place: u32) -> u64 {
+    u64::from(shape) | u64::from(place) << 32
+}
 
 /// Jumps so many words from the next instruction, which is a step.
 #[inline(always)]
@@ -388,6 +394,17 @@ handlers! {
         next(m, pc.plus(2), regs, constants)
     }
 
+    fn try_map_get(m, pc, regs, constants) {
+        if let Value::Map(map) = regs.see(pc.b()) {
+            let known = pc.plus(1).word();
+            if let Some(value) = map.at_place(known as u32, (known >> 32) as u32) {
+                regs.put(pc.a(), value);
+                return over(m, pc.plus(1), regs, constants);
+            }
+        }
+        try_other_shape(m, pc, regs, constants)
+    }
+
     fn put_key(m, pc, regs, constants) {
         if let Value::Map(map) = regs.see(pc.a())
             && slow::put_key(m, regs, pc, *map)
@@ -485,6 +502,18 @@ fn joined(
     next(m, pc.plus(1), regs, constants)
 }
 
+/// Looks up a key that is a constant in what is no map of the shape that was met before. Not inlined, so that
+/// one of that shape does not pay for it.
+#[inline(never)]
+fn try_other_shape(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+    if let Value::Map(map) = regs.see(pc.b())
+        && slow::get_name(regs, constants, pc, *map)
+    {
+        return over(m, pc.plus(1), regs, constants);
+    }
+    next(m, pc.plus(3), regs, constants)
+}
+
 /// Puts a value at a key that a map does not have yet. Not inlined, so that keys that it has do not
 /// pay for it.
 #[inline(never)]
@@ -511,7 +540,8 @@ fn after_applying(
     }
 }
 
-/// After an instruction that was tried and could be done: the next is a jump, made here.
+/// After an instruction that was tried and could be done, the last word of which is here: the next is a
+/// jump, made here.
 #[inline(always)]
 fn over(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
     next(m, pc.plus(2 + pc.plus(1).long()), regs, constants)

@@ -1,0 +1,131 @@
+//! Blocks, and what they set: a meaning's own names, what a form binds, cells of the state.
+
+use std::rc::Rc;
+
+use super::constructs::made_here;
+use super::core::{Core, CoreKind as K, Variable};
+use super::function::fresh;
+use super::instantiate::Maker;
+use super::local::{Context, Local};
+use super::mentions::{name_function, sets_something};
+use crate::definition::{FieldPath, FieldRef, Name, Template, TemplateKind as T};
+use crate::source::Span;
+
+impl Maker<'_> {
+    pub(super) fn block(&mut self, parts: &[Template], context: Context<'_>) -> Core {
+        let depth = self.locals.len();
+        let mut slots = Vec::new();
+        let mut made = Vec::new();
+        for (at, part) in parts.iter().enumerate() {
+            if let Some((set, path, value)) = set_and_given(&parts[at..]) {
+                let core = self.set(path, value, context);
+                let given = set_here(&core);
+                made.push(made_here(core, set, context));
+                made.extend(given.map(|kind| Core::new(kind, context.span)));
+                break;
+            }
+            if let T::Let(name, value) = &part.kind {
+                if let Some(known) = self.other_name(name, value, parts) {
+                    self.locals.push((name.text.clone(), known));
+                    continue;
+                }
+                let value = self.template(value, context);
+                let span = value.span;
+                let slot = self.local(name, Some(span));
+                slots.push(slot);
+                made.push(Core::new(
+                    K::Write(Variable::Slot(slot), None, Rc::new(value)),
+                    span,
+                ));
+            } else {
+                made.push(self.template(part, context));
+            }
+        }
+        self.locals.truncate(depth);
+        fresh(slots, made, context.span)
+    }
+
+    /// What a `let` stands for that is only another name for a variable, as long as nothing in
+    /// the meaning sets either: a mistake in it is one where the variable's value comes from.
+    fn other_name(&self, name: &Name, value: &Template, block: &[Template]) -> Option<Local> {
+        let T::Name(other) = &value.kind else {
+            return None;
+        };
+        let known @ Local::Variable(..) = self.find_local(other)? else {
+            return None;
+        };
+        let is_set = |part: &Template| {
+            sets_something(part, Some(&name.text)) || sets_something(part, Some(other))
+        };
+        let mut all = block.iter().chain(self.under_way.iter().copied());
+        (!all.any(is_set)).then_some(known)
+    }
+
+    pub(super) fn set(&mut self, path: &FieldPath, value: &Template, context: Context<'_>) -> Core {
+        let mut value = self.template(value, context);
+        name_function(&mut value, self.spelt(path.into(), context));
+        let alone = path.alone().map(|name| name.text.as_str());
+        let place = match alone.and_then(|name| self.find_local(name)) {
+            Some(Local::Variable(variable, _)) => Some(self.functions.find(variable)),
+            // A name of a repeated field, in a loop over that.
+            Some(Local::Child(child)) => self.variable(child),
+            None => self
+                .binding_of(path.into(), context)
+                .and_then(|binding| self.variable_of(binding))
+                .or_else(|| {
+                    let cell = self.definition.state_index(alone?)?;
+                    Some(Variable::State(cell as u32))
+                }),
+        };
+        match place {
+            Some(place) => {
+                let name = self.program_name(path.into(), context);
+                Core::new(K::Write(place, name, Rc::new(value)), context.span)
+            }
+            None => value,
+        }
+    }
+
+    /// What the program calls a variable that a meaning sets; nothing for one of the
+    /// meaning's own.
+    pub(super) fn program_name(&self, path: FieldRef<'_>, context: Context<'_>) -> Option<Rc<str>> {
+        let spelt = self.spelt(path, context);
+        if path.part.is_some() {
+            return spelt;
+        }
+        if matches!(self.find_local(path.field), Some(Local::Variable(..))) {
+            return None;
+        }
+        spelt.or_else(|| {
+            self.definition.state_index(path.field)?;
+            Some(Rc::from(path.field))
+        })
+    }
+}
+
+/// What reads a variable that is set here. Where there is nothing to be set, the value is given itself.
+fn set_here(core: &Core) -> Option<K> {
+    match &core.kind {
+        K::Write(place, name, _) => {
+            let name = name.clone().unwrap_or_else(|| Rc::from(""));
+            Some(K::Read(place.clone(), name))
+        }
+        _ => None,
+    }
+}
+
+/// What is set, and to what, where a block ends in an assignment that gives its value: `let v = …; name := v; v`.
+fn set_and_given(parts: &[Template]) -> Option<(Span, &FieldPath, &Template)> {
+    let [made, set, given] = parts else {
+        return None;
+    };
+    let (T::Let(name, value), T::Set(path, own), T::Name(last)) =
+        (&made.kind, &set.kind, &given.kind)
+    else {
+        return None;
+    };
+    let T::Name(own) = &own.kind else { return None };
+    let is_it = *own == name.text && *last == name.text;
+    let is_other = path.alone().is_none_or(|alone| alone.text != name.text);
+    (is_it && is_other).then_some((set.span, path, value))
+}
