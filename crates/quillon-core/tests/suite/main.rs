@@ -43,6 +43,7 @@ mod notation;
 mod notation_of_names;
 mod operation_table;
 mod operations;
+mod places;
 mod printing;
 mod ranges;
 mod reaches;

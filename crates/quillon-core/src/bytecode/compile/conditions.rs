@@ -109,6 +109,11 @@ impl Builder<'_, '_> {
                 });
                 self.here(past);
             }
+            K::Binary(operator, [left, right])
+                if let Some(known) = self.compared(*operator, left, right) =>
+            {
+                self.branch_known(left, &known, on, to);
+            }
             K::Binary(operator, [left, right]) => match comparison(*operator) {
                 Some(jump) => self.compare(core, jump, [left, right], on, to),
                 None => self.test(core, whole, on, to),

@@ -9,23 +9,15 @@ use crate::meaning::{Core, CoreKind as K, CorePart, kind_of_letter};
 use crate::operations::Operation;
 
 impl Builder<'_, '_> {
-    /// A value that must fit a type; whether that type is nothing but a kind.
-    pub(super) fn demanded(
-        &mut self,
-        core: &Core,
-        args: &[CorePart],
-        into: Register,
-        is_wanted: bool,
-    ) -> bool {
+    /// A value that must fit a type, in the register where it is; nothing if that type is more than a kind.
+    pub(super) fn demanded(&mut self, core: &Core, args: &[CorePart]) -> Option<Register> {
         let [value, pattern, why] = args else {
-            return false;
+            return None;
         };
         let (K::Literal(pattern), K::Literal(why)) = (&pattern.kind, &why.kind) else {
-            return false;
+            return None;
         };
-        let Some(kind) = only_kind(pattern) else {
-            return false;
-        };
+        let kind = only_kind(pattern)?;
         let value = self.operand_register(value);
         let operands: Vec<&Core> = args.iter().map(|arg| &**arg).collect();
         let site = self.site(core, &operands);
@@ -46,10 +38,7 @@ impl Builder<'_, '_> {
         self.emit(Instruction::Apply(demand, row, row, 3), site);
         self.top = top;
         self.here(fits);
-        if is_wanted {
-            self.emit(Instruction::Move(into, value), site);
-        }
-        true
+        Some(value)
     }
 }
 

@@ -173,7 +173,11 @@ impl Builder<'_, '_> {
                     self.load(&Literal::Nothing, into, site);
                 }
             }
-            (O::Demand, args) if self.demanded(core, args, into, is_wanted) => {}
+            (O::Demand, args) if let Some(value) = self.demanded(core, args) => {
+                if is_wanted {
+                    self.give(core, value, Want::Into(into));
+                }
+            }
             (O::MapOf, args) if self.record_of(core, args, into) => {}
             (O::MapNew, []) => {
                 let site = self.site(core, &[]);

@@ -57,7 +57,7 @@ impl Builder<'_, '_> {
         want: Want,
     ) -> Option<Tried> {
         let arm = arm_of(choices, ValueKind::List)?;
-        let K::Apply(operation, args) = &arm.body.kind else {
+        let K::Apply(operation, args) = &self.where_there(&arm.body)?.kind else {
             return None;
         };
         let (op, base) = match operation {
@@ -304,7 +304,7 @@ fn arm_of_numbers(arms: &[ArmCore]) -> Option<&ArmCore> {
 }
 
 /// The slot that is just read.
-fn read_slot(core: &Core) -> Option<u32> {
+pub(super) fn read_slot(core: &Core) -> Option<u32> {
     match core.kind {
         K::Read(Variable::Slot(slot), _) => Some(slot),
         _ => None,

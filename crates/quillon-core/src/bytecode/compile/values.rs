@@ -8,6 +8,7 @@ use crate::bytecode::instruction::{Instruction, Op};
 use crate::bytecode::unit::Begun;
 use crate::definition::Literal;
 use crate::meaning::{Core, CoreKind as K, CorePart, Variable};
+use crate::operations::Operation as O;
 
 /// So many nodes are looked through to see whether they set a variable; beyond, it is
 /// assumed.
@@ -168,6 +169,11 @@ impl Builder<'_, '_> {
             self.check_set(core, *slot, name, register);
             return Operand::Register(register);
         }
+        if let K::Apply(O::Demand, args) = &core.kind
+            && let Some(register) = self.demanded(core, args)
+        {
+            return Operand::Register(register);
+        }
         let register = self.register();
         let top = self.top;
         self.generate(core, Want::Into(register));
@@ -197,7 +203,8 @@ impl Builder<'_, '_> {
     /// made.
     pub(super) fn stable_operand(&mut self, core: &Core, others: &[&CorePart]) -> Operand {
         let operand = self.operand(core);
-        let K::Read(Variable::Slot(slot) | Variable::Cell(slot), _) = &core.kind else {
+        let K::Read(Variable::Slot(slot) | Variable::Cell(slot), _) = &demanded_of(core).kind
+        else {
             return operand;
         };
         let changes = self.facts(*slot).writes > 1
@@ -392,6 +399,14 @@ impl Builder<'_, '_> {
             },
             _ => None,
         }
+    }
+}
+
+/// What a value is that must fit a type; anything else as it is.
+fn demanded_of(core: &Core) -> &Core {
+    match &core.kind {
+        K::Apply(O::Demand, args) => args.first().map_or(core, |value| demanded_of(value)),
+        _ => core,
     }
 }
 
