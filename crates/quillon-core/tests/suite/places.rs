@@ -74,6 +74,10 @@ form Change in Expr
   written  "change" name:Name "to" value:Expr "end"
   uses     name to change
   means    name := value; name
+form Kept in Expr
+  written  "kept" name:Name "end"
+  uses     name to change
+  means    match demand name fits list of any { list l => { name := 9; l }  else => 0 }
 form Map in Expr
   written  "map" value:Expr
   means    { "tons": value }
@@ -200,6 +204,8 @@ fn what_is_demanded_is_an_operand_where_it_is() {
             "let a = 1; let f = way: sum a, change a to 5 end end end; show f(); a",
             "6 5",
         ),
+        ("let a = [2]; show kept a end; a", "[2] 9"),
+        ("let f = way a: { show kept a end; a } end; f([3])", "[3] 9"),
         (
             "let a = 2; let b = held a; a := 7; show b; held []",
             "4 1:49 an integer is needed here, and this is a list: []",

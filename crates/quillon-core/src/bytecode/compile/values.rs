@@ -402,8 +402,8 @@ impl Builder<'_, '_> {
     }
 }
 
-/// What a value is that must fit a type; anything else as it is.
-fn demanded_of(core: &Core) -> &Core {
+/// What must fit a type: it stays where it is; anything else as it is.
+pub(super) fn demanded_of(core: &Core) -> &Core {
     match &core.kind {
         K::Apply(O::Demand, args) => args.first().map_or(core, |value| demanded_of(value)),
         _ => core,
