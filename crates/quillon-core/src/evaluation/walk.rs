@@ -268,12 +268,6 @@ impl<'a> Walker<'a> {
                     Err(problem) => self.fail(*problem, &core),
                 }
             }
-            K::Count(_, [_, to, _]) if at == 0 => {
-                let to = Rc::clone(to);
-                self.stacks.operands.push(value);
-                self.wait(core, 1);
-                Going::Run(to)
-            }
             K::Not(_) => match self.truth(&value, 0, &core) {
                 Ok(truth) => Going::Give(Value::Truth(!truth)),
                 Err(going) => going,
@@ -290,12 +284,12 @@ impl<'a> Walker<'a> {
                     Err(going) => going,
                 }
             }
-            _ => self.rarer_part(core, value),
+            _ => self.rarer_part(core, at, value),
         }
     }
 
     /// The same for what is less common.
-    fn rarer_part(&mut self, core: CorePart, value: Value) -> Going {
+    fn rarer_part(&mut self, core: CorePart, at: u32, value: Value) -> Going {
         match &core.kind {
             K::Negate(_) => match negate(&value) {
                 Ok(value) => Going::Give(value),
@@ -306,6 +300,12 @@ impl<'a> Walker<'a> {
                 Going::Give(value)
             }
             K::Each(..) => self.begin_turns(core, &value),
+            K::Count(_, [_, to, _]) if at == 0 => {
+                let to = Rc::clone(to);
+                self.stacks.operands.push(value);
+                self.wait(core, 1);
+                Going::Run(to)
+            }
             K::Count(..) => self.begin_count(core, &value),
             K::Match(_, arms) => {
                 let kind = value.kind();
