@@ -175,6 +175,11 @@ impl<'a> Walker<'a> {
     }
 
     /// Gives a value to what waits for it.
+    #[expect(
+        clippy::inline_always,
+        reason = "a part of the loop over all steps, which is slower without"
+    )]
+    #[inline(always)]
     fn give(&mut self, to: Continuation, value: Value) -> Going {
         match to {
             Continuation::Node(core, at, height) => self.part(core, at, height, value),
@@ -289,6 +294,7 @@ impl<'a> Walker<'a> {
     }
 
     /// The same for what is less common.
+    #[inline(never)]
     fn rarer_part(&mut self, core: CorePart, at: u32, value: Value) -> Going {
         match &core.kind {
             K::Negate(_) => match negate(&value) {
