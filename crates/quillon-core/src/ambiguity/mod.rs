@@ -59,6 +59,14 @@ struct Found {
     ambiguity: Ambiguity,
 }
 
+impl Found {
+    /// Whether its readings part in two forms, whichever is which: what settles it settles all of those.
+    fn is_of(&self, forms: &[String; 2]) -> bool {
+        let [one, two] = &self.forms;
+        *forms == self.forms || (forms[0] == *two && forms[1] == *one)
+    }
+}
+
 /// Something to warn of.
 enum Doubt {
     /// A text with two readings.
@@ -124,7 +132,7 @@ pub(crate) fn search(grammar: Grammar<'_>, limit: Duration) -> Findings {
                 forms,
                 ambiguity,
             };
-            match found.iter_mut().find(|known| known.forms == new.forms) {
+            match found.iter_mut().find(|known| known.is_of(&new.forms)) {
                 Some(known) if known.length > length => *known = new,
                 Some(_) => {}
                 None => found.push(new),

@@ -7,8 +7,9 @@ use std::rc::Rc;
 
 use rustc_hash::FxHashMap;
 
+use super::known::Known;
 use super::lives::set_by;
-use super::seen::{Known, Place, held_in, told};
+use super::seen::{Place, held_in, told};
 use super::stops::{At, StopAt};
 use crate::bytecode::{Function, Op};
 use crate::definition::Definition;

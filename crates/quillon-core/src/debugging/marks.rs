@@ -6,8 +6,8 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::changes::Changes;
 use super::forms::Beginnings;
+use super::known::Known;
 use super::meanings::Parts;
-use super::seen::Known;
 use super::stops::{self, At, Nearness, StopAt};
 use crate::bytecode::Function;
 use crate::definition::Definition;

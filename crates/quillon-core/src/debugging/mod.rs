@@ -8,12 +8,13 @@
 //! `stops` says where a run is to be stopped, `forms` where forms begin, `meanings` where parts of their meanings
 //! do, `marks` marks all that in the code, `changes` what has another value,
 //! `walking` how far it goes on, `searching` finds moments that lie
-//! back, `deeds` is what has been changed on the way, `elsewhere` where else a call can go on, `seen` tells what there is to see, `setting` changes it, `lives` where variables hold something, `recorded` is the outside.
+//! back, `deeds` is what has been changed on the way, `elsewhere` where else a call can go on, `seen` tells what there is to see, `known` what is known of the programs, `setting` changes it, `lives` where variables hold something, `recorded` is the outside.
 
 mod changes;
 mod deeds;
 mod elsewhere;
 mod forms;
+mod known;
 mod lives;
 mod marks;
 mod meanings;

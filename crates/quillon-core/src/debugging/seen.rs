@@ -3,18 +3,18 @@
 use std::rc::Rc;
 use std::sync::Arc;
 
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashSet;
 
 use super::Reason;
 use super::deeds::{Deed, Deeds, When};
 use super::elsewhere::{self, Elsewhere};
-use super::lives::Lives;
+use super::known::Known;
 use super::setting::set;
 use crate::bytecode::{self, Function, Line};
 use crate::definition::Definition;
 use crate::diagnostic::Diagnostics;
 use crate::machine::{Call, View};
-use crate::scoping::{Binding, Home, Kept};
+use crate::scoping::Kept;
 use crate::session::{SessionBuilder, evaluated};
 use crate::source::{SourceText, Span};
 use crate::tree::Tree;
@@ -69,89 +69,6 @@ pub struct Around {
     pub form: String,
     /// What it was read from.
     pub span: Span,
-}
-
-/// What is known of the programs that are run.
-#[derive(Debug, Default)]
-pub(super) struct Known {
-    /// Their trees.
-    pub trees: Vec<(Arc<SourceText>, Tree)>,
-    /// The names that programs bind, by what they are called.
-    bound: FxHashMap<String, Kept>,
-    /// Where the session keeps those that outlive a run.
-    pub kept: FxHashMap<String, usize>,
-    pub lives: Lives,
-}
-
-impl Known {
-    /// Where these names are around.
-    pub fn around(kept: &[Kept]) -> Known {
-        let named = || kept.iter().map(|one| one.name.clone());
-        Known {
-            bound: named().zip(kept.iter().cloned()).collect(),
-            kept: named().zip(0..).collect(),
-            ..Known::default()
-        }
-    }
-
-    /// What the session keeps under a name.
-    fn in_session(&self, view: &View<'_, '_>, name: &str) -> Option<Value> {
-        let slot = self.kept.get(name)?;
-        view.memory().session.get(*slot).copied()
-    }
-
-    /// Takes note of the names of a program.
-    pub fn learn(&mut self, bindings: &[Binding]) {
-        for binding in bindings {
-            if let Home::Session(slot) = binding.home {
-                self.kept.insert(binding.name.clone(), slot as usize);
-            }
-        }
-        self.bound.extend(bindings.iter().map(|binding| {
-            let kept = Kept {
-                name: binding.name.clone(),
-                fixed: binding.fixed,
-                dynamic: binding.dynamic,
-                space: binding.space.clone(),
-                awaited: false,
-            };
-            (binding.name.clone(), kept)
-        }));
-    }
-
-    /// The tree of a text.
-    pub fn tree(&self, source: &Arc<SourceText>) -> Option<&Tree> {
-        let mut trees = self.trees.iter();
-        let found = trees.find(|(of, _)| Arc::ptr_eq(of, source));
-        found.map(|(_, tree)| tree)
-    }
-
-    /// The registers in which a function has a variable, none where it only finds it around it; nothing if
-    /// there is none of that name.
-    pub fn registers(&self, function: &Function, name: &str) -> Option<Vec<u16>> {
-        let mut registers = self.lives.registers(function, name);
-        let params = function.params.iter().enumerate();
-        let own = params.filter(|(_, param)| &*param.name == name);
-        registers.extend(own.map(|(at, _)| at as u16));
-        let mut captures = function.captures.iter();
-        let is_captured = captures.any(|captured| &*captured.name == name);
-        let is_kept = self.kept.contains_key(name);
-        let is_known = is_captured || is_kept || !registers.is_empty();
-        is_known.then_some(registers)
-    }
-
-    /// The register of a variable of a call that may hold something now.
-    pub fn register(&self, call: &Call<'_>, name: &str) -> Option<u16> {
-        self.register_at(call.function, call.at, name)
-    }
-
-    /// The register of a variable of a function that may hold something before an instruction.
-    pub fn register_at(&self, function: &Function, at: usize, name: &str) -> Option<u16> {
-        let found = self.lives.register(function, at, name);
-        let mut params = function.params.iter();
-        let param = params.position(|param| &*param.name == name);
-        found.or(param.map(|at| at as u16))
-    }
 }
 
 /// A run that stands still.
@@ -401,7 +318,8 @@ fn own_values(view: &View<'_, '_>, known: &Known, call: usize) -> Vec<(String, V
             add(&life.name, call.register(life.register), is_around);
         }
         for (param, register) in function.params.iter().zip(0..) {
-            if !param.is_hidden {
+            // What the language adds is the program's if it can name it.
+            if !param.is_hidden || known.unwritten.contains(&*param.name) {
                 add(&param.name, call.register(register), is_around);
             }
         }

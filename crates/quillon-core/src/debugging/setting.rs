@@ -2,7 +2,8 @@
 
 use std::rc::Rc;
 
-use super::seen::{Known, captured, evaluate};
+use super::known::Known;
+use super::seen::{captured, evaluate};
 use crate::diagnostic::{Diagnostic, Diagnostics, codes, quote};
 use crate::machine::View;
 use crate::session::SessionBuilder;

@@ -6,9 +6,10 @@ use std::sync::Arc;
 
 use super::changes::Changes;
 use super::deeds::{Deed, Deeds, When};
+use super::known::Known;
 use super::marks::{Marks, each};
 use super::searching::{Came, Search, Wanted};
-use super::seen::{self, Known, Stopped};
+use super::seen::{self, Stopped};
 use super::setting::set;
 use super::spot::{Spot, until};
 use super::stops::StopAt;
@@ -83,7 +84,7 @@ impl<'g> Walker<'g> {
             next: None,
             is_ended: false,
             programs: Vec::new(),
-            known: Known::around(run.kept),
+            known: Known::around(run.kept, definition),
             marks: Marks::default(),
             deeds,
             next_question: 0,

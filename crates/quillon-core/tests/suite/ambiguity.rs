@@ -452,9 +452,7 @@ fn a_tighter_operator_takes_a_sign_that_separates_first() {
 
 /// Fields, items and calls of methods, and assignments to them: these begin with the same tokens, and are
 /// the loosest of all.
-fn fields_assigned() -> Language {
-    with_tokens(
-        "precedence of Expr, loosest first
+const FIELDS_ASSIGNED: &str = "precedence of Expr, loosest first
   right   SetField, SetItem
   prefix  Not
   left    Both
@@ -489,13 +487,23 @@ form Variable in Expr
 form Group in Expr
   written  \"(\" inner:Expr \")\"
   becomes  inner
-",
-    )
+";
+
+#[test]
+fn two_forms_that_begin_alike_are_one_finding() {
+    let own = with_tokens(&FIELDS_ASSIGNED.replace("  wins over Call\n", ""));
+    let said = found(&own);
+    assert_eq!(said.len(), 1, "{said:#?}");
+    assert!(
+        said[0]
+            .ends_with("add `wins over Method` to form Call, or `wins over Call` to form Method"),
+        "{said:?}"
+    );
 }
 
 #[test]
 fn what_is_grouped_wrongly_deep_inside_a_reading_is_none() {
-    let own = fields_assigned();
+    let own = with_tokens(FIELDS_ASSIGNED);
     let a_b = "Method(Variable(a), b, [])";
     for (text, wanted) in [
         ("not a.b()", format!("Not({a_b})")),

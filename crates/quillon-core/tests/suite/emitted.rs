@@ -61,7 +61,7 @@ fn of(language: &Language, around: Around<'_>, programs: &[&str]) -> BTreeSet<&'
 const MEANINGS: &[&str] = &[
     "{ let x = cell; let f = function () { x := x + 1 }; call f; x }",
     "{ let x = cell; [x - 0.5, x / 0.5, 1 / x, -x, not (x = 1), x /= 1, not cell] }",
-    "{ let x = cell; let y = cell + 1; [x <= y, x > y, x >= y] }",
+    "{ let x = cell; let y = cell + 1; [x / y, x <= y, x > y, x >= y] }",
     "{ let x = cell; let y = cell + 1; [integer.quotient(x, y), integer.remainder(x, y)] }",
     "{ let x = cell; let y = cell + 1; [integer.floor_quotient(x, y), integer.modulo(x, y), integer.modulo(x, 7), integer.remainder(x, 7)] }",
     "{ let x = cell; let y = cell + 1; while x > y { x := y }; while x >= y { x := y } }",

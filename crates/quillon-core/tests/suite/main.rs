@@ -80,6 +80,7 @@ mod walk_bugs;
 mod walk_elsewhere;
 mod walk_entries;
 mod walk_meanings;
+mod walk_names;
 mod walk_stops;
 mod walks;
 mod wording;

@@ -78,6 +78,12 @@ form Kept in Expr
   written  "kept" name:Name "end"
   uses     name to change
   means    match demand name fits list of any { list l => { name := 9; l }  else => 0 }
+form Send in Expr
+  written  "send" what:Name "to" list:Expr "end"
+  means    send(list, spelling of what)
+form Wide in Expr
+  written  "wide" value:Expr "end"
+  means    wide(value)
 form Map in Expr
   written  "map" value:Expr
   means    { "tons": value }
@@ -101,6 +107,8 @@ define counted(from, at) = match from {
   list l => if at < 1 or at > list.length(l) { "none" } else { list.item(l, at) }
   else => from
 }
+define send(list, what) = if what = "size" { list.length(list) } else { if what /= "first" { "no " & what } else { list.at(list, 0) } }
+define wide(v) = if v fits number { v + 1 } else { if not (v fits text) { nothing } else { v & "!" } }
 define order(a, b) = if a < b { -1 } else { if a = b { 0 } else { 1 } }
 "#;
 
@@ -211,4 +219,31 @@ fn what_is_demanded_is_an_operand_where_it_is() {
             "4 1:49 an integer is needed here, and this is a list: []",
         ),
     ]);
+}
+
+#[test]
+fn names_that_are_known_are_not_compared() {
+    let program = "let f = way l: send size to l end end; f([])";
+    let names = ["jump_equal_constant", "constant", "list_length"];
+    assert_eq!(has(program, &names), [false, false, true]);
+    all_give(&[(
+        "let l = [7, 8]; show send size to l end; show send first to l end; send last to l end",
+        "2 7 \"no last\"",
+    )]);
+}
+
+#[test]
+fn a_kind_that_is_asked_for_as_a_type_is_a_jump() {
+    let program = "let f = way v: wide v end end; f(1)";
+    assert_eq!(has(program, &["apply_two", "jump_kind"]), [false, true]);
+    let wide = "let f = way v: wide v end end; ";
+    for (arg, wanted) in [
+        ("1", "2"),
+        ("\"a\"", "\"a!\""),
+        ("[]", "nothing"),
+        ("f(\"b\")", "\"b!!\""),
+    ] {
+        let program = format!("{wide}f({arg})");
+        assert_eq!(value(&with_tokens(LOCKS), &program), wanted, "{arg}");
+    }
 }

@@ -54,6 +54,12 @@ pub(super) fn is_number(literal: &Literal) -> bool {
 
 /// What an operator gives for two literals, if it gives a small value without an error.
 pub(super) fn fold(operator: B, left: &Literal, right: &Literal) -> Option<Literal> {
+    if let (B::Equal | B::Unequal, Literal::Text(text), other)
+    | (B::Equal | B::Unequal, other, Literal::Text(text)) = (operator, left, right)
+    {
+        let is_same = matches!(other, Literal::Text(other) if other == text);
+        return Some(Literal::Truth(is_same == (operator == B::Equal)));
+    }
     let small = |literal: &Literal| match literal {
         Literal::Nothing => Some(Value::Nothing),
         Literal::Truth(truth) => Some(Value::Truth(*truth)),

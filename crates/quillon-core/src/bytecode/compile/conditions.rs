@@ -8,6 +8,7 @@ use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::Literal;
 use crate::definition::template::{BinaryOperator as B, ValueKind};
 use crate::meaning::{Core, CoreKind as K, CorePart};
+use crate::operations::Operation as O;
 
 /// The jumps for a comparison.
 #[derive(Clone, Copy, Debug)]
@@ -109,6 +110,7 @@ impl Builder<'_, '_> {
                 });
                 self.here(past);
             }
+            K::Apply(O::Fits, args) if self.branch_fits(core, args, on, to) => {}
             K::Binary(operator, [left, right])
                 if let Some(known) = self.compared(*operator, left, right) =>
             {

@@ -1,6 +1,7 @@
-//! Types that a program declares: what a kind alone tells is asked by a jump, and the operation only says what
-//! is wrong.
+//! Types that values fit or must fit: what a kind alone tells is asked by a jump, and the operation only says
+//! what is wrong.
 
+use super::emit::Mark;
 use super::{Builder, Register};
 use crate::bytecode::instruction::Instruction;
 use crate::definition::Literal;
@@ -9,6 +10,45 @@ use crate::meaning::{Core, CoreKind as K, CorePart, kind_of_letter};
 use crate::operations::Operation;
 
 impl Builder<'_, '_> {
+    /// Jumps to a mark if it is so, or is not so, that a value fits a type; whether that type is nothing but a
+    /// kind.
+    pub(super) fn branch_fits(
+        &mut self,
+        core: &Core,
+        args: &[CorePart],
+        on: bool,
+        to: Mark,
+    ) -> bool {
+        let [value, pattern] = args else {
+            return false;
+        };
+        let K::Literal(pattern) = &pattern.kind else {
+            return false;
+        };
+        let Some(kind) = only_kind(pattern).filter(|_| !self.is_behind(to)) else {
+            return false;
+        };
+        let register = self.operand_register(value);
+        let site = self.site(core, &[value]);
+        let past = self.mark();
+        if kind == ValueKind::Number {
+            let integer = ValueKind::Integer as u8;
+            self.emit(Instruction::JumpKind(integer, register, 0), site);
+            self.to(if on { to } else { past });
+        }
+        self.emit(
+            if on {
+                Instruction::JumpKind(kind as u8, register, 0)
+            } else {
+                Instruction::JumpUnlessKind(kind as u8, register, 0)
+            },
+            site,
+        );
+        self.to(to);
+        self.here(past);
+        true
+    }
+
     /// A value that must fit a type, in the register where it is; nothing if that type is more than a kind.
     pub(super) fn demanded(&mut self, core: &Core, args: &[CorePart]) -> Option<Register> {
         let [value, pattern, why] = args else {

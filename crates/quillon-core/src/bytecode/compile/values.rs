@@ -89,6 +89,9 @@ impl Builder<'_, '_> {
                     self.operand(core);
                 }
             },
+            Want::Tail if self.folded(core, 0) == Some(Literal::Nothing) => {
+                self.give_nothing(core, want);
+            }
             Want::Tail => {
                 let register = self.operand_register(core);
                 let site = self.site(core, &[]);
