@@ -17,11 +17,8 @@ impl Maker<'_> {
         let mut slots = Vec::new();
         let mut made = Vec::new();
         for (at, part) in parts.iter().enumerate() {
-            if let Some((set, path, value)) = set_and_given(&parts[at..]) {
-                let core = self.set(path, value, context);
-                let given = set_here(&core);
-                made.push(made_here(core, set, context));
-                made.extend(given.map(|kind| Core::new(kind, context.span)));
+            if let Some(assignment) = Assignment::of(&parts[at..]) {
+                self.assign(&assignment, context, &mut made);
                 break;
             }
             if let T::Let(name, value) = &part.kind {
@@ -61,11 +58,36 @@ impl Maker<'_> {
         (!all.any(is_set)).then_some(known)
     }
 
+    /// Sets something, and gives what it has been set to.
+    fn assign(&mut self, assignment: &Assignment<'_>, context: Context<'_>, made: &mut Vec<Core>) {
+        let Assignment { path, value, spans } = *assignment;
+        let set = self.set(path, value, context);
+        made.push(made_here(set, spans[0], context));
+        // Where there is nothing to be set, it is the value.
+        if let Some(place) = self.settable(path, context) {
+            let name = self.program_name(path.into(), context);
+            let read = K::Read(place, name.unwrap_or_else(|| Rc::from("")));
+            let read = Core::new(read, context.span);
+            made.push(made_here(read, spans[1], context));
+        }
+    }
+
     pub(super) fn set(&mut self, path: &FieldPath, value: &Template, context: Context<'_>) -> Core {
         let mut value = self.template(value, context);
         name_function(&mut value, self.spelt(path.into(), context));
+        match self.settable(path, context) {
+            Some(place) => {
+                let name = self.program_name(path.into(), context);
+                Core::new(K::Write(place, name, Rc::new(value)), context.span)
+            }
+            None => value,
+        }
+    }
+
+    /// The variable that a path leads to, if it is there.
+    fn settable(&mut self, path: &FieldPath, context: Context<'_>) -> Option<Variable> {
         let alone = path.alone().map(|name| name.text.as_str());
-        let place = match alone.and_then(|name| self.find_local(name)) {
+        match alone.and_then(|name| self.find_local(name)) {
             Some(Local::Variable(variable, _)) => Some(self.functions.find(variable)),
             // A name of a repeated field, in a loop over that.
             Some(Local::Child(child)) => self.variable(child),
@@ -76,13 +98,6 @@ impl Maker<'_> {
                     let cell = self.definition.state_index(alone?)?;
                     Some(Variable::State(cell as u32))
                 }),
-        };
-        match place {
-            Some(place) => {
-                let name = self.program_name(path.into(), context);
-                Core::new(K::Write(place, name, Rc::new(value)), context.span)
-            }
-            None => value,
         }
     }
 
@@ -103,29 +118,32 @@ impl Maker<'_> {
     }
 }
 
-/// What reads a variable that is set here. Where there is nothing to be set, the value is given itself.
-fn set_here(core: &Core) -> Option<K> {
-    match &core.kind {
-        K::Write(place, name, _) => {
-            let name = name.clone().unwrap_or_else(|| Rc::from(""));
-            Some(K::Read(place.clone(), name))
-        }
-        _ => None,
-    }
+/// The end of a block that sets something and gives what it has been set to: `let v = …; name := v; v`.
+struct Assignment<'t> {
+    path: &'t FieldPath,
+    value: &'t Template,
+    /// Where it is set, and where it is given.
+    spans: [Span; 2],
 }
 
-/// What is set, and to what, where a block ends in an assignment that gives its value: `let v = …; name := v; v`.
-fn set_and_given(parts: &[Template]) -> Option<(Span, &FieldPath, &Template)> {
-    let [made, set, given] = parts else {
-        return None;
-    };
-    let (T::Let(name, value), T::Set(path, own), T::Name(last)) =
-        (&made.kind, &set.kind, &given.kind)
-    else {
-        return None;
-    };
-    let T::Name(own) = &own.kind else { return None };
-    let is_it = *own == name.text && *last == name.text;
-    let is_other = path.alone().is_none_or(|alone| alone.text != name.text);
-    (is_it && is_other).then_some((set.span, path, value))
+impl Assignment<'_> {
+    /// What some parts of a block are, if they are that.
+    fn of(parts: &[Template]) -> Option<Assignment<'_>> {
+        let [made, set, given] = parts else {
+            return None;
+        };
+        let (T::Let(name, value), T::Set(path, own), T::Name(last)) =
+            (&made.kind, &set.kind, &given.kind)
+        else {
+            return None;
+        };
+        let T::Name(own) = &own.kind else { return None };
+        let is_it = *own == name.text && *last == name.text;
+        let is_other = path.alone().is_none_or(|alone| alone.text != name.text);
+        (is_it && is_other).then_some(Assignment {
+            path,
+            value,
+            spans: [set.span, given.span],
+        })
+    }
 }

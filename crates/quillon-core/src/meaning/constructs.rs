@@ -411,14 +411,21 @@ pub(super) fn made_here(core: Core, part: Span, context: Context<'_>) -> Core {
 
 /// The bounds of a range that is made for a loop only; or else what it goes over, as it is.
 fn counted(list: Core) -> Result<[CorePart; 2], Core> {
-    match list.kind {
-        K::Apply(Operation::ListRange, bounds) if bounds.len() == 2 => {
-            let mut bounds = bounds.into_iter();
-            match (bounds.next(), bounds.next()) {
-                (Some(from), Some(to)) => Ok([from, to]),
-                _ => unreachable!("there are two"),
-            }
-        }
-        kind => Err(Core { kind, ..list }),
-    }
+    let Core {
+        kind,
+        span,
+        meaning,
+    } = list;
+    let kind = match kind {
+        K::Apply(Operation::ListRange, bounds) => match bounds.try_into() {
+            Ok(bounds) => return Ok(bounds),
+            Err(bounds) => K::Apply(Operation::ListRange, bounds),
+        },
+        other => other,
+    };
+    Err(Core {
+        kind,
+        span,
+        meaning,
+    })
 }

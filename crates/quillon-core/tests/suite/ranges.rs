@@ -10,7 +10,7 @@ use quillon_core::runtime::Limits;
 const QUAY: &str = r#"
 precedence of Expr, loosest first
   right Set, SetField
-  prefix Task, Print, Let, Range, Peek
+  prefix Task, Print, Let, Range, Peek, Keep
   none Less
   left Plus
   left Call, Field
@@ -21,6 +21,10 @@ form Program
 form Let in Expr
   written  "let" name:Name "=" value:Expr
   binds    name in value, onward
+  means    let v = value; name := v; v
+form Keep in Expr
+  written  "keep" (name:Name "as")? value:Expr
+  binds    name onward
   means    let v = value; name := v; v
 form Set in Expr
   written  name:Name ":=" value:Expr
@@ -188,6 +192,9 @@ fn what_is_set_to_what_has_just_been_set_is_set_at_once() {
         ),
         ("let a = 1; show (a := a + 1) + (a := a + 1); a", "5 3"),
         ("let b = 3; let a = b; b := 4; show a; b", "3 4"),
+        // There may be nothing to be set.
+        ("show keep n as 3; show keep 4; n", "3 4 3"),
+        ("let a = 1; show keep a := 5; a", "5 5"),
         (
             "let f = task n: { n := n + 1; n := n + n }; show f(2); f(\"a\")",
             "6 \"a1a1\"",

@@ -2,10 +2,11 @@
 //! jumps as `a < b` does, where `compare` gives -1, 0 or 1.
 
 use super::emit::Mark;
+use super::tries::read_slot;
 use super::{Builder, Want};
 use crate::definition::Literal;
 use crate::definition::template::BinaryOperator as B;
-use crate::meaning::{Core, CoreKind as K, CorePart, Variable};
+use crate::meaning::{Core, CoreKind as K, CorePart};
 
 /// So many pieces of Core are gone through inside each other.
 const DEEPEST: usize = 12;
@@ -30,6 +31,22 @@ impl Known {
         match super::arithmetic::fold(self.operator, &literal, &self.with)? {
             Literal::Truth(truth) => Some(truth),
             _ => None,
+        }
+    }
+
+    /// What the comparison comes to behind a test, whatever is asked there about the same two values: where they
+    /// have been put in order, whether they are equal cannot fail.
+    fn after(&self, test: &Core, core: &Core) -> Option<bool> {
+        match &core.kind {
+            K::If([asked, yes, no]) if is_order(test) && is_equality(asked) => {
+                let is_about =
+                    |(one, other): (Option<u32>, Option<u32>)| one.is_some() && one == other;
+                let [before, now] = [test, asked].map(|core| slots(core));
+                let are_same = before.into_iter().zip(now).all(is_about);
+                let truth = self.of(yes).filter(|_| are_same)?;
+                (self.of(no) == Some(truth)).then_some(truth)
+            }
+            _ => self.of(core),
         }
     }
 
@@ -58,41 +75,8 @@ impl Builder<'_, '_> {
         known.is_of(left, DEEPEST).then_some(known)
     }
 
-    /// What the comparison comes to, whatever tests say that do nothing else and cannot fail.
-    fn always(&self, known: &Known, core: &Core) -> Option<bool> {
-        match &core.kind {
-            K::If([test, yes, no]) if self.is_harmless(test) => {
-                let truth = self.always(known, yes)?;
-                (self.always(known, no)? == truth).then_some(truth)
-            }
-            _ => known.of(core),
-        }
-    }
-
-    /// Whether a piece of Core only compares what is at hand as equal.
-    fn is_harmless(&self, core: &Core) -> bool {
-        let is_at_hand = |side: &Core| match &side.kind {
-            K::Literal(_) => true,
-            K::Read(Variable::Slot(slot), _) => !self.facts(*slot).maybe_unset,
-            _ => false,
-        };
-        match &core.kind {
-            K::Binary(B::Equal | B::Unequal, [left, right]) => {
-                is_at_hand(left) && is_at_hand(right)
-            }
-            _ => false,
-        }
-    }
-
     /// Jumps to a mark if the comparison comes to this truth value, and goes on otherwise.
     pub(super) fn branch_known(&mut self, core: &Core, known: &Known, on: bool, to: Mark) {
-        if let Some(truth) = self.always(known, core) {
-            if truth == on {
-                let site = self.site(core, &[]);
-                self.jump(to, site);
-            }
-            return;
-        }
         match &core.kind {
             K::Fresh(slots, body) => self.within_fresh(core, slots, |builder| {
                 builder.branch_known(body, known, on, to);
@@ -106,7 +90,12 @@ impl Builder<'_, '_> {
                 }
             }
             K::If(parts) => self.branch_known_either(parts, known, on, to),
-            _ => unreachable!("a literal is known, and nothing else was let in"),
+            _ => {
+                if known.of(core) == Some(on) {
+                    let site = self.site(core, &[]);
+                    self.jump(to, site);
+                }
+            }
         }
     }
 
@@ -117,16 +106,17 @@ impl Builder<'_, '_> {
         on: bool,
         to: Mark,
     ) {
-        // A way that always jumps needs no code of its own.
-        if self.always(known, yes) == Some(on) {
-            self.branch(test, true, to);
-            self.branch_known(no, known, on, to);
-            return;
-        }
-        if self.always(known, no) == Some(on) {
-            self.branch(test, false, to);
-            self.branch_known(yes, known, on, to);
-            return;
+        // A way that always comes to the same needs no code of its own.
+        let ways = [known.after(test, yes), known.after(test, no)];
+        for (truth, way) in [(true, no), (false, yes)] {
+            let [own, other] = if truth { ways } else { [ways[1], ways[0]] };
+            if own == Some(on) {
+                self.branch(test, truth, to);
+                if other != Some(!on) {
+                    self.branch_known(way, known, on, to);
+                }
+                return;
+            }
         }
         let (otherwise, past) = (self.mark(), self.mark());
         self.branch(test, false, otherwise);
@@ -138,5 +128,24 @@ impl Builder<'_, '_> {
         self.here(otherwise);
         self.branch_known(no, known, on, to);
         self.here(past);
+    }
+}
+
+fn is_order(core: &Core) -> bool {
+    matches!(
+        core.kind,
+        K::Binary(B::Less | B::LessOrEqual | B::Greater | B::GreaterOrEqual, _)
+    )
+}
+
+fn is_equality(core: &Core) -> bool {
+    matches!(core.kind, K::Binary(B::Equal | B::Unequal, _))
+}
+
+/// The slots that the operands of an operator just read.
+fn slots(core: &Core) -> [Option<u32>; 2] {
+    match &core.kind {
+        K::Binary(_, [left, right]) => [read_slot(left), read_slot(right)],
+        _ => [None, None],
     }
 }
