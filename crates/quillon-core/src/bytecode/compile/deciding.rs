@@ -41,7 +41,7 @@ impl Known {
             K::If([asked, yes, no]) if is_order(test) && is_equality(asked) => {
                 let is_about =
                     |(one, other): (Option<u32>, Option<u32>)| one.is_some() && one == other;
-                let [before, now] = [test, asked].map(|core| slots(core));
+                let [before, now] = [test, asked].map(slots);
                 let are_same = before.into_iter().zip(now).all(is_about);
                 let truth = self.of(yes).filter(|_| are_same)?;
                 (self.of(no) == Some(truth)).then_some(truth)
