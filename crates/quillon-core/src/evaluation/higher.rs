@@ -95,6 +95,10 @@ impl Walker<'_> {
                 return self.fail(*problem, &core);
             }
         };
+        self.first_turn(core, items)
+    }
+
+    fn first_turn(&mut self, core: CorePart, items: Items) -> Going {
         let height = self.stacks.operands.len() as u32;
         self.next_turn(Box::new(Turns {
             core,
@@ -106,17 +110,13 @@ impl Walker<'_> {
     /// Begins a loop over the integers from the operand that waits up to a value.
     pub(super) fn begin_count(&mut self, core: CorePart, to: &Value) -> Going {
         let from = self.stacks.operands.pop().unwrap_or_default();
-        let bounds = runtime::bound(0, &from).and_then(|from| Ok(from..=runtime::bound(1, to)?));
+        let bounds = runtime::integer_operand(0, &from)
+            .and_then(|from| Ok(from..=runtime::integer_operand(1, to)?));
         let items = match bounds {
             Ok(bounds) => Items::Counted(bounds),
             Err(problem) => return self.fail(*problem, &core),
         };
-        let height = self.stacks.operands.len() as u32;
-        self.next_turn(Box::new(Turns {
-            core,
-            items,
-            height,
-        }))
+        self.first_turn(core, items)
     }
 
     /// Asks for room for the items of a value that nothing else may hold.

@@ -31,8 +31,8 @@ impl Machine<'_> {
 
     /// Begins a loop over the integers from one up to another.
     pub(super) fn count_begin(&mut self, word: Instruction) -> Done {
-        let from = runtime::bound(0, &self.get(word.a()))?;
-        let to = runtime::bound(1, &self.get(word.b()))?;
+        let from = runtime::integer_operand(0, &self.get(word.a()))?;
+        let to = runtime::integer_operand(1, &self.get(word.b()))?;
         if from > to {
             return self.jump(i32::from(word.c() as i16));
         }

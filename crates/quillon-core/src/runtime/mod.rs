@@ -20,7 +20,8 @@ pub(crate) use host::Metered;
 pub use host::{Amount, Host, HostError, NotRead, Recorder, Refused, TooLarge};
 pub(crate) use memory::{Compile, Loaded, Memory, Module, World};
 pub(crate) use natives::{
-    Around, ByHost, CarriedOut, Native, bound, carried_out, list_room, spread, takes_input,
+    Around, ByHost, CarriedOut, Native, carried_out, integer_operand, list_room, spread,
+    takes_input,
 };
 pub(crate) use number::{Division, binary, integer_division, negate};
 pub(crate) use sorting::Sorting;

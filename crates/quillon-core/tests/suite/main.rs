@@ -38,6 +38,7 @@ mod machine;
 mod made_up;
 mod meanings;
 mod misfits;
+mod misgrouped;
 mod misreadings;
 mod notation;
 mod notation_of_names;

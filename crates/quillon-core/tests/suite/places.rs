@@ -64,6 +64,9 @@ form Minus in Expr
 form Held in Expr
   written  "held" value:Expr
   means    let n = demand value fits integer; n + n
+form Same in Expr
+  written  "same" left:Expr "," right:Expr "end"
+  means    same(left) + right
 form Sum in Expr
   written  "sum" left:Expr "," right:Expr "end"
   means    (demand left fits integer) + right
@@ -109,6 +112,7 @@ define counted(from, at) = match from {
 }
 define send(list, what) = if what = "size" { list.length(list) } else { if what /= "first" { "no " & what } else { list.at(list, 0) } }
 define wide(v) = if v fits number { v + 1 } else { if not (v fits text) { nothing } else { v & "!" } }
+define same(v) = match v { integer n => n  else => 0 }
 define order(a, b) = if a < b { -1 } else { if a = b { 0 } else { 1 } }
 "#;
 
@@ -207,6 +211,7 @@ fn what_is_demanded_is_an_operand_where_it_is() {
             "3 1:45 a map is needed here, and this is an integer: 4",
         ),
         // The variable has been looked at before it changes.
+        ("let a = 1; same a, change a to 5 end end", "6"),
         ("let a = 1; sum a, change a to 5 end end", "6"),
         (
             "let a = 1; let f = way: sum a, change a to 5 end end end; show f(); a",

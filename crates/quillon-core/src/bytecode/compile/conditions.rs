@@ -131,15 +131,24 @@ impl Builder<'_, '_> {
             self.branch_of(if truth { yes } else { no }, whole, on, to);
             return;
         }
+        self.one_of_two(parts, |builder, way| builder.branch_of(way, whole, on, to));
+    }
+
+    /// Makes one of two ways to go, as a test says.
+    pub(super) fn one_of_two(
+        &mut self,
+        [test, yes, no]: &[CorePart; 3],
+        mut make: impl FnMut(&mut Self, &Core),
+    ) {
         let (otherwise, past) = (self.mark(), self.mark());
         self.branch(test, false, otherwise);
-        self.branch_of(yes, whole, on, to);
+        make(self, yes);
         if !self.is_unreachable() {
             let site = self.site(yes, &[]);
             self.jump(past, site);
         }
         self.here(otherwise);
-        self.branch_of(no, whole, on, to);
+        make(self, no);
         self.here(past);
     }
 

@@ -6,7 +6,6 @@ use std::rc::Rc;
 use super::emit::Mark;
 use super::folding::Choices;
 use super::tries::Tried;
-use super::values::demanded_of;
 use super::{Builder, Cleanup, Home, Landing, Operand, Register, Want};
 use crate::bytecode::instruction::Instruction;
 use crate::bytecode::unit::{Handler, Purpose};
@@ -252,7 +251,7 @@ impl Builder<'_, '_> {
     fn bind_arm(&mut self, arm: &ArmCore, subject: &Core, register: Register) {
         let Some(slot) = arm.slot else { return };
         let facts = self.facts(slot);
-        let reads = matches!(demanded_of(subject).kind, K::Read(Variable::Slot(_), _));
+        let reads = matches!(self.in_place(subject).kind, K::Read(Variable::Slot(_), _));
         let same = facts.alias.is_some() || (!reads && facts.writes == 1);
         let own = if same { register } else { self.register() };
         self.scope().homes[slot as usize] = Home::Register(own);

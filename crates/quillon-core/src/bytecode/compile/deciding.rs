@@ -99,13 +99,8 @@ impl Builder<'_, '_> {
         }
     }
 
-    fn branch_known_either(
-        &mut self,
-        [test, yes, no]: &[CorePart; 3],
-        known: &Known,
-        on: bool,
-        to: Mark,
-    ) {
+    fn branch_known_either(&mut self, parts: &[CorePart; 3], known: &Known, on: bool, to: Mark) {
+        let [test, yes, no] = parts;
         // A way that always comes to the same needs no code of its own.
         let ways = [known.after(test, yes), known.after(test, no)];
         for (truth, way) in [(true, no), (false, yes)] {
@@ -118,16 +113,9 @@ impl Builder<'_, '_> {
                 return;
             }
         }
-        let (otherwise, past) = (self.mark(), self.mark());
-        self.branch(test, false, otherwise);
-        self.branch_known(yes, known, on, to);
-        if !self.is_unreachable() {
-            let site = self.site(yes, &[]);
-            self.jump(past, site);
-        }
-        self.here(otherwise);
-        self.branch_known(no, known, on, to);
-        self.here(past);
+        self.one_of_two(parts, |builder, way| {
+            builder.branch_known(way, known, on, to);
+        });
     }
 }
 

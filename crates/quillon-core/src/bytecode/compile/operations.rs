@@ -150,10 +150,7 @@ impl Builder<'_, '_> {
                 let map = self.operand_register(map);
                 let site = self.site(core, &[&args[0], key]);
                 let found = self.mark();
-                self.emit(Instruction::TryMapGet(into, map, name), site);
-                self.emit_word(site);
-                self.jump(found, site);
-                self.reached();
+                self.try_one(Instruction::TryMapGet(into, map, name), found, site);
                 let key = self.operand_register(key);
                 let number = operation.number();
                 self.emit(Instruction::ApplyTwo(number, into, map, key), site);

@@ -267,15 +267,22 @@ impl Builder<'_, '_> {
             }
             fields.resize(3, 0);
             let [a, b, c] = [fields[0], fields[1], fields[2]];
-            self.emit(Instruction::new(tried.op, tried.base, a, b, c), site);
-            for _ in 0..tried.op.description().extra {
-                self.emit_word(site);
-            }
-            self.jump(end, site);
-            // Where it cannot be done, the jump is passed over.
-            self.reached();
+            let instruction = Instruction::new(tried.op, tried.base, a, b, c);
+            self.try_one(instruction, end, site);
         }
         Some(into)
+    }
+
+    /// Tries an instruction; where it can be done, what comes is passed over up to a mark.
+    pub(super) fn try_one(&mut self, instruction: Instruction, end: Mark, site: u32) {
+        self.emit(instruction, site);
+        let extra = instruction.op().map_or(0, |op| op.description().extra);
+        for _ in 0..extra {
+            self.emit_word(site);
+        }
+        self.jump(end, site);
+        // Where it cannot be done, the jump is passed over.
+        self.reached();
     }
 
     /// Gives what has been tried to the caller, if that wants it: all else has been given already, so

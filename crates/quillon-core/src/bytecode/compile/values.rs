@@ -206,7 +206,7 @@ impl Builder<'_, '_> {
     /// made.
     pub(super) fn stable_operand(&mut self, core: &Core, others: &[&CorePart]) -> Operand {
         let operand = self.operand(core);
-        let K::Read(Variable::Slot(slot) | Variable::Cell(slot), _) = &demanded_of(core).kind
+        let K::Read(Variable::Slot(slot) | Variable::Cell(slot), _) = &self.in_place(core).kind
         else {
             return operand;
         };
@@ -223,6 +223,17 @@ impl Builder<'_, '_> {
                 Operand::Register(copy)
             }
             other @ (Operand::Register(_) | Operand::Literal(_)) => other,
+        }
+    }
+
+    /// The piece of Core whose value an operand is, where that stays where it is: what only looks at a variable
+    /// has it in the variable's own register.
+    pub(super) fn in_place<'c>(&self, core: &'c Core) -> &'c Core {
+        let core = self.simple(core);
+        match &core.kind {
+            K::Mark(_, body) => self.in_place(body),
+            K::Apply(O::Demand, args) => args.first().map_or(core, |value| self.in_place(value)),
+            _ => core,
         }
     }
 
@@ -295,19 +306,20 @@ impl Builder<'_, '_> {
                 let Some(register) = self.register_of(slot) else {
                     return;
                 };
-                match &value.kind {
+                let from = match &value.kind {
                     K::Function(function) => {
                         let into = if shared { self.register() } else { register };
                         self.make_function(value, function, into, Some(slot));
-                        if shared {
-                            self.emit(Instruction::PutShared(register, into), site);
-                        }
+                        into
                     }
-                    _ if shared => {
-                        let from = self.operand_register(value);
-                        self.emit(Instruction::PutShared(register, from), site);
+                    _ if shared => self.operand_register(value),
+                    _ => {
+                        self.generate(value, Want::Into(register));
+                        register
                     }
-                    _ => self.generate(value, Want::Into(register)),
+                };
+                if shared {
+                    self.emit(Instruction::PutShared(register, from), site);
                 }
             }
             Variable::Captured(index) => {
@@ -402,14 +414,6 @@ impl Builder<'_, '_> {
             },
             _ => None,
         }
-    }
-}
-
-/// What must fit a type: it stays where it is; anything else as it is.
-pub(super) fn demanded_of(core: &Core) -> &Core {
-    match &core.kind {
-        K::Apply(O::Demand, args) => args.first().map_or(core, |value| demanded_of(value)),
-        _ => core,
     }
 }
 

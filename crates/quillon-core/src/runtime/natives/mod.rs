@@ -82,11 +82,11 @@ pub(crate) fn list_room(count: usize) -> Result<(), Stopped> {
 
 /// An operand that must be an integer.
 fn integer(args: &[Value], index: usize) -> Result<i64, Box<Problem>> {
-    bound(index, &args[index])
+    integer_operand(index, &args[index])
 }
 
-/// A bound of a range, which must be an integer; it is the operand of a number.
-pub(crate) fn bound(index: usize, value: &Value) -> Result<i64, Box<Problem>> {
+/// The operand of a number, which must be an integer.
+pub(crate) fn integer_operand(index: usize, value: &Value) -> Result<i64, Box<Problem>> {
     match value {
         Value::Integer(n) => Ok(*n),
         other => Err(Problem::kind(index, "an integer", other)),
