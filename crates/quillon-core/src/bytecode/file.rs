@@ -12,7 +12,7 @@ use serde::{Deserialize, Serialize};
 
 use super::instruction::{Instruction, Op};
 use super::unit::{
-    Captured, Constant, From, Function, Handler, Local, Origin, Param, Purpose, Site,
+    Captured, Constant, From, Function, Handler, Last, Local, Origin, Param, Purpose, Site,
 };
 use super::verify::{verify, with_source};
 use crate::definition::template::ValueKind;
@@ -74,7 +74,7 @@ fn sample() -> Function {
             name: "p".into(),
             is_hidden: true,
         }],
-        rest: true,
+        last: Last::Rest,
         captures: [From::Register(1), From::Captured(2), From::Itself]
             .map(captured)
             .to_vec(),

@@ -53,6 +53,10 @@ pub enum Role {
     Flag,
     /// What is counted from: 0 or 1.
     Base,
+    /// How many arguments, in the upper three bits, and how many items of a list after them.
+    Listed,
+    /// A register for a list, or for nothing where the number of its items and the items come after it.
+    Given,
     /// A kind of value, by its number.
     Kind,
     /// An operation of the meaning notation, by its number.
@@ -230,6 +234,7 @@ instructions! {
     GreaterOrEqual "greater_or_equal" [None Write Read Read] "a becomes whether b >= c" ["run.kind"];
 
     Jump "jump" [None None LongJump None] "goes on elsewhere";
+    Done "done" [None None LongJump None] "goes on elsewhere. The instruction before it is tried: where it is not on numbers, or cannot be done, the run goes on after this one";
     JumpIf "jump_if" [Flag Read LongJump None] "jumps if the truth value a is x" ["run.kind"];
     TryJumpIf "try_jump_if" [Flag Read LongJump None] "like `jump_if`; goes on after the next instruction if a is no truth value";
     JumpEqual "jump_equal" [Flag Read Read Jump] "jumps if (a = b) is x";
@@ -263,6 +268,8 @@ instructions! {
     CallItself "call_itself" [Count Write Window None] "calls the running function with x arguments, as many as it takes" ["run.depth"];
     CallBuiltIn "call_built_in" [Count Write Window Place] "calls what is built in with x arguments" ["run.unset", "run.kind", "run.arity", "run.depth"];
     CallItems "call_items" [None Write Window Read] "calls c with the items of the list b as its arguments; a becomes what it gives" ["run.kind", "run.arity", "run.size", "run.depth"];
+    CallListed "call_listed" [Listed Write Window Read] "calls c with as many arguments and a list of as many items as x says; a becomes what it gives. After the arguments come two registers for the machine, then the items; a function whose last parameter may be listed gets them there" ["run.kind", "run.arity", "run.depth"];
+    TailCallListed "tail_call_listed" [Listed None Window Read] "the same in the place of the running function" ["run.kind", "run.arity"];
     TailCall "tail_call" [Count None Window Read] "calls c with x arguments in the place of the running function" ["run.kind", "run.arity"];
     Return "return" [None Read None None] "gives a to what called the running function";
     ReturnNothing "return_nothing" [None None None None] "gives nothing to what called the running function";
@@ -283,6 +290,10 @@ instructions! {
     TryAdd "try_add" [None Write Read Read] "like `add`; goes on after the next instruction if b and c are not two integers or two numbers, or the sum is too large";
     TryAddInteger "try_add_integer" [None Write Read Integer] "like `add_integer`; goes on after the next instruction if b is no number, or the sum is too large";
     ListAdd "list_add" [None Read Read None] "adds b to the list a" ["run.kind", "run.size"];
+    GivenLength "given_length" [None Write Given Count] "a becomes `list.length` of the list that was given in b, or as its items after it, of which c have been taken" ["run.kind"];
+    GivenTake "given_take" [None Write Given Count] "a becomes `list.take_first` of the same" ["run.kind", "run.index"];
+    TryGiven "try_given" [None Write Given Count] "like `given_take`; goes on after the next instruction if there is no such item, or a list was given";
+    GivenItem "given_item" [Base Write Given Count] "a becomes the item c of the same, counted from x; none has been taken" ["run.kind", "run.index"];
     MapGet "map_get" [None Write Read Name] + 1 "a becomes the value at a key of the map b; the word after it remembers where that was" ["run.kind", "run.key"];
     MapPut "map_put" [None Read Name Read] + 1 "sets the value at a key of the map a to c; the word after it remembers where that was" ["run.kind", "run.size"];
     TryKey "try_key" [None Write Read Read] "a becomes the value at the key c of the map b; goes on after the next instruction if b is no map or has no such key";
@@ -314,101 +325,39 @@ instructions! {
     Finish "finish" [None Read None None] "after a cleanup: goes on failing if a is a failure";
 }
 
-impl Op {
-    /// Whether it only tries something: the next instruction jumps over what is done where that
-    /// fails.
-    pub(crate) fn is_tried(self) -> bool {
-        matches!(
-            self,
-            Op::TryLength
-                | Op::TryItem
-                | Op::TryItemInteger
-                | Op::TryPutItem
-                | Op::TryAdd
-                | Op::TryAddInteger
-                | Op::TryKey
-                | Op::TryMapGet
-                | Op::TryJumpIf
-        )
-    }
-
-    /// What adds and then does what a comparison that jumps says, if that may come right after it.
-    pub(crate) fn after_adding(jump: Op) -> Option<Op> {
-        Some(match jump {
-            Op::JumpLess => Op::AddThenLess,
-            Op::JumpLessOrEqual => Op::AddThenLessOrEqual,
-            Op::JumpLessInteger => Op::AddThenLessInteger,
-            Op::JumpLessOrEqualInteger => Op::AddThenLessOrEqualInteger,
-            Op::JumpLessConstant => Op::AddThenLessConstant,
-            Op::JumpLessOrEqualConstant => Op::AddThenLessOrEqualConstant,
-            _ => return None,
-        })
-    }
-
-    /// Whether it also carries out the comparison after it.
-    pub(crate) fn also_compares(self) -> bool {
-        matches!(
-            self,
-            Op::AddThenLess
-                | Op::AddThenLessOrEqual
-                | Op::AddThenLessInteger
-                | Op::AddThenLessOrEqualInteger
-                | Op::AddThenLessConstant
-                | Op::AddThenLessOrEqualConstant
-        )
-    }
-
-    /// Whether it may change more than its registers: what variables share, cells, lists and maps; or runs
-    /// other code, which may.
-    pub(crate) fn reaches_further(self) -> bool {
-        matches!(
-            self,
-            Op::PutShared
-                | Op::PutOuter
-                | Op::PutSession
-                | Op::PutState
-                | Op::PutDynamic
-                | Op::TakeDynamic
-                | Op::RestoreDynamic
-                | Op::Call
-                | Op::CallCaptured
-                | Op::CallItself
-                | Op::CallBuiltIn
-                | Op::CallItems
-                | Op::Push
-                | Op::Apply
-                | Op::ApplyTwo
-                | Op::PutItem
-                | Op::TryPutItem
-                | Op::ListAdd
-                | Op::MapPut
-                | Op::PutKey
-                | Op::EachNext
-                | Op::Resume
-                | Op::Suspend
-                | Op::ModuleLoad
-        )
-    }
-
-    /// Whether it never goes on with the instruction after it.
-    pub(crate) fn never_goes_on(self) -> bool {
-        matches!(
-            self,
-            Op::Jump
-                | Op::Return
-                | Op::ReturnNothing
-                | Op::TailCall
-                | Op::Fault
-                | Op::Raise
-                | Op::NoMatch
-        )
-    }
-}
-
 /// An instruction: a word of eight bytes, from the lowest the operation, `x`, and `a`, `b`
 /// and `c` of two bytes each.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, serde::Serialize, serde::Deserialize)]
 pub struct Instruction(pub u64);
+
+/// How many arguments a call has that ends in a list, and how many items the list has.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(crate) struct Counts {
+    /// The arguments before the list, seven at most.
+    pub before: u8,
+    /// Its items, 31 at most.
+    pub items: u8,
+}
+
+impl Counts {
+    /// As a field of an instruction says them.
+    pub fn of(field: u8) -> Counts {
+        Counts {
+            before: field >> 5,
+            items: field & 31,
+        }
+    }
+
+    /// As a field of an instruction says them.
+    pub fn field(self) -> u8 {
+        self.before << 5 | self.items
+    }
+
+    /// How many registers of its window the call uses: two are for the machine.
+    pub fn registers(self) -> usize {
+        usize::from(self.before) + 2 + usize::from(self.items)
+    }
+}
 
 impl Instruction {
     /// An instruction.
@@ -462,6 +411,12 @@ impl Instruction {
     #[must_use]
     pub(crate) fn with_long(self, long: i32) -> Instruction {
         Instruction(self.0 & 0xffff_ffff | u64::from(long as u32) << 32)
+    }
+
+    /// The same with another `a`.
+    #[must_use]
+    pub(crate) fn with_a(self, a: u16) -> Instruction {
+        Instruction(self.0 & !0xffff_0000 | u64::from(a) << 16)
     }
 
     /// The same with another `c`.

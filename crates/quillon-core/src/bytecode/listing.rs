@@ -5,8 +5,8 @@ use std::rc::Rc;
 
 use serde::Serialize;
 
-use super::instruction::{Instruction, Op, Role};
-use super::unit::{Constant, Function};
+use super::instruction::{Counts, Instruction, Op, Role};
+use super::unit::{Constant, Function, Last};
 use crate::definition::Definition;
 use crate::definition::template::ValueKind;
 use crate::diagnostic::quoted;
@@ -169,7 +169,7 @@ impl Lister<'_> {
                 .iter()
                 .map(|param| param.name.to_string())
                 .collect(),
-            rest: function.rest,
+            rest: function.last == Last::Rest,
             registers: function.registers,
             constants: function.constants.iter().map(written).collect(),
             captures: function
@@ -231,7 +231,7 @@ impl Lister<'_> {
         let number = usize::from(value);
         Some(match role {
             Role::None => return None,
-            Role::Read | Role::Write | Role::Both => self.register(address, value),
+            Role::Read | Role::Write | Role::Both | Role::Given => self.register(address, value),
             Role::Constant | Role::Name => self.constant(number),
             Role::LongConstant => self.constant(word.long() as usize),
             Role::Integer => (value as i16).to_string(),
@@ -265,9 +265,16 @@ impl Lister<'_> {
                 let names = (0..usize::from(word.x())).map(|index| self.constant(number + index));
                 names.collect::<Vec<_>>().join(", ")
             }
+            Role::Count if matches!(op, Op::GivenLength | Op::GivenTake | Op::TryGiven) => {
+                format!("{number} taken")
+            }
+            Role::Count if op == Op::GivenItem => format!("item {number}"),
+            Role::Listed => {
+                let Counts { before, items } = Counts::of(word.x());
+                format!("{} and a list of {items}", arguments(usize::from(before)))
+            }
             Role::Count if matches!(op, Op::List | Op::Apply | Op::MapRow) => return None,
-            Role::Count if number == 1 => "1 argument".to_owned(),
-            Role::Count => format!("{number} arguments"),
+            Role::Count => arguments(number),
             Role::Window => format!("from r{value}"),
             Role::Place => self.place(op, number),
             Role::Flag => match op {
@@ -342,5 +349,13 @@ fn written(constant: &Constant) -> String {
         Constant::Integer(n) => n.to_string(),
         Constant::Number(n) => format!("{n:?}"),
         Constant::Text(text) => quoted(text),
+    }
+}
+
+/// So many arguments, in words.
+fn arguments(count: usize) -> String {
+    match count {
+        1 => "1 argument".to_owned(),
+        _ => format!("{count} arguments"),
     }
 }

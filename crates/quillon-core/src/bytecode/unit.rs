@@ -27,8 +27,8 @@ pub struct Function {
     pub name: Option<Rc<str>>,
     /// Its parameters; their registers are the first.
     pub params: Vec<Param>,
-    /// Whether the last parameter takes all arguments that are left, as a list.
-    pub rest: bool,
+    /// How its last parameter gets its value.
+    pub last: Last,
     /// What it captures when it is made.
     pub captures: Vec<Captured>,
     /// How many registers a call needs.
@@ -60,6 +60,18 @@ pub struct Function {
     /// The Core that it was made from, for the engine that walks it; one from a file has none.
     #[serde(skip)]
     pub core: Option<Rc<FunctionCore>>,
+}
+
+/// How the last parameter of a function gets its value, if it has any.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum Last {
+    /// As the others do.
+    Argument,
+    /// It is a list of all arguments that are left.
+    Rest,
+    /// It is an argument that, if it is a list, may come as its items: its register has no value yet then, the next
+    /// one how many items there are, and they come after it.
+    Listed,
 }
 
 /// A parameter of a function.

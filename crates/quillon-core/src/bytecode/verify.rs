@@ -3,8 +3,8 @@
 
 use std::rc::Rc;
 
-use super::instruction::{Instruction, MOST_REGISTERS, Op, Role};
-use super::unit::{Constant, From, Function};
+use super::instruction::{Counts, Instruction, MOST_REGISTERS, Op, Role};
+use super::unit::{Constant, From, Function, Last};
 use crate::operations::Operation;
 use crate::runtime::{CarriedOut, carried_out};
 
@@ -64,8 +64,13 @@ impl Verifier<'_> {
     fn check(&self, around: Option<&Function>) -> Result<(), String> {
         let function = self.function;
         let registers = usize::from(function.registers);
-        let rest_fits = !function.rest || !function.params.is_empty();
-        if registers > MOST_REGISTERS || function.params.len() > registers || !rest_fits {
+        let params = function.params.len();
+        let fits = match function.last {
+            Last::Argument => params <= registers,
+            Last::Rest => (1..=registers).contains(&params),
+            Last::Listed => (1..registers).contains(&params),
+        };
+        if registers > MOST_REGISTERS || !fits {
             return Err("its parameters do not fit its registers".to_owned());
         }
         self.check_captures(around)?;
@@ -175,6 +180,14 @@ impl Verifier<'_> {
                     .get(number..number + usize::from(word.x()));
                 names.is_some_and(|names| names.iter().all(|one| matches!(one, Constant::Text(_))))
             }
+            Role::Window if matches!(op, Op::CallListed | Op::TailCallListed) => {
+                number + Counts::of(word.x()).registers() <= registers
+            }
+            Role::Given => {
+                // The items are behind their number.
+                let last = usize::from(word.c()) + usize::from(op != Op::GivenLength);
+                number + 2 + last <= registers
+            }
             Role::Window => number < registers && number + usize::from(word.x()) <= registers,
             Role::Flag | Role::Base => value <= 1,
             Role::Operation => {
@@ -196,6 +209,7 @@ impl Verifier<'_> {
             | Role::Jump
             | Role::LongJump
             | Role::Count
+            | Role::Listed
             | Role::Place
             | Role::Kind => true,
         }
@@ -216,6 +230,12 @@ impl Verifier<'_> {
                 return Err("goes back without being counted");
             }
         }
+        let is_tried = code
+            .get(after)
+            .is_some_and(|next| next.op() == Some(Op::Done));
+        if is_tried && !op.may_be_tried() {
+            return Err("is not one that can be tried");
+        }
         match op {
             Op::Stop => Err("is the machine's own"),
             _ if op.is_tried() => {
@@ -225,6 +245,13 @@ impl Verifier<'_> {
                     Ok(())
                 } else {
                     Err("is not followed by a jump onward")
+                }
+            }
+            Op::Done => {
+                if word.long() >= 0 && self.is_start(after) {
+                    Ok(())
+                } else {
+                    Err("does not lead on")
                 }
             }
             _ if op.also_compares() => {
@@ -238,7 +265,7 @@ impl Verifier<'_> {
             }
             Op::CallItself => {
                 let takes = self.function.params.len();
-                if self.function.rest || usize::from(word.x()) != takes {
+                if self.function.last == Last::Rest || usize::from(word.x()) != takes {
                     return Err("calls its function with other arguments than it takes");
                 }
                 self.goes_on(after)

@@ -2,8 +2,8 @@
 
 use super::raw::{Pc, Row, Scaled};
 use super::threads::Frame;
-use super::{At, Done, Loaded, Machine, fast, loaded_of};
-use crate::bytecode::Instruction;
+use super::{At, Done, Loaded, Machine, fast, loaded_of, slow};
+use crate::bytecode::{Counts, Instruction, Last, Op};
 use crate::runtime::{self, Problem, wrong_count};
 use crate::values::{Closure, Ref, Value, ValueRow};
 
@@ -48,12 +48,65 @@ impl Machine<'_> {
         let closure = self.callable(self.get(word.c()))?;
         let count = u16::from(word.x());
         Self::check_count(closure, usize::from(count))?;
+        self.take_place(word, closure, count)
+    }
+
+    /// Begins a function whose arguments are in a window, in the place of the running one.
+    fn take_place(&mut self, word: Instruction, closure: Ref<Closure>, count: u16) -> Done {
         self.grow_for(closure, self.at.base, count)?;
         let regs = self.thread.row(self.at.base);
         let window = Scaled::new(word.b());
-        fast::replace(self, self.culprit, regs, window, word.x(), closure);
+        fast::replace(self, self.culprit, regs, window, count as u8, closure);
         self.start(closure, self.at.base, count);
         Ok(())
+    }
+
+    /// Calls a function with arguments that end in a list, whose items are in the window.
+    pub(super) fn call_listed(&mut self, word: Instruction) -> Done {
+        let closure = self.callable(self.get(word.c()))?;
+        let count = self.lay_out(word, closure)?;
+        self.grow_for(closure, self.at.base + word.b() as usize, count)?;
+        self.begin(closure, word.b(), count, word.a());
+        Ok(())
+    }
+
+    /// The same in the place of the running function.
+    pub(super) fn tail_call_listed(&mut self, word: Instruction) -> Done {
+        let closure = self.callable(self.get(word.c()))?;
+        let count = self.lay_out(word, closure)?;
+        self.take_place(word, closure, count)
+    }
+
+    /// Has the arguments of a call that end in a list as the function takes them; how many registers that takes.
+    fn lay_out(&mut self, word: Instruction, closure: Ref<Closure>) -> Result<u16, Box<Problem>> {
+        let counts = Counts::of(word.x());
+        let before = u16::from(counts.before);
+        Self::check_count(closure, usize::from(before) + 1)?;
+        let window = self.thread.row(self.at.base + word.b() as usize);
+        if loaded_of(closure).listed == u32::from(before) + 1 {
+            window.set(before, Value::Unset);
+            window.set(before + 1, Value::Integer(i64::from(counts.items)));
+            return Ok(counts.registers() as u16);
+        }
+        slow::gather(window, before, u16::from(counts.items));
+        self.made()?;
+        Ok(before + 1)
+    }
+
+    /// The list that was given to the running function, or one of the items that came in its place and have not been
+    /// taken: where all is well, nobody asks for that.
+    pub(super) fn given(&mut self, word: Instruction) -> Value {
+        let given = self.thread.row(self.at.base).window(Scaled::new(word.b()));
+        match (given.get(0), given.get(1)) {
+            (Value::Unset, Value::Integer(count)) => {
+                let is_item = word.op() == Some(Op::GivenItem);
+                let taken = if is_item { 0 } else { i64::from(word.c()) };
+                let left = u16::try_from(count - taken).unwrap_or(0);
+                let most = if is_item { word.c() } else { 0 };
+                Value::list(given.slice(2 + taken as u16, left.min(most)))
+            }
+            (other, _) => other,
+        }
     }
 
     /// A function that is about to be called, which is a step.
@@ -130,7 +183,7 @@ impl Machine<'_> {
     /// Starts the code of a function that is the running one now.
     fn start(&mut self, closure: Ref<Closure>, base: usize, count: u16) {
         let loaded: &Loaded = loaded_of(closure);
-        if loaded.function.rest {
+        if loaded.function.last == Last::Rest {
             let fixed = loaded.function.params.len() - 1;
             let registers = &mut self.thread.registers[base..];
             registers[fixed] = Value::list(&registers[fixed..usize::from(count)]);

@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use super::threads::{Asleep, Thread};
 use super::{Done, Machine, Resumed, Watched, kept_of, loaded_of};
-use crate::bytecode::Instruction;
+use crate::bytecode::{Instruction, Last};
 use crate::diagnostic::codes;
 use crate::runtime::Loaded as Found;
 use crate::runtime::{Culprit, Module, Problem};
@@ -37,7 +37,7 @@ impl Machine<'_> {
                         return Err(stopped.into());
                     }
                 };
-                if loaded_of(function).function.rest {
+                if loaded_of(function).function.last == Last::Rest {
                     thread.registers[1] = Value::list([]);
                 }
                 let at = Thread::begin(function);

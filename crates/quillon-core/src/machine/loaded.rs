@@ -8,7 +8,7 @@ use super::checks;
 use super::leading::MARK;
 use super::probe::PROBE;
 use super::raw::{Pc, Row, scaled};
-use crate::bytecode::{Constant, Function};
+use crate::bytecode::{Constant, Function, Last};
 use crate::values::{Code, Heap, Param, Signature, Value, fits};
 
 /// A function ready to run.
@@ -20,6 +20,8 @@ pub(crate) struct Loaded {
     pub(super) registers: u32,
     /// How many arguments it takes; none fits where it takes any number.
     pub(super) params: u32,
+    /// The same if the last may be a list that comes as its items; otherwise none fits.
+    pub(super) listed: u32,
     /// What it makes.
     pub(super) functions: Box<[Rc<Loaded>]>,
     /// What it was made from.
@@ -48,7 +50,7 @@ impl Code for Loaded {
         Signature {
             name: self.name(),
             params: params.collect(),
-            rest: self.function.rest,
+            rest: self.function.last == Last::Rest,
         }
     }
 
@@ -65,7 +67,11 @@ impl Loaded {
     /// Whether it can be called with so many arguments.
     pub fn takes(&self, arguments: usize) -> bool {
         let function = &self.function;
-        fits(function.params.len(), function.rest, arguments)
+        fits(
+            function.params.len(),
+            function.last == Last::Rest,
+            arguments,
+        )
     }
 
     /// Makes a function ready to run with values of a heap, and watched if it is to be.
@@ -87,14 +93,18 @@ impl Loaded {
         checks::enter(&code);
         checks::enter(&values);
         let inner = function.functions.iter();
+        let count = function.params.len() as u32;
         Rc::new(Loaded {
             start: Pc::start(&code),
             constants: Row::constants(&values),
             registers: u32::from(function.registers),
-            params: if function.rest {
-                ANY_NUMBER
-            } else {
-                function.params.len() as u32
+            params: match function.last {
+                Last::Argument | Last::Listed => count,
+                Last::Rest => ANY_NUMBER,
+            },
+            listed: match function.last {
+                Last::Listed => count,
+                Last::Argument | Last::Rest => ANY_NUMBER,
             },
             functions: inner
                 .map(|inner| Loaded::new(inner, heap, probed))

@@ -1,6 +1,6 @@
 //! Loops over values, and what stands around the calls that operations make.
 
-use std::cell::RefCell;
+use std::cell::Cell;
 
 use super::{Done, Machine};
 use crate::bytecode::Instruction;
@@ -52,7 +52,8 @@ impl Machine<'_> {
     }
 
     fn turns(&mut self, word: Instruction, items: ValueRow) -> Done {
-        let turns = Inner::Turns(RefCell::new(Turns { items, next: 0 }));
+        let next = Cell::new(0);
+        let turns = Inner::Turns(Turns { items, next });
         self.set(word.a(), Value::Inner(Value::inner(turns)));
         self.made()
     }

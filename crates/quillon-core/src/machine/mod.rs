@@ -28,7 +28,7 @@ pub(crate) use probe::{Calls, Cost, Counted, Probe};
 use raw::{Pc, Row, Top, loaded_of};
 use threads::{Frame, Thread};
 
-use crate::bytecode::Function;
+use crate::bytecode::{Function, Last};
 use crate::meaning::FunctionCore;
 use crate::metering::Stopped;
 use crate::runtime::{
@@ -170,7 +170,7 @@ pub(crate) fn call<'a>(
         Watched::Led(_, leader) => leader.ready(&kept_of(function)),
     }
     let code = &loaded_of(function).function;
-    let mut thread = if code.rest {
+    let mut thread = if code.last == Last::Rest {
         let (fixed, rest) = args.split_at(code.params.len() - 1);
         Thread::new(function, &[fixed, &[Value::list(rest)]].concat())
     } else {

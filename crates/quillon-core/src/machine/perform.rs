@@ -179,6 +179,8 @@ impl Machine<'_> {
                 return self.call(word, built_in.unwrap_or_default());
             }
             O::CallItems => return self.call_items(word),
+            O::CallListed => return self.call_listed(word),
+            O::TailCallListed => return self.tail_call_listed(word),
             O::TailCall => return self.tail_call(word),
 
             O::List => {
@@ -212,6 +214,17 @@ impl Machine<'_> {
                     function_of(operation),
                     &[self.get(a), self.get(b), self.get(c)],
                 )?;
+            }
+            O::GivenLength | O::GivenTake | O::GivenItem => {
+                let (operation, given) = (on_given(op, word), self.given(word));
+                let args = [given, field(c)];
+                let args = if op == O::GivenItem {
+                    &args[..]
+                } else {
+                    &args[..1]
+                };
+                let value = self.native(operation, args)?;
+                self.set(a, value);
             }
             O::MapGet => {
                 let (map, key) = (self.get(b), self.constant(c));
@@ -276,11 +289,13 @@ impl Machine<'_> {
             | O::GetCaptured
             | O::PutOuter
             | O::Jump
+            | O::Done
             | O::JumpKind
             | O::JumpUnlessKind
             | O::TryJumpIf
             | O::CountNext
             | O::TryKey
+            | O::TryGiven
             | O::TryMapGet
             | O::Return
             | O::ReturnNothing
@@ -444,6 +459,15 @@ fn item_from(word: Instruction) -> Native {
     } else {
         Operation::ListItem
     })
+}
+
+/// The function for a list that was given, as an instruction says.
+fn on_given(op: Op, word: Instruction) -> Native {
+    match op {
+        Op::GivenLength => function_of(Operation::ListLength),
+        Op::GivenTake => function_of(Operation::ListTakeFirst),
+        _ => item_from(word),
+    }
 }
 
 /// An integer in a field.

@@ -154,7 +154,13 @@ pub(super) fn scaled(word: Instruction) -> u64 {
     for (field, shift) in [(1, 16), (2, 32), (3, 48)] {
         let is_register = matches!(
             op.description().fields[field],
-            Role::Read | Role::Write | Role::Both | Role::Registers | Role::Row | Role::Window
+            Role::Read
+                | Role::Write
+                | Role::Both
+                | Role::Registers
+                | Role::Row
+                | Role::Window
+                | Role::Given
         );
         if is_register {
             let register = (word.0 >> shift) as u16;

@@ -37,11 +37,20 @@ fn step(m: &mut Machine<'_>, pc: Pc) -> bool {
     let word = word_at(m, pc);
     // The verifier lets no other number in.
     let op = word.op().unwrap_or(Op::Stop);
+    if op.may_be_tried() && is_only_tried(m, pc) {
+        m.at.pc = m.at.pc.plus(1);
+        return true;
+    }
     let done = match m.perform(op, word) {
         Err(problem) if problem.may_be_tried_again => m.perform_after_collecting(pc, op, word),
         done => done,
     };
     m.noted(done)
+}
+
+/// Whether the instruction after the one at a place says that that one is only tried.
+pub(super) fn is_only_tried(m: &Machine<'_>, pc: Pc) -> bool {
+    word_at(m, pc.plus(1)).op() == Some(Op::Done)
 }
 
 /// Has whoever watches take note of the instruction at a place; the number of the instruction where the
@@ -80,6 +89,12 @@ fn word_at(m: &Machine<'_>, pc: Pc) -> Instruction {
 pub(super) fn make_list(regs: Row, pc: Pc) {
     let items = regs.window(pc.b()).slice(0, pc.c_number());
     regs.put(pc.a(), Value::list(items));
+}
+
+/// Makes a list of the items that are in the window of a call, where it is one of the arguments.
+#[inline(never)]
+pub(super) fn gather(window: Row, before: u16, items: u16) {
+    window.set(before, Value::list(window.slice(before + 2, items)));
 }
 
 /// Makes a map.

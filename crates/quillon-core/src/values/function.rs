@@ -227,7 +227,7 @@ impl Traced for Coroutine {
 #[derive(Debug)]
 pub(crate) enum Inner {
     /// A loop over items.
-    Turns(RefCell<Turns>),
+    Turns(Turns),
     /// Something else, until it is taken.
     State(RefCell<Option<Box<dyn EngineState>>>),
 }
@@ -238,7 +238,7 @@ pub(crate) struct Turns {
     /// The items.
     pub items: ValueRow,
     /// How many have had their turn.
-    pub next: usize,
+    pub next: Cell<usize>,
 }
 
 impl Inner {
@@ -272,9 +272,9 @@ impl Inner {
         let Inner::Turns(turns) = self else {
             return None;
         };
-        let mut turns = turns.borrow_mut();
-        let item = turns.items.get(turns.next)?;
-        turns.next += 1;
+        let next = turns.next.get();
+        let item = turns.items.get(next)?;
+        turns.next.set(next + 1);
         Some(item)
     }
 }
@@ -282,7 +282,7 @@ impl Inner {
 impl Traced for Inner {
     fn trace(&self, marker: &mut Marker) {
         match self {
-            Inner::Turns(turns) => turns.borrow().items.trace(marker),
+            Inner::Turns(turns) => turns.items.trace(marker),
             Inner::State(state) => {
                 if let Some(state) = state.borrow().as_deref() {
                     state.trace(marker);
@@ -293,7 +293,7 @@ impl Traced for Inner {
 
     fn bytes_beside(&self) -> usize {
         match self {
-            Inner::Turns(turns) => turns.borrow().items.bytes(),
+            Inner::Turns(turns) => turns.items.bytes(),
             Inner::State(state) => state.borrow().as_deref().map_or(0, Traced::bytes_beside),
         }
     }

@@ -106,6 +106,8 @@ fn in_words(role: Role) -> &'static str {
         Role::Operation => "operation",
         Role::Row => "registers, x of them",
         Role::Names => "names, x of them",
+        Role::Listed => "arguments and items",
+        Role::Given => "list or items",
     }
 }
 

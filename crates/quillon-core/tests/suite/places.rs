@@ -229,7 +229,7 @@ fn what_is_demanded_is_an_operand_where_it_is() {
 #[test]
 fn names_that_are_known_are_not_compared() {
     let program = "let f = way l: send size to l end end; f([])";
-    let names = ["jump_equal_constant", "constant", "list_length"];
+    let names = ["jump_equal_constant", "constant", "given_length"];
     assert_eq!(has(program, &names), [false, false, true]);
     all_give(&[(
         "let l = [7, 8]; show send size to l end; show send first to l end; send last to l end",

@@ -5,8 +5,8 @@ use std::rc::Rc;
 use crate::common::general;
 use quillon_core::Reading;
 use quillon_core::bytecode::{
-    Captured, Constant, From, Function, Handler, Instruction, MOST_REGISTERS, Op, Origin, Purpose,
-    verify,
+    Captured, Constant, From, Function, Handler, Instruction, Last, MOST_REGISTERS, Op, Origin,
+    Purpose, verify,
 };
 use quillon_core::operations::Operation;
 use quillon_core::scoping::Around;
@@ -74,6 +74,12 @@ fn registers_constants_and_functions_are_there() {
         (word(Op::List, 0, 0, 1, 4), 1),
         (word(Op::Call, 4, 0, 1, 0), 1),
         (word(Op::Call, 0, 0, 4, 0), 4),
+        // Two registers for the machine, then the items.
+        (word(Op::CallListed, 1, 0, 2, 0), 2),
+        (word(Op::TailCallListed, 1 << 5, 0, 2, 0), 2),
+        (word(Op::GivenTake, 0, 0, 0, 2), 0),
+        (word(Op::GivenItem, 0, 0, 2, 0), 2),
+        (word(Op::GivenLength, 0, 0, 0, 3), 0),
         // Two items that are compared.
         (word(Op::SortAsk, 0, 0, 3, 0), 3),
         (word(Op::Truth, 2, 0, 0, 0), 2),
@@ -182,6 +188,7 @@ fn what_is_tried_is_followed_by_a_jump_onward() {
         Op::TryAddInteger,
         Op::TryItemInteger,
         Op::TryKey,
+        Op::TryGiven,
         Op::TryJumpIf,
     ] {
         let tried = word(op, 0, 0, 0, 0);
@@ -237,8 +244,18 @@ fn registers_and_places_are_within_bounds() {
     program.registers = MOST_REGISTERS as u16 + 1;
     assert_eq!(refused(&program), "its parameters do not fit its registers");
     let mut program = with(vec![end()]);
-    program.rest = true;
+    program.last = Last::Rest;
     assert_eq!(refused(&program), "its parameters do not fit its registers");
+    // Behind a list that may come as its items is their number.
+    let mut inner = (*compiled().functions[0]).clone();
+    (inner.last, inner.code) = (Last::Listed, vec![end()]);
+    (inner.site_of, inner.handlers) = (vec![0], Vec::new());
+    for (registers, fits) in [(1, false), (2, true)] {
+        inner.registers = registers;
+        let mut program = with(vec![end()]);
+        program.functions = vec![Rc::new(inner.clone())];
+        assert_eq!(verify(&program).is_ok(), fits, "{registers}");
+    }
     let mut program = with(vec![end()]);
     program.site_of = vec![9];
     assert_eq!(
@@ -350,6 +367,24 @@ fn what_does_two_things_is_followed_by_the_second() {
 }
 
 #[test]
+fn only_what_does_nothing_but_numbers_is_tried_before_done() {
+    let done = |far: i32| long(Op::Done, far);
+    let sum = word(Op::Add, 0, 0, 1, 2);
+    assert_eq!(verify(&with(vec![sum, done(0), end()])), Ok(()));
+    assert_eq!(
+        refused(&with(vec![sum, done(-2), end()])),
+        "the instruction at 1 does not lead on"
+    );
+    for op in [Op::Move, Op::Equal, Op::Join, Op::ListLength] {
+        assert_eq!(
+            refused(&with(vec![word(op, 0, 0, 1, 1), done(0), end()])),
+            "the instruction at 0 is not one that can be tried",
+            "{op:?}"
+        );
+    }
+}
+
+#[test]
 fn a_function_calls_itself_with_what_it_takes() {
     let mut program = compiled();
     let mut inner = (*program.functions[0]).clone();
@@ -364,7 +399,7 @@ fn a_function_calls_itself_with_what_it_takes() {
         assert!(refused(&program).contains("other arguments"), "{count}");
     }
     inner.code[0] = word(Op::CallItself, 1, 1, 2, 0);
-    inner.rest = true;
+    inner.last = Last::Rest;
     program.functions = vec![Rc::new(inner)];
     assert!(refused(&program).contains("other arguments"));
 }

@@ -1,5 +1,6 @@
 //! Operators on two values.
 
+use super::guesses::is_of_numbers;
 use super::kinds::Kinds;
 use super::{Builder, Operand, Register};
 use crate::bytecode::instruction::{Instruction, Op};
@@ -89,16 +90,18 @@ impl Builder<'_, '_> {
             self.top = top;
             return;
         }
+        let site = self.site(core, &[left, right]);
+        let emit = |builder: &mut Self, a: &Operand, b: &Operand| {
+            let instruction = builder.operation(operator, a, b);
+            builder.emit(instruction.with_a(into), site);
+        };
+        if is_of_numbers(operator) && self.on_guessed([left, right], site, &emit) {
+            self.top = top;
+            return;
+        }
         let a = self.stable_operand(left, &[right]);
         let b = self.operand(right);
-        let site = self.site(core, &[left, right]);
-        if !self.with_literal(operator, &a, &b, into, site) {
-            let (a, b) = (self.in_register(&a), self.in_register(&b));
-            self.emit(
-                Instruction::new(on_registers(operator), 0, into, a, b),
-                site,
-            );
-        }
+        emit(self, &a, &b);
         self.top = top;
     }
 
@@ -144,49 +147,40 @@ impl Builder<'_, '_> {
         true
     }
 
+    /// The instruction for an operator, without where its value goes.
+    pub(super) fn operation(&mut self, operator: B, a: &Operand, b: &Operand) -> Instruction {
+        self.with_literal(operator, a, b).unwrap_or_else(|| {
+            let (a, b) = (self.in_register(a), self.in_register(b));
+            Instruction::new(on_registers(operator), 0, 0, a, b)
+        })
+    }
+
     /// The same where an operand is a literal and there is an instruction for that.
-    fn with_literal(
-        &mut self,
-        operator: B,
-        a: &Operand,
-        b: &Operand,
-        into: Register,
-        site: u32,
-    ) -> bool {
+    fn with_literal(&mut self, operator: B, a: &Operand, b: &Operand) -> Option<Instruction> {
         let (integer, constant) = on_literals(operator);
         let (register, literal, first) = match (a, b) {
             (Operand::Register(register), Operand::Literal(literal)) => (*register, literal, 0),
             (Operand::Literal(literal), Operand::Register(register)) => (*register, literal, 1),
-            _ => return false,
+            _ => return None,
         };
         if !is_number(literal) {
-            return false;
+            return None;
         }
         let commutes = matches!(operator, B::Add | B::Multiply);
         if first == 1 && !commutes {
             let op = match operator {
                 B::Subtract => Op::SubtractFrom,
                 B::Divide => Op::DivideFrom,
-                _ => return false,
+                _ => return None,
             };
-            return match self.short_constant(literal) {
-                Some(constant) => {
-                    self.emit(Instruction::new(op, 0, into, constant, register), site);
-                    true
-                }
-                None => false,
-            };
+            let constant = self.short_constant(literal)?;
+            return Some(Instruction::new(op, 0, 0, constant, register));
         }
         if let (Some(op), Some(n)) = (integer, short(literal)) {
-            self.emit(Instruction::new(op, first, into, register, n), site);
-            return true;
+            return Some(Instruction::new(op, first, 0, register, n));
         }
-        if let Some(op) = constant
-            && let Some(constant) = self.short_constant(literal)
-        {
-            self.emit(Instruction::new(op, first, into, register, constant), site);
-            return true;
-        }
-        false
+        let op = constant?;
+        let constant = self.short_constant(literal)?;
+        Some(Instruction::new(op, first, 0, register, constant))
     }
 }

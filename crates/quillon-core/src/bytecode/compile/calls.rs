@@ -3,6 +3,7 @@
 
 use std::rc::Rc;
 
+use super::items::ListedArguments;
 use super::slots::Facts;
 use super::{Builder, Capturing, Home, MOST, Operand, Register, Scope, Want};
 use crate::bytecode::instruction::{Instruction, Op};
@@ -57,14 +58,15 @@ impl Builder<'_, '_> {
             self.too_large("a call has more than 255 arguments");
             return;
         }
+        if let Some(arguments) = self.listed_arguments(args) {
+            self.call_listed(core, callee, (args, &arguments), want);
+            self.top = top;
+            return;
+        }
         let count = args.len() as u8;
         let mut operands: Vec<&Core> = vec![callee];
         operands.extend(args.iter().map(|arg| &**arg));
-        let is_inside = |scope: &Scope| core.is_among_built_in(&scope.core);
-        let is_tail = want == Want::Tail
-            && self.attempts == 0
-            && self.cleanups.is_empty()
-            && !self.scopes.last().is_some_and(is_inside);
+        let is_tail = self.is_tail(core, want);
         let fixed = match &callee.kind {
             _ if is_tail => None,
             K::Read(Variable::Captured(index), _) => match self.capturing[*index as usize] {
@@ -82,12 +84,7 @@ impl Builder<'_, '_> {
             let operand = self.stable_operand(callee, &others);
             (Op::Call, self.in_register(&operand))
         };
-        // What a call gives comes into the register where its arguments begin, unless it is
-        // wanted elsewhere.
-        let into = match want {
-            Want::Into(register) => register,
-            Want::Effect | Want::Tail => self.top.min(MOST) as u16,
-        };
+        let into = self.target_of_call(want);
         let window = self.row(args);
         // A call without arguments has its registers there too.
         self.most = self.most.max(usize::from(window) + 1);
@@ -101,6 +98,52 @@ impl Builder<'_, '_> {
             }
         }
         self.top = top;
+    }
+
+    /// Whether a call takes the place of the running function.
+    fn is_tail(&self, core: &Core, want: Want) -> bool {
+        let is_inside = |scope: &Scope| core.is_among_built_in(&scope.core);
+        want == Want::Tail
+            && self.attempts == 0
+            && self.cleanups.is_empty()
+            && !self.scopes.last().is_some_and(is_inside)
+    }
+
+    /// The register for what a call gives: the one where its arguments begin, unless it is wanted elsewhere.
+    fn target_of_call(&self, want: Want) -> Register {
+        match want {
+            Want::Into(register) => register,
+            Want::Effect | Want::Tail => self.top.min(MOST) as u16,
+        }
+    }
+
+    /// Calls a function with arguments that end in a list.
+    fn call_listed(
+        &mut self,
+        core: &Core,
+        callee: &CorePart,
+        (args, listed): (&[CorePart], &ListedArguments<'_>),
+        want: Want,
+    ) {
+        let others: Vec<&CorePart> = args.iter().collect();
+        let function = self.stable_operand(callee, &others);
+        let function = self.in_register(&function);
+        let into = self.target_of_call(want);
+        let (window, counts) = self.listed_row(listed);
+        let mut operands: Vec<&Core> = vec![callee];
+        operands.extend(args.iter().map(|arg| &**arg));
+        let site = self.site(core, &operands);
+        if self.is_tail(core, want) {
+            self.emit(Instruction::TailCallListed(counts, window, function), site);
+            return;
+        }
+        self.emit(
+            Instruction::CallListed(counts, into, window, function),
+            site,
+        );
+        if want == Want::Tail {
+            self.emit(Instruction::Return(into), site);
+        }
     }
 
     /// Whether the function being compiled takes just so many arguments.
@@ -150,6 +193,11 @@ impl Builder<'_, '_> {
         for (index, (arg, &ParamCore { slot, .. })) in args.iter().zip(&function.params).enumerate()
         {
             let others: Vec<&CorePart> = args[index + 1..].iter().collect();
+            let is_listed = facts.lists.given.is_some() && index + 1 == args.len();
+            if is_listed && let Some(home) = self.argument_items(arg) {
+                homes[slot as usize] = home;
+                continue;
+            }
             homes[slot as usize] = match self.stable_operand(arg, &others) {
                 Operand::Register(register) => Home::Register(register),
                 Operand::Literal(literal) => Home::Literal(literal),

@@ -104,6 +104,13 @@ impl Builder<'_, '_> {
                 let past = self.mark();
                 let mut choices = self.choices(core, subject, arms);
                 self.try_truth(subject, &mut choices, on, to, past);
+                if let Some((operator, a, b)) = self.comes_to(subject, &choices)
+                    && let Some(jump) = comparison(operator)
+                {
+                    let site = self.site(core, &[]);
+                    self.jump_comparing(jump, [&a, &b], on, to, site);
+                    self.done(past, site);
+                }
                 self.by_kind(core, &choices, |builder, arm| {
                     builder.branch_of(&arm.body, whole, on, to);
                     Some(past)
@@ -183,9 +190,15 @@ impl Builder<'_, '_> {
         on: bool,
         to: Mark,
     ) {
+        let site = self.site(core, &[left, right]);
+        let emit = |builder: &mut Self, a: &Operand, b: &Operand| {
+            builder.jump_comparing(jump, [a, b], on, to, site);
+        };
+        if jump.registers != Op::JumpEqual && self.on_guessed([left, right], site, &emit) {
+            return;
+        }
         let a = self.stable_operand(left, &[right]);
         let b = self.operand(right);
-        let site = self.site(core, &[left, right]);
         if jump.registers == Op::JumpEqual && !self.is_behind(to) {
             let is_nothing =
                 |operand: &Operand| matches!(operand, Operand::Literal(Literal::Nothing));
@@ -208,10 +221,22 @@ impl Builder<'_, '_> {
                 return;
             }
         }
+        self.jump_comparing(jump, [&a, &b], on, to, site);
+    }
+
+    /// Jumps to a mark if a comparison comes to this truth value.
+    fn jump_comparing(
+        &mut self,
+        jump: Comparison,
+        [a, b]: [&Operand; 2],
+        on: bool,
+        to: Mark,
+        site: u32,
+    ) {
         let flag = u8::from(on == jump.holds);
-        let a = self.in_register(&a);
+        let a = self.in_register(a);
         if let Operand::Literal(Literal::Integer(n)) = b
-            && let Ok(n) = i16::try_from(n)
+            && let Ok(n) = i16::try_from(*n)
         {
             self.emit(
                 Instruction::new(jump.with_integer, flag, a, n as u16, 0),
@@ -219,7 +244,7 @@ impl Builder<'_, '_> {
             );
         } else if let Operand::Literal(
             literal @ (Literal::Integer(_) | Literal::Number(_) | Literal::Text(_)),
-        ) = &b
+        ) = b
             && let Some(constant) = self.short_constant(literal)
         {
             self.emit(
@@ -227,7 +252,7 @@ impl Builder<'_, '_> {
                 site,
             );
         } else {
-            let b = self.in_register(&b);
+            let b = self.in_register(b);
             self.emit(Instruction::new(jump.registers, flag, a, b, 0), site);
         }
         self.to(to);

@@ -6,7 +6,7 @@ use std::rc::Rc;
 use super::emit::Mark;
 use super::folding::Choices;
 use super::tries::Tried;
-use super::{Builder, Cleanup, Home, Landing, Operand, Register, Want};
+use super::{Builder, Cleanup, Home, Landing, MOST, Operand, Register, Want};
 use crate::bytecode::instruction::Instruction;
 use crate::bytecode::unit::{Handler, Purpose};
 use crate::definition::Literal;
@@ -53,6 +53,13 @@ impl Builder<'_, '_> {
                 self.scope().homes[slot as usize] = Home::None;
                 continue;
             }
+            if let Some(&count) = self.facts_of_lists().made.get(&slot) {
+                let first = self.top.min(MOST) as u16;
+                self.top += count;
+                self.most = self.most.max(self.top);
+                self.scope().homes[slot as usize] = Home::Items(first, count);
+                continue;
+            }
             let register = self.register();
             self.scope().homes[slot as usize] = Home::Register(register);
             self.begin_local(slot, register);
@@ -75,7 +82,10 @@ impl Builder<'_, '_> {
         }
         let top = self.top;
         let (otherwise, end) = (self.mark(), self.mark());
-        let tried = self.tried_key(test, yes);
+        let tried = match want {
+            Want::Effect => None,
+            Want::Into(_) | Want::Tail => self.tried_choice([test, yes, no]),
+        };
         let done = self.try_each(core, tried.as_slice(), want, end);
         self.branch(test, false, otherwise);
         self.generate(yes, want);

@@ -35,10 +35,12 @@ impl Known {
     }
 
     /// What the comparison comes to behind a test, whatever is asked there about the same two values: where they
-    /// have been put in order, whether they are equal cannot fail.
+    /// have been put in order, no other comparison of them can fail.
     fn after(&self, test: &Core, core: &Core) -> Option<bool> {
         match &core.kind {
-            K::If([asked, yes, no]) if is_order(test) && is_equality(asked) => {
+            K::If([asked, yes, no])
+                if is_order(test) && (is_order(asked) || is_equality(asked)) =>
+            {
                 let is_about =
                     |(one, other): (Option<u32>, Option<u32>)| one.is_some() && one == other;
                 let [before, now] = [test, asked].map(slots);

@@ -159,15 +159,22 @@ impl Builder<'_, '_> {
         while at < self.code.len() {
             let description = self.code[at].op().map(Op::description);
             let is_short = description.is_some_and(|d| d.fields[3] == Role::Jump);
-            // A loop over items goes on after the check that belongs to it: both stay together.
+            let has_done = self
+                .code
+                .get(at + 1)
+                .is_some_and(|next| next.op() == Some(Op::Done));
+            // A loop over items goes on after the check that belongs to it, and what is tried before what says so:
+            // both stay together.
             let count = match self.code[at].op() {
                 Some(Op::EachNext) => 2,
+                _ if is_short && has_done => 2,
                 _ => 1 + description.map_or(0, |d| d.extra),
             };
             for index in 0..count {
                 let word = self.code[at + index];
                 moved[at + index] = code.len() as u32;
-                code.push(if is_short {
+                let is_short_too = is_short && word.op() != Some(Op::Done);
+                code.push(if is_short_too {
                     word.with_c((count - index) as u16)
                 } else {
                     word
@@ -179,7 +186,8 @@ impl Builder<'_, '_> {
                     code.push(Instruction::new(Op::Jump, 0, 0, 0, 0).with_long(1));
                     sites.push(self.site_of[at]);
                 }
-                far[at..at + count].fill(Some(code.len() - 1));
+                let short = if has_done { 1 } else { count };
+                far[at..at + short].fill(Some(code.len() - 1));
             }
             at += count;
         }

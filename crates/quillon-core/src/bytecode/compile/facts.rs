@@ -7,6 +7,7 @@ use std::rc::Rc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::kinds::Known;
+use super::lists::Lists;
 use super::slots::{Facts, Names, SlotFacts};
 use crate::definition::Literal;
 use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Label, PartId, Variable};
@@ -41,6 +42,8 @@ struct Study<'a> {
     captured: FxHashMap<u32, u32>,
     /// The slots that each part sets, once it has been visited.
     parts: Vec<Option<Rc<[u32]>>>,
+    /// Whether there may be lists whose items can be in registers.
+    lists: bool,
     function: &'a FunctionCore,
     writers: &'a mut Writers,
 }
@@ -115,6 +118,7 @@ pub(super) fn study<'a>(
         jumped: FxHashSet::default(),
         captured: FxHashMap::default(),
         parts: vec![None; function.parts.len()],
+        lists: false,
         function,
         writers,
     };
@@ -149,6 +153,9 @@ impl Study<'_> {
         }
         self.facts.size = self.node;
         self.facts.kinds = Known::of(self.function, &self.facts.slots, names);
+        if self.lists && names == Names::AsNeeded {
+            self.facts.lists = Lists::of(self.function, &self.facts.slots);
+        }
         self.facts
     }
 
@@ -276,6 +283,7 @@ impl Study<'_> {
             }
             K::Literal(_) | K::Read(..) => {}
             K::Write(variable, name, value) => {
+                self.lists |= matches!(value.kind, K::List(_));
                 if let Variable::Slot(slot) | Variable::Cell(slot) = variable
                     && let Some(name) = name
                 {
@@ -286,6 +294,10 @@ impl Study<'_> {
             K::Fresh(slots, body) => {
                 let slots: Vec<u32> = slots.iter().map(|(slot, _)| *slot).collect();
                 self.living(&slots, |study| study.visit(body));
+            }
+            K::Apply(operation, args) => {
+                self.lists |= super::looking::looks_at_item(self.function, *operation, args);
+                args.iter().for_each(|arg| self.visit(arg));
             }
             K::Parts(parts, body) => {
                 self.facts.is_plain = false;

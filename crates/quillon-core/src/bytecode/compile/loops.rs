@@ -1,8 +1,12 @@
 //! Loops: as long as something holds, over items, over integers.
 
+use super::folding::Choice;
+use super::kinds::Kinds;
 use super::{Builder, Home, Register, Want};
 use crate::bytecode::instruction::Instruction;
-use crate::meaning::{Core, CorePart};
+use crate::definition::template::ValueKind;
+use crate::meaning::{Core, CoreKind as K, CorePart, Variable};
+use crate::operations::{Gives, Operation as O};
 
 impl Builder<'_, '_> {
     pub(super) fn repeat(&mut self, core: &Core, test: &Core, body: &Core, want: Want) {
@@ -25,6 +29,17 @@ impl Builder<'_, '_> {
         [list, body]: [&CorePart; 2],
         want: Want,
     ) {
+        if let Some(items) = self.items_of_loop(list) {
+            for item in items {
+                self.scope().homes[slot as usize] = Home::Register(item);
+                self.generate(body, Want::Effect);
+            }
+            self.give_nothing(core, want);
+            return;
+        }
+        if self.each_inside(core, slot, [list, body], want) {
+            return;
+        }
         let top = self.top;
         let over = self.operand_register(list);
         let turns = self.register();
@@ -39,6 +54,62 @@ impl Builder<'_, '_> {
         self.end_locals(top);
         self.top = top;
         self.give_nothing(core, want);
+    }
+
+    /// A loop over what something comes to after variables have been made, or in the only arm of a match, or over a
+    /// copy of a list, which is one over the list: the loop has its own. Whether it is made so.
+    fn each_inside(
+        &mut self,
+        core: &Core,
+        slot: u32,
+        [list, body]: [&CorePart; 2],
+        want: Want,
+    ) -> bool {
+        match &list.kind {
+            K::Fresh(slots, inside) => {
+                let K::Sequence(parts) = &inside.kind else {
+                    return false;
+                };
+                let Some((rest, sets)) = parts.split_last() else {
+                    return false;
+                };
+                self.within_fresh(list, slots, |builder| {
+                    for set in sets {
+                        builder.generate(set, Want::Effect);
+                    }
+                    builder.each(core, slot, [rest, body], Want::Effect);
+                });
+            }
+            K::Match(subject, arms) => {
+                let possible = self.possible(list, arms);
+                let [Choice { arm, asked: None }] = &possible[..] else {
+                    return false;
+                };
+                let top = self.top;
+                self.choices(list, subject, arms);
+                self.each(core, slot, [&arm.body, body], Want::Effect);
+                self.top = top;
+            }
+            K::Apply(O::ListCopy, args) => match &args[..] {
+                [list] if self.is_list(list) => self.each(core, slot, [list, body], Want::Effect),
+                _ => return false,
+            },
+            _ => return false,
+        }
+        self.give_nothing(core, want);
+        true
+    }
+
+    /// Whether it is a list that something gives.
+    fn is_list(&self, core: &Core) -> bool {
+        match &core.kind {
+            K::Read(Variable::Slot(slot), _) => {
+                self.kinds_of(*slot).is_within(Kinds::of(ValueKind::List))
+            }
+            K::Apply(operation, _) => operation.gives() == Gives::List,
+            K::List(_) => true,
+            _ => false,
+        }
     }
 
     /// A loop over items: each goes into a register before the body.

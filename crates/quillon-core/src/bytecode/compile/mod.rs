@@ -11,7 +11,11 @@ mod demands;
 mod emit;
 mod facts;
 mod folding;
+mod guesses;
+mod items;
 mod kinds;
+mod lists;
+mod looking;
 mod loops;
 mod operations;
 mod parts;
@@ -27,7 +31,9 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use super::instruction::{Instruction, MOST_REGISTERS};
-use super::unit::{Begun, Captured, Constant, From, Function, Handler, Local, Origin, Param, Site};
+use super::unit::{
+    Begun, Captured, Constant, From, Function, Handler, Last, Local, Origin, Param, Site,
+};
 use crate::definition::Literal;
 use crate::diagnostic::codes;
 use crate::meaning::{Capture, Core, FunctionCore, Label, ParamCore, Variable};
@@ -35,6 +41,7 @@ use crate::runtime::{Culprit, Problem};
 use crate::source::Span;
 use emit::{Mark, Patch};
 use facts::{Writers, study};
+use lists::Lists;
 use parts::EnteredPart;
 use slots::Facts;
 pub(crate) use slots::Names;
@@ -113,6 +120,8 @@ enum Home {
     None,
     Register(Register),
     Literal(Literal),
+    /// It is a list, which has so many items in registers from one on.
+    Items(Register, usize),
 }
 
 /// How a captured variable is captured.
@@ -243,6 +252,11 @@ impl Builder<'_, '_> {
             self.scope().homes[slot as usize] = Home::Register(register);
             self.begin_local(slot, register);
         }
+        // Where the last of them comes as its items, these come after their number.
+        if let Some(items) = self.facts_of_lists().listed() {
+            self.top += 1 + items;
+            self.most = self.most.max(self.top);
+        }
         for &ParamCore { slot, .. } in &core.params {
             if self.facts(slot).shared
                 && let Home::Register(register) = self.home(slot)
@@ -273,6 +287,11 @@ impl Builder<'_, '_> {
         if self.most > MOST_REGISTERS {
             self.too_large("a function needs more than 32768 registers");
         }
+        let last = match self.facts_of_lists().listed() {
+            Some(_) => Last::Listed,
+            None if core.rest => Last::Rest,
+            None => Last::Argument,
+        };
         let captures = |capture: &Capture| Captured {
             name: Rc::clone(&capture.name),
             from: From::Itself,
@@ -284,7 +303,7 @@ impl Builder<'_, '_> {
         Function {
             name: core.name.clone(),
             params: core.params.iter().map(param).collect(),
-            rest: core.rest,
+            last,
             captures: core.captures.iter().map(captures).collect(),
             registers: self.most.min(MOST_REGISTERS) as u16,
             code: self.code,
@@ -317,6 +336,10 @@ impl Builder<'_, '_> {
         &scope.facts.slots[slot as usize]
     }
 
+    fn facts_of_lists(&self) -> &Lists {
+        &self.scopes[self.scopes.len() - 1].facts.lists
+    }
+
     /// Where a slot is kept.
     fn home(&mut self, slot: u32) -> Home {
         let home = self.scope().homes[slot as usize].clone();
@@ -338,7 +361,7 @@ impl Builder<'_, '_> {
     fn register_of(&mut self, slot: u32) -> Option<Register> {
         match self.home(slot) {
             Home::Register(register) => Some(register),
-            Home::None | Home::Literal(_) => None,
+            Home::None | Home::Literal(_) | Home::Items(..) => None,
         }
     }
 
@@ -397,6 +420,7 @@ impl Builder<'_, '_> {
                 let register = match self.home(slot) {
                     Home::Register(register) => register,
                     Home::Literal(literal) => self.in_register(&Operand::Literal(literal)),
+                    Home::Items(..) => self.captured_items(from, slot),
                     Home::None => 0,
                 };
                 let how = if shared {
@@ -412,6 +436,15 @@ impl Builder<'_, '_> {
             | Variable::State(_)
             | Variable::Dynamic(_) => (From::Itself, Capturing::Value),
         }
+    }
+
+    /// A list whose items are in registers, made for a function that captures it.
+    fn captured_items(&mut self, from: &Variable, slot: u32) -> Register {
+        let into = self.register();
+        if let Some(items) = self.items_read(from, slot) {
+            self.list_of(items, into, emit::UNPLACED);
+        }
+        into
     }
 
     /// Where a piece of Core comes from, for messages: as a whole, and its operands.

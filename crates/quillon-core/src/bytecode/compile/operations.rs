@@ -1,7 +1,7 @@
 //! Operations of the meaning notation: most are carried out by one instruction for all; the
 //! frequent have one of their own, and those that call functions become loops.
 
-use super::{Builder, MOST, Register, Want};
+use super::{Builder, MOST, Operand, Register, Want};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::Literal;
 use crate::meaning::{Core, CorePart};
@@ -32,6 +32,13 @@ impl Builder<'_, '_> {
             Some(register) => register,
             None => self.register(),
         };
+        if let Some(item) = self.item_in_place(core) {
+            self.give(core, item, Want::Into(into));
+            return;
+        }
+        if self.on_given(core, operation, args, into) {
+            return;
+        }
         match carried_out(operation) {
             CarriedOut::Engine(operation) => self.by_engine(core, operation, args, into),
             CarriedOut::Native(_) | CarriedOut::Host(_) => {
@@ -205,6 +212,19 @@ impl Builder<'_, '_> {
         let Some(op) = own_instruction(operation) else {
             return false;
         };
+        if let (true, [left, right]) = (divides(op), args) {
+            let site = self.site(core, &[left, right]);
+            let emit = |builder: &mut Self, a: &Operand, b: &Operand| {
+                let instruction = builder.division(op, a, b);
+                builder.emit(instruction.with_a(into), site);
+            };
+            if !self.on_guessed([left, right], site, &emit) {
+                let a = self.stable_operand(left, &[right]);
+                let b = self.operand(right);
+                emit(self, &a, &b);
+            }
+            return true;
+        }
         let mut operands = Vec::new();
         for (index, arg) in args.iter().enumerate() {
             let others: Vec<&CorePart> = args[index + 1..].iter().collect();
@@ -212,9 +232,9 @@ impl Builder<'_, '_> {
         }
         let cores: Vec<&Core> = args.iter().map(|arg| &**arg).collect();
         let site = self.site(core, &cores);
-        if let (Some(with_integer), Some(super::Operand::Literal(Literal::Integer(n)))) =
+        if let (Some(with_integer), Some(Operand::Literal(Literal::Integer(n)))) =
             (with_integer(op), operands.get(1))
-            && (i64::from(op != Op::Item)..=i64::from(i16::MAX)).contains(n)
+            && (0..=i64::from(i16::MAX)).contains(n)
         {
             let n = *n as u16;
             let first = self.in_register(&operands[0]);
@@ -246,6 +266,18 @@ impl Builder<'_, '_> {
             _ => return false,
         }
         true
+    }
+
+    /// The instruction for a division of integers, without where its value goes.
+    fn division(&mut self, op: Op, a: &Operand, b: &Operand) -> Instruction {
+        let a = self.in_register(a);
+        if let (Some(with_integer), Operand::Literal(Literal::Integer(n))) = (with_integer(op), b)
+            && (1..=i64::from(i16::MAX)).contains(n)
+        {
+            return Instruction::new(with_integer, 0, 0, a, *n as u16);
+        }
+        let b = self.in_register(b);
+        Instruction::new(op, 0, 0, a, b)
     }
 
     /// Operations that call a function for each item: loops around calls.
@@ -330,6 +362,14 @@ fn own_instruction(operation: O) -> Option<Op> {
         O::MapPut => Op::PutKey,
         _ => return None,
     })
+}
+
+/// Whether it divides integers.
+fn divides(op: Op) -> bool {
+    matches!(
+        op,
+        Op::Quotient | Op::Remainder | Op::FloorQuotient | Op::Modulo
+    )
 }
 
 /// The same with an integer as its second operand, above 0 where it divides.

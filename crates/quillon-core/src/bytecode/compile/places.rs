@@ -2,12 +2,27 @@
 //! where there is such an item, that says what the tests come to.
 
 use super::Builder;
+use super::looking::variable_read;
 use super::operations::base;
-use super::tries::read_slot;
 use crate::definition::Literal;
 use crate::definition::template::BinaryOperator as B;
-use crate::meaning::{Core, CoreKind as K};
+use crate::meaning::{Core, CoreKind as K, CorePart, Variable};
 use crate::operations::Operation as O;
+
+/// So far a piece of Core is gone into.
+const DEEPEST: usize = 6;
+
+/// What is done with an item, and what must hold for that.
+#[derive(Clone, Default)]
+pub(super) struct WhereThere<'c> {
+    /// What the tests on the way must come to.
+    tests: Vec<(&'c Core, bool)>,
+    /// Slots that hold what another does, if the tests come to that.
+    names: Vec<(u32, u32)>,
+}
+
+/// The operation on an item, its operands, and the slot of the place where there are tests of that.
+type Found<'c> = (O, &'c [CorePart], Option<u32>);
 
 /// An item that a list has; the list and the place are variables.
 struct Item {
@@ -18,21 +33,6 @@ struct Item {
 }
 
 impl Item {
-    /// The item that an operation gives or sets.
-    fn of(core: &Core) -> Option<Item> {
-        let K::Apply(operation, args) = &core.kind else {
-            return None;
-        };
-        let (O::ListAt | O::ListItem | O::ListPut | O::ListPutItem) = operation else {
-            return None;
-        };
-        Some(Item {
-            list: read_slot(args.first()?)?,
-            place: read_slot(args.get(1)?)?,
-            base: i64::from(base(*operation)),
-        })
-    }
-
     /// What a comparison of its place with an integer comes to, if its being there tells.
     fn against(&self, operator: B, bound: i64) -> Option<bool> {
         match operator {
@@ -47,45 +47,134 @@ impl Item {
     /// The same of a comparison with the length of its list.
     fn against_length(&self, operator: B) -> Option<bool> {
         match (operator, self.base) {
-            (B::Less, 0) | (B::LessOrEqual, 1) => Some(true),
-            (B::GreaterOrEqual, 0) | (B::Greater, 1) => Some(false),
+            (B::Less | B::Unequal, 0) | (B::LessOrEqual, 1) => Some(true),
+            (B::GreaterOrEqual | B::Equal, 0) | (B::Greater, 1) => Some(false),
             _ => None,
         }
     }
 }
 
-impl Builder<'_, '_> {
-    /// What is done with an item, where it is there.
-    pub(super) fn where_there<'c>(&mut self, body: &'c Core) -> Option<&'c Core> {
-        let K::If([test, yes, no]) = &body.kind else {
-            return Some(body);
+impl<'c> WhereThere<'c> {
+    /// What is done with an item if the list has it.
+    pub fn find(
+        builder: &mut Builder<'_, '_>,
+        body: &'c Core,
+        is_effect: bool,
+    ) -> Option<Found<'c>> {
+        WhereThere::default().reach(builder, body, is_effect, DEEPEST)
+    }
+
+    /// Goes on to an operation, by the ways that come to one, until it is found that the tests come to that.
+    fn reach(
+        mut self,
+        builder: &mut Builder<'_, '_>,
+        core: &'c Core,
+        is_effect: bool,
+        depth: usize,
+    ) -> Option<Found<'c>> {
+        let depth = depth.checked_sub(1)?;
+        match &core.kind {
+            K::Apply(operation @ (O::ListAt | O::ListItem | O::ListPut | O::ListPutItem), args) => {
+                self.found(builder, *operation, args)
+            }
+            K::Mark(_, body) | K::Fresh(_, body) => self.reach(builder, body, is_effect, depth),
+            K::If([test, yes, no]) => {
+                [(yes, true), (no, false)]
+                    .into_iter()
+                    .find_map(|(way, truth)| {
+                        let mut path = self.clone();
+                        path.tests.push((test, truth));
+                        path.reach(builder, way, is_effect, depth)
+                    })
+            }
+            K::Sequence(parts) => {
+                let (mut last, mut sets) = parts.split_last()?;
+                // A value that nobody wants.
+                if is_effect && variable_read(last).is_some() {
+                    (last, sets) = sets.split_last()?;
+                }
+                for set in sets {
+                    let K::Write(Variable::Slot(slot), _, value) = &set.kind else {
+                        return None;
+                    };
+                    let facts = builder.facts(*slot);
+                    if facts.writes != 1 || facts.shared {
+                        return None;
+                    }
+                    let other = self.name(builder, value)?;
+                    self.names.push((*slot, other));
+                }
+                self.reach(builder, last, is_effect, depth)
+            }
+            _ => None,
+        }
+    }
+
+    /// What has been found, if the tests come to it.
+    fn found(
+        &self,
+        builder: &mut Builder<'_, '_>,
+        operation: O,
+        args: &'c [CorePart],
+    ) -> Option<Found<'c>> {
+        if self.tests.is_empty() && self.names.is_empty() {
+            return Some((operation, args, None));
+        }
+        let item = Item {
+            list: self.slot(builder, args.first()?)?,
+            place: self.slot(builder, args.get(1)?)?,
+            base: i64::from(base(operation)),
         };
-        [(yes, true), (no, false)]
-            .into_iter()
-            .find_map(|(way, truth)| {
-                let done = self.where_there(way)?;
-                let item = Item::of(done)?;
-                (self.truth_of(test, &item) == Some(truth)).then_some(done)
-            })
+        let holds =
+            |(test, truth): &(&Core, bool)| self.truth_of(builder, test, &item) == Some(*truth);
+        let all_hold = self.tests.iter().all(holds);
+        all_hold.then_some((operation, args, Some(item.place)))
+    }
+
+    /// The slot that a value is taken from, on one of the ways to it.
+    fn name(&mut self, builder: &Builder<'_, '_>, value: &'c Core) -> Option<u32> {
+        if let K::If([test, yes, no]) = &value.kind {
+            let (way, truth) = [(yes, true), (no, false)]
+                .into_iter()
+                .find(|(way, _)| variable_read(way).is_some())?;
+            self.tests.push((test, truth));
+            return self.slot(builder, way);
+        }
+        self.slot(builder, value)
+    }
+
+    /// The slot that is read, by the first of its names.
+    fn slot(&self, builder: &Builder<'_, '_>, core: &Core) -> Option<u32> {
+        let mut slot = variable_read(core)?;
+        loop {
+            let named = self.names.iter().find(|(own, _)| *own == slot);
+            match named.map(|(_, other)| *other).or(builder.facts(slot).alias) {
+                Some(other) => slot = other,
+                None => return Some(slot),
+            }
+        }
     }
 
     /// What a test comes to where an item is there, if that tells.
-    fn truth_of(&mut self, test: &Core, item: &Item) -> Option<bool> {
+    fn truth_of(&self, builder: &mut Builder<'_, '_>, test: &Core, item: &Item) -> Option<bool> {
         match &test.kind {
-            K::Not(part) => self.truth_of(part, item).map(|truth| !truth),
+            K::Not(part) => self.truth_of(builder, part, item).map(|truth| !truth),
             K::And(parts) | K::Or(parts) => {
                 let all = matches!(test.kind, K::And(_));
-                let comes_to = |part: &Core| self.truth_of(part, item);
-                let [first, second] = [&*parts[0], &*parts[1]].map(comes_to);
+                let mut comes_to = |part: &Core| self.truth_of(builder, part, item);
+                let [first, second] = [comes_to(&parts[0]), comes_to(&parts[1])];
                 (first == Some(all) && second == first).then_some(all)
             }
-            K::Binary(operator, [place, bound]) if read_slot(place) == Some(item.place) => {
+            K::Binary(operator, [place, bound]) => {
+                if self.slot(builder, place) != Some(item.place) {
+                    return None;
+                }
                 match &bound.kind {
                     K::Apply(O::ListLength, list) => {
-                        let is_own = read_slot(list.first()?) == Some(item.list);
+                        let is_own = self.slot(builder, list.first()?) == Some(item.list);
                         item.against_length(*operator).filter(|_| is_own)
                     }
-                    _ => match self.folded(bound, 0)? {
+                    _ => match builder.folded(bound, 0)? {
                         Literal::Integer(bound) => item.against(*operator, bound),
                         _ => None,
                     },

@@ -3,6 +3,7 @@
 use std::rc::Rc;
 
 use super::kinds::Known;
+use super::lists::Lists;
 use crate::definition::Literal;
 
 /// What becomes of the variables that a program names.
@@ -49,4 +50,6 @@ pub(super) struct Facts {
     pub is_plain: bool,
     /// Of which kinds its values can be.
     pub kinds: Known,
+    /// Its lists whose items are in registers.
+    pub lists: Lists,
 }

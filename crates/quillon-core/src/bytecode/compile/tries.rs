@@ -1,15 +1,15 @@
 //! What is tried before anything is asked: one instruction does what is frequent, and all that a
 //! meaning asks for first is passed over where it has.
 
-use super::arithmetic::{is_number, short};
+use super::arithmetic::short;
 use super::emit::Mark;
 use super::folding::{Choice, Choices};
-use super::kinds::{Kinds, NUMERIC};
 use super::operations::base;
-use super::{Builder, Register, Want};
+use super::places::WhereThere;
+use super::{Builder, Home, Operand, Register, Want};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::Literal;
-use crate::definition::template::{BinaryOperator as B, ValueKind};
+use crate::definition::template::ValueKind;
 use crate::meaning::{ArmCore, Core, CoreKind as K, CorePart, Variable};
 use crate::operations::Operation as O;
 
@@ -22,14 +22,20 @@ pub(super) struct Tried {
 }
 
 impl Tried {
+    /// An instruction whose value goes into `a`.
+    fn of(instruction: Instruction) -> Tried {
+        Tried {
+            op: instruction.op().unwrap_or(Op::Stop),
+            base: instruction.x(),
+            fields: vec![instruction.b(), instruction.c()],
+        }
+    }
+
     /// Whether it finds the value at its key in a map wherever there is one.
     pub fn finds_any_key(&self) -> bool {
         self.op == Op::TryMapGet
     }
 }
-
-/// So many matches inside each other are gone through for a sum.
-const DEEPEST: usize = 4;
 
 impl Builder<'_, '_> {
     /// What a match on a kind does if its subject is a list, a map or a number, where that is one
@@ -46,7 +52,9 @@ impl Builder<'_, '_> {
         let mut tried = Vec::new();
         tried.extend(self.tried_on_list(subject, choices, want));
         tried.extend(self.tried_on_map(subject, choices));
-        tried.extend(self.tried_sum(subject, choices));
+        if want != Want::Effect {
+            tried.extend(self.tried_operator(subject, choices));
+        }
         tried
     }
 
@@ -57,37 +65,52 @@ impl Builder<'_, '_> {
         want: Want,
     ) -> Option<Tried> {
         let arm = arm_of(choices, ValueKind::List)?;
-        let K::Apply(operation, args) = &self.where_there(&arm.body)?.kind else {
-            return None;
-        };
-        let (op, base) = match operation {
-            O::ListLength => (Op::TryLength, 0),
-            O::ListAt | O::ListItem => (Op::TryItem, base(*operation)),
-            O::ListPut | O::ListPutItem => (Op::TryPutItem, base(*operation)),
-            _ => return None,
-        };
-        if !is_subject(args.first()?, arm, subject) {
-            return None;
-        }
-        // Setting an item gives nothing, and there is no room to say so.
-        if op == Op::TryPutItem && want != Want::Effect {
-            return None;
-        }
-        if let (Op::TryItem, [list, place]) = (op, &args[..])
-            && let Some(place) = self.folded(place, 0).as_ref().and_then(short)
-        {
+        if let K::Apply(O::ListLength, args) = &arm.body.kind {
+            let list = args.first().filter(|list| is_subject(list, arm, subject))?;
             return Some(Tried {
-                op: Op::TryItemInteger,
-                base,
-                fields: vec![self.at_hand(list)?, place],
+                op: Op::TryLength,
+                base: 0,
+                fields: vec![self.at_hand(list)?],
             });
         }
-        let fields: Option<Vec<Register>> = args.iter().map(|part| self.at_hand(part)).collect();
-        Some(Tried {
-            op,
-            base,
-            fields: fields?,
-        })
+        self.tried_item(subject, arm, want)
+    }
+
+    /// An item of a list, where the list has it.
+    fn tried_item(&mut self, subject: &Core, arm: &ArmCore, want: Want) -> Option<Tried> {
+        let is_effect = want == Want::Effect;
+        let (operation, args, place) = WhereThere::find(self, &arm.body, is_effect)?;
+        let [list, at, ..] = args else { return None };
+        if !is_subject(list, arm, subject) {
+            return None;
+        }
+        let base = base(operation);
+        let mut fields = vec![self.at_hand(list)?];
+        let literal = match place.map(|slot| self.home(slot)) {
+            Some(Home::Literal(literal)) => Some(literal),
+            Some(Home::Register(_) | Home::Items(..) | Home::None) => None,
+            None => self.folded(at, 0),
+        };
+        let is_put = matches!(operation, O::ListPut | O::ListPutItem);
+        // Setting an item gives nothing, and there is no room to say so.
+        if is_put && !is_effect {
+            return None;
+        }
+        if let Some(place) = literal.as_ref().and_then(short).filter(|_| !is_put) {
+            fields.push(place);
+            let op = Op::TryItemInteger;
+            return Some(Tried { op, base, fields });
+        }
+        fields.push(match (literal, place) {
+            (Some(literal), _) => self.in_register(&Operand::Literal(literal)),
+            (None, Some(slot)) => self.slot_at_hand(slot)?,
+            (None, None) => self.at_hand(at)?,
+        });
+        if is_put {
+            fields.push(self.at_hand(args.get(2)?)?);
+        }
+        let op = if is_put { Op::TryPutItem } else { Op::TryItem };
+        Some(Tried { op, base, fields })
     }
 
     fn tried_on_map(&mut self, subject: &Core, choices: &Choices<'_>) -> Option<Tried> {
@@ -100,9 +123,12 @@ impl Builder<'_, '_> {
         }
     }
 
-    /// What is looked up in a map if it has the key: it is looked up at once.
-    pub(super) fn tried_key(&mut self, test: &Core, yes: &Core) -> Option<Tried> {
-        self.tried_key_of(test, yes, |_| true)
+    /// What a choice comes to where it can be made at once: what a map has at a key, if it has it; an item that
+    /// was given, if there is one.
+    pub(super) fn tried_choice(&mut self, choice: [&Core; 3]) -> Option<Tried> {
+        let [test, yes, _] = choice;
+        let key = self.tried_key_of(test, yes, |_| true);
+        key.or_else(|| self.tried_given(choice).map(Tried::of))
     }
 
     fn tried_key_of(
@@ -147,55 +173,20 @@ impl Builder<'_, '_> {
         })
     }
 
-    /// Where a sum is what is made of two numbers, whatever is asked for before: the sum.
-    fn tried_sum(&mut self, subject: &Core, choices: &Choices<'_>) -> Option<Tried> {
-        let arm = arm_of(choices, ValueKind::Integer)?;
-        if !std::ptr::eq(arm, arm_of(choices, ValueKind::Number)?) {
-            return None;
-        }
-        let mut asked = vec![(subject, arm)];
-        let [left, right] = loop {
-            let (_, arm) = asked[asked.len() - 1];
-            match &arm.body.kind {
-                K::Binary(B::Add, operands) => break operands,
-                K::Match(inner, arms) if asked.len() < DEEPEST => {
-                    asked.push((inner, arm_of_numbers(arms)?));
-                }
-                _ => return None,
-            }
+    /// Where an operator is what numbers come to, whatever is asked for before: its instruction.
+    fn tried_operator(&mut self, subject: &Core, choices: &Choices<'_>) -> Option<Tried> {
+        let (operator, a, b) = self.comes_to(subject, choices)?;
+        let instruction = self.operation(operator, &a, &b);
+        let mut tried = Tried::of(instruction);
+        let adds = match tried.op {
+            Op::Add => Some(Op::TryAdd),
+            Op::AddInteger => Some(Op::TryAddInteger),
+            _ => None,
         };
-        let is_operand = |(subject, arm): &(&Core, &ArmCore)| {
-            is_subject(left, arm, subject) || is_subject(right, arm, subject)
-        };
-        if !asked.iter().all(is_operand) {
-            return None;
+        if let Some(op) = adds {
+            (tried.op, tried.base) = (op, 0);
         }
-        if !self.may_be_number(left) || !self.may_be_number(right) {
-            return None;
-        }
-        let literal = self.folded(right, 0);
-        if let Some(integer) = literal.as_ref().and_then(short) {
-            return Some(Tried {
-                op: Op::TryAddInteger,
-                base: 0,
-                fields: vec![self.at_hand(left)?, integer],
-            });
-        }
-        Some(Tried {
-            op: Op::TryAdd,
-            base: 0,
-            fields: vec![self.at_hand(left)?, self.at_hand(right)?],
-        })
-    }
-
-    /// Whether something at hand may be a number.
-    fn may_be_number(&mut self, core: &Core) -> bool {
-        match self.folded(core, 0) {
-            Some(literal) => is_number(&literal),
-            None => {
-                read_slot(core).is_none_or(|slot| self.kinds_of(slot).among(NUMERIC) != Kinds::NONE)
-            }
-        }
+        Some(tried)
     }
 
     /// Where a truth value decides for itself, that is tried first: what is asked for after it is
@@ -231,11 +222,13 @@ impl Builder<'_, '_> {
     /// and always set.
     fn at_hand(&mut self, core: &Core) -> Option<Register> {
         if let Some(literal) = self.folded(core, 0) {
-            return Some(self.in_register(&super::Operand::Literal(literal)));
+            return Some(self.in_register(&Operand::Literal(literal)));
         }
-        let K::Read(Variable::Slot(slot), _) = core.kind else {
-            return None;
-        };
+        self.slot_at_hand(read_slot(core)?)
+    }
+
+    /// The register that a variable is in, if it is always set.
+    fn slot_at_hand(&mut self, slot: u32) -> Option<Register> {
         let facts = self.facts(slot);
         if facts.shared || facts.maybe_unset {
             return None;
@@ -280,9 +273,13 @@ impl Builder<'_, '_> {
         for _ in 0..extra {
             self.emit_word(site);
         }
-        self.jump(end, site);
         // Where it cannot be done, the jump is passed over.
-        self.reached();
+        if instruction.op().is_some_and(Op::is_tried) {
+            self.jump(end, site);
+            self.reached();
+        } else {
+            self.done(end, site);
+        }
     }
 
     /// Gives what has been tried to the caller, if that wants it: all else has been given already, so
@@ -298,16 +295,6 @@ impl Builder<'_, '_> {
 fn arm_of<'c>(choices: &Choices<'c>, kind: ValueKind) -> Option<&'c ArmCore> {
     let mut arms = choices.possible.iter().map(|choice| choice.arm);
     arms.find(|arm| arm.kind.is_none_or(|own| own == kind))
-}
-
-/// The arm that takes all numbers.
-fn arm_of_numbers(arms: &[ArmCore]) -> Option<&ArmCore> {
-    let of = |kind| {
-        let mut arms = arms.iter();
-        arms.find(|arm: &&ArmCore| arm.kind.is_none_or(|own| own == kind))
-    };
-    of(ValueKind::Integer)
-        .filter(|arm| of(ValueKind::Number).is_some_and(|other| std::ptr::eq(*arm, other)))
 }
 
 /// The slot that is just read.

@@ -177,6 +177,9 @@ impl Builder<'_, '_> {
         {
             return Operand::Register(register);
         }
+        if let Some(item) = self.item_in_place(core) {
+            return Operand::Register(item);
+        }
         let register = self.register();
         let top = self.top;
         self.generate(core, Want::Into(register));
@@ -260,6 +263,11 @@ impl Builder<'_, '_> {
                         self.check_set(core, slot, name, register);
                         self.give(core, register, Want::Into(into));
                     }
+                    Home::Items(..) => {
+                        if let Some(items) = self.items_read(core, slot) {
+                            self.list_of(items, into, site);
+                        }
+                    }
                     Home::None => {}
                 }
             }
@@ -302,7 +310,10 @@ impl Builder<'_, '_> {
                 if !facts.shared && (facts.literal.is_some() || facts.alias.is_some()) {
                     return;
                 }
-                let shared = facts.shared;
+                if self.write_items(slot, value) {
+                    return;
+                }
+                let shared = self.facts(slot).shared;
                 let Some(register) = self.register_of(slot) else {
                     return;
                 };
@@ -392,8 +403,9 @@ impl Builder<'_, '_> {
             K::Literal(literal) => Some(literal.clone()),
             K::Read(Variable::Slot(slot) | Variable::Cell(slot), _) => match self.home(*slot) {
                 Home::Literal(literal) => Some(literal),
-                Home::None | Home::Register(_) => None,
+                Home::None | Home::Register(_) | Home::Items(..) => None,
             },
+            K::Apply(O::ListLength, args) => self.count_of_items(args),
             K::Binary(operator, [left, right]) => {
                 let right = self.folded(right, depth + 1)?;
                 let left = self.folded(left, depth + 1)?;

@@ -3,7 +3,7 @@
 #![allow(clippy::inline_always)]
 
 use super::{Handler, next};
-use crate::bytecode::Op;
+use crate::bytecode::{Counts, Op};
 use crate::machine::raw::{Pc, Row, Scaled};
 use crate::machine::threads::{Frame, Tail};
 use crate::machine::{Exit, Loaded, Machine, loaded_of, slow};
@@ -15,6 +15,8 @@ pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
     all[Op::CallCaptured as usize] = call_captured;
     all[Op::CallItself as usize] = call_itself;
     all[Op::CallBuiltIn as usize] = call_built_in;
+    all[Op::CallListed as usize] = call_listed;
+    all[Op::TailCallListed as usize] = tail_call_listed;
     all[Op::TailCall as usize] = tail_call;
     all[Op::Return as usize] = give_back;
     all[Op::ReturnNothing as usize] = give_nothing_back;
@@ -51,6 +53,30 @@ handlers! {
         }
     }
 
+    fn call_listed(m, pc, regs, constants) {
+        let Value::Function(closure) = *regs.see(pc.c()) else {
+            return slow::carry_out(m, pc, regs, constants);
+        };
+        let loaded = loaded_of(closure);
+        let fits = lay_out(m, regs.window(pc.b()), pc.x(), loaded).is_some();
+        enter(m, pc, regs, constants, closure, loaded, fits)
+    }
+
+    fn tail_call_listed(m, pc, regs, constants) {
+        let Value::Function(closure) = *regs.see(pc.c()) else {
+            return slow::carry_out(m, pc, regs, constants);
+        };
+        let loaded = loaded_of(closure);
+        let is_ready = regs.has_room(m.last_register, loaded.registers) && m.fuel > 1;
+        let lay_out = || lay_out(m, regs.window(pc.b()), pc.x(), loaded);
+        let Some(count) = is_ready.then(lay_out).flatten() else {
+            return slow::carry_out(m, pc, regs, constants);
+        };
+        m.fuel -= 1;
+        replace(m, pc, regs, pc.b(), count, closure);
+        next(m, loaded.start, regs, loaded.constants)
+    }
+
     fn tail_call(m, pc, regs, constants) {
         let Value::Function(closure) = *regs.see(pc.c()) else {
             return slow::carry_out(m, pc, regs, constants);
@@ -73,6 +99,24 @@ handlers! {
     fn give_nothing_back(m, _pc, regs, _constants) {
         give(m, regs, Value::Nothing)
     }
+}
+
+/// Has the arguments of a call that end in a list as the function takes them: the list as its items or, if
+/// there is room for it, made. How many registers that takes; none if the function takes other arguments, or
+/// there is no room.
+#[inline(always)]
+fn lay_out(m: &Machine<'_>, window: Row, counts: u8, loaded: &Loaded) -> Option<u8> {
+    let Counts { before, items } = Counts::of(counts);
+    if loaded.listed == u32::from(before) + 1 {
+        window.set(u16::from(before), Value::Unset);
+        window.set(u16::from(before) + 1, Value::Integer(i64::from(items)));
+        return Some(before + 2 + items);
+    }
+    if loaded.params != u32::from(before) + 1 || m.memory.heap.is_full() {
+        return None;
+    }
+    slow::gather(window, u16::from(before), u16::from(items));
+    Some(before + 1)
 }
 
 /// Begins a function whose arguments are in the window of a call.

@@ -21,6 +21,7 @@ macro_rules! handlers {
 mod arithmetic;
 mod calls;
 mod counting;
+mod given;
 #[cfg(all(test, quillon_threaded, target_arch = "x86_64", target_os = "linux"))]
 mod jumps;
 mod making;
@@ -73,6 +74,7 @@ static HANDLERS: [Handler; 256] = {
     all[Op::PutOuter as usize] = put_outer;
     all[Op::GetState as usize] = get_state;
     all[Op::Jump as usize] = jump;
+    all[Op::Done as usize] = done;
     all[Op::JumpIf as usize] = jump_if;
     all[Op::JumpKind as usize] = jump_kind;
     all[Op::JumpUnlessKind as usize] = jump_unless_kind;
@@ -102,7 +104,7 @@ static HANDLERS: [Handler; 256] = {
     all[Op::JoinShownConstant as usize] = join_shown_constant;
     all[PROBE as usize] = probe;
     all[MARK as usize] = probe;
-    arithmetic::with(calls::with(counting::with(making::with(all))))
+    arithmetic::with(calls::with(counting::with(given::with(making::with(all)))))
 };
 
 /// In what `map_put` remembers: the map had the first shape before the key was put, and the
@@ -235,6 +237,10 @@ handlers! {
 
     fn jump(m, pc, regs, constants) {
         jump_by(m, pc, pc.long(), regs, constants)
+    }
+
+    fn done(m, pc, regs, constants) {
+        next(m, pc.plus(1 + pc.long()), regs, constants)
     }
 
     fn jump_if(m, pc, regs, constants) {

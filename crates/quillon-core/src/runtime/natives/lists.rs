@@ -5,7 +5,7 @@ use crate::diagnostic::codes;
 use crate::metering::Stopped;
 use crate::runtime::failure::{Culprit, Problem};
 use crate::runtime::number::{Outcome, as_double};
-use crate::values::{LARGEST, List, Ref, Value, described, equal, spend};
+use crate::values::{LARGEST, List, Ref, Value, ValueRow, described, equal, spend};
 
 pub(super) fn length(args: &[Value]) -> Outcome {
     Ok(Value::Integer(list(args)?.len() as i64))
@@ -133,7 +133,7 @@ pub(super) fn range(args: &[Value]) -> Outcome {
     let further = usize::try_from(to.saturating_sub(from)).unwrap_or(usize::MAX);
     let count = further.saturating_add(1);
     list_room(count)?;
-    Ok(Value::gathered(count, (from..=to).map(Value::Integer)))
+    Ok(Value::list_of(ValueRow::counted(from, count)))
 }
 
 /// Sorts numbers or texts; the order of equals is kept.

@@ -86,6 +86,37 @@ impl ValueRow {
         row
     }
 
+    /// A row of so many integers, from one up.
+    pub fn counted(from: i64, count: usize) -> ValueRow {
+        let row = ValueRow::with_room(count);
+        let Halves { kind, .. } = Halves::of(Value::Integer(0));
+        for place in 0..count {
+            let integer = from.wrapping_add(place as i64);
+            // SAFETY: there is room for all of them, and an integer is the second half of its value.
+            unsafe { row.content(place).write(Half::new(integer as u64)) };
+        }
+        if count > 0 {
+            // SAFETY: as above; a kind is a byte.
+            unsafe { row.kind(0).write_bytes(kind as u8, count) };
+        }
+        row.length.set(count as u32);
+        row
+    }
+
+    /// A row of the same values with room for so many, as many as there are at least.
+    fn copied(&self, room: usize) -> ValueRow {
+        let (length, row) = (self.len(), ValueRow::with_room(room));
+        if length > 0 {
+            // SAFETY: the other row is another piece of memory, with room for all of them.
+            unsafe {
+                std::ptr::copy_nonoverlapping(self.content(0), row.content(0), length);
+                std::ptr::copy_nonoverlapping(self.kind(0), row.kind(0), length);
+            }
+        }
+        row.length.set(length as u32);
+        row
+    }
+
     /// An empty row with room for so many values.
     #[allow(clippy::inline_always)]
     #[inline(always)]
@@ -288,7 +319,7 @@ impl ValueRow {
             return;
         }
         if room <= LARGEST {
-            self.swap(&ValueRow::gathered(count, self.iter()));
+            self.swap(&self.copied(count));
             return;
         }
         let (before, after) = (large_layout(room), large_layout(count));
@@ -328,7 +359,7 @@ impl Default for ValueRow {
 
 impl Clone for ValueRow {
     fn clone(&self) -> ValueRow {
-        ValueRow::gathered(self.len(), self.iter())
+        self.copied(self.len())
     }
 }
 

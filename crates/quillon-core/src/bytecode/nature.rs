@@ -1,0 +1,142 @@
+//! What holds for whole groups of instructions.
+
+use super::instruction::Op;
+
+impl Op {
+    /// Whether it only tries something: the next instruction jumps over what is done where that
+    /// fails.
+    pub(crate) fn is_tried(self) -> bool {
+        matches!(
+            self,
+            Op::TryLength
+                | Op::TryItem
+                | Op::TryItemInteger
+                | Op::TryPutItem
+                | Op::TryAdd
+                | Op::TryAddInteger
+                | Op::TryKey
+                | Op::TryGiven
+                | Op::TryMapGet
+                | Op::TryJumpIf
+        )
+    }
+
+    /// Whether it may have a `done` after it: by itself it does nothing but numbers.
+    pub(crate) fn may_be_tried(self) -> bool {
+        matches!(
+            self,
+            Op::Add
+                | Op::AddInteger
+                | Op::AddConstant
+                | Op::Subtract
+                | Op::SubtractInteger
+                | Op::SubtractConstant
+                | Op::SubtractFrom
+                | Op::Multiply
+                | Op::MultiplyInteger
+                | Op::MultiplyConstant
+                | Op::Divide
+                | Op::DivideConstant
+                | Op::DivideFrom
+                | Op::Quotient
+                | Op::Remainder
+                | Op::RemainderInteger
+                | Op::FloorQuotient
+                | Op::FloorQuotientInteger
+                | Op::Modulo
+                | Op::ModuloInteger
+                | Op::Less
+                | Op::LessOrEqual
+                | Op::Greater
+                | Op::GreaterOrEqual
+                | Op::JumpLess
+                | Op::JumpLessOrEqual
+                | Op::JumpGreater
+                | Op::JumpGreaterOrEqual
+                | Op::JumpLessInteger
+                | Op::JumpLessOrEqualInteger
+                | Op::JumpGreaterInteger
+                | Op::JumpGreaterOrEqualInteger
+                | Op::JumpLessConstant
+                | Op::JumpLessOrEqualConstant
+                | Op::JumpGreaterConstant
+                | Op::JumpGreaterOrEqualConstant
+        )
+    }
+
+    /// What adds and then does what a comparison that jumps says, if that may come right after it.
+    pub(crate) fn after_adding(jump: Op) -> Option<Op> {
+        Some(match jump {
+            Op::JumpLess => Op::AddThenLess,
+            Op::JumpLessOrEqual => Op::AddThenLessOrEqual,
+            Op::JumpLessInteger => Op::AddThenLessInteger,
+            Op::JumpLessOrEqualInteger => Op::AddThenLessOrEqualInteger,
+            Op::JumpLessConstant => Op::AddThenLessConstant,
+            Op::JumpLessOrEqualConstant => Op::AddThenLessOrEqualConstant,
+            _ => return None,
+        })
+    }
+
+    /// Whether it also carries out the comparison after it.
+    pub(crate) fn also_compares(self) -> bool {
+        matches!(
+            self,
+            Op::AddThenLess
+                | Op::AddThenLessOrEqual
+                | Op::AddThenLessInteger
+                | Op::AddThenLessOrEqualInteger
+                | Op::AddThenLessConstant
+                | Op::AddThenLessOrEqualConstant
+        )
+    }
+
+    /// Whether it may change more than its registers: what variables share, cells, lists and maps; or runs
+    /// other code, which may.
+    pub(crate) fn reaches_further(self) -> bool {
+        matches!(
+            self,
+            Op::PutShared
+                | Op::PutOuter
+                | Op::PutSession
+                | Op::PutState
+                | Op::PutDynamic
+                | Op::TakeDynamic
+                | Op::RestoreDynamic
+                | Op::Call
+                | Op::CallCaptured
+                | Op::CallItself
+                | Op::CallBuiltIn
+                | Op::CallItems
+                | Op::CallListed
+                | Op::GivenTake
+                | Op::Push
+                | Op::Apply
+                | Op::ApplyTwo
+                | Op::PutItem
+                | Op::TryPutItem
+                | Op::ListAdd
+                | Op::MapPut
+                | Op::PutKey
+                | Op::EachNext
+                | Op::Resume
+                | Op::Suspend
+                | Op::ModuleLoad
+        )
+    }
+
+    /// Whether it never goes on with the instruction after it.
+    pub(crate) fn never_goes_on(self) -> bool {
+        matches!(
+            self,
+            Op::Jump
+                | Op::Done
+                | Op::Return
+                | Op::ReturnNothing
+                | Op::TailCall
+                | Op::TailCallListed
+                | Op::Fault
+                | Op::Raise
+                | Op::NoMatch
+        )
+    }
+}
