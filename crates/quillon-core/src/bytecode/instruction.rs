@@ -260,6 +260,7 @@ instructions! {
     AddThenLessOrEqualConstant "add_then_less_or_equal_constant" [Flag Write Read Integer] "the same with a `jump_less_or_equal_constant` after it" ["run.kind", "run.overflow"];
     JumpKind "jump_kind" [Kind Read LongJump None] "jumps if a is of a kind";
     JumpUnlessKind "jump_unless_kind" [Kind Read LongJump None] "jumps if a is not of a kind";
+    JumpNumber "jump_number" [None Read LongJump None] "jumps if a is an integer or a number";
     NoMatch "no_match" [None Read None None] "ends in an error: no arm of a match is for a" ["run.match"];
 
     Function "function" [None Write Function None] "a becomes a new function, with what it captures";

@@ -226,7 +226,8 @@ impl Verifier<'_> {
                 return Err("jumps to where no instruction is");
             };
             // Every way back is counted, and this one is not.
-            if matches!(op, Op::JumpKind | Op::JumpUnlessKind) && target <= at {
+            let is_uncounted = matches!(op, Op::JumpKind | Op::JumpUnlessKind | Op::JumpNumber);
+            if is_uncounted && target <= at {
                 return Err("goes back without being counted");
             }
         }

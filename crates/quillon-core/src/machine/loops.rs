@@ -8,6 +8,12 @@ use crate::diagnostic::codes;
 use crate::runtime::{self, Culprit, Problem, Sorting};
 use crate::values::{Inner, Turns, Value, ValueRow, described};
 
+/// A loop over the items of a row.
+pub(super) fn over(items: ValueRow) -> Value {
+    let next = Cell::new(0);
+    Value::Inner(Value::inner(Inner::Turns(Turns { items, next })))
+}
+
 impl Machine<'_> {
     /// Begins a loop over a list, the keys of a map, or a coroutine.
     pub(super) fn each_begin(&mut self, word: Instruction) -> Done {
@@ -52,9 +58,7 @@ impl Machine<'_> {
     }
 
     fn turns(&mut self, word: Instruction, items: ValueRow) -> Done {
-        let next = Cell::new(0);
-        let turns = Inner::Turns(Turns { items, next });
-        self.set(word.a(), Value::Inner(Value::inner(turns)));
+        self.set(word.a(), over(items));
         self.made()
     }
 

@@ -292,6 +292,7 @@ impl Machine<'_> {
             | O::Done
             | O::JumpKind
             | O::JumpUnlessKind
+            | O::JumpNumber
             | O::TryJumpIf
             | O::CountNext
             | O::TryKey

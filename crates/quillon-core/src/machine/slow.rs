@@ -91,6 +91,21 @@ pub(super) fn make_list(regs: Row, pc: Pc) {
     regs.put(pc.a(), Value::list(items));
 }
 
+/// Lists that are longer are copied with the meter at hand.
+const SHORT_LIST: usize = 1 << 8;
+
+/// Begins a loop over a list, if it is one and short; whether it is.
+#[inline(never)]
+pub(super) fn begin_turns(regs: Row, pc: Pc) -> bool {
+    match regs.see(pc.b()) {
+        Value::List(list) if list.len() <= SHORT_LIST => {
+            regs.put(pc.a(), super::loops::over(list.items.clone()));
+            true
+        }
+        _ => false,
+    }
+}
+
 /// Makes a list of the items that are in the window of a call, where it is one of the arguments.
 #[inline(never)]
 pub(super) fn gather(window: Row, before: u16, items: u16) {
@@ -217,6 +232,16 @@ pub(super) fn get_name(regs: Row, constants: Row, pc: Pc, map: Ref<Map>) -> bool
         regs.put(pc.a(), value);
     }
     value.is_some()
+}
+
+/// The same where there may be none, which the word remembers, too.
+#[inline(never)]
+pub(super) fn find_name(regs: Row, constants: Row, pc: Pc, map: Ref<Map>) -> bool {
+    let is_there = get_name(regs, constants, pc, map);
+    if let Some(shape) = map.shape().filter(|_| !is_there) {
+        pc.plus(1).remember(fast::known_place(shape, fast::ABSENT));
+    }
+    is_there
 }
 
 /// Sets the value at a key of a map; whether that could be done at once.

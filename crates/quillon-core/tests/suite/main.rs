@@ -36,6 +36,7 @@ mod layout;
 mod limits;
 mod listed;
 mod looks;
+mod lookups;
 mod machine;
 mod made_up;
 mod meanings;

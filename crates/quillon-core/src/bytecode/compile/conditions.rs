@@ -117,6 +117,7 @@ impl Builder<'_, '_> {
                 });
                 self.here(past);
             }
+            K::Apply(O::MapHas, args) if self.branch_has(core, args, on, to) => {}
             K::Apply(O::Fits, args) if self.branch_fits(core, args, on, to) => {}
             K::Binary(operator, [left, right])
                 if let Some(known) = self.compared(*operator, left, right) =>

@@ -87,6 +87,11 @@ impl Builder<'_, '_> {
             Want::Into(_) | Want::Tail => self.tried_choice([test, yes, no]),
         };
         let done = self.try_each(core, tried.as_slice(), want, end);
+        if let Some(map) = tried.as_ref().and_then(Tried::found_no_key_in) {
+            let map_kind = ValueKind::Map as u8;
+            self.emit(Instruction::JumpKind(map_kind, map, 0), site);
+            self.to(otherwise);
+        }
         self.branch(test, false, otherwise);
         self.generate(yes, want);
         let is_empty = want == Want::Effect && matches!(no.kind, K::Literal(_));
@@ -180,7 +185,7 @@ impl Builder<'_, '_> {
         let end = self.mark();
         let tried = self.tried(subject, &choices, want);
         let done = self.try_each(core, &tried, want, end);
-        let has_no_key = tried.iter().any(Tried::finds_any_key);
+        let has_no_key = tried.iter().any(|one| one.found_no_key_in().is_some());
         self.by_kind(core, &choices, |builder, arm| {
             let body = match &arm.body.kind {
                 // What has been tried has been found not to be there.

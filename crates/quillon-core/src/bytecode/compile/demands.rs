@@ -32,19 +32,24 @@ impl Builder<'_, '_> {
         let site = self.site(core, &[value]);
         let past = self.mark();
         if kind == ValueKind::Number {
-            let integer = ValueKind::Integer as u8;
-            self.emit(Instruction::JumpKind(integer, register, 0), site);
-            self.to(if on { to } else { past });
-        }
-        self.emit(
+            self.emit(Instruction::JumpNumber(register, 0), site);
             if on {
-                Instruction::JumpKind(kind as u8, register, 0)
+                self.to(to);
             } else {
-                Instruction::JumpUnlessKind(kind as u8, register, 0)
-            },
-            site,
-        );
-        self.to(to);
+                self.to(past);
+                self.jump(to, site);
+            }
+        } else {
+            self.emit(
+                if on {
+                    Instruction::JumpKind(kind as u8, register, 0)
+                } else {
+                    Instruction::JumpUnlessKind(kind as u8, register, 0)
+                },
+                site,
+            );
+            self.to(to);
+        }
         self.here(past);
         true
     }
@@ -62,11 +67,15 @@ impl Builder<'_, '_> {
         let operands: Vec<&Core> = args.iter().map(|arg| &**arg).collect();
         let site = self.site(core, &operands);
         let fits = self.mark();
-        let integer = (kind == ValueKind::Number).then_some(ValueKind::Integer);
-        for kind in [Some(kind), integer].into_iter().flatten() {
-            self.emit(Instruction::JumpKind(kind as u8, value, 0), site);
-            self.to(fits);
-        }
+        self.emit(
+            if kind == ValueKind::Number {
+                Instruction::JumpNumber(value, 0)
+            } else {
+                Instruction::JumpKind(kind as u8, value, 0)
+            },
+            site,
+        );
+        self.to(fits);
         let top = self.top;
         let row = self.register();
         self.emit(Instruction::Move(row, value), site);

@@ -329,7 +329,7 @@ impl Builder<'_, '_> {
                     };
                     let a = match later {
                         Some(_) => raw,
-                        None => builder.number_of(first.rest, &raw, site),
+                        None => builder.number_of(first, &raw, site),
                     };
                     builder.with_second(second.as_ref(), right, &a, later, site, emit);
                 });
@@ -381,20 +381,25 @@ impl Builder<'_, '_> {
         });
     }
 
-    /// Makes a number of what is there, in a register of its own.
-    fn number_of(&mut self, rest: &CorePart, raw: &Operand, site: u32) -> Operand {
+    /// Makes a number of what is there, in a register that nothing else changes.
+    fn number_of(&mut self, first: &Coerced<'_>, raw: &Operand, site: u32) -> Operand {
         let Operand::Register(raw) = *raw else {
             return raw.clone();
         };
-        let into = self.register();
-        let is_number = self.mark();
-        self.emit(Instruction::Move(into, raw), site);
-        for kind in [ValueKind::Integer, ValueKind::Number] {
-            self.emit(Instruction::JumpKind(kind as u8, raw, 0), site);
-            self.to(is_number);
+        let is_own =
+            matches!(first.atom, Atom::Slot(slot) if first.slots.iter().any(|own| own.0 == slot));
+        let into = if is_own { raw } else { self.register() };
+        if !is_own {
+            self.emit(Instruction::Move(into, raw), site);
         }
+        let is_number = self.mark();
+        self.emit(Instruction::JumpNumber(raw, 0), site);
+        self.to(is_number);
         let top = self.top;
-        self.generate(rest, Want::Into(into));
+        // What makes the number looks at what is there until it is made.
+        let made = self.register();
+        self.generate(first.rest, Want::Into(made));
+        self.emit(Instruction::Move(into, made), site);
         self.top = top;
         self.here(is_number);
         Operand::Register(into)

@@ -16,6 +16,7 @@ mod items;
 mod kinds;
 mod lists;
 mod looking;
+mod lookups;
 mod loops;
 mod operations;
 mod parts;

@@ -8,17 +8,16 @@ use super::operations::base;
 use super::places::WhereThere;
 use super::{Builder, Home, Operand, Register, Want};
 use crate::bytecode::instruction::{Instruction, Op};
-use crate::definition::Literal;
 use crate::definition::template::ValueKind;
-use crate::meaning::{ArmCore, Core, CoreKind as K, CorePart, Variable};
+use crate::meaning::{ArmCore, Core, CoreKind as K, Variable};
 use crate::operations::Operation as O;
 
 /// An instruction that is tried.
 pub(super) struct Tried {
-    op: Op,
-    base: u8,
+    pub op: Op,
+    pub base: u8,
     /// What stands in the fields, without where the value goes.
-    fields: Vec<u16>,
+    pub fields: Vec<u16>,
 }
 
 impl Tried {
@@ -31,9 +30,12 @@ impl Tried {
         }
     }
 
-    /// Whether it finds the value at its key in a map wherever there is one.
-    pub fn finds_any_key(&self) -> bool {
-        self.op == Op::TryMapGet
+    /// The register of what has no such key, if it is a map, where the instruction has been tried in vain.
+    pub fn found_no_key_in(&self) -> Option<Register> {
+        self.fields
+            .first()
+            .copied()
+            .filter(|_| self.op == Op::TryMapGet)
     }
 }
 
@@ -113,64 +115,13 @@ impl Builder<'_, '_> {
         Some(Tried { op, base, fields })
     }
 
-    fn tried_on_map(&mut self, subject: &Core, choices: &Choices<'_>) -> Option<Tried> {
-        let arm = arm_of(choices, ValueKind::Map)?;
-        let is_of_it = |map: &Core| is_subject(map, arm, subject);
-        match &arm.body.kind {
-            K::If([test, yes, _]) => self.tried_key_of(test, yes, is_of_it),
-            K::Apply(O::MapGet | O::MapFind, args) => self.tried_get(args, is_of_it),
-            _ => None,
-        }
-    }
-
     /// What a choice comes to where it can be made at once: what a map has at a key, if it has it; an item that
     /// was given, if there is one.
     pub(super) fn tried_choice(&mut self, choice: [&Core; 3]) -> Option<Tried> {
         let [test, yes, _] = choice;
         let key = self.tried_key_of(test, yes, |_| true);
+        let key = key.or_else(|| self.tried_lookup(test, yes));
         key.or_else(|| self.tried_given(choice).map(Tried::of))
-    }
-
-    fn tried_key_of(
-        &mut self,
-        test: &Core,
-        yes: &Core,
-        is_of_it: impl Fn(&Core) -> bool,
-    ) -> Option<Tried> {
-        let (K::Apply(O::MapHas, asked), K::Apply(O::MapGet, args)) = (&test.kind, &yes.kind)
-        else {
-            return None;
-        };
-        let is_same = |(a, b): (&CorePart, &CorePart)| match (read_slot(a), read_slot(b)) {
-            (Some(a), Some(b)) => a == b,
-            (None, None) => is_same_text(a, b),
-            (Some(_), None) | (None, Some(_)) => false,
-        };
-        let are_same = asked.iter().zip(args).all(is_same);
-        are_same.then(|| self.tried_get(args, is_of_it)).flatten()
-    }
-
-    fn tried_get(&mut self, args: &[CorePart], is_of_it: impl Fn(&Core) -> bool) -> Option<Tried> {
-        let [map, key] = args else { return None };
-        if !is_of_it(map) {
-            return None;
-        }
-        if let Some(name) = self.key(key) {
-            return Some(Tried {
-                op: Op::TryMapGet,
-                base: 0,
-                fields: vec![self.at_hand(map)?, name],
-            });
-        }
-        // Another literal would be loaded for nothing where what is tried before it can be done.
-        if read_slot(key).is_none() || self.folded(key, 0).is_some() {
-            return None;
-        }
-        Some(Tried {
-            op: Op::TryKey,
-            base: 0,
-            fields: vec![self.at_hand(map)?, self.at_hand(key)?],
-        })
     }
 
     /// Where an operator is what numbers come to, whatever is asked for before: its instruction.
@@ -220,7 +171,7 @@ impl Builder<'_, '_> {
 
     /// The register that a literal is put into, or that a variable is in, if it is just read
     /// and always set.
-    fn at_hand(&mut self, core: &Core) -> Option<Register> {
+    pub(super) fn at_hand(&mut self, core: &Core) -> Option<Register> {
         if let Some(literal) = self.folded(core, 0) {
             return Some(self.in_register(&Operand::Literal(literal)));
         }
@@ -292,7 +243,7 @@ impl Builder<'_, '_> {
 }
 
 /// The arm that takes values of a kind, if any can come.
-fn arm_of<'c>(choices: &Choices<'c>, kind: ValueKind) -> Option<&'c ArmCore> {
+pub(super) fn arm_of<'c>(choices: &Choices<'c>, kind: ValueKind) -> Option<&'c ArmCore> {
     let mut arms = choices.possible.iter().map(|choice| choice.arm);
     arms.find(|arm| arm.kind.is_none_or(|own| own == kind))
 }
@@ -305,16 +256,8 @@ pub(super) fn read_slot(core: &Core) -> Option<u32> {
     }
 }
 
-/// Whether two pieces of Core are the same text.
-fn is_same_text(a: &Core, b: &Core) -> bool {
-    match (&a.kind, &b.kind) {
-        (K::Literal(Literal::Text(a)), K::Literal(Literal::Text(b))) => a == b,
-        _ => false,
-    }
-}
-
 /// Whether a piece of Core in an arm is the subject of its match.
-fn is_subject(core: &Core, arm: &ArmCore, subject: &Core) -> bool {
+pub(super) fn is_subject(core: &Core, arm: &ArmCore, subject: &Core) -> bool {
     match (read_slot(core), read_slot(subject)) {
         (Some(own), _) if Some(own) == arm.slot => true,
         (Some(own), Some(other)) => own == other,

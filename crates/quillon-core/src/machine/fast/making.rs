@@ -14,6 +14,7 @@ pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
     all[Op::MapNew as usize] = map_new;
     all[Op::MapRow as usize] = map_row;
     all[Op::Function as usize] = function;
+    all[Op::EachBegin as usize] = each_begin;
     all[Op::Fresh as usize] = fresh;
     all[Op::Share as usize] = share;
     all
@@ -45,6 +46,7 @@ making! {
         m.make_function(regs, pc);
         true
     }
+    each_begin, 1: (m, pc, regs) { slow::begin_turns(regs, pc) }
     fresh, 1: (m, pc, regs) {
         slow::make_variable(regs, pc);
         true

@@ -78,6 +78,7 @@ static HANDLERS: [Handler; 256] = {
     all[Op::JumpIf as usize] = jump_if;
     all[Op::JumpKind as usize] = jump_kind;
     all[Op::JumpUnlessKind as usize] = jump_unless_kind;
+    all[Op::JumpNumber as usize] = jump_number;
     all[Op::TryJumpIf as usize] = try_jump_if;
     all[Op::Stop as usize] = stop;
     all[Op::Push as usize] = push;
@@ -115,6 +116,9 @@ pub(super) const LEADS_ON: u64 = 1 << 63;
 pub(super) fn known_place(shape: u32, place: u32) -> u64 {
     u64::from(shape) | u64::from(place) << 32
 }
+
+/// The place of a key that maps of a shape do not have.
+pub(super) const ABSENT: u32 = u32::MAX;
 
 /// Jumps so many words from the next instruction, which is a step.
 #[inline(always)]
@@ -255,6 +259,13 @@ handlers! {
 
     fn jump_kind(m, pc, regs, constants) {
         if regs.see(pc.a()).kind() as u8 == pc.x() {
+            return next(m, pc.plus(1 + pc.long()), regs, constants);
+        }
+        next(m, pc.plus(1), regs, constants)
+    }
+
+    fn jump_number(m, pc, regs, constants) {
+        if matches!(regs.see(pc.a()), Value::Integer(_) | Value::Number(_)) {
             return next(m, pc.plus(1 + pc.long()), regs, constants);
         }
         next(m, pc.plus(1), regs, constants)
@@ -512,10 +523,12 @@ fn joined(
 /// one of that shape does not pay for it.
 #[inline(never)]
 fn try_other_shape(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
-    if let Value::Map(map) = regs.see(pc.b())
-        && slow::get_name(regs, constants, pc, *map)
-    {
-        return over(m, pc.plus(1), regs, constants);
+    if let Value::Map(map) = regs.see(pc.b()) {
+        let known = pc.plus(1).word();
+        let lacks_it = known >> 32 == u64::from(ABSENT) && map.shape() == Some(known as u32);
+        if !lacks_it && slow::find_name(regs, constants, pc, *map) {
+            return over(m, pc.plus(1), regs, constants);
+        }
     }
     next(m, pc.plus(3), regs, constants)
 }
