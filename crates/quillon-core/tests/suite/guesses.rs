@@ -48,6 +48,7 @@ define put(l, place, v) = match l {
   }
   else => fault "only lists have places" at l
 }
+define walked(v) = match v { list l => list.copy(l)  integer n => list.range(1, n)  else => fault "nothing to walk over" at v }
 form Plus in Expr
   written  left:Expr "+" right:Expr
   means    figure(left) + figure(right)
@@ -104,6 +105,10 @@ form Copy in Expr
   written  "each" name:Name "in" items:Expr "do" body:Expr "end"
   binds    name in body
   means    each item in list.copy(items) { with name = item { body } }
+form Walk in Expr
+  written  "walk" name:Name "in" items:Expr "do" body:Expr "end"
+  binds    name in body
+  means    each item in walked(items) { with name = item { body } }
 form Range in Expr
   written  "from" first:Expr "upto" last:Expr "end"
   means    list.range(first, last)
@@ -357,6 +362,23 @@ fn a_loop_over_a_copy_goes_over_what_there_was() {
             "each x in 5 do show x end",
             "1:11 a list is needed here, and this is an integer: 5",
         ),
+        (
+            "let l = [1, 2, 3]; { walk x in l do { show x; l := [x] } end; l }",
+            "1 2 3 [3]",
+        ),
+        (
+            "let l = [1, 2]; { l := [7, 8]; walk x in l do { show x; l := [9] } end; walk x in l do show x end }",
+            "7 8 9 nothing",
+        ),
+        (
+            "let f = way l: walk x in l do { show x; l := 5 } end end; { f([1, 2]); f(2); f([]) }",
+            "1 2 1 2 nothing",
+        ),
+        (
+            "let f = way l: walk x in l do show x end end; f(yes)",
+            "1:26 nothing to walk over",
+        ),
+        ("walk x in from 2 upto 4 end do show x end", "2 3 4 nothing"),
         ("from largest upto largest end", "[9223372036854775807]"),
         ("from 3 upto 2 end", "[]"),
     ]);

@@ -273,7 +273,7 @@ impl Builder<'_, '_> {
     }
 
     /// Gives an arm its own copy of the subject, if it needs one.
-    fn move_to_arm(&mut self, core: &Core, arm: &ArmCore, register: Register) {
+    pub(super) fn move_to_arm(&mut self, core: &Core, arm: &ArmCore, register: Register) {
         if let Some(slot) = arm.slot
             && let Home::Register(own) = self.home(slot)
             && own != register

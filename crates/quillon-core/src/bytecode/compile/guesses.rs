@@ -272,7 +272,7 @@ impl Builder<'_, '_> {
     }
 
     /// Whether making a value can neither fail nor change anything.
-    fn is_at_hand(&self, core: &Core) -> bool {
+    pub(super) fn is_at_hand(&self, core: &Core) -> bool {
         let core = self.simple(core);
         match &core.kind {
             K::Literal(_) => true,

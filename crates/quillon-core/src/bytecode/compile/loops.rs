@@ -86,7 +86,8 @@ impl Builder<'_, '_> {
                     return false;
                 };
                 let top = self.top;
-                self.choices(list, subject, arms);
+                let register = self.choices(list, subject, arms).register;
+                self.move_to_arm(list, arm, register);
                 self.each(core, slot, [&arm.body, body], Want::Effect);
                 self.top = top;
             }

@@ -90,7 +90,7 @@ impl<'c> WhereThere<'c> {
             K::Sequence(parts) => {
                 let (mut last, mut sets) = parts.split_last()?;
                 // A value that nobody wants.
-                if is_effect && variable_read(last).is_some() {
+                if is_effect && builder.is_at_hand(last) {
                     (last, sets) = sets.split_last()?;
                 }
                 for set in sets {
