@@ -103,7 +103,7 @@ impl<'r> Author<'r> {
             };
         }
         let inner = depth - 1;
-        match self.random.u32(..22) {
+        match self.random.u32(..30) {
             0..4 => {
                 let sign = ["+", "-", "*"][self.random.usize(..3)];
                 let (a, b) = (self.integer(inner), self.integer(inner));
@@ -151,6 +151,10 @@ impl<'r> Author<'r> {
                 let (f, arg) = (self.function(1, inner), self.integer(inner));
                 format!("ask \"{how}\"({f}, {arg})")
             }
+            21..24 => self.steered(inner),
+            24 | 25 => self.sent(inner),
+            26 => format!("reckon({}, {})", self.anything(inner), self.anything(inner)),
+            27 => format!("nth({}, {})", self.list(inner), self.integer(inner)),
             17 => format!(
                 "spread([{}, {}], {})",
                 self.integer(0),
@@ -159,6 +163,48 @@ impl<'r> Author<'r> {
             ),
             _ => self.integer(0),
         }
+    }
+
+    /// A call with arguments of which some may be left out.
+    fn steered(&mut self, depth: u32) -> String {
+        let (known, loops) = (self.names.len(), std::mem::take(&mut self.loops));
+        let count = self.random.usize(..4);
+        let params: Vec<String> = (0..count)
+            .map(|_| {
+                let other = self.integer(0);
+                let name = self.bind(Kind::Integer);
+                if self.random.bool() {
+                    format!("{name} = {other}")
+                } else {
+                    name
+                }
+            })
+            .collect();
+        let body = self.integer(depth);
+        self.names.truncate(known);
+        self.loops = loops;
+        let way = match self.random.u32(..8) {
+            0 => "first".to_owned(),
+            1 => self.function(1, 0),
+            _ => format!("way ({}) {{ {body} }}", params.join(", ")),
+        };
+        let args: Vec<String> = (0..count.max(1) + usize::from(self.is_odd()))
+            .map(|_| self.integer(depth))
+            .collect();
+        format!("wrapped(reckon(steer [{way}]({}), 0))", args.join(", "))
+    }
+
+    /// Something sent to a list or a map by name, with some arguments.
+    fn sent(&mut self, depth: u32) -> String {
+        let name = ["add", "first", "held", "kept"][self.random.usize(..4)];
+        let target = match (self.random.bool(), self.name(Kind::Map)) {
+            (true, Some(map)) => map,
+            _ => self.list(0),
+        };
+        let args: Vec<String> = (0..self.random.usize(1..7))
+            .map(|_| self.integer(depth))
+            .collect();
+        format!("send \"{name}\" [{target}]({})", args.join(", "))
     }
 
     fn text(&mut self, depth: u32) -> String {
@@ -226,6 +272,7 @@ impl<'r> Author<'r> {
             0 => format!("{} == {}", self.list(depth), self.list(depth)),
             1 => format!("{} == {}", self.text(depth), self.text(depth)),
             2 => format!("{a} == {b}"),
+            3 => format!("below({a}, {})", self.anything(depth)),
             _ => format!("{a} < {b}"),
         }
     }
