@@ -8,7 +8,8 @@
 //! `stops` says where a run is to be stopped, `forms` where forms begin, `meanings` where parts of their meanings
 //! do, `marks` marks all that in the code, `changes` what has another value,
 //! `walking` how far it goes on, `searching` finds moments that lie
-//! back, `deeds` is what has been changed on the way, `elsewhere` where else a call can go on, `seen` tells what there is to see, `known` what is known of the programs, `setting` changes it, `lives` where variables hold something, `recorded` is the outside.
+//! back, `deeds` is what has been changed on the way, `elsewhere` where else a call can go on, `seen` tells what there is to see, `known` what is known of the programs, `setting` changes it, `lives` where variables hold something, `recorded` is the outside. `tracing` tells a
+//! whole run, step by step.
 
 mod changes;
 mod deeds;
@@ -24,6 +25,7 @@ mod seen;
 mod setting;
 mod spot;
 mod stops;
+mod tracing;
 mod walking;
 
 use std::collections::BTreeSet;
@@ -44,6 +46,7 @@ pub use elsewhere::Elsewhere;
 pub use meanings::{Meant, meaning_lines, meant};
 pub use seen::{Around, Called, Stopped, Variable};
 pub use stops::{At, Faults, StopAt, Stops};
+pub use tracing::{Change, Step, Telling, trace};
 
 use deeds::Deeds;
 use recorded::{Record, Recorded};

@@ -18,10 +18,6 @@ mod stacks;
 mod unwind;
 mod variables;
 mod walk;
-mod watch;
-
-pub(crate) use watch::Touched;
-pub use watch::{Change, Step, Telling, Tracer};
 
 /// Walks Core that is by itself, without a session around.
 pub fn walk(program: &Rc<FunctionCore>, limits: Limits, host: &mut dyn Host) -> Outcome<Held> {

@@ -6,10 +6,10 @@ use std::time::Duration;
 
 use crate::bytecode::Function as Bytecode;
 use crate::diagnostic::{Diagnostic, Diagnostics, Outcome, codes, nearest, quote};
-use crate::evaluation::{Telling, Touched};
 use crate::language::{Language, Reading, Surroundings};
 use crate::machine::{Leader, Probe, Until};
-use crate::runtime::{Host, Limits};
+use crate::meaning::Marks;
+use crate::runtime::{Host, Limits, Watcher};
 use crate::scoping::Kept;
 use crate::source::SourceText;
 use crate::tree::Tree;
@@ -131,14 +131,16 @@ impl<H: Host> Session<H> {
         self.inner.run_code(code, &mut self.host)
     }
 
-    /// Runs a text, with the names kept before, and tells each of its steps.
-    pub fn trace(
+    /// Runs a text, with the names kept before, while somebody watches what is marked in it.
+    pub(crate) fn watch(
         &mut self,
         source: &Arc<SourceText>,
         reading: Reading<'_>,
-        tell: &mut dyn FnMut(Telling<'_>),
+        marks: Marks,
+        watcher: &mut dyn Watcher,
     ) -> Outcome<Held> {
-        self.inner.trace(source, reading, &mut self.host, tell)
+        self.inner
+            .watch(source, reading, marks, &mut self.host, watcher)
     }
 
     /// Runs a text that somebody leads, as far as that goes first.
@@ -151,15 +153,6 @@ impl<H: Host> Session<H> {
     ) -> Outcome<Held> {
         self.inner
             .lead(source, reading, &mut self.host, until, leader)
-    }
-
-    /// Runs a text and notes which branches of meanings it comes to.
-    pub(crate) fn touch(
-        &mut self,
-        source: &Arc<SourceText>,
-        touched: &mut Touched,
-    ) -> Outcome<Held> {
-        self.inner.touch(source, &mut self.host, touched)
     }
 
     /// How long a run of a program takes, reading and compiling it apart.

@@ -8,7 +8,7 @@ use super::Engine;
 use super::inner::Inner;
 use crate::bytecode::{self, Function, Names};
 use crate::diagnostic::{Diagnostic, Outcome, codes};
-use crate::evaluation::{self, Telling, Touched, Tracer};
+use crate::evaluation;
 use crate::language::{Compiled, Reading, Surroundings};
 use crate::machine::{self, Course, Leader, Until, Watched};
 use crate::meaning::{FunctionCore, Marks};
@@ -81,34 +81,8 @@ impl Inner {
         }
     }
 
-    /// Runs a text, with the names kept before, and tells each of its steps.
-    pub fn trace(
-        &mut self,
-        source: &Arc<SourceText>,
-        reading: Reading<'_>,
-        host: &mut dyn Host,
-        tell: &mut dyn FnMut(Telling<'_>),
-    ) -> Outcome<Held> {
-        let language = self.language().clone();
-        let heap = Rc::clone(&self.memory.heap);
-        let _entered = heap.enter();
-        let state = self.memory.state.clone();
-        let mut tracer = Tracer::new(language.definition(), &state, tell);
-        self.watched(source, reading, Marks::Nodes, host, &mut tracer)
-    }
-
-    /// Runs a text, with the names kept before, and notes which branches of meanings it
-    /// comes to, by where they stand in the definition.
-    pub fn touch(
-        &mut self,
-        source: &Arc<SourceText>,
-        host: &mut dyn Host,
-        touched: &mut Touched,
-    ) -> Outcome<Held> {
-        self.watched(source, Reading::Entry, Marks::Branches, host, touched)
-    }
-
-    fn watched(
+    /// Runs a text, with the names kept before, while somebody watches what is marked in it.
+    pub fn watch(
         &mut self,
         source: &Arc<SourceText>,
         reading: Reading<'_>,

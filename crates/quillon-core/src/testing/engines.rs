@@ -3,12 +3,13 @@
 use std::sync::Arc;
 
 use super::expect::position;
+use super::touched::Touched;
 use super::{Compared, Difference};
 use crate::definition::{Earlier, Given};
 use crate::diagnostic::{Diagnostic, Diagnostics, Outcome, codes};
-use crate::evaluation::Touched;
 use crate::language::Prepared;
 use crate::language::{Language, Reading};
+use crate::meaning::Marks;
 use crate::runtime::{Limits, Recorder, is_limit};
 use crate::session::{Engine, Session};
 use crate::source::{SourceText, Span};
@@ -132,7 +133,9 @@ impl<'a> Trial<'a> {
         if let Some(error) = self.enter_before(&mut session) {
             return vec![error];
         }
-        session.touch(&self.program, touched).diagnostics
+        session
+            .watch(&self.program, Reading::Entry, Marks::Branches, touched)
+            .diagnostics
     }
 
     /// Gives a session what the program finds; the cells that there are not.

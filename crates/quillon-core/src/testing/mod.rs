@@ -15,6 +15,7 @@ mod properties;
 mod reduced;
 mod smallest;
 mod sound;
+mod touched;
 mod typed;
 
 pub use accept::{Edit, accepted, edited};

@@ -123,9 +123,10 @@ fn a_look_is_told_wherever_a_value_is_seen() {
     assert!(held.is(&literal));
     let mut told = Vec::new();
     let program = SourceText::new("text", "< yes >".to_owned());
-    let ran = session.trace(&program, Reading::Entry, &mut |telling| {
-        told.push(format!("{telling:?}"));
-    });
+    let ran =
+        quillon_core::debugging::trace(&mut session, &program, Reading::Entry, &mut |telling| {
+            told.push(format!("{telling:?}"));
+        });
     assert_eq!(ran.value.unwrap().written(), "<yes>");
     let told = told.join("\n");
     assert!(told.contains("<yes>"), "{told}");

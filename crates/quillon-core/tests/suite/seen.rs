@@ -2,7 +2,7 @@
 
 use crate::common::with_tokens;
 use quillon_core::bytecode::listing;
-use quillon_core::evaluation::Telling;
+use quillon_core::debugging::{Telling, trace};
 use quillon_core::runtime::Recorder;
 use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
@@ -109,8 +109,8 @@ fn told(language: &Language, program: &str) -> Vec<String> {
     let mut session = session.start(&mut host).unwrap();
     let source = SourceText::new("text", program.to_owned());
     let mut told = Vec::new();
-    session.trace(&source, Reading::Program, &mut |telling| {
-        let effects = |told: &mut Vec<String>, step: &quillon_core::evaluation::Step| {
+    trace(&mut session, &source, Reading::Program, &mut |telling| {
+        let effects = |told: &mut Vec<String>, step: &quillon_core::debugging::Step| {
             for change in step.untold_changes() {
                 let before = change.before.as_deref().unwrap_or("unset");
                 told.push(format!("{} {before} > {}", change.name, change.after));
@@ -201,7 +201,7 @@ fn a_trace_comes_to_what_the_program_comes_to() {
     let session = language.session().engine(Engine::Walk);
     let mut session = session.start(&mut host).unwrap();
     let source = SourceText::new("text", program.to_owned());
-    let outcome = session.trace(&source, Reading::Program, &mut |_| {});
+    let outcome = trace(&mut session, &source, Reading::Program, &mut |_| {});
     let value = outcome.value.unwrap().written();
     let printed = session.into_host().printed.clone();
     assert_eq!(format!("{printed}{value}"), plain);

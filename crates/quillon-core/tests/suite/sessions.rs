@@ -192,7 +192,8 @@ fn followed(talk: &Talk, back: usize, text: &str) -> String {
     };
     let source = SourceText::new("entry", text);
     let mut steps = 0;
-    let outcome = copy.trace(&source, Reading::Entry, &mut |_| steps += 1);
+    let outcome =
+        quillon_core::debugging::trace(&mut copy, &source, Reading::Entry, &mut |_| steps += 1);
     match outcome.value {
         Some(value) => {
             assert!(steps > 0, "{text} is followed");

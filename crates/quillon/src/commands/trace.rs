@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use quillon_core::evaluation::{Step, Telling};
+use quillon_core::debugging::{Step, Telling, trace};
 use quillon_core::source::SourceText;
 use quillon_core::{Engine, Language, Reading};
 
@@ -32,7 +32,7 @@ fn one(
     let host = Terminal::silent(args.running.reach(source));
     let mut session = args.running.session(Engine::Walk, language, host)?;
     let mut written = Ok(());
-    let outcome = session.trace(source, reading, &mut |telling| {
+    let outcome = trace(&mut session, source, reading, &mut |telling| {
         if written.is_ok() {
             written = tell(args, telling);
         }

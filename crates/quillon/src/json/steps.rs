@@ -1,6 +1,6 @@
 //! Steps of a run as data.
 
-use quillon_core::evaluation::Step;
+use quillon_core::debugging::Step;
 use serde_json::{Value, json};
 
 /// A step as data.

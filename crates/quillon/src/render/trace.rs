@@ -1,7 +1,7 @@
 //! Steps of a run, a line or a few each.
 
+use quillon_core::debugging::{Change, Step};
 use quillon_core::diagnostic::quoted;
-use quillon_core::evaluation::{Change, Step};
 use quillon_core::source::floor;
 use unicode_width::UnicodeWidthStr;
 

@@ -3,8 +3,8 @@
 use std::sync::Arc;
 
 use quillon_core::bytecode::listing;
+use quillon_core::debugging::{self, Telling};
 use quillon_core::diagnostic::{Diagnostic, has_errors};
-use quillon_core::evaluation::Telling;
 use quillon_core::meaning::core_lines;
 use quillon_core::source::SourceText;
 use quillon_core::tree::to_json;
@@ -220,7 +220,7 @@ fn trace(
     };
     let mut lines = Vec::new();
     let mut steps = Vec::new();
-    let outcome = session.trace(source, Reading::Entry, &mut |telling| {
+    let outcome = debugging::trace(&mut session, source, Reading::Entry, &mut |telling| {
         match telling {
             Telling::Opens(step) => lines.extend(render::trace::opens(step)),
             Telling::Meanwhile(step) => lines.extend(render::trace::meanwhile(step)),

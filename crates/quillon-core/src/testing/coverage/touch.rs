@@ -3,11 +3,11 @@
 use rustc_hash::FxHashSet;
 
 use super::super::engines::Trial;
+use super::super::touched::Touched;
 use super::Survey;
 use super::items::Times;
 use crate::definition::Count;
 use crate::diagnostic::Diagnostic;
-use crate::evaluation::Touched;
 use crate::tree::{NodeId, Tree};
 
 impl Survey {

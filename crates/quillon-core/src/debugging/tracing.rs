@@ -1,30 +1,33 @@
-//! Watching a run: what the walking evaluator tells, and the steps that are made of it.
+//! A run told step by step, from its beginning to its end: each node, what it gives, what it changes and prints.
 
 use std::sync::Arc;
 
 use crate::definition::Definition;
-use crate::meaning::Marked;
-use crate::runtime::Watcher;
+use crate::diagnostic::Outcome;
+use crate::language::Reading;
+use crate::meaning::{Marked, Marks};
+use crate::runtime::{Host, Watcher};
+use crate::session::Session;
 use crate::source::{SourceText, Span};
-use crate::values::{Value, told_written};
-use rustc_hash::FxHashSet;
+use crate::values::{Held, Value, told_written};
 
-/// Which branches of meanings a run has come to, by where they stand in the definition.
-#[derive(Debug, Default)]
-pub(crate) struct Touched(pub FxHashSet<Span>);
-
-impl Watcher for Touched {
-    fn begins(&mut self, marked: Marked, _: &Arc<SourceText>, _: Span, _: &[Value]) {
-        if let Marked::Branch(span) = marked {
-            self.0.insert(span);
-        }
-    }
-
-    fn ends(&mut self, _: Marked, _: Option<&Value>, _: &[Value]) {}
-
-    fn changes(&mut self, _: &str, _: Option<&Value>, _: &Value) {}
-
-    fn prints(&mut self, _: &str) {}
+/// Runs a text, with the names that the session has kept, and tells each of its steps: by the walking engine, which
+/// has the value of every node.
+pub fn trace<H: Host>(
+    session: &mut Session<H>,
+    source: &Arc<SourceText>,
+    reading: Reading<'_>,
+    tell: &mut dyn FnMut(Telling<'_>),
+) -> Outcome<Held> {
+    let language = session.language().clone();
+    let mut tracer = Tracer {
+        definition: language.definition(),
+        tell,
+        open: Vec::new(),
+        count: 0,
+        state: None,
+    };
+    session.watch(source, reading, Marks::Nodes, &mut tracer)
 }
 
 /// One thing that has changed.
@@ -99,36 +102,24 @@ pub enum Telling<'a> {
 }
 
 /// Makes steps of what the walking evaluator tells, and tells them on.
-pub struct Tracer<'a> {
+struct Tracer<'a> {
     definition: &'a Definition,
     tell: &'a mut dyn FnMut(Telling<'_>),
     open: Vec<Step>,
     count: u64,
-    /// What the cells of the state held last, as text.
-    state: Vec<String>,
+    /// What the cells of the state held last, as text; nothing before the run.
+    state: Option<Vec<String>>,
 }
 
-impl<'a> Tracer<'a> {
-    /// A tracer of a run in which the state begins like this.
-    pub(crate) fn new(
-        definition: &'a Definition,
-        state: &[Value],
-        tell: &'a mut dyn FnMut(Telling<'_>),
-    ) -> Tracer<'a> {
-        Tracer {
-            definition,
-            tell,
-            open: Vec::new(),
-            count: 0,
-            state: state.iter().map(told_written).collect(),
-        }
-    }
-
+impl Tracer<'_> {
     /// Notes which cells of the state have changed since the last step ended, where no
     /// assignment has told of it: in a list, for example.
     fn note_state(&mut self, state: &[Value]) {
+        let before = self
+            .state
+            .get_or_insert_with(|| state.iter().map(told_written).collect());
         let cells = self.definition.state.iter().zip(state);
-        for ((cell, value), before) in cells.zip(&mut self.state) {
+        for ((cell, value), before) in cells.zip(before) {
             let now = told_written(value);
             if now == *before {
                 continue;
