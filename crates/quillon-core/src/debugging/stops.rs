@@ -92,7 +92,7 @@ pub(super) fn lines(function: &Function) -> Vec<(u32, usize)> {
             continue;
         };
         // What only leads to the same line has not begun it.
-        if function.code[at].op() == Some(Op::Jump) {
+        if matches!(function.code[at].op(), Some(Op::Jump | Op::Done)) {
             continue;
         }
         let line = function.source.line_of(site.whole.span.start);

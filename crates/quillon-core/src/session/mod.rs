@@ -173,7 +173,7 @@ impl<H: Host> Session<H> {
 
 impl<H> Session<H> {
     /// A copy of the session with a host of its own, in which runs can be watched
-    /// ([`Session::trace`]): what is run there changes nothing here. It is as all was before the last
+    /// ([`crate::debugging::trace`]): what is run there changes nothing here. It is as all was before the last
     /// `back` entries; that is known of as many as the session remembers
     /// ([`Session::remember`]).
     ///

@@ -1,6 +1,7 @@
 //! The code for lists whose items are in registers (see `lists`): what looks at an item finds the register, and the
 //! list itself is made where it is wanted as such.
 
+use super::emit::UNPLACED;
 use super::lists::MOST_GIVEN;
 use super::looking::{asks_for_more, place_of, variable_read};
 use super::{Builder, Home, Register, Want};
@@ -18,7 +19,12 @@ pub(super) struct Items {
 
 impl Items {
     fn at(self, index: usize) -> Option<Register> {
-        (index < self.count).then_some(self.first + index as u16)
+        self.registers().nth(index)
+    }
+
+    /// The register of each. In a function that is too large for the machine, they end somewhere.
+    fn registers(self) -> impl Iterator<Item = Register> {
+        (0..self.count).map(move |index| self.first.saturating_add(index as u16))
     }
 }
 
@@ -45,7 +51,7 @@ impl Builder<'_, '_> {
         let taken = self.facts_of_lists().taken(reader)?;
         match self.home(slot) {
             Home::Items(first, count) => Some(Items {
-                first: first + taken.min(count) as u16,
+                first: first.saturating_add(taken.min(count) as u16),
                 count: count.saturating_sub(taken),
             }),
             Home::None | Home::Register(_) | Home::Literal(_) => None,
@@ -85,20 +91,20 @@ impl Builder<'_, '_> {
     }
 
     /// The registers of the items that a loop goes over, if it is written out for each of them.
-    pub(super) fn items_of_loop(&mut self, list: &Core) -> Option<std::ops::Range<Register>> {
+    pub(super) fn items_of_loop(&mut self, list: &Core) -> Option<Vec<Register>> {
         if !self.facts_of_lists().is_written_out(list) {
             return None;
         }
-        let items = self.items(list)?;
-        Some(items.first..items.first + items.count as u16)
+        Some(self.items(list)?.registers().collect())
     }
 
     /// Puts items where a list of the function has them; whether it has.
     pub(super) fn write_items(&mut self, slot: u32, value: &Core) -> bool {
-        let (K::List(items), Home::Items(first, _)) = (&value.kind, self.home(slot)) else {
+        let (K::List(items), Home::Items(first, count)) = (&value.kind, self.home(slot)) else {
             return false;
         };
-        for (item, register) in items.iter().zip(first..) {
+        let registers = Items { first, count }.registers();
+        for (item, register) in items.iter().zip(registers) {
             let top = self.top;
             self.generate(item, Want::Into(register));
             self.top = top;
@@ -191,12 +197,9 @@ impl Builder<'_, '_> {
                 items.len()
             }
             Listed::There(items) => {
-                for index in 0..items.count as u16 {
+                for item in items.registers() {
                     let register = self.register();
-                    self.emit(
-                        Instruction::Move(register, items.first + index),
-                        super::emit::UNPLACED,
-                    );
+                    self.emit(Instruction::Move(register, item), UNPLACED);
                 }
                 items.count
             }
