@@ -153,7 +153,11 @@ impl<'r> Author<'r> {
             }
             21..24 => self.steered(inner),
             24 | 25 => self.sent(inner),
-            26 => format!("reckon({}, {})", self.anything(inner), self.anything(inner)),
+            26 => format!(
+                "wrapped(reckon({}, {}))",
+                self.figure(inner),
+                self.figure(inner)
+            ),
             27 => format!("nth({}, {})", self.list(inner), self.integer(inner)),
             17 => format!(
                 "spread([{}, {}], {})",
@@ -162,6 +166,15 @@ impl<'r> Author<'r> {
                 self.function(2, inner)
             ),
             _ => self.integer(0),
+        }
+    }
+
+    /// What a number can be made of, most times.
+    fn figure(&mut self, depth: u32) -> String {
+        match self.random.u32(..6) {
+            0 => self.text(depth),
+            1 => "yes".to_owned(),
+            _ => self.integer(depth),
         }
     }
 
@@ -272,7 +285,7 @@ impl<'r> Author<'r> {
             0 => format!("{} == {}", self.list(depth), self.list(depth)),
             1 => format!("{} == {}", self.text(depth), self.text(depth)),
             2 => format!("{a} == {b}"),
-            3 => format!("below({a}, {})", self.anything(depth)),
+            3 => format!("below({a}, {})", self.figure(depth)),
             _ => format!("{a} < {b}"),
         }
     }

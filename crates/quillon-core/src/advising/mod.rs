@@ -15,6 +15,7 @@ mod ranks;
 mod sorts;
 mod spellings;
 mod touching;
+mod unrun;
 
 /// Everything in a definition that is hardly meant, in the order of its text.
 pub(crate) fn advice(definition: &Definition) -> Vec<Diagnostic> {
@@ -22,6 +23,7 @@ pub(crate) fn advice(definition: &Definition) -> Vec<Diagnostic> {
     found.extend(ranks::advice(definition));
     found.extend(names::advice(definition));
     found.extend(meanings::advice(definition));
+    found.extend(unrun::advice(definition));
     found.extend(brackets::advice(definition));
     found.extend(choices::advice(definition));
     found.extend(spellings::advice(definition));

@@ -79,6 +79,7 @@ mod tries;
 mod type_clauses;
 mod types;
 mod types_of_names;
+mod unrun;
 mod verifier;
 mod walk_bugs;
 mod walk_elsewhere;
