@@ -13,7 +13,7 @@ pub(super) fn advice(definition: &Definition) -> Vec<Diagnostic> {
 }
 
 /// The sort of a whole program.
-fn start(definition: &Definition) -> Option<&str> {
+pub(super) fn start(definition: &Definition) -> Option<&str> {
     let said = definition.starts.as_ref().map(|name| name.text.as_str());
     said.or_else(|| definition.forms.first().map(Form::sort_name))
 }

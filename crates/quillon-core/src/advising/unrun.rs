@@ -1,5 +1,6 @@
 //! Meanings that never run, since whoever has such a form inside looks only at its parts.
 
+use super::sorts::start;
 use crate::definition::{Count, Definition, Form, Template, TemplateKind as T};
 use crate::diagnostic::{Diagnostic, codes, quote};
 
@@ -48,15 +49,13 @@ fn of_form(definition: &Definition, form: &Form) -> Option<Diagnostic> {
 /// Whether it is run without a form around it, or from inside of a token.
 fn stands_alone(definition: &Definition, form: &Form) -> bool {
     let sort = form.sort_name();
-    let start = definition.starts.as_ref().map(|name| name.text.as_str());
-    let start = start.or_else(|| definition.forms.first().map(Form::sort_name));
     let in_holes = definition
         .tokens
         .iter()
         .filter_map(|rule| rule.holes.as_ref())
         .any(|holes| holes.sort.text == sort);
     let is_entry = definition.entries.iter().any(|entry| entry.text == sort);
-    start == Some(sort) || in_holes || is_entry
+    start(definition) == Some(sort) || in_holes || is_entry
 }
 
 /// How forms use another one that they have inside.

@@ -4,7 +4,7 @@ use super::Builder;
 use super::emit::Mark;
 use super::folding::Choices;
 use super::tries::{Tried, arm_of, is_subject, read_slot};
-use crate::bytecode::instruction::{Instruction, Op};
+use crate::bytecode::instruction::Instruction;
 use crate::definition::Literal;
 use crate::definition::template::ValueKind;
 use crate::meaning::{Core, CoreKind as K, CorePart};
@@ -72,11 +72,7 @@ impl Builder<'_, '_> {
         let name = self.short_constant(&key).filter(|_| key == same_key)?;
         let Literal::Text(_) = key else { return None };
         let map = self.operand_register(map);
-        Some(Tried {
-            op: Op::TryMapGet,
-            base: 0,
-            fields: vec![map, name],
-        })
+        Some(Tried::of(Instruction::TryMapGet(0, map, name)))
     }
 
     /// What is looked up in a map if it has the key: it is looked up at once.
@@ -105,21 +101,15 @@ impl Builder<'_, '_> {
             return None;
         }
         if let Some(name) = self.key(key) {
-            return Some(Tried {
-                op: Op::TryMapGet,
-                base: 0,
-                fields: vec![self.at_hand(map)?, name],
-            });
+            let map = self.at_hand(map)?;
+            return Some(Tried::of(Instruction::TryMapGet(0, map, name)));
         }
         // Another literal would be loaded for nothing where what is tried before it can be done.
         if read_slot(key).is_none() || self.folded(key, 0).is_some() {
             return None;
         }
-        Some(Tried {
-            op: Op::TryKey,
-            base: 0,
-            fields: vec![self.at_hand(map)?, self.at_hand(key)?],
-        })
+        let (map, key) = (self.at_hand(map)?, self.at_hand(key)?);
+        Some(Tried::of(Instruction::TryKey(0, map, key)))
     }
 }
 

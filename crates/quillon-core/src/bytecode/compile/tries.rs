@@ -14,15 +14,15 @@ use crate::operations::Operation as O;
 
 /// An instruction that is tried.
 pub(super) struct Tried {
-    pub op: Op,
-    pub base: u8,
+    op: Op,
+    base: u8,
     /// What stands in the fields, without where the value goes.
-    pub fields: Vec<u16>,
+    fields: Vec<u16>,
 }
 
 impl Tried {
     /// An instruction whose value goes into `a`.
-    fn of(instruction: Instruction) -> Tried {
+    pub fn of(instruction: Instruction) -> Tried {
         Tried {
             op: instruction.op().unwrap_or(Op::Stop),
             base: instruction.x(),
