@@ -105,6 +105,25 @@ pub struct Outside {
     programs: HashMap<String, Arc<SourceText>>,
 }
 
+impl Outside {
+    /// With the programs that are called `m0`, `m1` and so on.
+    pub fn with_programs(modules: &[&str]) -> Outside {
+        let programs = modules.iter().enumerate().map(|(number, text)| {
+            let name = format!("m{number}");
+            (name.clone(), SourceText::new(name, *text))
+        });
+        Outside {
+            own: Recorder::default(),
+            programs: programs.collect(),
+        }
+    }
+
+    /// What has been printed.
+    pub fn printed(self) -> String {
+        self.own.printed
+    }
+}
+
 impl Host for Outside {
     fn output(&mut self, text: &str) {
         self.own.output(text);
@@ -152,14 +171,7 @@ impl Host for Outside {
 }
 
 fn ran(engine: Engine, program: &str, modules: &[&str], limits: Limits, collect: u32) -> Ended {
-    let programs = modules.iter().enumerate().map(|(number, text)| {
-        let name = format!("m{number}");
-        (name.clone(), SourceText::new(name, *text))
-    });
-    let host = Outside {
-        own: Recorder::default(),
-        programs: programs.collect(),
-    };
+    let host = Outside::with_programs(modules);
     let prepared = Prepared::new(&QUAY.language);
     let session = prepared.session().engine(engine).limits(limits);
     let Ok(mut session) = session.start(host) else {

@@ -8,6 +8,7 @@ mod orders;
 mod print_back;
 mod program;
 mod saved;
+mod walks;
 
 use std::rc::Rc;
 use std::time::Duration;
@@ -19,7 +20,7 @@ use quillon_core::{Engine, Prepared};
 use crate::Target;
 
 /// All targets.
-pub static ALL: [&dyn Target; 9] = [
+pub static ALL: [&dyn Target; 10] = [
     &definition::Definition,
     &program::Program,
     &cases::Cases,
@@ -28,6 +29,7 @@ pub static ALL: [&dyn Target; 9] = [
     &instructions::Instructions,
     &orders::Orders,
     &engines::Engines,
+    &walks::Walks,
     &print_back::PrintBack,
 ];
 

@@ -41,8 +41,12 @@ struct Look {
     register: Option<u16>,
 }
 
+/// What each that is looked after held in the calls under way.
+pub(super) type Held = Vec<Vec<Holding>>;
+
 /// What something held in a call; in none where every call finds it.
-struct Holding {
+#[derive(Clone)]
+pub(super) struct Holding {
     depth: usize,
     function: *const Function,
     is_shared: bool,
@@ -84,6 +88,23 @@ impl Changes {
                 At::Line(..) | At::Place(..) | At::Function(_) | At::Form(_) => None,
             });
         Changes(named.collect())
+    }
+
+    /// Whether nothing is looked after.
+    pub fn is_empty(&self) -> bool {
+        self.0.is_empty()
+    }
+
+    /// What is held.
+    pub fn held(&self) -> Held {
+        self.0.iter().map(|one| one.held.clone()).collect()
+    }
+
+    /// Has this be what is held.
+    pub fn set_held(&mut self, held: &Held) {
+        for (one, held) in self.0.iter_mut().zip(held) {
+            one.held.clone_from(held);
+        }
     }
 
     /// Takes note of a function: the instructions of it at which something has to be looked at.

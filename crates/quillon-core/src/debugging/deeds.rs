@@ -34,6 +34,8 @@ pub(super) struct Deeds {
     all: Vec<(When, Deed)>,
     /// How many of them have been done in this run.
     done: usize,
+    /// How many there have ever been.
+    count: u64,
     /// Whether this run goes on otherwise than the one before from here on.
     diverges: Rc<Cell<bool>>,
 }
@@ -47,6 +49,21 @@ impl Deeds {
     /// From the beginning again.
     pub fn rewind(&mut self) {
         self.done = 0;
+    }
+
+    /// How many of them have been done.
+    pub fn done(&self) -> usize {
+        self.done
+    }
+
+    /// From where so many of them had been done.
+    pub fn go_back(&mut self, done: usize) {
+        self.done = done;
+    }
+
+    /// How many there have ever been.
+    pub fn count(&self) -> u64 {
+        self.count
     }
 
     /// Forgets all of them.
@@ -71,6 +88,7 @@ impl Deeds {
     pub fn add(&mut self, now: When, deed: Deed) {
         self.all.truncate(self.done);
         self.all.push((now, deed));
+        self.count += 1;
         self.done = self.all.len();
         self.diverges.set(true);
     }

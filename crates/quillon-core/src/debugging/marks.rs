@@ -65,6 +65,16 @@ impl Marks {
         self.times[number] > self.stops[number].skips
     }
 
+    /// How often each stop has been come to.
+    pub fn times(&self) -> &[u64] {
+        &self.times
+    }
+
+    /// Has each have been come to so often.
+    pub fn set_times(&mut self, times: &[u64]) {
+        self.times.copy_from_slice(times);
+    }
+
     /// Whether it matters how often some stop is come to.
     pub fn have_skips(&self) -> bool {
         self.stops.iter().any(|stop| stop.skips > 0)

@@ -2,16 +2,18 @@
 //! by line, from stop to stop, with the calls and the variables seen at each.
 //!
 //! A run is the same each time: by its program, its input, its seed and its state. So a moment is found
-//! again by how many instructions lie before it, and a walk backwards is another run up to there. What comes
+//! again by how many instructions lie before it, and a walk backwards is a run up to there once more, from a
+//! checkpoint or from the beginning. What comes
 //! from outside is recorded the first time; what went out then does not go out again.
 //!
 //! `stops` says where a run is to be stopped, `forms` where forms begin, `meanings` where parts of their meanings
 //! do, `marks` marks all that in the code, `changes` what has another value,
-//! `walking` how far it goes on, `searching` finds moments that lie
+//! `walking` how far it goes on, `checkpoints` where from when it goes back, `searching` finds moments that lie
 //! back, `deeds` is what has been changed on the way, `elsewhere` where else a call can go on, `seen` tells what there is to see, `known` what is known of the programs, `setting` changes it, `lives` where variables hold something, `recorded` is the outside. `tracing` tells a
 //! whole run, step by step.
 
 mod changes;
+mod checkpoints;
 mod deeds;
 mod elsewhere;
 mod forms;
@@ -142,6 +144,13 @@ pub trait Guide {
     /// A stop that does not stop has something to say.
     fn logged(&mut self, text: &str);
 
+    /// So many instructions at the least lie between two checkpoints: copies in memory of what the run has come
+    /// to, from which it goes on again after a walk back. Only some are kept, those that lie far back further
+    /// apart.
+    fn checkpoints_apart(&self) -> u64 {
+        1 << 21
+    }
+
     /// Whether the run is to stand still as soon as it can, be it on the way back: then it stands where it has
     /// come to.
     fn is_asked_for(&self) -> bool {
@@ -240,12 +249,12 @@ fn walked(
     loop {
         record.rewind();
         deeds.rewind();
-        let mut walker = Walker::new(run, guide, goal, &mut deeds, record.shown());
+        let mut walker = Walker::new(run, guide, goal, &mut deeds, record.outside());
         let outcome = match begin(record.host(host)) {
             Ok(mut session) => session.lead(run.source, run.reading, walker.until(), &mut walker),
             Err(problems) => {
                 let outcome = Outcome::failed(problems.into());
-                walker.at_end(&outcome);
+                walker.at_end(&outcome, u64::MAX);
                 return outcome;
             }
         };
@@ -253,7 +262,8 @@ fn walked(
         goal = match next {
             Some(goal) => goal,
             None if walker.is_ended() => return outcome,
-            None => match walker.at_end(&outcome) {
+            // Nothing has been run.
+            None => match walker.at_end(&outcome, u64::MAX) {
                 Some(goal) => goal,
                 None => return outcome,
             },

@@ -23,15 +23,57 @@ enum Came {
     Program(Result<Arc<SourceText>, NotRead>),
 }
 
+/// How far a run is with the outside.
+#[derive(Clone, Copy, Default, Debug)]
+pub(super) struct Place {
+    /// How much it has had of what is recorded.
+    had: usize,
+    /// How many bytes have gone out in it.
+    shown: usize,
+}
+
+/// How far the run under way is with the outside.
+#[derive(Clone, Default, Debug)]
+pub(super) struct Outside(Rc<Cell<Place>>);
+
+impl Outside {
+    /// How far it is.
+    pub fn place(&self) -> Place {
+        self.0.get()
+    }
+
+    /// From there again.
+    pub fn go_back(&self, to: Place) {
+        self.0.set(to);
+    }
+
+    /// How many bytes have gone out in this run.
+    pub fn shown(&self) -> usize {
+        self.0.get().shown
+    }
+
+    fn show(&self, shown: usize) {
+        self.0.set(Place {
+            shown,
+            ..self.0.get()
+        });
+    }
+
+    fn have(&self, had: usize) {
+        self.0.set(Place {
+            had,
+            ..self.0.get()
+        });
+    }
+}
+
 /// What has been recorded of a run.
 #[derive(Debug, Default)]
 pub(super) struct Record {
     came: Vec<Came>,
-    /// How much of it this run has had.
-    had: usize,
-    /// The bytes that have gone out in all, and in this run.
+    /// The bytes that have gone out in all.
     printed: usize,
-    shown: Rc<Cell<usize>>,
+    outside: Outside,
     /// Whether the run goes on otherwise than before from here on.
     diverges: Rc<Cell<bool>>,
 }
@@ -48,8 +90,7 @@ impl Record {
     /// From the beginning again.
     pub fn rewind(&mut self) {
         self.settle();
-        self.had = 0;
-        self.shown.set(0);
+        self.outside.go_back(Place::default());
     }
 
     /// Has everything that goes out go out again.
@@ -60,14 +101,15 @@ impl Record {
     /// Where the run goes on otherwise than before, what came and went out after that is forgotten.
     fn settle(&mut self) {
         if self.diverges.take() {
-            self.came.truncate(self.had);
-            self.printed = self.printed.min(self.shown.get());
+            let Place { had, shown } = self.outside.place();
+            self.came.truncate(had);
+            self.printed = self.printed.min(shown);
         }
     }
 
-    /// How many bytes have gone out in this run, as long as it goes on.
-    pub fn shown(&self) -> Rc<Cell<usize>> {
-        Rc::clone(&self.shown)
+    /// How far the run under way is with the outside, as long as it goes on.
+    pub fn outside(&self) -> Outside {
+        self.outside.clone()
     }
 
     /// A host with what is recorded before it.
@@ -78,14 +120,15 @@ impl Record {
     /// What comes next if it has come before.
     fn next(&mut self) -> Option<&Came> {
         self.settle();
-        let came = self.came.get(self.had);
-        self.had += usize::from(came.is_some());
+        let had = self.outside.place().had;
+        let came = self.came.get(had);
+        self.outside.have(had + usize::from(came.is_some()));
         came
     }
 
     fn keep(&mut self, came: Came) {
         self.came.push(came);
-        self.had = self.came.len();
+        self.outside.have(self.came.len());
     }
 }
 
@@ -110,10 +153,10 @@ macro_rules! once {
 impl Host for Recorded<'_> {
     fn output(&mut self, text: &str) {
         self.record.settle();
-        let before = self.record.shown.get();
+        let before = self.record.outside.shown();
         let known = self.record.printed.saturating_sub(before);
         let shown = before + text.len();
-        self.record.shown.set(shown);
+        self.record.outside.show(shown);
         // What is said on the way to where the run has been is said already.
         if let Some(new) = text
             .get(known.min(text.len())..)

@@ -11,6 +11,9 @@ use crate::machine::{Until, View};
 const NEAR: u64 = 1 << 12;
 const WIDER: u64 = 16;
 
+/// Stops are looked for at full speed.
+const NEAR_STOPS: u64 = 1 << 22;
+
 /// What is looked for backwards.
 #[derive(Clone, Debug)]
 pub(super) enum Wanted {
@@ -49,14 +52,26 @@ pub(super) enum Came {
 }
 
 impl Search {
-    /// A search for the last moment before another.
-    pub fn new(wanted: Wanted, end: u64, from: Spot) -> Search {
-        let by_marks = matches!(wanted, Wanted::Pace(Pace::Stop, _));
-        let start = if by_marks || end == u64::MAX {
-            0
-        } else {
-            end.saturating_sub(NEAR)
+    /// A search for the last moment before another. Where it matters to a stop what was before, stops are
+    /// looked for from the beginning on.
+    pub fn new(wanted: Wanted, end: u64, from: Spot, has_past: bool) -> Search {
+        let near = match wanted {
+            Wanted::Pace(Pace::Stop, _) if has_past => u64::MAX,
+            Wanted::Pace(Pace::Stop, _) => NEAR_STOPS,
+            Wanted::Pace(
+                Pace::Instruction
+                | Pace::IntoForm
+                | Pace::Form
+                | Pace::IntoPart
+                | Pace::Part
+                | Pace::IntoLine
+                | Pace::Line
+                | Pace::Out,
+                _,
+            )
+            | Wanted::Change { .. } => NEAR,
         };
+        let start = end.saturating_sub(near);
         Search {
             start,
             end,
@@ -64,6 +79,11 @@ impl Search {
             from,
             found: None,
         }
+    }
+
+    /// The first moment that is looked at.
+    pub fn start(&self) -> u64 {
+        self.start
     }
 
     /// How far a run goes before it is looked at first.

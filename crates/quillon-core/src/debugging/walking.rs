@@ -1,13 +1,14 @@
 //! How far a run goes on, and where it has been.
 
-use std::cell::Cell;
 use std::rc::Rc;
 use std::sync::Arc;
 
 use super::changes::Changes;
+use super::checkpoints::Checkpoints;
 use super::deeds::{Deed, Deeds, When};
 use super::known::Known;
 use super::marks::{Marks, each};
+use super::recorded::Outside;
 use super::searching::{Came, Search, Wanted};
 use super::seen::{self, Stopped};
 use super::setting::set;
@@ -16,7 +17,7 @@ use super::stops::StopAt;
 use super::{Guide, Order, Pace, Reason, Run};
 use crate::diagnostic::{Diagnostic, Diagnostics, Outcome};
 use crate::language::Reading;
-use crate::machine::{Leader, Loaded, Until, View, Why};
+use crate::machine::{Leader, Loaded, Until, View, Way, Why};
 use crate::scoping::Around;
 use crate::source::Span;
 use crate::values::Held;
@@ -44,27 +45,37 @@ impl Goal {
     pub fn begin() -> Goal {
         Goal::Moment(0, Reason::Beginning)
     }
+
+    /// The first moment that matters to one that lies back; nothing if all is to begin anew.
+    pub fn first(&self) -> Option<u64> {
+        match self {
+            Goal::Moment(moment, _) => Some(*moment),
+            Goal::Search(search) => Some(search.start()),
+            Goal::Forwards(..) | Goal::Anew => None,
+        }
+    }
 }
 
 /// Leads a run for a guide.
 pub(super) struct Walker<'g> {
     run: &'g Run<'g>,
     guide: &'g mut dyn Guide,
-    goal: Goal,
+    pub(super) goal: Goal,
     /// What another run is to come to.
-    next: Option<Goal>,
+    pub(super) next: Option<Goal>,
     is_ended: bool,
     programs: Vec<Rc<Loaded>>,
     known: Known,
-    marks: Marks,
-    changes: Changes,
-    deeds: &'g mut Deeds,
+    pub(super) marks: Marks,
+    pub(super) changes: Changes,
+    pub(super) deeds: &'g mut Deeds,
+    pub(super) checkpoints: Checkpoints,
     /// The instruction from which on the guide is asked again whether the run is to stand still.
-    next_question: u64,
+    pub(super) next_question: u64,
     /// How far the run is to go, if nobody asks for it.
     far: Until,
-    /// How many bytes have gone out.
-    shown: Rc<Cell<usize>>,
+    /// How far it is with the outside.
+    pub(super) outside: Outside,
 }
 
 impl<'g> Walker<'g> {
@@ -73,11 +84,13 @@ impl<'g> Walker<'g> {
         guide: &'g mut dyn Guide,
         goal: Goal,
         deeds: &'g mut Deeds,
-        shown: Rc<Cell<usize>>,
+        outside: Outside,
     ) -> Walker<'g> {
         let definition = run.builder.language().definition();
+        let apart = guide.checkpoints_apart();
         Walker {
             changes: Changes::of(&guide.stops().all, definition),
+            checkpoints: Checkpoints::new(apart, run.builder.basis().1.memory, goal.first()),
             run,
             guide,
             goal,
@@ -89,7 +102,7 @@ impl<'g> Walker<'g> {
             deeds,
             next_question: 0,
             far: Until::END,
-            shown,
+            outside,
         }
     }
 
@@ -103,12 +116,16 @@ impl<'g> Walker<'g> {
     fn go(&mut self, until: Until, now: u64) -> Until {
         self.far = self.up_to_deed(until);
         Until {
-            latest: self.far.latest.min(now + TURN),
+            latest: self
+                .far
+                .latest
+                .min(now + TURN)
+                .min(self.checkpoints.next(now)),
             ..self.far
         }
     }
 
-    fn up_to_goal(&self) -> Until {
+    pub(super) fn up_to_goal(&self) -> Until {
         match &self.goal {
             Goal::Moment(moment, _) => until(*moment),
             Goal::Forwards(..) | Goal::Anew => until(0),
@@ -126,8 +143,8 @@ impl<'g> Walker<'g> {
         self.is_ended
     }
 
-    /// After the end of the run: what another one is to come to.
-    pub fn at_end(&mut self, outcome: &Outcome<Held>) -> Option<Goal> {
+    /// After the end of the run, after so many instructions: what it is to come to when it is run once more.
+    pub fn at_end(&mut self, outcome: &Outcome<Held>, end: u64) -> Option<Goal> {
         if let Goal::Search(search) = &self.goal {
             return Some(after(search.clone()));
         }
@@ -144,9 +161,9 @@ impl<'g> Walker<'g> {
             Order::End | Order::On | Order::Forwards(_) => None,
             Order::Backwards(pace) => {
                 let wanted = Wanted::Pace(pace, Vec::new());
-                Some(Goal::Search(Search::new(wanted, u64::MAX, from)))
+                Some(self.search_for(wanted, end, from))
             }
-            Order::ToChange(name) => Some(self.search_change(name, u64::MAX, from)),
+            Order::ToChange(name) => Some(self.search_change(name, end, from)),
             Order::To(moment) => Some(Goal::Moment(moment, Reason::Went)),
             Order::ToBeginning => Some(Goal::begin()),
             Order::Anew => Some(Goal::Anew),
@@ -161,11 +178,20 @@ impl<'g> Walker<'g> {
             held: None,
             last: 0,
         };
-        Goal::Search(Search::new(wanted, end, from))
+        self.search_for(wanted, end, from)
+    }
+
+    fn search_for(&self, wanted: Wanted, end: u64, from: Spot) -> Goal {
+        Goal::Search(Search::new(wanted, end, from, self.has_past()))
+    }
+
+    /// The stops that there are now.
+    pub(super) fn guide_stops(&self) -> &[StopAt] {
+        &self.guide.stops().all
     }
 
     /// Marks the instructions that stops are at.
-    fn mark(&mut self) {
+    pub(super) fn mark(&mut self) {
         let stops = &self.guide.stops().all;
         if self.marks.are_of(stops) {
             return;
@@ -255,8 +281,9 @@ impl<'g> Walker<'g> {
     }
 
     /// Lets the guide look, and does what it says.
-    fn ask(&mut self, view: &mut View<'_, '_>, reason: Reason) -> Option<Until> {
+    fn ask(&mut self, view: &mut View<'_, '_>, reason: Reason) -> Way {
         let now = view.now();
+        let deeds = self.deeds.count();
         let part_at = self.part_of_stop(view, &reason);
         let order = self.guide.stopped(&mut Stopped {
             view,
@@ -264,9 +291,12 @@ impl<'g> Walker<'g> {
             known: &self.known,
             deeds: self.deeds,
             reason,
-            printed: self.shown.get(),
+            printed: self.outside.shown(),
             part_at,
         });
+        if self.deeds.count() > deeds {
+            self.forget_after(now, view);
+        }
         // Where it stands once the guide is done with it.
         let spot = Spot::of(view);
         match order {
@@ -279,35 +309,36 @@ impl<'g> Walker<'g> {
                     Goal::Search(search) => search.until(now + 1),
                     Goal::Moment(..) | Goal::Anew => Until::END,
                 };
-                Some(until)
+                Way::On(until)
             }
             Order::Forwards(pace) => {
                 self.begin(view);
                 let until = spot.until(pace, now);
                 self.goal = Goal::Forwards(pace, spot);
-                Some(until)
+                Way::On(until)
             }
             Order::Backwards(Pace::Instruction) => {
-                self.again(Goal::Moment(now.saturating_sub(1), Reason::Went))
+                self.again(view, Goal::Moment(now.saturating_sub(1), Reason::Went))
             }
             Order::Backwards(pace) => {
                 let wanted = Wanted::Pace(pace, Vec::new());
-                self.again(Goal::Search(Search::new(wanted, now, spot)))
+                let goal = self.search_for(wanted, now, spot);
+                self.again(view, goal)
             }
             Order::ToChange(name) => {
                 let goal = self.search_change(name, now, spot);
-                self.again(goal)
+                self.again(view, goal)
             }
             Order::To(moment) if moment > now => {
                 self.goal = Goal::Moment(moment, Reason::Went);
-                Some(until(moment))
+                Way::On(until(moment))
             }
-            Order::To(moment) => self.again(Goal::Moment(moment, Reason::Went)),
-            Order::ToBeginning => self.again(Goal::begin()),
-            Order::Anew => self.again(Goal::Anew),
+            Order::To(moment) => self.again(view, Goal::Moment(moment, Reason::Went)),
+            Order::ToBeginning => self.again(view, Goal::begin()),
+            Order::Anew => self.again(view, Goal::Anew),
             Order::End => {
                 self.is_ended = true;
-                None
+                Way::End
             }
         }
     }
@@ -328,34 +359,29 @@ impl<'g> Walker<'g> {
         self.changes.seen(view, &self.known);
     }
 
-    fn again(&mut self, goal: Goal) -> Option<Until> {
-        self.next = Some(goal);
-        None
-    }
-
     /// Takes note of where a search has come; how far it goes on.
-    fn search(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Option<Until> {
+    fn search(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Way {
         let now = view.now();
         if let Goal::Search(search) = &self.goal
             && search.is_before(now)
         {
             // It has only come to what is done again.
-            return Some(search.begin());
+            return Way::On(search.begin());
         }
         let stop = self.stop_at(view, why);
         let Goal::Search(search) = &mut self.goal else {
-            return Some(Until::END);
+            return Way::On(Until::END);
         };
         search.note(view, &self.known, stop);
         if search.is_over(now) {
             let goal = after(search.clone());
-            return self.again(goal);
+            return self.again(view, goal);
         }
         let until = search.until(now + 1);
         if self.is_asked_for(now) {
             return self.ask(view, Reason::Asked);
         }
-        Some(until)
+        Way::On(until)
     }
 }
 
@@ -403,17 +429,33 @@ impl Leader for Walker<'_> {
             .put_in(program, &self.known, definition, &mut self.changes);
     }
 
-    fn stopped(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Option<Until> {
+    fn stopped(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Way {
+        self.keep_up(view, why);
         self.do_again(view, why);
         let now = view.now();
-        let until = if self.is_there(view, why) {
-            self.went(view, why)?
+        let way = if self.is_there(view, why) {
+            self.went(view, why)
         } else if self.is_asked_for(now) {
-            self.ask(view, Reason::Asked)?
+            self.ask(view, Reason::Asked)
         } else {
-            self.far
+            Way::On(self.far)
         };
-        Some(self.go(until, now))
+        match way {
+            Way::On(until) => Way::On(self.go(until, now)),
+            Way::Back(moment, until) => Way::Back(moment, self.go(until, moment)),
+            Way::End => Way::End,
+        }
+    }
+
+    fn ended(&mut self, view: &mut View<'_, '_>, outcome: &Outcome<Held>) -> Way {
+        let Some(goal) = self.at_end(outcome, view.now()) else {
+            self.is_ended = true;
+            return Way::End;
+        };
+        match self.again(view, goal) {
+            Way::Back(moment, until) => Way::Back(moment, self.go(until, moment)),
+            way @ (Way::On(_) | Way::End) => way,
+        }
     }
 }
 
@@ -462,7 +504,7 @@ impl Walker<'_> {
     }
 
     /// How far a run goes on that has come somewhere.
-    fn went(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Option<Until> {
+    fn went(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Way {
         let now = view.now();
         match &self.goal {
             Goal::Moment(moment, reason) => {
@@ -484,7 +526,7 @@ impl Walker<'_> {
                 } else {
                     self.changes.seen(view, &self.known);
                 }
-                Some(until)
+                Way::On(until)
             }
             Goal::Forwards(pace, from) => {
                 let (pace, from) = (*pace, from.clone());
@@ -499,7 +541,7 @@ impl Walker<'_> {
                 if self.is_asked_for(now) {
                     return self.ask(view, Reason::Asked);
                 }
-                Some(from.until(pace, now))
+                Way::On(from.until(pace, now))
             }
             Goal::Search(_) => self.search(view, why),
             Goal::Anew => self.ask(view, Reason::Beginning),

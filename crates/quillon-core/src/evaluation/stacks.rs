@@ -157,7 +157,12 @@ impl Traced for Stacks {
     }
 }
 
-impl EngineState for Stacks {}
+impl EngineState for Stacks {
+    /// Where a walk through a tree stands cannot be copied.
+    fn copied(&self, _: &mut dyn FnMut(Value) -> Value) -> Option<Box<dyn EngineState>> {
+        None
+    }
+}
 
 impl Continuation {
     fn trace(&self, marker: &mut Marker) {

@@ -94,14 +94,14 @@ impl Machine<'_> {
     }
 
     /// Notes how much of the stacks is in use, before another thread runs.
-    fn put_down(&mut self) {
+    pub(super) fn put_down(&mut self) {
         self.thread.depth = self.top.count(&self.thread.frames);
         let used = self.at.base + self.loaded().registers as usize;
         self.thread.forget_above(used);
     }
 
     /// Makes the stacks of the thread known that runs now.
-    fn pick_up(&mut self, depth: usize) {
+    pub(super) fn pick_up(&mut self, depth: usize) {
         self.top = super::Top::of(&mut self.thread.frames, depth);
         self.settle();
         self.measure();
@@ -220,7 +220,9 @@ impl Machine<'_> {
                 let function = (self.assemble)(&core)?;
                 let heap = &self.memory.heap;
                 let closure = Closure::of_code(&Rc::new(function), heap, self.watched.is_one());
-                if let Watched::Led(_, leader) = &mut self.watched {
+                if let Watched::Led(_, leader, _) = &mut self.watched {
+                    // From a moment before, it would be made ready once more.
+                    self.checkpoints.clear();
                     leader.ready(&kept_of(closure));
                 }
                 self.thread.loading.push(name);

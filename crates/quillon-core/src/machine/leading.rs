@@ -9,9 +9,10 @@ use super::raw::Pc;
 use super::threads::Thread;
 use super::{Machine, Watched, loaded_of};
 use crate::bytecode::{Function, Purpose};
+use crate::diagnostic::Outcome;
 use crate::metering::Stopped;
 use crate::runtime::{Failure, Memory, Problem};
-use crate::values::{Closure, Ref, Value};
+use crate::values::{Closure, Held, Ref, Value};
 
 /// The number of an instruction at which a run stops, which is that of no instruction.
 pub(super) const MARK: u8 = 254;
@@ -53,13 +54,38 @@ impl Until {
     }
 }
 
+/// How a run that has been stopped goes on.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Way {
+    /// From where it is.
+    On(Until),
+    /// From the moment of a checkpoint, to which it has been brought back.
+    Back(u64, Until),
+    /// No further.
+    End,
+}
+
+/// What has come of asking how a run goes on.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) enum Led {
+    /// It goes on from where it is.
+    On,
+    /// It is somewhere else, before an instruction that has not been taken note of.
+    Back,
+    /// It ends here.
+    End,
+}
+
 /// Somebody who leads a run.
 pub(crate) trait Leader {
     /// A program has been made ready to run.
     fn ready(&mut self, program: &Rc<Loaded>);
 
-    /// The run is stopped before an instruction; how far it goes on, or nothing if it is to end here.
-    fn stopped(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Option<Until>;
+    /// The run is stopped before an instruction; how it goes on.
+    fn stopped(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Way;
+
+    /// The run has come to its own end; how it goes on.
+    fn ended(&mut self, view: &mut View<'_, '_>, outcome: &Outcome<Held>) -> Way;
 }
 
 /// How far a run has come, and where it stops next.
@@ -107,6 +133,28 @@ impl View<'_, '_> {
     /// How many instructions have been begun before this one.
     pub fn now(&self) -> u64 {
         self.1
+    }
+
+    /// Keeps a checkpoint of this moment, before the instruction; about how many bytes it takes. Nothing if
+    /// it cannot be kept.
+    pub fn keep(&mut self) -> Option<usize> {
+        self.0.keep(self.1)
+    }
+
+    /// The moments of the checkpoints that are kept, in their order.
+    pub fn kept(&self) -> impl Iterator<Item = u64> {
+        self.0.checkpoints.iter().map(|kept| kept.moment)
+    }
+
+    /// Keeps only some of the checkpoints.
+    pub fn keep_only(&mut self, which: impl Fn(u64) -> bool) {
+        self.0.checkpoints.retain(|kept| which(kept.moment));
+    }
+
+    /// Brings the run back to the moment of a checkpoint; whether it is there. It has to go on from there
+    /// ([`Way::Back`]).
+    pub fn go_back(&mut self, moment: u64) -> bool {
+        self.0.go_back(moment)
     }
 
     /// How many calls are under way, the program among them.
@@ -199,13 +247,12 @@ fn calls_of<'v>(
 }
 
 impl Machine<'_> {
-    /// Takes note of an instruction of a run that is led, which is stopped where it is to be; whether it goes
-    /// on.
+    /// Takes note of an instruction of a run that is led, which is stopped where it is to be; how it goes on.
     #[inline]
-    pub(super) fn lead(&mut self, pc: Pc) -> bool {
+    pub(super) fn lead(&mut self, pc: Pc) -> Led {
         let depth = self.calls() + 1;
-        let Watched::Led(course, _) = &mut self.watched else {
-            return true;
+        let Watched::Led(course, ..) = &mut self.watched else {
+            return Led::On;
         };
         let now = course.now;
         course.now += 1;
@@ -214,42 +261,68 @@ impl Machine<'_> {
             self.culprit = pc;
             return self.stopped(if is_marked { Why::Marked } else { Why::Far }, now);
         }
-        true
+        Led::On
     }
 
-    /// Asks the leader how to go on; whether the run does.
+    /// Asks the leader how to go on.
     #[cold]
-    fn stopped(&mut self, why: Why<'_>, now: u64) -> bool {
-        let Watched::Led(mut course, leader) = std::mem::take(&mut self.watched) else {
-            return true;
+    fn stopped(&mut self, why: Why<'_>, now: u64) -> Led {
+        let Watched::Led(mut course, leader, told) = std::mem::take(&mut self.watched) else {
+            return Led::On;
         };
-        let until = leader.stopped(&mut View(self, now), why);
-        course.until = until.unwrap_or(Until::END);
-        if until.is_some() {
-            self.watched = Watched::Led(course, leader);
-            return true;
-        }
-        // From here on nobody looks: what ends here has to end.
-        let problem = Box::<Problem>::from(Stopped::Interrupted);
-        self.failure = Some(self.failure_of(*problem));
-        false
+        let led = match leader.stopped(&mut View(self, now), why) {
+            Way::On(until) => {
+                course.until = until;
+                Led::On
+            }
+            Way::Back(now, until) => {
+                course = Course { now, until };
+                Led::Back
+            }
+            Way::End => {
+                // From here on nobody looks: what ends here has to end.
+                let problem = Box::<Problem>::from(Stopped::Interrupted);
+                self.failure = Some(self.failure_of(*problem));
+                return Led::End;
+            }
+        };
+        self.watched = Watched::Led(course, leader, told);
+        led
     }
 
-    /// Tells the leader of a failure before it goes out; another takes its place if the run is to end.
+    /// Asks the leader how to go on after the end of the run; whether it does, from a checkpoint.
     #[cold]
-    pub(super) fn failing(&mut self, failure: Box<Failure>) -> Box<Failure> {
-        let Watched::Led(course, _) = &self.watched else {
-            return failure;
+    pub(super) fn is_led_on(&mut self, result: &Result<Value, Box<Failure>>) -> bool {
+        if !matches!(self.watched, Watched::Led(..)) {
+            return false;
+        }
+        let Watched::Led(course, leader, told) = std::mem::take(&mut self.watched) else {
+            return false;
+        };
+        let way = leader.ended(&mut View(self, course.now), &told(result));
+        if let Way::Back(now, until) = way {
+            self.watched = Watched::Led(Course { now, until }, leader, told);
+        }
+        matches!(way, Way::Back(..))
+    }
+
+    /// Tells the leader of a failure before it goes out; another takes its place if the run is to end, and
+    /// nothing goes out if the run has been brought back to before it.
+    #[cold]
+    pub(super) fn failing(&mut self, failure: Box<Failure>) -> Option<Box<Failure>> {
+        let Watched::Led(course, ..) = &self.watched else {
+            return Some(failure);
         };
         if !failure.is_catchable() {
-            return failure;
+            return Some(failure);
         }
         let now = course.now.saturating_sub(1);
         let is_caught = self.is_caught();
-        if self.stopped(Why::Fails(&failure, is_caught), now) {
-            return failure;
+        match self.stopped(Why::Fails(&failure, is_caught), now) {
+            Led::On => Some(failure),
+            Led::Back => None,
+            Led::End => Some(self.failure.take().unwrap_or(failure)),
         }
-        self.failure.take().unwrap_or(failure)
     }
 
     /// Whether something around the instruction at fault would mend what it does.

@@ -5,6 +5,7 @@
 
 mod alive;
 mod calls;
+mod checkpoints;
 mod checks;
 mod coroutines;
 mod fast;
@@ -21,20 +22,23 @@ mod unwind;
 
 use std::rc::Rc;
 
+use checkpoints::Checkpoint;
+
 pub(crate) use alive::{Amount, Holder, Maker};
-pub(crate) use leading::{Call, Course, Leader, Until, View, Why};
+pub(crate) use leading::{Call, Course, Leader, Until, View, Way, Why};
 pub(crate) use loaded::Loaded;
 pub(crate) use probe::{Calls, Cost, Counted, Probe};
 use raw::{Pc, Row, Top, loaded_of};
 use threads::{Frame, Thread};
 
 use crate::bytecode::{Function, Last};
+use crate::diagnostic::Outcome;
 use crate::meaning::FunctionCore;
 use crate::metering::Stopped;
 use crate::runtime::{
     Compile, Failure, Limits, Memory, Metered, Problem, Waiting, World, too_deep,
 };
-use crate::values::{Closure, Coroutine, Heap, Marker, Ref, Roots, Traced, Value, ValueRow};
+use crate::values::{Closure, Coroutine, Heap, Held, Marker, Ref, Roots, Traced, Value, ValueRow};
 
 /// How an instruction ends that is carried out in full.
 type Done = Result<(), Box<Problem>>;
@@ -112,7 +116,12 @@ struct Machine<'a> {
     assemble: &'a Assemble<'a>,
     limits: Limits,
     watched: Watched<'a>,
+    /// What a run that is led can go back to, the earliest first.
+    checkpoints: Vec<Checkpoint>,
 }
+
+/// Makes of the end of a run what is told outside.
+pub(crate) type Told<'a> = dyn Fn(&Result<Value, Box<Failure>>) -> Outcome<Held> + 'a;
 
 /// Who watches a run, whose code is made to be watched then.
 #[derive(Default)]
@@ -123,7 +132,7 @@ pub(crate) enum Watched<'a> {
     /// What it does is counted.
     Counted(&'a mut Probe),
     /// Somebody leads it.
-    Led(Course, &'a mut dyn Leader),
+    Led(Course, &'a mut dyn Leader, &'a Told<'a>),
 }
 
 impl Watched<'_> {
@@ -144,6 +153,14 @@ struct Resumed {
     coroutine: Ref<Coroutine>,
     /// The register for what the coroutine gives.
     into: u16,
+}
+
+impl Roots for Resumed {
+    fn trace(&self, marker: &mut Marker) {
+        self.thread.trace(marker);
+        marker.value(Value::Function(self.closure));
+        marker.value(Value::Coroutine(self.coroutine));
+    }
 }
 
 /// Calls a function of a program with as many arguments as it takes, or the program itself.
@@ -167,7 +184,7 @@ pub(crate) fn call<'a>(
     match &mut watched {
         Watched::No => {}
         Watched::Counted(probe) => probe.begin(&memory.heap),
-        Watched::Led(_, leader) => leader.ready(&kept_of(function)),
+        Watched::Led(_, leader, _) => leader.ready(&kept_of(function)),
     }
     let code = &loaded_of(function).function;
     let mut thread = if code.last == Last::Rest {
@@ -198,9 +215,13 @@ pub(crate) fn call<'a>(
         assemble,
         limits,
         watched,
+        checkpoints: Vec::new(),
     };
     machine.settle();
-    let result = machine.go();
+    let mut result = machine.go();
+    while machine.is_led_on(&result) {
+        result = machine.go();
+    }
     let heap = Rc::clone(&machine.memory.heap);
     if let Watched::Counted(probe) = &mut machine.watched {
         probe.settle(&heap);
@@ -318,6 +339,11 @@ impl Machine<'_> {
         if heap.is_full() || heap.is_too_large() {
             self.collect();
         }
+        if self.memory.heap.is_too_large() && !self.checkpoints.is_empty() {
+            // A run has all the room that it had if nobody led it.
+            self.checkpoints.clear();
+            self.collect();
+        }
         if self.memory.heap.is_too_large() {
             // What is in use is more than there may be: no collection helps.
             let mut problem = Box::<Problem>::from(Stopped::Memory);
@@ -351,6 +377,9 @@ impl Roots for Machine<'_> {
     fn trace(&self, marker: &mut Marker) {
         self.memory.trace(marker);
         self.stacked().trace(marker);
+        for checkpoint in &self.checkpoints {
+            checkpoint.trace(marker);
+        }
     }
 }
 
@@ -382,9 +411,7 @@ impl Roots for Stacked<'_> {
         marker.value(Value::Function(self.closure));
         self.thread.trace_up_to(self.frames, marker);
         for outer in self.outer {
-            outer.thread.trace(marker);
-            marker.value(Value::Function(outer.closure));
-            marker.value(Value::Coroutine(outer.coroutine));
+            outer.trace(marker);
         }
         if let Some(failure) = self.failure {
             marker.values(&failure.raised);

@@ -1,5 +1,6 @@
 //! What the handlers leave: instructions in full, as the walking evaluator would do them, errors included.
 
+use super::leading::Led;
 use super::raw::{Pc, Row};
 use super::{Done, Exit, Machine, Watched, fast};
 use crate::bytecode::{Instruction, Op};
@@ -69,11 +70,12 @@ pub(super) fn count(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> O
                 m.collect();
             }
         }
-        Watched::Led(..) => {
-            if !m.lead(pc) {
-                return None;
-            }
-        }
+        Watched::Led(..) => match m.lead(pc) {
+            Led::On => {}
+            // That is an instruction to be taken note of.
+            Led::Back => return Some(m.at.pc.number()),
+            Led::End => return None,
+        },
     }
     Some(word_at(m, m.at.pc).number())
 }
@@ -327,6 +329,8 @@ impl Machine<'_> {
     #[cold]
     fn perform_after_collecting(&mut self, pc: Pc, op: Op, word: Instruction) -> Done {
         self.at.pc = pc.plus(1);
+        // A run has all the room that it had if nobody led it.
+        self.checkpoints.clear();
         self.collect();
         self.perform(op, word)
     }

@@ -131,6 +131,39 @@ impl Thread {
         Row::of(&mut self.registers, at)
     }
 
+    /// A copy with copies of the values in it, while it does not run.
+    ///
+    /// # Errors
+    /// That of what copies.
+    pub fn copied<E>(&self, copy: &mut dyn FnMut(Value) -> Result<Value, E>) -> Result<Thread, E> {
+        let mut registers = vec![Value::Unset; self.registers.len()];
+        for (to, from) in registers.iter_mut().zip(&self.registers[..self.used]) {
+            *to = copy(*from)?;
+        }
+        // The copy of a function is one.
+        let mut closures = |closure| {
+            let copy = copy(Value::Function(closure))?;
+            Ok(copy.as_function().unwrap_or(closure))
+        };
+        let mut frames = self.frames.clone();
+        for frame in &mut frames[..self.depth] {
+            frame.closure = closures(frame.closure)?;
+        }
+        let mut tails = self.tails.clone();
+        for tail in &mut tails {
+            tail.closure = closures(tail.closure)?;
+        }
+        checks::enter(&registers);
+        checks::enter(&frames);
+        Ok(Thread {
+            registers,
+            frames,
+            tails,
+            loading: self.loading.clone(),
+            ..*self
+        })
+    }
+
     /// What the thread has given at its end.
     pub fn result(&self) -> Value {
         self.registers[0]
@@ -264,4 +297,17 @@ impl Traced for Asleep {
     }
 }
 
-impl EngineState for Asleep {}
+impl EngineState for Asleep {
+    fn copied(&self, copy: &mut dyn FnMut(Value) -> Value) -> Option<Box<dyn EngineState>> {
+        let mut copied = |value| Ok::<_, std::convert::Infallible>(copy(value));
+        let Ok(thread) = self.thread.copied(&mut copied);
+        let closure = copy(Value::Function(self.closure));
+        // The copy of a function is one.
+        let closure = closure.as_function().unwrap_or(self.closure);
+        Some(Box::new(Asleep {
+            thread,
+            closure,
+            ..*self
+        }))
+    }
+}

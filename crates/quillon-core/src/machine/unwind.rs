@@ -49,7 +49,9 @@ impl Machine<'_> {
         let Some(failure) = self.failure.take() else {
             return Ok(());
         };
-        let mut failure = self.failing(failure);
+        let Some(mut failure) = self.failing(failure) else {
+            return Ok(());
+        };
         if !failure.is_catchable() {
             // What ends here has to end: nothing more is counted, and the first limit is the
             // one that is told.

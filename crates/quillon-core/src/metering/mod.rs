@@ -63,6 +63,13 @@ pub(crate) struct Meter {
     calls: Cell<u32>,
 }
 
+/// How far a run had come, to have it go on from there again.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Measured {
+    steps_left: u64,
+    kept: usize,
+}
+
 /// Ends the measuring of a run when it is dropped.
 pub(crate) struct Running<'m>(&'m Meter);
 
@@ -157,6 +164,23 @@ impl Meter {
         let steps = SLICE.min(left);
         self.steps_left.set(left - steps);
         Ok(steps + 1)
+    }
+
+    /// How far the run has come.
+    pub fn measured(&self) -> Measured {
+        Measured {
+            steps_left: self.steps_left.get(),
+            kept: self.kept.get(),
+        }
+    }
+
+    /// Has the run be where it was: no limit has struck, and its time begins anew.
+    pub fn go_back(&self, to: Measured) {
+        self.steps_left.set(to.steps_left);
+        self.kept.set(to.kept);
+        self.started.set(Some(Instant::now()));
+        self.struck.set(None);
+        self.work_left.set(WORK);
     }
 
     /// Counts work that is about to be done, in units of about a nanosecond.

@@ -38,13 +38,33 @@ impl TerminalSet {
         grown
     }
 
-    pub fn iter(&self) -> impl Iterator<Item = u16> + '_ {
-        (0..).step_by(64).zip(&self.0).flat_map(|(first, &word)| {
-            let rest = std::iter::successors(Some(word), |left| Some(left & left.wrapping_sub(1)));
-            rest.take_while(|left| *left != 0)
-                .map(move |left| first + left.trailing_zeros() as u16)
-        })
+    /// Adds all of another set. Calls a function with each terminal that is new, and puts the others
+    /// into `contested`.
+    pub fn claim(
+        &mut self,
+        other: &TerminalSet,
+        contested: &mut TerminalSet,
+        mut new: impl FnMut(u16),
+    ) {
+        let words = self.0.iter_mut().zip(&mut contested.0).zip(&other.0);
+        for (first, ((mine, both), &theirs)) in (0..).step_by(64).zip(words) {
+            bits(theirs & !*mine).for_each(|bit| new(first + bit));
+            *both |= theirs & *mine;
+            *mine |= theirs;
+        }
     }
+
+    pub fn iter(&self) -> impl Iterator<Item = u16> + '_ {
+        let words = (0..).step_by(64).zip(&self.0);
+        words.flat_map(|(first, &word)| bits(word).map(move |bit| first + bit))
+    }
+}
+
+/// The numbers of the bits that are set, the least first.
+fn bits(word: u64) -> impl Iterator<Item = u16> {
+    let rest = std::iter::successors(Some(word), |left| Some(left & left.wrapping_sub(1)));
+    rest.take_while(|left| *left != 0)
+        .map(|left| left.trailing_zeros() as u16)
 }
 
 /// Which nonterminals can be empty, and with which terminals each can begin.

@@ -2,8 +2,6 @@
 //! built in. Conflicts that precedence does not settle stay, and the parser follows
 //! both ways.
 
-use std::cmp::Reverse;
-
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::{Deserialize, Serialize};
 
@@ -86,40 +84,44 @@ impl Tables {
             nonterminals,
             states: Lazy::default(),
         };
-        let mut claims = Claims::new(terminals);
         for (index, state) in states.iter().enumerate() {
+            let row = index * terminals;
+            let mut claimed = TerminalSet::new(terminals);
+            let mut contested = TerminalSet::new(terminals);
             for &(symbol, to) in &state.moves {
                 match symbol {
-                    Symbol::Terminal(t) => claims.shift(t, to),
+                    Symbol::Terminal(t) => {
+                        claimed.insert(t);
+                        tables.actions[row + t as usize] = Cell::new(Action::Shift(to));
+                    }
                     Symbol::Nonterminal(n) => {
                         tables.gotos[index * nonterminals + n as usize] = to;
                     }
                 }
             }
             for (production, set) in &lookaheads[index] {
-                claims.reduce(set, *production);
+                let cell = Cell::new(Action::Reduce(*production));
+                claimed.claim(set, &mut contested, |terminal| {
+                    tables.actions[row + terminal as usize] = cell;
+                });
             }
-            let claimed = claims.claimed();
-            for terminal in claimed.iter() {
-                let action = match claims.take(terminal) {
-                    // Most cells that are not empty have one action.
-                    Claim::One(action) => action,
-                    Claim::Several(shift, reduces) => {
-                        let claimed = Claimed {
-                            grammar,
-                            first: &tables.first,
-                            empty: &empty,
-                            state,
-                            terminal,
-                        };
-                        let (actions, unchained) = claimed.settle(shift, reduces);
-                        if unchained {
-                            tables.unchained.insert((index as u32, terminal));
-                        }
-                        tables.one_of(actions)
-                    }
+            // Most cells that are not empty have one action.
+            for terminal in contested.iter() {
+                let all = lookaheads[index].iter();
+                let reduces = all.filter(|(_, set)| set.contains(terminal));
+                let claims = Claims {
+                    grammar,
+                    first: &tables.first,
+                    empty: &empty,
+                    state,
+                    terminal,
                 };
-                tables.actions[index * terminals + terminal as usize] = Cell::new(action);
+                let (actions, unchained) = claims.settle(reduces.map(|(id, _)| *id).collect());
+                if unchained {
+                    tables.unchained.insert((index as u32, terminal));
+                }
+                let action = tables.one_of(actions);
+                tables.actions[row + terminal as usize] = Cell::new(action);
             }
         }
         tables.states = states.into();
@@ -274,76 +276,8 @@ impl Cell {
     }
 }
 
-/// What wants to be done in a state, by terminal.
-struct Claims {
-    shifts: Vec<Option<u32>>,
-    /// The first production that could be reduced.
-    reduces: Vec<Option<u32>>,
-    /// The others, each with its terminal.
-    more: Vec<(u16, u32)>,
-    /// The terminals with which anything can be done.
-    any: TerminalSet,
-}
-
-/// What wants to be done with a terminal.
-enum Claim {
-    One(Action),
-    /// To take it, perhaps, and to reduce one of some productions.
-    Several(Option<u32>, Vec<u32>),
-}
-
-impl Claims {
-    fn new(terminals: usize) -> Claims {
-        Claims {
-            shifts: vec![None; terminals],
-            reduces: vec![None; terminals],
-            more: Vec::new(),
-            any: TerminalSet::new(terminals),
-        }
-    }
-
-    fn shift(&mut self, terminal: u16, to: u32) {
-        self.shifts[terminal as usize] = Some(to);
-        self.any.insert(terminal);
-    }
-
-    fn reduce(&mut self, terminals: &TerminalSet, production: u32) {
-        for terminal in terminals.iter() {
-            match &mut self.reduces[terminal as usize] {
-                free @ None => *free = Some(production),
-                Some(_) => self.more.push((terminal, production)),
-            }
-        }
-        self.any.extend(terminals);
-    }
-
-    /// The terminals with which anything can be done: in this order they are to be taken.
-    fn claimed(&mut self) -> TerminalSet {
-        self.more.sort_unstable_by_key(|&claim| Reverse(claim));
-        let none = TerminalSet::new(self.shifts.len());
-        std::mem::replace(&mut self.any, none)
-    }
-
-    /// Takes what is claimed for a terminal away.
-    fn take(&mut self, terminal: u16) -> Claim {
-        let shift = self.shifts[terminal as usize].take();
-        let Some(first) = self.reduces[terminal as usize].take() else {
-            return Claim::One(shift.map_or(Action::Error, Action::Shift));
-        };
-        let is_next = |more: &[(u16, u32)]| more.last().is_some_and(|(of, _)| *of == terminal);
-        if shift.is_none() && !is_next(&self.more) {
-            return Claim::One(Action::Reduce(first));
-        }
-        let mut reduces = vec![first];
-        while is_next(&self.more) {
-            reduces.extend(self.more.pop().map(|(_, production)| production));
-        }
-        Claim::Several(shift, reduces)
-    }
-}
-
 /// One cell of the table, before precedence has spoken.
-struct Claimed<'a> {
+struct Claims<'a> {
     grammar: &'a Grammar,
     first: &'a [TerminalSet],
     empty: &'a [bool],
@@ -351,9 +285,10 @@ struct Claimed<'a> {
     terminal: u16,
 }
 
-impl Claimed<'_> {
-    /// The actions left, and whether operators met that do not chain.
-    fn settle(&self, shift: Option<u32>, mut reduces: Vec<u32>) -> (Vec<Action>, bool) {
+impl Claims<'_> {
+    /// The actions left where some productions could be reduced, and whether operators met that do
+    /// not chain.
+    fn settle(&self, mut reduces: Vec<u32>) -> (Vec<Action>, bool) {
         let is_ranked = |id: &u32| self.grammar.productions[*id as usize].level.is_some();
         let ranked: Vec<u32> = reduces.iter().copied().filter(is_ranked).collect();
         if ranked.len() > 1 {
@@ -363,7 +298,7 @@ impl Claimed<'_> {
             };
             reduces.retain(|&production| !in_brackets(production));
         }
-        let Some(to) = shift else {
+        let Some(to) = self.state.after(Symbol::Terminal(self.terminal)) else {
             return (reduces.into_iter().map(Action::Reduce).collect(), false);
         };
         if reduces.is_empty() {

@@ -312,7 +312,14 @@ impl Traced for Failure {
     }
 }
 
-impl EngineState for Failure {}
+impl EngineState for Failure {
+    fn copied(&self, copy: &mut dyn FnMut(Value) -> Value) -> Option<Box<dyn EngineState>> {
+        Some(Box::new(Failure {
+            raised: self.raised.map(copy),
+            ..self.clone()
+        }))
+    }
+}
 
 impl Failure {
     /// A problem at a place; that of a call further out, perhaps.

@@ -20,7 +20,7 @@ pub(crate) type Compile<'a> =
     dyn Fn(&Arc<SourceText>) -> Result<Rc<FunctionCore>, Vec<Diagnostic>> + 'a;
 
 /// Another program that has been asked for.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) enum Module {
     /// It runs.
     Running,

@@ -2,6 +2,7 @@
 //! outside, and what outlives it.
 
 mod callback;
+mod contents;
 mod failure;
 mod host;
 mod memory;
@@ -13,6 +14,7 @@ mod watching;
 pub use crate::metering::{Interrupt, Limits};
 pub use callback::Caller;
 pub(crate) use callback::{CallBack, Waiting, on_heap};
+pub(crate) use contents::Contents;
 pub(crate) use failure::{
     Culprit, Failure, OfCall, Passed, Problem, is_limit, not_caught, not_set, too_deep, wrong_count,
 };

@@ -96,4 +96,13 @@ impl Traced for Sorting {
     }
 }
 
-impl EngineState for Sorting {}
+impl EngineState for Sorting {
+    fn copied(&self, copy: &mut dyn FnMut(Value) -> Value) -> Option<Box<dyn EngineState>> {
+        let mut copies = |items: &[Value]| items.iter().map(|item| copy(*item)).collect();
+        Some(Box::new(Sorting {
+            from: copies(&self.from),
+            to: copies(&self.to),
+            ..*self
+        }))
+    }
+}

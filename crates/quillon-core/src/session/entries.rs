@@ -4,12 +4,11 @@ use std::rc::Rc;
 use std::sync::Arc;
 
 use super::inner::Inner;
-use super::values::SessionValues;
 use crate::diagnostic::{Diagnostic, Outcome, codes, nearest, quote};
 use crate::language::Reading;
 use crate::language::{Compiled, Prepared, Surroundings};
 use crate::metering::Stopped;
-use crate::runtime::{Failure, Host, Problem};
+use crate::runtime::{Contents, Failure, Host, Problem};
 use crate::scoping::{Around, BindingId, Home, Kept, Names};
 use crate::source::SourceText;
 use crate::typing::{Type, Types};
@@ -18,7 +17,7 @@ use crate::values::{Copier, Function, Held, Value};
 /// How everything was before an entry, to go back to.
 #[derive(Debug)]
 pub(super) struct Before {
-    pub values: SessionValues,
+    pub values: Contents,
     pub random: fastrand::Rng,
     pub kept: usize,
     /// Those of the names kept that were awaited.
@@ -43,7 +42,7 @@ impl Inner {
             Ok(before) => self.entered(&compiled, before, host),
             Err(failure) => Err(failure),
         };
-        self.ended(diagnostics, result)
+        self.ended(diagnostics, &result)
     }
 
     /// Runs a compiled entry, and keeps what it has bound or goes back to how all was before.
@@ -145,7 +144,7 @@ impl Inner {
     pub fn before(&self) -> Result<Before, Stopped> {
         let memory = &self.memory;
         let _entered = memory.heap.enter();
-        let values = SessionValues::of(memory).copied(&mut Copier::default())?;
+        let values = Contents::of(memory).copied(&mut Copier::default())?;
         Ok(Before {
             held: values.all().map(|value| self.held(value)).collect(),
             values,

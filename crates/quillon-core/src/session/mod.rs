@@ -21,7 +21,6 @@ mod inner;
 mod rehearsal;
 mod reload;
 mod runs;
-mod values;
 
 pub use builder::SessionBuilder;
 use inner::Inner;

@@ -6,12 +6,11 @@ use std::collections::VecDeque;
 use std::rc::Rc;
 
 use super::inner::{Inner, Watching};
-use super::values::SessionValues;
 use super::{Engine, SessionBuilder};
 use crate::diagnostic::{Diagnostic, Diagnostics, codes};
 use crate::machine::Loaded;
 use crate::metering::{Interrupt, Stopped};
-use crate::runtime::{Host, Limits, Memory, Problem, Recorder};
+use crate::runtime::{Contents, Host, Limits, Memory, Problem, Recorder};
 use crate::scoping::Kept;
 use crate::source::SourceText;
 use crate::typing::Type;
@@ -64,7 +63,7 @@ impl Inner {
         memory.heap.set_most(self.limits.memory);
         let values = &prepared.language().definition().values;
         memory.heap.set_look(Look::of(values));
-        let now = SessionValues::of(&self.memory);
+        let now = Contents::of(&self.memory);
         let values = before.map_or(&now, |before| &before.values);
         let heap = Rc::clone(&memory.heap);
         let brought = RefCell::new(Vec::new());
@@ -101,12 +100,12 @@ impl Inner {
 
 /// Values copied to another heap.
 fn copied(
-    values: &SessionValues,
+    values: &Contents,
     memory: &Memory,
     limits: Limits,
     interrupt: Option<Interrupt>,
     code: &CodeAbroad<'_>,
-) -> Result<SessionValues, Box<Diagnostic>> {
+) -> Result<Contents, Box<Diagnostic>> {
     let _entered = memory.heap.enter();
     let _running = memory.heap.meter.run(limits, interrupt);
     let mut copier = Copier::with_code(code);
@@ -156,7 +155,7 @@ pub(crate) fn evaluated(
     let values = &prepared.language().definition().values;
     own.heap.set_look(Look::of(values));
     let (kept, values): (Vec<Kept>, Vec<Value>) = names.into_iter().unzip();
-    let around = SessionValues::of(memory).with_session(values);
+    let around = Contents::of(memory).at_rest().with_session(values);
     copied(&around, &own, limits, None, &walked)?.put_into(&mut own);
     let mut inner = Inner {
         prepared: prepared.clone(),

@@ -9,14 +9,14 @@ use super::inner::Inner;
 use crate::bytecode::{self, Function, Names};
 use crate::diagnostic::{Diagnostic, Outcome, codes};
 use crate::evaluation;
-use crate::language::{Compiled, Reading, Surroundings};
+use crate::language::{Compiled, Language, Reading, Surroundings};
 use crate::machine::{self, Course, Leader, Until, Watched};
 use crate::meaning::{FunctionCore, Marks};
 use crate::runtime::{Failure, Host, Watcher, World, on_heap};
 use crate::scoping::Around;
 use crate::source::SourceText;
 use crate::tree::Tree;
-use crate::values::{self, Arguments, Closure, Held, Ref, Value};
+use crate::values::{self, Arguments, Closure, Heap, Held, Ref, Value};
 
 impl Inner {
     /// Runs a text by itself: a program, or a smaller entry.
@@ -42,7 +42,7 @@ impl Inner {
             return self.failed(compiled.diagnostics);
         };
         let result = self.core(&core, host);
-        self.ended(compiled.diagnostics, result)
+        self.ended(compiled.diagnostics, &result)
     }
 
     /// Runs bytecode that has been kept.
@@ -60,7 +60,7 @@ impl Inner {
         let _entered = heap.enter();
         let closure = Closure::of_code(code, &heap, self.watching.is_at_all());
         let result = self.start(closure, host);
-        self.ended(Vec::new(), result)
+        self.ended(Vec::new(), &result)
     }
 
     /// Calls a function that a run has given, or that a name is bound to.
@@ -75,7 +75,7 @@ impl Inner {
         match on_heap(&heap, function, args) {
             Ok((function, args)) => {
                 let result = self.call_closure(function, args, host);
-                self.ended(Vec::new(), result)
+                self.ended(Vec::new(), &result)
             }
             Err(problem) => self.failed(vec![*problem]),
         }
@@ -111,7 +111,7 @@ impl Inner {
             waiting: None,
         };
         let result = evaluation::run(&core, &mut self.memory, self.limits, world);
-        self.ended(diagnostics, result)
+        self.ended(diagnostics, &result)
     }
 
     /// Runs a text that somebody leads, as far as that goes first.
@@ -142,13 +142,14 @@ impl Inner {
         let compile = |source: &Arc<SourceText>| language.module(source);
         let (functions, names) = (self.prepared.functions(), self.watching.names());
         let assemble = |core: &Rc<FunctionCore>| bytecode::compile(core, functions, names);
+        let told = |result: &_| ended(&language, &heap, compiled.diagnostics.clone(), result);
         let result = self.closure(&core).and_then(|closure| {
             let world = World::new(host, &compile);
-            let watched = Watched::Led(Course { now: 0, until }, leader);
+            let watched = Watched::Led(Course { now: 0, until }, leader, &told);
             let (memory, limits) = (&mut self.memory, self.limits);
             machine::call(closure, &[], memory, limits, world, &assemble, watched)
         });
-        self.ended(compiled.diagnostics, result)
+        told(&result)
     }
 
     /// How long a run of a program takes, reading and compiling it apart.
@@ -184,17 +185,10 @@ impl Inner {
     /// before it.
     pub fn ended(
         &self,
-        mut diagnostics: Vec<Diagnostic>,
-        result: Result<Value, Box<Failure>>,
+        diagnostics: Vec<Diagnostic>,
+        result: &Result<Value, Box<Failure>>,
     ) -> Outcome<Held> {
-        let value = match result {
-            Ok(value) => Some(self.held(value)),
-            Err(failure) => {
-                diagnostics.push(failure.diagnostic());
-                None
-            }
-        };
-        self.language().worded(Outcome { value, diagnostics })
+        ended(self.language(), &self.memory.heap, diagnostics, result)
     }
 
     /// The end of a run that could not begin.
@@ -266,4 +260,21 @@ impl Inner {
             }
         }
     }
+}
+
+/// The end of a run on a heap, after what was said before it.
+fn ended(
+    language: &Language,
+    heap: &Rc<Heap>,
+    mut diagnostics: Vec<Diagnostic>,
+    result: &Result<Value, Box<Failure>>,
+) -> Outcome<Held> {
+    let value = match result {
+        Ok(value) => Some(Held::of(heap, *value)),
+        Err(failure) => {
+            diagnostics.push(failure.clone().diagnostic());
+            None
+        }
+    };
+    language.worded(Outcome { value, diagnostics })
 }

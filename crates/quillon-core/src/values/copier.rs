@@ -1,35 +1,50 @@
 //! A copy of values that does not change when they do.
 
+use std::cell::RefCell;
 use std::rc::Rc;
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxBuildHasher, FxHashMap};
 
-use super::{Closure, Code, Key, List, Map, Ref, Value, ValueRow, Variable, ask, spend};
+use super::value::made;
+use super::{
+    Closure, Code, Coroutine, EngineState, Heap, Inner, Key, List, Map, Progress, Ref, Traced,
+    Turns, Value, ValueRow, Variable, ask, spend,
+};
 use crate::metering::Stopped;
 
 /// Copies values with everything in them: lists, maps, and the variables that functions
-/// share. What values share, their copies share, and circles stay circles. A coroutine is
-/// kept as it is: where it stands cannot be copied.
+/// share. What values share, their copies share, and circles stay circles. A coroutine, and what
+/// a loop has come to, stay what they are, unless all that a run has is copied.
 #[derive(Default)]
 pub(crate) struct Copier<'a> {
     copies: FxHashMap<usize, Value>,
     /// Whether the copies are for another heap than the values.
     is_abroad: bool,
+    /// Whether all that a run has is copied: then what is under way is, too.
+    is_whole: bool,
+    /// The bytes of the texts that copies share with what they are copies of.
+    pub shared: usize,
     /// What the code of a function is there, if functions can be there.
     code: Option<&'a CodeAbroad<'a>>,
-    /// Whether something was met that only its own heap can have.
+    /// The limit that it has come to.
+    stopped: Option<Stopped>,
+    /// Whether something was met that cannot be copied, or that only its own heap can have.
     pub has_left_out: bool,
 }
 
 /// What the code of a function is for another heap; nothing if it cannot be there.
 pub(crate) type CodeAbroad<'a> = dyn Fn(&Rc<dyn Code>) -> Option<Rc<dyn Code>> + 'a;
 
-/// Something whose copy is still empty.
+/// Something of which what is in it is still to be copied.
 enum Open {
-    List(Ref<List>, Ref<List>),
-    Map(Ref<Map>, Ref<Map>),
+    /// It has what the other has.
+    List(Ref<List>),
+    Map(Ref<Map>),
+    MapAbroad(Ref<Map>, Ref<Map>),
     Function(Ref<Closure>, Ref<Closure>),
     Variable(Ref<Variable>, Ref<Variable>),
+    Coroutine(Ref<Coroutine>, Ref<Coroutine>),
+    Inner(Ref<Inner>, Ref<Inner>),
 }
 
 impl<'a> Copier<'a> {
@@ -40,6 +55,20 @@ impl<'a> Copier<'a> {
             is_abroad: true,
             ..Copier::default()
         }
+    }
+
+    /// One that copies all that a run has, on its own heap: about so many pieces.
+    pub fn whole(pieces: usize) -> Copier<'a> {
+        Copier {
+            is_whole: true,
+            copies: FxHashMap::with_capacity_and_hasher(pieces, FxBuildHasher),
+            ..Copier::default()
+        }
+    }
+
+    /// How many pieces it has met.
+    pub fn pieces(&self) -> usize {
+        self.copies.len()
     }
 
     /// The same, and functions have other code there.
@@ -55,19 +84,28 @@ impl<'a> Copier<'a> {
         let mut work = Vec::new();
         let result = self.shallow(value, &mut work);
         while let Some(open) = work.pop() {
+            if let Some(stopped) = self.stopped {
+                return Err(stopped);
+            }
             match open {
-                Open::List(from, to) => {
-                    let length = from.len();
-                    spend(32 * length + 32)?;
-                    ask(ValueRow::bytes_for(length))?;
-                    let copies = from.items.iter();
-                    to.fill(copies.map(|item| self.shallow(item, &mut work)), length);
+                Open::List(to) => {
+                    spend(32 * to.len() + 32)?;
+                    to.items.exchange(|item| self.shallow(item, &mut work));
                 }
-                Open::Map(from, to) => {
+                Open::Map(to) => {
+                    spend(32 * to.len() + 32)?;
+                    to.exchange(|value| self.shallow(value, &mut work));
+                    if let Some(calls) = to.calls()
+                        && let Value::List(calls) = self.shallow(Value::List(calls), &mut work)
+                    {
+                        to.set_calls(calls);
+                    }
+                }
+                Open::MapAbroad(from, to) => {
                     spend(128 * from.len() + 32)?;
                     for (key, value) in from.entries() {
                         to.reserve_one()?;
-                        to.put(self.key(key), self.shallow(value, &mut work));
+                        to.put(Copier::key_abroad(key), self.shallow(value, &mut work));
                     }
                     if let Some(calls) = from.calls()
                         && let Value::List(calls) = self.shallow(Value::List(calls), &mut work)
@@ -85,15 +123,90 @@ impl<'a> Copier<'a> {
                     spend(32)?;
                     to.set(self.shallow(from.get(), &mut work));
                 }
+                Open::Coroutine(from, to) => {
+                    spend(from.bytes_beside() + 32)?;
+                    ask(from.bytes_beside())?;
+                    self.fill_coroutine(from, to, &mut work);
+                }
+                Open::Inner(from, to) => {
+                    spend(from.bytes_beside() + 32)?;
+                    ask(from.bytes_beside())?;
+                    self.fill_inner(from, to, &mut work);
+                }
             }
         }
-        Ok(result)
+        self.stopped.map_or(Ok(result), Err)
     }
 
-    fn key(&self, key: Key) -> Key {
+    /// Whether there is no room for a copy of a value: then the copying is to end.
+    fn has_no_room(&mut self, bytes: usize) -> bool {
+        self.stopped = self.stopped.or_else(|| ask(bytes).err());
+        self.stopped.is_some()
+    }
+
+    /// A copy of a function.
+    pub fn copy_function(&mut self, function: Ref<Closure>) -> Result<Ref<Closure>, Stopped> {
+        let copy = self.copy(Value::Function(function))?;
+        // The copy of a function is one.
+        Ok(copy.as_function().unwrap_or(function))
+    }
+
+    /// A copy of a coroutine.
+    pub fn copy_coroutine(&mut self, coroutine: Ref<Coroutine>) -> Result<Ref<Coroutine>, Stopped> {
+        match self.copy(Value::Coroutine(coroutine))? {
+            Value::Coroutine(copy) => Ok(copy),
+            // The copy of a coroutine is one.
+            _ => Ok(coroutine),
+        }
+    }
+
+    fn fill_coroutine(&mut self, from: Ref<Coroutine>, to: Ref<Coroutine>, work: &mut Vec<Open>) {
+        let progress = match &*from.0.borrow() {
+            Progress::Fresh(function) => {
+                let copy = self.shallow(Value::Function(*function), work);
+                Progress::Fresh(copy.as_function().unwrap_or(*function))
+            }
+            Progress::Waiting(state) => match self.state(&**state, work) {
+                Some(state) => Progress::Waiting(state),
+                None => Progress::Ended,
+            },
+            Progress::Running => Progress::Running,
+            Progress::Ended => Progress::Ended,
+        };
+        to.set(progress);
+        Heap::with(|heap| heap.count(to.bytes_beside()));
+    }
+
+    fn fill_inner(&mut self, from: Ref<Inner>, to: Ref<Inner>, work: &mut Vec<Open>) {
+        match (&*from, &*to) {
+            (Inner::Turns(_), Inner::Turns(to)) => {
+                to.items.exchange(|item| self.shallow(item, work));
+            }
+            (Inner::State(from), Inner::State(to)) => {
+                let state = from.borrow();
+                let bytes = state.as_deref().map_or(0, Traced::bytes_beside);
+                Heap::with(|heap| heap.count(bytes));
+                *to.borrow_mut() = state.as_deref().and_then(|state| self.state(state, work));
+            }
+            // A copy is begun as what it is of.
+            (Inner::Turns(_), Inner::State(_)) | (Inner::State(_), Inner::Turns(_)) => {}
+        }
+    }
+
+    fn state(
+        &mut self,
+        state: &dyn EngineState,
+        work: &mut Vec<Open>,
+    ) -> Option<Box<dyn EngineState>> {
+        let copy = state.copied(&mut |value| self.shallow(value, work));
+        self.has_left_out |= copy.is_none();
+        copy
+    }
+
+    fn key_abroad(key: Key) -> Key {
         match key {
-            Key::Text(text) if self.is_abroad => Key::text(&text),
-            Key::Text(_) | Key::Nothing | Key::Truth(_) | Key::Integer(_) | Key::Number(_) => key,
+            Key::Text(text) => Key::text(&text),
+            Key::Nothing | Key::Truth(_) | Key::Integer(_) | Key::Number(_) => key,
         }
     }
 
@@ -114,17 +227,43 @@ impl<'a> Copier<'a> {
                 }
             }
             Value::Coroutine(_) if self.is_abroad => self.left_out(),
+            Value::Coroutine(from) if self.is_whole => {
+                let ended = || Coroutine(RefCell::new(Progress::Ended));
+                let to = made(0, |heap| &heap.coroutines, ended);
+                work.push(Open::Coroutine(from, to));
+                Value::Coroutine(to)
+            }
+            Value::Inner(from) if self.is_whole => {
+                let to = Value::inner(Copier::begun(&from));
+                work.push(Open::Inner(from, to));
+                Value::Inner(to)
+            }
+            Value::Text(text) if self.is_whole => {
+                self.shared += text.bytes_beside();
+                value
+            }
+            Value::List(from) if self.has_no_room(from.bytes_beside()) => value,
+            Value::Map(from) if self.has_no_room(from.bytes_beside()) => value,
             Value::List(from) => {
-                let copy = Value::list([]);
+                let copy = Value::list_of(from.items.clone());
                 if let Value::List(to) = copy {
-                    work.push(Open::List(from, to));
+                    work.push(Open::List(to));
                 }
                 copy
             }
             Value::Map(from) => {
-                let copy = Value::map(Vec::<(Key, Value)>::new());
+                let map = if self.is_abroad {
+                    Map::default()
+                } else {
+                    from.copied()
+                };
+                let copy = Value::from_map(map);
                 if let Value::Map(to) = copy {
-                    work.push(Open::Map(from, to));
+                    work.push(if self.is_abroad {
+                        Open::MapAbroad(from, to)
+                    } else {
+                        Open::Map(to)
+                    });
                 }
                 copy
             }
@@ -149,6 +288,17 @@ impl<'a> Copier<'a> {
         let to = Closure::made(code, captured);
         work.push(Open::Function(from, to));
         Value::Function(to)
+    }
+
+    /// What the copy of something under way is, before it is filled.
+    fn begun(from: &Inner) -> Inner {
+        match from {
+            Inner::Turns(turns) => Inner::Turns(Turns {
+                items: turns.items.clone(),
+                next: turns.next.clone(),
+            }),
+            Inner::State(_) => Inner::State(RefCell::new(None)),
+        }
     }
 
     fn left_out(&mut self) -> Value {

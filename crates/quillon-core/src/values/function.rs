@@ -170,7 +170,10 @@ impl Traced for Variable {
 
 /// What an engine is in the middle of, kept among the values so that it is found by the
 /// collector, and goes where the values go.
-pub(crate) trait EngineState: Traced + Any + std::fmt::Debug {}
+pub(crate) trait EngineState: Traced + Any + std::fmt::Debug {
+    /// The same with copies of its values; nothing if what it is in the middle of cannot be copied.
+    fn copied(&self, copy: &mut dyn FnMut(Value) -> Value) -> Option<Box<dyn EngineState>>;
+}
 
 /// A function that can be suspended and resumed.
 #[derive(Debug)]

@@ -1,6 +1,6 @@
 //! Lists.
 
-use super::{Heap, Marker, Traced, Value, ValueRow, ask};
+use super::{Heap, Marker, Traced, ValueRow, ask};
 use crate::metering::Stopped;
 
 /// A list.
@@ -29,9 +29,9 @@ impl List {
         Ok(())
     }
 
-    /// Gives an empty list its items.
-    pub fn fill(&self, items: impl IntoIterator<Item = Value>, count: usize) {
-        self.items.swap(&ValueRow::gathered(count, items));
+    /// Gives an empty list the items of a row.
+    pub fn fill(&self, items: &ValueRow) {
+        self.items.swap(items);
         Heap::with(|heap| heap.count(self.items.bytes()));
     }
 }

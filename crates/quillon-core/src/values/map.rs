@@ -289,6 +289,20 @@ impl Map {
         }
     }
 
+    /// Puts another value in the place of each that leads to something on the heap.
+    pub fn exchange(&self, mut other: impl FnMut(Value) -> Value) {
+        match self.see() {
+            Entries::Row(_, values) => values.exchange(other),
+            Entries::Table(table) => {
+                let mut table = table.borrow_mut();
+                let led = table.all.values_mut();
+                for value in led.filter(|value| value.address().is_some()) {
+                    *value = other(*value);
+                }
+            }
+        }
+    }
+
     /// Makes it one that tells of an error, with the calls that were under way.
     pub fn set_calls(&self, calls: Ref<List>) {
         self.become_table().borrow_mut().calls = Some(calls);

@@ -75,6 +75,15 @@ impl Value {
         }
     }
 
+    /// The function that it is, if it is one.
+    pub fn as_function(self) -> Option<Ref<Closure>> {
+        if let Value::Function(function) = self {
+            Some(function)
+        } else {
+            None
+        }
+    }
+
     /// A text.
     pub fn text(text: impl Into<Box<str>> + AsRef<str>) -> Value {
         Value::Text(Text::made(text))
@@ -152,7 +161,7 @@ impl Value {
             match (literal, value) {
                 (Literal::List(items), Value::List(list)) => {
                     let begun = items.iter().map(|item| Value::begun(item, &mut work));
-                    list.fill(begun, items.len());
+                    list.fill(&ValueRow::gathered(items.len(), begun));
                 }
                 (Literal::Map(pairs), Value::Map(map)) => {
                     for (key, value) in pairs {

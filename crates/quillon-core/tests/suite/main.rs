@@ -82,6 +82,7 @@ mod types_of_names;
 mod unrun;
 mod verifier;
 mod walk_bugs;
+mod walk_checkpoints;
 mod walk_elsewhere;
 mod walk_entries;
 mod walk_meanings;

@@ -8,7 +8,7 @@ use quillon_core::runtime::Recorder;
 use quillon_core::scoping::Around;
 use quillon_core::source::SourceText;
 use quillon_core::values::Held;
-use quillon_core::{Language, Reading};
+use quillon_core::{Language, Reading, SessionBuilder};
 
 use crate::common;
 
@@ -78,6 +78,8 @@ pub struct Script {
     orders: Vec<Order>,
     pub seen: Vec<String>,
     looks: fn(&mut Stopped<'_, '_, '_>) -> String,
+    /// How far apart checkpoints are.
+    pub apart: u64,
 }
 
 /// The line and the text under way, and how deep that is.
@@ -105,12 +107,18 @@ impl Script {
             orders,
             seen: Vec::new(),
             looks: place,
+            apart: u64::MAX,
         }
     }
 
     pub fn stop(mut self, at: At) -> Script {
         self.stops.all.push(StopAt::new(at));
         self
+    }
+
+    /// With checkpoints so far apart.
+    pub fn apart(self, apart: u64) -> Script {
+        Script { apart, ..self }
     }
 
     pub fn looking(self, looks: fn(&mut Stopped<'_, '_, '_>) -> String) -> Script {
@@ -124,18 +132,17 @@ impl Script {
 
     /// The same in a language.
     pub fn walk_in(&mut self, language: &Language, text: &str, input: &str) -> String {
+        self.walk_by(&language.session(), text, input)
+    }
+
+    /// The same in sessions that a builder makes.
+    pub fn walk_by(&mut self, builder: &SessionBuilder, text: &str, input: &str) -> String {
         let source = SourceText::new("lift", text);
         let mut host = Recorder {
             input: input.to_owned(),
             ..Recorder::default()
         };
-        walk(
-            &language.session(),
-            &source,
-            Reading::Program,
-            &mut host,
-            self,
-        );
+        walk(builder, &source, Reading::Program, &mut host, self);
         host.printed
     }
 }
@@ -143,6 +150,10 @@ impl Script {
 impl Guide for Script {
     fn stops(&self) -> &Stops {
         &self.stops
+    }
+
+    fn checkpoints_apart(&self) -> u64 {
+        self.apart
     }
 
     fn stopped(&mut self, at: &mut Stopped<'_, '_, '_>) -> Order {

@@ -158,7 +158,10 @@ handlers! {
     /// Has whoever watches take note of an instruction, and carries it out.
     fn probe(m, pc, regs, constants) {
         match slow::count(m, pc, regs, constants) {
-            Some(number) => HANDLERS[number as usize](m, m.at.pc, regs, constants),
+            Some(number) => {
+                let (pc, regs, constants) = m.place();
+                HANDLERS[number as usize](m, pc, regs, constants)
+            }
             None => Exit::Failed,
         }
     }

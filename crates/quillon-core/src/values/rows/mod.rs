@@ -299,16 +299,25 @@ impl ValueRow {
         values
     }
 
-    /// Shows a collection the values.
-    pub fn trace(&self, marker: &mut Marker) {
-        for place in 0..self.len() {
+    /// The values that lead to something on the heap, with their places.
+    fn leading(&self) -> impl Iterator<Item = (usize, Value)> {
+        (0..self.len()).filter_map(|place| {
             // SAFETY: the place is inside the row.
             let kind = unsafe { self.kind(place).read() };
-            if kind > LAST_PLAIN
-                && let Some(value) = self.get(place)
-            {
-                marker.value(value);
-            }
+            let value = (kind > LAST_PLAIN).then(|| self.get(place))?;
+            Some((place, value?))
+        })
+    }
+
+    /// Shows a collection the values.
+    pub fn trace(&self, marker: &mut Marker) {
+        self.leading().for_each(|(_, value)| marker.value(value));
+    }
+
+    /// Puts another value in the place of each that leads to something on the heap.
+    pub fn exchange(&self, mut other: impl FnMut(Value) -> Value) {
+        for (place, value) in self.leading() {
+            self.put(place, || other(value));
         }
     }
 

@@ -1,0 +1,193 @@
+//! The checkpoints of a walk: from the latest before a moment the run goes on to it, instead of from its
+//! beginning.
+//!
+//! The machine keeps what the run has come to. Beside it is kept here what belongs to the walk: how often stops
+//! have been come to, what has been had from outside, what has been done again.
+
+use std::collections::BTreeMap;
+
+use super::changes::Held;
+use super::recorded::Place;
+use super::stops::StopAt;
+use super::walking::{Goal, Walker};
+use crate::machine::{View, Way, Why};
+
+/// So many are kept, and so many bytes by all of them.
+const MOST: usize = 32;
+const MOST_BYTES: usize = 256 << 20;
+
+/// Of a run with limited memory, they take no more than this part.
+const PART_OF_MEMORY: u64 = 4;
+
+/// A checkpoint of so many bytes takes about as long as one instruction of a run that is led. They are made so
+/// far apart that they take a fifth of the time.
+const BYTES_AN_INSTRUCTION: usize = 4;
+const TIMES_THEIRS: usize = 4;
+
+/// On the way back, one is made so many instructions before what is looked for: most likely, the next walk back
+/// goes to somewhere near.
+const BEFORE: u64 = 1 << 16;
+
+/// What belongs to a checkpoint beside what the machine keeps.
+struct Beside {
+    /// The stops that there were, how often each had been come to, and what was looked after by them.
+    stops: Vec<StopAt>,
+    times: Vec<u64>,
+    held: Held,
+    place: Place,
+    /// How many deeds had been done.
+    done: usize,
+    bytes: usize,
+}
+
+/// The checkpoints of a walk.
+pub(super) struct Checkpoints {
+    all: BTreeMap<u64, Beside>,
+    /// Another one is made from this moment on. What comes before the first is found from the beginning.
+    next: u64,
+    /// So many instructions lie between them, at the least.
+    apart: u64,
+    /// Another one is made at this moment, on the way back.
+    wanted: Option<u64>,
+    most_bytes: usize,
+}
+
+impl Checkpoints {
+    /// None yet, on the way to a moment.
+    pub fn new(apart: u64, memory: Option<u64>, first: Option<u64>) -> Checkpoints {
+        let part = memory.map_or(u64::MAX, |memory| memory / PART_OF_MEMORY);
+        let mut checkpoints = Checkpoints {
+            all: BTreeMap::new(),
+            next: apart,
+            apart: apart.max(1),
+            wanted: None,
+            most_bytes: usize::try_from(part).map_or(MOST_BYTES, |part| part.min(MOST_BYTES)),
+        };
+        checkpoints.want_before(first.unwrap_or_default());
+        checkpoints
+    }
+
+    /// The first moment after another at which one is to be made.
+    pub fn next(&self, now: u64) -> u64 {
+        let wanted = self.wanted.filter(|wanted| *wanted > now);
+        self.next.min(wanted.unwrap_or(u64::MAX)).max(now + 1)
+    }
+
+    /// Has one be made before a moment that lies back, unless there is one near.
+    fn want_before(&mut self, first: u64) {
+        let wanted = first.saturating_sub(BEFORE);
+        let last = self.all.range(..=wanted).next_back();
+        let apart = wanted - last.map_or(0, |(moment, _)| *moment);
+        self.wanted = (apart > BEFORE).then_some(wanted);
+    }
+
+    /// Takes another one in. While there are too many, one goes.
+    fn add(&mut self, moment: u64, beside: Beside, view: &mut View<'_, '_>) {
+        self.all.insert(moment, beside);
+        while self.all.len() > MOST || self.bytes() > self.most_bytes {
+            let Some(least) = self.least() else {
+                break;
+            };
+            self.all.remove(&least);
+            view.keep_only(|kept| kept != least);
+        }
+    }
+
+    fn bytes(&self) -> usize {
+        self.all.values().map(|beside| beside.bytes).sum()
+    }
+
+    /// The one that is missed least: without which the way from the one before to the one after is the
+    /// shortest, in proportion to how far back that lies. So those that lie far back get far apart.
+    fn least(&self) -> Option<u64> {
+        let moments: Vec<u64> = self.all.keys().copied().collect();
+        let last = *moments.last()?;
+        let missed = |at: usize| {
+            let before = at.checked_sub(1).map_or(0, |before| moments[before]);
+            let after = moments.get(at + 1).copied().unwrap_or(last);
+            (after - before) as f64 / (last - before).max(1) as f64
+        };
+        // The last goes only if it is alone.
+        let found = (0..moments.len() - 1).min_by(|a, b| missed(*a).total_cmp(&missed(*b)));
+        Some(moments[found.unwrap_or(0)])
+    }
+}
+
+impl Walker<'_> {
+    /// Keeps a checkpoint of where the run is, if it is time.
+    pub(super) fn keep_up(&mut self, view: &mut View<'_, '_>, why: Why<'_>) {
+        let now = view.now();
+        let is_wanted = self.checkpoints.wanted == Some(now);
+        if now < self.checkpoints.next && !is_wanted || matches!(why, Why::Fails(..)) {
+            return;
+        }
+        // For want of room, the machine may have forgotten some.
+        let kept: Vec<u64> = view.kept().collect();
+        self.checkpoints
+            .all
+            .retain(|moment, _| kept.contains(moment));
+        let bytes = view.keep();
+        if let Some(bytes) = bytes {
+            let beside = Beside {
+                stops: self.guide_stops().to_vec(),
+                times: self.marks.times().to_vec(),
+                held: self.changes.held(),
+                place: self.outside.place(),
+                done: self.deeds.done(),
+                bytes,
+            };
+            self.checkpoints.add(now, beside, view);
+        }
+        let cost = bytes.unwrap_or_default() / BYTES_AN_INSTRUCTION * TIMES_THEIRS;
+        let next = now.saturating_add(self.checkpoints.apart.max(cost as u64));
+        self.checkpoints.next = self.checkpoints.next.max(next);
+    }
+
+    /// Forgets the checkpoints after a moment: the run goes on otherwise from there.
+    pub(super) fn forget_after(&mut self, moment: u64, view: &mut View<'_, '_>) {
+        view.keep_only(|kept| kept <= moment);
+        self.checkpoints.all.retain(|kept, _| *kept <= moment);
+        self.checkpoints.next = moment.saturating_add(self.checkpoints.apart);
+    }
+
+    /// Goes to something that lies back: from a checkpoint if there is one before it, else in another run.
+    pub(super) fn again(&mut self, view: &mut View<'_, '_>, goal: Goal) -> Way {
+        if let Some(first) = goal.first()
+            && let Some(moment) = self.go_back(view, first)
+        {
+            self.goal = goal;
+            self.checkpoints.want_before(first);
+            return Way::Back(moment, self.up_to_goal());
+        }
+        self.next = Some(goal);
+        Way::End
+    }
+
+    /// Brings the run back to the latest checkpoint that is not after a moment; its moment.
+    fn go_back(&mut self, view: &mut View<'_, '_>, first: u64) -> Option<u64> {
+        // What has come from outside after what has just been changed is to be forgotten first.
+        if self.deeds.diverges().get() {
+            return None;
+        }
+        self.mark();
+        let moment = view.kept().filter(|moment| *moment <= first).max()?;
+        let beside = self.checkpoints.all.get(&moment)?;
+        let is_as_it_was = self.marks.are_of(&beside.stops);
+        if !is_as_it_was && self.has_past() || !view.go_back(moment) {
+            return None;
+        }
+        if is_as_it_was {
+            self.marks.set_times(&beside.times);
+            self.changes.set_held(&beside.held);
+        }
+        self.outside.go_back(beside.place);
+        self.deeds.go_back(beside.done);
+        self.next_question = moment;
+        Some(moment)
+    }
+
+    /// Whether it matters to some stop what was before.
+    pub(super) fn has_past(&self) -> bool {
+        self.marks.have_skips() || !self.changes.is_empty()
+    }
+}

@@ -1,0 +1,148 @@
+//! Checkpoints of a run that is led: copies of all that it has come to, from which it goes on again.
+//!
+//! They are on the run's own heap. What never changes (code, texts, functions that have captured nothing) is
+//! shared with the run; the rest is copied when a checkpoint is made, and once more when the run goes back to
+//! it, so that it can go back there as often as it likes. What the run has for the outside (input, output) is
+//! not here: that is recorded by whoever leads it.
+
+use super::threads::Thread;
+use super::{At, Machine, Resumed};
+use crate::metering::{Measured, Stopped};
+use crate::runtime::Contents;
+use crate::values::{Closure, Copier, Marker, Ref, Roots, Traced, Value, ask};
+
+/// All that a run has come to.
+#[derive(Debug)]
+pub(super) struct Checkpoint {
+    /// How many instructions have been begun before.
+    pub moment: u64,
+    /// How many pieces were copied.
+    pieces: usize,
+    stacks: Stacks,
+    contents: Contents,
+    random: fastrand::Rng,
+    fuel: u64,
+    measured: Measured,
+    /// How many bytes may still be printed.
+    output_left: u64,
+}
+
+/// The stacks of a run.
+#[derive(Debug)]
+struct Stacks {
+    thread: Thread,
+    closure: Ref<Closure>,
+    at: At,
+    outer: Vec<Resumed>,
+}
+
+impl Roots for Checkpoint {
+    fn trace(&self, marker: &mut Marker) {
+        self.contents.trace(marker);
+        let Stacks {
+            thread,
+            closure,
+            outer,
+            at: _,
+        } = &self.stacks;
+        thread.trace(marker);
+        marker.value(Value::Function(*closure));
+        for resumed in outer {
+            resumed.trace(marker);
+        }
+    }
+}
+
+impl Machine<'_> {
+    /// Keeps all that the run has come to, before the instruction where it is; about how many bytes that
+    /// takes. Nothing if it cannot be kept: there is no room, or something that is under way cannot be copied.
+    pub(super) fn keep(&mut self, moment: u64) -> Option<usize> {
+        self.put_down();
+        let made = self.memory.heap.made_in_all();
+        let mut copier = Copier::whole(self.checkpoints.last().map_or(0, |kept| kept.pieces));
+        let contents = Contents::of(self.memory).copied(&mut copier).ok()?;
+        let (thread, closure) = (&self.thread, self.closure);
+        let stacks = copied(thread, closure, self.at, &self.outer, &mut copier).ok()?;
+        if copier.has_left_out {
+            return None;
+        }
+        let own = self.stacks();
+        let made = (self.memory.heap.made_in_all() - made) as usize;
+        self.checkpoints.retain(|kept| kept.moment != moment);
+        self.checkpoints.push(Checkpoint {
+            moment,
+            pieces: copier.pieces(),
+            stacks,
+            contents,
+            random: self.memory.random.clone(),
+            fuel: self.fuel,
+            measured: self.memory.heap.meter.measured(),
+            output_left: self.host.left.get(),
+        });
+        Some(made + own + copier.shared)
+    }
+
+    /// Has the run be where it was at the moment of a checkpoint; whether it is there.
+    pub(super) fn go_back(&mut self, moment: u64) -> bool {
+        let found = self.checkpoints.iter().find(|kept| kept.moment == moment);
+        let Some(kept) = found else {
+            return false;
+        };
+        let mut copier = Copier::whole(kept.pieces);
+        let contents = kept.contents.copied(&mut copier);
+        let Stacks {
+            thread,
+            closure,
+            at,
+            outer,
+        } = &kept.stacks;
+        let stacks = copied(thread, *closure, *at, outer, &mut copier);
+        let (Ok(contents), Ok(stacks)) = (contents, stacks) else {
+            return false;
+        };
+        contents.put_into(self.memory);
+        self.memory.random = kept.random.clone();
+        self.memory.heap.meter.go_back(kept.measured);
+        self.host.left.set(kept.output_left);
+        self.fuel = kept.fuel;
+        self.failure = None;
+        self.struck = None;
+        self.closure = stacks.closure;
+        self.at = stacks.at;
+        self.culprit = stacks.at.pc;
+        self.outer_calls = stacks.outer.iter().map(|outer| outer.thread.depth).sum();
+        self.outer = stacks.outer;
+        let depth = stacks.thread.depth;
+        self.thread = stacks.thread;
+        self.pick_up(depth);
+        true
+    }
+}
+
+/// Copies of stacks.
+fn copied(
+    thread: &Thread,
+    closure: Ref<Closure>,
+    at: At,
+    outer: &[Resumed],
+    copier: &mut Copier<'_>,
+) -> Result<Stacks, Stopped> {
+    let outer = outer.iter().map(|resumed| {
+        ask(resumed.thread.size())?;
+        Ok(Resumed {
+            thread: resumed.thread.copied(&mut |value| copier.copy(value))?,
+            closure: copier.copy_function(resumed.closure)?,
+            coroutine: copier.copy_coroutine(resumed.coroutine)?,
+            at: resumed.at,
+            into: resumed.into,
+        })
+    });
+    let outer = outer.collect::<Result<_, Stopped>>()?;
+    ask(thread.size())?;
+    Ok(Stacks {
+        outer,
+        thread: thread.copied(&mut |value| copier.copy(value))?,
+        closure: copier.copy_function(closure)?,
+        at,
+    })
+}
