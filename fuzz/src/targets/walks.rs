@@ -6,7 +6,7 @@ use std::sync::LazyLock;
 use fastrand::Rng;
 use quillon_core::Reading;
 use quillon_core::debugging::{Guide, Order, Pace, Stopped, Stops, walk};
-use quillon_core::diagnostic::Outcome;
+use quillon_core::diagnostic::{Diagnostic, Outcome};
 use quillon_core::runtime::Limits;
 use quillon_core::values::Held;
 use serde_json::{Value, json};
@@ -154,7 +154,7 @@ impl Guide for Walker {
 
     fn ended(&mut self, outcome: &Outcome<Held>) -> Order {
         let problems = outcome.diagnostics.iter();
-        let told: Vec<String> = problems.map(|one| one.in_one_line()).collect();
+        let told: Vec<String> = problems.map(Diagnostic::in_one_line).collect();
         let value = outcome.value.as_ref().map(Held::written);
         self.seen.push(format!("ended {value:?} {told:?}"));
         self.next()

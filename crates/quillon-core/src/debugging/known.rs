@@ -1,5 +1,7 @@
 //! What is known of the programs that are run: their trees, the names that they bind, their variables.
 
+use std::cell::RefCell;
+use std::rc::Rc;
 use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -7,11 +9,16 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::lives::Lives;
 use crate::bytecode::Function;
 use crate::definition::{Definition, Reach};
+use crate::diagnostic::Diagnostics;
 use crate::machine::{Call, View};
 use crate::scoping::{Binding, Home, Kept};
+use crate::session::{Question, SessionBuilder};
 use crate::source::SourceText;
 use crate::tree::Tree;
 use crate::values::Value;
+
+/// So many texts that have been asked are kept compiled.
+const MOST_QUESTIONS: usize = 64;
 
 /// What is known of the programs that are run.
 #[derive(Debug, Default)]
@@ -25,6 +32,8 @@ pub(super) struct Known {
     /// Where the session keeps those that outlive a run.
     pub kept: FxHashMap<String, usize>,
     pub lives: Lives,
+    /// What has been asked while a run stood still, by its text.
+    questions: RefCell<FxHashMap<String, Rc<Question>>>,
 }
 
 impl Known {
@@ -39,6 +48,29 @@ impl Known {
             kept: named().zip(0..).collect(),
             ..Known::default()
         }
+    }
+
+    /// A text to be worked out with these names around it.
+    ///
+    /// # Errors
+    /// What is wrong with it.
+    pub fn question(
+        &self,
+        builder: &SessionBuilder,
+        around: Vec<Kept>,
+        text: &str,
+    ) -> Result<Rc<Question>, Diagnostics> {
+        let asked = self.questions.borrow().get(text).cloned();
+        if let Some(asked) = asked.filter(|asked| asked.has_around(&around)) {
+            return Ok(asked);
+        }
+        let question = Rc::new(Question::new(builder, around, text)?);
+        let mut all = self.questions.borrow_mut();
+        if all.len() >= MOST_QUESTIONS {
+            all.clear();
+        }
+        all.insert(text.to_owned(), Rc::clone(&question));
+        Ok(question)
     }
 
     /// What the session keeps under a name.

@@ -15,7 +15,7 @@ use crate::definition::Definition;
 use crate::diagnostic::Diagnostics;
 use crate::machine::{Call, View};
 use crate::scoping::Kept;
-use crate::session::{SessionBuilder, evaluated};
+use crate::session::SessionBuilder;
 use crate::source::{SourceText, Span};
 use crate::tree::Tree;
 use crate::values::{Held, Value};
@@ -292,7 +292,6 @@ fn values(view: &View<'_, '_>, known: &Known, call: usize) -> Vec<(String, Value
 
 /// The same without what the session keeps.
 fn own_values(view: &View<'_, '_>, known: &Known, call: usize) -> Vec<(String, Value, bool)> {
-    let calls = view.calls();
     let mut found: Vec<(String, Value, bool)> = Vec::new();
     let mut names: FxHashSet<String> = FxHashSet::default();
     let mut add = |name: &str, value: Value, is_around: bool| {
@@ -304,7 +303,7 @@ fn own_values(view: &View<'_, '_>, known: &Known, call: usize) -> Vec<(String, V
         }
     };
     let mut within: Option<&Rc<Function>> = None;
-    for call in calls.iter().skip(call) {
+    for call in view.each_call().skip(call) {
         let function = call.function;
         // Those that have made the functions of the calls inside.
         let is_around = within.is_some();
@@ -347,10 +346,8 @@ pub(super) fn evaluate(
         space: String::new(),
         awaited: false,
     };
-    let mut names: Vec<(Kept, Value)> = kept
-        .iter()
-        .map(|value| (nameless.clone(), *value))
-        .collect();
+    let nameless = kept.iter().map(|value| (nameless.clone(), *value));
+    let mut names: Vec<(Kept, Value)> = nameless.collect();
     for (name, slot) in &known.kept {
         if let (Some(known), Some(own)) = (known.bound.get(name), names.get_mut(*slot)) {
             own.0 = known.clone();
@@ -358,7 +355,9 @@ pub(super) fn evaluate(
     }
     let own = own_values(view, known, call).into_iter();
     names.extend(own.filter_map(|(name, value, _)| Some((known.bound.get(&name)?.clone(), value))));
-    evaluated(builder, view.memory(), names, text)
+    let (names, values): (Vec<Kept>, Vec<Value>) = names.into_iter().unzip();
+    let question = known.question(builder, names, text)?;
+    question.answer(view.memory(), values)
 }
 /// Where a variable of the innermost call, or a cell of the state, is.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]

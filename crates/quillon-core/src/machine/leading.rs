@@ -176,22 +176,20 @@ impl View<'_, '_> {
     /// The calls under way, the innermost first: those of a coroutine before those of what has resumed
     /// it.
     pub fn calls(&self) -> Vec<Call<'_>> {
+        self.each_call().collect()
+    }
+
+    /// The same, one after the other.
+    pub fn each_call(&self) -> impl Iterator<Item = Call<'_>> {
         let machine = &*self.0;
-        let mut found = Vec::new();
         let count = machine.top.count(&machine.thread.frames);
         let place = (machine.culprit, machine.at.base);
-        calls_of(&machine.thread, count, machine.closure, place, &mut found);
-        for outer in machine.outer.iter().rev() {
+        let own = calls_of(&machine.thread, count, machine.closure, place);
+        let outer = machine.outer.iter().rev().flat_map(|outer| {
             let place = (outer.at.pc.plus(-1), outer.at.base);
-            calls_of(
-                &outer.thread,
-                outer.thread.depth,
-                outer.closure,
-                place,
-                &mut found,
-            );
-        }
-        found
+            calls_of(&outer.thread, outer.thread.depth, outer.closure, place)
+        });
+        own.chain(outer)
     }
 
     /// The memory of the run.
@@ -231,19 +229,18 @@ fn call(thread: &Thread, closure: Ref<Closure>, pc: Pc, base: usize) -> Call<'_>
 }
 
 /// The calls of a thread, the innermost first.
-fn calls_of<'v>(
-    thread: &'v Thread,
+fn calls_of(
+    thread: &Thread,
     count: usize,
     closure: Ref<Closure>,
     (pc, base): (Pc, usize),
-    found: &mut Vec<Call<'v>>,
-) {
-    found.push(call(thread, closure, pc, base));
-    let mut base = base;
-    for frame in thread.frames[1..count].iter().rev() {
-        base -= frame.window.register();
-        found.push(call(thread, frame.closure, frame.pc.plus(-1), base));
-    }
+) -> impl Iterator<Item = Call<'_>> {
+    let callers = thread.frames[1..count].iter().rev();
+    let callers = callers.scan(base, move |base, frame| {
+        *base -= frame.window.register();
+        Some(call(thread, frame.closure, frame.pc.plus(-1), *base))
+    });
+    std::iter::once(call(thread, closure, pc, base)).chain(callers)
 }
 
 impl Machine<'_> {

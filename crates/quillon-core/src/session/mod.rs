@@ -15,6 +15,7 @@ use crate::source::SourceText;
 use crate::tree::Tree;
 use crate::values::{Arguments, Function, Held};
 
+mod asking;
 mod builder;
 mod entries;
 mod inner;
@@ -22,9 +23,9 @@ mod rehearsal;
 mod reload;
 mod runs;
 
+pub(crate) use asking::Question;
 pub use builder::SessionBuilder;
 use inner::Inner;
-pub(crate) use rehearsal::evaluated;
 pub use reload::Lost;
 
 /// What runs programs.

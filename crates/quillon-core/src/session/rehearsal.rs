@@ -5,16 +5,14 @@ use std::cell::RefCell;
 use std::collections::VecDeque;
 use std::rc::Rc;
 
+use super::Engine;
 use super::inner::{Inner, Watching};
-use super::{Engine, SessionBuilder};
-use crate::diagnostic::{Diagnostic, Diagnostics, codes};
+use crate::diagnostic::{Diagnostic, codes};
 use crate::machine::Loaded;
 use crate::metering::{Interrupt, Stopped};
-use crate::runtime::{Contents, Host, Limits, Memory, Problem, Recorder};
+use crate::runtime::{Contents, Host, Limits, Memory, Problem};
 use crate::scoping::Kept;
-use crate::source::SourceText;
-use crate::typing::Type;
-use crate::values::{Code, CodeAbroad, Copier, Heap, Held, Look, Value};
+use crate::values::{Code, CodeAbroad, Copier, Heap, Look};
 
 impl Inner {
     /// A copy for the engine that walks, as all was before the last `back` entries.
@@ -99,7 +97,7 @@ impl Inner {
 }
 
 /// Values copied to another heap.
-fn copied(
+pub(super) fn copied(
     values: &Contents,
     memory: &Memory,
     limits: Limits,
@@ -123,59 +121,8 @@ fn copied(
     Ok(made)
 }
 
-/// What is worked out while a run stands still takes no more steps than this: somebody waits for it.
-const MOST_STEPS: u64 = 20_000_000;
-
-/// What an entry comes to with some names around it, on copies of what a run has: nothing in that changes,
-/// and there is nothing outside.
-///
-/// # Errors
-/// What is wrong with it or goes wrong in it, or that something cannot be copied.
-pub(crate) fn evaluated(
-    builder: &SessionBuilder,
-    memory: &Memory,
-    names: Vec<(Kept, Value)>,
-    text: &str,
-) -> Result<Held, Diagnostics> {
-    let (prepared, limits) = builder.basis();
-    let limits = Limits {
-        steps: Some(
-            limits
-                .steps
-                .map_or(MOST_STEPS, |steps| steps.min(MOST_STEPS)),
-        ),
-        ..limits
-    };
-    let mut own = Memory {
-        wording: memory.wording.clone(),
-        random: memory.random.clone(),
-        ..Memory::default()
-    };
-    own.heap.set_most(limits.memory);
-    let values = &prepared.language().definition().values;
-    own.heap.set_look(Look::of(values));
-    let (kept, values): (Vec<Kept>, Vec<Value>) = names.into_iter().unzip();
-    let around = Contents::of(memory).at_rest().with_session(values);
-    copied(&around, &own, limits, None, &walked)?.put_into(&mut own);
-    let mut inner = Inner {
-        prepared: prepared.clone(),
-        engine: Engine::Walk,
-        limits,
-        memory: own,
-        types: vec![Type::Any; kept.len()],
-        kept,
-        past: VecDeque::new(),
-        remembers: 0,
-        watching: Watching::No,
-        probe: None,
-        brought: Vec::new(),
-    };
-    let source = SourceText::new("what is asked", text);
-    inner.enter(&source, &mut Recorder::default()).into_result()
-}
-
 /// The code of a function for the engine that walks.
-fn walked(code: &Rc<dyn Code>) -> Option<Rc<dyn Code>> {
+pub(super) fn walked(code: &Rc<dyn Code>) -> Option<Rc<dyn Code>> {
     let any: &dyn Any = &**code;
     match any.downcast_ref::<Loaded>() {
         Some(loaded) => Some(Rc::clone(loaded.function.core.as_ref()?) as Rc<dyn Code>),

@@ -3,7 +3,7 @@
 use std::cell::Cell;
 
 use quillon_core::Reading;
-use quillon_core::debugging::{At, Guide, Order, Pace, Reason, Stopped, Stops, walk};
+use quillon_core::debugging::{At, Guide, Order, Pace, Reason, StopAt, Stopped, Stops, walk};
 use quillon_core::diagnostic::Outcome;
 use quillon_core::runtime::Recorder;
 use quillon_core::source::SourceText;
@@ -346,4 +346,36 @@ fn whoever_goes_back_far_can_stop_on_the_way() {
     assert!(seen[2].0 < seen[1].0);
     assert_eq!(seen[3].1, Reason::Went);
     assert!(seen[2].0 < seen[3].0 && seen[3].0 < seen[1].0);
+}
+
+#[test]
+fn a_condition_means_the_names_of_where_it_is_worked_out() {
+    let text = "let far = 0;\nway one(n) {\n  say n\n};\nway two(more) {\n  let n = more + 10;\n  say n\n};\nway none(other) {\n  say other\n};\none(1); one(20); two(1); two(20); none(1); one(3)";
+    let mut script = Script::new(std::iter::repeat_n(ON, 6)).looking(variables);
+    for line in [3, 7, 10] {
+        script.stops.all.push(StopAt {
+            condition: Some("n < 12".to_owned()),
+            ..StopAt::new(At::Line("lift".to_owned(), line))
+        });
+    }
+    script.walk(text, "");
+    let seen: Vec<&str> = script.seen[1..].iter().map(String::as_str).collect();
+    assert!(
+        seen[0].contains("n=1") && seen[0].ends_with("stop 0"),
+        "{seen:?}"
+    );
+    assert!(
+        seen[1].contains("n=11") && seen[1].ends_with("stop 1"),
+        "{seen:?}"
+    );
+    assert!(
+        seen[2].contains("other=1") && seen[2].contains("nothing binds")
+            || seen[2].contains("there is no binding called `n`"),
+        "{seen:?}"
+    );
+    assert!(
+        seen[3].contains("n=3") && seen[3].ends_with("stop 0"),
+        "{seen:?}"
+    );
+    assert_eq!(seen[4..], ["ended well"]);
 }

@@ -1,4 +1,4 @@
-//! A package for Emacs: a mode with colours and comments, and the start of the server.
+//! A package for Emacs: a mode with colours and comments, and the start of the server and of the debugger.
 
 use quillon_core::editing::{Dialect, Looks, Role, escaped, one_of};
 
@@ -69,12 +69,31 @@ fn mode(about: &About<'_>) -> String {
 (with-eval-after-load 'eglot
   (add-to-list 'eglot-server-programs '({id}-mode . (\"quillon\" \"editor\"))))
 
+;; Where a client for debug adapters is installed, it walks through runs.
+(with-eval-after-load 'dap-mode
+  (dap-register-debug-provider
+   \"quillon\"
+   (lambda (conf)
+     (dap--put-if-absent conf :dap-server-path '(\"quillon\" \"debugger\"))
+     (dap--put-if-absent conf :program (buffer-file-name))
+     conf))
+  (dap-register-debug-template
+   {walk}
+   (list :type \"quillon\" :request \"launch\" :name {walk}))
+  (dap-register-debug-template
+   {meanings}
+   (list :type \"quillon\" :request \"launch\" :name {meanings} :meanings t)))
+
 (provide '{id}-mode)
 ;;; {id}-mode.el ends here
 ",
         colours = colours(about),
         shown = quoted(name),
         extensions = extensions.join("\n"),
+        walk = quoted(&format!("Walk through a program in {name}")),
+        meanings = quoted(&format!(
+            "Walk through a program in {name} and its meanings"
+        )),
     )
 }
 
@@ -127,7 +146,7 @@ fn readme(main: &About<'_>, all: &[About<'_>]) -> String {
         "# {} for Emacs
 
 Copy {}, `quillon-mode.el` to a folder of `load-path` and write {}, `(require 'quillon-mode)` into your settings.
-`M-x eglot` starts `quillon editor`; `quillon` has to be on the path.
+`M-x eglot` starts `quillon editor`; `quillon` has to be on the path. Where `dap-mode` is installed, `M-x dap-debug` walks through the program.
 ",
         main.name,
         listed(&file),

@@ -190,7 +190,9 @@ surface Signs reads ".sig"
         "{syntax}"
     );
     assert!(read(&folder, "neovim/ftdetect/ownsigns.vim").contains("*.sig"));
-    assert!(read(&folder, "emacs/ownsigns-mode.el").contains("\\\\.sig"));
+    let mode = read(&folder, "emacs/ownsigns-mode.el");
+    assert!(mode.contains("\\\\.sig"));
+    assert!(mode.contains("'(\"quillon\" \"debugger\")"), "{mode}");
 }
 
 #[test]
