@@ -85,9 +85,8 @@ impl Checkpoints {
     fn add(&mut self, moment: u64, beside: Beside, view: &mut View<'_, '_>) {
         self.all.insert(moment, beside);
         while self.all.len() > MOST || self.bytes() > self.most_bytes {
-            let Some(least) = self.least() else {
-                break;
-            };
+            let moments: Vec<u64> = self.all.keys().copied().collect();
+            let least = missed_least(&moments, moment);
             self.all.remove(&least);
             view.keep_only(|kept| kept != least);
         }
@@ -96,21 +95,20 @@ impl Checkpoints {
     fn bytes(&self) -> usize {
         self.all.values().map(|beside| beside.bytes).sum()
     }
+}
 
-    /// The one that is missed least: without which the way from the one before to the one after is the
-    /// shortest, in proportion to how far back that lies. So those that lie far back get far apart.
-    fn least(&self) -> Option<u64> {
-        let moments: Vec<u64> = self.all.keys().copied().collect();
-        let last = *moments.last()?;
-        let missed = |at: usize| {
-            let before = at.checked_sub(1).map_or(0, |before| moments[before]);
-            let after = moments.get(at + 1).copied().unwrap_or(last);
-            (after - before) as f64 / (last - before).max(1) as f64
-        };
-        // The last goes only if it is alone.
-        let found = (0..moments.len() - 1).min_by(|a, b| missed(*a).total_cmp(&missed(*b)));
-        Some(moments[found.unwrap_or(0)])
-    }
+/// Of the moments of checkpoints, the one that is missed least where a run is at `now`: without which the way
+/// from the one before to the one after is the shortest, in proportion to how far away that is. So those that
+/// lie far away get far apart. The one at `now` goes only if it is alone.
+fn missed_least(moments: &[u64], now: u64) -> u64 {
+    let missed = |at: usize| {
+        let before = at.checked_sub(1).map_or(0, |before| moments[before]);
+        let after = moments.get(at + 1).copied().unwrap_or(moments[at]);
+        (after - before) as f64 / moments[at].abs_diff(now) as f64
+    };
+    let others = (0..moments.len()).filter(|at| moments[*at] != now);
+    let least = others.min_by(|a, b| missed(*a).total_cmp(&missed(*b)));
+    least.map_or(now, |at| moments[at])
 }
 
 impl Walker<'_> {
@@ -189,5 +187,49 @@ impl Walker<'_> {
     /// Whether it matters to some stop what was before.
     pub(super) fn has_past(&self) -> bool {
         self.marks.have_skips() || !self.changes.is_empty()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Those that are left of checkpoints made one after the other where only so many are kept.
+    fn left(most: usize, made: impl Iterator<Item = u64>) -> Vec<u64> {
+        let mut moments = Vec::new();
+        for moment in made {
+            let at = moments.partition_point(|other| *other < moment);
+            moments.insert(at, moment);
+            if moments.len() > most {
+                let least = missed_least(&moments, moment);
+                moments.retain(|other| *other != least);
+            }
+        }
+        moments
+    }
+
+    #[test]
+    fn what_lies_near_is_found_near_and_what_lies_far_back_further_apart() {
+        let kept = left(16, 1..=10_000);
+        assert_eq!(kept.len(), 16);
+        for back in [1, 10, 100, 1_000, 5_000] {
+            let goal = 10_000 - back;
+            let from = kept.iter().rev().find(|moment| **moment <= goal);
+            let way = goal - from.copied().unwrap_or(0);
+            assert!(
+                way <= 2 * back,
+                "{way} instructions to go {back} back: {kept:?}"
+            );
+        }
+    }
+
+    #[test]
+    fn the_one_made_on_the_way_back_stays() {
+        assert_eq!(
+            left(2, [10_000, 20_000, 8_900].into_iter()),
+            [8_900, 10_000]
+        );
+        assert_eq!(left(1, [10, 20, 5].into_iter()), [5]);
+        assert_eq!(missed_least(&[7], 7), 7);
     }
 }
