@@ -9,8 +9,8 @@ use std::collections::BTreeMap;
 use super::changes::Held;
 use super::recorded::Place;
 use super::stops::StopAt;
-use super::walking::{Goal, Walker};
-use crate::machine::{View, Way, Why};
+use super::walking::Walker;
+use crate::machine::{View, Why};
 
 /// So many are kept, and so many bytes by all of them.
 const MOST: usize = 32;
@@ -29,20 +29,20 @@ const TIMES_THEIRS: usize = 4;
 const BEFORE: u64 = 1 << 16;
 
 /// What belongs to a checkpoint beside what the machine keeps.
-struct Beside {
+pub(super) struct Beside {
     /// The stops that there were, how often each had been come to, and what was looked after by them.
-    stops: Vec<StopAt>,
-    times: Vec<u64>,
-    held: Held,
-    place: Place,
+    pub(super) stops: Vec<StopAt>,
+    pub(super) times: Vec<u64>,
+    pub(super) held: Held,
+    pub(super) place: Place,
     /// How many deeds had been done.
-    done: usize,
+    pub(super) done: usize,
     bytes: usize,
 }
 
 /// The checkpoints of a walk.
 pub(super) struct Checkpoints {
-    all: BTreeMap<u64, Beside>,
+    pub(super) all: BTreeMap<u64, Beside>,
     /// Another one is made from this moment on. What comes before the first is found from the beginning.
     next: u64,
     /// So many instructions lie between them, at the least.
@@ -74,7 +74,7 @@ impl Checkpoints {
     }
 
     /// Has one be made before a moment that lies back, unless there is one near.
-    fn want_before(&mut self, first: u64) {
+    pub(super) fn want_before(&mut self, first: u64) {
         let wanted = first.saturating_sub(BEFORE);
         let last = self.all.range(..=wanted).next_back();
         let apart = wanted - last.map_or(0, |(moment, _)| *moment);
@@ -124,7 +124,7 @@ impl Walker<'_> {
         self.checkpoints
             .all
             .retain(|moment, _| kept.contains(moment));
-        let bytes = view.keep();
+        let bytes = view.keep(self.checkpoints.most_bytes);
         if let Some(bytes) = bytes {
             let beside = Beside {
                 stops: self.guide_stops().to_vec(),
@@ -136,7 +136,9 @@ impl Walker<'_> {
             };
             self.checkpoints.add(now, beside, view);
         }
-        let cost = bytes.unwrap_or_default() / BYTES_AN_INSTRUCTION * TIMES_THEIRS;
+        // What could not be kept has taken time, too, and is not likely to be smaller soon.
+        let bytes = bytes.unwrap_or(self.checkpoints.most_bytes);
+        let cost = bytes / BYTES_AN_INSTRUCTION * TIMES_THEIRS;
         let next = now.saturating_add(self.checkpoints.apart.max(cost as u64));
         self.checkpoints.next = self.checkpoints.next.max(next);
     }
@@ -146,47 +148,6 @@ impl Walker<'_> {
         view.keep_only(|kept| kept <= moment);
         self.checkpoints.all.retain(|kept, _| *kept <= moment);
         self.checkpoints.next = moment.saturating_add(self.checkpoints.apart);
-    }
-
-    /// Goes to something that lies back: from a checkpoint if there is one before it, else in another run.
-    pub(super) fn again(&mut self, view: &mut View<'_, '_>, goal: Goal) -> Way {
-        if let Some(first) = goal.first()
-            && let Some(moment) = self.go_back(view, first)
-        {
-            self.goal = goal;
-            self.checkpoints.want_before(first);
-            return Way::Back(moment, self.up_to_goal());
-        }
-        self.next = Some(goal);
-        Way::End
-    }
-
-    /// Brings the run back to the latest checkpoint that is not after a moment; its moment.
-    fn go_back(&mut self, view: &mut View<'_, '_>, first: u64) -> Option<u64> {
-        // What has come from outside after what has just been changed is to be forgotten first.
-        if self.deeds.diverges().get() {
-            return None;
-        }
-        self.mark();
-        let moment = view.kept().filter(|moment| *moment <= first).max()?;
-        let beside = self.checkpoints.all.get(&moment)?;
-        let is_as_it_was = self.marks.are_of(&beside.stops);
-        if !is_as_it_was && self.has_past() || !view.go_back(moment) {
-            return None;
-        }
-        if is_as_it_was {
-            self.marks.set_times(&beside.times);
-            self.changes.set_held(&beside.held);
-        }
-        self.outside.go_back(beside.place);
-        self.deeds.go_back(beside.done);
-        self.next_question = moment;
-        Some(moment)
-    }
-
-    /// Whether it matters to some stop what was before.
-    pub(super) fn has_past(&self) -> bool {
-        self.marks.have_skips() || !self.changes.is_empty()
     }
 }
 

@@ -8,10 +8,11 @@
 //!
 //! `stops` says where a run is to be stopped, `forms` where forms begin, `meanings` where parts of their meanings
 //! do, `marks` marks all that in the code, `changes` what has another value,
-//! `walking` how far it goes on, `checkpoints` where from when it goes back, `searching` finds moments that lie
+//! `walking` how far it goes on, `backwards` how it goes back, `checkpoints` where from, `searching` finds moments that lie
 //! back, `deeds` is what has been changed on the way, `elsewhere` where else a call can go on, `seen` tells what there is to see, `known` what is known of the programs, `setting` changes it, `lives` where variables hold something, `recorded` is the outside. `tracing` tells a
 //! whole run, step by step.
 
+mod backwards;
 mod changes;
 mod checkpoints;
 mod deeds;

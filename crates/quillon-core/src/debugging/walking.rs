@@ -9,7 +9,7 @@ use super::deeds::{Deed, Deeds, When};
 use super::known::Known;
 use super::marks::{Marks, each};
 use super::recorded::Outside;
-use super::searching::{Came, Search, Wanted};
+use super::searching::{Search, Wanted};
 use super::seen::{self, Stopped};
 use super::setting::set;
 use super::spot::{Spot, until};
@@ -58,14 +58,14 @@ impl Goal {
 
 /// Leads a run for a guide.
 pub(super) struct Walker<'g> {
-    run: &'g Run<'g>,
-    guide: &'g mut dyn Guide,
+    pub(super) run: &'g Run<'g>,
+    pub(super) guide: &'g mut dyn Guide,
     pub(super) goal: Goal,
     /// What another run is to come to.
     pub(super) next: Option<Goal>,
     is_ended: bool,
     programs: Vec<Rc<Loaded>>,
-    known: Known,
+    pub(super) known: Known,
     pub(super) marks: Marks,
     pub(super) changes: Changes,
     pub(super) deeds: &'g mut Deeds,
@@ -143,48 +143,6 @@ impl<'g> Walker<'g> {
         self.is_ended
     }
 
-    /// After the end of the run, after so many instructions: what it is to come to when it is run once more.
-    pub fn at_end(&mut self, outcome: &Outcome<Held>, end: u64) -> Option<Goal> {
-        if let Goal::Search(search) = &self.goal {
-            return Some(after(search.clone()));
-        }
-        let order = self.guide.ended(outcome);
-        let from = Spot {
-            depth: usize::MAX,
-            source: std::ptr::null(),
-            line: 0,
-            span: Span::default(),
-            meaning: Span::default(),
-            is_built_in: false,
-        };
-        match order {
-            Order::End | Order::On | Order::Forwards(_) => None,
-            Order::Backwards(pace) => {
-                let wanted = Wanted::Pace(pace, Vec::new());
-                Some(self.search_for(wanted, end, from))
-            }
-            Order::ToChange(name) => Some(self.search_change(name, end, from)),
-            Order::To(moment) => Some(Goal::Moment(moment, Reason::Went)),
-            Order::ToBeginning => Some(Goal::begin()),
-            Order::Anew => Some(Goal::Anew),
-        }
-    }
-
-    fn search_change(&self, name: String, end: u64, from: Spot) -> Goal {
-        let cell = self.run.builder.language().definition().state_index(&name);
-        let wanted = Wanted::Change {
-            name,
-            cell,
-            held: None,
-            last: 0,
-        };
-        self.search_for(wanted, end, from)
-    }
-
-    fn search_for(&self, wanted: Wanted, end: u64, from: Spot) -> Goal {
-        Goal::Search(Search::new(wanted, end, from, self.has_past()))
-    }
-
     /// The stops that there are now.
     pub(super) fn guide_stops(&self) -> &[StopAt] {
         &self.guide.stops().all
@@ -214,7 +172,7 @@ impl<'g> Walker<'g> {
     }
 
     /// The stop that the run has come to, or what is wrong with the condition of one.
-    fn stop_at(&mut self, view: &View<'_, '_>, why: Why<'_>) -> Option<Reason> {
+    pub(super) fn stop_at(&mut self, view: &View<'_, '_>, why: Why<'_>) -> Option<Reason> {
         let call = view.innermost();
         let mut here = match why {
             Why::Marked => self.marks.at(call.function, call.at),
@@ -281,7 +239,7 @@ impl<'g> Walker<'g> {
     }
 
     /// Lets the guide look, and does what it says.
-    fn ask(&mut self, view: &mut View<'_, '_>, reason: Reason) -> Way {
+    pub(super) fn ask(&mut self, view: &mut View<'_, '_>, reason: Reason) -> Way {
         let now = view.now();
         let deeds = self.deeds.count();
         let part_at = self.part_of_stop(view, &reason);
@@ -357,40 +315,6 @@ impl<'g> Walker<'g> {
         self.mark();
         // What the instruction changes is seen against what is before it.
         self.changes.seen(view, &self.known);
-    }
-
-    /// Takes note of where a search has come; how far it goes on.
-    fn search(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Way {
-        let now = view.now();
-        if let Goal::Search(search) = &self.goal
-            && search.is_before(now)
-        {
-            // It has only come to what is done again.
-            return Way::On(search.begin());
-        }
-        let stop = self.stop_at(view, why);
-        let Goal::Search(search) = &mut self.goal else {
-            return Way::On(Until::END);
-        };
-        search.note(view, &self.known, stop);
-        if search.is_over(now) {
-            let goal = after(search.clone());
-            return self.again(view, goal);
-        }
-        let until = search.until(now + 1);
-        if self.is_asked_for(now) {
-            return self.ask(view, Reason::Asked);
-        }
-        Way::On(until)
-    }
-}
-
-/// What another run is to come to after a search.
-fn after(search: Search) -> Goal {
-    match search.came() {
-        Came::Found(at, reason) => Goal::Moment(at, reason),
-        Came::Wider(search) => Goal::Search(*search),
-        Came::Nothing => Goal::begin(),
     }
 }
 
@@ -487,7 +411,7 @@ impl Walker<'_> {
     }
 
     /// Whether the guide wants the run to stand still; it is not asked at every instruction.
-    fn is_asked_for(&mut self, now: u64) -> bool {
+    pub(super) fn is_asked_for(&mut self, now: u64) -> bool {
         if now < self.next_question {
             return false;
         }

@@ -55,18 +55,23 @@ impl Roots for Checkpoint {
 
 impl Machine<'_> {
     /// Keeps all that the run has come to, before the instruction where it is; about how many bytes that
-    /// takes. Nothing if it cannot be kept: there is no room, or something that is under way cannot be copied.
-    pub(super) fn keep(&mut self, moment: u64) -> Option<usize> {
+    /// takes. Nothing if it cannot be kept: it would take more than so many bytes, there is no room, or something
+    /// that is under way cannot be copied.
+    pub(super) fn keep(&mut self, moment: u64, most: usize) -> Option<usize> {
+        let own = self.stacks();
+        if own > most {
+            return None;
+        }
         self.put_down();
         let made = self.memory.heap.made_in_all();
-        let mut copier = Copier::whole(self.checkpoints.last().map_or(0, |kept| kept.pieces));
+        let pieces = self.checkpoints.last().map_or(0, |kept| kept.pieces);
+        let mut copier = Copier::whole(pieces, most - own);
         let contents = Contents::of(self.memory).copied(&mut copier).ok()?;
         let (thread, closure) = (&self.thread, self.closure);
         let stacks = copied(thread, closure, self.at, &self.outer, &mut copier).ok()?;
         if copier.has_left_out {
             return None;
         }
-        let own = self.stacks();
         let made = (self.memory.heap.made_in_all() - made) as usize;
         self.checkpoints.retain(|kept| kept.moment != moment);
         self.checkpoints.push(Checkpoint {
@@ -88,7 +93,7 @@ impl Machine<'_> {
         let Some(kept) = found else {
             return false;
         };
-        let mut copier = Copier::whole(kept.pieces);
+        let mut copier = Copier::whole(kept.pieces, usize::MAX);
         let contents = kept.contents.copied(&mut copier);
         let Stacks {
             thread,

@@ -135,10 +135,10 @@ impl View<'_, '_> {
         self.1
     }
 
-    /// Keeps a checkpoint of this moment, before the instruction; about how many bytes it takes. Nothing if
-    /// it cannot be kept.
-    pub fn keep(&mut self) -> Option<usize> {
-        self.0.keep(self.1)
+    /// Keeps a checkpoint of this moment, before the instruction, if that takes no more than so many bytes; about
+    /// how many it takes. Nothing if it cannot be kept.
+    pub fn keep(&mut self, most: usize) -> Option<usize> {
+        self.0.keep(self.1, most)
     }
 
     /// The moments of the checkpoints that are kept, in their order.

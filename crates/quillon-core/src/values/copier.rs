@@ -26,6 +26,8 @@ pub(crate) struct Copier<'a> {
     pub shared: usize,
     /// What the code of a function is there, if functions can be there.
     code: Option<&'a CodeAbroad<'a>>,
+    /// How many bytes lists and maps may still take, if that is limited.
+    room: Option<usize>,
     /// The limit that it has come to.
     stopped: Option<Stopped>,
     /// Whether something was met that cannot be copied, or that only its own heap can have.
@@ -57,10 +59,11 @@ impl<'a> Copier<'a> {
         }
     }
 
-    /// One that copies all that a run has, on its own heap: about so many pieces.
-    pub fn whole(pieces: usize) -> Copier<'a> {
+    /// One that copies all that a run has, on its own heap: about so many pieces, and so many bytes at most.
+    pub fn whole(pieces: usize, most: usize) -> Copier<'a> {
         Copier {
             is_whole: true,
+            room: Some(most),
             copies: FxHashMap::with_capacity_and_hasher(pieces, FxBuildHasher),
             ..Copier::default()
         }
@@ -140,7 +143,14 @@ impl<'a> Copier<'a> {
 
     /// Whether there is no room for a copy of a value: then the copying is to end.
     fn has_no_room(&mut self, bytes: usize) -> bool {
-        self.stopped = self.stopped.or_else(|| ask(bytes).err());
+        let left = self.room.map(|room| room.checked_sub(bytes));
+        self.room = left.flatten();
+        if self.stopped.is_none() {
+            self.stopped = match left {
+                Some(None) => Some(Stopped::Memory),
+                Some(Some(_)) | None => ask(bytes).err(),
+            };
+        }
         self.stopped.is_some()
     }
 
@@ -153,10 +163,12 @@ impl<'a> Copier<'a> {
 
     /// A copy of a coroutine.
     pub fn copy_coroutine(&mut self, coroutine: Ref<Coroutine>) -> Result<Ref<Coroutine>, Stopped> {
-        match self.copy(Value::Coroutine(coroutine))? {
-            Value::Coroutine(copy) => Ok(copy),
-            // The copy of a coroutine is one.
-            _ => Ok(coroutine),
+        let copy = self.copy(Value::Coroutine(coroutine))?;
+        // The copy of a coroutine is one.
+        if let Value::Coroutine(copy) = copy {
+            Ok(copy)
+        } else {
+            Ok(coroutine)
         }
     }
 
