@@ -103,6 +103,8 @@ pub(super) struct Ended {
 pub struct Outside {
     own: Recorder,
     programs: HashMap<String, Arc<SourceText>>,
+    /// Whether nobody answers who is asked.
+    is_silent: bool,
 }
 
 impl Outside {
@@ -113,8 +115,17 @@ impl Outside {
             (name.clone(), SourceText::new(name, *text))
         });
         Outside {
-            own: Recorder::default(),
             programs: programs.collect(),
+            ..Outside::default()
+        }
+    }
+
+    /// The same, and nobody answers who is asked.
+    #[must_use]
+    pub fn silent(self) -> Outside {
+        Outside {
+            is_silent: true,
+            ..self
         }
     }
 
@@ -144,6 +155,9 @@ impl Host for Outside {
         values: &[Held],
         caller: &mut Caller<'_>,
     ) -> Result<Held, HostError> {
+        if self.is_silent {
+            return Err("nobody answers".into());
+        }
         let [function, value] = values else {
             return Err("a function and a value are needed".into());
         };

@@ -182,7 +182,8 @@ pub fn lines<'a>(
     found.into_iter().collect()
 }
 
-/// Walks through a run of a program with a host.
+/// Walks through a run of a program with a host. What a function of the host gives is recorded; where it has
+/// called the run back, what that has done to the run is not done again.
 pub fn walk(
     builder: &SessionBuilder,
     source: &Arc<SourceText>,
