@@ -9,7 +9,7 @@ use rustc_hash::FxHashMap;
 
 use super::known::Known;
 use super::lives::set_by;
-use super::seen::{Place, held_in, told};
+use super::names::{Place, held_in, told};
 use super::stops::{At, StopAt};
 use crate::bytecode::{Function, Op};
 use crate::definition::Definition;

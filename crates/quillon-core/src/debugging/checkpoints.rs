@@ -143,6 +143,12 @@ impl Walker<'_> {
         self.checkpoints.next = self.checkpoints.next.max(next);
     }
 
+    /// Forgets all checkpoints.
+    pub(super) fn forget_checkpoints(&mut self, view: &mut View<'_, '_>) {
+        view.keep_only(|_| false);
+        self.checkpoints.all.clear();
+    }
+
     /// Forgets the checkpoints after a moment: the run goes on otherwise from there.
     pub(super) fn forget_after(&mut self, moment: u64, view: &mut View<'_, '_>) {
         view.keep_only(|kept| kept <= moment);

@@ -7,13 +7,16 @@ use std::rc::Rc;
 /// What somebody has done.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub(super) enum Deed {
-    /// A variable has been given another value.
+    /// A variable of a call, by the number of that from the innermost on, has been given another value.
     Set {
+        call: usize,
         /// What it is called.
         name: String,
         /// What was to be worked out for it.
         text: String,
     },
+    /// A text has been carried out in such a call.
+    CarryOut { call: usize, text: String },
     /// The innermost call goes on at an instruction.
     GoOnAt(usize),
 }

@@ -10,12 +10,11 @@ use super::lives::Lives;
 use crate::bytecode::Function;
 use crate::definition::{Definition, Reach};
 use crate::diagnostic::Diagnostics;
-use crate::machine::{Call, View};
+use crate::machine::Call;
 use crate::scoping::{Binding, Home, Kept};
 use crate::session::{Question, SessionBuilder};
 use crate::source::SourceText;
 use crate::tree::Tree;
-use crate::values::Value;
 
 /// So many texts that have been asked are kept compiled.
 const MOST_QUESTIONS: usize = 64;
@@ -73,12 +72,6 @@ impl Known {
         Ok(question)
     }
 
-    /// What the session keeps under a name.
-    pub fn in_session(&self, view: &View<'_, '_>, name: &str) -> Option<Value> {
-        let slot = self.kept.get(name)?;
-        view.memory().session.get(*slot).copied()
-    }
-
     /// Takes note of the names of a program.
     pub fn learn(&mut self, bindings: &[Binding]) {
         for binding in bindings {
@@ -86,6 +79,11 @@ impl Known {
                 self.kept.insert(binding.name.clone(), slot as usize);
             }
         }
+        self.bind(bindings);
+    }
+
+    /// The same of something that keeps nothing in the session.
+    pub fn bind(&mut self, bindings: &[Binding]) {
         self.bound.extend(bindings.iter().map(|binding| {
             let kept = Kept {
                 name: binding.name.clone(),

@@ -9,9 +9,10 @@
 //! `stops` says where a run is to be stopped, `forms` where forms begin, `meanings` where parts of their meanings
 //! do, `marks` marks all that in the code, `changes` what has another value,
 //! `walking` how far it goes on, `backwards` how it goes back, `checkpoints` where from, `searching` finds moments that lie
-//! back, `deeds` is what has been changed on the way, `elsewhere` where else a call can go on, `seen` tells what there is to see, `known` what is known of the programs, `setting` changes it, `lives` where variables hold something, `recorded` is the outside. `tracing` tells a
+//! back, `deeds` is what has been changed on the way, `elsewhere` where else a call can go on, `seen` tells what there is to see, `known` what is known of the programs, `names` where their variables are kept, `asking` works texts out, `setting` gives variables other values, `lives` where variables hold something, `recorded` is the outside. `tracing` tells a
 //! whole run, step by step.
 
+mod asking;
 mod backwards;
 mod changes;
 mod checkpoints;
@@ -22,6 +23,7 @@ mod known;
 mod lives;
 mod marks;
 mod meanings;
+mod names;
 mod recorded;
 mod searching;
 mod seen;
@@ -45,6 +47,7 @@ use crate::session::{Session, SessionBuilder};
 use crate::source::SourceText;
 use crate::values::Held;
 
+pub use crate::session::Answer;
 pub use elsewhere::Elsewhere;
 pub use meanings::{Meant, meaning_lines, meant};
 pub use seen::{Around, Called, Stopped, Variable};

@@ -1,7 +1,7 @@
 //! Searches for the last moment before another at which something was so.
 
 use super::known::Known;
-use super::seen::trace_of;
+use super::names::trace_of;
 use super::spot::{Spot, until};
 use super::{Pace, Reason};
 use crate::machine::{Until, View};

@@ -1,24 +1,23 @@
 //! What is seen where a run stands still.
 
-use std::rc::Rc;
 use std::sync::Arc;
 
-use rustc_hash::FxHashSet;
-
 use super::Reason;
+use super::asking::{Asked, Carried};
 use super::deeds::{Deed, Deeds, When};
 use super::elsewhere::{self, Elsewhere};
 use super::known::Known;
+use super::names::all_set;
+use super::recorded::Outside;
 use super::setting::set;
-use crate::bytecode::{self, Function, Line};
+use crate::bytecode::{self, Line};
 use crate::definition::Definition;
 use crate::diagnostic::Diagnostics;
 use crate::machine::{Call, View};
-use crate::scoping::Kept;
-use crate::session::SessionBuilder;
+use crate::session::{Answer, SessionBuilder};
 use crate::source::{SourceText, Span};
 use crate::tree::Tree;
-use crate::values::{Held, Value};
+use crate::values::Held;
 
 /// A call under way.
 #[derive(Clone, Debug)]
@@ -77,8 +76,10 @@ pub struct Stopped<'s, 'v, 'm> {
     pub(super) builder: &'s SessionBuilder,
     pub(super) known: &'s Known,
     pub(super) deeds: &'s mut Deeds,
+    /// What has been carried out.
+    pub(super) carried: &'s mut Vec<Carried>,
     pub(super) reason: Reason,
-    pub(super) printed: usize,
+    pub(super) outside: &'s Outside,
     /// The part of a meaning that a stop is at, if it is.
     pub(super) part_at: Option<Span>,
 }
@@ -103,7 +104,7 @@ impl Stopped<'_, '_, '_> {
 
     /// How many bytes have been printed before.
     pub fn printed(&self) -> usize {
-        self.printed
+        self.outside.shown()
     }
 
     /// The definition, in which the meanings stand.
@@ -165,13 +166,15 @@ impl Stopped<'_, '_, '_> {
     /// from functions around it.
     pub fn variables(&self, call: usize) -> Vec<Variable> {
         let heap = &self.view.memory().heap;
-        let seen = values(self.view, self.known, call).into_iter();
-        seen.map(|(name, value, is_captured)| Variable {
-            name,
-            value: Held::of(heap, value),
-            is_captured,
-        })
-        .collect()
+        let seen = all_set(self.view, self.known, call).into_iter();
+        let seen = seen.filter_map(|one| {
+            Some(Variable {
+                value: Held::of(heap, one.value()?),
+                name: one.name,
+                is_captured: one.is_around,
+            })
+        });
+        seen.collect()
     }
 
     /// The cells of the state.
@@ -193,20 +196,45 @@ impl Stopped<'_, '_, '_> {
     ///
     /// # Errors
     /// What is wrong with it, or goes wrong in it.
-    pub fn evaluate(&self, call: usize, text: &str) -> Result<Held, Diagnostics> {
-        evaluate(self.view, self.builder, self.known, call, text)
+    pub fn evaluate(&self, call: usize, text: &str) -> Result<Answer, Diagnostics> {
+        self.asked(call, text)?.answer(self.view)
     }
 
-    /// Gives a variable of the innermost call, or a cell of the state, what a text comes to. That belongs to the
-    /// run from now on: a walk back to before and on again finds it.
+    fn asked(&self, call: usize, text: &str) -> Result<Asked, Diagnostics> {
+        Asked::new(self.view, self.builder, self.known, call, text)
+    }
+
+    /// Whether a text can be carried out where a call stands.
+    ///
+    /// # Errors
+    /// What is wrong with it.
+    pub fn can_carry_out(&self, call: usize, text: &str) -> Result<(), Diagnostics> {
+        self.asked(call, text)?.is_ready(self.view)
+    }
+
+    /// Carries a text out where a call stands, with what it does to the run and outside; what that comes to. No
+    /// stop stops it. That belongs to the run from now on: a walk back to before and on again finds it.
+    ///
+    /// # Errors
+    /// What is wrong with it: then nothing is done. Or what goes wrong in it: what it has done until then is done.
+    pub fn carry_out(&mut self, call: usize, text: &str) -> Result<Held, Diagnostics> {
+        let asked = self.asked(call, text)?;
+        asked.is_ready(self.view)?;
+        let text = text.to_owned();
+        self.deeds.add(self.when(), Deed::CarryOut { call, text });
+        asked.carry_out(self.view, self.carried)
+    }
+
+    /// Gives a variable of a call, or a cell of the state, what a text comes to there. That belongs to the run
+    /// from now on: a walk back to before and on again finds it.
     ///
     /// # Errors
     /// What is wrong with the text; that there is no such variable; or that the value is one of a copy only,
     /// like a function.
-    pub fn set(&mut self, name: &str, text: &str) -> Result<Held, Diagnostics> {
-        let held = set(self.view, self.builder, self.known, name, text)?;
+    pub fn set(&mut self, call: usize, name: &str, text: &str) -> Result<Held, Diagnostics> {
+        let held = set(self.view, self.builder, self.known, (call, name), text)?;
         let (name, text) = (name.to_owned(), text.to_owned());
-        self.deeds.add(self.when(), Deed::Set { name, text });
+        self.deeds.add(self.when(), Deed::Set { call, name, text });
         Ok(held)
     }
 
@@ -253,161 +281,4 @@ pub(super) fn span(call: &Call<'_>) -> Span {
 pub(super) fn meaning(call: &Call<'_>) -> Span {
     let site = call.function.site(call.at);
     site.map_or(Span::default(), |site| site.meaning)
-}
-
-/// What a call's function has captured by a name.
-pub(super) fn captured(call: &Call<'_>, name: &str) -> Option<Value> {
-    let mut captures = call.function.captures.iter();
-    let number = captures.position(|captured| &*captured.name == name)?;
-    Some(call.captured(number as u16))
-}
-
-/// What a variable holds, if it holds anything.
-fn contents(value: Value) -> Option<Value> {
-    let value = match value {
-        Value::Variable(shared) => shared.get(),
-        other => other,
-    };
-    value.is_set().then_some(value)
-}
-
-/// What a call sees of variables that programs bind: name, value, whether it is one of a function around, or
-/// one that the session keeps.
-fn values(view: &View<'_, '_>, known: &Known, call: usize) -> Vec<(String, Value, bool)> {
-    let mut found = own_values(view, known, call);
-    let mut kept: Vec<(&String, &usize)> = known.kept.iter().collect();
-    kept.sort_unstable_by_key(|(_, slot)| std::cmp::Reverse(**slot));
-    for (name, slot) in kept {
-        let value = view.memory().session.get(*slot);
-        let is_hidden = found.iter().any(|(other, ..)| other == name);
-        if let Some(value) = value
-            .and_then(|value| contents(*value))
-            .filter(|_| !is_hidden)
-        {
-            found.push((name.clone(), value, true));
-        }
-    }
-    found
-}
-
-/// The same without what the session keeps.
-fn own_values(view: &View<'_, '_>, known: &Known, call: usize) -> Vec<(String, Value, bool)> {
-    let mut found: Vec<(String, Value, bool)> = Vec::new();
-    let mut names: FxHashSet<String> = FxHashSet::default();
-    let mut add = |name: &str, value: Value, is_around: bool| {
-        if let Some(value) = contents(value)
-            && known.bound.contains_key(name)
-            && names.insert(name.to_owned())
-        {
-            found.push((name.to_owned(), value, is_around));
-        }
-    };
-    let mut within: Option<&Rc<Function>> = None;
-    for call in view.each_call().skip(call) {
-        let function = call.function;
-        // Those that have made the functions of the calls inside.
-        let is_around = within.is_some();
-        let makes =
-            |inner: &Rc<Function>| function.functions.iter().any(|one| Rc::ptr_eq(one, inner));
-        if !within.is_none_or(makes) {
-            continue;
-        }
-        within = Some(function);
-        for life in known.lives.at(function, call.at) {
-            add(&life.name, call.register(life.register), is_around);
-        }
-        for (param, register) in function.params.iter().zip(0..) {
-            // What the language adds is the program's if it can name it.
-            if !param.is_hidden || known.unwritten.contains(&*param.name) {
-                add(&param.name, call.register(register), is_around);
-            }
-        }
-        for (captured, number) in function.captures.iter().zip(0..) {
-            add(&captured.name, call.captured(number), true);
-        }
-    }
-    found
-}
-
-/// What a text comes to where a call stands.
-pub(super) fn evaluate(
-    view: &View<'_, '_>,
-    builder: &SessionBuilder,
-    known: &Known,
-    call: usize,
-    text: &str,
-) -> Result<Held, Diagnostics> {
-    // Functions know what the session keeps by where it is, so that stays where it is.
-    let kept = &view.memory().session;
-    let nameless = Kept {
-        name: String::new(),
-        fixed: true,
-        dynamic: false,
-        space: String::new(),
-        awaited: false,
-    };
-    let nameless = kept.iter().map(|value| (nameless.clone(), *value));
-    let mut names: Vec<(Kept, Value)> = nameless.collect();
-    for (name, slot) in &known.kept {
-        if let (Some(known), Some(own)) = (known.bound.get(name), names.get_mut(*slot)) {
-            own.0 = known.clone();
-        }
-    }
-    let own = own_values(view, known, call).into_iter();
-    names.extend(own.filter_map(|(name, value, _)| Some((known.bound.get(&name)?.clone(), value))));
-    let (names, values): (Vec<Kept>, Vec<Value>) = names.into_iter().unzip();
-    let question = known.question(builder, names, text)?;
-    question.answer(view.memory(), values)
-}
-/// Where a variable of the innermost call, or a cell of the state, is.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub(super) enum Place {
-    /// With the call; others may share it.
-    Call {
-        /// Whether functions share it.
-        is_shared: bool,
-    },
-    /// Where every call finds it.
-    Everywhere,
-}
-
-/// What a variable of the innermost call, or a cell of the state, holds, if anything, and where it is.
-pub(super) fn held_in(
-    view: &View<'_, '_>,
-    known: &Known,
-    name: &str,
-    cell: Option<usize>,
-    register: Option<u16>,
-) -> Option<(Value, Place)> {
-    let inner = view.innermost();
-    let own = register
-        .map(|register| inner.register(register))
-        .or_else(|| captured(&inner, name));
-    if let Some(own) = own {
-        let is_shared = matches!(own, Value::Variable(_));
-        return Some((contents(own)?, Place::Call { is_shared }));
-    }
-    let around = known
-        .in_session(view, name)
-        .or_else(|| view.memory().state.get(cell?).copied())?;
-    Some((contents(around)?, Place::Everywhere))
-}
-
-/// A value in short: what can be kept while the run goes on.
-pub(super) fn told(value: Value) -> String {
-    match value {
-        Value::Integer(n) => n.to_string(),
-        other => crate::values::told_written(&other),
-    }
-}
-
-/// What a variable of the innermost call, or a cell of the state, holds, in short.
-pub(super) fn trace_of(
-    view: &View<'_, '_>,
-    known: &Known,
-    name: &str,
-    cell: Option<usize>,
-) -> Option<String> {
-    let register = known.register(&view.innermost(), name);
-    held_in(view, known, name, cell, register).map(|(value, _)| told(value))
 }

@@ -2,46 +2,38 @@
 
 use std::rc::Rc;
 
+use super::asking::Asked;
 use super::known::Known;
-use super::seen::{captured, evaluate};
+use super::names::named;
 use crate::diagnostic::{Diagnostic, Diagnostics, codes, quote};
 use crate::machine::View;
 use crate::session::SessionBuilder;
-use crate::values::{Held, Value};
+use crate::values::Held;
 
-/// Gives a variable of the innermost call, or a cell of the state, what a text comes to.
+/// Gives a variable of a call, or a cell of the state, what a text comes to there.
 pub(super) fn set(
     view: &mut View<'_, '_>,
     builder: &SessionBuilder,
     known: &Known,
-    name: &str,
+    (call, name): (usize, &str),
     text: &str,
 ) -> Result<Held, Diagnostics> {
-    let held = evaluate(view, builder, known, 0, text)?;
+    let asked = Asked::new(view, builder, known, call, text)?;
+    let held = asked.answer(view)?.value;
     let heap = Rc::clone(&view.memory().heap);
     let value = held.on(&heap).map_err(Box::<Diagnostic>::from)?;
-    let inner = view.innermost();
-    let own = known.register(&inner, name);
-    let own = own.map(|register| (register, inner.register(register)));
-    let around = captured(&inner, name);
-    let definition = builder.language().definition();
-    match (own, around, definition.state_index(name)) {
-        (Some((_, Value::Variable(shared))), ..) | (None, Some(Value::Variable(shared)), _) => {
-            shared.set(value);
+    let state = builder.language().definition().state_index(name);
+    let is_set = match (named(view, known, call, name), state) {
+        (Some(own), _) => own.put(view, value),
+        (None, Some(at)) => {
+            view.memory_mut().state[at] = value;
+            true
         }
-        (Some((register, _)), ..) => view.set(register, value),
-        (None, None, _) if known.kept.contains_key(name) => {
-            let slot = known.kept[name];
-            match view.memory().session.get(slot) {
-                Some(Value::Variable(shared)) => shared.set(value),
-                _ => view.memory_mut().session[slot] = value,
-            }
-        }
-        (None, None, Some(cell)) => view.memory_mut().state[cell] = value,
-        (None, ..) => {
-            let message = format!("no variable {} can be changed here", quote(name));
-            return Err(Box::new(Diagnostic::error(codes::USAGE, message)).into());
-        }
+        (None, None) => false,
+    };
+    if is_set {
+        return Ok(Held::of(&heap, value));
     }
-    Ok(Held::of(&heap, value))
+    let message = format!("no variable {} can be changed here", quote(name));
+    Err(Box::new(Diagnostic::error(codes::USAGE, message)).into())
 }

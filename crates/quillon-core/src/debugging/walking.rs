@@ -3,6 +3,7 @@
 use std::rc::Rc;
 use std::sync::Arc;
 
+use super::asking::{Asked, Carried};
 use super::changes::Changes;
 use super::checkpoints::Checkpoints;
 use super::deeds::{Deed, Deeds, When};
@@ -10,7 +11,7 @@ use super::known::Known;
 use super::marks::{Marks, each};
 use super::recorded::Outside;
 use super::searching::{Search, Wanted};
-use super::seen::{self, Stopped};
+use super::seen::Stopped;
 use super::setting::set;
 use super::spot::{Spot, until};
 use super::stops::StopAt;
@@ -215,7 +216,8 @@ impl<'g> Walker<'g> {
     }
 
     fn evaluate(&self, view: &View<'_, '_>, text: &str) -> Result<Held, Diagnostics> {
-        seen::evaluate(view, self.run.builder, &self.known, 0, text)
+        let asked = Asked::new(view, self.run.builder, &self.known, 0, text)?;
+        Ok(asked.answer(view)?.value)
     }
 
     /// A text with what stands in braces worked out.
@@ -243,18 +245,21 @@ impl<'g> Walker<'g> {
         let now = view.now();
         let deeds = self.deeds.count();
         let part_at = self.part_of_stop(view, &reason);
+        let mut carried = Vec::new();
         let order = self.guide.stopped(&mut Stopped {
             view,
             builder: self.run.builder,
             known: &self.known,
             deeds: self.deeds,
+            carried: &mut carried,
             reason,
-            printed: self.outside.shown(),
+            outside: &self.outside,
             part_at,
         });
         if self.deeds.count() > deeds {
             self.forget_after(now, view);
         }
+        self.take_in(carried, view);
         // Where it stands once the guide is done with it.
         let spot = Spot::of(view);
         match order {
@@ -344,13 +349,7 @@ impl Leader for Walker<'_> {
             }
             self.known.trees.push((Arc::clone(source), tree));
         }
-        each(program, &mut |loaded| {
-            self.known.lives.learn(&loaded.function);
-        });
-        self.programs.push(Rc::clone(program));
-        let definition = language.definition();
-        self.marks
-            .put_in(program, &self.known, definition, &mut self.changes);
+        self.take_in_code(program);
     }
 
     fn stopped(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Way {
@@ -390,16 +389,54 @@ impl Walker<'_> {
             moment: view.now(),
             has_failed: matches!(why, Why::Fails(..)),
         };
+        let (builder, mut carried) = (self.run.builder, Vec::new());
         while let Some(deed) = self.deeds.due(now) {
+            // What has come to something before does so again.
             match deed {
-                // It has come to something before, and so it does again.
-                Deed::Set { name, text } => {
-                    let (builder, known) = (self.run.builder, &self.known);
-                    drop(set(view, builder, known, &name, &text));
+                Deed::Set { call, name, text } => {
+                    drop(set(view, builder, &self.known, (call, &name), &text));
+                }
+                Deed::CarryOut { call, text } => {
+                    let asked = Asked::new(view, builder, &self.known, call, &text);
+                    drop(asked.and_then(|asked| asked.carry_out(view, &mut carried)));
                 }
                 Deed::GoOnAt(at) => view.go_on_at(at),
             }
         }
+        self.take_in(carried, view);
+    }
+
+    /// Takes note of the programs of texts that have been carried out: functions of them can be called later.
+    fn take_in(&mut self, carried: Vec<Carried>, view: &mut View<'_, '_>) {
+        for Carried { question, programs } in carried {
+            let is_known =
+                |program: &Rc<Loaded>| self.programs.iter().any(|one| Rc::ptr_eq(one, program));
+            let fresh: Vec<Rc<Loaded>> =
+                programs.into_iter().filter(|one| !is_known(one)).collect();
+            for program in fresh {
+                if Arc::ptr_eq(&program.function.source, &question.source) {
+                    let compiled = &question.compiled;
+                    self.known.bind(&compiled.names.bindings);
+                    let tree = compiled.tree.clone();
+                    self.known.trees.push((Arc::clone(&question.source), tree));
+                    self.take_in_code(&program);
+                } else {
+                    // From a moment before, it would be made ready once more.
+                    self.forget_checkpoints(view);
+                    self.ready(&program);
+                }
+            }
+        }
+    }
+
+    fn take_in_code(&mut self, program: &Rc<Loaded>) {
+        each(program, &mut |loaded| {
+            self.known.lives.learn(&loaded.function);
+        });
+        self.programs.push(Rc::clone(program));
+        let definition = self.run.builder.language().definition();
+        self.marks
+            .put_in(program, &self.known, definition, &mut self.changes);
     }
 
     /// Whether the run has come to where something is to be done, and not only to where it asks.

@@ -32,7 +32,7 @@ impl Walker<'_> {
                 place(self.stacks.slots[(frame.base + slot) as usize])
             }
             Variable::Captured(index) => place(frame.closure.captured(index as u16)),
-            Variable::Session(index) => *self.memory.session.get(index as usize)?,
+            Variable::Session(index) => self.memory.in_session(index as usize)?,
             Variable::BuiltIn(index) => *self.memory.built_in.get(index as usize)?,
             Variable::State(index) => *self.memory.state.get(index as usize)?,
             Variable::Dynamic(ref name) => *self.memory.dynamic.get(name)?,
@@ -86,7 +86,7 @@ impl Walker<'_> {
                     shared.set(value);
                 }
             }
-            Variable::Session(index) => self.memory.set_session(index, value),
+            Variable::Session(index) => self.memory.set_session(index as usize, value),
             // Scoping lets nothing change what is built in.
             Variable::BuiltIn(_) => {}
             Variable::State(index) => {

@@ -97,7 +97,12 @@ pub(crate) struct Course {
 }
 
 /// A run that is stopped.
-pub(crate) struct View<'v, 'm>(&'v mut Machine<'m>, u64);
+pub(crate) struct View<'v, 'm> {
+    machine: &'v mut Machine<'m>,
+    now: u64,
+    /// What is about to go out, if that is why.
+    failure: Option<&'v Failure>,
+}
 
 /// A call under way: the function, where it is in its code, and where its registers begin.
 #[derive(Clone, Copy)]
@@ -125,46 +130,54 @@ impl Call<'_> {
 impl<'v, 'm> View<'v, 'm> {
     /// A look at a machine whose run is not led.
     pub(super) fn of(machine: &'v mut Machine<'m>) -> View<'v, 'm> {
-        View(machine, 0)
+        View::at(machine, 0)
+    }
+
+    fn at(machine: &'v mut Machine<'m>, now: u64) -> View<'v, 'm> {
+        View {
+            machine,
+            now,
+            failure: None,
+        }
     }
 }
 
 impl View<'_, '_> {
     /// How many instructions have been begun before this one.
     pub fn now(&self) -> u64 {
-        self.1
+        self.now
     }
 
     /// Keeps a checkpoint of this moment, before the instruction, if that takes no more than so many bytes; about
     /// how many it takes. Nothing if it cannot be kept.
     pub fn keep(&mut self, most: usize) -> Option<usize> {
-        self.0.keep(self.1, most)
+        self.machine.keep(self.now, most)
     }
 
     /// The moments of the checkpoints that are kept, in their order.
     pub fn kept(&self) -> impl Iterator<Item = u64> {
-        self.0.checkpoints.iter().map(|kept| kept.moment)
+        self.machine.checkpoints.iter().map(|kept| kept.moment)
     }
 
     /// Keeps only some of the checkpoints.
     pub fn keep_only(&mut self, which: impl Fn(u64) -> bool) {
-        self.0.checkpoints.retain(|kept| which(kept.moment));
+        self.machine.checkpoints.retain(|kept| which(kept.moment));
     }
 
     /// Brings the run back to the moment of a checkpoint; whether it is there. It has to go on from there
     /// ([`Way::Back`]).
     pub fn go_back(&mut self, moment: u64) -> bool {
-        self.0.go_back(moment)
+        self.machine.go_back(moment)
     }
 
     /// How many calls are under way, the program among them.
     pub fn depth(&self) -> usize {
-        self.0.calls() + 1
+        self.machine.calls() + 1
     }
 
     /// The innermost call.
     pub fn innermost(&self) -> Call<'_> {
-        let machine = &*self.0;
+        let machine = &*self.machine;
         call(
             &machine.thread,
             machine.closure,
@@ -181,7 +194,7 @@ impl View<'_, '_> {
 
     /// The same, one after the other.
     pub fn each_call(&self) -> impl Iterator<Item = Call<'_>> {
-        let machine = &*self.0;
+        let machine = &*self.machine;
         let count = machine.top.count(&machine.thread.frames);
         let place = (machine.culprit, machine.at.base);
         let own = calls_of(&machine.thread, count, machine.closure, place);
@@ -194,26 +207,54 @@ impl View<'_, '_> {
 
     /// The memory of the run.
     pub fn memory(&self) -> &Memory {
-        self.0.memory
+        self.machine.memory
     }
 
-    /// Puts a value into a register of the innermost call.
-    pub fn set(&mut self, register: u16, value: Value) {
-        self.0.set(register, value);
+    /// Puts a value into a register of a call, by the number of that from the innermost on.
+    pub fn set(&mut self, call: usize, register: u16, value: Value) {
+        let Some(base) = self.each_call().nth(call).map(|call| call.base) else {
+            return;
+        };
+        let machine = &mut *self.machine;
+        let mut inner = machine.top.count(&machine.thread.frames);
+        let mut thread = &mut machine.thread;
+        let mut outer = machine.outer.iter_mut().rev();
+        while call >= inner
+            && let Some(next) = outer.next()
+        {
+            inner += next.thread.depth;
+            thread = &mut next.thread;
+        }
+        thread.registers[base + register as usize] = value;
+    }
+
+    /// Calls a function that takes nothing before the run goes on: with all that the run has, in so many steps at
+    /// most. Nothing stops it on the way; of what it loads, a leader is told.
+    ///
+    /// # Errors
+    /// What goes wrong in it.
+    pub fn run(
+        &mut self,
+        function: Ref<Closure>,
+        steps: u64,
+        leader: &mut dyn Leader,
+    ) -> Result<Value, Box<Failure>> {
+        let failure = self.failure;
+        self.machine.run_within(function, failure, steps, leader)
     }
 
     /// Has the innermost call go on at another of its instructions.
     pub fn go_on_at(&mut self, at: usize) {
-        let loaded = loaded_of(self.0.closure);
+        let loaded = loaded_of(self.machine.closure);
         if loaded.function.starts().any(|start| start == at) {
-            self.0.at.pc = loaded.start.plus(at as i32);
-            self.0.culprit = self.0.at.pc;
+            self.machine.at.pc = loaded.start.plus(at as i32);
+            self.machine.culprit = self.machine.at.pc;
         }
     }
 
     /// The machine's memory, to be changed.
     pub fn memory_mut(&mut self) -> &mut Memory {
-        self.0.memory
+        self.machine.memory
     }
 }
 
@@ -267,7 +308,16 @@ impl Machine<'_> {
         let Watched::Led(mut course, leader, told) = std::mem::take(&mut self.watched) else {
             return Led::On;
         };
-        let led = match leader.stopped(&mut View(self, now), why) {
+        let failure = match why {
+            Why::Fails(failure, _) => Some(failure),
+            Why::Far | Why::Marked => None,
+        };
+        let mut view = View {
+            machine: self,
+            now,
+            failure,
+        };
+        let led = match leader.stopped(&mut view, why) {
             Way::On(until) => {
                 course.until = until;
                 Led::On
@@ -296,7 +346,7 @@ impl Machine<'_> {
         let Watched::Led(course, leader, told) = std::mem::take(&mut self.watched) else {
             return false;
         };
-        let way = leader.ended(&mut View(self, course.now), &told(result));
+        let way = leader.ended(&mut View::at(self, course.now), &told(result));
         if let Way::Back(now, until) = way {
             self.watched = Watched::Led(Course { now, until }, leader, told);
         }

@@ -377,19 +377,17 @@ impl Roots for Machine<'_> {
     fn trace(&self, marker: &mut Marker) {
         self.memory.trace(marker);
         self.stacked().trace(marker);
-        for checkpoint in &self.checkpoints {
-            checkpoint.trace(marker);
-        }
     }
 }
 
-/// All that a run has on its stacks.
+/// All that a run has beside its memory: its stacks, and what it can go back to.
 struct Stacked<'m> {
     thread: &'m Thread,
     frames: usize,
     closure: Ref<Closure>,
     outer: &'m [Resumed],
     failure: Option<&'m Failure>,
+    checkpoints: &'m [Checkpoint],
     waiting: Option<Waiting<'m>>,
 }
 
@@ -401,6 +399,7 @@ impl Machine<'_> {
             closure: self.closure,
             outer: &self.outer,
             failure: self.failure.as_deref(),
+            checkpoints: &self.checkpoints,
             waiting: self.waiting,
         }
     }
@@ -415,6 +414,9 @@ impl Roots for Stacked<'_> {
         }
         if let Some(failure) = self.failure {
             marker.values(&failure.raised);
+        }
+        for checkpoint in self.checkpoints {
+            checkpoint.trace(marker);
         }
         if let Some(waiting) = self.waiting {
             waiting.roots.trace(marker);

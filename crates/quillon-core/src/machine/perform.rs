@@ -51,14 +51,13 @@ impl Machine<'_> {
             O::GetShared => return self.found(word, held_by(self.get(b))),
             O::GetOuter => return self.found(word, held_by(self.closure.captured(b))),
             O::GetSession => {
-                let held = self.memory.session.get(b as usize);
-                return self.found(word, held.and_then(|value| value.if_set()));
+                return self.found(word, self.memory.in_session(b as usize));
             }
             O::GetBuiltIn => {
                 return self.found(word, self.memory.built_in.get(b as usize).copied());
             }
             O::GetState => return self.found(word, self.memory.state.get(b as usize).copied()),
-            O::PutSession => self.memory.set_session(u32::from(a), self.get(b)),
+            O::PutSession => self.memory.set_session(a as usize, self.get(b)),
             O::PutState => {
                 let value = self.get(b);
                 if let Some(cell) = self.memory.state.get_mut(a as usize) {

@@ -183,6 +183,29 @@ impl Meter {
         self.work_left.set(WORK);
     }
 
+    /// Has something be done in so many steps at most, in the middle of a run: what strikes then strikes only
+    /// that, unless it is a limit of the run itself.
+    pub fn within<R>(&self, most: u64, what: impl FnOnce() -> R) -> R {
+        let left = self.steps_left.get();
+        let limits = self.limits.get();
+        if left <= most {
+            return what();
+        }
+        self.steps_left.set(most);
+        self.limits.set(Limits {
+            steps: Some(most),
+            ..limits
+        });
+        let result = what();
+        self.limits.set(limits);
+        self.steps_left.set(left - (most - self.steps_left.get()));
+        if self.struck.get() == Some(Stopped::Steps) {
+            self.struck.set(None);
+            self.work_left.set(WORK);
+        }
+        result
+    }
+
     /// Counts work that is about to be done, in units of about a nanosecond.
     #[inline]
     pub fn spend(&self, work: usize) -> Result<(), Stopped> {

@@ -100,13 +100,20 @@ impl Memory {
             .retain(|_, module| matches!(module, Module::Done(_)));
     }
 
-    /// Sets a variable of the session.
-    pub fn set_session(&mut self, index: u32, value: Value) {
-        let index = index as usize;
+    /// What a variable of the session holds, if it holds anything.
+    pub fn in_session(&self, index: usize) -> Option<Value> {
+        self.session.get(index)?.held()
+    }
+
+    /// Sets a variable of the session, perhaps one that functions share.
+    pub fn set_session(&mut self, index: usize, value: Value) {
         if self.session.len() <= index {
             self.session.resize(index + 1, Value::Unset);
         }
-        self.session[index] = value;
+        match self.session[index] {
+            Value::Variable(shared) => shared.set(value),
+            _ => self.session[index] = value,
+        }
     }
 
     /// The program at a path, as one that `from` asks for.

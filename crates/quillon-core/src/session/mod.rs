@@ -23,6 +23,7 @@ mod rehearsal;
 mod reload;
 mod runs;
 
+pub use asking::Answer;
 pub(crate) use asking::Question;
 pub use builder::SessionBuilder;
 use inner::Inner;

@@ -263,7 +263,7 @@ impl Inner {
 }
 
 /// The end of a run on a heap, after what was said before it.
-fn ended(
+pub(super) fn ended(
     language: &Language,
     heap: &Rc<Heap>,
     mut diagnostics: Vec<Diagnostic>,

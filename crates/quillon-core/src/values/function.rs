@@ -118,10 +118,7 @@ impl Closure {
 
     /// What a captured variable holds, if it holds anything.
     pub fn holds(&self, index: usize) -> Option<Value> {
-        match self.captured.get(index)? {
-            Value::Variable(variable) => variable.get().if_set(),
-            value => value.if_set(),
-        }
+        self.captured.get(index)?.held()
     }
 }
 

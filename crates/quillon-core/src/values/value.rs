@@ -203,6 +203,15 @@ impl Value {
         self.is_set().then_some(self)
     }
 
+    /// What is held where it is kept, if anything: what it holds if it is a variable that functions share.
+    #[inline]
+    pub fn held(self) -> Option<Value> {
+        match self {
+            Value::Variable(shared) => shared.get().if_set(),
+            own => own.if_set(),
+        }
+    }
+
     /// Its kind.
     pub fn kind(&self) -> ValueKind {
         match self {

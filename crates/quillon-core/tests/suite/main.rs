@@ -83,6 +83,7 @@ mod unrun;
 mod verifier;
 mod walk_bugs;
 mod walk_checkpoints;
+mod walk_doing;
 mod walk_elsewhere;
 mod walk_entries;
 mod walk_meanings;

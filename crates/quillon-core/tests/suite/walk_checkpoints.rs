@@ -1,15 +1,17 @@
 //! Walks back from checkpoints: they find just what a run from the beginning finds.
 
-use quillon_core::Language;
-use quillon_core::debugging::{At, Faults, Order, Pace, StopAt, Stopped};
-use quillon_core::runtime::Limits;
+use quillon_core::debugging::{At, Faults, Order, Pace, StopAt, Stopped, walk};
+use quillon_core::runtime::{Amount, Caller, Host, HostError, Limits, Recorder, TooLarge};
+use quillon_core::source::SourceText;
+use quillon_core::values::Held;
+use quillon_core::{Language, Reading};
 
 use crate::common;
 use crate::walks::{ON, Script, variables};
 
 /// Everything that can be under way: loops over lists, maps and coroutines, sorts that ask, cleanups, tail
 /// calls, shared variables, cells, dynamic variables, chance, input, and failures that are caught.
-const HOLDS: &str = r#"
+pub const HOLDS: &str = r#"
 precedence of Expr, loosest first
   none Below
   left Add
@@ -118,7 +120,7 @@ fn holds() -> Language {
 }
 
 /// The moment, the calls with what they hold, and what has been printed.
-fn everything(at: &mut Stopped<'_, '_, '_>) -> String {
+pub fn everything(at: &mut Stopped<'_, '_, '_>) -> String {
     let calls: Vec<String> = (0..at.calls().len())
         .map(|call| {
             let span = at.calls()[call].span;
@@ -161,8 +163,9 @@ fn every_moment_is_the_same_from_a_checkpoint() {
         let orders = [ON, Order::To(moment), Order::To(last)];
         let (from_beginning, printed) = walked(u64::MAX, &orders);
         assert_eq!(from_beginning.last(), Some(&end));
-        for apart in [1, 7, 64] {
-            let walked = walked(apart, &orders);
+        // The first checkpoint is made there; others of so small a run take longer than the way back does.
+        for before in [0, 1, 7, 64] {
+            let walked = walked(moment.saturating_sub(before).max(1), &orders);
             assert_eq!(
                 walked,
                 (from_beginning.clone(), printed.clone()),
@@ -198,7 +201,7 @@ fn what_has_been_changed_on_the_way_stays_so() {
                 .iter()
                 .all(|one| one.value.written() != "50")
         {
-            at.set("n", "50").expect("there is one");
+            at.set(0, "n", "50").expect("there is one");
         }
         everything(at)
     };
@@ -334,4 +337,75 @@ fn failures_are_gone_back_from() {
         "{seen:?}"
     );
     assert_eq!(walked(4), seen);
+}
+
+/// Has what it is given called.
+struct Calling(Recorder);
+
+impl Host for Calling {
+    fn output(&mut self, text: &str) {
+        self.0.output(text);
+    }
+
+    fn input(&mut self, amount: Amount, most: usize) -> Result<Option<String>, TooLarge> {
+        self.0.input(amount, most)
+    }
+
+    fn call(
+        &mut self,
+        _name: &str,
+        values: &[Held],
+        caller: &mut Caller<'_>,
+    ) -> Result<Held, HostError> {
+        let function = values.first().and_then(Held::as_function);
+        let function = function.ok_or("there is nothing to call")?;
+        Ok(caller.call(&function, (), self)?)
+    }
+}
+
+#[test]
+fn what_a_host_calls_back_frees_nothing_of_a_checkpoint() {
+    let host = "form Host in Expr\n  written \"host\" value:Expr\n  means host.call(\"f\", value)\nstate\n";
+    let language = common::with_tokens(&HOLDS.replace("state\n", host));
+    let row = format!("{:?}", (0..60).collect::<Vec<_>>());
+    let text = format!(
+        "let row = {row};
+let kept = [];
+each a in row {{ each b in row {{ keep [a, [b]] in kept }} }};
+let fill = way () {{ each a in row {{ each b in row {{ each c in row {{ [[a], [b, c], [a, b, c]] }} }} }}; 1 }};
+say kept.7;
+say host fill;
+say kept.7"
+    );
+    let walked = |apart| {
+        let orders = [
+            ON,
+            Order::Backwards(Pace::Line),
+            Order::Backwards(Pace::Line),
+            ON,
+            ON,
+        ];
+        let mut script = Script::new(orders)
+            .stop(At::Line("lift".to_owned(), 7))
+            .looking(everything)
+            .apart(apart);
+        let mut host = Calling(Recorder::default());
+        let source = SourceText::new("lift", &text);
+        walk(
+            &language.session(),
+            &source,
+            Reading::Program,
+            &mut host,
+            &mut script,
+        );
+        (script.seen, host.0.printed)
+    };
+    let (seen, printed) = walked(u64::MAX);
+    assert_eq!(printed, "[0, [7]]\n1\n[0, [7]]\n");
+    // One is made just before, where nothing but it has its copies.
+    let before = seen[2].split(' ').next().expect("a moment");
+    let before: u64 = before.parse().expect("a moment");
+    for apart in [before - 8, before - 4, before - 1] {
+        assert_eq!(walked(apart), (seen.clone(), printed.clone()));
+    }
 }

@@ -62,7 +62,7 @@ fn an_entry_is_walked_among_what_earlier_entries_have_left() {
 
 fn sum(at: &mut Stopped<'_, '_, '_>) -> String {
     at.evaluate(0, "a + 1")
-        .map_or_else(|_| "nothing".to_owned(), |value| value.written())
+        .map_or_else(|_| "nothing".to_owned(), |answer| answer.value.written())
 }
 
 #[test]
@@ -86,7 +86,7 @@ fn an_expression_alone_is_walked_both_ways_and_what_a_session_keeps_is_set() {
 
     // Also where the names of a call stand before those of the session.
     let called = |at: &mut Stopped<'_, '_, '_>| match at.evaluate(0, "raised(10)") {
-        Ok(value) => value.written(),
+        Ok(answer) => answer.value.written(),
         Err(_) => "nothing".to_owned(),
     };
     let mut script = Script::new(std::iter::repeat_n(LINE, 3)).looking(called);
@@ -99,13 +99,25 @@ fn an_expression_alone_is_walked_both_ways_and_what_a_session_keeps_is_set() {
         script.seen
     );
 
-    let set = |at: &mut Stopped<'_, '_, '_>| match at.set("a", "7") {
+    let set = |at: &mut Stopped<'_, '_, '_>| match at.set(0, "a", "7") {
         Ok(value) => value.written(),
         Err(_) => "not set".to_owned(),
     };
     let mut script = Script::new([ON]).looking(set);
     assert_eq!(walked(&session, &mut script, "say a"), "7\n");
     assert_eq!(script.seen[0], "7 begins");
+
+    // A text that is carried out finds the names of the session, and those that the entry is about to bind.
+    let carried = |at: &mut Stopped<'_, '_, '_>| {
+        let carried = at.carry_out(0, "a := raised(a) + a");
+        carried.map_or_else(|problems| problems.to_string(), |_| sum(at))
+    };
+    let mut script = Script::new([ON]).looking(carried);
+    assert_eq!(
+        walked(&session, &mut script, "let more = a; say more"),
+        "7\n"
+    );
+    assert_eq!(script.seen, ["8 begins", "ended well"]);
 
     let mut script = Script::new([ON, ON, ON]).looking(sum);
     script

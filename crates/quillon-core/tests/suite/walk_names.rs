@@ -50,7 +50,7 @@ fn seen(at: &mut Stopped<'_, '_, '_>) -> String {
     let worked_out: Vec<String> = ["tons me", "sum more and tons me"]
         .iter()
         .map(|text| match at.evaluate(0, text) {
-            Ok(value) => value.written(),
+            Ok(answer) => answer.value.written(),
             Err(problems) => problems.first_message().to_owned(),
         })
         .collect();

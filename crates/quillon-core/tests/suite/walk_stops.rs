@@ -95,9 +95,9 @@ fn set_level(at: &mut Stopped<'_, '_, '_>) -> String {
     if line == 3
         && at
             .evaluate(0, "level")
-            .is_ok_and(|held| held.written() == "1")
+            .is_ok_and(|answer| answer.value.written() == "1")
     {
-        at.set("level", "level + 49").unwrap();
+        at.set(0, "level", "level + 49").unwrap();
     }
     format!("{line} {}", variables(at))
 }
@@ -148,16 +148,16 @@ thread_local!(static PASSED: std::cell::Cell<bool> = const { std::cell::Cell::ne
 /// On line 4 first, and further back then; what is seen.
 fn set_back(at: &mut Stopped<'_, '_, '_>) -> String {
     let line = at.calls()[0].source.line_of(at.calls()[0].span.start);
-    let held = at.evaluate(0, "level").map(|held| held.written());
+    let held = at.evaluate(0, "level").map(|answer| answer.value.written());
     match (line, held.as_deref()) {
-        (4, Ok("2")) => drop(at.set("level", "100").unwrap()),
+        (4, Ok("2")) => drop(at.set(0, "level", "100").unwrap()),
         // Back on line 3 after that: what was done on line 4 is not done any more.
         (3, Ok("2")) if PASSED.with(|passed| passed.replace(true)) => {
-            at.set("level", "\"low\"").unwrap();
+            at.set(0, "level", "\"low\"").unwrap();
         }
         _ => {}
     }
-    let held = at.evaluate(0, "level").map(|held| held.written());
+    let held = at.evaluate(0, "level").map(|answer| answer.value.written());
     format!("{line} {}", held.unwrap_or_default())
 }
 
@@ -191,7 +191,7 @@ fn a_change_further_back_takes_the_place_of_what_came_after() {
 fn set_early(at: &mut Stopped<'_, '_, '_>) -> String {
     let line = at.calls()[0].source.line_of(at.calls()[0].span.start);
     if line == 2 {
-        at.set("level", "50").unwrap();
+        at.set(0, "level", "50").unwrap();
     }
     format!("{line} {}", variables(at))
 }
@@ -247,12 +247,12 @@ fn what_is_set_once_something_has_failed_is_set_then_again() {
             if is_fault
                 && at
                     .evaluate(0, "depth")
-                    .is_ok_and(|value| value.as_text().is_some())
+                    .is_ok_and(|answer| answer.value.as_text().is_some())
             {
-                at.set("depth", "3").expect("it is a variable");
+                at.set(0, "depth", "3").expect("it is a variable");
             }
             at.evaluate(0, "depth")
-                .map_or_else(|_| String::new(), |value| value.written())
+                .map_or_else(|_| String::new(), |answer| answer.value.written())
         });
     script.stops.faults.raised = true;
     let printed = script.walk(text, "");

@@ -295,9 +295,9 @@ fn a_text_is_worked_out_where_a_run_stands_and_changes_nothing() {
         .looking(|at| {
             let here = at
                 .evaluate(0, "raised(n + 10) + more")
-                .map(|value| value.written());
-            let around = at.evaluate(1, "a + 1").map(|value| value.written());
-            let wrong = at.evaluate(1, "more").map(|value| value.written());
+                .map(|answer| answer.value.written());
+            let around = at.evaluate(1, "a + 1").map(|answer| answer.value.written());
+            let wrong = at.evaluate(1, "more").map(|answer| answer.value.written());
             let wrong = wrong.map_err(|all| all.to_string().lines().next().map(str::to_owned));
             format!("{here:?} {around:?} {}", wrong.is_err())
         });
@@ -308,7 +308,7 @@ fn a_text_is_worked_out_where_a_run_stands_and_changes_nothing() {
 #[test]
 fn a_text_that_never_comes_to_anything_is_given_up() {
     let endless = |at: &mut Stopped<'_, '_, '_>| match at.evaluate(0, "raised(1)") {
-        Ok(value) => value.written(),
+        Ok(answer) => answer.value.written(),
         Err(problems) => Vec::from(problems)[0].code.0.to_owned(),
     };
     let text = "way raised(n) {
@@ -325,10 +325,10 @@ fn a_variable_is_given_another_value() {
     let mut script = Script::new([ON, ON])
         .stop(At::Line("lift".to_owned(), 4))
         .looking(|at| {
-            let own = at.set("more", "more + 40").map(|value| value.written());
-            let shared = at.set("a", "100").map(|value| value.written());
-            let cell = at.set("counted", "7").map(|value| value.written());
-            let none = at.set("nobody", "7").is_err();
+            let own = at.set(0, "more", "more + 40").map(|value| value.written());
+            let shared = at.set(0, "a", "100").map(|value| value.written());
+            let cell = at.set(0, "counted", "7").map(|value| value.written());
+            let none = at.set(0, "nobody", "7").is_err();
             format!("{own:?} {shared:?} {cell:?} {none}")
         });
     let text = "way raised(n) {\n  let a = 0; let more = n + 1;\n  let f = 1;\n  say more + a\n};\nraised(2); count 1; say 5";

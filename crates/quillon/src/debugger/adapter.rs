@@ -6,7 +6,7 @@ use quillon_core::diagnostic::{Diagnostic, Outcome, codes};
 use quillon_core::values::Held;
 use serde_json::{Value, json};
 
-use super::answers::Nodes;
+use super::answers::{DO, Nodes, Since};
 use super::breakpoints::{Breakpoints, RAISED, UNCAUGHT};
 use super::launch::Launched;
 use super::line::{Line, Request};
@@ -19,6 +19,8 @@ pub struct Adapter {
     pub(super) line: Line,
     pub(super) breakpoints: Breakpoints,
     nodes: Nodes,
+    /// Whether the client wants to be told that what it knows of variables is so no more.
+    takes_invalidated: bool,
     /// Whether the run stands still at its beginning, as long as it has not begun.
     stops_on_entry: Option<bool>,
     pub(super) is_over: bool,
@@ -30,6 +32,7 @@ impl Adapter {
             line,
             breakpoints: Breakpoints::default(),
             nodes: Nodes::default(),
+            takes_invalidated: false,
             stops_on_entry: None,
             is_over: false,
         }
@@ -48,6 +51,7 @@ impl Adapter {
             let request = self.line.next()?;
             let answer = match request.command.as_str() {
                 "initialize" => {
+                    self.takes_invalidated = request.arguments["supportsInvalidatedEvent"] == true;
                     self.line.answer(&request, Ok(capabilities()));
                     self.tell("initialized", &json!({}));
                     continue;
@@ -183,6 +187,23 @@ impl Adapter {
         self.tell("stopped", &body);
     }
 
+    /// Tells what the last answer has changed, or has not.
+    fn tell_since(&mut self) {
+        match self.nodes.since() {
+            Since::Changed if self.takes_invalidated => {
+                let body = json!({ "areas": ["variables"], "threadId": THREAD });
+                self.tell("invalidated", &body);
+            }
+            Since::Nothing | Since::Changed => {}
+            Since::OnCopies(text) => {
+                let said = format!(
+                    "that was worked out on copies, and the run is as it was: {DO}{text} does it there\n"
+                );
+                self.tell("output", &json!({ "category": "console", "output": said }));
+            }
+        }
+    }
+
     fn tell_stopped(&self, reason: &Reason) {
         let mut told = json!({ "threadId": THREAD, "allThreadsStopped": true });
         let (what, text) = match reason {
@@ -308,6 +329,7 @@ impl Guide for Led<'_> {
             let seen = adapter.nodes.answer(at, &request);
             let answer = seen.unwrap_or_else(|| adapter.set(&request, Some(launched)));
             adapter.line.answer(&request, answer);
+            adapter.tell_since();
         }
         adapter.is_over = true;
         Order::End

@@ -31,7 +31,25 @@ pub struct Nodes {
     all: Vec<Node>,
     /// Whether the part of a meaning that is under way is shown as a call of its own.
     shows_meanings: bool,
+    since: Since,
 }
+
+/// What has come of an answer beside itself.
+#[derive(Default)]
+pub enum Since {
+    #[default]
+    Nothing,
+    /// What was known of variables may be otherwise.
+    Changed,
+    /// A text has changed something on copies only.
+    OnCopies(String),
+}
+
+/// What is written before a text in the console that is to be carried out in the run.
+pub const DO: &str = "/do ";
+
+/// Why nothing is known of a reference.
+const GONE: &str = "this is not known any more";
 
 /// The number of the meaning that is under way among the frames; those of calls begin with 1.
 const MEANING: usize = 1 << 40;
@@ -73,17 +91,12 @@ impl Nodes {
                 let (start, count) = (number("start"), number("count"));
                 self.variables(at, number("variablesReference"), start, count)
             }
-            "evaluate" => {
-                let call = call_of(number("frameId"));
-                let came = at.evaluate(call, text("expression"));
-                came.map(|value| self.valued("result", &value))
-                    .map_err(|problems| problems.first_message().to_owned())
-            }
-            "setVariable" => {
-                let came = at.set(text("name"), text("value"));
-                came.map(|value| self.valued("value", &value))
-                    .map_err(|problems| problems.first_message().to_owned())
-            }
+            "evaluate" => self.evaluate(at, arguments),
+            "setVariable" => self.set(
+                at,
+                number("variablesReference"),
+                (text("name"), text("value")),
+            ),
             "disassemble" => instructions::told(at, arguments),
             "completions" => Ok(completions::told(at, call_of(number("frameId")), arguments)),
             "gotoTargets" => Ok(elsewhere(at, arguments)),
@@ -101,6 +114,63 @@ impl Nodes {
             },
             _ => return None,
         })
+    }
+
+    /// What a text comes to, or what carrying it out does if that is asked for in the console.
+    fn evaluate(
+        &mut self,
+        at: &mut Stopped<'_, '_, '_>,
+        arguments: &Value,
+    ) -> Result<Value, String> {
+        let call = call_of(arguments["frameId"].as_u64().unwrap_or_default() as usize);
+        let text = arguments["expression"].as_str().unwrap_or_default();
+        let is_typed = arguments["context"] == "repl";
+        let came = match text.trim_start().strip_prefix(DO) {
+            Some(text) if is_typed => {
+                self.since = Since::Changed;
+                at.carry_out(call, text)
+            }
+            _ => at.evaluate(call, text).map(|answer| {
+                if is_typed && answer.has_effects {
+                    self.since = Since::OnCopies(text.to_owned());
+                }
+                answer.value
+            }),
+        };
+        came.map(|value| self.valued("result", &value))
+            .map_err(|problems| problems.first_message().to_owned())
+    }
+
+    /// Gives a variable or a cell another value.
+    fn set(
+        &mut self,
+        at: &mut Stopped<'_, '_, '_>,
+        reference: usize,
+        (name, text): (&str, &str),
+    ) -> Result<Value, String> {
+        let node = reference.checked_sub(1).and_then(|at| self.all.get(at));
+        let call = match node {
+            Some(Node::Variables(call, _)) => *call,
+            Some(Node::State) => 0,
+            Some(Node::Value(_)) => {
+                let how = "the language itself changes the parts of a value";
+                return Err(format!(
+                    "{how}: write {DO}and how it says that, in the console"
+                ));
+            }
+            None => return Err(GONE.to_owned()),
+        };
+        let came = at.set(call, name, text);
+        if came.is_ok() {
+            self.since = Since::Changed;
+        }
+        came.map(|value| self.valued("value", &value))
+            .map_err(|problems| problems.first_message().to_owned())
+    }
+
+    /// What has come of the last answer that a client may want to know.
+    pub fn since(&mut self) -> Since {
+        std::mem::take(&mut self.since)
     }
 
     /// The calls under way with what the innermost does in the definition, or so many of them from one on.
@@ -167,7 +237,7 @@ impl Nodes {
         count: usize,
     ) -> Result<Value, String> {
         let node = reference.checked_sub(1).and_then(|at| self.all.get(at));
-        let node = node.cloned().ok_or("this is not known any more")?;
+        let node = node.cloned().ok_or(GONE)?;
         let named = |all: Vec<Variable>| -> Vec<(String, Held)> {
             all.into_iter().map(|one| (one.name, one.value)).collect()
         };

@@ -29,13 +29,12 @@ pub struct Run {
 impl Screen for Run {
     fn draw(&self, frame: &mut Frame<'_>, prompt: Option<&Prompt>) {
         let Run { shown, output } = self;
+        if shown.is_helping {
+            return help(frame, &KEYS);
+        }
         let [head, middle, below, foot] = parts(frame.area());
         frame.render_widget(heading(shown, head.width), head);
-        if shown.is_helping {
-            help(frame, middle, &KEYS);
-        } else {
-            panes(frame, middle, shown, output);
-        }
+        panes(frame, middle, shown, output);
         said(frame, below, &shown.said);
         match prompt {
             Some(prompt) => typing(frame, foot, prompt),
@@ -334,9 +333,9 @@ pub fn keys(width: u16, keys: &[Key]) -> Paragraph<'static> {
     Paragraph::new(lines.into_iter().map(Line::from).collect::<Vec<_>>())
 }
 
-/// All keys.
-pub fn help(frame: &mut Frame<'_>, area: Rect, keys: &[Key]) {
-    let inner = pane(frame, area, "keys: any of them goes back", true);
+/// All keys. They need the whole screen.
+pub fn help(frame: &mut Frame<'_>, keys: &[Key]) {
+    let inner = pane(frame, frame.area(), "keys: any of them goes back", true);
     let lines = keys.iter().map(|(key, _, what)| {
         Line::from(vec![
             Span::styled(format!("  {key:<7}"), role(style::FORM)),

@@ -12,7 +12,7 @@ use quillon_core::debugging::{
 };
 use quillon_core::diagnostic::{Outcome, quote};
 use quillon_core::source::SourceText;
-use quillon_core::values::Held;
+use quillon_core::values::{Held, ValueKind};
 use ratatui::crossterm::event::{self, Event, KeyCode, KeyEventKind};
 
 use super::Walked;
@@ -47,6 +47,8 @@ enum Then {
     Go(Order),
     /// The run stands where it is.
     Stay,
+    /// A text is carried out where it is.
+    CarryOut(String),
 }
 
 impl<'w> Led<'w> {
@@ -66,9 +68,9 @@ impl<'w> Led<'w> {
 
     /// Has keys say how the run goes on; without a place to look at when it is over.
     fn led(&mut self, at: &mut Option<&mut Stopped<'_, '_, '_>>) -> io::Result<Order> {
-        let window = Rc::clone(&self.window);
-        let mut window = window.borrow_mut();
+        let shared = Rc::clone(&self.window);
         loop {
+            let mut window = shared.borrow_mut();
             if let Some(at) = at {
                 window.screen.shown.look(at);
             }
@@ -82,6 +84,12 @@ impl<'w> Led<'w> {
             window.screen.shown.said.clear();
             match self.granted(&mut window, at, wish)? {
                 Then::Stay => {}
+                Then::CarryOut(text) => {
+                    // It prints and reads there.
+                    drop(window);
+                    let said = carry_out(at, &shared, &text);
+                    shared.borrow_mut().screen.shown.said = said;
+                }
                 Then::Go(order) => {
                     self.stops.all.clone_from(&window.screen.shown.stops);
                     window.screen.shown.forget_choices();
@@ -188,7 +196,9 @@ impl<'w> Led<'w> {
         let begun = match asked {
             Asked::Origin => chosen.map(|row| row.name.clone()),
             Asked::Set => chosen.map(|row| format!("{} = ", row.name)),
-            Asked::Value | Asked::Watch | Asked::Stop | Asked::Form | Asked::Input => None,
+            Asked::Value | Asked::Watch | Asked::Do | Asked::Stop | Asked::Form | Asked::Input => {
+                None
+            }
         };
         begun.unwrap_or_default()
     }
@@ -237,7 +247,7 @@ impl<'w> Led<'w> {
                 };
             }
             (Asked::Set, Some(at)) => {
-                shown.said = match set(at, typed) {
+                shown.said = match set(at, shown.call, typed) {
                     Ok(said) => {
                         output.forget_from(at.printed());
                         said
@@ -245,7 +255,10 @@ impl<'w> Led<'w> {
                     Err(why) => why,
                 };
             }
-            (Asked::Value | Asked::Set, None) => "the run is over".clone_into(&mut shown.said),
+            (Asked::Do, Some(_)) => return Then::CarryOut(typed.to_owned()),
+            (Asked::Value | Asked::Set | Asked::Do, None) => {
+                "the run is over".clone_into(&mut shown.said);
+            }
             (Asked::Input | Asked::Form, _) => {}
         }
         Then::Stay
@@ -321,12 +334,37 @@ fn said_of(place: &str, is_there: bool) -> String {
 }
 
 /// Gives a variable another value; what to say of it.
-fn set(at: &mut Stopped<'_, '_, '_>, typed: &str) -> Result<String, String> {
+fn set(at: &mut Stopped<'_, '_, '_>, call: usize, typed: &str) -> Result<String, String> {
     let (name, value) = typed.split_once('=').ok_or("write NAME = VALUE")?;
     let name = name.trim();
-    let came = at.set(name, value.trim());
+    let came = at.set(call, name, value.trim());
     came.map(|value| format!("{name} is {} now", value.written_within(LONGEST)))
         .map_err(|problems| problems.first_message().to_owned())
+}
+
+/// Carries a text out in the call that is looked at; what to say of it.
+fn carry_out(
+    at: &mut Option<&mut Stopped<'_, '_, '_>>,
+    window: &RefCell<Window<Run>>,
+    text: &str,
+) -> String {
+    let Some(at) = at else {
+        return "the run is over".to_owned();
+    };
+    let call = window.borrow().screen.shown.call;
+    let mut came = at.can_carry_out(call, text).map(|()| None);
+    if came.is_ok() {
+        window.borrow_mut().screen.output.forget_from(at.printed());
+        came = at.carry_out(call, text).map(Some);
+    }
+    match came {
+        Ok(value) => {
+            let value = value.filter(|value| value.kind() != ValueKind::Nothing);
+            let gives = value.map(|value| format!(": it gives {}", value.written_within(LONGEST)));
+            format!("{text} is done{}", gives.unwrap_or_default())
+        }
+        Err(problems) => problems.first_message().to_owned(),
+    }
 }
 
 /// Has the innermost call go on at a line instead; what to say of it.

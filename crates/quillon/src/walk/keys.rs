@@ -18,6 +18,8 @@ pub enum Asked {
     Form,
     /// A name, and what it is to hold.
     Set,
+    /// A text to carry out in the run.
+    Do,
     /// The name of what has come from somewhere.
     Origin,
     /// What the program reads.
@@ -33,6 +35,7 @@ impl Asked {
             Asked::Stop => "stop at",
             Asked::Form => "stop at rules of form",
             Asked::Set => "set",
+            Asked::Do => "do",
             Asked::Origin => "back to where this got its value:",
             Asked::Input => "the program reads",
         }
@@ -48,6 +51,7 @@ impl Asked {
             }
             Asked::Form => "the name of a form",
             Asked::Set => "NAME = VALUE",
+            Asked::Do => "what the language can say; what it does belongs to the run",
             Asked::Origin => "a name, or a cell of the state",
             Asked::Input => "a line; Esc ends the input",
         }
@@ -85,7 +89,7 @@ pub enum Wish {
 pub type Key = (&'static str, &'static str, &'static str);
 
 /// The keys, by what they are for: those that are said first are always in sight.
-pub const KEYS: [Key; 21] = [
+pub const KEYS: [Key; 22] = [
     ("l", "line", "a line on, over calls; L a line back"),
     ("i", "into calls", "a line on, into calls; I a line back"),
     ("f", "form", "a form on, over calls; F a form back"),
@@ -116,14 +120,19 @@ pub const KEYS: [Key; 21] = [
     (
         "n",
         "",
-        "a stop at a line, a form, a call, a change or a fault; once more: none any more",
+        "a stop at a line, a form, a call, a change, a fault, or none any more",
     ),
     (
         "a",
         "",
-        "go on at the chosen line instead: what lies between is left out, or done again",
+        "go on at the chosen line, leaving out or repeating what lies between",
     ),
     ("=", "", "give a variable or a cell another value"),
+    (
+        "r",
+        "",
+        "carry out a text in the run: a call, a change, whatever can be said",
+    ),
     ("w", "", "watch an expression; d drops the last one"),
     (
         "Tab",
@@ -184,6 +193,7 @@ fn of_letter(letter: char) -> Option<Wish> {
         'v' => Wish::Type(Asked::Value),
         'w' => Wish::Type(Asked::Watch),
         '=' => Wish::Type(Asked::Set),
+        'r' => Wish::Type(Asked::Do),
         'm' => Wish::ShowMeaning,
         's' => Wish::ToggleStop,
         'a' => Wish::GoOnHere,

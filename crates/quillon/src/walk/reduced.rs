@@ -119,6 +119,7 @@ pub fn walk(window: &mut Window<Reduced<'_>>) -> io::Result<()> {
                     Asked::Value
                     | Asked::Watch
                     | Asked::Set
+                    | Asked::Do
                     | Asked::Origin
                     | Asked::Input
                     | Asked::Form,
@@ -139,13 +140,12 @@ pub fn walk(window: &mut Window<Reduced<'_>>) -> io::Result<()> {
 
 impl Screen for Reduced<'_> {
     fn draw(&self, frame: &mut Frame<'_>, prompt: Option<&Prompt>) {
+        if self.is_helping {
+            return drawing::help(frame, &KEYS);
+        }
         let [head, middle, said, foot] = drawing::parts(frame.area());
         frame.render_widget(self.heading(), head);
-        if self.is_helping {
-            drawing::help(frame, middle, &KEYS);
-        } else {
-            self.panes(frame, middle);
-        }
+        self.panes(frame, middle);
         drawing::said(frame, said, &self.said);
         match prompt {
             Some(prompt) => drawing::typing(frame, foot, prompt),

@@ -175,6 +175,6 @@ fn next_instruction(at: &Stopped<'_, '_, '_>) -> Option<String> {
 /// What a text comes to in a call, or why it comes to nothing.
 pub fn worked_out(at: &Stopped<'_, '_, '_>, call: usize, text: &str) -> Result<String, String> {
     let came = at.evaluate(call, text);
-    came.map(|value| value.written_within(LONGEST))
+    came.map(|answer| answer.value.written_within(LONGEST))
         .map_err(|problems| problems.first_message().to_owned())
 }

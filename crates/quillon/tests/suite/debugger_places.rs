@@ -28,6 +28,7 @@ fn a_call_goes_on_at_another_line() {
     let outside = walker.ask("gotoTargets", at(8));
     assert_eq!(labels(&outside), [""; 0], "another function");
     // The toll of 5 tons becomes that of 50, worked out once more.
+    walker.ask("scopes", json!({ "frameId": 1 }));
     walker.ask(
         "setVariable",
         json!({ "variablesReference": 1, "name": "tons", "value": "50" }),

@@ -222,6 +222,27 @@ fn values_are_worked_out_and_watched_and_set_and_unfolded() {
 }
 
 #[test]
+fn a_text_is_carried_out_in_the_run() {
+    let (_folder, mut walk) = Walk::through(PROGRAM);
+    walk.keys("ll")
+        .sees("> 6 let first")
+        .keys("rchange toll to toll + 10\r")
+        .sees("change toll to toll + 10 is done")
+        .sees("toll = 13")
+        .keys("rdue(1)\r")
+        .sees("due(1) is done: it gives 14")
+        .keys("rsay \"early\"\r")
+        .sees("│early")
+        .keys("rsay nobody\r")
+        .sees("there is no binding called");
+    // It belongs to the run.
+    walk.keys("L").sees_no("│early").sees("toll = 3");
+    walk.keys("ll").sees("│early").sees("first = 261");
+    walk.keys("gr1\r").sees("the run is over");
+    walk.leaves();
+}
+
+#[test]
 fn a_walk_asks_for_what_a_program_reads_and_reads_it_once() {
     let folder = Folder::with_definition(
         "language Asking\n  reads  \".ask\"\n  starts Program\ntokens\n  Blank [ \\n]+ ignored\n\
@@ -238,10 +259,13 @@ fn a_walk_asks_for_what_a_program_reads_and_reads_it_once() {
         .keys("L")
         .sees_no("│Heron!");
     // What was read is read again.
-    walk.keys("l")
-        .sees("│Heron!")
-        .keys("l")
-        .sees("the program reads");
+    walk.keys("l").sees("│Heron!");
+    // A text that is carried out reads, too.
+    walk.keys("rask\r")
+        .sees("the program reads")
+        .keys("Teal\r")
+        .sees("│Teal!");
+    walk.keys("l").sees("the program reads");
     walk.keys("\u{1b}").sees("│nothing!");
     walk.leaves();
 }
@@ -313,6 +337,8 @@ fn a_walk_fits_the_terminal_whatever_its_size() {
     let (_folder, mut walk) = Walk::through(PROGRAM);
     walk.keys("?")
         .sees("a line on, over calls")
+        .sees("a stop at a line, a form, a call, a change, a fault, or none any more")
+        .sees("show the parts of the chosen value")
         .keys(" ")
         .is_at("let toll be 3");
     for size in [(40, 140), (8, 30), (3, 10), (24, 80)] {

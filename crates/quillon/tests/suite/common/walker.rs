@@ -40,7 +40,10 @@ impl Walker {
             number: 0,
             told: VecDeque::new(),
         };
-        let can = walker.ask("initialize", json!({ "adapterID": "quillon" }));
+        let can = walker.ask(
+            "initialize",
+            json!({ "adapterID": "quillon", "supportsInvalidatedEvent": true }),
+        );
         assert_eq!(can["supportsStepBack"], true);
         walker.event("initialized");
         walker
