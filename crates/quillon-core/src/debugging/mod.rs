@@ -9,7 +9,7 @@
 //! `stops` says where a run is to be stopped, `forms` where forms begin, `meanings` where parts of their meanings
 //! do, `marks` marks all that in the code, `changes` what has another value,
 //! `walking` how far it goes on, `backwards` how it goes back, `checkpoints` where from, `searching` finds moments that lie
-//! back, `deeds` is what has been changed on the way, `elsewhere` where else a call can go on, `seen` tells what there is to see, `known` what is known of the programs, `names` where their variables are kept, `asking` works texts out, `setting` gives variables other values, `lives` where variables hold something, `recorded` is the outside. `tracing` tells a
+//! back, `deeds` is what has been changed on the way, `elsewhere` where else a call can go on, `seen` tells what there is to see, `programs` takes note of the programs, `known` is what is known of them, `names` where their variables are kept, `asking` works texts out, `setting` gives variables other values, `lives` where variables hold something, `recorded` is the outside. `tracing` tells a
 //! whole run, step by step.
 
 mod asking;
@@ -24,6 +24,7 @@ mod lives;
 mod marks;
 mod meanings;
 mod names;
+mod programs;
 mod recorded;
 mod searching;
 mod seen;

@@ -1,14 +1,13 @@
 //! How far a run goes on, and where it has been.
 
 use std::rc::Rc;
-use std::sync::Arc;
 
-use super::asking::{Asked, Carried};
+use super::asking::Asked;
 use super::changes::Changes;
 use super::checkpoints::Checkpoints;
 use super::deeds::{Deed, Deeds, When};
 use super::known::Known;
-use super::marks::{Marks, each};
+use super::marks::Marks;
 use super::recorded::Outside;
 use super::searching::{Search, Wanted};
 use super::seen::Stopped;
@@ -17,9 +16,7 @@ use super::spot::{Spot, until};
 use super::stops::StopAt;
 use super::{Guide, Order, Pace, Reason, Run};
 use crate::diagnostic::{Diagnostic, Diagnostics, Outcome};
-use crate::language::Reading;
 use crate::machine::{Leader, Loaded, Until, View, Way, Why};
-use crate::scoping::Around;
 use crate::source::Span;
 use crate::values::Held;
 
@@ -65,7 +62,7 @@ pub(super) struct Walker<'g> {
     /// What another run is to come to.
     pub(super) next: Option<Goal>,
     is_ended: bool,
-    programs: Vec<Rc<Loaded>>,
+    pub(super) programs: Vec<Rc<Loaded>>,
     pub(super) known: Known,
     pub(super) marks: Marks,
     pub(super) changes: Changes,
@@ -126,6 +123,15 @@ impl<'g> Walker<'g> {
         }
     }
 
+    /// The same of any way to go from a moment.
+    fn on_the(&mut self, way: Way, now: u64) -> Way {
+        match way {
+            Way::On(until) => Way::On(self.go(until, now)),
+            Way::Back(moment, until) => Way::Back(moment, self.go(until, moment)),
+            Way::End => Way::End,
+        }
+    }
+
     pub(super) fn up_to_goal(&self) -> Until {
         match &self.goal {
             Goal::Moment(moment, _) => until(*moment),
@@ -147,29 +153,6 @@ impl<'g> Walker<'g> {
     /// The stops that there are now.
     pub(super) fn guide_stops(&self) -> &[StopAt] {
         &self.guide.stops().all
-    }
-
-    /// Marks the instructions that stops are at.
-    pub(super) fn mark(&mut self) {
-        let stops = &self.guide.stops().all;
-        if self.marks.are_of(stops) {
-            return;
-        }
-        self.marks.take_away(&self.programs);
-        let stops = stops.clone();
-        self.begin_marks(stops);
-        let definition = self.run.builder.language().definition();
-        for program in &self.programs {
-            self.marks
-                .put_in(program, &self.known, definition, &mut self.changes);
-        }
-    }
-
-    /// Takes other stops, none of which has been come to.
-    fn begin_marks(&mut self, stops: Vec<StopAt>) {
-        let definition = self.run.builder.language().definition();
-        self.changes = Changes::of(&stops, definition);
-        self.marks = Marks::of(stops, definition);
     }
 
     /// The stop that the run has come to, or what is wrong with the condition of one.
@@ -325,31 +308,7 @@ impl<'g> Walker<'g> {
 
 impl Leader for Walker<'_> {
     fn ready(&mut self, program: &Rc<Loaded>) {
-        if self.programs.is_empty() {
-            let stops = self.guide.stops().all.clone();
-            self.begin_marks(stops);
-        }
-        let language = self.run.builder.language();
-        let source = &program.function.source;
-        let is_run = Arc::ptr_eq(source, self.run.source);
-        // Other programs that it uses are whole; what a session has was entered.
-        let reading = match (is_run, self.run.kept) {
-            (true, _) => self.run.reading,
-            (false, []) => Reading::Program,
-            (false, _) => Reading::Entry,
-        };
-        if let Some(tree) = language.tree(source, reading).value {
-            // As it is compiled: only what is run finds names around it.
-            let around = match self.run.kept {
-                kept if is_run && !kept.is_empty() => Around::Session(kept),
-                _ => Around::Nothing,
-            };
-            if let Some(names) = language.names(&tree, around).value {
-                self.known.learn(&names.bindings);
-            }
-            self.known.trees.push((Arc::clone(source), tree));
-        }
-        self.take_in_code(program);
+        self.make_ready(program);
     }
 
     fn stopped(&mut self, view: &mut View<'_, '_>, why: Why<'_>) -> Way {
@@ -363,11 +322,7 @@ impl Leader for Walker<'_> {
         } else {
             Way::On(self.far)
         };
-        match way {
-            Way::On(until) => Way::On(self.go(until, now)),
-            Way::Back(moment, until) => Way::Back(moment, self.go(until, moment)),
-            Way::End => Way::End,
-        }
+        self.on_the(way, now)
     }
 
     fn ended(&mut self, view: &mut View<'_, '_>, outcome: &Outcome<Held>) -> Way {
@@ -375,10 +330,8 @@ impl Leader for Walker<'_> {
             self.is_ended = true;
             return Way::End;
         };
-        match self.again(view, goal) {
-            Way::Back(moment, until) => Way::Back(moment, self.go(until, moment)),
-            way @ (Way::On(_) | Way::End) => way,
-        }
+        let way = self.again(view, goal);
+        self.on_the(way, view.now())
     }
 }
 
@@ -404,39 +357,6 @@ impl Walker<'_> {
             }
         }
         self.take_in(carried, view);
-    }
-
-    /// Takes note of the programs of texts that have been carried out: functions of them can be called later.
-    fn take_in(&mut self, carried: Vec<Carried>, view: &mut View<'_, '_>) {
-        for Carried { question, programs } in carried {
-            let is_known =
-                |program: &Rc<Loaded>| self.programs.iter().any(|one| Rc::ptr_eq(one, program));
-            let fresh: Vec<Rc<Loaded>> =
-                programs.into_iter().filter(|one| !is_known(one)).collect();
-            for program in fresh {
-                if Arc::ptr_eq(&program.function.source, &question.source) {
-                    let compiled = &question.compiled;
-                    self.known.bind(&compiled.names.bindings);
-                    let tree = compiled.tree.clone();
-                    self.known.trees.push((Arc::clone(&question.source), tree));
-                    self.take_in_code(&program);
-                } else {
-                    // From a moment before, it would be made ready once more.
-                    self.forget_checkpoints(view);
-                    self.ready(&program);
-                }
-            }
-        }
-    }
-
-    fn take_in_code(&mut self, program: &Rc<Loaded>) {
-        each(program, &mut |loaded| {
-            self.known.lives.learn(&loaded.function);
-        });
-        self.programs.push(Rc::clone(program));
-        let definition = self.run.builder.language().definition();
-        self.marks
-            .put_in(program, &self.known, definition, &mut self.changes);
     }
 
     /// Whether the run has come to where something is to be done, and not only to where it asks.

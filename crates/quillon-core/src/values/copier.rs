@@ -26,7 +26,7 @@ pub(crate) struct Copier<'a> {
     pub shared: usize,
     /// What the code of a function is there, if functions can be there.
     code: Option<&'a CodeAbroad<'a>>,
-    /// How many bytes lists and maps may still take, if that is limited.
+    /// How many bytes lists, maps and texts may still take, if that is limited.
     room: Option<usize>,
     /// The limit that it has come to.
     stopped: Option<Stopped>,
@@ -141,16 +141,20 @@ impl<'a> Copier<'a> {
         self.stopped.map_or(Ok(result), Err)
     }
 
+    /// Takes so many bytes of what the copies may take. If there are not as many, the copying is to end.
+    fn take_room(&mut self, bytes: usize) {
+        if let Some(room) = &mut self.room {
+            match room.checked_sub(bytes) {
+                Some(left) => *room = left,
+                None => self.stopped = Some(Stopped::Memory),
+            }
+        }
+    }
+
     /// Whether there is no room for a copy of a value: then the copying is to end.
     fn has_no_room(&mut self, bytes: usize) -> bool {
-        let left = self.room.map(|room| room.checked_sub(bytes));
-        self.room = left.flatten();
-        if self.stopped.is_none() {
-            self.stopped = match left {
-                Some(None) => Some(Stopped::Memory),
-                Some(Some(_)) | None => ask(bytes).err(),
-            };
-        }
+        self.take_room(bytes);
+        self.stopped = self.stopped.or_else(|| ask(bytes).err());
         self.stopped.is_some()
     }
 
@@ -252,6 +256,7 @@ impl<'a> Copier<'a> {
             }
             Value::Text(text) if self.is_whole => {
                 self.shared += text.bytes_beside();
+                self.take_room(text.bytes_beside());
                 value
             }
             Value::List(from) if self.has_no_room(from.bytes_beside()) => value,
