@@ -3,43 +3,18 @@
 
 use std::io::{BufRead, IsTerminal, Read, Write};
 use std::path::Path;
-use std::sync::atomic::{AtomicBool, Ordering};
-use std::sync::{Arc, LazyLock};
+use std::sync::Arc;
 
 use quillon_core::runtime::{Amount, Host, Interrupt, NotRead, Recorder, Refused, TooLarge};
 use quillon_core::source::SourceText;
 
 use crate::args::Format;
 use crate::files;
+use crate::interrupts;
 use crate::json::Streamed;
 use crate::paths;
 use crate::reach::Reach;
 use crate::stop::Stop;
-
-/// Raised by Ctrl-C: the run is to end.
-static INTERRUPT: LazyLock<Interrupt> = LazyLock::new(Interrupt::new);
-
-/// Whether the program waits for input, which nothing but the end of all interrupts.
-static READING: AtomicBool = AtomicBool::new(false);
-
-/// The exit status of a program that Ctrl-C has ended, as shells have it.
-const ENDED_BY_INTERRUPT: i32 = 130;
-
-/// Lets Ctrl-C end a run instead of everything; a second one, or one while the program
-/// waits for input, ends everything.
-pub fn watch_for_interrupts() {
-    // Without a handler Ctrl-C ends everything, as it always does.
-    let _ = ctrlc::set_handler(|| {
-        if INTERRUPT.raise() || READING.load(Ordering::SeqCst) {
-            std::process::exit(ENDED_BY_INTERRUPT);
-        }
-    });
-}
-
-/// Forgets an interrupt that came before what is run next.
-pub fn forget_interrupts() {
-    INTERRUPT.lower();
-}
 
 /// Where output goes.
 enum Out {
@@ -263,12 +238,12 @@ impl Host for Terminal {
 
     fn input(&mut self, amount: Amount, most: usize) -> Result<Option<String>, TooLarge> {
         self.flush();
-        READING.store(true, Ordering::SeqCst);
+        interrupts::set_reading(true);
         let read = match &mut self.given {
             Some(given) => given.input(amount, most),
             None => read(amount, most),
         };
-        READING.store(false, Ordering::SeqCst);
+        interrupts::set_reading(false);
         if let (Some(recorded), Ok(Some(read))) = (&mut self.recorded, &read) {
             recorded.input.push_str(read);
             if let Amount::Line = amount {
@@ -279,7 +254,7 @@ impl Host for Terminal {
     }
 
     fn interrupt(&self) -> Option<Interrupt> {
-        Some(INTERRUPT.clone())
+        Some(interrupts::interrupt())
     }
 
     fn read_file(&mut self, path: &str, most: usize) -> Result<String, NotRead> {

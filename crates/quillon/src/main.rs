@@ -17,6 +17,7 @@ mod framed;
 mod free_memory;
 mod host;
 mod inputs;
+mod interrupts;
 mod json;
 mod kept;
 mod languages;

@@ -1,5 +1,5 @@
-//! Walks through programs made up at random, forwards and backwards: one that goes back from checkpoints sees
-//! what one sees that always begins again.
+//! Walks through programs made up at random, forwards and backwards, on which other programs are carried out: one
+//! that goes back from checkpoints sees what one sees that always begins again.
 
 use std::sync::LazyLock;
 
@@ -34,6 +34,7 @@ impl Target for Walks {
             .collect();
         json!({
             "program": Author::new(random, modules.len()).program(),
+            "text": Author::new(random, modules.len()).program(),
             "modules": modules,
             "apart": random.u64(1..300),
             "orders": orders,
@@ -74,6 +75,7 @@ fn walked(input: &Value, apart: u64) -> Vec<String> {
     let mut walker = Walker {
         stops: Stops::default(),
         orders: orders.filter_map(Value::as_u64).collect(),
+        text: input["text"].as_str().unwrap_or_default().to_owned(),
         seen: Vec::new(),
         apart,
     };
@@ -99,6 +101,8 @@ struct Walker {
     stops: Stops,
     /// The last comes first.
     orders: Vec<u64>,
+    /// What is carried out now and then.
+    text: String,
     seen: Vec<String>,
     apart: u64,
 }
@@ -146,6 +150,12 @@ impl Guide for Walker {
             }
         }
         self.seen.push(seen);
+        if let Some(number) = self.orders.last().filter(|number| *number % 5 == 0) {
+            let call = *number as usize / 5 % at.calls().len();
+            let came = at.carry_out(call, &self.text);
+            let came = came.map_or_else(|problems| problems.to_string(), |value| value.written());
+            self.seen.push(format!("{came} {}", at.printed()));
+        }
         self.next()
     }
 

@@ -7,6 +7,13 @@ use std::sync::atomic::{AtomicBool, Ordering};
 #[derive(Clone, Debug, Default)]
 pub struct Interrupt(Arc<AtomicBool>);
 
+impl From<Arc<AtomicBool>> for Interrupt {
+    /// One that is raised by setting a flag, for instance in a handler of signals.
+    fn from(flag: Arc<AtomicBool>) -> Interrupt {
+        Interrupt(flag)
+    }
+}
+
 impl Interrupt {
     /// One that is not raised.
     pub fn new() -> Interrupt {

@@ -10,15 +10,16 @@ use serde_json::{Value, json};
 
 use crate::args::{Format, Profile as Args, ProfileView};
 use crate::exit::Exit;
-use crate::host::{Rehearsal, watch_for_interrupts};
+use crate::host::Rehearsal;
 use crate::inputs::one_program;
+use crate::interrupts;
 use crate::output::{print_json, print_lines, report, status, with_diagnostics};
 use crate::render::profile as render;
 use crate::render::progress::progress;
 use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
-    watch_for_interrupts();
+    interrupts::watch_for();
     let input = one_program(&args.program, &args.common)?;
     one(args, &input.language, &input.source, input.reading)
 }

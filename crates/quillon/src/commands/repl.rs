@@ -6,7 +6,7 @@ use std::path::Path;
 use crate::args::{Format, Repl as Args};
 use crate::exit::Exit;
 use crate::files;
-use crate::host::watch_for_interrupts;
+use crate::interrupts;
 use crate::repl::{Repl, lines, tools};
 use crate::stop::Stop;
 
@@ -21,12 +21,12 @@ pub fn run(args: &Args) -> Result<Exit, Stop> {
         repl.watch_definition()?;
     }
     if !live {
-        watch_for_interrupts();
+        interrupts::watch_for();
         return tools::answer(&mut repl, args.keep_going);
     }
     if std::io::stdin().is_terminal() {
         return lines::interactive(&mut repl);
     }
-    watch_for_interrupts();
+    interrupts::watch_for();
     lines::piped(&mut repl, args.keep_going)
 }

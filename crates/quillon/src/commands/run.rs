@@ -16,8 +16,9 @@ use serde_json::{Value as Json, json};
 use crate::args::{Format, Run as Args};
 use crate::exit::Exit;
 use crate::files;
-use crate::host::{Terminal, watch_for_interrupts};
+use crate::host::Terminal;
 use crate::inputs::{given_text, in_asked_surface};
+use crate::interrupts;
 use crate::json::Streamed;
 use crate::languages::{self, Languages, language};
 use crate::output::{print_lines, report, status};
@@ -28,7 +29,7 @@ use crate::render;
 use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
-    watch_for_interrupts();
+    interrupts::watch_for();
     let asked = args.common.language.as_deref();
     if let Some(text) = &args.text {
         let whole = args.common.types.apply(language(asked)?);
@@ -75,7 +76,7 @@ fn unusable_file(path: &Path, unusable: &Unusable) -> Stop {
 
 /// Runs the program that is packed with this executable.
 pub fn packed(args: &Args, bytes: &[u8]) -> Result<Exit, Stop> {
-    watch_for_interrupts();
+    interrupts::watch_for();
     let own = Path::new("the packed program");
     let kept = load(bytes).map_err(|unusable| unusable_file(own, &unusable))?;
     let language = std::mem::ManuallyDrop::new(languages::compile(&kept.definition)?);

@@ -8,15 +8,16 @@ use quillon_core::{Engine, Language, Reading};
 
 use crate::args::{Format, Trace as Args};
 use crate::exit::Exit;
-use crate::host::{Terminal, watch_for_interrupts};
+use crate::host::Terminal;
 use crate::inputs::one_program;
+use crate::interrupts;
 use crate::json;
 use crate::output::{report, status};
 use crate::render;
 use crate::stop::Stop;
 
 pub fn run(args: &Args) -> Result<Exit, Stop> {
-    watch_for_interrupts();
+    interrupts::watch_for();
     let input = one_program(&args.program, &args.common)?;
     one(args, &input.language, &input.source, input.reading)
 }

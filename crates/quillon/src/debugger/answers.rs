@@ -11,8 +11,11 @@ use super::completions;
 use super::instructions;
 use super::line::Request;
 
-/// How much of a value is told, in bytes.
+/// How much of a value that has been asked for is told, in bytes.
 const LONGEST: usize = 1 << 16;
+
+/// And of one among others, of which the parts can be asked for.
+const LONGEST_IN_SHORT: usize = 1 << 10;
 
 /// Something with parts that a client can ask for.
 #[derive(Clone)]
@@ -253,7 +256,9 @@ impl Nodes {
         let most = if count == 0 { usize::MAX } else { count };
         let wanted = parts.into_iter().skip(start).take(most);
         let shown = wanted.map(|(name, value)| {
-            let mut shown = self.valued("value", &value);
+            let has_parts = value.count().is_some();
+            let longest = if has_parts { LONGEST_IN_SHORT } else { LONGEST };
+            let mut shown = self.valued_within("value", &value, longest);
             shown["name"] = name.into();
             shown
         });
@@ -263,6 +268,11 @@ impl Nodes {
 
     /// A value under a name, and a reference where it has parts.
     fn valued(&mut self, name: &str, value: &Held) -> Value {
+        self.valued_within(name, value, LONGEST)
+    }
+
+    /// The same with the value in so many bytes.
+    fn valued_within(&mut self, name: &str, value: &Held, longest: usize) -> Value {
         let count = value.count();
         let reference = if count.is_some_and(|count| count > 0) {
             self.add(Node::Value(value.clone()))
@@ -273,7 +283,7 @@ impl Nodes {
             "type": value.kind().word(),
             "variablesReference": reference,
         });
-        shown[name] = value.written_within(LONGEST).into();
+        shown[name] = value.written_within(longest).into();
         if let Some(count) = count {
             let parts = if value.kind() == ValueKind::List {
                 "indexedVariables"

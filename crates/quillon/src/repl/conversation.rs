@@ -13,7 +13,8 @@ use quillon_core::values::Held;
 use quillon_core::{Engine, Language, Lost, Reading, Session};
 
 use crate::args::Running;
-use crate::host::{Recorded, Rehearsal, Terminal, forget_interrupts};
+use crate::host::{Recorded, Rehearsal, Terminal};
+use crate::interrupts;
 use crate::languages::{in_surface, load};
 use crate::stop::Stop;
 use crate::walk::{Walked, walk};
@@ -108,7 +109,7 @@ impl<'r> Conversation<'r> {
 
     /// Runs an entry.
     pub fn enter(&mut self, source: &Arc<SourceText>) -> Option<&Exchange> {
-        forget_interrupts();
+        interrupts::forget();
         self.session.host_mut().take_recorded();
         let state = self.state();
         let bytes = self.session.bytes();

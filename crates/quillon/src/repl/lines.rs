@@ -14,7 +14,7 @@ use rustyline::{ColorMode, CompletionType, Config, Editor};
 use super::editing::{Around, Typing};
 use super::{After, Repl, history};
 use crate::exit::Exit;
-use crate::host::watch_for_interrupts;
+use crate::interrupts;
 use crate::render::screen;
 use crate::render::style::{QUIET, paint};
 use crate::stop::Stop;
@@ -90,7 +90,7 @@ pub fn interactive(repl: &mut Repl<'_>) -> Result<Exit, Stop> {
     let around = Rc::new(RefCell::new(around(repl)));
     let mut editor = editor(Rc::clone(&around))?;
     // After the editor, which wants to be told of interrupts itself, and would be alone.
-    watch_for_interrupts();
+    interrupts::watch_for();
     let mut language = repl.name().to_owned();
     fill_history(&mut editor, &language)?;
     let help = format!("{language}; `/help` lists what else can be done, Ctrl-D leaves");

@@ -177,6 +177,10 @@ fn variables_are_unfolded_and_set() {
         .unwrap()
         .clone();
     assert_eq!(all["indexedVariables"], 1000);
+    // Among others in short; in full where it is asked for.
+    let in_short = all["value"].as_str().unwrap().len();
+    let in_full = walker.evaluate("all").as_str().unwrap().len();
+    assert!(in_short < 1100 && in_full > 10_000, "{in_short} {in_full}");
     let page = walker.ask(
         "variables",
         json!({ "variablesReference": all["variablesReference"], "start": 998, "count": 5 }),

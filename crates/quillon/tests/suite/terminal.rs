@@ -190,6 +190,24 @@ fn an_interrupt_ends_the_entry_that_runs_and_nothing_else() {
 }
 
 #[test]
+fn an_interrupt_ends_a_run_or_all_of_it_where_it_waits_for_input() {
+    let folder = Folder::with_demo();
+    folder.write("on.tow", "say \"begun\" forever { let n be 1 }\n");
+    let mut running = Terminal::with(folder.path(), &["run", "on.tow"]);
+    running.sees("begun").keys("\u{3}").sees("interrupted here");
+    assert_eq!(running.pty.child.wait().unwrap().exit_code(), 1);
+
+    let folder = Folder::with_definition(
+        "language Asking\n  reads  \".ask\"\n  starts Program\ntokens\n  Blank [ \\n]+ ignored\n\
+         form Program\n  written \"ask\"\n  means { output(\"ready\"); input() }\n",
+    );
+    folder.write("a.ask", "ask");
+    let mut asking = Terminal::with(folder.path(), &["run", "a.ask"]);
+    asking.sees("ready").keys("\u{3}");
+    assert_eq!(asking.pty.child.wait().unwrap().exit_code(), 130);
+}
+
+#[test]
 fn what_was_entered_is_known_the_next_time_whatever_ended_it() {
     let folder = Folder::with_demo();
     let mut first = Terminal::open(folder.path(), &[]);
