@@ -55,11 +55,11 @@ impl Roots for Checkpoint {
 
 impl Machine<'_> {
     /// Keeps all that the run has come to, before the instruction where it is; about how many bytes that
-    /// takes. Nothing if it cannot be kept: it would take more than so many bytes, there is no room, or something
-    /// that is under way cannot be copied.
+    /// takes. Nothing if it cannot be kept: it would take more than so many bytes, there is no room, something
+    /// that is under way cannot be copied, or the run has come to a limit and is about to end.
     pub(super) fn keep(&mut self, moment: u64, most: usize) -> Option<usize> {
         let own = self.stacks();
-        if own > most {
+        if own > most || self.memory.heap.meter.struck().is_some() {
             return None;
         }
         self.put_down();

@@ -320,7 +320,15 @@ impl Machine<'_> {
         let led = match leader.stopped(&mut view, why) {
             Way::On(until) => {
                 course.until = until;
-                Led::On
+                match self.memory.heap.meter.struck() {
+                    None => Led::On,
+                    // In what has been carried out here.
+                    Some(limit) => {
+                        let problem = Box::<Problem>::from(limit);
+                        self.failure = Some(self.failure_of(*problem));
+                        Led::End
+                    }
+                }
             }
             Way::Back(now, until) => {
                 course = Course { now, until };

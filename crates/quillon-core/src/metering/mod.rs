@@ -166,6 +166,11 @@ impl Meter {
         Ok(steps + 1)
     }
 
+    /// The limit that has struck, if one has: nothing more can be done then.
+    pub fn struck(&self) -> Option<Stopped> {
+        self.struck.get()
+    }
+
     /// How far the run has come.
     pub fn measured(&self) -> Measured {
         Measured {
