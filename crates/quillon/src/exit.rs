@@ -1,7 +1,5 @@
 //! The exit statuses, all in one place.
 
-use std::process::ExitCode;
-
 /// How the program ends.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Exit {
@@ -39,12 +37,6 @@ impl Exit {
         } else {
             self
         }
-    }
-}
-
-impl From<Exit> for ExitCode {
-    fn from(exit: Exit) -> ExitCode {
-        ExitCode::from(exit.number())
     }
 }
 

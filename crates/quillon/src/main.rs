@@ -1,8 +1,6 @@
 //! The command line: arguments in, results out. What is computed is computed by
 //! `quillon-core`; here it is only asked for and shown.
 
-use std::process::ExitCode;
-
 mod args;
 mod atomic;
 
@@ -33,13 +31,15 @@ mod stop;
 mod walk;
 mod watching;
 
-fn main() -> ExitCode {
+fn main() {
     // All of it on one thread, which uses again what it has given back.
     quillon_core::native_stack::on_deep_stack(|| {
         make_room();
         completing::answer();
-        answered().into()
-    })
+        let exit = answered();
+        // Here, so that neither the thread nor its stack is taken apart first.
+        std::process::exit(exit.number().into())
+    });
 }
 
 /// What has been asked for is done.
