@@ -52,7 +52,7 @@ pub fn interrupt() -> Interrupt {
 
 /// Forgets that it was pressed before what is run next.
 pub fn forget() {
-    PRESSED.store(false, Ordering::SeqCst);
+    interrupt().lower();
 }
 
 /// Notes whether the program waits for input.

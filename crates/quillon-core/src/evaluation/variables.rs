@@ -23,21 +23,17 @@ impl Walker<'_> {
     #[inline]
     fn holds(&self, variable: &Variable) -> Option<Value> {
         let frame = self.stacks.frame();
-        let place = |place: Value| match place {
-            Value::Variable(variable) => variable.get(),
-            value => value,
-        };
-        let held = match *variable {
+        let place = match *variable {
             Variable::Slot(slot) | Variable::Cell(slot) => {
-                place(self.stacks.slots[(frame.base + slot) as usize])
+                self.stacks.slots[(frame.base + slot) as usize]
             }
-            Variable::Captured(index) => place(frame.closure.captured(index as u16)),
-            Variable::Session(index) => self.memory.in_session(index as usize)?,
+            Variable::Captured(index) => frame.closure.captured(index as u16),
+            Variable::Session(index) => *self.memory.session.get(index as usize)?,
             Variable::BuiltIn(index) => *self.memory.built_in.get(index as usize)?,
             Variable::State(index) => *self.memory.state.get(index as usize)?,
             Variable::Dynamic(ref name) => *self.memory.dynamic.get(name)?,
         };
-        held.if_set()
+        place.held()
     }
 
     #[inline]

@@ -110,9 +110,10 @@ impl Memory {
         if self.session.len() <= index {
             self.session.resize(index + 1, Value::Unset);
         }
-        match self.session[index] {
-            Value::Variable(shared) => shared.set(value),
-            _ => self.session[index] = value,
+        if let Value::Variable(shared) = self.session[index] {
+            shared.set(value);
+        } else {
+            self.session[index] = value;
         }
     }
 

@@ -7,6 +7,7 @@ mod asking;
 mod at_home;
 mod commands;
 mod debugger;
+mod debugger_console;
 mod debugger_places;
 mod documents;
 mod editor;
