@@ -1,6 +1,7 @@
 //! What holds for whole groups of instructions.
 
-use super::instruction::Op;
+use super::instruction::{Instruction, Op};
+use crate::operations::{Gives, Operation};
 
 impl Op {
     /// Whether it only tries something: the next instruction jumps over what is done where that
@@ -124,8 +125,8 @@ impl Op {
         )
     }
 
-    /// Whether it never goes on with the instruction after it.
-    pub(crate) fn never_goes_on(self) -> bool {
+    /// Whether it never goes on with the instruction after it, whatever its fields are.
+    fn never_goes_on(self) -> bool {
         matches!(
             self,
             Op::Jump
@@ -138,5 +139,19 @@ impl Op {
                 | Op::Raise
                 | Op::NoMatch
         )
+    }
+}
+
+impl Instruction {
+    /// Whether it never goes on with the instruction after it.
+    pub(crate) fn never_goes_on(self) -> bool {
+        match self.op() {
+            Some(Op::Apply | Op::ApplyTwo) => {
+                let operation = Operation::numbered(self.x());
+                operation.is_some_and(|operation| operation.gives() == Gives::Never)
+            }
+            Some(op) => op.never_goes_on(),
+            None => false,
+        }
     }
 }

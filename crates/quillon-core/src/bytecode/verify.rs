@@ -283,7 +283,7 @@ impl Verifier<'_> {
                     Err("is not followed by what belongs to it")
                 }
             }
-            _ if op.never_goes_on() => Ok(()),
+            _ if word.never_goes_on() => Ok(()),
             _ => self.goes_on(after),
         }
     }

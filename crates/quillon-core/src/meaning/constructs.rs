@@ -7,7 +7,7 @@ use super::function::{fresh, sequence};
 use super::instantiate::{Maker, nothing};
 use super::local::{Context, Homes, Local};
 use super::mentions::sets_something;
-use crate::definition::template::Arm;
+use crate::definition::template::{Arm, ValueKind};
 use crate::definition::{Count, FieldPath, FieldRef, Literal, Name, Template, TemplateKind as T};
 use crate::operations::Operation;
 use crate::source::Span;
@@ -409,23 +409,48 @@ pub(super) fn made_here(core: Core, part: Span, context: Context<'_>) -> Core {
     }
 }
 
-/// The bounds of a range that is made for a loop only; or else what it goes over, as it is.
+/// The bounds of a range that is made for a loop only, as it is or by way of a helper that tells kinds apart and gives a
+/// list as it is; or else what the loop goes over.
 fn counted(list: Core) -> Result<[CorePart; 2], Core> {
-    let Core {
-        kind,
-        span,
-        meaning,
-    } = list;
-    let kind = match kind {
-        K::Apply(Operation::ListRange, bounds) => match bounds.try_into() {
-            Ok(bounds) => return Ok(bounds),
-            Err(bounds) => K::Apply(Operation::ListRange, bounds),
-        },
-        other => other,
+    let bounds = match &list.kind {
+        K::Apply(Operation::ListRange, bounds) => Some(bounds.clone()),
+        K::Fresh(slots, body) => range_let_through(slots, body).map(<[CorePart]>::to_vec),
+        _ => None,
     };
-    Err(Core {
-        kind,
-        span,
-        meaning,
-    })
+    match bounds.map(TryInto::try_into) {
+        Some(Ok(bounds)) => Ok(bounds),
+        // A range has two bounds, as has been checked when the definition was read.
+        Some(Err(_)) | None => Err(list),
+    }
+}
+
+/// The bounds of a range that a variable is set to, which a match on that then gives.
+fn range_let_through<'c>(slots: &[(u32, bool)], body: &'c Core) -> Option<&'c [CorePart]> {
+    let ([(slot, _)], K::Sequence(parts)) = (slots, &body.kind) else {
+        return None;
+    };
+    let [set, rest] = &parts[..] else {
+        return None;
+    };
+    let (K::Write(Variable::Slot(own), _, range), K::Match(subject, arms)) =
+        (&set.kind, &rest.kind)
+    else {
+        return None;
+    };
+    let K::Apply(Operation::ListRange, bounds) = &range.kind else {
+        return None;
+    };
+    let read = |core: &Core| match core.kind {
+        K::Read(Variable::Slot(slot), _) => Some(slot),
+        _ => None,
+    };
+    let mut taking = arms
+        .iter()
+        .filter(|arm| arm.kind.is_none_or(|kind| kind == ValueKind::List));
+    let given = taking.next().and_then(|arm| {
+        let given = read(&arm.body);
+        given.filter(|given| Some(*given) == arm.slot || given == slot)
+    });
+    let is_let_through = own == slot && read(subject) == Some(*slot) && given.is_some();
+    is_let_through.then_some(bounds)
 }

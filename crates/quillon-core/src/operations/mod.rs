@@ -117,6 +117,8 @@ pub enum Gives {
     LikeFirst,
     /// One of the operands.
     LikeOperands,
+    /// It always ends in an error.
+    Never,
 }
 
 impl Gives {
@@ -137,7 +139,8 @@ impl Gives {
             | Gives::IntegerOrNumber
             | Gives::TextOrNothing
             | Gives::LikeFirst
-            | Gives::LikeOperands => None,
+            | Gives::LikeOperands
+            | Gives::Never => None,
         }
     }
 }
@@ -242,6 +245,7 @@ impl Operation {
             Gives::TextOrNothing => "text or nothing".to_owned(),
             Gives::LikeFirst => format!("like {}", first()),
             Gives::LikeOperands => "like its operands".to_owned(),
+            Gives::Never => "no value".to_owned(),
             Gives::Nothing => "nothing".to_owned(),
             Gives::Truth => "truth".to_owned(),
             Gives::Integer => "integer".to_owned(),

@@ -22,7 +22,7 @@ macro_rules! with_operations {
                 "whether a value has a declared type";
             Demand "demand A fits TYPE" (A: Any, TYPE: Any, why: Any) gives LikeFirst, errors [], by values fitting::demand,
                 "the value, which must have a declared type";
-            FaultAt "fault MESSAGE at A" (A: Any, MESSAGE: Any) gives Nothing, errors [RUN_FAULT], by values general::fault_at,
+            FaultAt "fault MESSAGE at A" (A: Any, MESSAGE: Any) gives Never, errors [RUN_FAULT], by values general::fault_at,
                 "a run error at the place of a value";
             Same "same" (a: Any, b: Any) gives Truth, errors [], by values general::same,
                 "whether both are the very same list, map or function, or equal otherwise";
@@ -144,6 +144,8 @@ macro_rules! with_operations {
                 "the parts between the separators; the characters when `by` is empty";
             TextJoin "text.join" (list: List, by: Text) gives Text, errors [RUN_SIZE], by values texts::join,
                 "the items as `shown` has them, with `by` between";
+            TextOf "text & …" (value: Any) 0 to any gives Text, errors [RUN_SIZE], by values texts::of,
+                "the values one after the other, as `shown` has them";
             TextFormat "text.format" (t: Text, values: Any) gives Text, errors [RUN_KEY, RUN_DOMAIN, RUN_SIZE], by values texts::format,
                 "t with its placeholders filled in as `shown` has them: from a list each `{}` by the next item and `{2}` by the second, from a map `{key}`; `{{` and `}}` are braces";
             TextPadLeft "text.pad_left" (t: Text, width: Integer, with: Text) gives Text, errors [RUN_SIZE], by values texts::pad_left,

@@ -491,6 +491,7 @@ fn no_operation_is_left_untried() {
             Operation::Fits => " fits ".to_owned(),
             Operation::Demand => "demand ".to_owned(),
             Operation::FaultAt => "fault \"".to_owned(),
+            Operation::TextOf => "text.join([".to_owned(),
             _ => format!("{}(", operation.name()),
         };
         assert!(

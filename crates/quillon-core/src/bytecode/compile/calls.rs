@@ -69,10 +69,10 @@ impl Builder<'_, '_> {
         let is_tail = self.is_tail(core, want);
         let fixed = match &callee.kind {
             _ if is_tail => None,
-            K::Read(Variable::Captured(index), _) => match self.capturing[*index as usize] {
-                Capturing::Itself if self.takes(args.len()) => Some((Op::CallItself, 0)),
-                Capturing::Itself | Capturing::Value => Some((Op::CallCaptured, *index as u16)),
-                Capturing::Variable => None,
+            K::Read(Variable::Captured(index), _) => self.call_of_captured(*index as u16, args),
+            K::Read(Variable::Slot(slot), _) => match self.home(*slot) {
+                Home::Captured(index) => self.call_of_captured(index, args),
+                Home::None | Home::Register(_) | Home::Literal(_) | Home::Items(..) => None,
             },
             K::Read(Variable::BuiltIn(index), _) => Some((Op::CallBuiltIn, *index as u16)),
             _ => None,
@@ -98,6 +98,15 @@ impl Builder<'_, '_> {
             }
         }
         self.top = top;
+    }
+
+    /// The instruction that calls what a captured variable always holds, and where that is found.
+    fn call_of_captured(&self, index: u16, args: &[CorePart]) -> Option<(Op, u16)> {
+        match self.capturing[usize::from(index)] {
+            Capturing::Itself if self.takes(args.len()) => Some((Op::CallItself, 0)),
+            Capturing::Itself | Capturing::Value(_) => Some((Op::CallCaptured, index)),
+            Capturing::Variable => None,
+        }
     }
 
     /// Whether a call takes the place of the running function.
@@ -167,6 +176,7 @@ impl Builder<'_, '_> {
         let facts = self.shared.facts[index].get_or_insert_with(|| {
             Rc::new(super::facts::study(
                 function,
+                Vec::new(),
                 writers,
                 super::Names::AsNeeded,
             ))

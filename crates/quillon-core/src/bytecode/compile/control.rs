@@ -181,6 +181,11 @@ impl Builder<'_, '_> {
             return;
         }
         let top = self.top;
+        if let Some(register) = self.guard(core, subject, arms) {
+            self.give(core, register, want);
+            self.top = top;
+            return;
+        }
         let choices = self.choices(core, subject, arms);
         let end = self.mark();
         let tried = self.tried(subject, &choices, want);
@@ -263,7 +268,7 @@ impl Builder<'_, '_> {
     }
 
     /// Gives the slot of an arm a home: the subject's own, where neither changes.
-    fn bind_arm(&mut self, arm: &ArmCore, subject: &Core, register: Register) {
+    pub(super) fn bind_arm(&mut self, arm: &ArmCore, subject: &Core, register: Register) {
         let Some(slot) = arm.slot else { return };
         let facts = self.facts(slot);
         let reads = matches!(self.in_place(subject).kind, K::Read(Variable::Slot(_), _));

@@ -2,6 +2,7 @@
 //! what is wrong.
 
 use super::emit::Mark;
+use super::kinds::{Kinds, NUMERIC};
 use super::{Builder, Register};
 use crate::bytecode::instruction::Instruction;
 use crate::definition::Literal;
@@ -89,6 +90,20 @@ impl Builder<'_, '_> {
         self.here(fits);
         Some(value)
     }
+}
+
+/// The kinds that a declared type can fit, and whether all values of them do.
+pub(super) fn kind_demanded(pattern: &Core) -> Option<(Kinds, bool)> {
+    let K::Literal(literal @ Literal::Text(pattern)) = &pattern.kind else {
+        return None;
+    };
+    let kind = kind_of_letter(pattern.bytes().next()?)?;
+    let kinds = match kind {
+        // An integer is a number, too.
+        ValueKind::Number => NUMERIC,
+        other => Kinds::of(other),
+    };
+    Some((kinds, only_kind(literal).is_some()))
 }
 
 /// The kind that fits a pattern, if nothing inside a value matters.

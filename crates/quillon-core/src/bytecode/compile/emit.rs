@@ -54,8 +54,8 @@ impl Builder<'_, '_> {
 
     /// Whether nothing that comes here is ever carried out.
     pub(super) fn is_unreachable(&self) -> bool {
-        let last = self.code.last().and_then(|word| word.op());
-        self.reached_at != self.code.len() && last.is_some_and(Op::never_goes_on)
+        let last = self.code.last().copied();
+        self.reached_at != self.code.len() && last.is_some_and(Instruction::never_goes_on)
     }
 
     /// The instruction put last jumps to a place.

@@ -6,7 +6,9 @@ use std::rc::Rc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::kinds::Known;
+use super::flow;
+use super::guards::passed_on;
+use super::kinds::Kinds;
 use super::lists::Lists;
 use super::slots::{Facts, Names, SlotFacts};
 use crate::definition::Literal;
@@ -46,6 +48,8 @@ struct Study<'a> {
     lists: bool,
     function: &'a FunctionCore,
     writers: &'a mut Writers,
+    /// Of which kinds captured values are.
+    captures: Vec<Kinds>,
 }
 
 /// Which captured variables functions set, by the addresses of the functions.
@@ -89,9 +93,10 @@ impl Writers {
     }
 }
 
-/// Studies a function.
+/// Studies a function, which captures values of these kinds.
 pub(super) fn study<'a>(
     function: &'a FunctionCore,
+    captured: Vec<Kinds>,
     writers: &'a mut Writers,
     names: Names,
 ) -> Facts {
@@ -121,6 +126,7 @@ pub(super) fn study<'a>(
         lists: false,
         function,
         writers,
+        captures: captured,
     };
     for param in &function.params {
         let slot = param.slot as usize;
@@ -152,7 +158,7 @@ impl Study<'_> {
             }
         }
         self.facts.size = self.node;
-        self.facts.kinds = Known::of(self.function, &self.facts.slots, names);
+        self.facts.kinds = flow::known(self.function, &self.facts.slots, &self.captures, names);
         if self.lists && names == Names::AsNeeded {
             self.facts.lists = Lists::of(self.function, &self.facts.slots);
         }
@@ -262,6 +268,7 @@ impl Study<'_> {
         self.perhaps(|study| {
             study.living(&[slot], |study| {
                 // Set anew each turn.
+                study.facts.slots[slot as usize].is_turned = true;
                 study.set(slot);
                 study.set(slot);
                 study.visit(body);
@@ -352,7 +359,7 @@ impl Study<'_> {
             K::Landing(..) | K::Jump(..) | K::Attempt(..) | K::Cleanup(_) => self.way_out(core),
             _ => core.each_part(&mut |part| self.visit(part)),
         }
-        if matches!(core.kind, K::Fault(_) | K::Raise(_)) {
+        if super::looking::always_fails(core) {
             self.dead = true;
         }
     }
@@ -444,10 +451,10 @@ impl Study<'_> {
                 self.node += 1;
                 self.function(function, Some(slot));
             }
-            kind => {
+            _ => {
                 self.visit(value);
                 let facts = &mut self.facts.slots[slot as usize];
-                match kind {
+                match &passed_on(value).kind {
                     K::Literal(
                         literal @ (Literal::Nothing
                         | Literal::Truth(_)

@@ -1,7 +1,7 @@
 //! What need not be asked or kept, since the kinds of values are known.
 
-use super::kinds::Kinds;
-use super::{Builder, Home, Register};
+use super::kinds::{Kinds, NUMERIC};
+use super::{Builder, Capturing, Home, Names, Register};
 use crate::definition::template::ValueKind;
 use crate::meaning::{ArmCore, Core, CoreKind as K, Variable};
 
@@ -25,8 +25,8 @@ const DEEPEST: usize = 8;
 impl Builder<'_, '_> {
     /// The arms that a match can come to.
     pub(super) fn possible<'c>(&self, core: &Core, arms: &'c [ArmCore]) -> Vec<Choice<'c>> {
-        let scope = &self.scopes[self.scopes.len() - 1];
-        let mut left = scope.facts.kinds.subject(core);
+        let kinds = self.kinds_of_subject(core);
+        let mut left = kinds;
         let mut possible = Vec::new();
         for arm in arms {
             let taken = arm.kind.map_or(left, |kind| left.among(Kinds::of(kind)));
@@ -39,18 +39,43 @@ impl Builder<'_, '_> {
                 asked: arm.kind.filter(|_| left != Kinds::NONE),
             });
         }
+        if possible.len() > 1 && kinds.is_within(NUMERIC) && self.is_first_enough(core) {
+            possible.truncate(1);
+            possible[0].asked = None;
+        }
         possible
     }
 
-    /// The arm of a match that its subject, which is a literal, always comes to; the arm's own name is
-    /// another one for the literal.
+    /// Whether the first arm of a match on a number does what the other one does.
+    fn is_first_enough(&self, core: &Core) -> bool {
+        let K::Match(subject, _) = &core.kind else {
+            return false;
+        };
+        // Somebody may want to see which one it is.
+        self.shared.names == Names::AsNeeded && self.is_alike_for_numbers(core, subject)
+    }
+
+    /// What the subject of a match can be.
+    pub(super) fn kinds_of_subject(&self, core: &Core) -> Kinds {
+        let scope = &self.scopes[self.scopes.len() - 1];
+        scope.facts.kinds.subject(core)
+    }
+
+    /// The arm of a match that its subject, which is a literal or always the same captured value, always comes to; the
+    /// arm's own name is another one for that.
     pub(super) fn settled<'c>(
         &mut self,
         core: &Core,
         subject: &Core,
         arms: &'c [ArmCore],
     ) -> Option<&'c ArmCore> {
-        let literal = self.folded(subject, 0)?;
+        let home = match &self.simple(subject).kind {
+            K::Read(Variable::Captured(index), _) => match self.capturing[*index as usize] {
+                Capturing::Value(_) | Capturing::Itself => Home::Captured(*index as u16),
+                Capturing::Variable => return None,
+            },
+            _ => Home::Literal(self.folded(subject, 0)?),
+        };
         let possible = self.possible(core, arms);
         let [only] = &possible[..] else { return None };
         if only.asked.is_some() {
@@ -61,7 +86,7 @@ impl Builder<'_, '_> {
             if facts.shared || facts.writes != 1 {
                 return None;
             }
-            self.scope().homes[slot as usize] = Home::Literal(literal);
+            self.scope().homes[slot as usize] = home;
         }
         Some(only.arm)
     }
@@ -137,23 +162,15 @@ impl Builder<'_, '_> {
     }
 
     /// A variable that is set once to begin with, its value, and what is done with it.
-    fn kept<'c>(&self, core: &'c Core) -> Option<(u32, &'c Core, &'c Core)> {
+    pub(super) fn kept<'c>(&self, core: &'c Core) -> Option<(u32, &'c Core, &'c Core)> {
         let K::Fresh(slots, body) = &core.kind else {
             return None;
         };
-        let ([(slot, _)], K::Sequence(parts)) = (&slots[..], &body.kind) else {
-            return None;
-        };
-        let [set, rest] = &parts[..] else {
-            return None;
-        };
-        let K::Write(Variable::Slot(own), _, value) = &set.kind else {
-            return None;
-        };
-        let facts = self.facts(*slot);
+        let (slot, value, rest) = super::guards::kept(slots, body)?;
+        let facts = self.facts(slot);
         // One that its own value looks at has to have a place where nothing is yet.
-        let is_kept = own == slot && facts.writes == 1 && !facts.shared && !facts.maybe_unset;
-        is_kept.then_some((*slot, value, rest))
+        let is_kept = facts.writes == 1 && !facts.shared && !facts.maybe_unset;
+        is_kept.then_some((slot, value, rest))
     }
 
     pub(super) fn kinds_of(&self, slot: u32) -> Kinds {

@@ -41,6 +41,8 @@ struct Assumed<'c> {
     names: Vec<(u32, Atom)>,
     /// The kinds of what has been asked about.
     kinds: Vec<(Atom, ValueKind)>,
+    /// Whether nothing is asked about that may be of other kinds.
+    is_sure: bool,
 }
 
 /// An operand that is made a number of, if it is not one.
@@ -61,7 +63,7 @@ impl Builder<'_, '_> {
         choices: &Choices<'_>,
     ) -> Option<(B, Operand, Operand)> {
         let arms: Vec<&ArmCore> = choices.possible.iter().map(|choice| choice.arm).collect();
-        let outcome = self.for_numbers(Some(subject), |builder, assumed| {
+        let outcome = self.for_numbers(Some(subject), false, |builder, assumed| {
             let arm = builder.arm(subject, arms.iter().copied(), assumed)?;
             builder.outcome(&arm.body, assumed, DEEPEST)
         })?;
@@ -73,10 +75,21 @@ impl Builder<'_, '_> {
         Some((operator, left, right))
     }
 
-    /// What something comes to if all that is asked about are numbers, whichever of the two kinds they are.
+    /// Whether a match on a number comes to the same whichever of the two kinds it is of, and all else that is asked
+    /// about is of, too.
+    pub(super) fn is_alike_for_numbers(&self, core: &Core, subject: &Core) -> bool {
+        let outcome = self.for_numbers(Some(subject), true, |builder, assumed| {
+            builder.outcome(core, assumed, DEEPEST)
+        });
+        outcome.is_some()
+    }
+
+    /// What something comes to if all that is asked about are numbers, whichever of the two kinds they are; if it must
+    /// be sure, nothing is asked about that may be something else.
     fn for_numbers<'c>(
         &self,
         subject: Option<&'c Core>,
+        is_sure: bool,
         find: impl Fn(&Self, &mut Assumed<'c>) -> Option<Outcome>,
     ) -> Option<Outcome> {
         let run = |kinds: Vec<(Atom, ValueKind)>| {
@@ -84,6 +97,7 @@ impl Builder<'_, '_> {
                 subject,
                 names: Vec::new(),
                 kinds,
+                is_sure,
             };
             let outcome = find(self, &mut assumed)?;
             Some((outcome, assumed.kinds))
@@ -143,6 +157,10 @@ impl Builder<'_, '_> {
                 self.outcome(last, assumed, depth)
             }
             K::Match(subject, arms) => {
+                let can_be_other = !self.kinds_of_subject(core).is_within(NUMERIC);
+                if assumed.is_sure && can_be_other {
+                    return None;
+                }
                 let arm = self.arm(subject, arms.iter(), assumed)?;
                 self.outcome(&arm.body, assumed, depth)
             }
@@ -226,7 +244,7 @@ impl Builder<'_, '_> {
                         let is_number = super::arithmetic::is_number(&literal);
                         is_number.then_some(Operand::Literal(literal))
                     }
-                    Home::Items(..) | Home::None => None,
+                    Home::Captured(_) | Home::Items(..) | Home::None => None,
                 }
             }
         }
@@ -256,7 +274,7 @@ impl Builder<'_, '_> {
         if !sets.iter().all(are_set) {
             return None;
         }
-        let outcome = self.for_numbers(None, |builder, assumed| {
+        let outcome = self.for_numbers(None, false, |builder, assumed| {
             builder.outcome(rest, assumed, DEEPEST)
         })?;
         let Outcome::Atom(atom) = outcome else {

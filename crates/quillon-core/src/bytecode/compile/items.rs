@@ -54,7 +54,7 @@ impl Builder<'_, '_> {
                 first: first.saturating_add(taken.min(count) as u16),
                 count: count.saturating_sub(taken),
             }),
-            Home::None | Home::Register(_) | Home::Literal(_) => None,
+            Home::None | Home::Register(_) | Home::Literal(_) | Home::Captured(_) => None,
         }
     }
 

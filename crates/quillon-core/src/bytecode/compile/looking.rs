@@ -5,7 +5,7 @@ use super::operations::base;
 use crate::definition::Literal;
 use crate::definition::template::BinaryOperator as B;
 use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Variable};
-use crate::operations::Operation as O;
+use crate::operations::{Gives, Operation as O};
 
 /// The list that a test asks whether there are items left in, and what it comes to if there are.
 pub(super) fn asks_for_more(test: &Core) -> Option<(&CorePart, bool)> {
@@ -65,4 +65,13 @@ pub(super) fn has_at_most(core: &Core, left: &mut usize) -> bool {
     let mut fits = true;
     core.each_part(&mut |part| fits = fits && has_at_most(part, left));
     fits
+}
+
+/// Whether a piece of Core ends in an error once its parts are there.
+pub(super) fn always_fails(core: &Core) -> bool {
+    match &core.kind {
+        K::Fault(_) | K::Raise(_) => true,
+        K::Apply(operation, _) => operation.gives() == Gives::Never,
+        _ => false,
+    }
 }

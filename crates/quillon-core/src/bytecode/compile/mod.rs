@@ -10,7 +10,9 @@ mod deciding;
 mod demands;
 mod emit;
 mod facts;
+mod flow;
 mod folding;
+mod guards;
 mod guesses;
 mod items;
 mod kinds;
@@ -23,6 +25,7 @@ mod parts;
 mod places;
 mod records;
 mod slots;
+mod texts;
 mod tries;
 mod values;
 
@@ -36,12 +39,14 @@ use super::unit::{
     Begun, Captured, Constant, From, Function, Handler, Last, Local, Origin, Param, Site,
 };
 use crate::definition::Literal;
+use crate::definition::template::ValueKind;
 use crate::diagnostic::codes;
 use crate::meaning::{Capture, Core, FunctionCore, Label, ParamCore, Variable};
 use crate::runtime::{Culprit, Problem};
 use crate::source::Span;
 use emit::{Mark, Patch};
 use facts::{Writers, study};
+use kinds::Kinds;
 use lists::Lists;
 use parts::EnteredPart;
 use slots::Facts;
@@ -121,6 +126,8 @@ enum Home {
     None,
     Register(Register),
     Literal(Literal),
+    /// It always holds what this captured variable does.
+    Captured(u16),
     /// It is a list, which has so many items in registers from one on.
     Items(Register, usize),
 }
@@ -128,12 +135,23 @@ enum Home {
 /// How a captured variable is captured.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 enum Capturing {
-    /// As the value that it always has.
-    Value,
+    /// As the value that it always has, of one of these kinds.
+    Value(Kinds),
     /// As the value that it always has, which is the function that captures it.
     Itself,
     /// As a variable that is shared.
     Variable,
+}
+
+impl Capturing {
+    /// Of which kinds what is captured can be.
+    fn kinds(self) -> Kinds {
+        match self {
+            Capturing::Value(kinds) => kinds,
+            Capturing::Itself => Kinds::of(ValueKind::Function),
+            Capturing::Variable => Kinds::ANY,
+        }
+    }
 }
 
 /// A function whose Core is compiled: the one being built, or one filled in where it is
@@ -210,7 +228,8 @@ impl Builder<'_, '_> {
         capturing: Vec<Capturing>,
         is_program: bool,
     ) -> Function {
-        let facts = Rc::new(study(core, &mut shared.writers, shared.names));
+        let captured = capturing.iter().map(|how| how.kinds()).collect();
+        let facts = Rc::new(study(core, captured, &mut shared.writers, shared.names));
         let mut builder = Builder {
             shared,
             scopes: vec![Scope {
@@ -362,7 +381,7 @@ impl Builder<'_, '_> {
     fn register_of(&mut self, slot: u32) -> Option<Register> {
         match self.home(slot) {
             Home::Register(register) => Some(register),
-            Home::None | Home::Literal(_) | Home::Items(..) => None,
+            Home::None | Home::Literal(_) | Home::Captured(_) | Home::Items(..) => None,
         }
     }
 
@@ -408,8 +427,8 @@ impl Builder<'_, '_> {
             Variable::Captured(index) => {
                 let how = match self.capturing[index as usize] {
                     // The function around is another one to what is made here.
-                    Capturing::Itself => Capturing::Value,
-                    how @ (Capturing::Value | Capturing::Variable) => how,
+                    Capturing::Itself => Capturing::Value(Capturing::Itself.kinds()),
+                    how @ (Capturing::Value(_) | Capturing::Variable) => how,
                 };
                 (From::Captured(index as u16), how)
             }
@@ -421,13 +440,17 @@ impl Builder<'_, '_> {
                 let register = match self.home(slot) {
                     Home::Register(register) => register,
                     Home::Literal(literal) => self.in_register(&Operand::Literal(literal)),
+                    Home::Captured(index) => {
+                        let how = self.capturing[usize::from(index)];
+                        return (From::Captured(index), Capturing::Value(how.kinds()));
+                    }
                     Home::Items(..) => self.captured_items(from, slot),
                     Home::None => 0,
                 };
                 let how = if shared {
                     Capturing::Variable
                 } else {
-                    Capturing::Value
+                    Capturing::Value(self.kinds_of(slot))
                 };
                 (From::Register(register), how)
             }
@@ -435,7 +458,7 @@ impl Builder<'_, '_> {
             Variable::Session(_)
             | Variable::BuiltIn(_)
             | Variable::State(_)
-            | Variable::Dynamic(_) => (From::Itself, Capturing::Value),
+            | Variable::Dynamic(_) => (From::Itself, Capturing::Value(Kinds::ANY)),
         }
     }
 

@@ -182,6 +182,7 @@ impl Builder<'_, '_> {
                     self.give(core, value, Want::Into(into));
                 }
             }
+            (O::TextJoin, args) if self.join_written(core, args, into) => {}
             (O::MapOf, args) if self.record_of(core, args, into) => {}
             (O::MapNew, []) => {
                 let site = self.site(core, &[]);

@@ -24,6 +24,8 @@ pub(super) struct SlotFacts {
     pub reads: u32,
     /// How many places set it; one in a loop around which it lives counts twice.
     pub writes: u32,
+    /// Whether it holds what a loop goes over: it is set at each turn.
+    pub is_turned: bool,
     /// Whether it may be read before it is set.
     pub maybe_unset: bool,
     /// Whether functions share it through the heap: it changes after they have been made, or

@@ -90,7 +90,7 @@ impl Builder<'_, '_> {
         let mut fields = vec![self.at_hand(list)?];
         let literal = match place.map(|slot| self.home(slot)) {
             Some(Home::Literal(literal)) => Some(literal),
-            Some(Home::Register(_) | Home::Items(..) | Home::None) => None,
+            Some(Home::Register(_) | Home::Captured(_) | Home::Items(..) | Home::None) => None,
             None => self.folded(at, 0),
         };
         let is_put = matches!(operation, O::ListPut | O::ListPutItem);

@@ -3,6 +3,7 @@
 use std::rc::Rc;
 
 use super::emit::UNPLACED;
+use super::guards::passed_on;
 use super::{Builder, Capturing, Home, MOST, Names, Operand, Register, Want};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::bytecode::unit::Begun;
@@ -94,8 +95,10 @@ impl Builder<'_, '_> {
             }
             Want::Tail => {
                 let register = self.operand_register(core);
-                let site = self.site(core, &[]);
-                self.emit(Instruction::Return(register), site);
+                if !self.is_unreachable() {
+                    let site = self.site(core, &[]);
+                    self.emit(Instruction::Return(register), site);
+                }
             }
         }
         self.top = top;
@@ -180,6 +183,9 @@ impl Builder<'_, '_> {
         if let Some(item) = self.item_in_place(core) {
             return Operand::Register(item);
         }
+        if let Some(register) = self.let_through(core) {
+            return Operand::Register(register);
+        }
         let register = self.register();
         let top = self.top;
         self.generate(core, Want::Into(register));
@@ -232,12 +238,7 @@ impl Builder<'_, '_> {
     /// The piece of Core whose value an operand is, where that stays where it is: what only looks at a variable
     /// has it in the variable's own register.
     pub(super) fn in_place<'c>(&self, core: &'c Core) -> &'c Core {
-        let core = self.simple(core);
-        match &core.kind {
-            K::Mark(_, body) => self.in_place(body),
-            K::Apply(O::Demand, args) => args.first().map_or(core, |value| self.in_place(value)),
-            _ => core,
-        }
+        passed_on(self.simple(core))
     }
 
     fn check_set(&mut self, core: &Core, slot: u32, name: &Rc<str>, register: Register) {
@@ -263,6 +264,9 @@ impl Builder<'_, '_> {
                         self.check_set(core, slot, name, register);
                         self.give(core, register, Want::Into(into));
                     }
+                    Home::Captured(index) => {
+                        self.emit(Instruction::GetCaptured(into, index), site);
+                    }
                     Home::Items(..) => {
                         if let Some(items) = self.items_read(core, slot) {
                             self.list_of(items, into, site);
@@ -272,7 +276,7 @@ impl Builder<'_, '_> {
                 }
             }
             Variable::Captured(index) => match self.capturing[index as usize] {
-                Capturing::Value | Capturing::Itself => {
+                Capturing::Value(_) | Capturing::Itself => {
                     self.emit(Instruction::GetCaptured(into, index as u16), site);
                 }
                 Capturing::Variable => {
@@ -308,12 +312,17 @@ impl Builder<'_, '_> {
             Variable::Slot(slot) | Variable::Cell(slot) => {
                 let facts = self.facts(slot);
                 if !facts.shared && (facts.literal.is_some() || facts.alias.is_some()) {
+                    // What it is set to may still be asked for its kind.
+                    self.generate(value, Want::Effect);
                     return;
                 }
                 if self.write_items(slot, value) {
                     return;
                 }
-                let shared = self.facts(slot).shared;
+                let facts = self.facts(slot);
+                let shared = facts.shared;
+                // Nothing can see it before it is let through.
+                let is_new = facts.writes == 1 && !facts.maybe_unset;
                 let Some(register) = self.register_of(slot) else {
                     return;
                 };
@@ -324,6 +333,7 @@ impl Builder<'_, '_> {
                         into
                     }
                     _ if shared => self.operand_register(value),
+                    _ if is_new && self.let_through_into(value, register) => register,
                     _ => {
                         self.generate(value, Want::Into(register));
                         register
@@ -403,9 +413,10 @@ impl Builder<'_, '_> {
             K::Literal(literal) => Some(literal.clone()),
             K::Read(Variable::Slot(slot) | Variable::Cell(slot), _) => match self.home(*slot) {
                 Home::Literal(literal) => Some(literal),
-                Home::None | Home::Register(_) | Home::Items(..) => None,
+                Home::None | Home::Register(_) | Home::Captured(_) | Home::Items(..) => None,
             },
             K::Apply(O::ListLength, args) => self.count_of_items(args),
+            K::Apply(O::TextJoin, args) => self.joined_literals(args),
             K::Binary(operator, [left, right]) => {
                 let right = self.folded(right, depth + 1)?;
                 let left = self.folded(left, depth + 1)?;

@@ -398,6 +398,15 @@ impl Fill<'_> {
     }
 }
 
+/// What a text with holes comes to, and other texts whose parts are all written one after the other.
+pub(super) fn of(args: &[Value]) -> Outcome {
+    let mut out = Growing::new();
+    for part in args {
+        out.push(&shown(part)?)?;
+    }
+    Ok(out.text())
+}
+
 pub(super) fn join(args: &[Value]) -> Outcome {
     let items = list(args)?;
     let by = text(args, 1)?;
