@@ -287,6 +287,7 @@ instructions! {
     TryLength "try_length" [None Write Read None] "like `list_length`; goes on after the next instruction if b is no list";
     TryItem "try_item" [Base Write Read Read] "like `item`; goes on after the next instruction if b is no list or has no such item";
     TryItemInteger "try_item_integer" [Base Write Read Integer] "like `item_integer`; goes on after the next instruction if b is no list or has no such item";
+    TryLetter "try_letter" [None Write Read Read] "a becomes `text.at` of b and c; goes on after the next instruction if b is no text, has no such character, or where its characters are is not known";
     TryPutItem "try_put_item" [Base Read Read Read] "like `put_item`; goes on after the next instruction if a is no list or has no such item";
     TryAdd "try_add" [None Write Read Read] "like `add`; goes on after the next instruction if b and c are not two integers or two numbers, or the sum is too large";
     TryAddInteger "try_add_integer" [None Write Read Integer] "like `add_integer`; goes on after the next instruction if b is no number, or the sum is too large";
@@ -299,6 +300,7 @@ instructions! {
     MapPut "map_put" [None Read Name Read] + 1 "sets the value at a key of the map a to c; the word after it remembers where that was" ["run.kind", "run.size"];
     TryKey "try_key" [None Write Read Read] "a becomes the value at the key c of the map b; goes on after the next instruction if b is no map or has no such key";
     TryMapGet "try_map_get" [None Write Read Name] + 1 "like `map_get`; goes on after the next instruction if b is no map or has no such key";
+    TryMapPut "try_map_put" [None Read Name Read] + 1 "like `map_put`; goes on after the next instruction if a is no map or has no such key";
     PutKey "put_key" [None Read Read Read] "sets the value at the key b of the map a to c" ["run.kind", "run.size"];
     MapNew "map_new" [None Write None None] "a becomes a new map";
     MapRow "map_row" [Count Write Row Names] + 1 "a becomes a new map: x keys from c on, with the values from b on; the word after it remembers its shape";

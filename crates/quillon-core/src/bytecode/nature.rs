@@ -12,18 +12,25 @@ impl Op {
             Op::TryLength
                 | Op::TryItem
                 | Op::TryItemInteger
+                | Op::TryLetter
                 | Op::TryPutItem
                 | Op::TryAdd
                 | Op::TryAddInteger
                 | Op::TryKey
                 | Op::TryGiven
                 | Op::TryMapGet
+                | Op::TryMapPut
                 | Op::TryJumpIf
         )
     }
 
-    /// Whether it may have a `done` after it: by itself it does nothing but numbers.
-    pub(crate) fn may_be_tried(self) -> bool {
+    /// Whether it puts an integer or a number into its first register.
+    pub(crate) fn makes_numbers(self) -> bool {
+        self.calculates() || matches!(self, Op::TryAdd | Op::TryAddInteger | Op::Negate)
+    }
+
+    /// Whether it is arithmetic on two operands.
+    fn calculates(self) -> bool {
         matches!(
             self,
             Op::Add
@@ -46,7 +53,19 @@ impl Op {
                 | Op::FloorQuotientInteger
                 | Op::Modulo
                 | Op::ModuloInteger
-                | Op::Less
+        )
+    }
+
+    /// Whether it may have a `done` after it: by itself it does nothing but numbers.
+    pub(crate) fn may_be_tried(self) -> bool {
+        self.calculates() || self.compares()
+    }
+
+    /// Whether it puts two numbers in order, or jumps on that.
+    fn compares(self) -> bool {
+        matches!(
+            self,
+            Op::Less
                 | Op::LessOrEqual
                 | Op::Greater
                 | Op::GreaterOrEqual
@@ -117,6 +136,7 @@ impl Op {
                 | Op::TryPutItem
                 | Op::ListAdd
                 | Op::MapPut
+                | Op::TryMapPut
                 | Op::PutKey
                 | Op::EachNext
                 | Op::Resume

@@ -297,12 +297,14 @@ impl Machine<'_> {
             | O::TryKey
             | O::TryGiven
             | O::TryMapGet
+            | O::TryMapPut
             | O::Return
             | O::ReturnNothing
             | O::Stop
             | O::TryLength
             | O::TryItem
             | O::TryItemInteger
+            | O::TryLetter
             | O::TryPutItem
             | O::TryAdd
             | O::TryAddInteger => unreachable!("its handler carries it out whatever it finds"),

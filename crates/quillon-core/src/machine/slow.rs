@@ -246,6 +246,24 @@ pub(super) fn find_name(regs: Row, constants: Row, pc: Pc, map: Ref<Map>) -> boo
     is_there
 }
 
+/// Sets the value at a key that is a constant, if a map has it; whether it has. The word after the instruction remembers
+/// where.
+#[inline(never)]
+pub(super) fn put_name(regs: Row, constants: Row, pc: Pc, map: Ref<Map>) -> bool {
+    let Value::Text(name) = *constants.constant(u32::from(pc.b_number())) else {
+        return false;
+    };
+    if let Some((shape, place)) = map.place_of(name) {
+        pc.plus(1).remember(fast::known_place(shape, place));
+        return map.put_at_place(shape, place, || regs.take(pc.c()));
+    }
+    let has_key = map.has(&Key::Text(name));
+    if has_key {
+        map.put(Key::Text(name), regs.take(pc.c()));
+    }
+    has_key
+}
+
 /// Sets the value at a key of a map; whether that could be done at once.
 #[inline(never)]
 pub(super) fn put_key(m: &Machine<'_>, regs: Row, pc: Pc, map: Ref<Map>) -> bool {

@@ -78,6 +78,8 @@ const MEANINGS: &[&str] = &[
     "{ let f = function (l) { let a = list.take_first(l); if list.length(l) > 0 { list.take_first(l) } else { a } }; call f with [cell] }",
     "{ let g = function (l) { list.at(l, 0) }; let f = function (x) { call g with [x] }; call f with 1 }",
     "match cell { text t => t  else n => n - 1 }",
+    "{ let x = cell; demand x fits number }",
+    "{ let x = cell; if map.has(x, \"a\") { map.put(x, \"a\", 1) } else { fault \"none\" at x }; x }",
     "list.sort_by([cell, 1], function (x, y) { x < y })",
     "coroutine.resume(coroutine.make(function () { 1 }), cell)",
     "attempt { cell } always { cell := 2 }",

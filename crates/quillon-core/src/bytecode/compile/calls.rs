@@ -4,7 +4,7 @@
 use std::rc::Rc;
 
 use super::items::ListedArguments;
-use super::slots::Facts;
+use super::slots::{Around, Facts, Names};
 use super::{Builder, Capturing, Home, MOST, Operand, Register, Scope, Want};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::bytecode::unit::Site;
@@ -67,15 +67,11 @@ impl Builder<'_, '_> {
         let mut operands: Vec<&Core> = vec![callee];
         operands.extend(args.iter().map(|arg| &**arg));
         let is_tail = self.is_tail(core, want);
-        let fixed = match &callee.kind {
+        let fixed = match self.called(callee) {
             _ if is_tail => None,
-            K::Read(Variable::Captured(index), _) => self.call_of_captured(*index as u16, args),
-            K::Read(Variable::Slot(slot), _) => match self.home(*slot) {
-                Home::Captured(index) => self.call_of_captured(index, args),
-                Home::None | Home::Register(_) | Home::Literal(_) | Home::Items(..) => None,
-            },
-            K::Read(Variable::BuiltIn(index), _) => Some((Op::CallBuiltIn, *index as u16)),
-            _ => None,
+            Some(Variable::Captured(index)) => self.call_of_captured(index as u16, args),
+            Some(Variable::BuiltIn(index)) => Some((Op::CallBuiltIn, index as u16)),
+            Some(_) | None => None,
         };
         let (op, function) = if let Some(fixed) = fixed {
             fixed
@@ -98,6 +94,19 @@ impl Builder<'_, '_> {
             }
         }
         self.top = top;
+    }
+
+    /// The variable that holds what is called, by the name that it has where it always holds the same.
+    fn called(&mut self, callee: &Core) -> Option<Variable> {
+        let K::Read(variable, _) = &callee.kind else {
+            return None;
+        };
+        if let Variable::Slot(slot) = variable
+            && let Home::Same(variable, _) = self.home(*slot)
+        {
+            return Some(variable);
+        }
+        Some(variable.clone())
     }
 
     /// The instruction that calls what a captured variable always holds, and where that is found.
@@ -167,19 +176,19 @@ impl Builder<'_, '_> {
         callee: &Core,
         args: &[CorePart],
     ) -> Option<(Rc<FunctionCore>, Rc<Facts>)> {
-        let K::Read(Variable::BuiltIn(index), _) = callee.kind else {
+        let Some(Variable::BuiltIn(index)) = self.called(callee) else {
             return None;
         };
         let index = index as usize;
         let function = self.shared.built_in.get(index)?.as_ref()?;
         let writers = &mut self.shared.writers;
         let facts = self.shared.facts[index].get_or_insert_with(|| {
-            Rc::new(super::facts::study(
-                function,
-                Vec::new(),
-                writers,
-                super::Names::AsNeeded,
-            ))
+            let around = Around {
+                captured: &[],
+                built_in: self.shared.built_in,
+                names: Names::AsNeeded,
+            };
+            Rc::new(super::facts::study(function, around, writers))
         });
         let fits = function.params.len() == args.len() && !function.rest;
         let small = facts.size <= FILLED_IN && facts.is_plain && self.scopes.len() < DEEPEST;

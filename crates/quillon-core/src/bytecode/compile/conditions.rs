@@ -3,6 +3,8 @@
 
 use super::emit::Mark;
 use super::folding::Both;
+use super::kinds::NUMERIC;
+use super::looking::variable_read;
 use super::{Builder, Operand, Register};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::Literal;
@@ -18,6 +20,27 @@ struct Comparison {
     with_constant: Op,
     /// Whether they jump when it holds, or when it does not.
     holds: bool,
+}
+
+/// The operator that says the same with its operands the other way round.
+fn mirrored(operator: B) -> B {
+    match operator {
+        B::Less => B::Greater,
+        B::LessOrEqual => B::GreaterOrEqual,
+        B::Greater => B::Less,
+        B::GreaterOrEqual => B::LessOrEqual,
+        B::Equal | B::Unequal | B::Add | B::Subtract | B::Multiply | B::Divide | B::Join => {
+            operator
+        }
+    }
+}
+
+/// A comparison with a literal behind, if there is one.
+fn literal_second(operator: B, operands: [Operand; 2]) -> (B, [Operand; 2]) {
+    match operands {
+        [a @ Operand::Literal(_), b @ Operand::Register(_)] => (mirrored(operator), [b, a]),
+        other => (operator, other),
+    }
 }
 
 /// The jumps for an operator, if it compares.
@@ -105,6 +128,7 @@ impl Builder<'_, '_> {
                 let mut choices = self.choices(core, subject, arms);
                 self.try_truth(subject, &mut choices, on, to, past);
                 if let Some((operator, a, b)) = self.comes_to(subject, &choices)
+                    && let (operator, [a, b]) = literal_second(operator, [a, b])
                     && let Some(jump) = comparison(operator)
                 {
                     let site = self.site(core, &[]);
@@ -124,12 +148,29 @@ impl Builder<'_, '_> {
             {
                 self.branch_known(left, &known, on, to);
             }
+            K::Binary(operator, [left, right]) if self.is_literal_before_number([left, right]) => {
+                match comparison(mirrored(*operator)) {
+                    Some(jump) => self.compare(core, jump, [right, left], on, to),
+                    None => self.test(core, whole, on, to),
+                }
+            }
             K::Binary(operator, [left, right]) => match comparison(*operator) {
                 Some(jump) => self.compare(core, jump, [left, right], on, to),
                 None => self.test(core, whole, on, to),
             },
             _ => self.test(core, whole, on, to),
         }
+    }
+
+    /// Whether a literal number is compared with a variable that holds a number: that cannot fail, whichever stands
+    /// first.
+    fn is_literal_before_number(&mut self, [left, right]: [&Core; 2]) -> bool {
+        let Some(literal) = self.folded(left, 0) else {
+            return false;
+        };
+        let is_number = super::arithmetic::is_number(&literal);
+        let slot = variable_read(self.simple(right));
+        is_number && slot.is_some_and(|slot| self.kinds_of(slot).is_within(NUMERIC))
     }
 
     /// Jumps on one of two, as a test says.

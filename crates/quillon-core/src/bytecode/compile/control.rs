@@ -19,6 +19,9 @@ impl Builder<'_, '_> {
             self.give_nothing(core, want);
             return;
         };
+        let end = self.mark();
+        let tried = self.tried_behind_tests(core, want);
+        let done = self.try_each(core, tried.as_slice(), want, end);
         let mut left = first;
         while let Some((part, after)) = left.split_first() {
             let taken = self.record_in_variable(part, after, last, want);
@@ -30,6 +33,10 @@ impl Builder<'_, '_> {
         let is_known = first.last().is_some_and(|set| has_set(set, last));
         if want != Want::Effect || !is_known {
             self.generate(last, want);
+        }
+        if done.is_some() {
+            self.here(end);
+            self.give_tried(core, done, want);
         }
     }
 
@@ -83,7 +90,7 @@ impl Builder<'_, '_> {
         let top = self.top;
         let (otherwise, end) = (self.mark(), self.mark());
         let tried = match want {
-            Want::Effect => None,
+            Want::Effect => self.tried_put_of(test, yes, |_| true),
             Want::Into(_) | Want::Tail => self.tried_choice([test, yes, no]),
         };
         let done = self.try_each(core, tried.as_slice(), want, end);

@@ -64,7 +64,13 @@ impl Builder<'_, '_> {
             return None;
         };
         let kind = only_kind(pattern)?;
+        let is_sure = self
+            .kinds_of_subject(core)
+            .is_within(kind_demanded(&args[1])?.0);
         let value = self.operand_register(value);
+        if is_sure {
+            return Some(value);
+        }
         let operands: Vec<&Core> = args.iter().map(|arg| &**arg).collect();
         let site = self.site(core, &operands);
         let fits = self.mark();

@@ -14,8 +14,8 @@ pub(super) type Mark = usize;
 
 /// An instruction that jumps to a mark.
 pub(super) struct Patch {
-    at: usize,
-    mark: Mark,
+    pub at: usize,
+    pub mark: Mark,
 }
 
 /// The place of an instruction that only loads what a later one uses, until that is known.
@@ -94,6 +94,8 @@ impl Builder<'_, '_> {
             self.lengthen();
         } else {
             self.shorten_ways();
+            self.answer_at_once();
+            self.leave_out();
         }
         self.place_loads();
         for Patch { at, mark } in std::mem::take(&mut self.patches) {
@@ -192,27 +194,32 @@ impl Builder<'_, '_> {
             at += count;
         }
         moved[self.code.len()] = code.len() as u32;
-        for mark in self.marks.iter_mut().flatten() {
-            *mark = moved[*mark as usize];
-        }
         for patch in &mut self.patches {
             patch.at = far[patch.at].unwrap_or(moved[patch.at] as usize);
         }
+        (self.code, self.site_of) = (code, sites);
+        self.relocate(&moved);
+    }
+
+    /// Tells all that knows a place in the code where it has moved to.
+    pub(super) fn relocate(&mut self, moved: &[u32]) {
+        let to = |place: u32| moved[(place as usize).min(moved.len() - 1)];
+        for mark in self.marks.iter_mut().flatten() {
+            *mark = to(*mark);
+        }
         for local in &mut self.locals {
-            local.start = moved[local.start as usize];
-            local.end = moved[(local.end as usize).min(self.code.len())];
+            local.start = to(local.start);
+            local.end = to(local.end);
         }
         for begun in &mut self.begun {
-            begun.at = moved[begun.at as usize];
-            begun.end = moved[begun.end as usize];
+            begun.at = to(begun.at);
+            begun.end = to(begun.end);
         }
         for handler in &mut self.handlers {
-            handler.start = moved[handler.start as usize];
-            handler.end = moved[handler.end as usize];
-            handler.target = moved[handler.target as usize];
+            handler.start = to(handler.start);
+            handler.end = to(handler.end);
+            handler.target = to(handler.target);
         }
-        self.code = code;
-        self.site_of = sites;
     }
 
     /// The number of a constant.

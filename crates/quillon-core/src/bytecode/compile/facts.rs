@@ -8,11 +8,11 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::flow;
 use super::guards::passed_on;
-use super::kinds::Kinds;
 use super::lists::Lists;
-use super::slots::{Facts, Names, SlotFacts};
+use super::slots::{Around, Facts, Lives, Names, SlotFacts};
 use crate::definition::Literal;
 use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Label, PartId, Variable};
+use crate::operations::Operation;
 
 /// So many bytes a text has at most that stands in place of the variable that is always that text.
 const SHORT: usize = 32;
@@ -48,8 +48,7 @@ struct Study<'a> {
     lists: bool,
     function: &'a FunctionCore,
     writers: &'a mut Writers,
-    /// Of which kinds captured values are.
-    captures: Vec<Kinds>,
+    around: Around<'a>,
 }
 
 /// Which captured variables functions set, by the addresses of the functions.
@@ -93,12 +92,11 @@ impl Writers {
     }
 }
 
-/// Studies a function, which captures values of these kinds.
+/// Studies a function.
 pub(super) fn study<'a>(
     function: &'a FunctionCore,
-    captured: Vec<Kinds>,
+    around: Around<'a>,
     writers: &'a mut Writers,
-    names: Names,
 ) -> Facts {
     let count = function.slots as usize;
     let whole = Life {
@@ -126,7 +124,7 @@ pub(super) fn study<'a>(
         lists: false,
         function,
         writers,
-        captures: captured,
+        around,
     };
     for param in &function.params {
         let slot = param.slot as usize;
@@ -135,11 +133,12 @@ pub(super) fn study<'a>(
         study.facts.slots[slot].name = Some(Rc::clone(&param.name));
     }
     study.visit(&function.body);
-    study.finish(names)
+    study.finish()
 }
 
 impl Study<'_> {
-    fn finish(mut self, names: Names) -> Facts {
+    fn finish(mut self) -> Facts {
+        let names = self.around.names;
         for (&slot, &times) in &self.captured {
             if self.facts.slots[slot as usize].writes != 1 || times != 1 {
                 self.facts.slots[slot as usize].shared = true;
@@ -158,7 +157,7 @@ impl Study<'_> {
             }
         }
         self.facts.size = self.node;
-        self.facts.kinds = flow::known(self.function, &self.facts.slots, &self.captures, names);
+        self.facts.kinds = flow::known(self.function, &self.facts.slots, self.around);
         if self.lists && names == Names::AsNeeded {
             self.facts.lists = Lists::of(self.function, &self.facts.slots);
         }
@@ -240,7 +239,7 @@ impl Study<'_> {
     fn living(&mut self, slots: &[u32], visit: impl FnOnce(&mut Self)) {
         let from = self.node;
         for &slot in slots {
-            self.facts.slots[slot as usize].is_local = true;
+            self.facts.slots[slot as usize].lives = Lives::InPart;
             self.lives[slot as usize] = Life {
                 from,
                 to: u32::MAX,
@@ -268,7 +267,7 @@ impl Study<'_> {
         self.perhaps(|study| {
             study.living(&[slot], |study| {
                 // Set anew each turn.
-                study.facts.slots[slot as usize].is_turned = true;
+                study.facts.slots[slot as usize].lives = Lives::ByTurn;
                 study.set(slot);
                 study.set(slot);
                 study.visit(body);
@@ -446,29 +445,31 @@ impl Study<'_> {
             self.visit(value);
             return;
         };
-        match &value.kind {
-            K::Function(function) => {
-                self.node += 1;
-                self.function(function, Some(slot));
+        if let K::Function(function) = &value.kind {
+            self.node += 1;
+            self.function(function, Some(slot));
+            self.set(slot);
+            return;
+        }
+        self.visit(value);
+        let facts = &mut self.facts.slots[slot as usize];
+        match &passed_on(value).kind {
+            K::Literal(
+                literal @ (Literal::Nothing
+                | Literal::Truth(_)
+                | Literal::Integer(_)
+                | Literal::Number(_)),
+            ) => facts.literal = Some(literal.clone()),
+            // Such as a key: long ones are not copied to each place that reads them.
+            K::Literal(literal @ Literal::Text(text)) if text.len() <= SHORT => {
+                facts.literal = Some(literal.clone());
             }
-            _ => {
-                self.visit(value);
-                let facts = &mut self.facts.slots[slot as usize];
-                match &passed_on(value).kind {
-                    K::Literal(
-                        literal @ (Literal::Nothing
-                        | Literal::Truth(_)
-                        | Literal::Integer(_)
-                        | Literal::Number(_)),
-                    ) => facts.literal = Some(literal.clone()),
-                    // Such as a key: long ones are not copied to each place that reads them.
-                    K::Literal(literal @ Literal::Text(text)) if text.len() <= SHORT => {
-                        facts.literal = Some(literal.clone());
-                    }
-                    K::Read(Variable::Slot(other), _) => facts.alias = Some(*other),
-                    _ => {}
-                }
+            K::Apply(Operation::TextJoin, args) => {
+                let text = super::texts::joined_literals(args);
+                facts.literal = text.filter(|text| text.len() <= SHORT).map(Literal::Text);
             }
+            K::Read(Variable::Slot(other), _) => facts.alias = Some(*other),
+            _ => {}
         }
         self.set(slot);
     }

@@ -7,7 +7,7 @@ use rustc_hash::FxHashMap;
 
 use super::demands::kind_demanded;
 use super::kinds::{Kinds, Known, NUMERIC, of_binary, of_literal, of_operation, taken_by, wanted};
-use super::slots::{Names, SlotFacts};
+use super::slots::{Around, Names, SlotFacts};
 use crate::definition::template::{BinaryOperator, ValueKind};
 use crate::meaning::{ArmCore, Core, CoreKind as K, CorePart, FunctionCore, Label, Variable};
 use crate::operations::Operation;
@@ -20,13 +20,8 @@ const TRUTH: Kinds = Kinds::of(ValueKind::Truth);
 const NOTHING: Kinds = Kinds::of(ValueKind::Nothing);
 
 /// What can be known of a function, with the facts of its slots.
-pub(super) fn known(
-    function: &FunctionCore,
-    facts: &[SlotFacts],
-    captured: &[Kinds],
-    names: Names,
-) -> Known {
-    let mut flow = Flow::of(function, facts, captured, names);
+pub(super) fn known(function: &FunctionCore, facts: &[SlotFacts], around: Around<'_>) -> Known {
+    let mut flow = Flow::of(function, facts, around);
     for round in 0.. {
         flow.has_changed = false;
         for piece in function.pieces() {
@@ -54,8 +49,7 @@ type Learnt = FxHashMap<u32, Kinds>;
 struct Flow<'f> {
     known: Known,
     facts: &'f [SlotFacts],
-    /// Of which kinds captured values are.
-    captured: &'f [Kinds],
+    around: Around<'f>,
     /// What each slot can hold at the place that is looked at.
     now: Vec<Kinds>,
     /// The slots of which something has been learnt, with what was known before.
@@ -66,23 +60,17 @@ struct Flow<'f> {
     brought: FxHashMap<Label, Kinds>,
     /// Whether more can be than in the round before.
     has_changed: bool,
-    names: Names,
 }
 
 impl Flow<'_> {
-    fn of<'f>(
-        function: &FunctionCore,
-        facts: &'f [SlotFacts],
-        captured: &'f [Kinds],
-        names: Names,
-    ) -> Flow<'f> {
+    fn of<'f>(function: &FunctionCore, facts: &'f [SlotFacts], around: Around<'f>) -> Flow<'f> {
         let mut known = Known {
             slots: vec![Kinds::NONE; facts.len()],
             subjects: FxHashMap::default(),
         };
         // What functions share is set by others, too, and what somebody looks at may be set by them.
         for (slot, facts) in known.slots.iter_mut().zip(facts) {
-            let is_looked_at = names == Names::Kept && facts.name.is_some();
+            let is_looked_at = around.names == Names::Kept && facts.name.is_some();
             if facts.shared || is_looked_at {
                 *slot = Kinds::ANY;
             }
@@ -93,13 +81,12 @@ impl Flow<'_> {
         Flow {
             known,
             facts,
-            captured,
+            around,
             now: Vec::new(),
             trail: Vec::new(),
             dead: false,
             brought: FxHashMap::default(),
             has_changed: false,
-            names,
         }
     }
 
@@ -121,9 +108,8 @@ impl Flow<'_> {
     /// Whether a slot holds the same as long as it lives, however often it comes to life.
     fn is_set_once(&self, slot: u32) -> bool {
         let facts = &self.facts[slot as usize];
-        let is_looked_at = self.names == Names::Kept && facts.name.is_some();
-        // A loop sets what it counts with twice: once for all turns, and at each.
-        let is_once = facts.writes == 1 || (facts.is_turned && facts.writes == 2);
+        let is_looked_at = self.around.names == Names::Kept && facts.name.is_some();
+        let is_once = facts.writes == 1 || facts.is_set_by_turn();
         is_once && !facts.shared && !facts.maybe_unset && !is_looked_at
     }
 
@@ -146,8 +132,7 @@ impl Flow<'_> {
 
     /// The slot that something reads, by the first of its names, if it always holds the same.
     fn slot_read(&self, core: &Core) -> Option<u32> {
-        let (K::Read(Variable::Slot(slot), _) | K::Read(Variable::Cell(slot), _)) = &core.kind
-        else {
+        let K::Read(Variable::Slot(slot) | Variable::Cell(slot), _) = &core.kind else {
             return None;
         };
         let mut slot = *slot;
@@ -277,7 +262,7 @@ impl Flow<'_> {
                 self.perhaps(|flow| flow.truth(second));
                 TRUTH
             }
-            K::Apply(operation, args) => self.operation(*operation, args),
+            K::Apply(operation, args) => self.operation(core, *operation, args),
             K::List(items) => {
                 self.all(items);
                 Kinds::of(ValueKind::List)
@@ -354,13 +339,19 @@ impl Flow<'_> {
     fn read(&self, core: &Core, variable: &Variable) -> Kinds {
         let slot = match variable {
             Variable::Slot(slot) | Variable::Cell(slot) => slot,
-            Variable::Captured(index) if self.names == Names::AsNeeded => {
-                let known = self.captured.get(*index as usize).copied();
+            Variable::Captured(index) if self.around.names == Names::AsNeeded => {
+                let known = self.around.captured.get(*index as usize).copied();
                 return known.unwrap_or(Kinds::ANY);
+            }
+            Variable::BuiltIn(index) => {
+                let built_in = self.around.built_in.get(*index as usize);
+                return match built_in {
+                    Some(Some(_)) => Kinds::of(ValueKind::Function),
+                    Some(None) | None => Kinds::ANY,
+                };
             }
             Variable::Captured(_)
             | Variable::Session(_)
-            | Variable::BuiltIn(_)
             | Variable::State(_)
             | Variable::Dynamic(_) => return Kinds::ANY,
         };
@@ -427,7 +418,7 @@ impl Flow<'_> {
         of_binary(operator, first, second)
     }
 
-    fn operation(&mut self, operation: Operation, args: &[CorePart]) -> Kinds {
+    fn operation(&mut self, core: &Core, operation: Operation, args: &[CorePart]) -> Kinds {
         let mut kinds: Vec<Kinds> = args.iter().map(|arg| self.visit(arg)).collect();
         for (operand, arg) in operation.operands().iter().zip(args) {
             self.narrow(arg, wanted(operand.wanted));
@@ -436,6 +427,7 @@ impl Flow<'_> {
             && let [value, pattern, _] = args
             && let Some((demanded, _)) = kind_demanded(pattern)
         {
+            self.ask(core, kinds[0]);
             kinds[0] = kinds[0].among(demanded);
             self.narrow(value, demanded);
         }
@@ -444,15 +436,20 @@ impl Flow<'_> {
         given
     }
 
+    /// A value of these kinds is asked about here.
+    fn ask(&mut self, at: &Core, kinds: Kinds) {
+        // What stands in more than one place may be asked about different values there.
+        let all = self.known.subjects.entry(std::ptr::from_ref(at));
+        let all = all.or_default();
+        *all = all.with(kinds);
+    }
+
     fn matching(&mut self, core: &Core, subject: &Core, arms: &[ArmCore]) -> Kinds {
         let mut left = self.visit(subject);
         if self.dead {
             return Kinds::NONE;
         }
-        // What stands in more than one place may be asked about different values there.
-        let all = self.known.subjects.entry(std::ptr::from_ref(core));
-        let all = all.or_default();
-        *all = all.with(left);
+        self.ask(core, left);
         let mut given = Kinds::NONE;
         let mut ways = Vec::new();
         for arm in arms {

@@ -1,5 +1,7 @@
 //! What need not be asked or kept, since the kinds of values are known.
 
+use std::rc::Rc;
+
 use super::kinds::{Kinds, NUMERIC};
 use super::{Builder, Capturing, Home, Names, Register};
 use crate::definition::template::ValueKind;
@@ -70,10 +72,15 @@ impl Builder<'_, '_> {
         arms: &'c [ArmCore],
     ) -> Option<&'c ArmCore> {
         let home = match &self.simple(subject).kind {
-            K::Read(Variable::Captured(index), _) => match self.capturing[*index as usize] {
-                Capturing::Value(_) | Capturing::Itself => Home::Captured(*index as u16),
-                Capturing::Variable => return None,
-            },
+            K::Read(variable @ Variable::Captured(index), name) => {
+                if self.capturing[*index as usize] == Capturing::Variable {
+                    return None;
+                }
+                Home::Same(variable.clone(), Rc::clone(name))
+            }
+            K::Read(variable @ Variable::BuiltIn(_), name) => {
+                Home::Same(variable.clone(), Rc::clone(name))
+            }
             _ => Home::Literal(self.folded(subject, 0)?),
         };
         let possible = self.possible(core, arms);

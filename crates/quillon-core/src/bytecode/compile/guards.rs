@@ -75,7 +75,7 @@ fn passes(arm: &ArmCore, subject: &Core) -> bool {
 }
 
 /// Whether a piece of Core never comes to its end.
-fn never_ends(core: &Core, depth: usize) -> bool {
+pub(super) fn never_ends(core: &Core, depth: usize) -> bool {
     let Some(depth) = depth.checked_sub(1) else {
         return false;
     };

@@ -244,7 +244,7 @@ impl Builder<'_, '_> {
                         let is_number = super::arithmetic::is_number(&literal);
                         is_number.then_some(Operand::Literal(literal))
                     }
-                    Home::Captured(_) | Home::Items(..) | Home::None => None,
+                    Home::Same(..) | Home::Items(..) | Home::None => None,
                 }
             }
         }

@@ -54,7 +54,7 @@ impl Builder<'_, '_> {
                 first: first.saturating_add(taken.min(count) as u16),
                 count: count.saturating_sub(taken),
             }),
-            Home::None | Home::Register(_) | Home::Literal(_) | Home::Captured(_) => None,
+            Home::None | Home::Register(_) | Home::Literal(_) | Home::Same(..) => None,
         }
     }
 
@@ -98,11 +98,30 @@ impl Builder<'_, '_> {
         Some(self.items(list)?.registers().collect())
     }
 
+    /// The register of a variable that is just read and always holds the same.
+    fn lasting_register(&mut self, core: &Core) -> Option<Register> {
+        if !self.is_at_hand(core) || self.folded(core, 0).is_some() {
+            return None;
+        }
+        let slot = variable_read(self.in_place(core))?;
+        let facts = self.facts(slot);
+        let is_set_once = facts.writes == 1 || facts.is_set_by_turn();
+        let lasts = is_set_once || facts.alias.is_some();
+        lasts.then(|| self.register_of(slot)).flatten()
+    }
+
     /// Puts items where a list of the function has them; whether it has.
     pub(super) fn write_items(&mut self, slot: u32, value: &Core) -> bool {
         let (K::List(items), Home::Items(first, count)) = (&value.kind, self.home(slot)) else {
             return false;
         };
+        // A variable that stays what it is need not be copied.
+        if let [only] = &items[..]
+            && let Some(own) = self.lasting_register(only)
+        {
+            self.scope().homes[slot as usize] = Home::Items(own, 1);
+            return true;
+        }
         let registers = Items { first, count }.registers();
         for (item, register) in items.iter().zip(registers) {
             let top = self.top;

@@ -51,12 +51,12 @@ pub(super) const NUMERIC: Kinds = Kinds::of(ValueKind::Integer).with(Kinds::of(V
 pub(super) struct Known {
     /// What each slot can hold.
     pub slots: Vec<Kinds>,
-    /// What the subject of each `match` can be, by the address of the match.
+    /// What the subject of each `match` can be, and what a type is demanded of, by the address of that.
     pub subjects: FxHashMap<*const Core, Kinds>,
 }
 
 impl Known {
-    /// What the subject of a match can be.
+    /// What the subject of a match can be, or what a type is demanded of.
     pub fn subject(&self, of: &Core) -> Kinds {
         self.subjects
             .get(&std::ptr::from_ref(of))

@@ -5,7 +5,7 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::looking::{asks_for_more, has_at_most, place_of, variable_read};
-use super::slots::SlotFacts;
+use super::slots::{Lives, SlotFacts};
 use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Label, Variable};
 use crate::operations::Operation as O;
 
@@ -419,7 +419,7 @@ impl Walk<'_> {
             if let K::List(items) = &value.kind
                 && items.len() <= MOST_MADE
                 && facts.writes == 1
-                && facts.is_local
+                && facts.lives != Lives::Throughout
                 && !facts.shared
                 && !facts.maybe_unset
             {

@@ -1,9 +1,9 @@
 //! Keys that maps may not have: what is looked up if it is there is looked up at once.
 
-use super::Builder;
 use super::emit::Mark;
 use super::folding::Choices;
 use super::tries::{Tried, arm_of, is_subject, read_slot};
+use super::{Builder, Want};
 use crate::bytecode::instruction::Instruction;
 use crate::definition::Literal;
 use crate::definition::template::ValueKind;
@@ -46,10 +46,16 @@ impl Builder<'_, '_> {
     }
 
     /// What an arm of a match looks up in its subject.
-    pub(super) fn tried_on_map(&mut self, subject: &Core, choices: &Choices<'_>) -> Option<Tried> {
+    pub(super) fn tried_on_map(
+        &mut self,
+        subject: &Core,
+        choices: &Choices<'_>,
+        want: Want,
+    ) -> Option<Tried> {
         let arm = arm_of(choices, ValueKind::Map)?;
         let is_of_it = |map: &Core| is_subject(map, arm, subject);
         match &arm.body.kind {
+            K::If([test, yes, _]) if want == Want::Effect => self.tried_put_of(test, yes, is_of_it),
             K::If([test, yes, _]) => self.tried_key_of(test, yes, is_of_it),
             K::Apply(O::MapGet | O::MapFind, args) => self.tried_get(args, is_of_it),
             _ => None,
@@ -86,13 +92,30 @@ impl Builder<'_, '_> {
         else {
             return None;
         };
-        let is_same = |(a, b): (&CorePart, &CorePart)| match (read_slot(a), read_slot(b)) {
-            (Some(a), Some(b)) => a == b,
-            (None, None) => is_same_text(a, b),
-            (Some(_), None) | (None, Some(_)) => false,
-        };
         let are_same = asked.iter().zip(args).all(is_same);
         are_same.then(|| self.tried_get(args, is_of_it)).flatten()
+    }
+
+    /// What is set in a map if it has the key: it is set at once.
+    pub(super) fn tried_put_of(
+        &mut self,
+        test: &Core,
+        yes: &Core,
+        is_of_it: impl Fn(&Core) -> bool,
+    ) -> Option<Tried> {
+        let (K::Apply(O::MapHas, asked), K::Apply(O::MapPut, args)) = (&test.kind, &yes.kind)
+        else {
+            return None;
+        };
+        let [map, key, value] = &args[..] else {
+            return None;
+        };
+        let are_same = asked.iter().zip([map, key]).all(is_same);
+        if !are_same || !is_of_it(map) {
+            return None;
+        }
+        let name = self.key(key)?;
+        Some(Tried::put(self.at_hand(map)?, name, self.at_hand(value)?))
     }
 
     fn tried_get(&mut self, args: &[CorePart], is_of_it: impl Fn(&Core) -> bool) -> Option<Tried> {
@@ -123,6 +146,15 @@ fn is_same_lookup(one: &Core, other: &Core) -> bool {
     };
     let slot = read_slot(map);
     slot.is_some() && slot == read_slot(same_map) && is_same_text(key, same_key)
+}
+
+/// Whether two pieces of Core read the same variable, or are the same text.
+fn is_same((a, b): (&CorePart, &CorePart)) -> bool {
+    match (read_slot(a), read_slot(b)) {
+        (Some(a), Some(b)) => a == b,
+        (None, None) => is_same_text(a, b),
+        (Some(_), None) | (None, Some(_)) => false,
+    }
 }
 
 /// Whether two pieces of Core are the same text.

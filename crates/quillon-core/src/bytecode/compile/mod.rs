@@ -26,6 +26,7 @@ mod places;
 mod records;
 mod slots;
 mod texts;
+mod tidying;
 mod tries;
 mod values;
 
@@ -49,8 +50,8 @@ use facts::{Writers, study};
 use kinds::Kinds;
 use lists::Lists;
 use parts::EnteredPart;
-use slots::Facts;
 pub(crate) use slots::Names;
+use slots::{Around, Facts, Lives};
 
 /// The most that a field of an instruction can count.
 pub const MOST: usize = u16::MAX as usize;
@@ -126,8 +127,8 @@ enum Home {
     None,
     Register(Register),
     Literal(Literal),
-    /// It always holds what this captured variable does.
-    Captured(u16),
+    /// It always holds what this variable of another function does, of this name.
+    Same(Variable, Rc<str>),
     /// It is a list, which has so many items in registers from one on.
     Items(Register, usize),
 }
@@ -228,8 +229,13 @@ impl Builder<'_, '_> {
         capturing: Vec<Capturing>,
         is_program: bool,
     ) -> Function {
-        let captured = capturing.iter().map(|how| how.kinds()).collect();
-        let facts = Rc::new(study(core, captured, &mut shared.writers, shared.names));
+        let captured: Vec<Kinds> = capturing.iter().map(|how| how.kinds()).collect();
+        let around = Around {
+            captured: &captured,
+            built_in: shared.built_in,
+            names: shared.names,
+        };
+        let facts = Rc::new(study(core, around, &mut shared.writers));
         let mut builder = Builder {
             shared,
             scopes: vec![Scope {
@@ -288,7 +294,7 @@ impl Builder<'_, '_> {
         // What lives as long as the function has its register from the start.
         for slot in core.params.len() as u32..core.slots {
             let facts = self.facts(slot);
-            if !facts.is_local && facts.writes > 0 {
+            if facts.lives == Lives::Throughout && facts.writes > 0 {
                 let unset = facts.maybe_unset;
                 let register = self.register();
                 self.scope().homes[slot as usize] = Home::Register(register);
@@ -381,7 +387,7 @@ impl Builder<'_, '_> {
     fn register_of(&mut self, slot: u32) -> Option<Register> {
         match self.home(slot) {
             Home::Register(register) => Some(register),
-            Home::None | Home::Literal(_) | Home::Captured(_) | Home::Items(..) => None,
+            Home::None | Home::Literal(_) | Home::Same(..) | Home::Items(..) => None,
         }
     }
 
@@ -440,9 +446,15 @@ impl Builder<'_, '_> {
                 let register = match self.home(slot) {
                     Home::Register(register) => register,
                     Home::Literal(literal) => self.in_register(&Operand::Literal(literal)),
-                    Home::Captured(index) => {
-                        let how = self.capturing[usize::from(index)];
-                        return (From::Captured(index), Capturing::Value(how.kinds()));
+                    Home::Same(Variable::Captured(index), _) => {
+                        let kinds = self.capturing[index as usize].kinds();
+                        return (From::Captured(index as u16), Capturing::Value(kinds));
+                    }
+                    Home::Same(variable, name) => {
+                        let register = self.register();
+                        let site = emit::UNPLACED;
+                        self.read_from_outside(&variable, &name, register, site);
+                        register
                     }
                     Home::Items(..) => self.captured_items(from, slot),
                     Home::None => 0,

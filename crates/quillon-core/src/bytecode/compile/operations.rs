@@ -121,7 +121,7 @@ impl Builder<'_, '_> {
                 self.emit(Instruction::ApplyTwo(number, into, a, b), site);
                 return;
             }
-            _ => self.row(args),
+            _ => self.row_to_read(args),
         };
         let count = args.len().min(MOST) as u16;
         let site = self.site(core, &operands);

@@ -2,6 +2,7 @@
 //! where there is such an item, that says what the tests come to.
 
 use super::Builder;
+use super::guards::{never_ends, passed_on};
 use super::looking::variable_read;
 use super::operations::base;
 use crate::definition::Literal;
@@ -54,7 +55,30 @@ impl Item {
     }
 }
 
+/// What a test must come to, where something goes on behind it that ends in an error otherwise.
+fn tested(core: &Core) -> Option<(&Core, bool)> {
+    let K::If([test, yes, no]) = &core.kind else {
+        return None;
+    };
+    let is_empty = |way: &Core| matches!(way.kind, K::Literal(_));
+    if never_ends(yes, DEEPEST) && is_empty(no) {
+        Some((test, false))
+    } else if is_empty(yes) && never_ends(no, DEEPEST) {
+        Some((test, true))
+    } else {
+        None
+    }
+}
+
 impl<'c> WhereThere<'c> {
+    /// Whether a piece of Core may be something that is done with an item behind tests.
+    pub fn may_be(core: &Core) -> bool {
+        let K::Sequence(parts) = &core.kind else {
+            return false;
+        };
+        parts.iter().any(|part| tested(part).is_some())
+    }
+
     /// What is done with an item if the list has it.
     pub fn find(
         builder: &mut Builder<'_, '_>,
@@ -74,9 +98,10 @@ impl<'c> WhereThere<'c> {
     ) -> Option<Found<'c>> {
         let depth = depth.checked_sub(1)?;
         match &core.kind {
-            K::Apply(operation @ (O::ListAt | O::ListItem | O::ListPut | O::ListPutItem), args) => {
-                self.found(builder, *operation, args)
-            }
+            K::Apply(
+                operation @ (O::ListAt | O::ListItem | O::ListPut | O::ListPutItem | O::TextAt),
+                args,
+            ) => self.found(builder, *operation, args),
             K::Mark(_, body) | K::Fresh(_, body) => self.reach(builder, body, is_effect, depth),
             K::If([test, yes, no]) => {
                 [(yes, true), (no, false)]
@@ -94,6 +119,10 @@ impl<'c> WhereThere<'c> {
                     (last, sets) = sets.split_last()?;
                 }
                 for set in sets {
+                    if let Some(test) = tested(set) {
+                        self.tests.push(test);
+                        continue;
+                    }
                     let K::Write(Variable::Slot(slot), _, value) = &set.kind else {
                         return None;
                     };
@@ -133,6 +162,8 @@ impl<'c> WhereThere<'c> {
 
     /// The slot that a value is taken from, on one of the ways to it.
     fn name(&mut self, builder: &Builder<'_, '_>, value: &'c Core) -> Option<u32> {
+        // An item is there for a place of the right kind only.
+        let value = passed_on(value);
         if let K::If([test, yes, no]) = &value.kind {
             let (way, truth) = [(yes, true), (no, false)]
                 .into_iter()
@@ -170,7 +201,7 @@ impl<'c> WhereThere<'c> {
                     return None;
                 }
                 match &bound.kind {
-                    K::Apply(O::ListLength, list) => {
+                    K::Apply(O::ListLength | O::TextLength, list) => {
                         let is_own = self.slot(builder, list.first()?) == Some(item.list);
                         item.against_length(*operator).filter(|_| is_own)
                     }

@@ -142,7 +142,7 @@ impl Builder<'_, '_> {
             return false;
         };
         let top = self.top;
-        let first = self.row(&record.values);
+        let first = self.row_to_read(&record.values);
         let site = self.site(core, &[]);
         let count = record.keys.len() as u8;
         self.emit(Instruction::MapRow(count, into, first, keys), site);

@@ -2,7 +2,8 @@
 
 use std::rc::Rc;
 
-use super::kinds::Known;
+use super::BuiltIn;
+use super::kinds::{Kinds, Known};
 use super::lists::Lists;
 use crate::definition::Literal;
 
@@ -15,6 +16,29 @@ pub(crate) enum Names {
     Kept,
 }
 
+/// What is known around a function.
+#[derive(Clone, Copy)]
+pub(super) struct Around<'a> {
+    /// Of which kinds the values are that it captures.
+    pub captured: &'a [Kinds],
+    /// The built-in functions; nothing for a constant.
+    pub built_in: &'a BuiltIn,
+    /// What becomes of the variables that the program names.
+    pub names: Names,
+}
+
+/// How long a slot lives.
+#[derive(Clone, Copy, PartialEq, Eq, Default, Debug)]
+pub(super) enum Lives {
+    /// As long as the function.
+    #[default]
+    Throughout,
+    /// In a part of the function only.
+    InPart,
+    /// In a part that a loop sets it for, at each turn.
+    ByTurn,
+}
+
 /// What is known of a slot.
 #[derive(Clone, Debug, Default)]
 pub(super) struct SlotFacts {
@@ -24,8 +48,6 @@ pub(super) struct SlotFacts {
     pub reads: u32,
     /// How many places set it; one in a loop around which it lives counts twice.
     pub writes: u32,
-    /// Whether it holds what a loop goes over: it is set at each turn.
-    pub is_turned: bool,
     /// Whether it may be read before it is set.
     pub maybe_unset: bool,
     /// Whether functions share it through the heap: it changes after they have been made, or
@@ -35,8 +57,15 @@ pub(super) struct SlotFacts {
     pub literal: Option<Literal>,
     /// The slot that always holds the same as long as it lives.
     pub alias: Option<u32>,
-    /// Whether it lives in a part of the function only.
-    pub is_local: bool,
+    /// How long it lives.
+    pub lives: Lives,
+}
+
+impl SlotFacts {
+    /// Whether a loop sets it at each turn, and nothing else does: that counts as two places.
+    pub fn is_set_by_turn(&self) -> bool {
+        self.lives == Lives::ByTurn && self.writes == 2
+    }
 }
 
 /// What is known of a function.

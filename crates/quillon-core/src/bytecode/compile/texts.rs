@@ -21,18 +21,9 @@ enum Part<'c> {
 }
 
 impl Builder<'_, '_> {
-    /// The text that parts with separators come to, if all of them are literals.
-    pub(super) fn joined_literals(&self, args: &[CorePart]) -> Option<Literal> {
-        match &self.parts_joined(args)?[..] {
-            [] => Some(Literal::Text(String::new())),
-            [Part::Literal(text)] => Some(Literal::Text(text.clone())),
-            _ => None,
-        }
-    }
-
     /// Puts parts with separators one after the other, if they are all written there; whether they are.
     pub(super) fn join_written(&mut self, core: &Core, args: &[CorePart], into: Register) -> bool {
-        let Some(parts) = self.parts_joined(args) else {
+        let Some(parts) = parts_joined(args) else {
             return false;
         };
         let operands: Vec<&Core> = args.iter().map(|arg| &**arg).collect();
@@ -61,26 +52,35 @@ impl Builder<'_, '_> {
         }
         true
     }
+}
 
-    /// The parts of a text, literals next to each other as one.
-    fn parts_joined<'c>(&self, args: &'c [CorePart]) -> Option<Vec<Part<'c>>> {
-        let [list, by] = args else { return None };
-        let (K::List(items), K::Literal(Literal::Text(by))) = (&list.kind, &by.kind) else {
-            return None;
-        };
-        let mut parts: Vec<Part<'_>> = Vec::new();
-        let mut fits = true;
-        for (index, item) in items.iter().enumerate() {
-            if index > 0 {
-                fits = fits && add(&mut parts, by);
-            }
-            match &self.simple(item).kind {
-                K::Literal(Literal::Text(text)) => fits = fits && add(&mut parts, text),
-                _ => parts.push(Part::Shown(item)),
-            }
-        }
-        (fits && parts.len() <= MOST_PARTS).then_some(parts)
+/// The text that parts with separators come to, if all of them are literals.
+pub(super) fn joined_literals(args: &[CorePart]) -> Option<String> {
+    match &parts_joined(args)?[..] {
+        [] => Some(String::new()),
+        [Part::Literal(text)] => Some(text.clone()),
+        _ => None,
     }
+}
+
+/// The parts of a text, literals next to each other as one.
+fn parts_joined(args: &[CorePart]) -> Option<Vec<Part<'_>>> {
+    let [list, by] = args else { return None };
+    let (K::List(items), K::Literal(Literal::Text(by))) = (&list.kind, &by.kind) else {
+        return None;
+    };
+    let mut parts: Vec<Part<'_>> = Vec::new();
+    let mut fits = true;
+    for (index, item) in items.iter().enumerate() {
+        if index > 0 {
+            fits = fits && add(&mut parts, by);
+        }
+        match &item.kind {
+            K::Literal(Literal::Text(text)) => fits = fits && add(&mut parts, text),
+            _ => parts.push(Part::Shown(item)),
+        }
+    }
+    (fits && parts.len() <= MOST_PARTS).then_some(parts)
 }
 
 /// Adds a literal to the parts of a text; whether it is not too long.

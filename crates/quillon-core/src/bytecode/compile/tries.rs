@@ -21,6 +21,15 @@ pub(super) struct Tried {
 }
 
 impl Tried {
+    /// An instruction that sets what a map has at a key, if it has it.
+    pub fn put(map: Register, name: u16, value: Register) -> Tried {
+        Tried {
+            op: Op::TryMapPut,
+            base: 0,
+            fields: vec![map, name, value],
+        }
+    }
+
     /// An instruction whose value goes into `a`.
     pub fn of(instruction: Instruction) -> Tried {
         Tried {
@@ -28,6 +37,11 @@ impl Tried {
             base: instruction.x(),
             fields: vec![instruction.b(), instruction.c()],
         }
+    }
+
+    /// Whether it sets something, and has no value.
+    fn is_put(&self) -> bool {
+        matches!(self.op, Op::TryPutItem | Op::TryMapPut)
     }
 
     /// The register of what has no such key, if it is a map, where the instruction has been tried in vain.
@@ -53,7 +67,8 @@ impl Builder<'_, '_> {
         }
         let mut tried = Vec::new();
         tried.extend(self.tried_on_list(subject, choices, want));
-        tried.extend(self.tried_on_map(subject, choices));
+        tried.extend(self.tried_on_text(subject, choices, want));
+        tried.extend(self.tried_on_map(subject, choices, want));
         if want != Want::Effect {
             tried.extend(self.tried_operator(subject, choices));
         }
@@ -75,22 +90,46 @@ impl Builder<'_, '_> {
                 fields: vec![self.at_hand(list)?],
             });
         }
-        self.tried_item(subject, arm, want)
+        self.tried_item(&arm.body, want, |list| is_subject(list, arm, subject))
     }
 
-    /// An item of a list, where the list has it.
-    fn tried_item(&mut self, subject: &Core, arm: &ArmCore, want: Want) -> Option<Tried> {
+    fn tried_on_text(
+        &mut self,
+        subject: &Core,
+        choices: &Choices<'_>,
+        want: Want,
+    ) -> Option<Tried> {
+        let arm = arm_of(choices, ValueKind::Text)?;
+        let tried = self.tried_item(&arm.body, want, |text| is_subject(text, arm, subject))?;
+        (tried.op == Op::TryLetter).then_some(tried)
+    }
+
+    /// What is done with an item behind tests that its being there answers.
+    pub(super) fn tried_behind_tests(&mut self, core: &Core, want: Want) -> Option<Tried> {
+        if !WhereThere::may_be(core) {
+            return None;
+        }
+        self.tried_item(core, want, |_| true)
+    }
+
+    /// An item of a list or a text, where that has it.
+    fn tried_item(
+        &mut self,
+        body: &Core,
+        want: Want,
+        is_of_it: impl Fn(&Core) -> bool,
+    ) -> Option<Tried> {
         let is_effect = want == Want::Effect;
-        let (operation, args, place) = WhereThere::find(self, &arm.body, is_effect)?;
+        let (operation, args, place) = WhereThere::find(self, body, is_effect)?;
         let [list, at, ..] = args else { return None };
-        if !is_subject(list, arm, subject) {
+        if !is_of_it(list) {
             return None;
         }
         let base = base(operation);
         let mut fields = vec![self.at_hand(list)?];
         let literal = match place.map(|slot| self.home(slot)) {
             Some(Home::Literal(literal)) => Some(literal),
-            Some(Home::Register(_) | Home::Captured(_) | Home::Items(..) | Home::None) => None,
+            Some(Home::Register(_) | Home::Same(..) | Home::Items(..) | Home::None) => None,
             None => self.folded(at, 0),
         };
         let is_put = matches!(operation, O::ListPut | O::ListPutItem);
@@ -98,7 +137,9 @@ impl Builder<'_, '_> {
         if is_put && !is_effect {
             return None;
         }
-        if let Some(place) = literal.as_ref().and_then(short).filter(|_| !is_put) {
+        let is_letter = operation == O::TextAt;
+        let is_general = is_put || is_letter;
+        if let Some(place) = literal.as_ref().and_then(short).filter(|_| !is_general) {
             fields.push(place);
             let op = Op::TryItemInteger;
             return Some(Tried { op, base, fields });
@@ -111,7 +152,11 @@ impl Builder<'_, '_> {
         if is_put {
             fields.push(self.at_hand(args.get(2)?)?);
         }
-        let op = if is_put { Op::TryPutItem } else { Op::TryItem };
+        let op = match operation {
+            O::TextAt => Op::TryLetter,
+            _ if is_put => Op::TryPutItem,
+            _ => Op::TryItem,
+        };
         Some(Tried { op, base, fields })
     }
 
@@ -206,7 +251,7 @@ impl Builder<'_, '_> {
         };
         for tried in tried {
             let mut fields = tried.fields.clone();
-            if tried.op != Op::TryPutItem {
+            if !tried.is_put() {
                 fields.insert(0, into);
             }
             fields.resize(3, 0);

@@ -4,6 +4,7 @@ use std::rc::Rc;
 
 use super::emit::UNPLACED;
 use super::guards::passed_on;
+use super::looking::variable_read;
 use super::{Builder, Capturing, Home, MOST, Names, Operand, Register, Want};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::bytecode::unit::Begun;
@@ -264,8 +265,8 @@ impl Builder<'_, '_> {
                         self.check_set(core, slot, name, register);
                         self.give(core, register, Want::Into(into));
                     }
-                    Home::Captured(index) => {
-                        self.emit(Instruction::GetCaptured(into, index), site);
+                    Home::Same(variable, name) => {
+                        self.read_from_outside(&variable, &name, into, site);
                     }
                     Home::Items(..) => {
                         if let Some(items) = self.items_read(core, slot) {
@@ -275,6 +276,24 @@ impl Builder<'_, '_> {
                     Home::None => {}
                 }
             }
+            Variable::Captured(_)
+            | Variable::Session(_)
+            | Variable::BuiltIn(_)
+            | Variable::State(_)
+            | Variable::Dynamic(_) => self.read_from_outside(variable, name, into, site),
+        }
+    }
+
+    /// Reads a variable that is no slot of the function.
+    pub(super) fn read_from_outside(
+        &mut self,
+        variable: &Variable,
+        name: &str,
+        into: Register,
+        site: u32,
+    ) {
+        match *variable {
+            Variable::Slot(_) | Variable::Cell(_) => {}
             Variable::Captured(index) => match self.capturing[index as usize] {
                 Capturing::Value(_) | Capturing::Itself => {
                     self.emit(Instruction::GetCaptured(into, index as u16), site);
@@ -372,7 +391,7 @@ impl Builder<'_, '_> {
         let site = self.site(core, &[]);
         let top = self.top;
         if items.len() <= ROW {
-            let first = self.row(items);
+            let first = self.row_to_read(items);
             self.emit(Instruction::List(into, first, items.len() as u16), site);
         } else {
             // The list is nowhere to be seen before it is whole.
@@ -387,6 +406,24 @@ impl Builder<'_, '_> {
             self.give(core, whole, Want::Into(into));
         }
         self.top = top;
+    }
+
+    /// Values in registers one after the other, to be looked at only: where variables are such registers, these.
+    pub(super) fn row_to_read(&mut self, parts: &[CorePart]) -> Register {
+        let mut there = Vec::with_capacity(parts.len());
+        for part in parts {
+            let is_always_there = self.is_at_hand(part) && self.folded(part, 0).is_none();
+            match variable_read(self.in_place(part)).filter(|_| is_always_there) {
+                Some(slot) => there.extend(self.register_of(slot)),
+                None => break,
+            }
+        }
+        let first = there.first().copied().unwrap_or_default();
+        let are_a_row = (first..).zip(&there).all(|(place, own)| place == *own);
+        if there.len() == parts.len() && are_a_row && !parts.is_empty() {
+            return first;
+        }
+        self.row(parts)
     }
 
     /// Makes values in registers one after the other; the first of them.
@@ -408,15 +445,16 @@ impl Builder<'_, '_> {
         if depth > DEEPEST {
             return None;
         }
+        let core = self.simple(core);
         match &core.kind {
             K::Literal(Literal::List(_) | Literal::Map(_)) => None,
             K::Literal(literal) => Some(literal.clone()),
             K::Read(Variable::Slot(slot) | Variable::Cell(slot), _) => match self.home(*slot) {
                 Home::Literal(literal) => Some(literal),
-                Home::None | Home::Register(_) | Home::Captured(_) | Home::Items(..) => None,
+                Home::None | Home::Register(_) | Home::Same(..) | Home::Items(..) => None,
             },
             K::Apply(O::ListLength, args) => self.count_of_items(args),
-            K::Apply(O::TextJoin, args) => self.joined_literals(args),
+            K::Apply(O::TextJoin, args) => super::texts::joined_literals(args).map(Literal::Text),
             K::Binary(operator, [left, right]) => {
                 let right = self.folded(right, depth + 1)?;
                 let left = self.folded(left, depth + 1)?;

@@ -15,6 +15,7 @@ pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
     all[Op::AddInteger as usize] = add_integer;
     all[Op::TryAdd as usize] = try_add;
     all[Op::TryAddInteger as usize] = try_add_integer;
+    all[Op::Negate as usize] = negate;
     all[Op::AddConstant as usize] = add_constant;
     all[Op::Subtract as usize] = subtract;
     all[Op::SubtractInteger as usize] = subtract_integer;
@@ -120,6 +121,19 @@ handlers! {
         };
         regs.put(pc.a(), sum);
         over(m, pc, regs, constants)
+    }
+
+    fn negate(m, pc, regs, constants) {
+        let opposite = match regs.see(pc.b()) {
+            Value::Integer(n) => n.checked_neg().map(Value::Integer),
+            Value::Number(n) => Some(Value::Number(-n)),
+            _ => None,
+        };
+        let Some(opposite) = opposite else {
+            return slow::carry_out(m, pc, regs, constants);
+        };
+        regs.put(pc.a(), opposite);
+        next(m, pc.plus(1), regs, constants)
     }
 
     fn try_add_integer(m, pc, regs, constants) {

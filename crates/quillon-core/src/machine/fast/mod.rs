@@ -25,6 +25,7 @@ mod given;
 #[cfg(all(test, quillon_threaded, target_arch = "x86_64", target_os = "linux"))]
 mod jumps;
 mod making;
+mod tries;
 
 pub(super) use calls::replace;
 
@@ -87,14 +88,8 @@ static HANDLERS: [Handler; 256] = {
     all[Op::Item as usize] = item;
     all[Op::ItemInteger as usize] = item_integer;
     all[Op::PutItem as usize] = put_item;
-    all[Op::TryLength as usize] = try_length;
-    all[Op::TryItem as usize] = try_item;
-    all[Op::TryItemInteger as usize] = try_item_integer;
-    all[Op::TryPutItem as usize] = try_put_item;
     all[Op::MapGet as usize] = map_get;
     all[Op::MapPut as usize] = map_put;
-    all[Op::TryKey as usize] = try_key;
-    all[Op::TryMapGet as usize] = try_map_get;
     all[Op::PutKey as usize] = put_key;
     all[Op::EachNext as usize] = each_next;
     all[Op::Apply as usize] = apply;
@@ -105,7 +100,9 @@ static HANDLERS: [Handler; 256] = {
     all[Op::JoinShownConstant as usize] = join_shown_constant;
     all[PROBE as usize] = probe;
     all[MARK as usize] = probe;
-    arithmetic::with(calls::with(counting::with(given::with(making::with(all)))))
+    arithmetic::with(calls::with(counting::with(given::with(making::with(
+        tries::with(all),
+    )))))
 };
 
 /// In what `map_put` remembers: the map had the first shape before the key was put, and the
@@ -344,43 +341,6 @@ handlers! {
         slow::carry_out(m, pc, regs, constants)
     }
 
-    fn try_length(m, pc, regs, constants) {
-        if let Value::List(list) = regs.see(pc.b()) {
-            regs.put(pc.a(), Value::Integer(list.len() as i64));
-            return over(m, pc, regs, constants);
-        }
-        next(m, pc.plus(2), regs, constants)
-    }
-
-    fn try_item(m, pc, regs, constants) {
-        if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.b()), regs.see(pc.c()))
-            && let Some(value) = list.items.get(position(*index, pc.x()))
-        {
-            regs.put(pc.a(), value);
-            return over(m, pc, regs, constants);
-        }
-        next(m, pc.plus(2), regs, constants)
-    }
-
-    fn try_item_integer(m, pc, regs, constants) {
-        if let Value::List(list) = regs.see(pc.b())
-            && let Some(value) = list.items.get(position(field(pc), pc.x()))
-        {
-            regs.put(pc.a(), value);
-            return over(m, pc, regs, constants);
-        }
-        next(m, pc.plus(2), regs, constants)
-    }
-
-    fn try_put_item(m, pc, regs, constants) {
-        if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.a()), regs.see(pc.b()))
-            && list.items.put(position(*index, pc.x()), || regs.take(pc.c()))
-        {
-            return over(m, pc, regs, constants);
-        }
-        next(m, pc.plus(2), regs, constants)
-    }
-
     fn map_get(m, pc, regs, constants) {
         if let Value::Map(map) = regs.see(pc.b()) {
             let known = pc.plus(1).word();
@@ -403,26 +363,6 @@ handlers! {
             }
         }
         slow::carry_out(m, pc, regs, constants)
-    }
-
-    fn try_key(m, pc, regs, constants) {
-        if let Value::Map(map) = regs.see(pc.b())
-            && slow::get_key(regs, pc, *map)
-        {
-            return over(m, pc, regs, constants);
-        }
-        next(m, pc.plus(2), regs, constants)
-    }
-
-    fn try_map_get(m, pc, regs, constants) {
-        if let Value::Map(map) = regs.see(pc.b()) {
-            let known = pc.plus(1).word();
-            if let Some(value) = map.at_place(known as u32, (known >> 32) as u32) {
-                regs.put(pc.a(), value);
-                return over(m, pc.plus(1), regs, constants);
-            }
-        }
-        try_other_shape(m, pc, regs, constants)
     }
 
     fn put_key(m, pc, regs, constants) {
@@ -520,20 +460,6 @@ fn joined(
         return slow::carry_out(m, pc, regs, constants);
     }
     next(m, pc.plus(1), regs, constants)
-}
-
-/// Looks up a key that is a constant in what is no map of the shape that was met before. Not inlined, so that
-/// one of that shape does not pay for it.
-#[inline(never)]
-fn try_other_shape(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
-    if let Value::Map(map) = regs.see(pc.b()) {
-        let known = pc.plus(1).word();
-        let lacks_it = known >> 32 == u64::from(ABSENT) && map.shape() == Some(known as u32);
-        if !lacks_it && slow::find_name(regs, constants, pc, *map) {
-            return over(m, pc.plus(1), regs, constants);
-        }
-    }
-    next(m, pc.plus(3), regs, constants)
 }
 
 /// Puts a value at a key that a map does not have yet. Not inlined, so that keys that it has do not

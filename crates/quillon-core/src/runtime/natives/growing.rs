@@ -81,6 +81,11 @@ impl Growing {
         Ok(())
     }
 
+    /// Adds an integer at the end, as it is shown.
+    pub fn push_integer(&mut self, n: i64) -> Result<(), Stopped> {
+        self.push(itoa::Buffer::new().format(n))
+    }
+
     pub fn text(self) -> Value {
         Value::text(self.0)
     }

@@ -402,7 +402,11 @@ impl Fill<'_> {
 pub(super) fn of(args: &[Value]) -> Outcome {
     let mut out = Growing::new();
     for part in args {
-        out.push(&shown(part)?)?;
+        match part {
+            Value::Text(text) => out.push(text)?,
+            Value::Integer(n) => out.push_integer(*n)?,
+            other => out.push(&shown(other)?)?,
+        }
     }
     Ok(out.text())
 }
