@@ -86,6 +86,7 @@ impl Builder<'_, '_> {
             Want::Into(register) => self.value_into(core, register),
             Want::Effect => match &core.kind {
                 K::Literal(_) | K::Function(_) => {}
+                _ if self.folded(core, 0).is_some() => {}
                 K::Apply(operation, args) => self.apply(core, *operation, args, None),
                 _ => {
                     self.operand(core);

@@ -1,6 +1,8 @@
 //! What operations make piece by piece: each asks for room as it grows, so that nothing is
 //! there before it has been counted.
 
+use arrayvec::ArrayString;
+
 use crate::metering::Stopped;
 use crate::values::{Heap, LARGEST, Value, ask, spend};
 
@@ -57,27 +59,48 @@ impl Items {
     }
 }
 
+/// So many bytes of a text in the making need no room of their own.
+const SHORT: usize = 48;
+
 /// A text in the making.
-pub(super) struct Growing(String, Taken);
+#[derive(Default)]
+pub(super) struct Growing {
+    /// The whole of it, as long as it is short.
+    short: ArrayString<SHORT>,
+    /// The whole of it once it is longer.
+    long: String,
+    taken: Taken,
+}
 
 impl Growing {
     pub fn new() -> Growing {
-        Growing(String::new(), Taken::default())
+        Growing::default()
     }
 
     /// Adds a piece at the end.
     pub fn push(&mut self, piece: &str) -> Result<(), Stopped> {
-        let length = self.0.len() + piece.len();
+        if self.long.is_empty() {
+            if self.short.try_push_str(piece).is_ok() {
+                return Ok(());
+            }
+            let short = std::mem::take(&mut self.short);
+            self.push_long(&short)?;
+        }
+        self.push_long(piece)
+    }
+
+    fn push_long(&mut self, piece: &str) -> Result<(), Stopped> {
+        let length = self.long.len() + piece.len();
         if length > LARGEST {
             return Err(Stopped::Size);
         }
         spend(piece.len() / 8 + 8)?;
-        if length > self.0.capacity() {
-            let room = length.max(2 * self.0.capacity()).max(32);
-            self.1.grow(room)?;
-            self.0.reserve_exact(room - self.0.len());
+        if length > self.long.capacity() {
+            let room = length.max(2 * self.long.capacity()).max(2 * SHORT);
+            self.taken.grow(room)?;
+            self.long.reserve_exact(room - self.long.len());
         }
-        self.0.push_str(piece);
+        self.long.push_str(piece);
         Ok(())
     }
 
@@ -87,6 +110,10 @@ impl Growing {
     }
 
     pub fn text(self) -> Value {
-        Value::text(self.0)
+        if self.long.is_empty() {
+            Value::text(self.short.as_str())
+        } else {
+            Value::text(self.long)
+        }
     }
 }
