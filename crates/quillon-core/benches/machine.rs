@@ -1,7 +1,7 @@
 //! Fifteen programs in the demo language, beside the best machine and a plain walker made by hand for
 //! that language, the same work in Rust, the same programs with a definition that says its meanings
-//! in the way that costs most to carry out as it stands, and the same in another language. `cargo bench -q -p quillon-core --bench machine` prints
-//! milliseconds and ratios; names after `--` choose programs, `--quick` leaves walkers out, and `--instructions`
+//! in the way that costs most to carry out as it stands, and the same in two other languages. `cargo bench -q -p
+//! quillon-core --bench machine` prints milliseconds and ratios; names after `--` choose programs, `--quick` leaves walkers out, and `--instructions`
 //! counts the processor's instructions instead, with `valgrind`, which has to be there; `--memory` tells the most
 //! memory that a run adds, where the system tells that of a process (Linux).
 //!
@@ -28,18 +28,25 @@ const DEFINITION: &str = include_str!("../../../languages/towpath/towpath.quillo
 /// Another language, described in the natural way, and not like the demo in anything but what its programs do.
 const OTHER: &str = include_str!("peers/basin.quillon");
 
-/// The programs of these names: in the demo language, and in the other one.
+/// A third one, in which every operation says itself what it takes.
+const STRICT: &str = include_str!("peers/cistern.quillon");
+
+/// The programs of these names: in the demo language, and in the two others.
 macro_rules! programs {
     ($($name:ident)*) => {
         [$((
             stringify!($name),
             include_str!(concat!("programs/", stringify!($name), ".tow")),
             include_str!(concat!("programs/", stringify!($name), ".basin")),
+            include_str!(concat!("programs/", stringify!($name), ".cistern")),
         )),*]
     };
 }
 
-const PROGRAMS: [(&str, &str, &str); 15] = programs![
+/// The name of a program, and its texts.
+type Texts = (&'static str, &'static str, &'static str, &'static str);
+
+const PROGRAMS: [Texts; 15] = programs![
     calls loops sieve texts closures bodies trees sorting levels higher matrix queens queue scanning halving
 ];
 
@@ -47,10 +54,11 @@ const PROGRAMS: [(&str, &str, &str); 15] = programs![
 const RUNS: usize = 7;
 
 /// The ways to do the work, in the order of the columns.
-const WAYS: [&str; 7] = [
+const WAYS: [&str; 8] = [
     "machine",
     "natural",
     "other language",
+    "strict language",
     "best by hand",
     "Rust",
     "walker",
@@ -58,13 +66,14 @@ const WAYS: [&str; 7] = [
 ];
 
 /// The first of the ways that are slow, and no judge of anything but themselves.
-const WALKERS: usize = 5;
+const WALKERS: usize = 6;
 
-/// The languages that the programs are in: the demo's as it is and described in the natural way, and another.
+/// The languages that the programs are in: the demo's as it is and described in the natural way, and two others.
 struct Languages {
     usual: Language,
     natural: Language,
     other: Language,
+    strict: Language,
 }
 
 impl Languages {
@@ -77,6 +86,7 @@ impl Languages {
             usual: load("towpath.quillon", DEFINITION.to_owned()),
             natural: load("natural.quillon", natural::definition(DEFINITION)),
             other: load("basin.quillon", OTHER.to_owned()),
+            strict: load("cistern.quillon", STRICT.to_owned()),
         }
     }
 }
@@ -85,18 +95,16 @@ impl Languages {
 struct Program<'l> {
     name: &'static str,
     source: Arc<SourceText>,
-    /// The same in the other language.
+    /// The same in the two other languages.
     other: Arc<SourceText>,
+    strict: Arc<SourceText>,
     languages: &'l Languages,
     tree: Rc<tree::Func>,
     best: best::Program,
 }
 
 impl Program<'_> {
-    fn new<'l>(
-        (name, text, other): (&'static str, &str, &str),
-        languages: &'l Languages,
-    ) -> Program<'l> {
+    fn new<'l>((name, text, other, strict): Texts, languages: &'l Languages) -> Program<'l> {
         let source = SourceText::new(name, text);
         let language = &languages.usual;
         let parsed = language.tree(&source, Reading::Program).value;
@@ -108,6 +116,7 @@ impl Program<'_> {
             name,
             source,
             other: SourceText::new(name, other),
+            strict: SourceText::new(name, strict),
             languages,
             tree,
             best,
@@ -122,9 +131,10 @@ impl Program<'_> {
             0 => quillon(Engine::Machine, &self.languages.usual, &self.source),
             1 => quillon(Engine::Machine, &self.languages.natural, &self.source),
             2 => quillon(Engine::Machine, &self.languages.other, &self.other),
-            3 => (best::run(&self.best), seconds()),
-            4 => (native::run(self.name) + "\n", seconds()),
-            5 => quillon(Engine::Walk, &self.languages.usual, &self.source),
+            3 => quillon(Engine::Machine, &self.languages.strict, &self.strict),
+            4 => (best::run(&self.best), seconds()),
+            5 => (native::run(self.name) + "\n", seconds()),
+            6 => quillon(Engine::Walk, &self.languages.usual, &self.source),
             _ => (walker::run(&self.tree), seconds()),
         };
         let wanted = native::run(self.name) + "\n";

@@ -26,6 +26,7 @@ mod first;
 mod functions;
 mod grammars;
 mod groups;
+mod guards;
 mod guesses;
 mod held;
 mod holes;
