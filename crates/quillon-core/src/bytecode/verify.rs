@@ -264,6 +264,18 @@ impl Verifier<'_> {
                     Err("is not followed by what belongs to it")
                 }
             }
+            Op::CallListed | Op::TailCallListed => {
+                // What stands there is made a list before the function is called.
+                let window = usize::from(word.b());
+                let taken = window..window + Counts::of(word.x()).registers();
+                if taken.contains(&usize::from(word.c())) {
+                    return Err("calls what its arguments take the place of");
+                }
+                if op == Op::TailCallListed {
+                    return Ok(());
+                }
+                self.goes_on(after)
+            }
             Op::CallItself => {
                 let takes = self.function.params.len();
                 if self.function.last == Last::Rest || usize::from(word.x()) != takes {

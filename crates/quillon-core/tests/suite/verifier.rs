@@ -92,6 +92,18 @@ fn registers_constants_and_functions_are_there() {
 }
 
 #[test]
+fn what_is_called_stands_beside_the_list_that_its_arguments_become() {
+    let code = |callee: u16, window: u16| {
+        verify(&with(vec![word(Op::CallListed, 0, 0, window, callee), end()]))
+    };
+    assert_eq!(code(0, 1), Ok(()));
+    assert_eq!(code(3, 1), Ok(()));
+    for (callee, window) in [(0, 0), (1, 0), (2, 1)] {
+        assert!(code(callee, window).is_err(), "{callee} {window}");
+    }
+}
+
+#[test]
 fn a_row_of_keys_and_values_is_there_as_a_whole() {
     let row = |count: u8, values: u16, keys: u16| {
         let mut program = with(vec![
