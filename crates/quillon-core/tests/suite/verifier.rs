@@ -94,7 +94,10 @@ fn registers_constants_and_functions_are_there() {
 #[test]
 fn what_is_called_stands_beside_the_list_that_its_arguments_become() {
     let code = |callee: u16, window: u16| {
-        verify(&with(vec![word(Op::CallListed, 0, 0, window, callee), end()]))
+        verify(&with(vec![
+            word(Op::CallListed, 0, 0, window, callee),
+            end(),
+        ]))
     };
     assert_eq!(code(0, 1), Ok(()));
     assert_eq!(code(3, 1), Ok(()));

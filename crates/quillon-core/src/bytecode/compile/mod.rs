@@ -207,6 +207,8 @@ struct Builder<'s, 'r> {
     functions: Vec<Rc<Function>>,
     handlers: Vec<Handler>,
     locals: Vec<Local>,
+    /// Those of them that have not come to their end, in the order in which they began.
+    alive: Vec<usize>,
     begun: Vec<Begun>,
     marks: Vec<Option<u32>>,
     patches: Vec<Patch>,
@@ -257,6 +259,7 @@ impl Builder<'_, '_> {
             functions: Vec::new(),
             handlers: Vec::new(),
             locals: Vec::new(),
+            alive: Vec::new(),
             begun: Vec::new(),
             marks: Vec::new(),
             patches: Vec::new(),
@@ -400,6 +403,7 @@ impl Builder<'_, '_> {
             .filter(|name| !name.is_empty())
         {
             let start = self.code.len() as u32;
+            self.alive.push(self.locals.len());
             self.locals.push(Local {
                 name,
                 register,
@@ -412,10 +416,12 @@ impl Builder<'_, '_> {
     /// Variables in registers from one on are there no more.
     fn end_locals(&mut self, from: usize) {
         let end = self.code.len() as u32;
-        for local in self.locals.iter_mut().rev() {
-            if local.end == u32::MAX && usize::from(local.register) >= from {
-                local.end = end;
-            }
+        // What began later has a later register.
+        while let Some(local) = self.alive.last().map(|last| &mut self.locals[*last])
+            && usize::from(local.register) >= from
+        {
+            local.end = end;
+            self.alive.pop();
         }
     }
 
