@@ -104,7 +104,7 @@ struct Program<'l> {
 }
 
 impl Program<'_> {
-    fn new<'l>((name, text, other, strict): Texts, languages: &'l Languages) -> Program<'l> {
+    fn new((name, text, other, strict): Texts, languages: &Languages) -> Program<'_> {
         let source = SourceText::new(name, text);
         let language = &languages.usual;
         let parsed = language.tree(&source, Reading::Program).value;

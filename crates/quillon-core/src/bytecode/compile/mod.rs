@@ -4,6 +4,7 @@
 
 mod arithmetic;
 mod calls;
+mod captures;
 mod conditions;
 mod control;
 mod deciding;
@@ -40,11 +41,11 @@ use super::unit::{
     Begun, Captured, Constant, From, Function, Handler, Last, Local, Origin, Param, Site,
 };
 use crate::definition::Literal;
-use crate::definition::template::ValueKind;
 use crate::diagnostic::codes;
 use crate::meaning::{Capture, Core, FunctionCore, Label, ParamCore, Variable};
 use crate::runtime::{Culprit, Problem};
 use crate::source::Span;
+use captures::Capturing;
 use emit::{Mark, Patch};
 use facts::{Writers, study};
 use kinds::Kinds;
@@ -131,28 +132,6 @@ enum Home {
     Same(Variable, Rc<str>),
     /// It is a list, which has so many items in registers from one on.
     Items(Register, usize),
-}
-
-/// How a captured variable is captured.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-enum Capturing {
-    /// As the value that it always has, of one of these kinds.
-    Value(Kinds),
-    /// As the value that it always has, which is the function that captures it.
-    Itself,
-    /// As a variable that is shared.
-    Variable,
-}
-
-impl Capturing {
-    /// Of which kinds what is captured can be.
-    fn kinds(self) -> Kinds {
-        match self {
-            Capturing::Value(kinds) => kinds,
-            Capturing::Itself => Kinds::of(ValueKind::Function),
-            Capturing::Variable => Kinds::ANY,
-        }
-    }
 }
 
 /// A function whose Core is compiled: the one being built, or one filled in where it is
@@ -431,62 +410,6 @@ impl Builder<'_, '_> {
         self.top += 1;
         self.most = self.most.max(self.top);
         register.min(MOST) as u16
-    }
-
-    /// How a variable of the function around is captured by a function made here.
-    fn captured_from(&mut self, from: &Variable, itself: Option<u32>) -> (From, Capturing) {
-        match *from {
-            Variable::Captured(index) => {
-                let how = match self.capturing[index as usize] {
-                    // The function around is another one to what is made here.
-                    Capturing::Itself => Capturing::Value(Capturing::Itself.kinds()),
-                    how @ (Capturing::Value(_) | Capturing::Variable) => how,
-                };
-                (From::Captured(index as u16), how)
-            }
-            Variable::Slot(slot) | Variable::Cell(slot) => {
-                let shared = self.facts(slot).shared;
-                if !shared && itself == Some(slot) {
-                    return (From::Itself, Capturing::Itself);
-                }
-                let register = match self.home(slot) {
-                    Home::Register(register) => register,
-                    Home::Literal(literal) => self.in_register(&Operand::Literal(literal)),
-                    Home::Same(Variable::Captured(index), _) => {
-                        let kinds = self.capturing[index as usize].kinds();
-                        return (From::Captured(index as u16), Capturing::Value(kinds));
-                    }
-                    Home::Same(variable, name) => {
-                        let register = self.register();
-                        let site = emit::UNPLACED;
-                        self.read_from_outside(&variable, &name, register, site);
-                        register
-                    }
-                    Home::Items(..) => self.captured_items(from, slot),
-                    Home::None => 0,
-                };
-                let how = if shared {
-                    Capturing::Variable
-                } else {
-                    Capturing::Value(self.kinds_of(slot))
-                };
-                (From::Register(register), how)
-            }
-            // Nothing else is ever captured.
-            Variable::Session(_)
-            | Variable::BuiltIn(_)
-            | Variable::State(_)
-            | Variable::Dynamic(_) => (From::Itself, Capturing::Value(Kinds::ANY)),
-        }
-    }
-
-    /// A list whose items are in registers, made for a function that captures it.
-    fn captured_items(&mut self, from: &Variable, slot: u32) -> Register {
-        let into = self.register();
-        if let Some(items) = self.items_read(from, slot) {
-            self.list_of(items, into, emit::UNPLACED);
-        }
-        into
     }
 
     /// Where a piece of Core comes from, for messages: as a whole, and its operands.
