@@ -2,7 +2,7 @@
 
 use std::rc::Rc;
 
-use super::core::{ArmCore, Core, CoreKind, CorePart, Variable};
+use super::core::{ArmCore, Core, CoreKind, CorePart, Marked, Variable};
 use super::function::{fresh, sequence};
 use super::instantiate::{Maker, nothing};
 use super::local::{Context, Homes, Local};
@@ -413,19 +413,16 @@ pub(super) fn made_here(core: Core, part: Span, context: Context<'_>) -> Core {
 /// list as it is; or else what the loop goes over.
 fn counted(list: Core) -> Result<[CorePart; 2], Core> {
     let bounds = match &list.kind {
-        K::Apply(Operation::ListRange, bounds) => Some(bounds.clone()),
-        K::Fresh(slots, body) => range_let_through(slots, body).map(<[CorePart]>::to_vec),
+        K::Apply(Operation::ListRange, bounds) => bounds.clone().try_into().ok(),
+        K::Fresh(slots, body) => range_let_through(slots, body),
         _ => None,
     };
-    match bounds.map(TryInto::try_into) {
-        Some(Ok(bounds)) => Ok(bounds),
-        // A range has two bounds, as has been checked when the definition was read.
-        Some(Err(_)) | None => Err(list),
-    }
+    bounds.ok_or(list)
 }
 
-/// The bounds of a range that a variable is set to, which a match on that then gives.
-fn range_let_through<'c>(slots: &[(u32, bool)], body: &'c Core) -> Option<&'c [CorePart]> {
+/// The bounds of a range that a variable is set to, which a match on that then gives. The arm that does is still seen
+/// to be taken, where somebody watches.
+fn range_let_through(slots: &[(u32, bool)], body: &Core) -> Option<[CorePart; 2]> {
     let ([(slot, _)], K::Sequence(parts)) = (slots, &body.kind) else {
         return None;
     };
@@ -447,10 +444,22 @@ fn range_let_through<'c>(slots: &[(u32, bool)], body: &'c Core) -> Option<&'c [C
     let mut taking = arms
         .iter()
         .filter(|arm| arm.kind.is_none_or(|kind| kind == ValueKind::List));
-    let given = taking.next().and_then(|arm| {
-        let given = read(&arm.body);
-        given.filter(|given| Some(*given) == arm.slot || given == slot)
-    });
-    let is_let_through = own == slot && read(subject) == Some(*slot) && given.is_some();
-    is_let_through.then_some(bounds)
+    let arm = taking.next()?;
+    let (given, mark) = match &arm.body.kind {
+        K::Mark(mark @ Marked::Branch(_), given) => (given, Some(*mark)),
+        _ => (&arm.body, None),
+    };
+    let given = read(given)?;
+    let is_given = Some(given) == arm.slot || given == *slot;
+    if own != slot || read(subject) != Some(*slot) || !is_given {
+        return None;
+    }
+    let [from, to] = &bounds[..] else {
+        return None;
+    };
+    let from = match mark {
+        Some(mark) => Rc::new(Core::new(K::Mark(mark, Rc::clone(from)), arm.body.span)),
+        None => Rc::clone(from),
+    };
+    Some([from, Rc::clone(to)])
 }

@@ -251,6 +251,87 @@ fn what_is_declared_is_demanded_where_it_is_not_known() {
 }
 
 #[test]
+fn what_is_tried_behind_a_guard_is_what_it_lets_through() {
+    let items = r#"
+usual Program
+form Alone in Step
+  written  value:Expr
+  means    value
+form Put in Step
+  written  "put" list:Expr "," at:Expr "," value:Expr
+  means    let l = list; put(l, at, value); l
+form Only in Expr
+  written  "only" list:Expr "," at:Expr
+  means    only(list, at)
+form Sure in Expr
+  written  "sure" list:Expr "," at:Expr
+  means    sure(list, at)
+usual Number, Words, List
+define number(v) = match v { integer n => n  number n => n  else => fault "no number" at v }
+define real(v) = match v { number n => n  else => fault "no fraction" at v }
+define put(l, at, v) = {
+  let n = number(v);
+  if at < 0 or at >= list.length(l) { fault "no place" at at };
+  list.put(l, at, n)
+}
+define only(l, at) = {
+  let i = real(at);
+  if i < 0 or i >= list.length(l) { fault "no place" at at };
+  list.at(l, i)
+}
+define sure(l, at) = {
+  let whole = demand l fits list of number;
+  let i = number(at);
+  if i < 0 or i >= list.length(whole) { fault "no place" at at };
+  list.at(whole, i)
+}
+"#;
+    let own = with_tokens(items);
+    for (program, wanted) in [
+        ("put [1, 2], 1, 3", "[1, 3]"),
+        ("put [1, 2], 1, \"b\"", "1:16 no number"),
+        ("put [1, 2], 2, 3", "1:13 no place"),
+        ("only [1, 2], 1", "1:14 no fraction"),
+        ("sure [1, 2], 1", "2"),
+        ("sure [1, 2], 2", "1:14 no place"),
+        ("sure [1, 2], \"b\"", "1:14 no number"),
+        (
+            "sure [1, \"b\"], 0",
+            "1:6 a list of numbers is needed here, and in this one there is a text: \"b\"",
+        ),
+    ] {
+        assert_eq!(value(&own, program), wanted, "{program}");
+    }
+}
+
+#[test]
+fn what_a_guard_mentions_is_there() {
+    let items = r#"
+usual Program
+form Probe in Step
+  written  "probe" value:Expr "with" items:Expr* by ","
+  means    probe(value, [items])
+form Last in Step
+  written  "last" items:Expr* by ","
+  means    last([items])
+usual Number, Words
+define checked(v, args) = match v { integer n => n  else => fault "not with " & shown(args) at v }
+define probe(v, args) = { let n = checked(v, args); n + list.at(args, 0) }
+define whole(l) = match l { list l => l  else => fault "no list" at l }
+define last(args) = { let them = whole(args); list.at(them, list.length(args) - 1) }
+"#;
+    let own = with_tokens(items);
+    for (program, wanted) in [
+        ("probe 1 with 2, 3", "3"),
+        ("probe \"b\" with 2, 3", "1:7 not with [2, 3]"),
+        ("probe 1 with 2; probe \"b\" with 4", "1:23 not with [4]"),
+        ("last 5, 6, 7", "7"),
+    ] {
+        assert_eq!(value(&own, program), wanted, "{program}");
+    }
+}
+
+#[test]
 fn a_type_that_does_not_fit_leaves_the_others() {
     let items = r#"
 usual Program

@@ -1,6 +1,7 @@
 //! Guards: what gives a value as it is where that is of a kind, and ends in an error otherwise, such as `match v { integer n
 //! => n  else => fault "…" at v }`. The value stays where it is.
 
+use super::demands::kind_demanded;
 use super::emit::Mark;
 use super::kinds::{Kinds, NUMERIC};
 use super::looking::{always_fails, variable_read};
@@ -45,6 +46,28 @@ fn passed_through(core: &Core) -> Option<&Core> {
         }
         _ => None,
     }
+}
+
+/// Whether all guards around a value let one of a kind through.
+pub(super) fn lets_through(core: &Core, kind: ValueKind) -> bool {
+    let lets_it = match &core.kind {
+        K::Apply(O::Demand, args) => {
+            let demanded = args.get(1).and_then(|pattern| kind_demanded(pattern));
+            // A value of the kind may still not be of the type.
+            demanded.is_some_and(|(kinds, is_all)| is_all && Kinds::of(kind).is_within(kinds))
+        }
+        K::Match(subject, arms) => {
+            let mut taking = arms
+                .iter()
+                .filter(|arm| arm.kind.is_none_or(|own| own == kind));
+            taking.next().is_some_and(|arm| passes(arm, subject))
+        }
+        K::Fresh(slots, body) => {
+            kept(slots, body).is_some_and(|(_, _, rest)| lets_through(rest, kind))
+        }
+        _ => true,
+    };
+    lets_it && passed_through(core).is_none_or(|inner| lets_through(inner, kind))
 }
 
 /// A variable that is set to begin with, its value, and what is done with it.

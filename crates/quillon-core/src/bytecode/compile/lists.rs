@@ -4,7 +4,7 @@
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::looking::{asks_for_more, has_at_most, place_of, variable_read};
+use super::looking::{always_fails, asks_for_more, has_at_most, place_of, variable_read};
 use super::slots::{Lives, SlotFacts};
 use crate::meaning::{Core, CoreKind as K, CorePart, FunctionCore, Label, Variable};
 use crate::operations::Operation as O;
@@ -329,6 +329,10 @@ impl Walk<'_> {
                 }
             }
             K::Apply(operation, args) if self.operation(*operation, args) => {}
+            K::Apply(_, args) if always_fails(core) => {
+                args.iter().for_each(|arg| self.visit(arg));
+                self.dead = true;
+            }
             K::Write(variable, _, value) => self.write(variable, value),
             K::If([test, yes, no]) => {
                 self.visit(test);
@@ -413,7 +417,8 @@ impl Walk<'_> {
     fn write(&mut self, variable: &Variable, value: &Core) {
         if let Variable::Slot(slot) | Variable::Cell(slot) = *variable {
             let facts = &self.slots[slot as usize];
-            if facts.alias.is_some() {
+            // Another name for a list; a guard around it looks at it.
+            if facts.alias.is_some() && matches!(value.kind, K::Read(..)) {
                 return;
             }
             if let K::List(items) = &value.kind

@@ -2,11 +2,11 @@
 //! where there is such an item, that says what the tests come to.
 
 use super::Builder;
-use super::guards::{never_ends, passed_on};
+use super::guards::{lets_through, never_ends, passed_on};
 use super::looking::variable_read;
 use super::operations::base;
 use crate::definition::Literal;
-use crate::definition::template::BinaryOperator as B;
+use crate::definition::template::{BinaryOperator as B, ValueKind};
 use crate::meaning::{Core, CoreKind as K, CorePart, Variable};
 use crate::operations::Operation as O;
 
@@ -20,6 +20,8 @@ pub(super) struct WhereThere<'c> {
     tests: Vec<(&'c Core, bool)>,
     /// Slots that hold what another does, if the tests come to that.
     names: Vec<(u32, u32)>,
+    /// Guards on the way, with the slots whose values they let through.
+    guards: Vec<(u32, &'c Core)>,
 }
 
 /// The operation on an item, its operands, and the slot of the place where there are tests of that.
@@ -156,14 +158,27 @@ impl<'c> WhereThere<'c> {
         };
         let holds =
             |(test, truth): &(&Core, bool)| self.truth_of(builder, test, &item) == Some(*truth);
-        let all_hold = self.tests.iter().all(holds);
+        // Where there is an item, its place is an integer, and what it is in a list or a text.
+        let whole = match operation {
+            O::TextAt => ValueKind::Text,
+            _ => ValueKind::List,
+        };
+        let lets_it = |(slot, guard): &(u32, &Core)| {
+            (*slot == item.place && lets_through(guard, ValueKind::Integer))
+                || (*slot == item.list && lets_through(guard, whole))
+        };
+        let all_hold = self.tests.iter().all(holds) && self.guards.iter().all(lets_it);
         all_hold.then_some((operation, args, Some(item.place)))
     }
 
     /// The slot that a value is taken from, on one of the ways to it.
     fn name(&mut self, builder: &Builder<'_, '_>, value: &'c Core) -> Option<u32> {
-        // An item is there for a place of the right kind only.
-        let value = passed_on(value);
+        let let_through = passed_on(value);
+        if !std::ptr::eq(let_through, value) {
+            let slot = self.slot(builder, let_through)?;
+            self.guards.push((slot, value));
+            return Some(slot);
+        }
         if let K::If([test, yes, no]) = &value.kind {
             let (way, truth) = [(yes, true), (no, false)]
                 .into_iter()
