@@ -305,6 +305,37 @@ define sure(l, at) = {
 }
 
 #[test]
+fn what_is_passed_over_leaves_no_variable_unset() {
+    let items = r#"
+usual Program
+form Alone in Step
+  written  value:Expr
+  means    value
+form Take in Step
+  written  "take" name:Name "from" list:Expr "," at:Expr
+  binds    name onward
+  means    let l = list; let p = at;
+           { name := p; if p < 0 or p >= list.length(l) { fault "no place" at p }; list.at(l, p) }
+form Item in Step
+  written  "item" name:Name "of" list:Expr "," at:Expr
+  binds    name onward
+  means    let l = list; let p = at;
+           { if p < 0 or p >= list.length(l) { fault "no place" at p }; name := list.at(l, p); name }
+usual Number, List, Variable
+"#;
+    let own = with_tokens(items);
+    for (program, wanted) in [
+        ("take i from [5, 6], 1", "6"),
+        ("take i from [5, 6], 1; i", "1"),
+        ("take i from [5, 6], 2; i", "1:21 no place"),
+        ("item i of [5, 6], 1; i", "6"),
+        ("item i of [5, 6], 2; i", "1:19 no place"),
+    ] {
+        assert_eq!(value(&own, program), wanted, "{program}");
+    }
+}
+
+#[test]
 fn what_a_guard_mentions_is_there() {
     let items = r#"
 usual Program

@@ -20,8 +20,7 @@ impl Builder<'_, '_> {
             return;
         };
         let end = self.mark();
-        let tried = self.tried_behind_tests(core, want);
-        let done = self.try_each(core, tried.as_slice(), want, end);
+        let done = self.try_behind_tests(core, &[], want, end);
         let mut left = first;
         while let Some((part, after)) = left.split_first() {
             let taken = self.record_in_variable(part, after, last, want);
@@ -41,7 +40,15 @@ impl Builder<'_, '_> {
     }
 
     pub(super) fn fresh(&mut self, core: &Core, slots: &[(u32, bool)], body: &Core, want: Want) {
-        self.within_fresh(core, slots, |builder| builder.generate(body, want));
+        self.within_fresh(core, slots, |builder| {
+            let end = builder.mark();
+            let done = builder.try_behind_tests(body, slots, want, end);
+            builder.generate(body, want);
+            if done.is_some() {
+                builder.here(end);
+                builder.give_tried(core, done, want);
+            }
+        });
     }
 
     /// Makes fresh variables for something.

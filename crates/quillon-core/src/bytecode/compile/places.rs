@@ -22,6 +22,8 @@ pub(super) struct WhereThere<'c> {
     names: Vec<(u32, u32)>,
     /// Guards on the way, with the slots whose values they let through.
     guards: Vec<(u32, &'c Core)>,
+    /// Variables that end with what is gone through: nobody misses them where it is passed over.
+    own: Vec<u32>,
 }
 
 /// The operation on an item, its operands, and the slot of the place where there are tests of that.
@@ -85,9 +87,14 @@ impl<'c> WhereThere<'c> {
     pub fn find(
         builder: &mut Builder<'_, '_>,
         body: &'c Core,
+        own: &[(u32, bool)],
         is_effect: bool,
     ) -> Option<Found<'c>> {
-        WhereThere::default().reach(builder, body, is_effect, DEEPEST)
+        let start = WhereThere {
+            own: own.iter().map(|(slot, _)| *slot).collect(),
+            ..WhereThere::default()
+        };
+        start.reach(builder, body, is_effect, DEEPEST)
     }
 
     /// Goes on to an operation, by the ways that come to one, until it is found that the tests come to that.
@@ -104,7 +111,11 @@ impl<'c> WhereThere<'c> {
                 operation @ (O::ListAt | O::ListItem | O::ListPut | O::ListPutItem | O::TextAt),
                 args,
             ) => self.found(builder, *operation, args),
-            K::Mark(_, body) | K::Fresh(_, body) => self.reach(builder, body, is_effect, depth),
+            K::Mark(_, body) => self.reach(builder, body, is_effect, depth),
+            K::Fresh(slots, body) => {
+                self.own.extend(slots.iter().map(|(slot, _)| *slot));
+                self.reach(builder, body, is_effect, depth)
+            }
             K::If([test, yes, no]) => {
                 [(yes, true), (no, false)]
                     .into_iter()
@@ -129,7 +140,7 @@ impl<'c> WhereThere<'c> {
                         return None;
                     };
                     let facts = builder.facts(*slot);
-                    if facts.writes != 1 || facts.shared {
+                    if facts.writes != 1 || facts.shared || !self.own.contains(slot) {
                         return None;
                     }
                     let other = self.name(builder, value)?;

@@ -90,7 +90,7 @@ impl Builder<'_, '_> {
                 fields: vec![self.at_hand(list)?],
             });
         }
-        self.tried_item(&arm.body, want, |list| is_subject(list, arm, subject))
+        self.tried_item(&arm.body, &[], want, |list| is_subject(list, arm, subject))
     }
 
     fn tried_on_text(
@@ -100,27 +100,37 @@ impl Builder<'_, '_> {
         want: Want,
     ) -> Option<Tried> {
         let arm = arm_of(choices, ValueKind::Text)?;
-        let tried = self.tried_item(&arm.body, want, |text| is_subject(text, arm, subject))?;
+        let is_of_it = |text: &Core| is_subject(text, arm, subject);
+        let tried = self.tried_item(&arm.body, &[], want, is_of_it)?;
         (tried.op == Op::TryLetter).then_some(tried)
     }
 
-    /// What is done with an item behind tests that its being there answers.
-    pub(super) fn tried_behind_tests(&mut self, core: &Core, want: Want) -> Option<Tried> {
+    /// Tries what is done with an item behind tests that its being there answers, and passes over the rest up to a mark
+    /// where it can be done. Of variables that are set on the way, all must be among some that end with it.
+    pub(super) fn try_behind_tests(
+        &mut self,
+        core: &Core,
+        own: &[(u32, bool)],
+        want: Want,
+        end: Mark,
+    ) -> Option<Register> {
         if !WhereThere::may_be(core) {
             return None;
         }
-        self.tried_item(core, want, |_| true)
+        let tried = self.tried_item(core, own, want, |_| true);
+        self.try_each(core, tried.as_slice(), want, end)
     }
 
     /// An item of a list or a text, where that has it.
     fn tried_item(
         &mut self,
         body: &Core,
+        own: &[(u32, bool)],
         want: Want,
         is_of_it: impl Fn(&Core) -> bool,
     ) -> Option<Tried> {
         let is_effect = want == Want::Effect;
-        let (operation, args, place) = WhereThere::find(self, body, is_effect)?;
+        let (operation, args, place) = WhereThere::find(self, body, own, is_effect)?;
         let [list, at, ..] = args else { return None };
         if !is_of_it(list) {
             return None;
