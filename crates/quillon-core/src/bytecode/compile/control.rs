@@ -19,35 +19,25 @@ impl Builder<'_, '_> {
             self.give_nothing(core, want);
             return;
         };
-        let end = self.mark();
-        let done = self.try_behind_tests(core, &[], want, end);
-        let mut left = first;
-        while let Some((part, after)) = left.split_first() {
-            let taken = self.record_in_variable(part, after, last, want);
-            if taken.is_none() {
-                self.generate(part, Want::Effect);
+        self.behind_tests(core, &[], want, |builder| {
+            let mut left = first;
+            while let Some((part, after)) = left.split_first() {
+                let taken = builder.record_in_variable(part, after, last, want);
+                if taken.is_none() {
+                    builder.generate(part, Want::Effect);
+                }
+                left = &after[taken.unwrap_or(0)..];
             }
-            left = &after[taken.unwrap_or(0)..];
-        }
-        let is_known = first.last().is_some_and(|set| has_set(set, last));
-        if want != Want::Effect || !is_known {
-            self.generate(last, want);
-        }
-        if done.is_some() {
-            self.here(end);
-            self.give_tried(core, done, want);
-        }
+            let is_known = first.last().is_some_and(|set| has_set(set, last));
+            if want != Want::Effect || !is_known {
+                builder.generate(last, want);
+            }
+        });
     }
 
     pub(super) fn fresh(&mut self, core: &Core, slots: &[(u32, bool)], body: &Core, want: Want) {
         self.within_fresh(core, slots, |builder| {
-            let end = builder.mark();
-            let done = builder.try_behind_tests(body, slots, want, end);
-            builder.generate(body, want);
-            if done.is_some() {
-                builder.here(end);
-                builder.give_tried(core, done, want);
-            }
+            builder.behind_tests(body, slots, want, |builder| builder.generate(body, want));
         });
     }
 

@@ -138,7 +138,6 @@ pub(super) fn study<'a>(
 
 impl Study<'_> {
     fn finish(mut self) -> Facts {
-        let names = self.around.names;
         for (&slot, &times) in &self.captured {
             if self.facts.slots[slot as usize].writes != 1 || times != 1 {
                 self.facts.slots[slot as usize].shared = true;
@@ -146,8 +145,8 @@ impl Study<'_> {
         }
         for slot in 0..self.facts.slots.len() {
             let facts = &self.facts.slots[slot];
-            let is_kept = names == Names::Kept && facts.name.is_some();
-            if facts.writes != 1 || facts.maybe_unset || facts.shared || is_kept {
+            let is_shown = self.around.shows(facts);
+            if facts.writes != 1 || facts.maybe_unset || facts.shared || is_shown {
                 self.facts.slots[slot].literal = None;
                 self.facts.slots[slot].alias = None;
             } else if let Some(other) = facts.alias
@@ -158,7 +157,7 @@ impl Study<'_> {
         }
         self.facts.size = self.node;
         self.facts.kinds = flow::known(self.function, &self.facts.slots, self.around);
-        if self.lists && names == Names::AsNeeded {
+        if self.lists && self.around.names == Names::AsNeeded {
             self.facts.lists = Lists::of(self.function, &self.facts.slots);
         }
         self.facts

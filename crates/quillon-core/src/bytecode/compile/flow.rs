@@ -70,8 +70,7 @@ impl Flow<'_> {
         };
         // What functions share is set by others, too, and what somebody looks at may be set by them.
         for (slot, facts) in known.slots.iter_mut().zip(facts) {
-            let is_looked_at = around.names == Names::Kept && facts.name.is_some();
-            if facts.shared || is_looked_at {
+            if facts.shared || around.shows(facts) {
                 *slot = Kinds::ANY;
             }
         }
@@ -108,9 +107,8 @@ impl Flow<'_> {
     /// Whether a slot holds the same as long as it lives, however often it comes to life.
     fn is_set_once(&self, slot: u32) -> bool {
         let facts = &self.facts[slot as usize];
-        let is_looked_at = self.around.names == Names::Kept && facts.name.is_some();
         let is_once = facts.writes == 1 || facts.is_set_by_turn();
-        is_once && !facts.shared && !facts.maybe_unset && !is_looked_at
+        is_once && !facts.shared && !facts.maybe_unset && !self.around.shows(facts)
     }
 
     /// What a slot is set to.

@@ -27,6 +27,13 @@ pub(super) struct Around<'a> {
     pub names: Names,
 }
 
+impl Around<'_> {
+    /// Whether somebody may look at a slot, and set it.
+    pub fn shows(&self, facts: &SlotFacts) -> bool {
+        self.names == Names::Kept && facts.name.is_some()
+    }
+}
+
 /// How long a slot lives.
 #[derive(Clone, Copy, PartialEq, Eq, Default, Debug)]
 pub(super) enum Lives {

@@ -105,20 +105,28 @@ impl Builder<'_, '_> {
         (tried.op == Op::TryLetter).then_some(tried)
     }
 
-    /// Tries what is done with an item behind tests that its being there answers, and passes over the rest up to a mark
-    /// where it can be done. Of variables that are set on the way, all must be among some that end with it.
-    pub(super) fn try_behind_tests(
+    /// Makes a piece of Core. If that does something with an item behind tests that its being there answers, this is tried
+    /// first, and the rest passed over where it can be done. Of variables that are set on the way, all must be among
+    /// some that end with it.
+    pub(super) fn behind_tests(
         &mut self,
         core: &Core,
         own: &[(u32, bool)],
         want: Want,
-        end: Mark,
-    ) -> Option<Register> {
+        make: impl FnOnce(&mut Self),
+    ) {
         if !WhereThere::may_be(core) {
-            return None;
+            make(self);
+            return;
         }
+        let end = self.mark();
         let tried = self.tried_item(core, own, want, |_| true);
-        self.try_each(core, tried.as_slice(), want, end)
+        let done = self.try_each(core, tried.as_slice(), want, end);
+        make(self);
+        if done.is_some() {
+            self.here(end);
+            self.give_tried(core, done, want);
+        }
     }
 
     /// An item of a list or a text, where that has it.
