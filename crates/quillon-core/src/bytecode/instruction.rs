@@ -214,12 +214,12 @@ instructions! {
     DivideConstant "divide_constant" [None Write Read Constant] "a becomes b / a constant, a number" ["run.kind", "run.division"];
     DivideFrom "divide_from" [None Write Constant Read] "a becomes a constant / c, a number" ["run.kind", "run.division"];
     Quotient "quotient" [None Write Read Read] "a becomes `integer.quotient` of b and c" ["run.kind", "run.division", "run.overflow"];
-    Remainder "remainder" [None Write Read Read] "a becomes `integer.remainder` of b and c" ["run.kind", "run.division"];
-    RemainderInteger "remainder_integer" [None Write Read Integer] "a becomes `integer.remainder` of b and an integer above 0" ["run.kind"];
+    Remainder "remainder" [Flag Write Read Read] "a becomes `integer.remainder` of b and c, or `number.remainder` if x is 1" ["run.kind", "run.division"];
+    RemainderInteger "remainder_integer" [Flag Write Read Integer] "a becomes `integer.remainder` of b and an integer above 0, or `number.remainder` if x is 1" ["run.kind"];
     FloorQuotient "floor_quotient" [None Write Read Read] "a becomes `integer.floor_quotient` of b and c" ["run.kind", "run.division", "run.overflow"];
     FloorQuotientInteger "floor_quotient_integer" [None Write Read Integer] "a becomes `integer.floor_quotient` of b and an integer above 0" ["run.kind"];
-    Modulo "modulo" [None Write Read Read] "a becomes `integer.modulo` of b and c" ["run.kind", "run.division"];
-    ModuloInteger "modulo_integer" [None Write Read Integer] "a becomes `integer.modulo` of b and an integer above 0" ["run.kind"];
+    Modulo "modulo" [Flag Write Read Read] "a becomes `integer.modulo` of b and c, or `number.modulo` if x is 1" ["run.kind", "run.division"];
+    ModuloInteger "modulo_integer" [Flag Write Read Integer] "a becomes `integer.modulo` of b and an integer above 0, or `number.modulo` if x is 1" ["run.kind"];
     Join "join" [None Write Read Read] "a becomes b & c, two texts or two lists" ["run.kind", "run.size"];
     JoinShown "join_shown" [None Write Read Read] "a becomes `shown` of b & `shown` of c" ["run.size"];
     JoinShownConstant "join_shown_constant" [None Write Read Name] "a becomes `shown` of b & a text" ["run.size"];
@@ -247,6 +247,8 @@ instructions! {
     JumpLessOrEqualInteger "jump_less_or_equal_integer" [Flag Read Integer Jump] "jumps if (a <= an integer) is x" ["run.kind"];
     JumpGreaterInteger "jump_greater_integer" [Flag Read Integer Jump] "jumps if (a > an integer) is x" ["run.kind"];
     JumpGreaterOrEqualInteger "jump_greater_or_equal_integer" [Flag Read Integer Jump] "jumps if (a >= an integer) is x" ["run.kind"];
+    JumpEqualNumbers "jump_equal_numbers" [Flag Read Read Jump] "like `jump_equal`; tried, it is done of integers and numbers only";
+    JumpEqualNumbersInteger "jump_equal_numbers_integer" [Flag Read Integer Jump] "like `jump_equal_integer`; tried, it is done of integers and numbers only";
     JumpEqualConstant "jump_equal_constant" [Flag Read Constant Jump] "jumps if (a = a constant) is x";
     JumpLessConstant "jump_less_constant" [Flag Read Constant Jump] "jumps if (a < a constant) is x" ["run.kind"];
     JumpLessOrEqualConstant "jump_less_or_equal_constant" [Flag Read Constant Jump] "jumps if (a <= a constant) is x" ["run.kind"];
@@ -270,7 +272,8 @@ instructions! {
     CallBuiltIn "call_built_in" [Count Write Window Place] "calls what is built in with x arguments" ["run.unset", "run.kind", "run.arity", "run.depth"];
     CallItems "call_items" [None Write Window Read] "calls c with the items of the list b as its arguments; a becomes what it gives" ["run.kind", "run.arity", "run.size", "run.depth"];
     CallListed "call_listed" [Listed Write Window Read] "calls c with as many arguments and a list of as many items as x says; a becomes what it gives. After the arguments come two registers for the machine, then the items; a function whose last parameter may be listed gets them there" ["run.kind", "run.arity", "run.depth"];
-    TailCallListed "tail_call_listed" [Listed None Window Read] "the same in the place of the running function" ["run.kind", "run.arity"];
+    CallListedCaptured "call_listed_captured" [Listed Write Window Captured] "the same of a captured function" ["run.kind", "run.arity", "run.depth"];
+    TailCallListed "tail_call_listed" [Listed None Window Read] "like `call_listed`, in the place of the running function" ["run.kind", "run.arity"];
     TailCall "tail_call" [Count None Window Read] "calls c with x arguments in the place of the running function" ["run.kind", "run.arity"];
     Return "return" [None Read None None] "gives a to what called the running function";
     ReturnNothing "return_nothing" [None None None None] "gives nothing to what called the running function";

@@ -290,6 +290,9 @@ impl Lister<'_> {
                 | Op::MultiplyConstant => {
                     return (number == 1).then(|| "the literal first".to_owned());
                 }
+                Op::Remainder | Op::RemainderInteger | Op::Modulo | Op::ModuloInteger => {
+                    return (number == 1).then(|| "of any numbers".to_owned());
+                }
                 Op::Truth => (number == 1).to_string(),
                 _ if number == 1 => "if true".to_owned(),
                 _ => "if false".to_owned(),

@@ -61,7 +61,7 @@ impl Op {
         self.calculates() || self.compares()
     }
 
-    /// Whether it puts two numbers in order, or jumps on that.
+    /// Whether it compares two numbers, or jumps on that.
     fn compares(self) -> bool {
         matches!(
             self,
@@ -69,6 +69,8 @@ impl Op {
                 | Op::LessOrEqual
                 | Op::Greater
                 | Op::GreaterOrEqual
+                | Op::JumpEqualNumbers
+                | Op::JumpEqualNumbersInteger
                 | Op::JumpLess
                 | Op::JumpLessOrEqual
                 | Op::JumpGreater
@@ -128,6 +130,7 @@ impl Op {
                 | Op::CallBuiltIn
                 | Op::CallItems
                 | Op::CallListed
+                | Op::CallListedCaptured
                 | Op::GivenTake
                 | Op::Push
                 | Op::Apply

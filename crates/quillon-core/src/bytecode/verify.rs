@@ -180,7 +180,12 @@ impl Verifier<'_> {
                     .get(number..number + usize::from(word.x()));
                 names.is_some_and(|names| names.iter().all(|one| matches!(one, Constant::Text(_))))
             }
-            Role::Window if matches!(op, Op::CallListed | Op::TailCallListed) => {
+            Role::Window
+                if matches!(
+                    op,
+                    Op::CallListed | Op::CallListedCaptured | Op::TailCallListed
+                ) =>
+            {
                 number + Counts::of(word.x()).registers() <= registers
             }
             Role::Given => {

@@ -62,8 +62,8 @@ impl Machine<'_> {
     }
 
     /// Calls a function with arguments that end in a list, whose items are in the window.
-    pub(super) fn call_listed(&mut self, word: Instruction) -> Done {
-        let closure = self.callable(self.get(word.c()))?;
+    pub(super) fn call_listed(&mut self, word: Instruction, callee: Value) -> Done {
+        let closure = self.callable(callee)?;
         let count = self.lay_out(word, closure)?;
         self.grow_for(closure, self.at.base + word.b() as usize, count)?;
         self.begin(closure, word.b(), count, word.a());

@@ -139,12 +139,16 @@ impl Machine<'_> {
                     return self.jump(word.long());
                 }
             }
-            O::JumpEqual => return self.compare(word, B::Equal, self.get(b)),
+            O::JumpEqual | O::JumpEqualNumbers => {
+                return self.compare(word, B::Equal, self.get(b));
+            }
             O::JumpLess => return self.compare(word, B::Less, self.get(b)),
             O::JumpLessOrEqual => return self.compare(word, B::LessOrEqual, self.get(b)),
             O::JumpGreater => return self.compare(word, B::Greater, self.get(b)),
             O::JumpGreaterOrEqual => return self.compare(word, B::GreaterOrEqual, self.get(b)),
-            O::JumpEqualInteger => return self.compare(word, B::Equal, field(b)),
+            O::JumpEqualInteger | O::JumpEqualNumbersInteger => {
+                return self.compare(word, B::Equal, field(b));
+            }
             O::JumpLessInteger => return self.compare(word, B::Less, field(b)),
             O::JumpLessOrEqualInteger => return self.compare(word, B::LessOrEqual, field(b)),
             O::JumpGreaterInteger => return self.compare(word, B::Greater, field(b)),
@@ -178,7 +182,8 @@ impl Machine<'_> {
                 return self.call(word, built_in.unwrap_or_default());
             }
             O::CallItems => return self.call_items(word),
-            O::CallListed => return self.call_listed(word),
+            O::CallListed => return self.call_listed(word, self.get(c)),
+            O::CallListedCaptured => return self.call_listed(word, self.closure.captured(c)),
             O::TailCallListed => return self.tail_call_listed(word),
             O::TailCall => return self.tail_call(word),
 
@@ -324,34 +329,45 @@ impl Machine<'_> {
         Ok(())
     }
 
-    /// The two operands of an operator, in the order in which they stood.
+    /// What the two operands of an operator are.
     fn operands(&self, word: Instruction, from: Operands) -> (Value, Value) {
-        let (first, second) = match from {
+        match from {
             Operands::Registers => (self.get(word.b()), self.get(word.c())),
             Operands::Integer => (self.get(word.b()), field(word.c())),
             Operands::Constant => (self.get(word.b()), self.constant(word.c())),
             Operands::ConstantFirst => (self.constant(word.b()), self.get(word.c())),
-        };
-        // The literal stood first.
-        if word.x() == 1 {
-            (second, first)
-        } else {
-            (first, second)
         }
     }
 
     /// An operator on two values.
     fn operate(&mut self, word: Instruction, operator: B, from: Operands) -> Done {
-        let (left, right) = self.operands(word, from);
+        let (first, second) = self.operands(word, from);
+        // The literal stood first.
+        let (left, right) = if word.x() == 1 {
+            (second, first)
+        } else {
+            (first, second)
+        };
         let value = binary(operator, &left, &right)?;
         self.set(word.a(), value);
         Ok(())
     }
 
-    /// A division of integers.
+    /// A division of integers, or what one of any numbers leaves, if `x` says so.
     fn divide(&mut self, word: Instruction, division: Division, from: Operands) -> Done {
         let (left, right) = self.operands(word, from);
-        let value = integer_division(division, &left, &right)?;
+        let value = match division {
+            Division::Remainder if word.x() == 1 => {
+                self.native(function_of(Operation::NumberRemainder), &[left, right])?
+            }
+            Division::Modulo if word.x() == 1 => {
+                self.native(function_of(Operation::NumberModulo), &[left, right])?
+            }
+            Division::Quotient
+            | Division::Remainder
+            | Division::FloorQuotient
+            | Division::Modulo => integer_division(division, &left, &right)?,
+        };
         self.set(word.a(), value);
         Ok(())
     }

@@ -369,7 +369,7 @@ impl Maker<'_> {
         let sets = args.iter().any(|arg| sets_something(arg, None));
         for (param, arg) in helper.params.iter().zip(args) {
             if let T::Name(name) = &arg.kind
-                && let Some(local) = self.find_local(name)
+                && let Some(local @ Local::Variable(..)) = self.find_local(name)
                 && !sets
                 && !sets_something(&helper.body, Some(&param.text))
             {

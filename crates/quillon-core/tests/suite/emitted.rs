@@ -80,6 +80,8 @@ const MEANINGS: &[&str] = &[
     "match cell { text t => t  else n => n - 1 }",
     "{ let x = cell; demand x fits number }",
     "{ let x = cell; if map.has(x, \"a\") { map.put(x, \"a\", 1) } else { fault \"none\" at x }; x }",
+    "{ let x = cell; if match x { text => false  else => x = 1 } { 1 } else { 2 } }",
+    "{ let x = cell; let y = cell; if match x { text => false  else => match y { text => false  else => x = y } } { 1 } else { 2 } }",
     "list.sort_by([cell, 1], function (x, y) { x < y })",
     "coroutine.resume(coroutine.make(function () { 1 }), cell)",
     "attempt { cell } always { cell := 2 }",

@@ -16,6 +16,9 @@ const FILLED_IN: u32 = 40;
 /// Most functions filled in one inside the other.
 const DEEPEST: usize = 6;
 
+/// So often is one filled in inside itself.
+const MOST_INSIDE_ITSELF: usize = 3;
+
 /// Most arguments of a call.
 const MOST_ARGUMENTS: usize = 255;
 
@@ -69,7 +72,7 @@ impl Builder<'_, '_> {
         let is_tail = self.is_tail(core, want);
         let fixed = match self.called(callee) {
             _ if is_tail => None,
-            Some(Variable::Captured(index)) => self.call_of_captured(index as u16, args),
+            Some(Variable::Captured(index)) => self.call_of_captured(index, args),
             Some(Variable::BuiltIn(index)) => Some((Op::CallBuiltIn, index as u16)),
             Some(_) | None => None,
         };
@@ -110,10 +113,20 @@ impl Builder<'_, '_> {
     }
 
     /// The instruction that calls what a captured variable always holds, and where that is found.
-    fn call_of_captured(&self, index: u16, args: &[CorePart]) -> Option<(Op, u16)> {
+    fn call_of_captured(&self, index: u32, args: &[CorePart]) -> Option<(Op, u16)> {
+        let index = self.always_captured(index)?;
         match self.capturing[usize::from(index)] {
             Capturing::Itself if self.takes(args.len()) => Some((Op::CallItself, 0)),
-            Capturing::Itself | Capturing::Value(_) => Some((Op::CallCaptured, index)),
+            Capturing::Itself | Capturing::Value(_) | Capturing::Variable => {
+                Some((Op::CallCaptured, index))
+            }
+        }
+    }
+
+    /// Where a captured variable is, if it always holds the same.
+    fn always_captured(&self, index: u32) -> Option<u16> {
+        match self.capturing[index as usize] {
+            Capturing::Itself | Capturing::Value(_) => Some(index as u16),
             Capturing::Variable => None,
         }
     }
@@ -143,22 +156,28 @@ impl Builder<'_, '_> {
         (args, listed): (&[CorePart], &ListedArguments<'_>),
         want: Want,
     ) {
-        let others: Vec<&CorePart> = args.iter().collect();
-        let function = self.stable_operand(callee, &others);
-        let function = self.in_register(&function);
+        let is_tail = self.is_tail(core, want);
+        let captured = match self.called(callee) {
+            Some(Variable::Captured(index)) if !is_tail => self.always_captured(index),
+            Some(_) | None => None,
+        };
+        let (op, function) = if let Some(index) = captured {
+            (Op::CallListedCaptured, index)
+        } else {
+            let others: Vec<&CorePart> = args.iter().collect();
+            let operand = self.stable_operand(callee, &others);
+            (Op::CallListed, self.in_register(&operand))
+        };
         let into = self.target_of_call(want);
         let (window, counts) = self.listed_row(listed);
         let mut operands: Vec<&Core> = vec![callee];
         operands.extend(args.iter().map(|arg| &**arg));
         let site = self.site(core, &operands);
-        if self.is_tail(core, want) {
+        if is_tail {
             self.emit(Instruction::TailCallListed(counts, window, function), site);
             return;
         }
-        self.emit(
-            Instruction::CallListed(counts, into, window, function),
-            site,
-        );
+        self.emit(Instruction::new(op, counts, into, window, function), site);
         if want == Want::Tail {
             self.emit(Instruction::Return(into), site);
         }
@@ -191,7 +210,14 @@ impl Builder<'_, '_> {
             Rc::new(super::facts::study(function, around, writers))
         });
         let fits = function.params.len() == args.len() && !function.rest;
-        let small = facts.size <= FILLED_IN && facts.is_plain && self.scopes.len() < DEEPEST;
+        let inside = self
+            .scopes
+            .iter()
+            .filter(|scope| Rc::ptr_eq(&scope.core, function));
+        let small = facts.size <= FILLED_IN
+            && facts.is_plain
+            && self.scopes.len() < DEEPEST
+            && inside.count() < MOST_INSIDE_ITSELF;
         let params = function.params.iter();
         let unchanged = params
             .map(|param| &facts.slots[param.slot as usize])

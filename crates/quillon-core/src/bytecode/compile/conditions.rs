@@ -1,8 +1,9 @@
 //! Truth values where they decide how to go on: comparisons jump at once, and `and`, `or`
 //! and `not` are only ways to go.
 
+use super::deciding::Known;
 use super::emit::Mark;
-use super::folding::Both;
+use super::folding::{Both, Choices};
 use super::kinds::NUMERIC;
 use super::looking::variable_read;
 use super::{Builder, Operand, Register};
@@ -17,13 +18,29 @@ use crate::operations::Operation as O;
 struct Comparison {
     registers: Op,
     with_integer: Op,
-    with_constant: Op,
+    /// Nothing where a constant has to be in a register.
+    with_constant: Option<Op>,
     /// Whether they jump when it holds, or when it does not.
     holds: bool,
 }
 
+impl Comparison {
+    /// The same where it is only tried on numbers: all else can be equal, too.
+    fn of_numbers(self) -> Comparison {
+        if self.registers != Op::JumpEqual {
+            return self;
+        }
+        Comparison {
+            registers: Op::JumpEqualNumbers,
+            with_integer: Op::JumpEqualNumbersInteger,
+            with_constant: None,
+            ..self
+        }
+    }
+}
+
 /// The operator that says the same with its operands the other way round.
-fn mirrored(operator: B) -> B {
+pub(super) fn mirrored(operator: B) -> B {
     match operator {
         B::Less => B::Greater,
         B::LessOrEqual => B::GreaterOrEqual,
@@ -68,7 +85,7 @@ fn comparison(operator: B) -> Option<Comparison> {
     Some(Comparison {
         registers,
         with_integer,
-        with_constant,
+        with_constant: Some(with_constant),
         holds: operator != B::Unequal,
     })
 }
@@ -127,14 +144,7 @@ impl Builder<'_, '_> {
                 let past = self.mark();
                 let mut choices = self.choices(core, subject, arms);
                 self.try_truth(subject, &mut choices, on, to, past);
-                if let Some((operator, a, b)) = self.comes_to(subject, &choices)
-                    && let (operator, [a, b]) = literal_second(operator, [a, b])
-                    && let Some(jump) = comparison(operator)
-                {
-                    let site = self.site(core, &[]);
-                    self.jump_comparing(jump, [&a, &b], on, to, site);
-                    self.done(past, site);
-                }
+                self.try_test(core, &choices, None, on, to, past);
                 self.by_kind(core, &choices, |builder, arm| {
                     builder.branch_of(&arm.body, whole, on, to);
                     Some(past)
@@ -160,6 +170,32 @@ impl Builder<'_, '_> {
             },
             _ => self.test(core, whole, on, to),
         }
+    }
+
+    /// Tries a match on a kind as a test, where that is the comparison of two numbers if all that it asks about are
+    /// numbers; what is `known` of it may say what its values come to.
+    pub(super) fn try_test(
+        &mut self,
+        core: &Core,
+        choices: &Choices<'_>,
+        known: Option<&Known>,
+        on: bool,
+        to: Mark,
+        past: Mark,
+    ) {
+        let K::Match(subject, _) = &core.kind else {
+            return;
+        };
+        let Some((operator, is_so, operands)) = self.comes_to_test(subject, choices, known) else {
+            return;
+        };
+        let (operator, [a, b]) = literal_second(operator, operands);
+        let Some(jump) = comparison(operator) else {
+            return;
+        };
+        let site = self.site(core, &[]);
+        self.jump_comparing(jump.of_numbers(), [&a, &b], on == is_so, to, site);
+        self.done(past, site);
     }
 
     /// Whether a literal number is compared with a variable that holds a number: that cannot fail, whichever stands
@@ -287,12 +323,10 @@ impl Builder<'_, '_> {
         } else if let Operand::Literal(
             literal @ (Literal::Integer(_) | Literal::Number(_) | Literal::Text(_)),
         ) = b
+            && let Some(with_constant) = jump.with_constant
             && let Some(constant) = self.short_constant(literal)
         {
-            self.emit(
-                Instruction::new(jump.with_constant, flag, a, constant, 0),
-                site,
-            );
+            self.emit(Instruction::new(with_constant, flag, a, constant, 0), site);
         } else {
             let b = self.in_register(b);
             self.emit(Instruction::new(jump.registers, flag, a, b, 0), site);

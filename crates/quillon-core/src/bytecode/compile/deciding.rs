@@ -2,6 +2,7 @@
 //! jumps as `a < b` does, where `compare` gives -1, 0 or 1.
 
 use super::emit::Mark;
+use super::guards::never_ends;
 use super::tries::read_slot;
 use super::{Builder, Want};
 use crate::definition::Literal;
@@ -19,17 +20,21 @@ pub(super) struct Known {
 
 impl Known {
     /// What the comparison comes to for a literal.
-    fn of(&self, core: &Core) -> Option<bool> {
-        let literal = match &core.kind {
-            K::Literal(literal) => literal.clone(),
-            K::Negate(part) => match &part.kind {
-                K::Literal(Literal::Integer(n)) => Literal::Integer(n.checked_neg()?),
-                _ => return None,
-            },
-            _ => return None,
-        };
-        match super::arithmetic::fold(self.operator, &literal, &self.with)? {
+    pub fn of(&self, literal: &Literal) -> Option<bool> {
+        match super::arithmetic::fold(self.operator, literal, &self.with)? {
             Literal::Truth(truth) => Some(truth),
+            _ => None,
+        }
+    }
+
+    /// The same for a piece of Core, if that is a literal.
+    fn of_core(&self, core: &Core) -> Option<bool> {
+        match &core.kind {
+            K::Literal(literal) => self.of(literal),
+            K::Negate(part) => match &part.kind {
+                K::Literal(Literal::Integer(n)) => self.of(&Literal::Integer(n.checked_neg()?)),
+                _ => None,
+            },
             _ => None,
         }
     }
@@ -45,11 +50,16 @@ impl Known {
                     |(one, other): (Option<u32>, Option<u32>)| one.is_some() && one == other;
                 let [before, now] = [test, asked].map(slots);
                 let are_same = before.into_iter().zip(now).all(is_about);
-                let truth = self.of(yes).filter(|_| are_same)?;
-                (self.of(no) == Some(truth)).then_some(truth)
+                let truth = self.of_core(yes).filter(|_| are_same)?;
+                (self.of_core(no) == Some(truth)).then_some(truth)
             }
-            _ => self.of(core),
+            _ => self.of_core(core),
         }
+    }
+
+    /// The same of a way that may also end in an error.
+    fn is_of_way(&self, way: &Core, depth: usize) -> bool {
+        self.of_core(way).is_some() || never_ends(way, depth) || self.is_of(way, depth)
     }
 
     /// Whether all that a piece of Core can come to is known, and tests decide on it.
@@ -60,10 +70,8 @@ impl Known {
         match &core.kind {
             K::Fresh(_, body) => self.is_of(body, depth),
             K::Sequence(parts) => parts.last().is_some_and(|last| self.is_of(last, depth)),
-            K::If([_, yes, no]) => {
-                let is_known = |way: &Core| self.of(way).is_some() || self.is_of(way, depth);
-                is_known(yes) && is_known(no)
-            }
+            K::If([_, yes, no]) => [yes, no].iter().all(|way| self.is_of_way(way, depth)),
+            K::Match(_, arms) => arms.iter().all(|arm| self.is_of_way(&arm.body, depth)),
             _ => false,
         }
     }
@@ -92,13 +100,33 @@ impl Builder<'_, '_> {
                 }
             }
             K::If(parts) => self.branch_known_either(parts, known, on, to),
-            _ => {
-                if known.of(core) == Some(on) {
+            K::Match(subject, arms) => match self.settled(core, subject, arms) {
+                Some(arm) => self.branch_known(&arm.body, known, on, to),
+                None => self.branch_known_by_kind(core, known, on, to),
+            },
+            _ => match known.of_core(core) {
+                Some(truth) if truth == on => {
                     let site = self.site(core, &[]);
                     self.jump(to, site);
                 }
-            }
+                Some(_) => {}
+                None => self.generate(core, Want::Effect),
+            },
         }
+    }
+
+    fn branch_known_by_kind(&mut self, core: &Core, known: &Known, on: bool, to: Mark) {
+        let K::Match(subject, arms) = &core.kind else {
+            return;
+        };
+        let past = self.mark();
+        let choices = self.choices(core, subject, arms);
+        self.try_test(core, &choices, Some(known), on, to, past);
+        self.by_kind(core, &choices, |builder, arm| {
+            builder.branch_known(&arm.body, known, on, to);
+            Some(past)
+        });
+        self.here(past);
     }
 
     fn branch_known_either(&mut self, parts: &[CorePart; 3], known: &Known, on: bool, to: Mark) {

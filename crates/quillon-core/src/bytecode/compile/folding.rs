@@ -21,6 +21,13 @@ pub(super) struct Choices<'c> {
     pub site: u32,
 }
 
+impl<'c> Choices<'c> {
+    /// The arms that it can come to.
+    pub fn arms(&self) -> Vec<&'c ArmCore> {
+        self.possible.iter().map(|choice| choice.arm).collect()
+    }
+}
+
 /// So far a piece of Core is looked into for what it comes to.
 const DEEPEST: usize = 8;
 

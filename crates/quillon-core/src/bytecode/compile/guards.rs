@@ -48,7 +48,36 @@ fn passed_through(core: &Core) -> Option<&Core> {
     }
 }
 
-/// Whether all guards around a value let one of a kind through.
+/// The value that a piece of Core gives as it is, if that is of some kind: through all guards around it, and all that makes
+/// something else of other kinds.
+pub(super) fn passed_on_for_some(core: &Core) -> &Core {
+    let mut given = core;
+    for _ in 0..DEEPEST {
+        match passed_for_some(given) {
+            Some(inner) => given = inner,
+            None => break,
+        }
+    }
+    given
+}
+
+/// The same through one, where some kind may be passed on.
+fn passed_for_some(core: &Core) -> Option<&Core> {
+    match &core.kind {
+        K::Match(subject, arms) => {
+            let some_pass = arms.iter().any(|arm| passes(arm, subject));
+            some_pass.then_some(&**subject)
+        }
+        K::Fresh(slots, body) => {
+            let (slot, value, rest) = kept(slots, body)?;
+            let given = passed_for_some(rest)?;
+            (variable_read(given) == Some(slot)).then_some(&**value)
+        }
+        _ => passed_through(core),
+    }
+}
+
+/// Whether all that is around a value lets one of a kind through.
 pub(super) fn lets_through(core: &Core, kind: ValueKind) -> bool {
     let lets_it = match &core.kind {
         K::Apply(O::Demand, args) => {
@@ -67,7 +96,7 @@ pub(super) fn lets_through(core: &Core, kind: ValueKind) -> bool {
         }
         _ => true,
     };
-    lets_it && passed_through(core).is_none_or(|inner| lets_through(inner, kind))
+    lets_it && passed_for_some(core).is_none_or(|inner| lets_through(inner, kind))
 }
 
 /// A variable that is set to begin with, its value, and what is done with it.

@@ -1,49 +1,16 @@
 //! Operators on numbers behind what a meaning asks first: where kinds are told apart, or operands are made numbers of,
 //! so that two numbers come to one instruction, that is tried on what is there. All else follows behind it.
 
+use super::deciding::Known;
 use super::emit::Mark;
 use super::folding::Choices;
 use super::kinds::{Kinds, NUMERIC};
-use super::looking::variable_read;
+use super::outcomes::{Atom, Outcome};
 use super::{Builder, Home, Operand, Register, Want};
 use crate::bytecode::instruction::Instruction;
 use crate::definition::Literal;
-use crate::definition::template::{BinaryOperator as B, ValueKind};
-use crate::meaning::{ArmCore, Core, CoreKind as K, CorePart, Variable};
-
-/// So far a piece of Core is gone into.
-const DEEPEST: usize = 12;
-
-/// What is at hand without being made.
-#[derive(Clone, PartialEq, Debug)]
-pub(super) enum Atom {
-    /// What a slot holds.
-    Slot(u32),
-    /// What a match is on.
-    Subject,
-    Literal(Literal),
-}
-
-/// What a piece of Core comes to where some variables hold values of known kinds.
-#[derive(Clone, PartialEq, Debug)]
-enum Outcome {
-    /// Just this.
-    Atom(Atom),
-    /// An operator on these.
-    Binary(B, Atom, Atom),
-}
-
-/// What is taken for granted while Core is gone through.
-struct Assumed<'c> {
-    /// The subject of the match that is looked at.
-    subject: Option<&'c Core>,
-    /// Other names for what is at hand.
-    names: Vec<(u32, Atom)>,
-    /// The kinds of what has been asked about.
-    kinds: Vec<(Atom, ValueKind)>,
-    /// Whether nothing is asked about that may be of other kinds.
-    is_sure: bool,
-}
+use crate::definition::template::BinaryOperator as B;
+use crate::meaning::{Core, CoreKind as K, CorePart, Variable};
 
 /// An operand that is made a number of, if it is not one.
 struct Coerced<'c> {
@@ -62,169 +29,39 @@ impl Builder<'_, '_> {
         subject: &Core,
         choices: &Choices<'_>,
     ) -> Option<(B, Operand, Operand)> {
-        let arms: Vec<&ArmCore> = choices.possible.iter().map(|choice| choice.arm).collect();
-        let outcome = self.for_numbers(Some(subject), false, |builder, assumed| {
-            let arm = builder.arm(subject, arms.iter().copied(), assumed)?;
-            builder.outcome(&arm.body, assumed, DEEPEST)
-        })?;
-        let Outcome::Binary(operator, left, right) = outcome else {
-            return None;
+        let (operator, [left, right]) = match self.outcome_of_match(subject, &choices.arms())? {
+            Outcome::Binary(operator, left, right) => (operator, [left, right]),
+            // An operator that gives it: others would need another instruction.
+            Outcome::Ordered(ordered) => match ordered.comparison()? {
+                (operator, true) if is_of_numbers(operator) => (operator, ordered.atoms),
+                _ => return None,
+            },
+            Outcome::Atom(_) => return None,
         };
         let left = self.at_hand_of(&left, choices.register)?;
         let right = self.at_hand_of(&right, choices.register)?;
         Some((operator, left, right))
     }
 
-    /// Whether a match on a number comes to the same whichever of the two kinds it is of, and all else that is asked
-    /// about is of, too.
-    pub(super) fn is_alike_for_numbers(&self, core: &Core, subject: &Core) -> bool {
-        let outcome = self.for_numbers(Some(subject), true, |builder, assumed| {
-            builder.outcome(core, assumed, DEEPEST)
-        });
-        outcome.is_some()
-    }
-
-    /// What something comes to if all that is asked about are numbers, whichever of the two kinds they are; if it must
-    /// be sure, nothing is asked about that may be something else.
-    fn for_numbers<'c>(
-        &self,
-        subject: Option<&'c Core>,
-        is_sure: bool,
-        find: impl Fn(&Self, &mut Assumed<'c>) -> Option<Outcome>,
-    ) -> Option<Outcome> {
-        let run = |kinds: Vec<(Atom, ValueKind)>| {
-            let mut assumed = Assumed {
-                subject,
-                names: Vec::new(),
-                kinds,
-                is_sure,
-            };
-            let outcome = find(self, &mut assumed)?;
-            Some((outcome, assumed.kinds))
-        };
-        let (outcome, asked) = run(Vec::new())?;
-        let count = u32::try_from(asked.len())
-            .ok()
-            .filter(|count| (1..=2).contains(count))?;
-        for bits in 1..1_u32 << count {
-            let kinds = asked.iter().enumerate().map(|(at, (atom, _))| {
-                let is_integer = bits & 1 << at == 0;
-                let kind = if is_integer {
-                    ValueKind::Integer
-                } else {
-                    ValueKind::Number
-                };
-                (atom.clone(), kind)
-            });
-            let (other, also) = run(kinds.collect())?;
-            if other != outcome || also.len() != asked.len() {
-                return None;
-            }
-        }
-        Some(outcome)
-    }
-
-    /// What a piece of Core comes to.
-    fn outcome<'c>(
-        &self,
-        core: &'c Core,
-        assumed: &mut Assumed<'c>,
-        depth: usize,
-    ) -> Option<Outcome> {
-        let depth = depth.checked_sub(1)?;
-        match &core.kind {
-            K::Literal(literal) => Some(Outcome::Atom(Atom::Literal(literal.clone()))),
-            K::Read(..) => {
-                let slot = variable_read(core)?;
-                self.atom(slot, assumed).map(Outcome::Atom)
-            }
-            K::Mark(_, body) | K::Fresh(_, body) => self.outcome(body, assumed, depth),
-            K::Sequence(parts) => {
-                let (last, sets) = parts.split_last()?;
-                for set in sets {
-                    let K::Write(Variable::Slot(slot), _, value) = &set.kind else {
-                        return None;
-                    };
-                    let Outcome::Atom(atom) = self.outcome(value, assumed, depth)? else {
-                        return None;
-                    };
-                    let facts = self.facts(*slot);
-                    if facts.writes != 1 || facts.shared {
-                        return None;
-                    }
-                    assumed.names.push((*slot, atom));
-                }
-                self.outcome(last, assumed, depth)
-            }
-            K::Match(subject, arms) => {
-                let can_be_other = !self.kinds_of_subject(core).is_within(NUMERIC);
-                if assumed.is_sure && can_be_other {
-                    return None;
-                }
-                let arm = self.arm(subject, arms.iter(), assumed)?;
-                self.outcome(&arm.body, assumed, depth)
-            }
-            K::Binary(operator, [left, right]) if is_of_numbers(*operator) => {
-                let mut atom = |part: &'c Core| match self.outcome(part, assumed, depth)? {
-                    Outcome::Atom(atom) => Some(atom),
-                    Outcome::Binary(..) => None,
-                };
-                Some(Outcome::Binary(*operator, atom(left)?, atom(right)?))
-            }
-            _ => None,
-        }
-    }
-
-    /// What a slot is another name for.
-    fn atom(&self, slot: u32, assumed: &Assumed<'_>) -> Option<Atom> {
-        let mut known = assumed.names.iter().rev();
-        if let Some((_, atom)) = known.find(|(own, _)| *own == slot) {
-            return Some(atom.clone());
-        }
-        let facts = self.facts(slot);
-        if facts.shared || facts.maybe_unset {
+    /// The comparison that a match comes to as a test, with its operands, and whether the test holds where that does.
+    pub(super) fn comes_to_test(
+        &mut self,
+        subject: &Core,
+        choices: &Choices<'_>,
+        known: Option<&Known>,
+    ) -> Option<(B, bool, [Operand; 2])> {
+        let Outcome::Ordered(ordered) = self.outcome_of_match(subject, &choices.arms())? else {
             return None;
-        }
-        match (&facts.literal, facts.alias) {
-            (Some(literal), _) => Some(Atom::Literal(literal.clone())),
-            (None, Some(other)) => self.atom(other, assumed),
-            (None, None) => Some(Atom::Slot(slot)),
-        }
-    }
-
-    /// The arm that a match comes to.
-    fn arm<'c>(
-        &self,
-        subject: &'c Core,
-        mut arms: impl Iterator<Item = &'c ArmCore>,
-        assumed: &mut Assumed<'c>,
-    ) -> Option<&'c ArmCore> {
-        let is_subject = assumed
-            .subject
-            .is_some_and(|own| std::ptr::eq(own, subject));
-        let atom = match variable_read(subject) {
-            Some(slot) => self.atom(slot, assumed)?,
-            None if is_subject => Atom::Subject,
-            None => return None,
         };
-        let kind = match &atom {
-            Atom::Literal(Literal::Integer(_)) => ValueKind::Integer,
-            Atom::Literal(Literal::Number(_)) => ValueKind::Number,
-            Atom::Literal(_) => return None,
-            asked => {
-                let known = assumed.kinds.iter().find(|(own, _)| own == asked);
-                let kind = known.map_or(ValueKind::Integer, |(_, kind)| *kind);
-                if known.is_none() {
-                    assumed.kinds.push((asked.clone(), kind));
-                }
-                kind
-            }
+        let ordered = match known {
+            Some(known) => ordered.map(|literal| known.of(literal).map(Literal::Truth))?,
+            None => ordered,
         };
-        let arm = arms.find(|arm| arm.kind.is_none_or(|own| own == kind))?;
-        if let Some(slot) = arm.slot {
-            assumed.names.push((slot, atom));
-        }
-        Some(arm)
+        let (operator, is_so) = ordered.comparison()?;
+        let [left, right] = &ordered.atoms;
+        let left = self.at_hand_of(left, choices.register)?;
+        let right = self.at_hand_of(right, choices.register)?;
+        Some((operator, is_so, [left, right]))
     }
 
     /// Where something is that is at hand and may be a number.
@@ -274,10 +111,7 @@ impl Builder<'_, '_> {
         if !sets.iter().all(are_set) {
             return None;
         }
-        let outcome = self.for_numbers(None, false, |builder, assumed| {
-            builder.outcome(rest, assumed, DEEPEST)
-        })?;
-        let Outcome::Atom(atom) = outcome else {
+        let Outcome::Atom(atom) = self.outcome_for_numbers(rest)? else {
             return None;
         };
         Some(Coerced {

@@ -22,6 +22,7 @@ mod looking;
 mod lookups;
 mod loops;
 mod operations;
+mod outcomes;
 mod parts;
 mod places;
 mod records;

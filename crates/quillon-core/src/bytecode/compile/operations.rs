@@ -215,8 +215,9 @@ impl Builder<'_, '_> {
         };
         if let (true, [left, right]) = (divides(op), args) {
             let site = self.site(core, &[left, right]);
+            let of_any = matches!(operation, O::NumberRemainder | O::NumberModulo);
             let emit = |builder: &mut Self, a: &Operand, b: &Operand| {
-                let instruction = builder.division(op, a, b);
+                let instruction = builder.division(op, of_any, a, b);
                 builder.emit(instruction.with_a(into), site);
             };
             if !self.on_guessed([left, right], site, &emit) {
@@ -269,16 +270,17 @@ impl Builder<'_, '_> {
         true
     }
 
-    /// The instruction for a division of integers, without where its value goes.
-    fn division(&mut self, op: Op, a: &Operand, b: &Operand) -> Instruction {
+    /// The instruction for a division of integers, or `of_any` numbers, without where its value goes.
+    fn division(&mut self, op: Op, of_any: bool, a: &Operand, b: &Operand) -> Instruction {
+        let any = u8::from(of_any);
         let a = self.in_register(a);
         if let (Some(with_integer), Operand::Literal(Literal::Integer(n))) = (with_integer(op), b)
             && (1..=i64::from(i16::MAX)).contains(n)
         {
-            return Instruction::new(with_integer, 0, 0, a, *n as u16);
+            return Instruction::new(with_integer, any, 0, a, *n as u16);
         }
         let b = self.in_register(b);
-        Instruction::new(op, 0, 0, a, b)
+        Instruction::new(op, any, 0, a, b)
     }
 
     /// Operations that call a function for each item: loops around calls.
@@ -352,9 +354,9 @@ impl Builder<'_, '_> {
 fn own_instruction(operation: O) -> Option<Op> {
     Some(match operation {
         O::IntegerQuotient => Op::Quotient,
-        O::IntegerRemainder => Op::Remainder,
+        O::IntegerRemainder | O::NumberRemainder => Op::Remainder,
         O::IntegerFloorQuotient => Op::FloorQuotient,
-        O::IntegerModulo => Op::Modulo,
+        O::IntegerModulo | O::NumberModulo => Op::Modulo,
         O::Shown => Op::Shown,
         O::ListLength => Op::ListLength,
         O::ListAt | O::ListItem => Op::Item,

@@ -2,7 +2,8 @@
 //! where there is such an item, that says what the tests come to.
 
 use super::Builder;
-use super::guards::{lets_through, never_ends, passed_on};
+use super::conditions::mirrored;
+use super::guards::{lets_through, passed_on_for_some};
 use super::looking::variable_read;
 use super::operations::base;
 use crate::definition::Literal;
@@ -59,18 +60,14 @@ impl Item {
     }
 }
 
-/// What a test must come to, where something goes on behind it that ends in an error otherwise.
+/// What a test must come to for something to do nothing but go on behind it.
 fn tested(core: &Core) -> Option<(&Core, bool)> {
-    let K::If([test, yes, no]) = &core.kind else {
-        return None;
-    };
     let is_empty = |way: &Core| matches!(way.kind, K::Literal(_));
-    if never_ends(yes, DEEPEST) && is_empty(no) {
-        Some((test, false))
-    } else if is_empty(yes) && never_ends(no, DEEPEST) {
-        Some((test, true))
-    } else {
-        None
+    match &core.kind {
+        K::While([test, _]) => Some((test, false)),
+        K::If([test, _, no]) if is_empty(no) => Some((test, false)),
+        K::If([test, yes, _]) if is_empty(yes) => Some((test, true)),
+        _ => None,
     }
 }
 
@@ -184,7 +181,7 @@ impl<'c> WhereThere<'c> {
 
     /// The slot that a value is taken from, on one of the ways to it.
     fn name(&mut self, builder: &Builder<'_, '_>, value: &'c Core) -> Option<u32> {
-        let let_through = passed_on(value);
+        let let_through = passed_on_for_some(value);
         if !std::ptr::eq(let_through, value) {
             let slot = self.slot(builder, let_through)?;
             self.guards.push((slot, value));
@@ -222,17 +219,20 @@ impl<'c> WhereThere<'c> {
                 let [first, second] = [comes_to(&parts[0]), comes_to(&parts[1])];
                 (first == Some(all) && second == first).then_some(all)
             }
-            K::Binary(operator, [place, bound]) => {
-                if self.slot(builder, place) != Some(item.place) {
-                    return None;
-                }
+            K::Binary(operator, [left, right]) => {
+                let is_place = |core: &Core| self.slot(builder, core) == Some(item.place);
+                let (operator, bound) = match [left, right].map(|core| is_place(core)) {
+                    [true, false] => (*operator, right),
+                    [false, true] => (mirrored(*operator), left),
+                    [true, true] | [false, false] => return None,
+                };
                 match &bound.kind {
                     K::Apply(O::ListLength | O::TextLength, list) => {
                         let is_own = self.slot(builder, list.first()?) == Some(item.list);
-                        item.against_length(*operator).filter(|_| is_own)
+                        item.against_length(operator).filter(|_| is_own)
                     }
                     _ => match builder.folded(bound, 0)? {
-                        Literal::Integer(bound) => item.against(*operator, bound),
+                        Literal::Integer(bound) => item.against(operator, bound),
                         _ => None,
                     },
                 }

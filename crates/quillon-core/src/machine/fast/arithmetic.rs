@@ -7,6 +7,7 @@ use super::{Handler, field, jump_by, next, over};
 use crate::bytecode::Op;
 use crate::machine::raw::{Pc, Row};
 use crate::machine::{Exit, Machine, slow};
+use crate::operations::Operation;
 use crate::values::Value;
 
 /// The handlers, with those that are made here.
@@ -47,6 +48,8 @@ pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
     all[Op::JumpGreaterOrEqual as usize] = jump_greater_or_equal;
     all[Op::JumpEqualInteger as usize] = jump_equal_integer;
     all[Op::JumpEqualConstant as usize] = jump_equal_constant;
+    all[Op::JumpEqualNumbers as usize] = jump_equal_numbers;
+    all[Op::JumpEqualNumbersInteger as usize] = jump_equal_integer;
     all[Op::JumpLessInteger as usize] = jump_less_integer;
     all[Op::JumpLessConstant as usize] = jump_less_constant;
     all[Op::JumpLessOrEqualInteger as usize] = jump_less_or_equal_integer;
@@ -228,6 +231,28 @@ fn narrow_quotient(a: i64, b: i64) -> i64 {
     }
 }
 
+/// What one of the operations that round gives, if it is one, and the number is a small one.
+#[inline(always)]
+pub(super) fn rounded(operation: u8, value: &Value) -> Option<i64> {
+    const FLOOR: u8 = Operation::NumberFloor as u8;
+    const CEILING: u8 = Operation::NumberCeiling as u8;
+    const TRUNCATE: u8 = Operation::NumberTruncate as u8;
+    if !matches!(operation, FLOOR | CEILING | TRUNCATE) {
+        return None;
+    }
+    let n = match value {
+        Value::Integer(n) => return Some(*n),
+        Value::Number(n) if n.abs() < EXACT => *n,
+        _ => return None,
+    };
+    let whole = n as i64;
+    Some(match operation {
+        FLOOR => whole - i64::from(whole as f64 > n),
+        CEILING => whole + i64::from((whole as f64) < n),
+        _ => whole,
+    })
+}
+
 fn floor_quotient_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
     match regs.see(pc.b()) {
         Value::Integer(a) => {
@@ -287,6 +312,26 @@ fn equality(a: &Value, b: &Value) -> Option<bool> {
     })
 }
 
+/// Integers below this, and above its opposite, are numbers as they are.
+const EXACT: f64 = 9_007_199_254_740_992.0;
+
+/// An integer as a number, if that is exactly the same.
+#[inline(always)]
+fn exact(n: i64) -> Option<f64> {
+    let number = n as f64;
+    (number.abs() < EXACT).then_some(number)
+}
+
+/// Whether a comparison holds between an integer and a number, if that is exactly seen between two numbers.
+#[inline(always)]
+fn mixed(a: &Value, b: &Value, holds: fn(f64, f64) -> bool) -> Option<bool> {
+    match (a, b) {
+        (Value::Integer(a), Value::Number(b)) => Some(holds(exact(*a)?, *b)),
+        (Value::Number(a), Value::Integer(b)) => Some(holds(*a, exact(*b)?)),
+        _ => None,
+    }
+}
+
 /// Whether a comparison holds, if both are integers or both numbers.
 macro_rules! holds {
     ($sign:tt, $a:expr, $b:expr) => {
@@ -321,32 +366,43 @@ fn is_greater_or_equal(a: &Value, b: &Value) -> Option<bool> {
 /// Longer texts are compared with the meter at hand.
 const LONGEST: usize = 1 << 10;
 
-/// Jumps as a comparison of two texts says.
+/// Jumps as a comparison says, if it is one of two texts, or of an integer and a number.
 #[inline(always)]
-fn jump_texts(
+fn jump_others(
     m: &mut Machine<'_>,
     pc: Pc,
     regs: Row,
     constants: Row,
     b: &Value,
-    holds: fn(&str, &str) -> bool,
+    numbers: fn(f64, f64) -> bool,
+    texts: fn(&str, &str) -> bool,
 ) -> Exit {
-    match (regs.see(pc.a()), b) {
+    let truth = match (regs.see(pc.a()), b) {
         // Where the comparison is only tried, texts are left to what comes after it.
         (Value::Text(a), Value::Text(b))
             if a.len() <= LONGEST && b.len() <= LONGEST && !slow::is_only_tried(m, pc) =>
         {
-            if u8::from(holds(a, b)) == pc.x() {
-                return jump_by(m, pc, i32::from(pc.c_number() as i16), regs, constants);
-            }
-            next(m, pc.plus(1), regs, constants)
+            Some(texts(a, b))
         }
-        _ => slow::carry_out(m, pc, regs, constants),
+        (a, b) => mixed(a, b, numbers),
+    };
+    jump_if(m, pc, regs, constants, truth)
+}
+
+/// Jumps as a comparison says that has come to this, if it has come to something.
+#[inline(always)]
+fn jump_if(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, truth: Option<bool>) -> Exit {
+    match truth {
+        Some(truth) if u8::from(truth) == pc.x() => {
+            jump_by(m, pc, i32::from(pc.c_number() as i16), regs, constants)
+        }
+        Some(_) => next(m, pc.plus(1), regs, constants),
+        None => slow::carry_out(m, pc, regs, constants),
     }
 }
 
 macro_rules! comparison {
-    ($name:ident, $jump:ident, $jump_texts:ident, $with_integer:ident, $with_constant:ident, $sign:tt, $holds:ident) => {
+    ($name:ident, $jump:ident, $jump_others:ident, $with_integer:ident, $with_constant:ident, $sign:tt, $holds:ident) => {
         fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
             match $holds(regs.see(pc.b()), regs.see(pc.c())) {
                 Some(holds) => {
@@ -363,14 +419,14 @@ macro_rules! comparison {
                     jump_by(m, pc, i32::from(pc.c_number() as i16), regs, constants)
                 }
                 Some(_) => next(m, pc.plus(1), regs, constants),
-                None => $jump_texts(m, pc, regs, constants, regs.see(pc.b())),
+                None => $jump_others(m, pc, regs, constants, regs.see(pc.b())),
             }
         }
 
         /// Not inlined, so that numbers do not pay for it.
         #[inline(never)]
-        fn $jump_texts(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, b: &Value) -> Exit {
-            jump_texts(m, pc, regs, constants, b, |a, b| a $sign b)
+        fn $jump_others(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, b: &Value) -> Exit {
+            jump_others(m, pc, regs, constants, b, |a, b| a $sign b, |a, b| a $sign b)
         }
 
         fn $with_constant(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
@@ -380,7 +436,7 @@ macro_rules! comparison {
                     jump_by(m, pc, i32::from(pc.c_number() as i16), regs, constants)
                 }
                 Some(_) => next(m, pc.plus(1), regs, constants),
-                None => $jump_texts(m, pc, regs, constants, b),
+                None => $jump_others(m, pc, regs, constants, b),
             }
         }
 
@@ -399,11 +455,26 @@ macro_rules! comparison {
     };
 }
 
-comparison!(less, jump_less, jump_less_texts, jump_less_integer, jump_less_constant, <, is_less);
-comparison!(less_or_equal, jump_less_or_equal, jump_less_or_equal_texts, jump_less_or_equal_integer, jump_less_or_equal_constant, <=, is_less_or_equal);
-comparison!(greater, jump_greater, jump_greater_texts, jump_greater_integer, jump_greater_constant, >, is_greater);
-comparison!(greater_or_equal, jump_greater_or_equal, jump_greater_or_equal_texts, jump_greater_or_equal_integer, jump_greater_or_equal_constant, >=, is_greater_or_equal);
-comparison!(equal, jump_equal, jump_equal_texts, jump_equal_integer, jump_equal_constant, ==, equality);
+comparison!(less, jump_less, jump_less_others, jump_less_integer, jump_less_constant, <, is_less);
+comparison!(less_or_equal, jump_less_or_equal, jump_less_or_equal_others, jump_less_or_equal_integer, jump_less_or_equal_constant, <=, is_less_or_equal);
+comparison!(greater, jump_greater, jump_greater_others, jump_greater_integer, jump_greater_constant, >, is_greater);
+comparison!(greater_or_equal, jump_greater_or_equal, jump_greater_or_equal_others, jump_greater_or_equal_integer, jump_greater_or_equal_constant, >=, is_greater_or_equal);
+comparison!(equal, jump_equal, jump_equal_others, jump_equal_integer, jump_equal_constant, ==, equality);
+
+fn jump_equal_numbers(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+    let truth = holds!(==, regs.see(pc.a()), regs.see(pc.b()));
+    match truth {
+        Some(_) => jump_if(m, pc, regs, constants, truth),
+        None => jump_equal_mixed(m, pc, regs, constants),
+    }
+}
+
+/// Not inlined, so that two of the same kind do not pay for it.
+#[inline(never)]
+fn jump_equal_mixed(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+    let truth = mixed(regs.see(pc.a()), regs.see(pc.b()), |a, b| a == b);
+    jump_if(m, pc, regs, constants, truth)
+}
 
 fn unequal(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
     match equality(regs.see(pc.b()), regs.see(pc.c())) {

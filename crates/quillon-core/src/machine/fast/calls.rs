@@ -16,6 +16,7 @@ pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
     all[Op::CallItself as usize] = call_itself;
     all[Op::CallBuiltIn as usize] = call_built_in;
     all[Op::CallListed as usize] = call_listed;
+    all[Op::CallListedCaptured as usize] = call_listed_captured;
     all[Op::TailCallListed as usize] = tail_call_listed;
     all[Op::TailCall as usize] = tail_call;
     all[Op::Return as usize] = give_back;
@@ -54,12 +55,17 @@ handlers! {
     }
 
     fn call_listed(m, pc, regs, constants) {
-        let Value::Function(closure) = *regs.see(pc.c()) else {
-            return slow::carry_out(m, pc, regs, constants);
-        };
-        let loaded = loaded_of(closure);
-        let fits = lay_out(m, regs.window(pc.b()), pc.x(), loaded).is_some();
-        enter(m, pc, regs, constants, closure, loaded, fits)
+        match *regs.see(pc.c()) {
+            Value::Function(closure) => begin_listed(m, pc, regs, constants, closure),
+            _ => slow::carry_out(m, pc, regs, constants),
+        }
+    }
+
+    fn call_listed_captured(m, pc, regs, constants) {
+        match m.closure.captured(pc.c_number()) {
+            Value::Function(closure) => begin_listed(m, pc, regs, constants, closure),
+            _ => slow::carry_out(m, pc, regs, constants),
+        }
     }
 
     fn tail_call_listed(m, pc, regs, constants) {
@@ -124,6 +130,20 @@ fn lay_out(m: &Machine<'_>, window: Row, counts: u8, loaded: &Loaded) -> Option<
 fn begin(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row, closure: Ref<Closure>) -> Exit {
     let loaded = loaded_of(closure);
     let fits = loaded.params == u32::from(pc.x());
+    enter(m, pc, regs, constants, closure, loaded, fits)
+}
+
+/// The same of one whose arguments end in a list.
+#[inline(always)]
+fn begin_listed(
+    m: &mut Machine<'_>,
+    pc: Pc,
+    regs: Row,
+    constants: Row,
+    closure: Ref<Closure>,
+) -> Exit {
+    let loaded = loaded_of(closure);
+    let fits = lay_out(m, regs.window(pc.b()), pc.x(), loaded).is_some();
     enter(m, pc, regs, constants, closure, loaded, fits)
 }
 

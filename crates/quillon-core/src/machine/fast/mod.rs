@@ -375,6 +375,10 @@ handlers! {
     }
 
     fn apply(m, pc, regs, constants) {
+        if let Some(whole) = arithmetic::rounded(pc.x(), regs.see(pc.b())) {
+            regs.put(pc.a(), Value::Integer(whole));
+            return next(m, pc.plus(1), regs, constants);
+        }
         let done = slow::apply(m, pc, regs, constants);
         after_applying(m, pc, regs, constants, done)
     }
