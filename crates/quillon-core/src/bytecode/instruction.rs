@@ -290,7 +290,7 @@ instructions! {
     TryLength "try_length" [None Write Read None] "like `list_length`; goes on after the next instruction if b is no list";
     TryItem "try_item" [Base Write Read Read] "like `item`; goes on after the next instruction if b is no list or has no such item";
     TryItemInteger "try_item_integer" [Base Write Read Integer] "like `item_integer`; goes on after the next instruction if b is no list or has no such item";
-    TryLetter "try_letter" [None Write Read Read] "a becomes `text.at` of b and c; goes on after the next instruction if b is no text, has no such character, or where its characters are is not known";
+    TryLetter "try_letter" [Base Write Read Read] "a becomes the character c of the text b, counted from x; goes on after the next instruction if b is no text, has no such character, or where its characters are is not known";
     TryPutItem "try_put_item" [Base Read Read Read] "like `put_item`; goes on after the next instruction if a is no list or has no such item";
     TryAdd "try_add" [None Write Read Read] "like `add`; goes on after the next instruction if b and c are not two integers or two numbers, or the sum is too large";
     TryAddInteger "try_add_integer" [None Write Read Integer] "like `add_integer`; goes on after the next instruction if b is no number, or the sum is too large";

@@ -77,6 +77,7 @@ const MEANINGS: &[&str] = &[
     "{ let f = function (x, y) { x }; let l = [cell, cell]; list.call(l, f) }",
     "{ let f = function (l) { let a = list.take_first(l); if list.length(l) > 0 { list.take_first(l) } else { a } }; call f with [cell] }",
     "{ let g = function (l) { list.at(l, 0) }; let f = function (x) { call g with [x] }; call f with 1 }",
+    "{ let g = function (l) { list.at(l, 0) }; let f = function (x) { (call g with [x]) + 1 }; call f with 1 }",
     "match cell { text t => t  else n => n - 1 }",
     "{ let x = cell; demand x fits number }",
     "{ let x = cell; if map.has(x, \"a\") { map.put(x, \"a\", 1) } else { fault \"none\" at x }; x }",

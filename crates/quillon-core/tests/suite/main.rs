@@ -11,6 +11,7 @@ mod blanks;
 mod blocks;
 mod braces;
 mod choices;
+mod coerced;
 mod control;
 mod corpus;
 mod counting;

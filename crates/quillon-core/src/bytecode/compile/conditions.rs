@@ -143,6 +143,13 @@ impl Builder<'_, '_> {
             K::Match(subject, arms) => {
                 let past = self.mark();
                 let mut choices = self.choices(core, subject, arms);
+                if let Some((operator, operands)) = self.always_equality(subject, &choices)
+                    && let (operator, [a, b]) = literal_second(operator, operands)
+                    && let Some(jump) = comparison(operator)
+                {
+                    self.jump_if_equal(jump, [&a, &b], on, to, choices.site);
+                    return;
+                }
                 self.try_truth(subject, &mut choices, on, to, past);
                 self.try_test(core, &choices, None, on, to, past);
                 self.by_kind(core, &choices, |builder, arm| {
@@ -277,29 +284,42 @@ impl Builder<'_, '_> {
         }
         let a = self.stable_operand(left, &[right]);
         let b = self.operand(right);
-        if jump.registers == Op::JumpEqual && !self.is_behind(to) {
-            let is_nothing =
-                |operand: &Operand| matches!(operand, Operand::Literal(Literal::Nothing));
-            let other = match (&a, &b) {
-                (Operand::Register(other), second) if is_nothing(second) => Some(*other),
-                (first, Operand::Register(other)) if is_nothing(first) => Some(*other),
-                _ => None,
-            };
-            if let Some(other) = other {
-                let nothing = ValueKind::Nothing as u8;
-                self.emit(
-                    if on == jump.holds {
-                        Instruction::JumpKind(nothing, other, 0)
-                    } else {
-                        Instruction::JumpUnlessKind(nothing, other, 0)
-                    },
-                    site,
-                );
-                self.to(to);
-                return;
-            }
+        if jump.registers == Op::JumpEqual {
+            self.jump_if_equal(jump, [&a, &b], on, to, site);
+        } else {
+            self.jump_comparing(jump, [&a, &b], on, to, site);
         }
-        self.jump_comparing(jump, [&a, &b], on, to, site);
+    }
+
+    /// Jumps to a mark if an equality of anything comes to this truth value.
+    fn jump_if_equal(
+        &mut self,
+        jump: Comparison,
+        [a, b]: [&Operand; 2],
+        on: bool,
+        to: Mark,
+        site: u32,
+    ) {
+        let is_nothing = |operand: &Operand| matches!(operand, Operand::Literal(Literal::Nothing));
+        let other = match (a, b) {
+            (Operand::Register(other), second) if is_nothing(second) => Some(*other),
+            (first, Operand::Register(other)) if is_nothing(first) => Some(*other),
+            _ => None,
+        };
+        let Some(other) = other.filter(|_| !self.is_behind(to)) else {
+            self.jump_comparing(jump, [a, b], on, to, site);
+            return;
+        };
+        let nothing = ValueKind::Nothing as u8;
+        self.emit(
+            if on == jump.holds {
+                Instruction::JumpKind(nothing, other, 0)
+            } else {
+                Instruction::JumpUnlessKind(nothing, other, 0)
+            },
+            site,
+        );
+        self.to(to);
     }
 
     /// Jumps to a mark if a comparison comes to this truth value.

@@ -6,7 +6,7 @@ use super::emit::Mark;
 use super::folding::Choices;
 use super::kinds::{Kinds, NUMERIC};
 use super::outcomes::{Atom, Outcome};
-use super::{Builder, Home, Operand, Register, Want};
+use super::{Builder, Home, Names, Operand, Register, Want};
 use crate::bytecode::instruction::Instruction;
 use crate::definition::Literal;
 use crate::definition::template::BinaryOperator as B;
@@ -62,6 +62,36 @@ impl Builder<'_, '_> {
         let left = self.at_hand_of(left, choices.register)?;
         let right = self.at_hand_of(right, choices.register)?;
         Some((operator, is_so, [left, right]))
+    }
+
+    /// The equality that a match comes to in every arm, whatever its subject is.
+    pub(super) fn always_equality(
+        &mut self,
+        subject: &Core,
+        choices: &Choices<'_>,
+    ) -> Option<(B, [Operand; 2])> {
+        if self.shared.names == Names::Kept {
+            return None;
+        }
+        let arms = choices.arms();
+        let mut outcomes = arms.iter().map(|arm| self.outcome_of_arm(subject, arm));
+        let first = outcomes.next()??;
+        if !outcomes.all(|other| other.as_ref() == Some(&first)) {
+            return None;
+        }
+        let Outcome::Binary(operator, left, right) = first else {
+            return None;
+        };
+        let mut operand = |atom: Atom| match atom {
+            Atom::Literal(literal) => Some(Operand::Literal(literal)),
+            Atom::Subject => Some(Operand::Register(choices.register)),
+            Atom::Slot(slot) => match self.home(slot) {
+                Home::Register(register) => Some(Operand::Register(register)),
+                Home::Literal(literal) => Some(Operand::Literal(literal)),
+                Home::Same(..) | Home::Items(..) | Home::None => None,
+            },
+        };
+        Some((operator, [operand(left)?, operand(right)?]))
     }
 
     /// Where something is that is at hand and may be a number.

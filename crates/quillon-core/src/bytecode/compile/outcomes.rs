@@ -5,7 +5,7 @@
 use super::Builder;
 use super::arithmetic::{fold, is_number};
 use super::guesses::is_of_numbers;
-use super::kinds::NUMERIC;
+use super::kinds::{Kinds, NUMERIC, of_literal};
 use super::looking::variable_read;
 use crate::definition::Literal;
 use crate::definition::template::{BinaryOperator as B, ValueKind};
@@ -93,6 +93,17 @@ impl Ordered {
     }
 }
 
+/// What may be asked about.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Asked {
+    /// What may be a number.
+    Numbers,
+    /// What is a number, of one kind or the other.
+    SureNumbers,
+    /// Nothing: the kinds that are known tell.
+    Nothing,
+}
+
 /// What is taken for granted while Core is gone through.
 pub(super) struct Assumed<'c> {
     /// The subject of the match that is looked at.
@@ -101,10 +112,21 @@ pub(super) struct Assumed<'c> {
     names: Vec<(u32, Atom)>,
     /// The kinds of what has been asked about.
     kinds: Vec<(Atom, ValueKind)>,
-    /// Whether nothing is asked about that may be of other kinds.
-    is_sure: bool,
+    asked: Asked,
     /// So many pieces may still be looked at.
     left: usize,
+}
+
+impl<'c> Assumed<'c> {
+    fn new(subject: Option<&'c Core>, kinds: Vec<(Atom, ValueKind)>, asked: Asked) -> Assumed<'c> {
+        Assumed {
+            subject,
+            names: Vec::new(),
+            kinds,
+            asked,
+            left: MOST_PIECES,
+        }
+    }
 }
 
 impl Builder<'_, '_> {
@@ -114,7 +136,7 @@ impl Builder<'_, '_> {
         subject: &'c Core,
         arms: &[&'c ArmCore],
     ) -> Option<Outcome> {
-        self.for_numbers(Some(subject), false, |builder, assumed| {
+        self.for_numbers(Some(subject), Asked::Numbers, |builder, assumed| {
             let arm = builder.arm(subject, arms.iter().copied(), assumed)?;
             builder.outcome(&arm.body, assumed, DEEPEST)
         })
@@ -122,7 +144,7 @@ impl Builder<'_, '_> {
 
     /// What a piece of Core comes to that asks about numbers.
     pub(super) fn outcome_for_numbers(&self, core: &Core) -> Option<Outcome> {
-        self.for_numbers(None, false, |builder, assumed| {
+        self.for_numbers(None, Asked::Numbers, |builder, assumed| {
             builder.outcome(core, assumed, DEEPEST)
         })
     }
@@ -130,28 +152,35 @@ impl Builder<'_, '_> {
     /// Whether a match on a number comes to the same whichever of the two kinds it is of, and all else that is asked
     /// about is of, too.
     pub(super) fn is_alike_for_numbers(&self, core: &Core, subject: &Core) -> bool {
-        let outcome = self.for_numbers(Some(subject), true, |builder, assumed| {
+        let outcome = self.for_numbers(Some(subject), Asked::SureNumbers, |builder, assumed| {
             builder.outcome(core, assumed, DEEPEST)
         });
         outcome.is_some()
     }
 
-    /// What something comes to if all that is asked about are numbers, whichever of the two kinds they are; if it must
-    /// be sure, nothing is asked about that may be something else.
+    /// What an arm of a match comes to, whatever its subject is.
+    pub(super) fn outcome_of_arm<'c>(
+        &self,
+        subject: &'c Core,
+        arm: &'c ArmCore,
+    ) -> Option<Outcome> {
+        let mut assumed = Assumed::new(Some(subject), Vec::new(), Asked::Nothing);
+        if let Some(slot) = arm.slot {
+            let atom = self.atom_of(subject, &assumed)?;
+            assumed.names.push((slot, atom));
+        }
+        self.outcome(&arm.body, &mut assumed, DEEPEST)
+    }
+
+    /// What something comes to if all that is asked about are numbers, whichever of the two kinds they are.
     fn for_numbers<'c>(
         &self,
         subject: Option<&'c Core>,
-        is_sure: bool,
+        may_ask: Asked,
         find: impl Fn(&Self, &mut Assumed<'c>) -> Option<Outcome>,
     ) -> Option<Outcome> {
         let run = |kinds: Vec<(Atom, ValueKind)>| {
-            let mut assumed = Assumed {
-                subject,
-                names: Vec::new(),
-                kinds,
-                is_sure,
-                left: MOST_PIECES,
-            };
+            let mut assumed = Assumed::new(subject, kinds, may_ask);
             let outcome = find(self, &mut assumed)?;
             Some((outcome, assumed.kinds))
         };
@@ -201,11 +230,16 @@ impl Builder<'_, '_> {
                 self.outcome(last, assumed, depth)
             }
             K::Match(subject, arms) => {
-                let can_be_other = !self.kinds_of_subject(core).is_within(NUMERIC);
-                if assumed.is_sure && can_be_other {
-                    return None;
-                }
-                let arm = self.arm(subject, arms.iter(), assumed)?;
+                let may_ask = match assumed.asked {
+                    Asked::Numbers => true,
+                    Asked::SureNumbers => self.kinds_of_subject(core).is_within(NUMERIC),
+                    Asked::Nothing => false,
+                };
+                let arm = if may_ask {
+                    self.arm(subject, arms.iter(), assumed)?
+                } else {
+                    self.only_arm(core, subject, arms, assumed)?
+                };
                 self.outcome(&arm.body, assumed, depth)
             }
             K::Binary(operator, parts) => self.operator(*operator, parts, assumed, depth),
@@ -277,10 +311,11 @@ impl Builder<'_, '_> {
             Atom::Literal(literal) => is_number(literal),
             asked => assumed.kinds.iter().any(|(own, _)| own == asked),
         };
-        if matches!(operator, B::Equal | B::Unequal) && !atoms.iter().any(can_be) {
-            return None;
-        }
         let [left, right] = &atoms;
+        if matches!(operator, B::Equal | B::Unequal) && !atoms.iter().any(can_be) {
+            let binary = || Outcome::Binary(operator, left.clone(), right.clone());
+            return (assumed.asked == Asked::Nothing).then(binary);
+        }
         if let Some(ordered) = Ordered::of(operator, [left.clone(), right.clone()]) {
             return Some(Outcome::Ordered(ordered));
         }
@@ -304,6 +339,43 @@ impl Builder<'_, '_> {
         }
     }
 
+    /// What is at hand that a match is on.
+    fn atom_of(&self, subject: &Core, assumed: &Assumed<'_>) -> Option<Atom> {
+        let is_subject = assumed
+            .subject
+            .is_some_and(|own| std::ptr::eq(own, subject));
+        match variable_read(subject) {
+            Some(slot) => self.atom(slot, assumed),
+            None => is_subject.then_some(Atom::Subject),
+        }
+    }
+
+    /// The arm that a match comes to, whatever is not known.
+    fn only_arm<'c>(
+        &self,
+        core: &Core,
+        subject: &'c Core,
+        arms: &'c [ArmCore],
+        assumed: &mut Assumed<'c>,
+    ) -> Option<&'c ArmCore> {
+        let atom = self.atom_of(subject, assumed)?;
+        let arm = if let Atom::Literal(literal) = &atom {
+            let takes = |arm: &&ArmCore| {
+                arm.kind
+                    .is_none_or(|kind| of_literal(literal).is_within(Kinds::of(kind)))
+            };
+            arms.iter().find(takes)?
+        } else {
+            let possible = self.possible(core, arms);
+            let [only] = &possible[..] else { return None };
+            only.asked.is_none().then_some(only.arm)?
+        };
+        if let Some(slot) = arm.slot {
+            assumed.names.push((slot, atom));
+        }
+        Some(arm)
+    }
+
     /// The arm that a match comes to.
     fn arm<'c>(
         &self,
@@ -311,14 +383,7 @@ impl Builder<'_, '_> {
         mut arms: impl Iterator<Item = &'c ArmCore>,
         assumed: &mut Assumed<'c>,
     ) -> Option<&'c ArmCore> {
-        let is_subject = assumed
-            .subject
-            .is_some_and(|own| std::ptr::eq(own, subject));
-        let atom = match variable_read(subject) {
-            Some(slot) => self.atom(slot, assumed)?,
-            None if is_subject => Atom::Subject,
-            None => return None,
-        };
+        let atom = self.atom_of(subject, assumed)?;
         let kind = match &atom {
             Atom::Literal(Literal::Integer(_)) => ValueKind::Integer,
             Atom::Literal(Literal::Number(_)) => ValueKind::Number,

@@ -27,8 +27,15 @@ pub(super) struct WhereThere<'c> {
     own: Vec<u32>,
 }
 
-/// The operation on an item, its operands, and the slot of the place where there are tests of that.
-type Found<'c> = (O, &'c [CorePart], Option<u32>);
+/// An operation on an item.
+pub(super) struct Found<'c> {
+    pub operation: O,
+    pub args: &'c [CorePart],
+    /// What places are counted from.
+    pub base: u8,
+    /// The slot of the place, where it is not just the operand.
+    pub place: Option<u32>,
+}
 
 /// An item that a list has; the list and the place are variables.
 struct Item {
@@ -68,6 +75,18 @@ fn tested(core: &Core) -> Option<(&Core, bool)> {
         K::If([test, _, no]) if is_empty(no) => Some((test, false)),
         K::If([test, yes, _]) if is_empty(yes) => Some((test, true)),
         _ => None,
+    }
+}
+
+/// A place without the 1 that may be taken from it, and what it is counted from then.
+fn counted_from<'c>(builder: &mut Builder<'_, '_>, place: &'c Core, base: u8) -> (&'c Core, u8) {
+    match &place.kind {
+        K::Binary(B::Subtract, [from, one])
+            if base == 0 && builder.folded(one, 0) == Some(Literal::Integer(1)) =>
+        {
+            (from, 1)
+        }
+        _ => (place, base),
     }
 }
 
@@ -156,13 +175,20 @@ impl<'c> WhereThere<'c> {
         operation: O,
         args: &'c [CorePart],
     ) -> Option<Found<'c>> {
-        if self.tests.is_empty() && self.names.is_empty() {
-            return Some((operation, args, None));
+        let (place, base) = counted_from(builder, args.get(1)?, base(operation));
+        let is_operand = std::ptr::eq(place, &**args.get(1)?);
+        if self.tests.is_empty() && self.names.is_empty() && is_operand {
+            return Some(Found {
+                operation,
+                args,
+                base,
+                place: None,
+            });
         }
         let item = Item {
             list: self.slot(builder, args.first()?)?,
-            place: self.slot(builder, args.get(1)?)?,
-            base: i64::from(base(operation)),
+            place: self.slot(builder, place)?,
+            base: i64::from(base),
         };
         let holds =
             |(test, truth): &(&Core, bool)| self.truth_of(builder, test, &item) == Some(*truth);
@@ -176,7 +202,12 @@ impl<'c> WhereThere<'c> {
                 || (*slot == item.list && lets_through(guard, whole))
         };
         let all_hold = self.tests.iter().all(holds) && self.guards.iter().all(lets_it);
-        all_hold.then_some((operation, args, Some(item.place)))
+        all_hold.then_some(Found {
+            operation,
+            args,
+            base,
+            place: Some(item.place),
+        })
     }
 
     /// The slot that a value is taken from, on one of the ways to it.

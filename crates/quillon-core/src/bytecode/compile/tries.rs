@@ -4,8 +4,7 @@
 use super::arithmetic::short;
 use super::emit::Mark;
 use super::folding::{Choice, Choices};
-use super::operations::base;
-use super::places::WhereThere;
+use super::places::{Found, WhereThere};
 use super::{Builder, Home, Operand, Register, Want};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::template::ValueKind;
@@ -138,12 +137,16 @@ impl Builder<'_, '_> {
         is_of_it: impl Fn(&Core) -> bool,
     ) -> Option<Tried> {
         let is_effect = want == Want::Effect;
-        let (operation, args, place) = WhereThere::find(self, body, own, is_effect)?;
+        let Found {
+            operation,
+            args,
+            base,
+            place,
+        } = WhereThere::find(self, body, own, is_effect)?;
         let [list, at, ..] = args else { return None };
         if !is_of_it(list) {
             return None;
         }
-        let base = base(operation);
         let mut fields = vec![self.at_hand(list)?];
         let literal = match place.map(|slot| self.home(slot)) {
             Some(Home::Literal(literal)) => Some(literal),

@@ -133,12 +133,12 @@ fn field(pc: Pc) -> i64 {
     i64::from(pc.c_number() as i16)
 }
 
-/// A character of a text in which each byte is one, if there has been such a one before.
+/// A character of a text in which each byte is one, counted from a base, if there has been such a one before.
 #[inline(always)]
-fn letter(m: &Machine<'_>, text: &Value, place: &Value) -> Option<Ref<Text>> {
+fn letter(m: &Machine<'_>, text: &Value, place: &Value, base: u8) -> Option<Ref<Text>> {
     match (text, place) {
         (Value::Text(text), Value::Integer(place)) => {
-            let byte = text.plain_byte(usize::try_from(*place).ok()?)?;
+            let byte = text.plain_byte(position(*place, base))?;
             m.memory.heap.known_letter(byte)
         }
         _ => None,
@@ -385,7 +385,7 @@ handlers! {
 
     fn apply_two(m, pc, regs, constants) {
         if pc.x() == Operation::TextAt as u8
-            && let Some(letter) = letter(m, regs.see(pc.b()), regs.see(pc.c()))
+            && let Some(letter) = letter(m, regs.see(pc.b()), regs.see(pc.c()), 0)
         {
             regs.put(pc.a(), Value::Text(letter));
             return next(m, pc.plus(1), regs, constants);

@@ -52,7 +52,7 @@ handlers! {
     }
 
     fn try_letter(m, pc, regs, constants) {
-        if let Some(letter) = letter(m, regs.see(pc.b()), regs.see(pc.c())) {
+        if let Some(letter) = letter(m, regs.see(pc.b()), regs.see(pc.c()), pc.x()) {
             regs.put(pc.a(), Value::Text(letter));
             return over(m, pc, regs, constants);
         }
