@@ -31,7 +31,10 @@ const OTHER: &str = include_str!("peers/basin.quillon");
 /// A third one, in which every operation says itself what it takes.
 const STRICT: &str = include_str!("peers/cistern.quillon");
 
-/// The programs of these names: in the demo language, and in the two others.
+/// A fourth one, which makes what it needs of whatever there is.
+const COERCING: &str = include_str!("peers/barge.quillon");
+
+/// The programs of these names: in the demo language, and in the three others.
 macro_rules! programs {
     ($($name:ident)*) => {
         [$((
@@ -39,12 +42,19 @@ macro_rules! programs {
             include_str!(concat!("programs/", stringify!($name), ".tow")),
             include_str!(concat!("programs/", stringify!($name), ".basin")),
             include_str!(concat!("programs/", stringify!($name), ".cistern")),
+            include_str!(concat!("programs/", stringify!($name), ".barge")),
         )),*]
     };
 }
 
 /// The name of a program, and its texts.
-type Texts = (&'static str, &'static str, &'static str, &'static str);
+type Texts = (
+    &'static str,
+    &'static str,
+    &'static str,
+    &'static str,
+    &'static str,
+);
 
 const PROGRAMS: [Texts; 15] = programs![
     calls loops sieve texts closures bodies trees sorting levels higher matrix queens queue scanning halving
@@ -54,11 +64,12 @@ const PROGRAMS: [Texts; 15] = programs![
 const RUNS: usize = 7;
 
 /// The ways to do the work, in the order of the columns.
-const WAYS: [&str; 8] = [
+const WAYS: [&str; 9] = [
     "machine",
     "natural",
     "other language",
     "strict language",
+    "coercing language",
     "best by hand",
     "Rust",
     "walker",
@@ -66,14 +77,15 @@ const WAYS: [&str; 8] = [
 ];
 
 /// The first of the ways that are slow, and no judge of anything but themselves.
-const WALKERS: usize = 6;
+const WALKERS: usize = 7;
 
-/// The languages that the programs are in: the demo's as it is and described in the natural way, and two others.
+/// The languages that the programs are in: the demo's as it is and described in the natural way, and three others.
 struct Languages {
     usual: Language,
     natural: Language,
     other: Language,
     strict: Language,
+    coercing: Language,
 }
 
 impl Languages {
@@ -87,6 +99,7 @@ impl Languages {
             natural: load("natural.quillon", natural::definition(DEFINITION)),
             other: load("basin.quillon", OTHER.to_owned()),
             strict: load("cistern.quillon", STRICT.to_owned()),
+            coercing: load("barge.quillon", COERCING.to_owned()),
         }
     }
 }
@@ -95,16 +108,17 @@ impl Languages {
 struct Program<'l> {
     name: &'static str,
     source: Arc<SourceText>,
-    /// The same in the two other languages.
+    /// The same in the three other languages.
     other: Arc<SourceText>,
     strict: Arc<SourceText>,
+    coercing: Arc<SourceText>,
     languages: &'l Languages,
     tree: Rc<tree::Func>,
     best: best::Program,
 }
 
 impl Program<'_> {
-    fn new((name, text, other, strict): Texts, languages: &Languages) -> Program<'_> {
+    fn new((name, text, other, strict, coercing): Texts, languages: &Languages) -> Program<'_> {
         let source = SourceText::new(name, text);
         let language = &languages.usual;
         let parsed = language.tree(&source, Reading::Program).value;
@@ -117,6 +131,7 @@ impl Program<'_> {
             source,
             other: SourceText::new(name, other),
             strict: SourceText::new(name, strict),
+            coercing: SourceText::new(name, coercing),
             languages,
             tree,
             best,
@@ -132,9 +147,10 @@ impl Program<'_> {
             1 => quillon(Engine::Machine, &self.languages.natural, &self.source),
             2 => quillon(Engine::Machine, &self.languages.other, &self.other),
             3 => quillon(Engine::Machine, &self.languages.strict, &self.strict),
-            4 => (best::run(&self.best), seconds()),
-            5 => (native::run(self.name) + "\n", seconds()),
-            6 => quillon(Engine::Walk, &self.languages.usual, &self.source),
+            4 => quillon(Engine::Machine, &self.languages.coercing, &self.coercing),
+            5 => (best::run(&self.best), seconds()),
+            6 => (native::run(self.name) + "\n", seconds()),
+            7 => quillon(Engine::Walk, &self.languages.usual, &self.source),
             _ => (walker::run(&self.tree), seconds()),
         };
         let wanted = native::run(self.name) + "\n";
@@ -235,7 +251,7 @@ fn show(unit: f64, found: &[f64], sums: &mut [f64]) {
             0 => String::new(),
             _ => format!("{ratio:.2}"),
         };
-        print!("{:>10.2} {ratio:>5}", one * unit);
+        print!("{:>12.2} {ratio:>5}", one * unit);
     }
 }
 
@@ -272,7 +288,7 @@ fn main() {
     };
     println!("{what}, and how many times as much as the machine takes");
     print!("{:<9}", "");
-    WAYS[..ways].iter().for_each(|way| print!("{way:>16}"));
+    WAYS[..ways].iter().for_each(|way| print!("{way:>18}"));
     println!("{}", if counts || weighs { "" } else { "  spread" });
     let mut sums = vec![0.0; ways];
     let mut shown = 0;

@@ -56,13 +56,17 @@ struct Other {
     is_last: bool,
 }
 
+/// So many readings beside one are kept. Two show that there is more than one; but as long as parts of them are not
+/// settled, the right one may be any.
+const MOST_OTHERS: usize = 8;
+
 /// All derivations made.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Forest {
     derivations: Vec<Derivation>,
     children: Vec<Ref>,
-    /// Another reading of a derivation: two are enough to show that there is more than one.
-    others: FxHashMap<Ref, Other>,
+    /// Other readings of derivations, none of which is better than another as far as is known.
+    others: FxHashMap<Ref, Vec<Other>>,
 }
 
 impl Forest {
@@ -107,51 +111,67 @@ impl Forest {
             }
             _ => a == b,
         };
-        if same(node, other) || self.other(node).is_some_and(|known| same(known, other)) {
+        let mut known = self.others.get(&node).into_iter().flatten();
+        if same(node, other) || known.any(|known| same(known.reading, other)) {
             return;
         }
         let comparison = grammar.compare(self, [node, other]);
         match comparison.winner {
-            Winner::First => return,
+            Winner::First => {}
             Winner::Second => {
                 self.derivations[node.0 as usize] = self.derivations[other.0 as usize];
-                self.others.remove(&node);
-                return;
+                // What was as good as the one before need not be as good as this one.
+                for known in self.others.remove(&node).unwrap_or_default() {
+                    self.also(grammar, node, known.reading);
+                }
             }
-            Winner::Neither => {}
+            Winner::Neither => {
+                let others = self.others.entry(node).or_default();
+                if others.len() < MOST_OTHERS {
+                    others.push(Other {
+                        reading: other,
+                        is_last: grammar.wins.is_empty() && !comparison.is_open,
+                    });
+                }
+            }
         }
-        self.others.entry(node).or_insert(Other {
-            reading: other,
-            is_last: grammar.wins.is_empty() && !comparison.is_open,
-        });
     }
 
     /// Compares the readings again that were compared before all parts of them were settled: what was
     /// wrong in one of them may have given way since.
     pub fn compare_again(&mut self, grammar: &Grammar) {
-        let mut open: Vec<(Ref, Ref)> = self
-            .others
-            .iter()
-            .filter(|(_, other)| !other.is_last)
-            .map(|(node, other)| (*node, other.reading))
-            .collect();
-        // What is inside of another was there before it.
-        open.sort_unstable();
-        for (node, other) in open {
-            self.others.remove(&node);
-            self.also(grammar, node, other);
+        loop {
+            let open = |others: &[Other]| others.iter().any(|other| !other.is_last);
+            let nodes = self.others.iter().filter(|(_, others)| open(others));
+            let mut nodes: Vec<Ref> = nodes.map(|(node, _)| *node).collect();
+            // What is inside of another was there before it.
+            nodes.sort_unstable();
+            let mut has_changed = false;
+            for node in nodes {
+                let others = self.others.remove(&node).unwrap_or_default();
+                let count = others.len();
+                for other in others {
+                    self.also(grammar, node, other.reading);
+                }
+                has_changed |= self.others.get(&node).map_or(0, Vec::len) != count;
+            }
+            if !has_changed {
+                break;
+            }
         }
     }
 
     /// Another reading of a node, if it has one.
     pub fn other(&self, node: Ref) -> Option<Ref> {
-        self.others.get(&node).map(|other| other.reading)
+        let others = self.others.get(&node)?;
+        others.first().map(|other| other.reading)
     }
 
     /// Whether nothing can come of further readings of a node: it has two, and neither goes
     /// against the precedence table, or could lose to a third.
     pub fn is_settled(&self, node: Ref) -> bool {
-        self.others.get(&node).is_some_and(|other| other.is_last)
+        let others = self.others.get(&node).into_iter().flatten();
+        others.into_iter().any(|other| other.is_last)
     }
 
     /// Some node with two readings, if there is one.

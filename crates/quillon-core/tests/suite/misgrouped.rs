@@ -93,3 +93,62 @@ fn what_is_grouped_wrongly_deep_inside_a_reading_is_none() {
     }
     assert_eq!(found(&own), [""; 0]);
 }
+
+/// Operands with operators between them, with brackets around all that the precedence table groups.
+fn grouped(operands: &[String], operators: &[(&str, u8)]) -> String {
+    // The last of the loosest comes last.
+    let loosest = operators.iter().map(|(_, rank)| *rank).min();
+    let last = operators
+        .iter()
+        .rposition(|(_, rank)| Some(*rank) == loosest);
+    let Some(at) = last else {
+        return operands[0].clone();
+    };
+    format!(
+        "({}) {} ({})",
+        grouped(&operands[..=at], &operators[..at]),
+        operators[at].0,
+        grouped(&operands[at + 1..], &operators[at + 1..])
+    )
+}
+
+#[test]
+fn what_stands_behind_an_operand_belongs_to_that_alone() {
+    let own = with_tokens(FIELDS_ASSIGNED);
+    let ranked = [("and", 1), ("+", 2), ("*", 3)];
+    let suffixes = [
+        ".m()",
+        ".m",
+        "[k]",
+        "(k)",
+        ".m().n",
+        ".m()()",
+        "[k].m()",
+        ".m(a + b * c.n())",
+    ];
+    for chosen in 0..27 {
+        let operators = [chosen / 9, chosen / 3 % 3, chosen % 3].map(|one| ranked[one]);
+        for (suffix, at) in suffixes
+            .iter()
+            .flat_map(|suffix| [0, 1, 2, 3].map(|at| (suffix, at)))
+        {
+            let operands: Vec<String> = ["p", "q", "r", "s"]
+                .iter()
+                .enumerate()
+                .map(|(index, name)| {
+                    if index == at {
+                        format!("{name}{suffix}")
+                    } else {
+                        (*name).to_owned()
+                    }
+                })
+                .collect();
+            let mut text = operands[0].clone();
+            for (operator, operand) in operators.iter().zip(&operands[1..]) {
+                text.push_str(&format!(" {} {operand}", operator.0));
+            }
+            let wanted = tree(&own, &grouped(&operands, &operators));
+            assert_eq!(tree(&own, &text), wanted, "{text}");
+        }
+    }
+}

@@ -7,7 +7,7 @@ use std::rc::Rc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::flow;
-use super::guards::passed_on;
+use super::guards::given_by;
 use super::lists::Lists;
 use super::slots::{Around, Facts, Lives, Names, SlotFacts};
 use crate::definition::Literal;
@@ -452,7 +452,7 @@ impl Study<'_> {
         }
         self.visit(value);
         let facts = &mut self.facts.slots[slot as usize];
-        match &passed_on(value).kind {
+        match &given_by(value).kind {
             K::Literal(
                 literal @ (Literal::Nothing
                 | Literal::Truth(_)

@@ -3,7 +3,7 @@
 
 use super::demands::kind_demanded;
 use super::emit::Mark;
-use super::kinds::{Kinds, NUMERIC};
+use super::kinds::{Kinds, NUMERIC, kind_of_literal};
 use super::looking::{always_fails, variable_read};
 use super::{Builder, Home, Names, Register, Want};
 use crate::bytecode::instruction::Instruction;
@@ -59,6 +59,16 @@ pub(super) fn passed_on_for_some(core: &Core) -> &Core {
         }
     }
     given
+}
+
+/// What a piece of Core always gives as it is: a literal, through all that makes something else of other kinds; or what
+/// guards let through.
+pub(super) fn given_by(core: &Core) -> &Core {
+    let given = passed_on_for_some(core);
+    match &given.kind {
+        K::Literal(literal) if lets_through(core, kind_of_literal(literal)) => given,
+        _ => passed_on(core),
+    }
 }
 
 /// The same through one, where some kind may be passed on.
@@ -117,7 +127,7 @@ pub(super) fn kept<'c>(
 }
 
 /// Whether an arm gives the subject of its match.
-fn passes(arm: &ArmCore, subject: &Core) -> bool {
+pub(super) fn passes(arm: &ArmCore, subject: &Core) -> bool {
     let mut body = &arm.body;
     while let K::Mark(_, inside) = &body.kind {
         body = inside;
@@ -233,7 +243,13 @@ impl Builder<'_, '_> {
     }
 
     /// Jumps to a mark if what is in a register is of one of some kinds.
-    fn jump_if_any(&mut self, kinds: &[ValueKind], register: Register, to: Mark, site: u32) {
+    pub(super) fn jump_if_any(
+        &mut self,
+        kinds: &[ValueKind],
+        register: Register,
+        to: Mark,
+        site: u32,
+    ) {
         let all = kinds
             .iter()
             .fold(Kinds::NONE, |all, kind| all.with(Kinds::of(*kind)));

@@ -72,7 +72,12 @@ impl Known {
 
 /// What a literal is.
 pub(super) fn of_literal(literal: &Literal) -> Kinds {
-    Kinds::of(match literal {
+    Kinds::of(kind_of_literal(literal))
+}
+
+/// The kind of a literal.
+pub(super) fn kind_of_literal(literal: &Literal) -> ValueKind {
+    match literal {
         Literal::Nothing => ValueKind::Nothing,
         Literal::Truth(_) => ValueKind::Truth,
         Literal::Integer(_) => ValueKind::Integer,
@@ -80,7 +85,7 @@ pub(super) fn of_literal(literal: &Literal) -> Kinds {
         Literal::Text(_) => ValueKind::Text,
         Literal::List(_) => ValueKind::List,
         Literal::Map(_) => ValueKind::Map,
-    })
+    }
 }
 
 /// What an operator can give. One that fails gives nothing at all.

@@ -7,6 +7,7 @@ mod calls;
 mod captures;
 mod conditions;
 mod control;
+mod conversions;
 mod deciding;
 mod demands;
 mod emit;
@@ -31,6 +32,7 @@ mod texts;
 mod tidying;
 mod tries;
 mod values;
+mod variables;
 
 use std::rc::Rc;
 use std::sync::Arc;

@@ -176,7 +176,7 @@ impl<'c> WhereThere<'c> {
         args: &'c [CorePart],
     ) -> Option<Found<'c>> {
         let (place, base) = counted_from(builder, args.get(1)?, base(operation));
-        let is_operand = std::ptr::eq(place, &**args.get(1)?);
+        let is_operand = base == self::base(operation);
         if self.tests.is_empty() && self.names.is_empty() && is_operand {
             return Some(Found {
                 operation,
