@@ -61,16 +61,6 @@ pub(super) fn passed_on_for_some(core: &Core) -> &Core {
     given
 }
 
-/// What a piece of Core always gives as it is: a literal, through all that makes something else of other kinds; or what
-/// guards let through.
-pub(super) fn given_by(core: &Core) -> &Core {
-    let given = passed_on_for_some(core);
-    match &given.kind {
-        K::Literal(literal) if lets_through(core, kind_of_literal(literal)) => given,
-        _ => passed_on(core),
-    }
-}
-
 /// The same through one, where some kind may be passed on.
 fn passed_for_some(core: &Core) -> Option<&Core> {
     match &core.kind {
@@ -84,6 +74,16 @@ fn passed_for_some(core: &Core) -> Option<&Core> {
             (variable_read(given) == Some(slot)).then_some(&**value)
         }
         _ => passed_through(core),
+    }
+}
+
+/// What a piece of Core always gives as it is: a literal, through all that makes something else of other kinds; or what
+/// guards let through.
+pub(super) fn given_by(core: &Core) -> &Core {
+    let given = passed_on_for_some(core);
+    match &given.kind {
+        K::Literal(literal) if lets_through(core, kind_of_literal(literal)) => given,
+        _ => passed_on(core),
     }
 }
 

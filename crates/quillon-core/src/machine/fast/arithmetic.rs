@@ -231,16 +231,19 @@ fn narrow_quotient(a: i64, b: i64) -> i64 {
     }
 }
 
-/// What one of the operations that round gives, if it is one, and the number is a small one.
+const FLOOR: u8 = Operation::NumberFloor as u8;
+const CEILING: u8 = Operation::NumberCeiling as u8;
+const TRUNCATE: u8 = Operation::NumberTruncate as u8;
+
+/// What an operation gives that brings a number to an integer beside it, if it is one of these, and the number a small one.
 #[inline(always)]
-pub(super) fn rounded(operation: u8, value: &Value) -> Option<i64> {
-    const FLOOR: u8 = Operation::NumberFloor as u8;
-    const CEILING: u8 = Operation::NumberCeiling as u8;
-    const TRUNCATE: u8 = Operation::NumberTruncate as u8;
+pub(super) fn rounded(pc: Pc, regs: Row) -> Option<i64> {
+    let operation = pc.x();
+    // Others may have no operand.
     if !matches!(operation, FLOOR | CEILING | TRUNCATE) {
         return None;
     }
-    let n = match value {
+    let n = match regs.see(pc.b()) {
         Value::Integer(n) => return Some(*n),
         Value::Number(n) if n.abs() < EXACT => *n,
         _ => return None,

@@ -375,7 +375,7 @@ handlers! {
     }
 
     fn apply(m, pc, regs, constants) {
-        if let Some(whole) = arithmetic::rounded(pc.x(), regs.see(pc.b())) {
+        if let Some(whole) = arithmetic::rounded(pc, regs) {
             regs.put(pc.a(), Value::Integer(whole));
             return next(m, pc.plus(1), regs, constants);
         }
