@@ -7,7 +7,6 @@ use super::{Handler, field, jump_by, next, over};
 use crate::bytecode::Op;
 use crate::machine::raw::{Pc, Row};
 use crate::machine::{Exit, Machine, slow};
-use crate::operations::Operation;
 use crate::values::Value;
 
 /// The handlers, with those that are made here.
@@ -28,13 +27,6 @@ pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
     all[Op::Divide as usize] = divide;
     all[Op::DivideConstant as usize] = divide_constant;
     all[Op::DivideFrom as usize] = divide_from;
-    all[Op::FloorQuotientInteger as usize] = floor_quotient_integer;
-    all[Op::ModuloInteger as usize] = modulo_integer;
-    all[Op::RemainderInteger as usize] = remainder_integer;
-    all[Op::Modulo as usize] = modulo;
-    all[Op::FloorQuotient as usize] = floor_quotient;
-    all[Op::Remainder as usize] = remainder;
-    all[Op::Quotient as usize] = quotient;
     all[Op::Equal as usize] = equal;
     all[Op::Unequal as usize] = unequal;
     all[Op::Less as usize] = less;
@@ -182,118 +174,8 @@ division!(divide, (pc, regs, constants) regs.see(pc.b()), regs.see(pc.c()));
 division!(divide_constant, (pc, regs, constants) regs.see(pc.b()), constants.constant(u32::from(pc.c_number())));
 division!(divide_from, (pc, regs, constants) constants.constant(u32::from(pc.b_number())), regs.see(pc.c()));
 
-macro_rules! integer_division {
-    ($name:ident, $guard:expr, $result:expr) => {
-        fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
-            match (regs.see(pc.b()), regs.see(pc.c())) {
-                // Divisors above 0 have no special cases.
-                (Value::Integer(a), Value::Integer(b)) if *b > 0 => {
-                    let divide: fn(i64, i64) -> i64 = $result;
-                    regs.put(pc.a(), Value::Integer(divide(*a, *b)));
-                    next(m, pc.plus(1), regs, constants)
-                }
-                _ => slow::carry_out(m, pc, regs, constants),
-            }
-        }
-    };
-}
-
-integer_division!(modulo, b > 0, narrow_modulo);
-integer_division!(floor_quotient, b > 0, narrow_quotient);
-integer_division!(remainder, b > 0, |a, b| a % b);
-integer_division!(quotient, b > 0, |a, b| a / b);
-
-/// Division of small numbers is several times as fast in 32 bits on many processors.
-#[inline(always)]
-fn narrow_modulo(a: i64, b: i64) -> i64 {
-    if (a | b) >> 32 == 0 {
-        i64::from(a as u32 % b as u32)
-    } else {
-        a.rem_euclid(b)
-    }
-}
-
-#[inline(always)]
-fn narrow_remainder(a: i64, b: i64) -> i64 {
-    if (a | b) >> 32 == 0 {
-        i64::from(a as u32 % b as u32)
-    } else {
-        a % b
-    }
-}
-
-#[inline(always)]
-fn narrow_quotient(a: i64, b: i64) -> i64 {
-    if (a | b) >> 32 == 0 {
-        i64::from(a as u32 / b as u32)
-    } else {
-        a.div_euclid(b)
-    }
-}
-
-const FLOOR: u8 = Operation::NumberFloor as u8;
-const CEILING: u8 = Operation::NumberCeiling as u8;
-const TRUNCATE: u8 = Operation::NumberTruncate as u8;
-
-/// What an operation gives that brings a number to an integer beside it, if it is one of these, and the number a small one.
-#[inline(always)]
-pub(super) fn rounded(pc: Pc, regs: Row) -> Option<i64> {
-    let operation = pc.x();
-    // Others may have no operand.
-    if !matches!(operation, FLOOR | CEILING | TRUNCATE) {
-        return None;
-    }
-    let n = match regs.see(pc.b()) {
-        Value::Integer(n) => return Some(*n),
-        Value::Number(n) if n.abs() < EXACT => *n,
-        _ => return None,
-    };
-    let whole = n as i64;
-    Some(match operation {
-        FLOOR => whole - i64::from(whole as f64 > n),
-        CEILING => whole + i64::from((whole as f64) < n),
-        _ => whole,
-    })
-}
-
-fn floor_quotient_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
-    match regs.see(pc.b()) {
-        Value::Integer(a) => {
-            regs.put(
-                pc.a(),
-                Value::Integer(narrow_quotient(*a, field(pc).max(1))),
-            );
-            next(m, pc.plus(1), regs, constants)
-        }
-        _ => slow::carry_out(m, pc, regs, constants),
-    }
-}
-
-fn modulo_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
-    match regs.see(pc.b()) {
-        Value::Integer(a) => {
-            regs.put(pc.a(), Value::Integer(narrow_modulo(*a, field(pc).max(1))));
-            next(m, pc.plus(1), regs, constants)
-        }
-        _ => slow::carry_out(m, pc, regs, constants),
-    }
-}
-
-fn remainder_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
-    match regs.see(pc.b()) {
-        Value::Integer(a) => {
-            regs.put(
-                pc.a(),
-                Value::Integer(narrow_remainder(*a, field(pc).max(1))),
-            );
-            next(m, pc.plus(1), regs, constants)
-        }
-        _ => slow::carry_out(m, pc, regs, constants),
-    }
-}
-
 /// Whether two values are equal, where that is seen without looking inside: `None` for two
-/// lists, two maps, and an integer and a number.
+/// lists, two maps, and a large integer and a number.
 #[inline(always)]
 fn equality(a: &Value, b: &Value) -> Option<bool> {
     Some(match (a, b) {
@@ -303,6 +185,8 @@ fn equality(a: &Value, b: &Value) -> Option<bool> {
         (Value::Truth(a), Value::Truth(b)) => a == b,
         (Value::Text(a), Value::Text(b)) if a.is(*b) => true,
         (Value::Text(a), Value::Text(b)) => return a.is_equal_at_once(b),
+        (Value::Integer(a), Value::Number(b)) => exact(*a)? == *b,
+        (Value::Number(a), Value::Integer(b)) => *a == exact(*b)?,
         (
             Value::Nothing | Value::Truth(_) | Value::Text(_) | Value::Integer(_),
             Value::Nothing | Value::Truth(_),
@@ -316,7 +200,7 @@ fn equality(a: &Value, b: &Value) -> Option<bool> {
 }
 
 /// Integers below this, and above its opposite, are numbers as they are.
-const EXACT: f64 = 9_007_199_254_740_992.0;
+pub(super) const EXACT: f64 = 9_007_199_254_740_992.0;
 
 /// An integer as a number, if that is exactly the same.
 #[inline(always)]

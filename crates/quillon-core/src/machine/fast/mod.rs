@@ -21,6 +21,7 @@ macro_rules! handlers {
 mod arithmetic;
 mod calls;
 mod counting;
+mod dividing;
 mod given;
 #[cfg(all(test, quillon_threaded, target_arch = "x86_64", target_os = "linux"))]
 mod jumps;
@@ -100,9 +101,9 @@ static HANDLERS: [Handler; 256] = {
     all[Op::JoinShownConstant as usize] = join_shown_constant;
     all[PROBE as usize] = probe;
     all[MARK as usize] = probe;
-    arithmetic::with(calls::with(counting::with(given::with(making::with(
-        tries::with(all),
-    )))))
+    let all = making::with(tries::with(all));
+    let all = calls::with(counting::with(given::with(all)));
+    arithmetic::with(dividing::with(all))
 };
 
 /// In what `map_put` remembers: the map had the first shape before the key was put, and the
@@ -375,8 +376,8 @@ handlers! {
     }
 
     fn apply(m, pc, regs, constants) {
-        if let Some(whole) = arithmetic::rounded(pc, regs) {
-            regs.put(pc.a(), Value::Integer(whole));
+        if let Some(value) = dividing::brought(pc, regs) {
+            regs.put(pc.a(), value);
             return next(m, pc.plus(1), regs, constants);
         }
         let done = slow::apply(m, pc, regs, constants);
