@@ -16,9 +16,14 @@ const DEEPEST: usize = 8;
 
 /// The value that a piece of Core gives as it is, if it comes to its end: through all guards around it.
 pub(super) fn passed_on(core: &Core) -> &Core {
+    through(core, passed_through)
+}
+
+/// What is inside of all that a piece of Core can be gone through, one after the other.
+fn through(core: &Core, one: fn(&Core) -> Option<&Core>) -> &Core {
     let mut given = core;
     for _ in 0..DEEPEST {
-        match passed_through(given) {
+        match one(given) {
             Some(inner) => given = inner,
             None => break,
         }
@@ -39,11 +44,7 @@ fn passed_through(core: &Core) -> Option<&Core> {
                     .all(|arm| passes(arm, subject) || never_ends(&arm.body, DEEPEST));
             is_guard.then_some(&**subject)
         }
-        K::Fresh(slots, body) => {
-            let (slot, value, rest) = kept(slots, body)?;
-            let given = passed_through(rest)?;
-            (variable_read(given) == Some(slot)).then_some(&**value)
-        }
+        K::Fresh(slots, body) => kept_through(slots, body, passed_through),
         _ => None,
     }
 }
@@ -51,14 +52,7 @@ fn passed_through(core: &Core) -> Option<&Core> {
 /// The value that a piece of Core gives as it is, if that is of some kind: through all guards around it, and all that makes
 /// something else of other kinds.
 pub(super) fn passed_on_for_some(core: &Core) -> &Core {
-    let mut given = core;
-    for _ in 0..DEEPEST {
-        match passed_for_some(given) {
-            Some(inner) => given = inner,
-            None => break,
-        }
-    }
-    given
+    through(core, passed_for_some)
 }
 
 /// The same through one, where some kind may be passed on.
@@ -68,11 +62,7 @@ fn passed_for_some(core: &Core) -> Option<&Core> {
             let some_pass = arms.iter().any(|arm| passes(arm, subject));
             some_pass.then_some(&**subject)
         }
-        K::Fresh(slots, body) => {
-            let (slot, value, rest) = kept(slots, body)?;
-            let given = passed_for_some(rest)?;
-            (variable_read(given) == Some(slot)).then_some(&**value)
-        }
+        K::Fresh(slots, body) => kept_through(slots, body, passed_for_some),
         _ => passed_through(core),
     }
 }
@@ -85,6 +75,17 @@ pub(super) fn given_by(core: &Core) -> &Core {
         K::Literal(literal) if lets_through(core, kind_of_literal(literal)) => given,
         _ => passed_on(core),
     }
+}
+
+/// The value of a variable that is set to begin with and then gone through.
+fn kept_through<'c>(
+    slots: &[(u32, bool)],
+    body: &'c Core,
+    one: fn(&Core) -> Option<&Core>,
+) -> Option<&'c Core> {
+    let (slot, value, rest) = kept(slots, body)?;
+    let given = one(rest)?;
+    (variable_read(given) == Some(slot)).then_some(&**value)
 }
 
 /// Whether all that is around a value lets one of a kind through.
