@@ -25,36 +25,34 @@ use peers::{best, native, natural, tree, walker};
 
 const DEFINITION: &str = include_str!("../../../languages/towpath/towpath.quillon");
 
-/// Another language, described in the natural way, and not like the demo in anything but what its programs do.
-const OTHER: &str = include_str!("peers/basin.quillon");
+/// Languages that are described in the natural way too, and are like the demo's in nothing but what their programs do:
+/// one in which everything is an expression, one in which every operation says itself what it takes, one that makes what
+/// it needs of whatever there is, and one in which every number has a fraction.
+const OTHERS: [(&str, &str); 4] = [
+    ("basin.quillon", include_str!("peers/basin.quillon")),
+    ("cistern.quillon", include_str!("peers/cistern.quillon")),
+    ("barge.quillon", include_str!("peers/barge.quillon")),
+    ("drift.quillon", include_str!("peers/drift.quillon")),
+];
 
-/// A third one, in which every operation says itself what it takes.
-const STRICT: &str = include_str!("peers/cistern.quillon");
-
-/// A fourth one, which makes what it needs of whatever there is.
-const COERCING: &str = include_str!("peers/barge.quillon");
-
-/// The programs of these names: in the demo language, and in the three others.
+/// The programs of these names: in the demo language, and in the others.
 macro_rules! programs {
     ($($name:ident)*) => {
         [$((
             stringify!($name),
             include_str!(concat!("programs/", stringify!($name), ".tow")),
-            include_str!(concat!("programs/", stringify!($name), ".basin")),
-            include_str!(concat!("programs/", stringify!($name), ".cistern")),
-            include_str!(concat!("programs/", stringify!($name), ".barge")),
+            [
+                include_str!(concat!("programs/", stringify!($name), ".basin")),
+                include_str!(concat!("programs/", stringify!($name), ".cistern")),
+                include_str!(concat!("programs/", stringify!($name), ".barge")),
+                include_str!(concat!("programs/", stringify!($name), ".drift")),
+            ],
         )),*]
     };
 }
 
-/// The name of a program, and its texts.
-type Texts = (
-    &'static str,
-    &'static str,
-    &'static str,
-    &'static str,
-    &'static str,
-);
+/// The name of a program, its text, and its texts in the other languages.
+type Texts = (&'static str, &'static str, [&'static str; OTHERS.len()]);
 
 const PROGRAMS: [Texts; 15] = programs![
     calls loops sieve texts closures bodies trees sorting levels higher matrix queens queue scanning halving
@@ -64,28 +62,36 @@ const PROGRAMS: [Texts; 15] = programs![
 const RUNS: usize = 7;
 
 /// The ways to do the work, in the order of the columns.
-const WAYS: [&str; 9] = [
+const WAYS: [&str; 10] = [
     "machine",
     "natural",
     "other language",
     "strict language",
     "coercing language",
+    "fractions only",
     "best by hand",
     "Rust",
     "walker",
     "walker by hand",
 ];
 
-/// The first of the ways that are slow, and no judge of anything but themselves.
-const WALKERS: usize = 7;
+/// The first of the ways that run programs of the other languages.
+const FIRST: usize = 2;
 
-/// The languages that the programs are in: the demo's as it is and described in the natural way, and three others.
+/// The best machine by hand.
+const BY_HAND: usize = FIRST + OTHERS.len();
+
+/// The same work in Rust.
+const RUST: usize = BY_HAND + 1;
+
+/// The first of the ways that are slow, and no judge of anything but themselves.
+const WALKERS: usize = RUST + 1;
+
+/// The languages that the programs are in: the demo's as it is and described in the natural way, and the others.
 struct Languages {
     usual: Language,
     natural: Language,
-    other: Language,
-    strict: Language,
-    coercing: Language,
+    others: [Language; OTHERS.len()],
 }
 
 impl Languages {
@@ -97,9 +103,7 @@ impl Languages {
         Languages {
             usual: load("towpath.quillon", DEFINITION.to_owned()),
             natural: load("natural.quillon", natural::definition(DEFINITION)),
-            other: load("basin.quillon", OTHER.to_owned()),
-            strict: load("cistern.quillon", STRICT.to_owned()),
-            coercing: load("barge.quillon", COERCING.to_owned()),
+            others: OTHERS.map(|(name, text)| load(name, text.to_owned())),
         }
     }
 }
@@ -108,17 +112,15 @@ impl Languages {
 struct Program<'l> {
     name: &'static str,
     source: Arc<SourceText>,
-    /// The same in the three other languages.
-    other: Arc<SourceText>,
-    strict: Arc<SourceText>,
-    coercing: Arc<SourceText>,
+    /// The same in the other languages.
+    others: [Arc<SourceText>; OTHERS.len()],
     languages: &'l Languages,
     tree: Rc<tree::Func>,
     best: best::Program,
 }
 
 impl Program<'_> {
-    fn new((name, text, other, strict, coercing): Texts, languages: &Languages) -> Program<'_> {
+    fn new((name, text, others): Texts, languages: &Languages) -> Program<'_> {
         let source = SourceText::new(name, text);
         let language = &languages.usual;
         let parsed = language.tree(&source, Reading::Program).value;
@@ -129,9 +131,7 @@ impl Program<'_> {
         Program {
             name,
             source,
-            other: SourceText::new(name, other),
-            strict: SourceText::new(name, strict),
-            coercing: SourceText::new(name, coercing),
+            others: others.map(|text| SourceText::new(name, text)),
             languages,
             tree,
             best,
@@ -145,12 +145,16 @@ impl Program<'_> {
         let (printed, took) = match way {
             0 => quillon(Engine::Machine, &self.languages.usual, &self.source),
             1 => quillon(Engine::Machine, &self.languages.natural, &self.source),
-            2 => quillon(Engine::Machine, &self.languages.other, &self.other),
-            3 => quillon(Engine::Machine, &self.languages.strict, &self.strict),
-            4 => quillon(Engine::Machine, &self.languages.coercing, &self.coercing),
-            5 => (best::run(&self.best), seconds()),
-            6 => (native::run(self.name) + "\n", seconds()),
-            7 => quillon(Engine::Walk, &self.languages.usual, &self.source),
+            FIRST..BY_HAND => {
+                let (language, source) = (
+                    &self.languages.others[way - FIRST],
+                    &self.others[way - FIRST],
+                );
+                quillon(Engine::Machine, language, source)
+            }
+            BY_HAND => (best::run(&self.best), seconds()),
+            RUST => (native::run(self.name) + "\n", seconds()),
+            WALKERS => quillon(Engine::Walk, &self.languages.usual, &self.source),
             _ => (walker::run(&self.tree), seconds()),
         };
         let wanted = native::run(self.name) + "\n";

@@ -290,8 +290,12 @@ instructions! {
     TryLength "try_length" [None Write Read None] "like `list_length`; goes on after the next instruction if b is no list";
     TryItem "try_item" [Base Write Read Read] "like `item`; goes on after the next instruction if b is no list or has no such item";
     TryItemInteger "try_item_integer" [Base Write Read Integer] "like `item_integer`; goes on after the next instruction if b is no list or has no such item";
+    TryWhole "try_whole" [None Write Read None] "a becomes the integer that b is equal to; goes on after the next instruction if there is none";
+    TryItemWhole "try_item_whole" [Base Write Read Read] "like `try_item`, with c the integer that it is equal to";
     TryLetter "try_letter" [Base Write Read Read] "a becomes the character c of the text b, counted from x; goes on after the next instruction if b is no text, has no such character, or where its characters are is not known";
+    TryLetterWhole "try_letter_whole" [Base Write Read Read] "like `try_letter`, with c the integer that it is equal to";
     TryPutItem "try_put_item" [Base Read Read Read] "like `put_item`; goes on after the next instruction if a is no list or has no such item";
+    TryPutItemWhole "try_put_item_whole" [Base Read Read Read] "like `try_put_item`, with b the integer that it is equal to";
     TryAdd "try_add" [None Write Read Read] "like `add`; goes on after the next instruction if b and c are not two integers or two numbers, or the sum is too large";
     TryAddInteger "try_add_integer" [None Write Read Integer] "like `add_integer`; goes on after the next instruction if b is no number, or the sum is too large";
     ListAdd "list_add" [None Read Read None] "adds b to the list a" ["run.kind", "run.size"];

@@ -10,10 +10,14 @@ impl Op {
         matches!(
             self,
             Op::TryLength
+                | Op::TryWhole
                 | Op::TryItem
                 | Op::TryItemInteger
+                | Op::TryItemWhole
                 | Op::TryLetter
+                | Op::TryLetterWhole
                 | Op::TryPutItem
+                | Op::TryPutItemWhole
                 | Op::TryAdd
                 | Op::TryAddInteger
                 | Op::TryKey
@@ -137,6 +141,7 @@ impl Op {
                 | Op::ApplyTwo
                 | Op::PutItem
                 | Op::TryPutItem
+                | Op::TryPutItemWhole
                 | Op::ListAdd
                 | Op::MapPut
                 | Op::TryMapPut

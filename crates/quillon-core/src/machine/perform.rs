@@ -307,10 +307,14 @@ impl Machine<'_> {
             | O::ReturnNothing
             | O::Stop
             | O::TryLength
+            | O::TryWhole
             | O::TryItem
+            | O::TryItemWhole
             | O::TryItemInteger
             | O::TryLetter
+            | O::TryLetterWhole
             | O::TryPutItem
+            | O::TryPutItemWhole
             | O::TryAdd
             | O::TryAddInteger => unreachable!("its handler carries it out whatever it finds"),
         }

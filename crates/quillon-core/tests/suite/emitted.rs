@@ -74,6 +74,8 @@ const MEANINGS: &[&str] = &[
     "{ let x = cell; if match x { truth t => t  else => false } { 1 } else { 2 } }",
     "{ let x = cell; match x { list l => list.put(l, 0, 1)  else => 0 }; match x { list l => list.at(l, 0)  else => 0 } }",
     "{ let x = cell; [match cell { text t => t  else n => n + 1 }, match cell { text t => t  else n => n + x }] }",
+    "{ let n = cell; { let i = number.floor(n); if i /= n { fault \"none\" at n }; i } }",
+    "{ let x = cell; let n = cell; match x { list l => list.put(l, { let i = number.floor(n); if i /= n { fault \"none\" at n }; i }, 1)  else => 0 }; match x { list l => list.at(l, { let i = number.floor(n); if i /= n { fault \"none\" at n }; i })  text t => text.at(t, { let i = number.floor(n); if i /= n { fault \"none\" at n }; i })  else => 0 } }",
     "{ let f = function (x, y) { x }; let l = [cell, cell]; list.call(l, f) }",
     "{ let f = function (l) { let a = list.take_first(l); if list.length(l) > 0 { list.take_first(l) } else { a } }; call f with [cell] }",
     "{ let g = function (l) { list.at(l, 0) }; let f = function (x) { call g with [x] }; call f with 1 }",

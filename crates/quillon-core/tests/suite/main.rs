@@ -24,6 +24,7 @@ mod embedding;
 mod emitted;
 mod expected_trees;
 mod first;
+mod fractions;
 mod functions;
 mod grammars;
 mod groups;

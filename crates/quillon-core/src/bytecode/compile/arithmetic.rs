@@ -7,9 +7,9 @@ use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::Literal;
 use crate::definition::template::{BinaryOperator as B, ValueKind};
 use crate::meaning::{Core, CoreKind as K, CorePart, Variable};
-use crate::operations::{Gives, Operation};
+use crate::operations::{Gives, Operation as O};
 use crate::runtime::binary;
-use crate::values::Value;
+use crate::values::{Value, exact_integer};
 
 /// An integer that fits into a field.
 pub(super) fn short(literal: &Literal) -> Option<u16> {
@@ -53,6 +53,25 @@ pub(super) fn is_number(literal: &Literal) -> bool {
     matches!(literal, Literal::Integer(_) | Literal::Number(_))
 }
 
+/// What a conversion gives for a literal, if it gives a small value without an error.
+pub(super) fn converted(operation: O, literal: &Literal) -> Option<Literal> {
+    match (operation, literal) {
+        (O::Shown, Literal::Text(text)) => Some(Literal::Text(text.clone())),
+        (O::Shown, Literal::Integer(n)) => Some(Literal::Text(n.to_string())),
+        (O::NumberReal, Literal::Integer(n)) => Some(Literal::Number(*n as f64)),
+        (O::NumberReal, Literal::Number(n)) => Some(Literal::Number(*n)),
+        (O::NumberFloor, Literal::Number(n)) => exact_integer(n.floor()).map(Literal::Integer),
+        (O::NumberCeiling, Literal::Number(n)) => exact_integer(n.ceil()).map(Literal::Integer),
+        (O::NumberTruncate, Literal::Number(n)) => exact_integer(n.trunc()).map(Literal::Integer),
+        (O::NumberRound, Literal::Number(n)) => exact_integer(n.round()).map(Literal::Integer),
+        (
+            O::NumberFloor | O::NumberCeiling | O::NumberTruncate | O::NumberRound,
+            Literal::Integer(n),
+        ) => Some(Literal::Integer(*n)),
+        _ => None,
+    }
+}
+
 /// What an operator gives for two literals, if it gives a small value without an error.
 pub(super) fn fold(operator: B, left: &Literal, right: &Literal) -> Option<Literal> {
     if let (B::Equal | B::Unequal, Literal::Text(text), other)
@@ -61,17 +80,26 @@ pub(super) fn fold(operator: B, left: &Literal, right: &Literal) -> Option<Liter
         let is_same = matches!(other, Literal::Text(other) if other == text);
         return Some(Literal::Truth(is_same == (operator == B::Equal)));
     }
-    let small = |literal: &Literal| match literal {
+    as_literal(&binary(operator, &small(left)?, &small(right)?).ok()?)
+}
+
+/// The value of a literal that is a small one.
+fn small(literal: &Literal) -> Option<Value> {
+    match literal {
         Literal::Nothing => Some(Value::Nothing),
         Literal::Truth(truth) => Some(Value::Truth(*truth)),
         Literal::Integer(n) => Some(Value::Integer(*n)),
         Literal::Number(n) => Some(Value::Number(*n)),
         Literal::Text(_) | Literal::List(_) | Literal::Map(_) => None,
-    };
-    match binary(operator, &small(left)?, &small(right)?).ok()? {
-        Value::Truth(truth) => Some(Literal::Truth(truth)),
-        Value::Integer(n) => Some(Literal::Integer(n)),
-        Value::Number(n) => Some(Literal::Number(n)),
+    }
+}
+
+/// The literal for a small value.
+fn as_literal(value: &Value) -> Option<Literal> {
+    match value {
+        Value::Truth(truth) => Some(Literal::Truth(*truth)),
+        Value::Integer(n) => Some(Literal::Integer(*n)),
+        Value::Number(n) => Some(Literal::Number(*n)),
         _ => None,
     }
 }
@@ -110,7 +138,7 @@ impl Builder<'_, '_> {
     fn as_text<'c>(&self, core: &'c CorePart) -> Option<&'c CorePart> {
         match &core.kind {
             K::Mark(_, body) => self.as_text(body),
-            K::Apply(Operation::Shown, args) => args.first(),
+            K::Apply(O::Shown, args) => args.first(),
             K::Apply(operation, _) if operation.gives() == Gives::Text => Some(core),
             K::Literal(Literal::Text(_)) => Some(core),
             K::Read(Variable::Slot(slot), _) => {

@@ -429,6 +429,12 @@ impl Flow<'_> {
             kinds[0] = kinds[0].among(demanded);
             self.narrow(value, demanded);
         }
+        if matches!(
+            operation,
+            Operation::NumberModulo | Operation::NumberRemainder
+        ) {
+            self.ask(core, kinds[0]);
+        }
         let given = of_operation(operation, &kinds);
         self.dead |= given == Kinds::NONE;
         given

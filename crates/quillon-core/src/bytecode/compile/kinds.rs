@@ -104,7 +104,7 @@ pub(super) fn of_binary(operator: B, left: Kinds, right: Kinds) -> Kinds {
             }
             given
         }
-        B::Divide => NUMERIC,
+        B::Divide => Kinds::of(ValueKind::Number),
         // Two texts, or two lists.
         B::Join => {
             let whole = Kinds::of(ValueKind::Text).with(Kinds::of(ValueKind::List));
@@ -122,7 +122,12 @@ pub(super) fn of_operation(operation: Operation, operands: &[Kinds]) -> Kinds {
         Gives::Truth => Kinds::of(ValueKind::Truth),
         Gives::Integer => Kinds::of(ValueKind::Integer),
         Gives::IntegerOrNothing => nothing.with(Kinds::of(ValueKind::Integer)),
-        Gives::Number | Gives::IntegerOrNumber => NUMERIC,
+        Gives::Number => Kinds::of(ValueKind::Number),
+        Gives::IntegerOrNumber => {
+            let of_all = operands.iter().fold(NUMERIC, |all, one| all.among(*one));
+            let integer = of_all.among(Kinds::of(ValueKind::Integer));
+            integer.with(Kinds::of(ValueKind::Number))
+        }
         Gives::NumberOrNothing => nothing.with(NUMERIC),
         Gives::Text => Kinds::of(ValueKind::Text),
         Gives::TextOrNothing => nothing.with(Kinds::of(ValueKind::Text)),

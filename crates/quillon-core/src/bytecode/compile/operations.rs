@@ -1,12 +1,15 @@
 //! Operations of the meaning notation: most are carried out by one instruction for all; the
 //! frequent have one of their own, and those that call functions become loops.
 
+use super::kinds::Kinds;
 use super::{Builder, MOST, Operand, Register, Want};
 use crate::bytecode::instruction::{Instruction, Op};
 use crate::definition::Literal;
+use crate::definition::template::ValueKind;
 use crate::meaning::{Core, CorePart};
 use crate::operations::{EngineOperation as E, Operation as O};
 use crate::runtime::{CarriedOut, carried_out};
+use crate::values::exact_integer;
 
 /// An operation that calls a function for each item of a list.
 #[derive(Clone, Copy, PartialEq, Eq)]
@@ -216,7 +219,10 @@ impl Builder<'_, '_> {
         if let (true, [left, right]) = (divides(op), args) {
             let site = self.site(core, &[left, right]);
             let of_any = matches!(operation, O::NumberRemainder | O::NumberModulo);
+            let number = Kinds::of(ValueKind::Number);
+            let of_fractions = of_any && self.kinds_of_subject(core).is_within(number);
             let emit = |builder: &mut Self, a: &Operand, b: &Operand| {
+                let b = if of_fractions { &as_integer(b) } else { b };
                 let instruction = builder.division(op, of_any, a, b);
                 builder.emit(instruction.with_a(into), site);
             };
@@ -365,6 +371,18 @@ fn own_instruction(operation: O) -> Option<Op> {
         O::MapPut => Op::PutKey,
         _ => return None,
     })
+}
+
+/// A divisor of what is not an integer: what is left is a number, whether this is an integer or a number.
+fn as_integer(divisor: &Operand) -> Operand {
+    match divisor {
+        Operand::Literal(Literal::Number(n)) => {
+            let whole = exact_integer(*n).map(Literal::Integer);
+            Operand::Literal(whole.unwrap_or(Literal::Number(*n)))
+        }
+        Operand::Literal(literal) => Operand::Literal(literal.clone()),
+        Operand::Register(register) => Operand::Register(*register),
+    }
 }
 
 /// Whether it divides integers.

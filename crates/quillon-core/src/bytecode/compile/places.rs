@@ -20,11 +20,28 @@ pub(super) struct WhereThere<'c> {
     /// What the tests on the way must come to.
     tests: Vec<(&'c Core, bool)>,
     /// Slots that hold what another does, if the tests come to that.
-    names: Vec<(u32, u32)>,
+    names: Vec<Name>,
     /// Guards on the way, with the slots whose values they let through.
     guards: Vec<(u32, &'c Core)>,
     /// Variables that end with what is gone through: nobody misses them where it is passed over.
     own: Vec<u32>,
+    /// Whether a number is brought to an integer on the way: where it is whole, that is equal to it.
+    is_rounded: bool,
+}
+
+/// A slot that holds what another does, or the integer that this is equal to.
+#[derive(Clone, Copy)]
+struct Name {
+    own: u32,
+    other: Source,
+}
+
+/// Where a value comes from.
+#[derive(Clone, Copy, PartialEq, Eq)]
+struct Source {
+    slot: u32,
+    /// Whether it is the integer that the number there is equal to.
+    is_rounded: bool,
 }
 
 /// An operation on an item.
@@ -35,11 +52,13 @@ pub(super) struct Found<'c> {
     pub base: u8,
     /// The slot of the place, where it is not just the operand.
     pub place: Option<u32>,
+    /// Whether the place is a number that must be whole.
+    pub is_rounded: bool,
 }
 
-/// An item that a list has; the list and the place are variables.
+/// An item that a list has; the list and the place are variables. Or any integer.
 struct Item {
-    list: u32,
+    list: Option<u32>,
     place: u32,
     /// What places are counted from.
     base: i64,
@@ -78,6 +97,25 @@ fn tested(core: &Core) -> Option<(&Core, bool)> {
     }
 }
 
+/// The number that is brought to an integer, or what is not.
+fn unrounded(core: &Core) -> &Core {
+    match &core.kind {
+        K::Apply(O::NumberFloor | O::NumberCeiling | O::NumberTruncate | O::NumberRound, args) => {
+            args.first().map_or(core, |number| &**number)
+        }
+        _ => core,
+    }
+}
+
+/// What a comparison of equal numbers comes to.
+fn of_equals(operator: B) -> Option<bool> {
+    match operator {
+        B::Equal | B::LessOrEqual | B::GreaterOrEqual => Some(true),
+        B::Unequal | B::Less | B::Greater => Some(false),
+        B::Add | B::Subtract | B::Multiply | B::Divide | B::Join => None,
+    }
+}
+
 /// A place without the 1 that may be taken from it, and what it is counted from then.
 fn counted_from<'c>(builder: &mut Builder<'_, '_>, place: &'c Core, base: u8) -> (&'c Core, u8) {
     match &place.kind {
@@ -106,11 +144,33 @@ impl<'c> WhereThere<'c> {
         own: &[(u32, bool)],
         is_effect: bool,
     ) -> Option<Found<'c>> {
-        let start = WhereThere {
+        WhereThere::through(own).reach(builder, body, is_effect, DEEPEST)
+    }
+
+    /// The slot of a number, where what comes to an integer comes to the one that this number is equal to, if it is
+    /// equal to any.
+    pub fn whole(
+        builder: &mut Builder<'_, '_>,
+        body: &'c Core,
+        own: &[(u32, bool)],
+    ) -> Option<u32> {
+        let mut way = WhereThere::through(own);
+        let number = way.name(builder, body, DEEPEST)?;
+        let integer = Item {
+            list: None,
+            place: number.slot,
+            base: i64::MIN,
+        };
+        (number.is_rounded && way.all_hold(builder, &integer, ValueKind::List))
+            .then_some(number.slot)
+    }
+
+    /// Nothing gone through yet but variables that end with it.
+    fn through(own: &[(u32, bool)]) -> WhereThere<'c> {
+        WhereThere {
             own: own.iter().map(|(slot, _)| *slot).collect(),
             ..WhereThere::default()
-        };
-        start.reach(builder, body, is_effect, DEEPEST)
+        }
     }
 
     /// Goes on to an operation, by the ways that come to one, until it is found that the tests come to that.
@@ -147,95 +207,147 @@ impl<'c> WhereThere<'c> {
                 if is_effect && builder.is_at_hand(last) {
                     (last, sets) = sets.split_last()?;
                 }
-                for set in sets {
-                    if let Some(test) = tested(set) {
-                        self.tests.push(test);
-                        continue;
-                    }
-                    let K::Write(Variable::Slot(slot), _, value) = &set.kind else {
-                        return None;
-                    };
-                    let facts = builder.facts(*slot);
-                    if facts.writes != 1 || facts.shared || !self.own.contains(slot) {
-                        return None;
-                    }
-                    let other = self.name(builder, value)?;
-                    self.names.push((*slot, other));
-                }
+                self.take_note(builder, sets)?;
                 self.reach(builder, last, is_effect, depth)
             }
             _ => None,
         }
     }
 
+    /// Takes note of what must hold and of what is set on the way.
+    fn take_note(&mut self, builder: &mut Builder<'_, '_>, sets: &'c [CorePart]) -> Option<()> {
+        for set in sets {
+            if let Some(test) = tested(set) {
+                self.tests.push(test);
+                continue;
+            }
+            let K::Write(Variable::Slot(slot), _, value) = &set.kind else {
+                return None;
+            };
+            let facts = builder.facts(*slot);
+            if facts.writes != 1 || facts.shared || !self.own.contains(slot) {
+                return None;
+            }
+            let other = self.name(builder, value, DEEPEST)?;
+            self.names.push(Name { own: *slot, other });
+        }
+        Some(())
+    }
+
     /// What has been found, if the tests come to it.
     fn found(
-        &self,
+        &mut self,
         builder: &mut Builder<'_, '_>,
         operation: O,
         args: &'c [CorePart],
     ) -> Option<Found<'c>> {
         let (place, base) = counted_from(builder, args.get(1)?, base(operation));
         let is_operand = base == self::base(operation);
-        if self.tests.is_empty() && self.names.is_empty() && is_operand {
+        let is_plain = !matches!(place.kind, K::Fresh(..)) && is_operand;
+        if self.tests.is_empty() && self.names.is_empty() && is_plain {
             return Some(Found {
                 operation,
                 args,
                 base,
                 place: None,
+                is_rounded: false,
             });
         }
+        let place = self.name(builder, place, DEEPEST)?;
         let item = Item {
-            list: self.slot(builder, args.first()?)?,
-            place: self.slot(builder, place)?,
+            list: Some(self.slot(builder, args.first()?)?),
+            place: place.slot,
             base: i64::from(base),
         };
-        let holds =
-            |(test, truth): &(&Core, bool)| self.truth_of(builder, test, &item) == Some(*truth);
-        // Where there is an item, its place is an integer, and what it is in a list or a text.
+        // Where there is an item, it is one of a list or a text.
         let whole = match operation {
             O::TextAt => ValueKind::Text,
             _ => ValueKind::List,
         };
-        let lets_it = |(slot, guard): &(u32, &Core)| {
-            (*slot == item.place && lets_through(guard, ValueKind::Integer))
-                || (*slot == item.list && lets_through(guard, whole))
-        };
-        let all_hold = self.tests.iter().all(holds) && self.guards.iter().all(lets_it);
+        let all_hold = self.all_hold(builder, &item, whole);
         all_hold.then_some(Found {
             operation,
             args,
             base,
-            place: Some(item.place),
+            place: Some(place.slot),
+            is_rounded: place.is_rounded,
         })
     }
 
-    /// The slot that a value is taken from, on one of the ways to it.
-    fn name(&mut self, builder: &Builder<'_, '_>, value: &'c Core) -> Option<u32> {
+    /// Whether all tests come to what they must where an item is there, in something of a kind, and all guards let
+    /// through what they must.
+    fn all_hold(&self, builder: &mut Builder<'_, '_>, item: &Item, whole: ValueKind) -> bool {
+        // The place is an integer then, or is equal to one.
+        let lets_it = |(slot, guard): &(u32, &Core)| {
+            (*slot == item.place
+                && lets_through(guard, ValueKind::Integer)
+                && (!self.is_rounded || lets_through(guard, ValueKind::Number)))
+                || (Some(*slot) == item.list && lets_through(guard, whole))
+        };
+        self.guards.iter().all(lets_it)
+            && (self.tests.iter())
+                .all(|(test, truth)| self.truth_of(builder, test, item) == Some(*truth))
+    }
+
+    /// Where a value is taken from, on one of the ways to it.
+    fn name(
+        &mut self,
+        builder: &mut Builder<'_, '_>,
+        value: &'c Core,
+        depth: usize,
+    ) -> Option<Source> {
+        let depth = depth.checked_sub(1)?;
         let let_through = passed_on_for_some(value);
         if !std::ptr::eq(let_through, value) {
-            let slot = self.slot(builder, let_through)?;
-            self.guards.push((slot, value));
-            return Some(slot);
+            let source = self.name(builder, let_through, depth)?;
+            self.guards.push((source.slot, value));
+            return Some(source);
         }
-        if let K::If([test, yes, no]) = &value.kind {
-            let (way, truth) = [(yes, true), (no, false)]
-                .into_iter()
-                .find(|(way, _)| variable_read(way).is_some())?;
-            self.tests.push((test, truth));
-            return self.slot(builder, way);
+        match &value.kind {
+            K::If([test, yes, no]) => {
+                let is_value = |way: &Core| variable_read(unrounded(way)).is_some();
+                let (way, truth) = [(yes, true), (no, false)]
+                    .into_iter()
+                    .find(|(way, _)| is_value(way))?;
+                self.tests.push((test, truth));
+                self.name(builder, way, depth)
+            }
+            K::Fresh(slots, body) => {
+                self.own.extend(slots.iter().map(|(slot, _)| *slot));
+                self.name(builder, body, depth)
+            }
+            K::Sequence(parts) => {
+                let (last, sets) = parts.split_last()?;
+                self.take_note(builder, sets)?;
+                self.name(builder, last, depth)
+            }
+            _ => {
+                let given = unrounded(value);
+                let mut source = self.source(builder, given)?;
+                source.is_rounded |= !std::ptr::eq(given, value);
+                self.is_rounded |= source.is_rounded;
+                Some(source)
+            }
         }
-        self.slot(builder, value)
     }
 
     /// The slot that is read, by the first of its names.
     fn slot(&self, builder: &Builder<'_, '_>, core: &Core) -> Option<u32> {
+        Some(self.source(builder, core)?.slot)
+    }
+
+    /// Where what is read comes from first.
+    fn source(&self, builder: &Builder<'_, '_>, core: &Core) -> Option<Source> {
         let mut slot = variable_read(core)?;
+        let mut is_rounded = false;
         loop {
-            let named = self.names.iter().find(|(own, _)| *own == slot);
-            match named.map(|(_, other)| *other).or(builder.facts(slot).alias) {
-                Some(other) => slot = other,
-                None => return Some(slot),
+            if let Some(name) = self.names.iter().find(|name| name.own == slot) {
+                slot = name.other.slot;
+                is_rounded |= name.other.is_rounded;
+            } else if let Some(other) = builder.facts(slot).alias {
+                slot = other;
+            } else {
+                return Some(Source { slot, is_rounded });
             }
         }
     }
@@ -251,15 +363,18 @@ impl<'c> WhereThere<'c> {
                 (first == Some(all) && second == first).then_some(all)
             }
             K::Binary(operator, [left, right]) => {
-                let is_place = |core: &Core| self.slot(builder, core) == Some(item.place);
+                let is_place =
+                    |core: &Core| self.slot(builder, unrounded(core)) == Some(item.place);
                 let (operator, bound) = match [left, right].map(|core| is_place(core)) {
                     [true, false] => (*operator, right),
                     [false, true] => (mirrored(*operator), left),
-                    [true, true] | [false, false] => return None,
+                    // A whole number is equal to the integer that it is brought to.
+                    [true, true] => return of_equals(*operator),
+                    [false, false] => return None,
                 };
                 match &bound.kind {
                     K::Apply(O::ListLength | O::TextLength, list) => {
-                        let is_own = self.slot(builder, list.first()?) == Some(item.list);
+                        let is_own = Some(self.slot(builder, list.first()?)?) == item.list;
                         item.against_length(operator).filter(|_| is_own)
                     }
                     _ => match builder.folded(bound, 0)? {

@@ -7,9 +7,11 @@ use super::folding::{Choice, Choices};
 use super::places::{Found, WhereThere};
 use super::{Builder, Home, Operand, Register, Want};
 use crate::bytecode::instruction::{Instruction, Op};
+use crate::definition::Literal;
 use crate::definition::template::ValueKind;
 use crate::meaning::{ArmCore, Core, CoreKind as K, Variable};
 use crate::operations::Operation as O;
+use crate::values::exact_integer;
 
 /// An instruction that is tried.
 pub(super) struct Tried {
@@ -40,7 +42,10 @@ impl Tried {
 
     /// Whether it sets something, and has no value.
     fn is_put(&self) -> bool {
-        matches!(self.op, Op::TryPutItem | Op::TryMapPut)
+        matches!(
+            self.op,
+            Op::TryPutItem | Op::TryPutItemWhole | Op::TryMapPut
+        )
     }
 
     /// The register of what has no such key, if it is a map, where the instruction has been tried in vain.
@@ -101,12 +106,12 @@ impl Builder<'_, '_> {
         let arm = arm_of(choices, ValueKind::Text)?;
         let is_of_it = |text: &Core| is_subject(text, arm, subject);
         let tried = self.tried_item(&arm.body, &[], want, is_of_it)?;
-        (tried.op == Op::TryLetter).then_some(tried)
+        matches!(tried.op, Op::TryLetter | Op::TryLetterWhole).then_some(tried)
     }
 
-    /// Makes a piece of Core. If that does something with an item behind tests that its being there answers, this is tried
-    /// first, and the rest passed over where it can be done. Of variables that are set on the way, all must be among
-    /// some that end with it.
+    /// Makes a piece of Core. If that does something with an item behind tests that its being there answers, or gives
+    /// a place that is checked to be whole, this is tried first, and the rest passed over where it can be done. Of
+    /// variables that are set on the way, all must be among some that end with it.
     pub(super) fn behind_tests(
         &mut self,
         core: &Core,
@@ -119,13 +124,25 @@ impl Builder<'_, '_> {
             return;
         }
         let end = self.mark();
-        let tried = self.tried_item(core, own, want, |_| true);
+        let tried = match WhereThere::whole(self, core, own) {
+            Some(number) => self.tried_whole(number, want),
+            None => self.tried_item(core, own, want, |_| true),
+        };
         let done = self.try_each(core, tried.as_slice(), want, end);
         make(self);
         if done.is_some() {
             self.here(end);
             self.give_tried(core, done, want);
         }
+    }
+
+    /// The integer that a number is equal to.
+    fn tried_whole(&mut self, number: u32, want: Want) -> Option<Tried> {
+        (want != Want::Effect).then_some(Tried {
+            op: Op::TryWhole,
+            base: 0,
+            fields: vec![self.slot_at_hand(number)?],
+        })
     }
 
     /// An item of a list or a text, where that has it.
@@ -142,6 +159,7 @@ impl Builder<'_, '_> {
             args,
             base,
             place,
+            is_rounded,
         } = WhereThere::find(self, body, own, is_effect)?;
         let [list, at, ..] = args else { return None };
         if !is_of_it(list) {
@@ -152,6 +170,10 @@ impl Builder<'_, '_> {
             Some(Home::Literal(literal)) => Some(literal),
             Some(Home::Register(_) | Home::Same(..) | Home::Items(..) | Home::None) => None,
             None => self.folded(at, 0),
+        };
+        let literal = match literal {
+            Some(Literal::Number(n)) if is_rounded => Some(Literal::Integer(exact_integer(n)?)),
+            other => other,
         };
         let is_put = matches!(operation, O::ListPut | O::ListPutItem);
         // Setting an item gives nothing, and there is no room to say so.
@@ -173,10 +195,13 @@ impl Builder<'_, '_> {
         if is_put {
             fields.push(self.at_hand(args.get(2)?)?);
         }
-        let op = match operation {
-            O::TextAt => Op::TryLetter,
-            _ if is_put => Op::TryPutItem,
-            _ => Op::TryItem,
+        let op = match (operation, is_rounded) {
+            (O::TextAt, false) => Op::TryLetter,
+            (O::TextAt, true) => Op::TryLetterWhole,
+            (O::ListPut | O::ListPutItem, false) => Op::TryPutItem,
+            (O::ListPut | O::ListPutItem, true) => Op::TryPutItemWhole,
+            (_, false) => Op::TryItem,
+            (_, true) => Op::TryItemWhole,
         };
         Some(Tried { op, base, fields })
     }

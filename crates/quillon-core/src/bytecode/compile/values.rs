@@ -314,6 +314,10 @@ impl Builder<'_, '_> {
             },
             K::Apply(O::ListLength, args) => self.count_of_items(args),
             K::Apply(O::TextJoin, args) => super::texts::joined_literals(args).map(Literal::Text),
+            K::Apply(operation, args) if let [operand] = &args[..] => {
+                let operand = self.folded(operand, depth + 1)?;
+                super::arithmetic::converted(*operation, &operand)
+            }
             K::Binary(operator, [left, right]) => {
                 let right = self.folded(right, depth + 1)?;
                 let left = self.folded(left, depth + 1)?;

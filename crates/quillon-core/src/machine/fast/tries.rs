@@ -1,7 +1,8 @@
 //! The handlers of what is only tried: where it can be done, the jump after it is made with it; where it cannot, the
 //! jump is passed over.
-// A handler is a few machine instructions; a call inside one would cost more than it does.
-#![allow(clippy::inline_always)]
+// A handler is a few machine instructions; a call inside one would cost more than it does. And numbers are compared as
+// exactly as programs ask for it.
+#![allow(clippy::inline_always, clippy::float_cmp)]
 
 use super::{ABSENT, Handler, field, letter, next, over, position};
 use crate::bytecode::Op;
@@ -12,20 +13,58 @@ use crate::values::Value;
 /// The handlers, with those that are made here.
 pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
     all[Op::TryLength as usize] = try_length;
+    all[Op::TryWhole as usize] = try_whole;
     all[Op::TryItem as usize] = try_item;
     all[Op::TryItemInteger as usize] = try_item_integer;
+    all[Op::TryItemWhole as usize] = try_item_whole;
     all[Op::TryLetter as usize] = try_letter;
+    all[Op::TryLetterWhole as usize] = try_letter_whole;
     all[Op::TryPutItem as usize] = try_put_item;
+    all[Op::TryPutItemWhole as usize] = try_put_item_whole;
     all[Op::TryKey as usize] = try_key;
     all[Op::TryMapGet as usize] = try_map_get;
     all[Op::TryMapPut as usize] = try_map_put;
     all
 }
 
+/// What is added to a number so that its lowest bits are the integer that it is equal to: one and a half times the number
+/// from which on the last bit counts as one (Warren, Hacker's Delight, the chapter on floating point).
+const UNITS: f64 = 6_755_399_441_055_744.0;
+
+/// Places are smaller than this, below 0 and above.
+const PLACES: u64 = 1 << 51;
+
+/// The place that a number is equal to, if it is whole. Of a number that is too large for that, or too small, it is one
+/// that nothing has.
+#[inline(always)]
+fn place(value: &Value) -> Option<i64> {
+    match value {
+        Value::Number(n) => {
+            let sum = *n + UNITS;
+            let place = sum.to_bits().wrapping_sub(UNITS.to_bits()) as i64;
+            (sum - UNITS == *n).then_some(place)
+        }
+        Value::Integer(n) => Some(*n),
+        _ => None,
+    }
+}
+
 handlers! {
     fn try_length(m, pc, regs, constants) {
         if let Value::List(list) = regs.see(pc.b()) {
             regs.put(pc.a(), Value::Integer(list.len() as i64));
+            return over(m, pc, regs, constants);
+        }
+        next(m, pc.plus(2), regs, constants)
+    }
+
+    fn try_whole(m, pc, regs, constants) {
+        let whole = match regs.see(pc.b()) {
+            Value::Integer(n) => Some(*n),
+            value => place(value).filter(|place| place.unsigned_abs() < PLACES),
+        };
+        if let Some(whole) = whole {
+            regs.put(pc.a(), Value::Integer(whole));
             return over(m, pc, regs, constants);
         }
         next(m, pc.plus(2), regs, constants)
@@ -51,8 +90,28 @@ handlers! {
         next(m, pc.plus(2), regs, constants)
     }
 
+    fn try_item_whole(m, pc, regs, constants) {
+        if let (Value::List(list), Some(index)) = (regs.see(pc.b()), place(regs.see(pc.c())))
+            && let Some(value) = list.items.get(position(index, pc.x()))
+        {
+            regs.put(pc.a(), value);
+            return over(m, pc, regs, constants);
+        }
+        next(m, pc.plus(2), regs, constants)
+    }
+
     fn try_letter(m, pc, regs, constants) {
         if let Some(letter) = letter(m, regs.see(pc.b()), regs.see(pc.c()), pc.x()) {
+            regs.put(pc.a(), Value::Text(letter));
+            return over(m, pc, regs, constants);
+        }
+        next(m, pc.plus(2), regs, constants)
+    }
+
+    fn try_letter_whole(m, pc, regs, constants) {
+        if let Some(index) = place(regs.see(pc.c()))
+            && let Some(letter) = letter(m, regs.see(pc.b()), &Value::Integer(index), pc.x())
+        {
             regs.put(pc.a(), Value::Text(letter));
             return over(m, pc, regs, constants);
         }
@@ -62,6 +121,15 @@ handlers! {
     fn try_put_item(m, pc, regs, constants) {
         if let (Value::List(list), Value::Integer(index)) = (regs.see(pc.a()), regs.see(pc.b()))
             && list.items.put(position(*index, pc.x()), || regs.take(pc.c()))
+        {
+            return over(m, pc, regs, constants);
+        }
+        next(m, pc.plus(2), regs, constants)
+    }
+
+    fn try_put_item_whole(m, pc, regs, constants) {
+        if let (Value::List(list), Some(index)) = (regs.see(pc.a()), place(regs.see(pc.b())))
+            && list.items.put(position(index, pc.x()), || regs.take(pc.c()))
         {
             return over(m, pc, regs, constants);
         }
