@@ -3,6 +3,7 @@
 // And numbers are compared as exactly as programs ask for it.
 #![allow(clippy::inline_always, clippy::float_cmp)]
 
+use super::wholes::EXACT;
 use super::{Handler, field, jump_by, next, over};
 use crate::bytecode::Op;
 use crate::machine::raw::{Pc, Row};
@@ -198,9 +199,6 @@ fn equality(a: &Value, b: &Value) -> Option<bool> {
         _ => return None,
     })
 }
-
-/// Integers below this, and above its opposite, are numbers as they are.
-pub(super) const EXACT: f64 = 9_007_199_254_740_992.0;
 
 /// An integer as a number, if that is exactly the same.
 #[inline(always)]

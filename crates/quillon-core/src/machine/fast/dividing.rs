@@ -3,7 +3,7 @@
 // And numbers are compared as exactly as programs ask for it.
 #![allow(clippy::inline_always, clippy::float_cmp)]
 
-use super::arithmetic::EXACT;
+use super::wholes::{EXACT, narrow};
 use super::{Handler, field, next};
 use crate::bytecode::Op;
 use crate::machine::raw::{Pc, Row};
@@ -24,7 +24,7 @@ pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
 }
 
 macro_rules! integer_division {
-    ($name:ident, $guard:expr, $result:expr) => {
+    ($name:ident, $result:expr) => {
         fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
             match (regs.see(pc.b()), regs.see(pc.c())) {
                 // Divisors above 0 have no special cases.
@@ -33,20 +33,74 @@ macro_rules! integer_division {
                     regs.put(pc.a(), Value::Integer(divide(*a, *b)));
                     next(m, pc.plus(1), regs, constants)
                 }
-                (a, b) => of_numbers(m, pc, regs, constants, whole(a), whole(b)),
+                _ => slow::carry_out(m, pc, regs, constants),
             }
         }
     };
 }
 
-integer_division!(modulo, b > 0, narrow_modulo);
-integer_division!(floor_quotient, b > 0, narrow_quotient);
-integer_division!(remainder, b > 0, |a, b| a % b);
-integer_division!(quotient, b > 0, |a, b| a / b);
+integer_division!(floor_quotient, narrow_quotient);
+integer_division!(quotient, |a, b| a / b);
+
+macro_rules! remainder {
+    ($name:ident, $result:expr) => {
+        fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+            match (regs.see(pc.b()), regs.see(pc.c())) {
+                (Value::Integer(a), Value::Integer(b)) if *b > 0 => {
+                    let divide: fn(i64, i64) -> i64 = $result;
+                    regs.put(pc.a(), Value::Integer(divide(*a, *b)));
+                    next(m, pc.plus(1), regs, constants)
+                }
+                (Value::Number(a), Value::Number(b))
+                    if takes_any(pc)
+                        && let (Some(a), Some(b @ 1..)) = (narrow(*a), narrow(*b)) =>
+                {
+                    regs.put(pc.a(), Value::Number(f64::from(a % b)));
+                    next(m, pc.plus(1), regs, constants)
+                }
+                _ => of_numbers::<false>(m, pc, regs, constants),
+            }
+        }
+    };
+}
+
+remainder!(modulo, narrow_modulo);
+remainder!(remainder, |a, b| a % b);
+
+macro_rules! remainder_by_integer {
+    ($name:ident, $result:expr) => {
+        fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+            match regs.see(pc.b()) {
+                Value::Integer(a) => {
+                    let divide: fn(i64, i64) -> i64 = $result;
+                    regs.put(pc.a(), Value::Integer(divide(*a, field(pc).max(1))));
+                    next(m, pc.plus(1), regs, constants)
+                }
+                Value::Number(a)
+                    if takes_any(pc)
+                        && let Some(a) = narrow(*a) =>
+                {
+                    let left = a % field(pc).max(1) as u32;
+                    regs.put(pc.a(), Value::Number(f64::from(left)));
+                    next(m, pc.plus(1), regs, constants)
+                }
+                _ => of_numbers::<true>(m, pc, regs, constants),
+            }
+        }
+    };
+}
+
+remainder_by_integer!(modulo_integer, narrow_modulo);
+remainder_by_integer!(remainder_integer, narrow_remainder);
+
+/// Whether what is left is of any numbers, and not only of integers.
+#[inline(always)]
+fn takes_any(pc: Pc) -> bool {
+    pc.x() == 1
+}
 
 /// The integer that a number is, if it is one, and not below 0.
-#[inline(always)]
-fn whole(value: &Value) -> Option<i64> {
+fn large(value: &Value) -> Option<i64> {
     let n = match value {
         Value::Integer(n) => *n as f64,
         Value::Number(n) => *n,
@@ -57,19 +111,22 @@ fn whole(value: &Value) -> Option<i64> {
     (n.is_sign_positive() && n < EXACT && whole as f64 == n).then_some(whole)
 }
 
-/// What is left where a number is divided that need not be an integer, if both are whole: the same as of integers.
+/// What is left where a number is divided that need not be an integer, if both are whole, and the divisor in the field
+/// or in a register: the same as of integers. Of two integers, those that come here have no divisor above 0.
 #[inline(never)]
-fn of_numbers(
+fn of_numbers<const BY_FIELD: bool>(
     m: &mut Machine<'_>,
     pc: Pc,
     regs: Row,
     constants: Row,
-    a: Option<i64>,
-    b: Option<i64>,
 ) -> Exit {
-    // Only what takes any numbers says so.
-    match (a, b) {
-        (Some(a), Some(b)) if pc.x() == 1 && b > 0 => {
+    let divisor = if BY_FIELD {
+        Some(field(pc))
+    } else {
+        large(regs.see(pc.c()))
+    };
+    match (large(regs.see(pc.b())), divisor) {
+        (Some(a), Some(b)) if takes_any(pc) && b > 0 => {
             regs.put(pc.a(), Value::Number(narrow_modulo(a, b) as f64));
             next(m, pc.plus(1), regs, constants)
         }
@@ -145,28 +202,5 @@ fn floor_quotient_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row
             next(m, pc.plus(1), regs, constants)
         }
         _ => slow::carry_out(m, pc, regs, constants),
-    }
-}
-
-fn modulo_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
-    match regs.see(pc.b()) {
-        Value::Integer(a) => {
-            regs.put(pc.a(), Value::Integer(narrow_modulo(*a, field(pc).max(1))));
-            next(m, pc.plus(1), regs, constants)
-        }
-        a => of_numbers(m, pc, regs, constants, whole(a), Some(field(pc))),
-    }
-}
-
-fn remainder_integer(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
-    match regs.see(pc.b()) {
-        Value::Integer(a) => {
-            regs.put(
-                pc.a(),
-                Value::Integer(narrow_remainder(*a, field(pc).max(1))),
-            );
-            next(m, pc.plus(1), regs, constants)
-        }
-        a => of_numbers(m, pc, regs, constants, whole(a), Some(field(pc))),
     }
 }

@@ -64,7 +64,7 @@ fn functions(file: &object::File<'_>) -> Functions {
         .collect()
 }
 
-/// All that handlers jump to, directly or over others.
+/// All that handlers jump to, directly or over others, and what these call: that must not go on with the next handler.
 fn reached(
     file: &object::File<'_>,
     functions: &Functions,
@@ -72,8 +72,9 @@ fn reached(
 ) -> BTreeMap<u64, Ways> {
     let text = file.section_by_name(".text").expect("a program has code");
     let mut reached = BTreeMap::new();
-    let mut waiting = handlers;
-    while let Some(start) = waiting.pop() {
+    let mut waiting: Vec<(u64, bool)> = handlers.into_iter().map(|start| (start, true)).collect();
+    let mut called = Vec::new();
+    while let Some((start, is_jumped_to)) = waiting.pop().or_else(|| called.pop()) {
         let Some((end, _)) = functions
             .get(&start)
             .filter(|_| !reached.contains_key(&start))
@@ -82,7 +83,11 @@ fn reached(
         };
         let code = text.data_range(start, end - start).ok().flatten();
         let ways = ways(code.expect("a function lies in the code"), start, *end);
-        waiting.extend(&ways.jumps);
+        waiting.extend(ways.jumps.iter().map(|to| (*to, is_jumped_to)));
+        // What is called calls whatever it likes.
+        if is_jumped_to {
+            called.extend(ways.calls.iter().map(|to| (*to, false)));
+        }
         reached.insert(start, ways);
     }
     reached

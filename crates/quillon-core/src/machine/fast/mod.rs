@@ -27,6 +27,7 @@ mod given;
 mod jumps;
 mod making;
 mod tries;
+mod wholes;
 
 pub(super) use calls::replace;
 

@@ -1,9 +1,9 @@
 //! The handlers of what is only tried: where it can be done, the jump after it is made with it; where it cannot, the
 //! jump is passed over.
-// A handler is a few machine instructions; a call inside one would cost more than it does. And numbers are compared as
-// exactly as programs ask for it.
-#![allow(clippy::inline_always, clippy::float_cmp)]
+// A handler is a few machine instructions; a call inside one would cost more than it does.
+#![allow(clippy::inline_always)]
 
+use super::wholes::{WHOLES, whole};
 use super::{ABSENT, Handler, field, letter, next, over, position};
 use crate::bytecode::Op;
 use crate::machine::raw::{Pc, Row};
@@ -27,23 +27,11 @@ pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
     all
 }
 
-/// What is added to a number so that its lowest bits are the integer that it is equal to: one and a half times the number
-/// from which on the last bit counts as one (Warren, Hacker's Delight, the chapter on floating point).
-const UNITS: f64 = 6_755_399_441_055_744.0;
-
-/// Places are smaller than this, below 0 and above.
-const PLACES: u64 = 1 << 51;
-
-/// The place that a number is equal to, if it is whole. Of a number that is too large for that, or too small, it is one
-/// that nothing has.
+/// The place that a number is equal to, if it is whole; one that nothing has where that is too large.
 #[inline(always)]
 fn place(value: &Value) -> Option<i64> {
     match value {
-        Value::Number(n) => {
-            let sum = *n + UNITS;
-            let place = sum.to_bits().wrapping_sub(UNITS.to_bits()) as i64;
-            (sum - UNITS == *n).then_some(place)
-        }
+        Value::Number(n) => whole(*n),
         Value::Integer(n) => Some(*n),
         _ => None,
     }
@@ -61,7 +49,8 @@ handlers! {
     fn try_whole(m, pc, regs, constants) {
         let whole = match regs.see(pc.b()) {
             Value::Integer(n) => Some(*n),
-            value => place(value).filter(|place| place.unsigned_abs() < PLACES),
+            Value::Number(n) => whole(*n).filter(|whole| whole.unsigned_abs() < WHOLES),
+            _ => None,
         };
         if let Some(whole) = whole {
             regs.put(pc.a(), Value::Integer(whole));
