@@ -206,13 +206,18 @@ impl<'a> Closure<'a> {
 pub(super) struct Matching {
     nfa: Nfa,
     rank: FxHashMap<u16, usize>,
+    /// The states before anything has been read.
+    start: Vec<u32>,
 }
 
 impl Matching {
     pub fn new(patterns: &[(u16, Pattern)]) -> Matching {
+        let nfa = Nfa::new(patterns);
+        let start = Closure::new(&nfa).of(&mut vec![0]).to_vec();
         Matching {
-            nfa: Nfa::new(patterns),
+            nfa,
             rank: ranks(patterns),
+            start,
         }
     }
 
@@ -241,14 +246,21 @@ impl Matching {
     /// The states after a text.
     fn after(&self, text: &str) -> Vec<u32> {
         let nfa = &self.nfa;
-        let mut closure = Closure::new(nfa);
-        let mut states = closure.of(&mut vec![0]).to_vec();
-        for c in text.chars() {
+        let read = |states: &[u32], c: char| -> Vec<u32> {
             let reads = states
                 .iter()
                 .filter_map(|&at| nfa.states[at as usize].reads);
             let read = reads.filter(|(set, _)| nfa.sets[*set as usize].contains(c));
-            let mut next = read.map(|(_, to)| to).collect();
+            read.map(|(_, to)| to).collect()
+        };
+        let mut closure = None;
+        let mut states = self.start.clone();
+        for c in text.chars() {
+            let mut next = read(&states, c);
+            if next.is_empty() {
+                return next;
+            }
+            let closure = closure.get_or_insert_with(|| Closure::new(nfa));
             states = closure.of(&mut next).to_vec();
         }
         states

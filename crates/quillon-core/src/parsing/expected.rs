@@ -173,7 +173,7 @@ impl Inquiry<'_> {
             Symbol::Terminal(t) => return (t == terminal).then_some(Wanted::Terminal(t)),
             Symbol::Nonterminal(n) => n,
         };
-        if !self.tables.first[nonterminal as usize].contains(terminal) {
+        if !self.tables.first.contains(nonterminal as usize, terminal) {
             return None;
         }
         let productions = &self.grammar.of[nonterminal as usize];

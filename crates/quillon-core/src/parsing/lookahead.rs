@@ -1,77 +1,16 @@
 //! LALR(1) lookaheads (DeRemer and Pennello 1982, "Efficient computation of LALR(1)
 //! look-ahead sets").
 
-use rustc_hash::FxHashMap;
-use serde::{Deserialize, Serialize};
-
 use super::grammar::{Grammar, Symbol};
 use super::items::State;
-
-/// A set of terminals.
-#[derive(Clone, Default, PartialEq, Eq, Debug, Serialize, Deserialize)]
-pub(crate) struct TerminalSet(Vec<u64>);
-
-impl TerminalSet {
-    pub fn new(terminals: usize) -> TerminalSet {
-        TerminalSet(vec![0; terminals.div_ceil(64)])
-    }
-
-    pub fn insert(&mut self, terminal: u16) -> bool {
-        let word = &mut self.0[terminal as usize / 64];
-        let bit = 1 << (terminal % 64);
-        let new = *word & bit == 0;
-        *word |= bit;
-        new
-    }
-
-    pub fn contains(&self, terminal: u16) -> bool {
-        self.0[terminal as usize / 64] >> (terminal % 64) & 1 == 1
-    }
-
-    /// Adds all of another set; whether anything was new.
-    pub fn extend(&mut self, other: &TerminalSet) -> bool {
-        let mut grown = false;
-        for (mine, theirs) in self.0.iter_mut().zip(&other.0) {
-            grown |= *theirs & !*mine != 0;
-            *mine |= theirs;
-        }
-        grown
-    }
-
-    /// Adds all of another set. Calls a function with each terminal that is new, and puts the others
-    /// into `contested`.
-    pub fn claim(
-        &mut self,
-        other: &TerminalSet,
-        contested: &mut TerminalSet,
-        mut new: impl FnMut(u16),
-    ) {
-        let words = self.0.iter_mut().zip(&mut contested.0).zip(&other.0);
-        for (first, ((mine, both), &theirs)) in (0..).step_by(64).zip(words) {
-            bits(theirs & !*mine).for_each(|bit| new(first + bit));
-            *both |= theirs & *mine;
-            *mine |= theirs;
-        }
-    }
-
-    pub fn iter(&self) -> impl Iterator<Item = u16> + '_ {
-        let words = (0..).step_by(64).zip(&self.0);
-        words.flat_map(|(first, &word)| bits(word).map(move |bit| first + bit))
-    }
-}
-
-/// The numbers of the bits that are set, the least first.
-fn bits(word: u64) -> impl Iterator<Item = u16> {
-    let rest = std::iter::successors(Some(word), |left| Some(left & left.wrapping_sub(1)));
-    rest.take_while(|left| *left != 0)
-        .map(|left| left.trailing_zeros() as u16)
-}
+use super::tables::Tables;
+use super::terminal_sets::TerminalSets;
 
 /// Which nonterminals can be empty, and with which terminals each can begin.
-pub(crate) fn first_sets(grammar: &Grammar) -> (Vec<bool>, Vec<TerminalSet>) {
+pub(super) fn first_sets(grammar: &Grammar) -> (Vec<bool>, TerminalSets) {
     let count = grammar.nonterminals.len();
     let mut empty = vec![false; count];
-    let mut first = vec![TerminalSet::new(grammar.terminals.len()); count];
+    let mut first = TerminalSets::new(count, grammar.terminals.len());
     let mut changed = true;
     while changed {
         changed = false;
@@ -81,12 +20,11 @@ pub(crate) fn first_sets(grammar: &Grammar) -> (Vec<bool>, Vec<TerminalSet>) {
             for &symbol in &production.right {
                 match symbol {
                     Symbol::Terminal(t) => {
-                        changed |= first[left].insert(t);
+                        changed |= first.insert(left, t);
                         all_empty = false;
                     }
                     Symbol::Nonterminal(n) => {
-                        let other = first[n as usize].clone();
-                        changed |= first[left].extend(&other);
+                        changed |= first.extend(left, n as usize);
                         all_empty = empty[n as usize];
                     }
                 }
@@ -103,49 +41,71 @@ pub(crate) fn first_sets(grammar: &Grammar) -> (Vec<bool>, Vec<TerminalSet>) {
     (empty, first)
 }
 
+/// The productions that can end in each state, with the terminals that may follow then.
+pub(super) struct Lookaheads {
+    /// Where the productions of each state begin, and behind the last where they end.
+    starts: Vec<usize>,
+    productions: Vec<u32>,
+    sets: TerminalSets,
+}
+
+impl Lookaheads {
+    /// Those of a state.
+    pub fn of(&self, state: usize) -> impl Iterator<Item = (u32, &[u64])> {
+        let all = self.starts[state]..self.starts[state + 1];
+        all.map(|at| (self.productions[at], self.sets.of(at)))
+    }
+}
+
 /// For each state, the productions that can end there with the terminals that may
 /// follow.
 pub(super) fn lookaheads(
     grammar: &Grammar,
     states: &[State],
+    tables: &Tables,
     empty: &[bool],
-) -> Vec<Vec<(u32, TerminalSet)>> {
+) -> Lookaheads {
     let transitions = Transitions::new(grammar, states);
-    let (mut follow, reads) = transitions.direct(grammar, states, empty);
-    propagate(&mut follow, reads);
+    let (mut follow, reads) = transitions.direct(grammar, states, tables, empty);
+    propagate(&mut follow, transitions.list.len(), reads);
     let mut includes = Vec::new();
     let mut ends = Vec::new();
     let mut ways = Ways {
         grammar,
-        states,
+        tables,
         empty,
         transitions: &transitions,
-        all: Vec::new(),
-        known: FxHashMap::default(),
+        latest: vec![Way::default(); grammar.productions.len()],
+        includes: Vec::new(),
     };
     for (index, &(from, nonterminal)) in (0..).zip(&transitions.list) {
         for &id in &grammar.of[nonterminal as usize] {
             let way = ways.of(from, id);
-            includes.extend(way.includes.iter().map(|&inner| (index, inner)));
+            let inner = &ways.includes[way.includes.0..way.includes.1];
+            includes.extend(inner.iter().map(|&inner| (index, inner)));
             ends.push((way.end, (id, index)));
         }
     }
-    propagate(&mut follow, includes);
+    propagate(&mut follow, transitions.list.len(), includes);
     let ends = Grouped::new(states.len(), ends);
-    let rows = (0..states.len()).map(|state| {
-        let mut sources = ends.of(state).to_vec();
+    let mut found = Lookaheads {
+        starts: vec![0],
+        productions: Vec::new(),
+        sets: TerminalSets::new(0, grammar.terminals.len()),
+    };
+    let mut sources = Vec::new();
+    for state in 0..states.len() {
+        sources.clear();
+        sources.extend_from_slice(ends.of(state));
         sources.sort_unstable();
-        let alike = sources.chunk_by(|(one, _), (other, _)| one == other);
-        let row = alike.map(|alike| {
-            let mut set = TerminalSet::new(grammar.terminals.len());
-            for &(_, source) in alike {
-                set.extend(&follow[source as usize]);
-            }
-            (alike[0].0, set)
-        });
-        row.collect()
-    });
-    rows.collect()
+        for alike in sources.chunk_by(|(one, _), (other, _)| one == other) {
+            found.productions.push(alike[0].0);
+            let all = alike.iter().map(|&(_, source)| source as usize);
+            found.sets.push_union(&follow, all);
+        }
+        found.starts.push(found.productions.len());
+    }
+    found
 }
 
 /// Things by a number, those of one number side by side.
@@ -181,67 +141,62 @@ impl<T: Copy + Default> Grouped<T> {
 }
 
 /// Where a production leads from a state.
-#[derive(Default)]
+#[derive(Clone, Copy, Default)]
 struct Way {
-    /// The transitions on it after which the production can be at its end.
-    includes: Vec<u32>,
+    /// The state, and how many of the symbols are behind it; none has been gone from the state 0.
+    start: (u32, usize),
+    /// Where the transitions on it stand after which the production can be at its end.
+    includes: (usize, usize),
     end: u32,
 }
 
 /// The ways of productions. All that come to the same state with their first symbol go on alike,
-/// so each is gone once from there.
+/// and most productions come to one state wherever they begin.
 struct Ways<'a> {
     grammar: &'a Grammar,
-    states: &'a [State],
+    tables: &'a Tables,
     empty: &'a [bool],
     transitions: &'a Transitions,
-    all: Vec<Way>,
-    /// The number of each way among them.
-    known: FxHashMap<(u32, u32), usize>,
+    /// The way that each production has been gone last.
+    latest: Vec<Way>,
+    includes: Vec<u32>,
 }
 
 impl Ways<'_> {
-    fn of(&mut self, from: u32, production: u32) -> &Way {
+    fn of(&mut self, from: u32, production: u32) -> Way {
         let right = &self.grammar.productions[production as usize].right;
-        let first = match right.first() {
+        let start = match right.first() {
             // What begins with a nonterminal has a transition from this very state.
-            Some(&symbol @ Symbol::Terminal(_)) => self.states[from as usize].after(symbol),
-            Some(Symbol::Nonterminal(_)) | None => None,
+            Some(&symbol @ Symbol::Terminal(_)) => (self.tables.after(from, symbol), 1),
+            Some(Symbol::Nonterminal(_)) | None => (from, 0),
         };
-        let (start, at) = match first {
-            Some(after) => (after, 1),
-            None => (from, 0),
-        };
-        let key = (start << 1 | at as u32, production);
-        let known = self.known.get(&key).copied();
-        let number = known.unwrap_or_else(|| {
-            let way = self.way(start, &right[at..]);
-            self.all.push(way);
-            let number = self.all.len() - 1;
-            self.known.insert(key, number);
-            number
-        });
-        &self.all[number]
+        let latest = self.latest[production as usize];
+        if latest.start == start {
+            return latest;
+        }
+        let way = self.way(start, &right[start.1..]);
+        self.latest[production as usize] = way;
+        way
     }
 
-    fn way(&self, start: u32, symbols: &[Symbol]) -> Way {
-        let mut way = Way {
-            includes: Vec::new(),
-            end: start,
-        };
+    fn way(&mut self, start: (u32, usize), symbols: &[Symbol]) -> Way {
+        let begin = self.includes.len();
+        let mut end = start.0;
         for (at, &symbol) in symbols.iter().enumerate() {
             if let Symbol::Nonterminal(n) = symbol
                 && symbols[at + 1..]
                     .iter()
                     .all(|s| can_be_empty(*s, self.empty))
             {
-                way.includes.push(self.transitions.number(way.end, n));
+                self.includes.push(self.transitions.number(end, n));
             }
-            way.end = self.states[way.end as usize]
-                .after(symbol)
-                .unwrap_or_default();
+            end = self.tables.after(end, symbol);
         }
-        way
+        Way {
+            start,
+            includes: (begin, self.includes.len()),
+            end,
+        }
     }
 }
 
@@ -298,22 +253,21 @@ impl Transitions {
         &self,
         grammar: &Grammar,
         states: &[State],
+        tables: &Tables,
         empty: &[bool],
-    ) -> (Vec<TerminalSet>, Vec<(u32, u32)>) {
-        let mut sets = vec![TerminalSet::new(grammar.terminals.len()); self.list.len()];
+    ) -> (TerminalSets, Vec<(u32, u32)>) {
+        let mut sets = TerminalSets::new(self.list.len(), grammar.terminals.len());
         let mut reads = Vec::new();
         let own = self.list.len() - grammar.entries.len();
-        for set in &mut sets[own..] {
-            set.insert(0);
+        for set in own..self.list.len() {
+            sets.insert(set, 0);
         }
         for (index, &(from, nonterminal)) in self.list[..own].iter().enumerate() {
-            let to = states[from as usize]
-                .after(Symbol::Nonterminal(nonterminal))
-                .unwrap_or_default();
+            let to = tables.goto(from, nonterminal);
             for &(symbol, _) in &states[to as usize].moves {
                 match symbol {
                     Symbol::Terminal(t) => {
-                        sets[index].insert(t);
+                        sets.insert(index, t);
                     }
                     Symbol::Nonterminal(n) if empty[n as usize] => {
                         reads.push((self.number(to, n), index as u32));
@@ -328,21 +282,17 @@ impl Transitions {
 
 /// Makes each set contain the sets it depends on, however indirectly; each pair is a set and one
 /// that depends on it.
-fn propagate(sets: &mut [TerminalSet], dependents: Vec<(u32, u32)>) {
-    let dependents = Grouped::new(sets.len(), dependents);
-    let mut work: Vec<u32> = (0..sets.len() as u32).collect();
-    let mut waiting = vec![true; sets.len()];
+fn propagate(sets: &mut TerminalSets, count: usize, dependents: Vec<(u32, u32)>) {
+    let dependents = Grouped::new(count, dependents);
+    let mut work: Vec<u32> = (0..count as u32).collect();
+    let mut waiting = vec![true; count];
     while let Some(source) = work.pop() {
-        let source = source as usize;
-        waiting[source] = false;
-        // A set that depends on itself has all of it already.
-        let set = std::mem::take(&mut sets[source]);
-        for &dependent in dependents.of(source) {
-            let grown = sets[dependent as usize].extend(&set);
+        waiting[source as usize] = false;
+        for &dependent in dependents.of(source as usize) {
+            let grown = sets.extend(dependent as usize, source as usize);
             if grown && !std::mem::replace(&mut waiting[dependent as usize], true) {
                 work.push(dependent);
             }
         }
-        sets[source] = set;
     }
 }

@@ -38,6 +38,7 @@ mod sparse;
 mod stacks;
 mod strangers;
 mod tables;
+mod terminal_sets;
 mod touching;
 mod trying;
 mod undoing;
@@ -56,7 +57,6 @@ use tables::{Lookahead, Tables};
 use wrong::Wrong;
 
 pub(crate) use grammar::literals;
-pub(crate) use lookahead::{TerminalSet, first_sets};
 pub(crate) use signs::signs_after;
 
 /// A stretch of a text that can be read in two ways.
@@ -168,6 +168,11 @@ impl Parser {
         &self.grammar
     }
 
+    /// Whether a nonterminal can begin with a terminal.
+    pub(crate) fn can_begin(&self, nonterminal: u16, terminal: u16) -> bool {
+        self.tables.first.contains(nonterminal as usize, terminal)
+    }
+
     /// The size of the tables: states, terminals, and cells with a conflict left.
     pub fn size(&self) -> (usize, usize, usize) {
         (
@@ -206,7 +211,7 @@ impl Parser {
             .nonterminals
             .iter()
             .position(|n| matches!(n, Nonterminal::Sort(s) if s == sort))
-            .map_or_else(Vec::new, |at| self.tables.first[at].iter().collect())
+            .map_or_else(Vec::new, |at| self.tables.first.iter(at).collect())
     }
 
     fn chains_not(&self, state: u32, terminal: u16) -> bool {

@@ -7,9 +7,10 @@ use serde::{Deserialize, Serialize};
 
 use super::grammar::{Grammar, Symbol};
 use super::grouping::Verdict;
-use super::items::{Item, State, TooLarge, states};
-use super::lookahead::{TerminalSet, first_sets, lookaheads};
+use super::items::{State, TooLarge, states};
+use super::lookahead::{first_sets, lookaheads};
 use super::sparse;
+use super::terminal_sets::{Claimed, TerminalSets, contains};
 use crate::lazy::Lazy;
 
 /// What to do.
@@ -55,7 +56,8 @@ pub(crate) struct Tables {
     /// done in it.
     after_leaf: FxHashMap<u32, u32>,
     pub states: Lazy<Vec<State>>,
-    pub first: Vec<TerminalSet>,
+    /// With which terminals each nonterminal can begin.
+    pub first: Lazy<TerminalSets>,
     /// Where two operators that do not chain would have to.
     pub unchained: FxHashSet<(u32, u16)>,
     terminals: usize,
@@ -70,53 +72,40 @@ impl Tables {
     pub fn new(grammar: &Grammar) -> Result<Tables, TooLarge> {
         let states = states(grammar)?;
         let (empty, first) = first_sets(grammar);
-        let lookaheads = lookaheads(grammar, &states, &empty);
-        let terminals = grammar.terminals.len();
-        let nonterminals = grammar.nonterminals.len();
-        let mut tables = Tables {
-            actions: vec![Cell::default(); states.len() * terminals],
-            gotos: vec![0; states.len() * nonterminals],
-            forks: Vec::new(),
-            after_leaf: FxHashMap::default(),
-            first,
-            unchained: FxHashSet::default(),
-            terminals,
-            nonterminals,
-            states: Lazy::default(),
+        let mut tables = Tables::moving(grammar, &states);
+        let lookaheads = lookaheads(grammar, &states, &tables, &empty);
+        let mut claimed = Claimed::new(tables.terminals);
+        let mut claims = Claims {
+            grammar,
+            first: &first,
+            empty: &empty,
+            owners: Vec::new(),
         };
         for (index, state) in states.iter().enumerate() {
-            let row = index * terminals;
-            let mut claimed = TerminalSet::new(terminals);
-            let mut contested = TerminalSet::new(terminals);
-            for &(symbol, to) in &state.moves {
-                match symbol {
-                    Symbol::Terminal(t) => {
-                        claimed.insert(t);
-                        tables.actions[row + t as usize] = Cell::new(Action::Shift(to));
-                    }
-                    Symbol::Nonterminal(n) => {
-                        tables.gotos[index * nonterminals + n as usize] = to;
-                    }
+            claimed.clear();
+            for &(symbol, _) in &state.moves {
+                if let Symbol::Terminal(terminal) = symbol {
+                    claimed.insert(terminal);
                 }
             }
-            for (production, set) in &lookaheads[index] {
-                let cell = Cell::new(Action::Reduce(*production));
-                claimed.claim(set, &mut contested, |terminal| {
+            let row = index * tables.terminals;
+            for (production, set) in lookaheads.of(index) {
+                let cell = Cell::new(Action::Reduce(production));
+                claimed.claim(set, |terminal| {
                     tables.actions[row + terminal as usize] = cell;
                 });
             }
             // Most cells that are not empty have one action.
-            for terminal in contested.iter() {
-                let all = lookaheads[index].iter();
-                let reduces = all.filter(|(_, set)| set.contains(terminal));
-                let claims = Claims {
-                    grammar,
-                    first: &tables.first,
-                    empty: &empty,
-                    state,
-                    terminal,
-                };
-                let (actions, unchained) = claims.settle(reduces.map(|(id, _)| *id).collect());
+            let mut contested = claimed.contested().peekable();
+            if contested.peek().is_some() {
+                claims.look_at(state);
+            }
+            for terminal in contested {
+                let all = lookaheads.of(index);
+                let reduces = all.filter(|(_, set)| contains(set, terminal));
+                let reduces = reduces.map(|(id, _)| id).collect();
+                let shift = state.after(Symbol::Terminal(terminal));
+                let (actions, unchained) = claims.settle(terminal, reduces, shift);
                 if unchained {
                     tables.unchained.insert((index as u32, terminal));
                 }
@@ -125,7 +114,50 @@ impl Tables {
             }
         }
         tables.states = states.into();
+        tables.first = first.into();
         Ok(tables)
+    }
+
+    /// The tables with nothing but where symbols lead.
+    fn moving(grammar: &Grammar, states: &[State]) -> Tables {
+        let terminals = grammar.terminals.len();
+        let nonterminals = grammar.nonterminals.len();
+        let mut tables = Tables {
+            actions: vec![Cell::default(); states.len() * terminals],
+            gotos: vec![0; states.len() * nonterminals],
+            forks: Vec::new(),
+            after_leaf: FxHashMap::default(),
+            first: Lazy::default(),
+            unchained: FxHashSet::default(),
+            terminals,
+            nonterminals,
+            states: Lazy::default(),
+        };
+        for (index, state) in states.iter().enumerate() {
+            for &(symbol, to) in &state.moves {
+                match symbol {
+                    Symbol::Terminal(t) => {
+                        tables.actions[index * terminals + t as usize] =
+                            Cell::new(Action::Shift(to));
+                    }
+                    Symbol::Nonterminal(n) => {
+                        tables.gotos[index * nonterminals + n as usize] = to;
+                    }
+                }
+            }
+        }
+        tables
+    }
+
+    /// Where a symbol leads while nothing has been decided yet; 0 where it leads nowhere.
+    pub(super) fn after(&self, state: u32, symbol: Symbol) -> u32 {
+        match symbol {
+            Symbol::Terminal(terminal) => match self.action(state, terminal) {
+                Action::Shift(to) => to,
+                Action::Error | Action::Reduce(_) | Action::Fork(_) | Action::Leaf(_) => 0,
+            },
+            Symbol::Nonterminal(nonterminal) => self.goto(state, nonterminal),
+        }
     }
 
     /// One action that stands for what is left.
@@ -276,40 +308,75 @@ impl Cell {
     }
 }
 
-/// One cell of the table, before precedence has spoken.
+/// The cells of a state, before precedence has spoken.
 struct Claims<'a> {
     grammar: &'a Grammar,
-    first: &'a [TerminalSet],
+    first: &'a TerminalSets,
     empty: &'a [bool],
-    state: &'a State,
-    terminal: u16,
+    /// The productions, begun before, that would go on with a terminal.
+    owners: Vec<(u16, u32)>,
 }
 
 impl Claims<'_> {
-    /// The actions left where some productions could be reduced, and whether operators met that do
-    /// not chain.
-    fn settle(&self, mut reduces: Vec<u32>) -> (Vec<Action>, bool) {
-        let is_ranked = |id: &u32| self.grammar.productions[*id as usize].level.is_some();
-        let ranked: Vec<u32> = reduces.iter().copied().filter(is_ranked).collect();
-        if ranked.len() > 1 {
+    /// Finds what owns the terminals of a state.
+    fn look_at(&mut self, state: &State) {
+        self.owners.clear();
+        for item in &state.kernel {
+            let begin = self.owners.len();
+            let right = &self.grammar.productions[item.production as usize].right;
+            for &symbol in &right[item.dot as usize..] {
+                match symbol {
+                    Symbol::Terminal(terminal) => {
+                        self.owners.push((terminal, item.production));
+                        break;
+                    }
+                    Symbol::Nonterminal(n) => {
+                        let terminals = self.first.iter(n as usize);
+                        self.owners.extend(terminals.map(|t| (t, item.production)));
+                        if !self.empty[n as usize] {
+                            break;
+                        }
+                    }
+                }
+            }
+            // What may be left out can begin with what comes behind it.
+            if self.owners.len() > begin + 1 {
+                self.owners[begin..].sort_unstable();
+            }
+        }
+        self.owners.dedup();
+    }
+
+    /// The actions left for a terminal where some productions could be reduced, and it can perhaps be taken; and
+    /// whether operators met that do not chain.
+    fn settle(
+        &self,
+        terminal: u16,
+        mut reduces: Vec<u32>,
+        shift: Option<u32>,
+    ) -> (Vec<Action>, bool) {
+        if reduces.len() > 1 {
+            let is_ranked = |id: &u32| self.grammar.productions[*id as usize].level.is_some();
+            let ranked: Vec<u32> = reduces.iter().copied().filter(is_ranked).collect();
             let in_brackets = |inner: u32| {
                 let mut outer = ranked.iter();
                 outer.any(|&outer| self.grammar.stands_in_brackets(inner, outer))
             };
-            reduces.retain(|&production| !in_brackets(production));
+            if ranked.len() > 1 {
+                reduces.retain(|&production| !in_brackets(production));
+            }
         }
-        let Some(to) = self.state.after(Symbol::Terminal(self.terminal)) else {
+        let Some(to) = shift else {
             return (reduces.into_iter().map(Action::Reduce).collect(), false);
         };
         if reduces.is_empty() {
             return (vec![Action::Shift(to)], false);
         }
-        let owners = self.owners();
         let mut keep_shift = true;
         let mut unchained = false;
-        let mut kept = Vec::new();
+        let mut kept = Vec::with_capacity(reduces.len() + 1);
         for production in reduces {
-            match self.verdict(production, &owners) {
+            match self.verdict(production, terminal) {
                 Verdict::Shift => {}
                 Verdict::Reduce => {
                     keep_shift = false;
@@ -328,38 +395,10 @@ impl Claims<'_> {
         (kept, unchained)
     }
 
-    /// The productions, begun before, that would go on with the terminal.
-    fn owners(&self) -> Vec<u32> {
-        self.state
-            .kernel
-            .iter()
-            .filter(|item| self.goes_on(**item))
-            .map(|item| item.production)
-            .collect()
-    }
-
-    fn goes_on(&self, item: Item) -> bool {
-        let right = &self.grammar.productions[item.production as usize].right;
-        for &symbol in &right[item.dot as usize..] {
-            match symbol {
-                Symbol::Terminal(t) => return t == self.terminal,
-                Symbol::Nonterminal(n) => {
-                    if self.first[n as usize].contains(self.terminal) {
-                        return true;
-                    }
-                    if !self.empty[n as usize] {
-                        return false;
-                    }
-                }
-            }
-        }
-        false
-    }
-
-    /// Precedence decides only where all owners agree.
-    fn verdict(&self, production: u32, owners: &[u32]) -> Verdict {
-        let owners = owners.iter();
-        let mut verdicts = owners.map(|&owner| self.grammar.verdict(production, owner));
+    /// Precedence decides only where all owners of a terminal agree.
+    fn verdict(&self, production: u32, terminal: u16) -> Verdict {
+        let owners = self.owners.iter().filter(|(own, _)| *own == terminal);
+        let mut verdicts = owners.map(|(_, owner)| self.grammar.verdict(production, *owner));
         let Some(first) = verdicts.next() else {
             return Verdict::Open;
         };

@@ -3,7 +3,7 @@
 use super::Brackets;
 use super::fill::Writer;
 use crate::definition::Grouping;
-use crate::parsing::{Production, Symbol, Verdict, beside, first_sets};
+use crate::parsing::{Production, Symbol, Verdict, beside};
 use crate::tree::NodeId;
 
 /// A level: table, number (a higher one is tighter), grouping.
@@ -118,18 +118,14 @@ impl Writer<'_> {
 
     /// Whether two symbols can begin with the same terminal.
     fn begin_alike(&self, one: Symbol, other: Symbol) -> bool {
-        let grammar = self.parser.grammar();
-        // Most symbols are terminals: for those nothing is worked out.
-        let first = || self.first.get_or_init(|| first_sets(grammar).1);
+        let begins = |nonterminal: u16, terminal: u16| self.parser.can_begin(nonterminal, terminal);
         match (one, other) {
             (Symbol::Terminal(t), Symbol::Terminal(u)) => t == u,
             (Symbol::Terminal(t), Symbol::Nonterminal(n))
-            | (Symbol::Nonterminal(n), Symbol::Terminal(t)) => first()[n as usize].contains(t),
+            | (Symbol::Nonterminal(n), Symbol::Terminal(t)) => begins(n, t),
             (Symbol::Nonterminal(n), Symbol::Nonterminal(m)) => {
-                n == m
-                    || first()[n as usize]
-                        .iter()
-                        .any(|t| first()[m as usize].contains(t))
+                let terminals = self.parser.grammar().terminals.len() as u16;
+                n == m || (0..terminals).any(|t| begins(n, t) && begins(m, t))
             }
         }
     }

@@ -1,6 +1,6 @@
 //! Writes a node with a production of its form.
 
-use std::cell::{OnceCell, RefCell};
+use std::cell::RefCell;
 use std::rc::Rc;
 
 use rustc_hash::FxHashMap;
@@ -8,7 +8,7 @@ use rustc_hash::FxHashMap;
 use super::{Brackets, Comments, Join, Piece};
 use crate::definition::{Definition, Fixity, Layout};
 use crate::lexing::Lexer;
-use crate::parsing::{Parser, Production, Role, Symbol, TerminalSet, signs_after};
+use crate::parsing::{Parser, Production, Role, Symbol, signs_after};
 use crate::tree::{NodeId, Tree, What};
 
 /// Writes the nodes of a tree.
@@ -29,8 +29,6 @@ pub(super) struct Writer<'a> {
     /// How the sign of each node stands that has a declared one as its operator: behind an operand,
     /// and before one.
     pub signs: FxHashMap<NodeId, [Option<Fixity>; 2]>,
-    /// With which terminals each nonterminal can begin, once that has been asked.
-    pub first: OnceCell<Vec<TerminalSet>>,
 }
 
 /// A node being written: how many children of each field have been.
@@ -74,7 +72,6 @@ impl<'a> Writer<'a> {
             lexer,
             parser,
             known: RefCell::default(),
-            first: OnceCell::new(),
         }
     }
 

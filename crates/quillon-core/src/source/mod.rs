@@ -172,11 +172,13 @@ impl SourceText {
     /// Where lines start, looked for when somebody asks.
     fn line_starts(&self) -> &[u32] {
         self.line_starts.get_or_init(|| {
-            let bytes = self.text.bytes().zip(1..);
-            let ends = bytes.filter(|(byte, _)| *byte == b'\n');
-            std::iter::once(0)
-                .chain(ends.map(|(_, next)| next))
-                .collect()
+            let mut starts = vec![0];
+            for (at, byte) in (1..).zip(self.text.as_bytes()) {
+                if *byte == b'\n' {
+                    starts.push(at);
+                }
+            }
+            starts.into()
         })
     }
 

@@ -16,12 +16,8 @@ impl Definition {
 
     /// The forms that some things can be.
     pub(crate) fn forms_of(&self, things: &[Thing]) -> Vec<&Form> {
-        let can_be = |form: &&Form| {
-            things.iter().any(|thing| {
-                matches!(thing, Thing::Named(n) if n.text == form.sort_name() || n.text == form.name.text)
-            })
-        };
-        self.forms.iter().filter(can_be).collect()
+        let forms = self.forms.iter();
+        forms.filter(|form| form.is_among(things)).collect()
     }
 
     /// The number of a type of the language's own.

@@ -9,6 +9,13 @@ impl Form {
         self.sort.as_ref().map_or(&self.name.text, |s| &s.text)
     }
 
+    /// Whether it is one of some things, by its own name or by its sort's.
+    pub(crate) fn is_among(&self, things: &[Thing]) -> bool {
+        let is_it = |name: &Name| name.text == self.sort_name() || name.text == self.name.text;
+        let mut things = things.iter();
+        things.any(|thing| matches!(thing, Thing::Named(name) if is_it(name)))
+    }
+
     /// How a field is laid out when it is printed, if that is said.
     pub(crate) fn lay_of(&self, what: &str, literal: bool) -> Option<Lay> {
         self.printed(what, literal).find_map(|how| match how {

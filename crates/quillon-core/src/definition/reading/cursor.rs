@@ -313,7 +313,11 @@ impl<'a> Cursor<'a> {
     }
 
     /// One of these words, each of which begins a clause of its owner; another is reported.
-    pub fn clause(&mut self, known: &[&'static str], owner: &str) -> Option<&'static str> {
+    pub fn clause(
+        &mut self,
+        known: &[&'static str],
+        owner: impl Fn() -> String,
+    ) -> Option<&'static str> {
         let first = |word: &'static str| word.split(' ').next().unwrap_or(word);
         if let Some(word) = known.iter().find(|word| self.is_word(first(word))) {
             self.advance();
@@ -327,7 +331,7 @@ impl<'a> Cursor<'a> {
             return None;
         };
         let listed: Vec<String> = known.iter().map(|word| quote(word)).collect();
-        let message = format!("{} is no clause of {owner}", quote(&found));
+        let message = format!("{} is no clause of {}", quote(&found), owner());
         self.report(
             Diagnostic::error(codes::DEFINITION_CLAUSE, message)
                 .at(self.source, self.span())

@@ -132,8 +132,7 @@ impl Reader<'_> {
             form.examples.extend(found);
             return;
         }
-        let owner = format!("form {}", quote(&form.name.text));
-        let Some(clause) = self.read(span, |cursor| form_clause(cursor, &owner)) else {
+        let Some(clause) = self.read(span, |cursor| form_clause(cursor, &form.name)) else {
             // What it would have said is not known to be missing.
             form.damaged = true;
             return;
@@ -199,8 +198,8 @@ impl Clause {
     }
 }
 
-fn form_clause(cursor: &mut Cursor<'_>, owner: &str) -> Option<Clause> {
-    let word = cursor.clause(&FORM_CLAUSES, owner)?;
+fn form_clause(cursor: &mut Cursor<'_>, form: &Name) -> Option<Clause> {
+    let word = cursor.clause(&FORM_CLAUSES, || format!("form {}", quote(&form.text)))?;
     let (_, read) = READINGS.iter().find(|(known, _)| *known == word)?;
     let clause = read(cursor)?;
     cursor.finish()?;

@@ -451,7 +451,7 @@ fn language_clause(cursor: &mut Cursor<'_>) -> Option<LanguageClause> {
     let known = [
         "reads", "starts", "entries", "renames", "width", "layout", "ignores",
     ];
-    let clause = match cursor.clause(&known, "`language`")? {
+    let clause = match cursor.clause(&known, || "`language`".to_owned())? {
         "reads" => LanguageClause::Reads(extensions(cursor)?),
         "starts" => LanguageClause::Starts(cursor.name("the sort of a whole program")?),
         "entries" => LanguageClause::Entries(names(cursor, |cursor| cursor.name("a sort"))?),

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use super::lines::first_word;
 use crate::definition::model::CharSet;
 use crate::diagnostic::{Diagnostic, codes, quote};
 use crate::source::{SourceText, Span};
@@ -32,6 +33,9 @@ pub(in crate::definition) enum Word {
 /// The digits of the least integer, which are those of no other.
 const LEAST_DIGITS: &str = "9223372036854775808";
 
+/// Clauses have about one word for so many bytes.
+const BYTES_A_WORD: usize = 5;
+
 /// A word with its place.
 #[derive(Clone, Debug)]
 pub(in crate::definition) struct Lexeme {
@@ -54,6 +58,14 @@ const SIGNS: &[&str] = &[
     "-", "*", "/", "&", "=", "<", ">", "|", "?", "~",
 ];
 
+/// The sign that some bytes begin with.
+fn sign_at(bytes: &[u8]) -> Option<&'static str> {
+    let mut signs = SIGNS.iter().filter(|sign| sign.as_bytes()[0] == bytes[0]);
+    signs
+        .find(|sign| bytes.starts_with(sign.as_bytes()))
+        .copied()
+}
+
 /// Splits a stretch of the notation into words; the last one is `End`.
 pub(in crate::definition) fn lex(
     source: &Arc<SourceText>,
@@ -63,12 +75,13 @@ pub(in crate::definition) fn lex(
 ) -> Vec<Lexeme> {
     let mut lexer = Lexer {
         source,
+        text: &source.text()[..span.end as usize],
         at: span.start as usize,
         end: span.end as usize,
         mode,
         diagnostics,
     };
-    let mut lexemes = Vec::new();
+    let mut lexemes = Vec::with_capacity(lexer.rest().len() / BYTES_A_WORD + 1);
     while let Some(lexeme) = lexer.next() {
         lexemes.push(lexeme);
     }
@@ -108,6 +121,8 @@ pub(in crate::definition) fn names_in(
 
 struct Lexer<'a> {
     source: &'a Arc<SourceText>,
+    /// The text up to the end of the stretch.
+    text: &'a str,
     at: usize,
     end: usize,
     mode: Mode,
@@ -116,19 +131,19 @@ struct Lexer<'a> {
 
 impl Lexer<'_> {
     fn rest(&self) -> &str {
-        &self.source.text()[self.at..self.end]
+        &self.text[self.at..]
     }
 
     fn next(&mut self) -> Option<Lexeme> {
         loop {
-            let blank = self.rest().len() - self.rest().trim_start().len();
-            self.at += blank;
-            if self.rest().starts_with("--") {
-                self.at += self.rest().find('\n').unwrap_or(self.rest().len());
+            self.at = self.end - self.rest().trim_start().len();
+            let rest = self.rest();
+            let first = rest.chars().next()?;
+            if first == '-' && rest.starts_with("--") {
+                self.at += rest.find('\n').unwrap_or(rest.len());
                 continue;
             }
             let start = self.at;
-            let first = self.rest().chars().next()?;
             if let Some(word) = self.word(first) {
                 return Some(Lexeme {
                     word,
@@ -162,12 +177,8 @@ impl Lexer<'_> {
     }
 
     fn name(&mut self) -> Word {
-        let rest = self.rest();
-        let length = rest
-            .find(|c: char| !(c.is_alphanumeric() || c == '_'))
-            .unwrap_or(rest.len());
-        let name = rest[..length].to_owned();
-        self.at += length;
+        let name = first_word(self.rest()).to_owned();
+        self.at += name.len();
         Word::Name(name)
     }
 
@@ -198,7 +209,7 @@ impl Lexer<'_> {
         if real {
             return text.parse().ok().map(Word::Number);
         }
-        let is_negative = self.source.text()[..start].trim_end().ends_with('-');
+        let is_negative = self.text[..start].trim_end().ends_with('-');
         let value = match text.parse() {
             Ok(value) => Some(value),
             // The least integer has no opposite: what comes after its sign stands for it.
@@ -225,6 +236,10 @@ impl Lexer<'_> {
         self.at += 1;
         let mut text = String::new();
         loop {
+            let plain = self.rest().find([quote, '\\', '\n']);
+            let plain = plain.unwrap_or(self.rest().len());
+            text.push_str(&self.rest()[..plain]);
+            self.at += plain;
             let Some(c) = self.rest().chars().next().filter(|&c| c != '\n') else {
                 self.diagnostics.push(
                     Diagnostic::error(
@@ -241,11 +256,7 @@ impl Lexer<'_> {
             if c == quote {
                 return Some(text);
             }
-            if c == '\\' {
-                text.push(self.escape()?);
-            } else {
-                text.push(c);
-            }
+            text.push(self.escape()?);
         }
     }
 
@@ -383,8 +394,9 @@ impl Lexer<'_> {
     }
 
     fn sign(&mut self, first: char) -> Word {
-        let mut signs = SIGNS.iter().filter(|sign| sign.starts_with(first));
-        if let Some(sign) = signs.find(|sign| self.rest().starts_with(**sign)) {
+        if first.is_ascii()
+            && let Some(sign) = sign_at(self.rest().as_bytes())
+        {
             self.at += sign.len();
             return Word::Sign(sign);
         }

@@ -33,6 +33,12 @@ pub(in crate::definition) struct Strayed {
 
 /// The word that a line begins with.
 pub(crate) fn first_word(text: &str) -> &str {
+    let is_plain = |byte: &u8| byte.is_ascii_alphanumeric() || *byte == b'_';
+    let plain = text.bytes().take_while(is_plain).count();
+    // Most words are of plain letters only.
+    if text.as_bytes().get(plain).is_none_or(u8::is_ascii) {
+        return &text[..plain];
+    }
     let end = text.find(|c: char| !(c.is_alphanumeric() || c == '_'));
     &text[..end.unwrap_or(text.len())]
 }

@@ -27,7 +27,7 @@ impl Grouping {
 pub(in crate::definition) fn level(cursor: &mut Cursor<'_>) -> Option<Level> {
     let mut known = GROUPINGS.map(Grouping::word).to_vec();
     known.push("declared");
-    let word = cursor.clause(&known, "`precedence`")?;
+    let word = cursor.clause(&known, || "`precedence`".to_owned())?;
     let mut forms = vec![cursor.name("a form")?];
     while cursor.eat_sign(",") {
         forms.push(cursor.name("a form")?);

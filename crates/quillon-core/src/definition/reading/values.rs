@@ -9,7 +9,7 @@ use crate::diagnostic::codes;
 pub(in crate::definition) fn value_line(cursor: &mut Cursor<'_>) -> Option<ValueLine> {
     let words = ValueKind::ALL.map(ValueKind::word);
     let span = cursor.span();
-    let word = cursor.clause(&words, "`values`")?;
+    let word = cursor.clause(&words, || "`values`".to_owned())?;
     let kind = ValueKind::ALL
         .into_iter()
         .find(|kind| kind.word() == word)?;

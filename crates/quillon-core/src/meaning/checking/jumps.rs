@@ -107,17 +107,18 @@ fn fields<'d>(definition: &'d Definition) -> Vec<Vec<Forms>> {
         .map(|(index, form)| (std::ptr::from_ref(form), index))
         .collect();
     // Most fields can be the same few sorts.
-    let mut known: Vec<(&[Thing], Forms)> = Vec::new();
+    let mut known: FxHashMap<Vec<&str>, Forms> = FxHashMap::default();
     let mut of_field = |field: &'d Field| {
-        let alike = known.iter().find(|(things, _)| *things == field.things);
-        if let Some((_, forms)) = alike {
-            return forms.clone();
-        }
-        let forms = definition.forms_of(&field.things).into_iter();
-        let number = |form: &Form| index.get(&std::ptr::from_ref(form)).copied();
-        let forms: Forms = forms.filter_map(number).collect();
-        known.push((&field.things, forms.clone()));
-        forms
+        let names = field.things.iter().filter_map(|thing| match thing {
+            Thing::Named(name) => Some(name.text.as_str()),
+            Thing::Literal(_) => None,
+        });
+        let forms = known.entry(names.collect()).or_insert_with(|| {
+            let forms = definition.forms_of(&field.things).into_iter();
+            let number = |form: &Form| index.get(&std::ptr::from_ref(form)).copied();
+            forms.filter_map(number).collect()
+        });
+        Rc::clone(forms)
     };
     let of_form = |form: &'d Form| form.fields.iter().map(&mut of_field).collect();
     let mut all: Vec<Vec<Forms>> = definition.forms.iter().map(of_form).collect();

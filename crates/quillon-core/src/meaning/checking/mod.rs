@@ -302,8 +302,9 @@ impl<'a> MeaningChecker<'a> {
         let Some(field) = self.field_of(name) else {
             return;
         };
-        let forms = self.definition.forms_of(&field.things);
-        let Some(form) = forms.iter().find(|form| form.takes.is_some()) else {
+        let mut forms = self.definition.forms.iter();
+        let wants = |form: &&Form| form.takes.is_some() && form.is_among(&field.things);
+        let Some(form) = forms.find(wants) else {
             return;
         };
         let message = format!(
