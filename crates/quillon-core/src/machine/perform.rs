@@ -34,7 +34,6 @@ impl Machine<'_> {
         let (a, b, c) = (word.a(), word.b(), word.c());
         match op {
             O::Move => self.set(a, self.get(b)),
-            O::Unset => self.set(a, Value::Unset),
             O::CheckSet => {
                 if !&self.get(a).is_set() {
                     return Err(self.not_set(b, false));
@@ -58,12 +57,6 @@ impl Machine<'_> {
             }
             O::GetState => return self.found(word, self.memory.state.get(b as usize).copied()),
             O::PutSession => self.memory.set_session(a as usize, self.get(b)),
-            O::PutState => {
-                let value = self.get(b);
-                if let Some(cell) = self.memory.state.get_mut(a as usize) {
-                    *cell = value;
-                }
-            }
             O::GetDynamic => {
                 let held = self.memory.dynamic.get(self.name(b).as_str()).copied();
                 let value = held.ok_or_else(|| self.not_set(c, true))?;
@@ -289,7 +282,9 @@ impl Machine<'_> {
             | O::Integer
             | O::Truth
             | O::Nothing
+            | O::Unset
             | O::PutShared
+            | O::PutState
             | O::GetCaptured
             | O::PutOuter
             | O::Jump

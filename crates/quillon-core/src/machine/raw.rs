@@ -244,6 +244,13 @@ impl Row {
         unsafe { *self.scaled(register) = value }
     }
 
+    /// Puts a value that is kept elsewhere into a register.
+    #[inline(always)]
+    pub fn put_kept(self, register: Scaled, kept: &Value) {
+        // SAFETY: there is a value behind a reference.
+        self.put(register, unsafe { by_halves(kept) });
+    }
+
     /// Puts a truth into a register, with both halves written whole: a truth is one byte, and whoever
     /// reads the value soon after would wait until that has come to the memory.
     #[inline(always)]

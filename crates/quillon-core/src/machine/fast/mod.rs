@@ -27,6 +27,7 @@ mod given;
 mod jumps;
 mod making;
 mod tries;
+mod variables;
 mod wholes;
 
 pub(super) use calls::replace;
@@ -70,12 +71,8 @@ static HANDLERS: [Handler; 256] = {
     all[Op::Integer as usize] = integer;
     all[Op::Truth as usize] = truth;
     all[Op::Nothing as usize] = nothing;
-    all[Op::GetShared as usize] = get_shared;
-    all[Op::PutShared as usize] = put_shared;
-    all[Op::GetCaptured as usize] = get_captured;
-    all[Op::GetOuter as usize] = get_outer;
-    all[Op::PutOuter as usize] = put_outer;
-    all[Op::GetState as usize] = get_state;
+    all[Op::Not as usize] = not;
+    all[Op::Finish as usize] = finish;
     all[Op::Jump as usize] = jump;
     all[Op::Done as usize] = done;
     all[Op::JumpIf as usize] = jump_if;
@@ -102,7 +99,7 @@ static HANDLERS: [Handler; 256] = {
     all[Op::JoinShownConstant as usize] = join_shown_constant;
     all[PROBE as usize] = probe;
     all[MARK as usize] = probe;
-    let all = making::with(tries::with(all));
+    let all = making::with(tries::with(variables::with(all)));
     let all = calls::with(counting::with(given::with(all)));
     arithmetic::with(dividing::with(all))
 };
@@ -190,54 +187,21 @@ handlers! {
         next(m, pc.plus(1), regs, constants)
     }
 
-    fn get_shared(m, pc, regs, constants) {
-        if let Value::Variable(variable) = regs.see(pc.b()) {
-            let value = variable.get();
-            if value.is_set() {
-                regs.put(pc.a(), value);
-                return next(m, pc.plus(1), regs, constants);
-            }
-        }
-        slow::carry_out(m, pc, regs, constants)
-    }
-
-    fn put_shared(m, pc, regs, constants) {
-        if let Value::Variable(variable) = regs.see(pc.a()) {
-            variable.set(regs.take(pc.b()));
-        }
-        next(m, pc.plus(1), regs, constants)
-    }
-
-    fn get_captured(m, pc, regs, constants) {
-        regs.put(pc.a(), m.closure.captured(pc.b_number()));
-        next(m, pc.plus(1), regs, constants)
-    }
-
-    fn get_outer(m, pc, regs, constants) {
-        if let Value::Variable(variable) = m.closure.captured(pc.b_number()) {
-            let value = variable.get();
-            if value.is_set() {
-                regs.put(pc.a(), value);
-                return next(m, pc.plus(1), regs, constants);
-            }
-        }
-        slow::carry_out(m, pc, regs, constants)
-    }
-
-    fn put_outer(m, pc, regs, constants) {
-        if let Value::Variable(variable) = m.closure.captured(pc.a_number()) {
-            variable.set(regs.take(pc.b()));
-        }
-        next(m, pc.plus(1), regs, constants)
-    }
-
-    fn get_state(m, pc, regs, constants) {
-        match m.memory.state.get(pc.b_number() as usize) {
-            Some(value) => {
-                regs.put(pc.a(), *value);
+    fn not(m, pc, regs, constants) {
+        match regs.see(pc.b()) {
+            Value::Truth(truth) => {
+                let truth = *truth;
+                regs.put_truth(pc.a(), !truth);
                 next(m, pc.plus(1), regs, constants)
             }
-            None => slow::carry_out(m, pc, regs, constants),
+            _ => slow::carry_out(m, pc, regs, constants),
+        }
+    }
+
+    fn finish(m, pc, regs, constants) {
+        match regs.see(pc.a()) {
+            Value::Inner(_) => slow::carry_out(m, pc, regs, constants),
+            _ => next(m, pc.plus(1), regs, constants),
         }
     }
 
