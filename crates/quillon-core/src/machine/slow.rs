@@ -228,6 +228,8 @@ pub(super) fn get_name(regs: Row, constants: Row, pc: Pc, map: Ref<Map>) -> bool
             pc.plus(1).remember(fast::known_place(shape, place));
             map.at_place(shape, place)
         }
+        // All keys of a row have been compared.
+        None if map.shape().is_some() => None,
         None => map.get(&Key::Text(name)),
     };
     if let Some(value) = value {
@@ -257,7 +259,7 @@ pub(super) fn put_name(regs: Row, constants: Row, pc: Pc, map: Ref<Map>) -> bool
         pc.plus(1).remember(fast::known_place(shape, place));
         return map.put_at_place(shape, place, || regs.take(pc.c()));
     }
-    let has_key = map.has(&Key::Text(name));
+    let has_key = map.shape().is_none() && map.has(&Key::Text(name));
     if has_key {
         map.put(Key::Text(name), regs.take(pc.c()));
     }

@@ -181,7 +181,8 @@ impl std::ops::Deref for Text {
 impl PartialEq for Text {
     #[inline]
     fn eq(&self, other: &Text) -> bool {
-        std::ptr::eq(self, other) || **self == **other
+        let at_once = self.is_equal_at_once(other);
+        at_once.unwrap_or_else(|| std::ptr::eq(self, other) || **self == **other)
     }
 }
 

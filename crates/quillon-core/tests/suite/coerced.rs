@@ -1,21 +1,16 @@
 //! Operations that take whatever there is and make what they need of it: numbers of texts, an order of anything, places
 //! of any number. What is frequent is tried first, and programs still do the same as by the walking engine.
 
-use crate::common::{language, value, with_tokens};
-use crate::notation::gives;
+use crate::common::{language, with_tokens};
+use crate::notation::{gives, prints};
 
 /// Programs of the bargees with what they print, and what they end in.
 #[track_caller]
 fn all(programs: &[(&str, &str)]) {
-    let barge = language(include_str!("../../benches/peers/barge.quillon"));
-    for (program, wanted) in programs {
-        let told = value(&barge, program);
-        let rest = told.strip_suffix("nothing");
-        let told = rest
-            .filter(|rest| rest.is_empty() || rest.ends_with('\n'))
-            .unwrap_or(&told);
-        assert_eq!(told, *wanted, "{program}");
-    }
+    prints(
+        &language(include_str!("../../benches/peers/barge.quillon")),
+        programs,
+    );
 }
 
 /// What is asked about two values of any kind: less, at most, more, at least, the same, another.

@@ -2,20 +2,15 @@
 //! Programs do the same as by the walking engine, whatever is no place at all.
 
 use crate::common::{language, value, with_tokens};
-use crate::notation::gives;
+use crate::notation::{gives, prints};
 
 /// Programs of the drifters with what they print, and what they end in.
 #[track_caller]
 fn all(programs: &[(&str, &str)]) {
-    let drift = language(include_str!("../../benches/peers/drift.quillon"));
-    for (program, wanted) in programs {
-        let told = value(&drift, program);
-        let rest = told.strip_suffix("nothing");
-        let told = rest
-            .filter(|rest| rest.is_empty() || rest.ends_with('\n'))
-            .unwrap_or(&told);
-        assert_eq!(told, *wanted, "{program}");
-    }
+    prints(
+        &language(include_str!("../../benches/peers/drift.quillon")),
+        programs,
+    );
 }
 
 #[test]

@@ -2,6 +2,7 @@
 //! again, and programs still do the same as by the walking engine.
 
 use crate::common::{language, value, with_tokens};
+use crate::notation::prints;
 use quillon_core::Language;
 
 fn cistern() -> Language {
@@ -11,16 +12,7 @@ fn cistern() -> Language {
 /// Programs with what they print, and with what they give or end in.
 #[track_caller]
 fn all(programs: &[(&str, &str)]) {
-    let cistern = cistern();
-    for (program, wanted) in programs {
-        let told = value(&cistern, program);
-        // What the last step gives is of no interest.
-        let rest = told.strip_suffix("nothing");
-        let told = rest
-            .filter(|rest| rest.is_empty() || rest.ends_with('\n'))
-            .unwrap_or(&told);
-        assert_eq!(told, *wanted, "{program}");
-    }
+    prints(&cistern(), programs);
 }
 
 #[test]

@@ -16,6 +16,19 @@ pub fn gives(language: &Language, cases: &[(&str, &str)]) {
     }
 }
 
+/// Programs with what they print, and what they end in.
+#[track_caller]
+pub fn prints(language: &Language, cases: &[(&str, &str)]) {
+    for (program, wanted) in cases {
+        let told = value(language, program);
+        let rest = told.strip_suffix("nothing");
+        let told = rest
+            .filter(|rest| rest.is_empty() || rest.ends_with('\n'))
+            .unwrap_or(&told);
+        assert_eq!(told, *wanted, "{program}");
+    }
+}
+
 pub const ATOMS: &str = "
 usual Number, List
 ";

@@ -24,7 +24,7 @@ pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
 }
 
 macro_rules! integer_division {
-    ($name:ident, $result:expr) => {
+    ($name:ident, $result:expr, $others:path) => {
         fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
             match (regs.see(pc.b()), regs.see(pc.c())) {
                 // Divisors above 0 have no special cases.
@@ -33,39 +33,31 @@ macro_rules! integer_division {
                     regs.put(pc.a(), Value::Integer(divide(*a, *b)));
                     next(m, pc.plus(1), regs, constants)
                 }
-                _ => slow::carry_out(m, pc, regs, constants),
+                _ => $others(m, pc, regs, constants),
             }
         }
     };
 }
 
-integer_division!(floor_quotient, narrow_quotient);
-integer_division!(quotient, |a, b| a / b);
+integer_division!(floor_quotient, narrow_quotient, slow::carry_out);
+integer_division!(quotient, |a, b| a / b, slow::carry_out);
+integer_division!(modulo, narrow_modulo, of_narrow);
+integer_division!(remainder, |a, b| a % b, of_narrow);
 
-macro_rules! remainder {
-    ($name:ident, $result:expr) => {
-        fn $name(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
-            match (regs.see(pc.b()), regs.see(pc.c())) {
-                (Value::Integer(a), Value::Integer(b)) if *b > 0 => {
-                    let divide: fn(i64, i64) -> i64 = $result;
-                    regs.put(pc.a(), Value::Integer(divide(*a, *b)));
-                    next(m, pc.plus(1), regs, constants)
-                }
-                (Value::Number(a), Value::Number(b))
-                    if takes_any(pc)
-                        && let (Some(a), Some(b @ 1..)) = (narrow(*a), narrow(*b)) =>
-                {
-                    regs.put(pc.a(), Value::Number(f64::from(a % b)));
-                    next(m, pc.plus(1), regs, constants)
-                }
-                _ => of_numbers::<false>(m, pc, regs, constants),
-            }
+/// What is left of a number by another, at once where both are small and whole.
+#[inline(always)]
+fn of_narrow(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Exit {
+    match (regs.see(pc.b()), regs.see(pc.c())) {
+        (Value::Number(a), Value::Number(b))
+            if takes_any(pc)
+                && let (Some(a), Some(b @ 1..)) = (narrow(*a), narrow(*b)) =>
+        {
+            regs.put(pc.a(), Value::Number(f64::from(a % b)));
+            next(m, pc.plus(1), regs, constants)
         }
-    };
+        _ => of_numbers::<false>(m, pc, regs, constants),
+    }
 }
-
-remainder!(modulo, narrow_modulo);
-remainder!(remainder, |a, b| a % b);
 
 macro_rules! remainder_by_integer {
     ($name:ident, $result:expr) => {
