@@ -75,6 +75,7 @@ impl Definition {
         if let Some(definition) = &mut definition {
             definition.find_recursive_helpers();
             diagnostics.extend(checking::check(definition));
+            checking::leave_out_mentions(definition, &mut diagnostics);
         }
         diagnostics.sort_by_key(crate::diagnostic::Diagnostic::start);
         Outcome {

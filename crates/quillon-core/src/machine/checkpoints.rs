@@ -5,7 +5,7 @@
 //! it, so that it can go back there as often as it likes. What the run has for the outside (input, output) is
 //! not here: that is recorded by whoever leads it.
 
-use super::threads::Thread;
+use super::threads::{Asleep, Thread};
 use super::{At, Machine, Resumed};
 use crate::metering::{Measured, Stopped};
 use crate::runtime::Contents;
@@ -115,7 +115,12 @@ impl Machine<'_> {
         self.closure = stacks.closure;
         self.at = stacks.at;
         self.culprit = stacks.at.pc;
-        self.outer_calls = stacks.outer.iter().map(|outer| outer.thread.depth).sum();
+        self.outer_calls = 0;
+        self.outer_size = 0;
+        for resumed in &stacks.outer {
+            self.outer_calls += resumed.asleep.thread.depth;
+            self.outer_size += resumed.asleep.thread.size();
+        }
         self.outer = stacks.outer;
         let depth = stacks.thread.depth;
         self.thread = stacks.thread;
@@ -133,13 +138,15 @@ fn copied(
     copier: &mut Copier<'_>,
 ) -> Result<Stacks, Stopped> {
     let outer = outer.iter().map(|resumed| {
-        ask(resumed.thread.size())?;
+        let asleep = &*resumed.asleep;
+        ask(asleep.thread.size())?;
         Ok(Resumed {
-            thread: resumed.thread.copied(&mut |value| copier.copy(value))?,
-            closure: copier.copy_function(resumed.closure)?,
+            asleep: Box::new(Asleep {
+                thread: asleep.thread.copied(&mut |value| copier.copy(value))?,
+                closure: copier.copy_function(asleep.closure)?,
+                ..*asleep
+            }),
             coroutine: copier.copy_coroutine(resumed.coroutine)?,
-            at: resumed.at,
-            into: resumed.into,
         })
     });
     let outer = outer.collect::<Result<_, Stopped>>()?;

@@ -40,9 +40,13 @@ impl Machine<'_> {
                 if loaded_of(function).function.last == Last::Rest {
                     thread.registers[1] = Value::list([]);
                 }
-                let at = Thread::begin(function);
-                self.change(thread, 1, function, coroutine, into);
-                self.at = at;
+                let asleep = Asleep {
+                    thread,
+                    closure: function,
+                    at: Thread::begin(function),
+                    into: 0,
+                };
+                self.change(Box::new(asleep), 1, coroutine, into);
                 Ok(())
             }
             Progress::Waiting(suspended) => {
@@ -57,9 +61,8 @@ impl Machine<'_> {
                     coroutine.set(Progress::Waiting(asleep));
                     return Err(crate::runtime::too_deep(calls as u32));
                 }
-                self.change(asleep.thread, depth, asleep.closure, coroutine, into);
-                self.at = asleep.at;
-                self.set(asleep.into, value);
+                let wanted = self.change(asleep, depth, coroutine, into);
+                self.set(wanted, value);
                 Ok(())
             }
             Progress::Running => Err(problem("this coroutine is running already")),
@@ -70,27 +73,30 @@ impl Machine<'_> {
         }
     }
 
-    /// Changes to the thread of a coroutine.
+    /// Changes to a coroutine, which is to give something into a register; the register for what it goes on with.
     fn change(
         &mut self,
-        thread: Thread,
+        mut asleep: Box<Asleep>,
         depth: usize,
-        closure: Ref<Closure>,
         coroutine: Ref<Coroutine>,
         into: u16,
-    ) {
+    ) -> u16 {
         self.put_down();
         self.outer_calls += self.thread.depth;
-        let thread = std::mem::replace(&mut self.thread, thread);
-        let closure = std::mem::replace(&mut self.closure, closure);
-        self.outer.push(Resumed {
-            thread,
-            closure,
-            at: self.at,
-            coroutine,
-            into,
-        });
+        self.outer_size += self.thread.size();
+        let wanted = self.exchange(&mut asleep, into);
+        self.outer.push(Resumed { asleep, coroutine });
         self.pick_up(depth);
+        wanted
+    }
+
+    /// Goes on with a thread that waits, and has the one that runs wait in its place; the register for what the one
+    /// goes on with, where that for the other is given.
+    fn exchange(&mut self, asleep: &mut Asleep, into: u16) -> u16 {
+        std::mem::swap(&mut self.thread, &mut asleep.thread);
+        std::mem::swap(&mut self.closure, &mut asleep.closure);
+        std::mem::swap(&mut self.at, &mut asleep.at);
+        std::mem::replace(&mut asleep.into, into)
     }
 
     /// Notes how much of the stacks is in use, before another thread runs.
@@ -122,40 +128,33 @@ impl Machine<'_> {
         self.thread.counted += more;
         self.memory.heap.count(more);
         self.put_down();
-        let (closure, at) = (self.closure, self.at);
-        if let Some((thread, coroutine, wanted)) = self.change_back() {
-            coroutine.set(Progress::Waiting(Box::new(Asleep {
-                thread,
-                closure,
-                at,
-                into,
-            })));
+        if let Some((Resumed { asleep, coroutine }, wanted)) = self.change_back(into) {
+            coroutine.set(Progress::Waiting(asleep));
             self.set(wanted, value);
         }
         Ok(())
     }
 
-    /// Changes back to what resumed the coroutine that runs; gives that, its thread, and the
-    /// register that waits for a value.
-    fn change_back(&mut self) -> Option<(Thread, Ref<Coroutine>, u16)> {
-        let resumed = self.outer.pop()?;
-        let depth = resumed.thread.depth;
-        let thread = std::mem::replace(&mut self.thread, resumed.thread);
-        self.closure = resumed.closure;
-        self.at = resumed.at;
+    /// Changes back to what resumed the coroutine that runs; gives that, waiting for a value in a register, and the
+    /// register that waits for one here.
+    fn change_back(&mut self, into: u16) -> Option<(Resumed, u16)> {
+        let mut resumed = self.outer.pop()?;
+        let depth = resumed.asleep.thread.depth;
         self.outer_calls -= depth;
+        self.outer_size -= resumed.asleep.thread.size();
+        let wanted = self.exchange(&mut resumed.asleep, into);
         // What resumed it is under way again.
         self.culprit = self.at.pc.plus(-1);
         self.pick_up(depth);
-        Some((thread, resumed.coroutine, resumed.into))
+        Some((resumed, wanted))
     }
 
     /// Goes back to what resumed a coroutine that has come to its end; false if none runs.
     pub(super) fn end_coroutine(&mut self, value: Value) -> bool {
-        let Some((_, coroutine, into)) = self.change_back() else {
+        let Some((resumed, into)) = self.change_back(0) else {
             return false;
         };
-        coroutine.set(Progress::Ended);
+        resumed.coroutine.set(Progress::Ended);
         self.set(into, value);
         true
     }
@@ -169,9 +168,9 @@ impl Machine<'_> {
     /// program that has called it.
     fn asking(&self) -> Arc<SourceText> {
         let own = (&self.thread, self.top.count(&self.thread.frames));
-        let outer = self.outer.iter().rev();
+        let outer = self.outer.iter().rev().map(|outer| &outer.asleep);
+        let around = outer.clone().map(|outer| outer.closure);
         let threads = outer.map(|outer| (&outer.thread, outer.thread.depth));
-        let around = self.outer.iter().rev().map(|outer| outer.closure);
         let mut running = std::iter::once(self.closure).chain(around);
         for (thread, depth) in std::iter::once(own).chain(threads) {
             let callers = (0..depth).rev().map(|count| thread.caller(count + 1));

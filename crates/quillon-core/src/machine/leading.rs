@@ -199,6 +199,7 @@ impl View<'_, '_> {
         let place = (machine.culprit, machine.at.base);
         let own = calls_of(&machine.thread, count, machine.closure, place);
         let outer = machine.outer.iter().rev().flat_map(|outer| {
+            let outer = &*outer.asleep;
             let place = (outer.at.pc.plus(-1), outer.at.base);
             calls_of(&outer.thread, outer.thread.depth, outer.closure, place)
         });
@@ -222,8 +223,8 @@ impl View<'_, '_> {
         while call >= inner
             && let Some(next) = outer.next()
         {
-            inner += next.thread.depth;
-            thread = &mut next.thread;
+            inner += next.asleep.thread.depth;
+            thread = &mut next.asleep.thread;
         }
         thread.registers[base + register as usize] = value;
     }
@@ -384,7 +385,7 @@ impl Machine<'_> {
     fn is_caught(&self) -> bool {
         let count = self.top.count(&self.thread.frames);
         let own = mends(self.closure, self.culprit) || is_mended_in(&self.thread, count);
-        let mut outer = self.outer.iter().rev();
+        let mut outer = self.outer.iter().rev().map(|outer| &outer.asleep);
         own || outer.any(|outer| {
             mends(outer.closure, outer.at.pc.plus(-1))
                 || is_mended_in(&outer.thread, outer.thread.depth)

@@ -29,7 +29,7 @@ pub(crate) use leading::{Call, Course, Leader, Until, View, Way, Why};
 pub(crate) use loaded::Loaded;
 pub(crate) use probe::{Calls, Cost, Counted, Probe};
 use raw::{Pc, Row, Top, loaded_of};
-use threads::{Frame, Thread};
+use threads::{Asleep, Frame, Thread};
 
 use crate::bytecode::{Function, Last};
 use crate::diagnostic::Outcome;
@@ -108,6 +108,8 @@ struct Machine<'a> {
     outer: Vec<Resumed>,
     /// The calls under way in those, and in a run that waits for this one.
     outer_calls: usize,
+    /// The bytes of the stacks of what has resumed coroutines.
+    outer_size: usize,
     memory: &'a mut Memory,
     host: Metered<'a>,
     /// The run that waits for this one, if the host of that has called back.
@@ -147,18 +149,14 @@ impl Watched<'_> {
 /// Something that has resumed a coroutine, and waits.
 #[derive(Debug)]
 struct Resumed {
-    thread: Thread,
-    closure: Ref<Closure>,
-    at: At,
+    /// Where it waits, for what the coroutine gives. The block is the one that the coroutine has waited in.
+    asleep: Box<Asleep>,
     coroutine: Ref<Coroutine>,
-    /// The register for what the coroutine gives.
-    into: u16,
 }
 
 impl Roots for Resumed {
     fn trace(&self, marker: &mut Marker) {
-        self.thread.trace(marker);
-        marker.value(Value::Function(self.closure));
+        self.asleep.trace(marker);
         marker.value(Value::Coroutine(self.coroutine));
     }
 }
@@ -208,6 +206,7 @@ pub(crate) fn call<'a>(
         thread,
         outer: Vec::new(),
         outer_calls: waiting.map_or(0, |waiting| waiting.calls as usize),
+        outer_size: 0,
         memory,
         host: Metered::new(host, limits, waiting.map(|waiting| Rc::clone(waiting.left))),
         waiting,
@@ -318,9 +317,8 @@ impl Machine<'_> {
 
     /// The bytes of all stacks.
     fn stacks(&self) -> usize {
-        let outer: usize = self.outer.iter().map(|outer| outer.thread.size()).sum();
         let waiting = self.waiting.map_or(0, |waiting| waiting.stacks);
-        self.thread.size() + outer + waiting
+        self.thread.size() + self.outer_size + waiting
     }
 
     /// When a slice of steps is used up: looks at the limits, and collects if it is time.
@@ -365,7 +363,7 @@ impl Machine<'_> {
         }
         self.thread.counted = 0;
         for outer in &mut self.outer {
-            outer.thread.counted = 0;
+            outer.asleep.thread.counted = 0;
         }
         if let Watched::Counted(probe) = &mut self.watched {
             probe.collections += 1;

@@ -276,13 +276,13 @@ impl Traced for Thread {
     }
 }
 
-/// A suspended coroutine.
+/// A thread that does not run: a suspended coroutine, or what has resumed one.
 #[derive(Debug)]
 pub(super) struct Asleep {
     pub thread: Thread,
     pub closure: Ref<Closure>,
     pub at: At,
-    /// The register for what it is resumed with.
+    /// The register for what it goes on with.
     pub into: u16,
 }
 

@@ -169,3 +169,23 @@ form Number
         ]
     );
 }
+
+#[test]
+fn a_field_that_cannot_be_called_so_is_told_once() {
+    let form = |means: &str| {
+        found(&format!(
+            "form Mend\n  written  \"mend\" rescue:Whole\n  means    {means}\n"
+        ))
+    };
+    let field = "a field cannot be called `rescue`: it is a word of the meaning notation";
+    assert_eq!(form("{ rescue }"), [field]);
+    assert_eq!(form("attempt { rescue } rescue e { 1 }"), [field]);
+    // What is wrong beside it is told all the same.
+    assert_eq!(
+        form("let let = 1; 2"),
+        [
+            field,
+            "`let` is a word of the meaning notation and cannot be a name"
+        ]
+    );
+}

@@ -45,6 +45,28 @@ pub(in crate::definition) fn check(definition: &Definition) -> Vec<Diagnostic> {
     checker.diagnostics
 }
 
+/// Leaves out errors about a word of the meaning notation in a form that has a field of that name: that it cannot be
+/// called so is said at the field.
+pub(super) fn leave_out_mentions(definition: &Definition, diagnostics: &mut Vec<Diagnostic>) {
+    let mut reserved = Vec::new();
+    for (at, form) in definition.forms.iter().enumerate() {
+        let next = definition.forms.get(at + 1);
+        let end = next.map_or(u32::MAX, |next| next.name.span.start);
+        let names = form.fields.iter().map(|field| field.name.text.as_str());
+        let names = names.filter(|name| is_reserved(name));
+        reserved.extend(names.map(|name| (form.name.span.start..end, name)));
+    }
+    diagnostics.retain(|diagnostic| {
+        let Some(place) = &diagnostic.place else {
+            return true;
+        };
+        let is_mentioned = |(form, name): &(std::ops::Range<u32>, &str)| {
+            form.contains(&place.span.start) && place.source.slice(place.span) == *name
+        };
+        diagnostic.code != codes::DEFINITION_SYNTAX || !reserved.iter().any(is_mentioned)
+    });
+}
+
 struct NameChecker<'a> {
     definition: &'a Definition,
     diagnostics: Vec<Diagnostic>,
@@ -159,7 +181,9 @@ impl<'a> NameChecker<'a> {
                     "a field cannot be called {}: it is a word of the meaning notation",
                     quote(&field.name.text)
                 );
-                self.error(codes::DEFINITION_FIELD, message, &field.name);
+                self.error(codes::DEFINITION_FIELD, message, &field.name)
+                    .remedies
+                    .push("give it another name, here and where the form mentions it".to_owned());
             }
         }
         if form.damaged {
