@@ -70,9 +70,8 @@ struct Uses<'d> {
 impl<'d> Uses<'d> {
     /// Looks at what a form does with the other one.
     fn within(&mut self, around: &'d Form, form: &Form) {
-        let sort = form.sort_name();
         let fields = around.fields.iter();
-        for field in fields.filter(|field| field.can_be(sort) || field.can_be(&form.name.text)) {
+        for field in fields.filter(|field| form.is_among(&field.things)) {
             let name = field.name.text.as_str();
             let becomes = around.becomes.as_ref().is_some_and(|own| own.text == name);
             // What it is made of has it, too.

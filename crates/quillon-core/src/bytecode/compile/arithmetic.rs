@@ -80,26 +80,17 @@ pub(super) fn fold(operator: B, left: &Literal, right: &Literal) -> Option<Liter
         let is_same = matches!(other, Literal::Text(other) if other == text);
         return Some(Literal::Truth(is_same == (operator == B::Equal)));
     }
-    as_literal(&binary(operator, &small(left)?, &small(right)?).ok()?)
-}
-
-/// The value of a literal that is a small one.
-fn small(literal: &Literal) -> Option<Value> {
-    match literal {
+    let small = |literal: &Literal| match literal {
         Literal::Nothing => Some(Value::Nothing),
         Literal::Truth(truth) => Some(Value::Truth(*truth)),
         Literal::Integer(n) => Some(Value::Integer(*n)),
         Literal::Number(n) => Some(Value::Number(*n)),
         Literal::Text(_) | Literal::List(_) | Literal::Map(_) => None,
-    }
-}
-
-/// The literal for a small value.
-fn as_literal(value: &Value) -> Option<Literal> {
-    match value {
-        Value::Truth(truth) => Some(Literal::Truth(*truth)),
-        Value::Integer(n) => Some(Literal::Integer(*n)),
-        Value::Number(n) => Some(Literal::Number(*n)),
+    };
+    match binary(operator, &small(left)?, &small(right)?).ok()? {
+        Value::Truth(truth) => Some(Literal::Truth(truth)),
+        Value::Integer(n) => Some(Literal::Integer(n)),
+        Value::Number(n) => Some(Literal::Number(n)),
         _ => None,
     }
 }

@@ -37,7 +37,7 @@ struct Name {
 }
 
 /// Where a value comes from.
-#[derive(Clone, Copy, PartialEq, Eq)]
+#[derive(Clone, Copy)]
 struct Source {
     slot: u32,
     /// Whether it is the integer that the number there is equal to.

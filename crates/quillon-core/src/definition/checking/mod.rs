@@ -48,6 +48,10 @@ pub(in crate::definition) fn check(definition: &Definition) -> Vec<Diagnostic> {
 /// Leaves out errors about a word of the meaning notation in a form that has a field of that name: that it cannot be
 /// called so is said at the field.
 pub(super) fn leave_out_mentions(definition: &Definition, diagnostics: &mut Vec<Diagnostic>) {
+    let is_of_words = |diagnostic: &Diagnostic| diagnostic.code == codes::DEFINITION_SYNTAX;
+    if !diagnostics.iter().any(is_of_words) {
+        return;
+    }
     let mut reserved = Vec::new();
     for (at, form) in definition.forms.iter().enumerate() {
         let next = definition.forms.get(at + 1);
@@ -63,7 +67,7 @@ pub(super) fn leave_out_mentions(definition: &Definition, diagnostics: &mut Vec<
         let is_mentioned = |(form, name): &(std::ops::Range<u32>, &str)| {
             form.contains(&place.span.start) && place.source.slice(place.span) == *name
         };
-        diagnostic.code != codes::DEFINITION_SYNTAX || !reserved.iter().any(is_mentioned)
+        !is_of_words(diagnostic) || !reserved.iter().any(is_mentioned)
     });
 }
 

@@ -24,12 +24,11 @@ pub(super) fn stray_jumps(definition: &Definition) -> Vec<Diagnostic> {
     let stray = Survey::of(definition, &all).stray;
     let alone = alone(definition);
     let is_somewhere = |form: &Form| {
-        let sort = form.sort_name();
         let in_field = |other: &Form| {
             let mut fields = other.fields.iter();
-            fields.any(|field| field.can_be(sort) || field.can_be(&form.name.text))
+            fields.any(|field| form.is_among(&field.things))
         };
-        alone.contains(&sort) || definition.forms.iter().any(in_field)
+        alone.contains(&form.sort_name()) || definition.forms.iter().any(in_field)
     };
     stray
         .into_iter()
