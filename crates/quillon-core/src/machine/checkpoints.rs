@@ -5,11 +5,11 @@
 //! it, so that it can go back there as often as it likes. What the run has for the outside (input, output) is
 //! not here: that is recorded by whoever leads it.
 
-use super::threads::{Asleep, Thread};
-use super::{At, Machine, Resumed};
+use super::threads::Thread;
+use super::{Machine, Resumed};
 use crate::metering::{Measured, Stopped};
 use crate::runtime::Contents;
-use crate::values::{Closure, Copier, Marker, Ref, Roots, Traced, Value, ask};
+use crate::values::{Copier, Marker, Roots, Traced, ask};
 
 /// All that a run has come to.
 #[derive(Debug)]
@@ -30,23 +30,15 @@ pub(super) struct Checkpoint {
 /// The stacks of a run.
 #[derive(Debug)]
 struct Stacks {
-    thread: Thread,
-    closure: Ref<Closure>,
-    at: At,
+    thread: Box<Thread>,
     outer: Vec<Resumed>,
 }
 
 impl Roots for Checkpoint {
     fn trace(&self, marker: &mut Marker) {
         self.contents.trace(marker);
-        let Stacks {
-            thread,
-            closure,
-            outer,
-            at: _,
-        } = &self.stacks;
+        let Stacks { thread, outer } = &self.stacks;
         thread.trace(marker);
-        marker.value(Value::Function(*closure));
         for resumed in outer {
             resumed.trace(marker);
         }
@@ -67,8 +59,7 @@ impl Machine<'_> {
         let pieces = self.checkpoints.last().map_or(0, |kept| kept.pieces);
         let mut copier = Copier::whole(pieces, most - own);
         let contents = Contents::of(self.memory).copied(&mut copier).ok()?;
-        let (thread, closure) = (&self.thread, self.closure);
-        let stacks = copied(thread, closure, self.at, &self.outer, &mut copier).ok()?;
+        let stacks = copied(&self.thread, &self.outer, &mut copier).ok()?;
         if copier.has_left_out {
             return None;
         }
@@ -95,13 +86,8 @@ impl Machine<'_> {
         };
         let mut copier = Copier::whole(kept.pieces, usize::MAX);
         let contents = kept.contents.copied(&mut copier);
-        let Stacks {
-            thread,
-            closure,
-            at,
-            outer,
-        } = &kept.stacks;
-        let stacks = copied(thread, *closure, *at, outer, &mut copier);
+        let Stacks { thread, outer } = &kept.stacks;
+        let stacks = copied(thread, outer, &mut copier);
         let (Ok(contents), Ok(stacks)) = (contents, stacks) else {
             return false;
         };
@@ -112,49 +98,33 @@ impl Machine<'_> {
         self.fuel = kept.fuel;
         self.failure = None;
         self.struck = None;
-        self.closure = stacks.closure;
-        self.at = stacks.at;
-        self.culprit = stacks.at.pc;
         self.outer_calls = 0;
         self.outer_size = 0;
         for resumed in &stacks.outer {
-            self.outer_calls += resumed.asleep.thread.depth;
-            self.outer_size += resumed.asleep.thread.size();
+            self.outer_calls += resumed.thread.depth;
+            self.outer_size += resumed.thread.size();
         }
         self.outer = stacks.outer;
-        let depth = stacks.thread.depth;
         self.thread = stacks.thread;
-        self.pick_up(depth);
+        self.pick_up();
+        self.culprit = self.at.pc;
         true
     }
 }
 
 /// Copies of stacks.
-fn copied(
-    thread: &Thread,
-    closure: Ref<Closure>,
-    at: At,
-    outer: &[Resumed],
-    copier: &mut Copier<'_>,
-) -> Result<Stacks, Stopped> {
+fn copied(thread: &Thread, outer: &[Resumed], copier: &mut Copier<'_>) -> Result<Stacks, Stopped> {
+    let copy = |thread: &Thread, copier: &mut Copier<'_>| {
+        ask(thread.size())?;
+        thread.copied(&mut |value| copier.copy(value)).map(Box::new)
+    };
     let outer = outer.iter().map(|resumed| {
-        let asleep = &*resumed.asleep;
-        ask(asleep.thread.size())?;
         Ok(Resumed {
-            asleep: Box::new(Asleep {
-                thread: asleep.thread.copied(&mut |value| copier.copy(value))?,
-                closure: copier.copy_function(asleep.closure)?,
-                ..*asleep
-            }),
+            thread: copy(&resumed.thread, copier)?,
             coroutine: copier.copy_coroutine(resumed.coroutine)?,
         })
     });
     let outer = outer.collect::<Result<_, Stopped>>()?;
-    ask(thread.size())?;
-    Ok(Stacks {
-        outer,
-        thread: thread.copied(&mut |value| copier.copy(value))?,
-        closure: copier.copy_function(closure)?,
-        at,
-    })
+    let thread = copy(thread, copier)?;
+    Ok(Stacks { thread, outer })
 }

@@ -4,7 +4,8 @@ use std::any::Any;
 use std::rc::Rc;
 use std::sync::Arc;
 
-use super::threads::{Asleep, Thread};
+use super::raw::Scaled;
+use super::threads::Thread;
 use super::{Done, Machine, Resumed, Watched, kept_of, loaded_of};
 use crate::bytecode::{Instruction, Last};
 use crate::diagnostic::codes;
@@ -15,7 +16,7 @@ use crate::values::{Closure, Coroutine, Progress, Ref, Value, ask};
 
 impl Machine<'_> {
     /// Resumes a coroutine; what it gives comes into a register.
-    pub(super) fn resume(&mut self, coroutine: Ref<Coroutine>, value: Value, into: u16) -> Done {
+    pub(super) fn resume(&mut self, coroutine: Ref<Coroutine>, value: Value, into: Scaled) -> Done {
         let problem = |message| Problem::new(Culprit::Operand(0), codes::RUN_COROUTINE, message);
         match coroutine.set(Progress::Running) {
             Progress::Fresh(function) => {
@@ -40,29 +41,22 @@ impl Machine<'_> {
                 if loaded_of(function).function.last == Last::Rest {
                     thread.registers[1] = Value::list([]);
                 }
-                let asleep = Asleep {
-                    thread,
-                    closure: function,
-                    at: Thread::begin(function),
-                    into: 0,
-                };
-                self.change(Box::new(asleep), 1, coroutine, into);
+                self.change(thread, coroutine, into);
                 Ok(())
             }
             Progress::Waiting(suspended) => {
                 // Each session keeps to one engine.
                 let suspended: Box<dyn Any> = suspended;
-                let Ok(asleep) = suspended.downcast::<Asleep>() else {
+                let Ok(thread) = suspended.downcast::<Thread>() else {
                     return Err(problem("this coroutine belongs to another engine"));
                 };
-                let depth = asleep.thread.depth;
                 let calls = self.calls();
-                if calls + depth > self.limits.depth as usize {
-                    coroutine.set(Progress::Waiting(asleep));
+                if calls + thread.depth > self.limits.depth as usize {
+                    coroutine.set(Progress::Waiting(thread));
                     return Err(crate::runtime::too_deep(calls as u32));
                 }
-                let wanted = self.change(asleep, depth, coroutine, into);
-                self.set(wanted, value);
+                self.change(thread, coroutine, into);
+                self.take_up(value);
                 Ok(())
             }
             Progress::Running => Err(problem("this coroutine is running already")),
@@ -73,48 +67,42 @@ impl Machine<'_> {
         }
     }
 
-    /// Changes to a coroutine, which is to give something into a register; the register for what it goes on with.
-    fn change(
-        &mut self,
-        mut asleep: Box<Asleep>,
-        depth: usize,
-        coroutine: Ref<Coroutine>,
-        into: u16,
-    ) -> u16 {
+    /// Changes to a coroutine, which is to give something into a register.
+    fn change(&mut self, thread: Box<Thread>, coroutine: Ref<Coroutine>, into: Scaled) {
         self.put_down();
+        self.thread.into = into;
         self.outer_calls += self.thread.depth;
         self.outer_size += self.thread.size();
-        let wanted = self.exchange(&mut asleep, into);
-        self.outer.push(Resumed { asleep, coroutine });
-        self.pick_up(depth);
-        wanted
+        let thread = std::mem::replace(&mut self.thread, thread);
+        self.outer.push(Resumed { thread, coroutine });
+        self.pick_up();
     }
 
-    /// Goes on with a thread that waits, and has the one that runs wait in its place; the register for what the one
-    /// goes on with, where that for the other is given.
-    fn exchange(&mut self, asleep: &mut Asleep, into: u16) -> u16 {
-        std::mem::swap(&mut self.thread, &mut asleep.thread);
-        std::mem::swap(&mut self.closure, &mut asleep.closure);
-        std::mem::swap(&mut self.at, &mut asleep.at);
-        std::mem::replace(&mut asleep.into, into)
-    }
-
-    /// Notes how much of the stacks is in use, before another thread runs.
+    /// Notes where the thread that runs is, before something else does.
     pub(super) fn put_down(&mut self) {
+        self.thread.put_down(self.used(), &self.memory.heap);
         self.thread.depth = self.top.count(&self.thread.frames);
-        let used = self.at.base + self.loaded().registers as usize;
-        self.thread.forget_above(used);
+        self.thread.closure = self.closure;
+        self.thread.at = self.at;
     }
 
-    /// Makes the stacks of the thread known that runs now.
-    pub(super) fn pick_up(&mut self, depth: usize) {
-        self.top = super::Top::of(&mut self.thread.frames, depth);
+    /// Goes on where the thread is that runs now.
+    pub(super) fn pick_up(&mut self) {
+        self.thread.pick_up(&self.memory.heap);
+        self.closure = self.thread.closure;
+        self.at = self.thread.at;
+        self.top = super::Top::of(&mut self.thread.frames, self.thread.depth);
         self.settle();
         self.measure();
     }
 
+    /// Gives the thread that runs now what it goes on with.
+    fn take_up(&mut self, value: Value) {
+        self.thread.row(self.at.base).put(self.thread.into, value);
+    }
+
     /// Suspends the coroutine that runs: what resumed it gets the value.
-    pub(super) fn suspend(&mut self, value: Value, into: u16) -> Done {
+    pub(super) fn suspend(&mut self, value: Value, into: Scaled) -> Done {
         if self.outer.is_empty() {
             return Err(Problem::new(
                 Culprit::Whole,
@@ -123,39 +111,41 @@ impl Machine<'_> {
             ));
         }
         // It is on the heap from here on.
-        let more = self.thread.size().saturating_sub(self.thread.counted);
-        ask(more)?;
-        self.thread.counted += more;
-        self.memory.heap.count(more);
+        let size = self.thread.size();
+        if size > self.thread.counted {
+            let more = size - self.thread.counted;
+            ask(more)?;
+            self.thread.counted = size;
+            self.memory.heap.count(more);
+        }
         self.put_down();
-        if let Some((Resumed { asleep, coroutine }, wanted)) = self.change_back(into) {
-            coroutine.set(Progress::Waiting(asleep));
-            self.set(wanted, value);
+        self.thread.into = into;
+        if let Some((thread, coroutine)) = self.change_back() {
+            coroutine.set(Progress::Waiting(thread));
+            self.take_up(value);
         }
         Ok(())
     }
 
-    /// Changes back to what resumed the coroutine that runs; gives that, waiting for a value in a register, and the
-    /// register that waits for one here.
-    fn change_back(&mut self, into: u16) -> Option<(Resumed, u16)> {
-        let mut resumed = self.outer.pop()?;
-        let depth = resumed.asleep.thread.depth;
-        self.outer_calls -= depth;
-        self.outer_size -= resumed.asleep.thread.size();
-        let wanted = self.exchange(&mut resumed.asleep, into);
+    /// Changes back to what resumed the coroutine that runs; gives that and its thread.
+    fn change_back(&mut self) -> Option<(Box<Thread>, Ref<Coroutine>)> {
+        let Resumed { thread, coroutine } = self.outer.pop()?;
+        let thread = std::mem::replace(&mut self.thread, thread);
+        self.outer_calls -= self.thread.depth;
+        self.outer_size -= self.thread.size();
+        self.pick_up();
         // What resumed it is under way again.
         self.culprit = self.at.pc.plus(-1);
-        self.pick_up(depth);
-        Some((resumed, wanted))
+        Some((thread, coroutine))
     }
 
     /// Goes back to what resumed a coroutine that has come to its end; false if none runs.
     pub(super) fn end_coroutine(&mut self, value: Value) -> bool {
-        let Some((resumed, into)) = self.change_back(0) else {
+        let Some((_, coroutine)) = self.change_back() else {
             return false;
         };
-        resumed.coroutine.set(Progress::Ended);
-        self.set(into, value);
+        coroutine.set(Progress::Ended);
+        self.take_up(value);
         true
     }
 
@@ -167,10 +157,10 @@ impl Machine<'_> {
     /// The text of the program that asks for something: what is built in asks for the
     /// program that has called it.
     fn asking(&self) -> Arc<SourceText> {
-        let own = (&self.thread, self.top.count(&self.thread.frames));
-        let outer = self.outer.iter().rev().map(|outer| &outer.asleep);
-        let around = outer.clone().map(|outer| outer.closure);
-        let threads = outer.map(|outer| (&outer.thread, outer.thread.depth));
+        let own = (&*self.thread, self.top.count(&self.thread.frames));
+        let outer = self.outer.iter().rev().map(|outer| &*outer.thread);
+        let around = outer.clone().map(|thread| thread.closure);
+        let threads = outer.map(|thread| (thread, thread.depth));
         let mut running = std::iter::once(self.closure).chain(around);
         for (thread, depth) in std::iter::once(own).chain(threads) {
             let callers = (0..depth).rev().map(|count| thread.caller(count + 1));

@@ -99,8 +99,7 @@ impl Machine<'_> {
         with: impl FnOnce(&mut Back<'_>, &mut dyn Host) -> R,
     ) -> Result<R, Box<Problem>> {
         // What is called back may collect.
-        self.thread
-            .forget_above(self.at.base + self.loaded().registers as usize);
+        self.put_down();
         let (calls, stacks) = (self.calls() as u32, self.stacks());
         let depth = Waiting::around(self.waiting.as_ref())?;
         let stacked = Stacked {
@@ -126,7 +125,7 @@ impl Machine<'_> {
             },
         };
         let result = with(&mut back, &mut *self.host.host);
-        self.measure();
+        self.pick_up();
         Ok(result)
     }
 }

@@ -199,9 +199,9 @@ impl View<'_, '_> {
         let place = (machine.culprit, machine.at.base);
         let own = calls_of(&machine.thread, count, machine.closure, place);
         let outer = machine.outer.iter().rev().flat_map(|outer| {
-            let outer = &*outer.asleep;
-            let place = (outer.at.pc.plus(-1), outer.at.base);
-            calls_of(&outer.thread, outer.thread.depth, outer.closure, place)
+            let thread = &*outer.thread;
+            let place = (thread.at.pc.plus(-1), thread.at.base);
+            calls_of(thread, thread.depth, thread.closure, place)
         });
         own.chain(outer)
     }
@@ -223,8 +223,8 @@ impl View<'_, '_> {
         while call >= inner
             && let Some(next) = outer.next()
         {
-            inner += next.asleep.thread.depth;
-            thread = &mut next.asleep.thread;
+            inner += next.thread.depth;
+            thread = &mut next.thread;
         }
         thread.registers[base + register as usize] = value;
     }
@@ -385,10 +385,9 @@ impl Machine<'_> {
     fn is_caught(&self) -> bool {
         let count = self.top.count(&self.thread.frames);
         let own = mends(self.closure, self.culprit) || is_mended_in(&self.thread, count);
-        let mut outer = self.outer.iter().rev().map(|outer| &outer.asleep);
-        own || outer.any(|outer| {
-            mends(outer.closure, outer.at.pc.plus(-1))
-                || is_mended_in(&outer.thread, outer.thread.depth)
+        let mut outer = self.outer.iter().rev().map(|outer| &outer.thread);
+        own || outer.any(|thread| {
+            mends(thread.closure, thread.at.pc.plus(-1)) || is_mended_in(thread, thread.depth)
         })
     }
 }

@@ -2,6 +2,7 @@
 
 use std::cell::Cell;
 
+use super::raw::Scaled;
 use super::{Done, Machine};
 use crate::bytecode::Instruction;
 use crate::diagnostic::codes;
@@ -76,7 +77,7 @@ impl Machine<'_> {
     pub(super) fn next_of_coroutine(&mut self, word: Instruction) -> Done {
         match self.get(word.a()) {
             Value::Coroutine(coroutine) if !coroutine.has_ended() => {
-                self.resume(coroutine, Value::Nothing, word.b())
+                self.resume(coroutine, Value::Nothing, Scaled::new(word.b()))
             }
             _ => {
                 self.at.pc = self.at.pc.plus(1);

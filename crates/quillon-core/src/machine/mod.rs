@@ -29,7 +29,7 @@ pub(crate) use leading::{Call, Course, Leader, Until, View, Way, Why};
 pub(crate) use loaded::Loaded;
 pub(crate) use probe::{Calls, Cost, Counted, Probe};
 use raw::{Pc, Row, Top, loaded_of};
-use threads::{Asleep, Frame, Thread};
+use threads::{Frame, Thread};
 
 use crate::bytecode::{Function, Last};
 use crate::diagnostic::Outcome;
@@ -103,7 +103,7 @@ struct Machine<'a> {
     failure: Option<Box<Failure>>,
     /// The limit that the run has come to, whatever its code does about it.
     struck: Option<Box<Failure>>,
-    thread: Thread,
+    thread: Box<Thread>,
     /// What waits for the coroutines that run, the outermost first.
     outer: Vec<Resumed>,
     /// The calls under way in those, and in a run that waits for this one.
@@ -149,14 +149,14 @@ impl Watched<'_> {
 /// Something that has resumed a coroutine, and waits.
 #[derive(Debug)]
 struct Resumed {
-    /// Where it waits, for what the coroutine gives. The block is the one that the coroutine has waited in.
-    asleep: Box<Asleep>,
+    /// It waits for what the coroutine gives.
+    thread: Box<Thread>,
     coroutine: Ref<Coroutine>,
 }
 
 impl Roots for Resumed {
     fn trace(&self, marker: &mut Marker) {
-        self.asleep.trace(marker);
+        self.thread.trace(marker);
         marker.value(Value::Coroutine(self.coroutine));
     }
 }
@@ -185,13 +185,14 @@ pub(crate) fn call<'a>(
         Watched::Led(_, leader, _) => leader.ready(&kept_of(function)),
     }
     let code = &loaded_of(function).function;
-    let mut thread = if code.last == Last::Rest {
+    let thread = if code.last == Last::Rest {
         let (fixed, rest) = args.split_at(code.params.len() - 1);
         Thread::new(function, &[fixed, &[Value::list(rest)]].concat())
     } else {
         Thread::new(function, args)
     };
-    let at = Thread::begin(function);
+    let mut thread = Box::new(thread);
+    let at = thread.at;
     let mut machine = Machine {
         top: Top::of(&mut thread.frames, 1),
         last_frame: Top::of(&mut thread.frames, 1),
@@ -265,6 +266,11 @@ impl Machine<'_> {
         self.last_frame = Top::of(&mut self.thread.frames, frames);
         let registers = self.thread.registers.len();
         self.last_register = Row::of(&mut self.thread.registers, registers);
+    }
+
+    /// How many registers are in use.
+    fn used(&self) -> usize {
+        self.at.base + self.loaded().registers as usize
     }
 
     /// What a register holds.
@@ -353,17 +359,17 @@ impl Machine<'_> {
 
     /// Frees what is out of use.
     fn collect(&mut self) {
-        let used = self.at.base + self.loaded().registers as usize;
-        self.thread.forget_above(used);
+        let heap = Rc::clone(&self.memory.heap);
+        self.put_down();
         if self.asks_alive() {
             self.survey();
         } else {
-            let heap = Rc::clone(&self.memory.heap);
             heap.collect(self);
         }
+        self.pick_up();
         self.thread.counted = 0;
         for outer in &mut self.outer {
-            outer.asleep.thread.counted = 0;
+            outer.thread.counted = 0;
         }
         if let Watched::Counted(probe) = &mut self.watched {
             probe.collections += 1;

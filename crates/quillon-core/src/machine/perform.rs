@@ -1,5 +1,6 @@
 //! Every instruction in full, one arm for each.
 
+use super::raw::Scaled;
 use super::{Done, Machine, fast};
 use crate::bytecode::{Instruction, Op};
 use crate::definition::template::BinaryOperator as B;
@@ -269,9 +270,9 @@ impl Machine<'_> {
                     Value::Coroutine(coroutine) => coroutine,
                     other => return Err(Problem::kind(0, "a coroutine", &other)),
                 };
-                return self.resume(coroutine, self.get(c), a);
+                return self.resume(coroutine, self.get(c), Scaled::new(a));
             }
-            O::Suspend => return self.suspend(self.get(b), a),
+            O::Suspend => return self.suspend(self.get(b), Scaled::new(a)),
             O::ModuleLoad => return self.module_load(word),
             O::ModuleDone => self.module_done(word),
             O::Fault => return Err(Problem::fault(Culprit::Whole, &self.get(a))),

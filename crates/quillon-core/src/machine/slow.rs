@@ -1,7 +1,7 @@
 //! What the handlers leave: instructions in full, as the walking evaluator would do them, errors included.
 
 use super::leading::Led;
-use super::raw::{Pc, Row};
+use super::raw::{Pc, Row, Scaled};
 use super::{Done, Exit, Machine, Watched, fast};
 use crate::bytecode::{Instruction, Op};
 use crate::operations::Operation;
@@ -169,6 +169,77 @@ pub(super) fn apply(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> A
 pub(super) fn apply_two(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Applied {
     let args = [regs.take(pc.b()), regs.take(pc.c())];
     applied(m, pc, regs, constants, &args)
+}
+
+/// Resumes a coroutine that is suspended.
+#[inline(never)]
+pub(super) fn resume(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Applied {
+    resumed(
+        m,
+        pc,
+        regs,
+        constants,
+        (*regs.see(pc.b()), regs.take(pc.c())),
+        pc.a(),
+    )
+}
+
+/// The same for the next turn of a loop.
+#[inline(never)]
+pub(super) fn resume_for_turn(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Applied {
+    resumed(
+        m,
+        pc,
+        regs,
+        constants,
+        (*regs.see(pc.a()), Value::Nothing),
+        pc.b(),
+    )
+}
+
+fn resumed(
+    m: &mut Machine<'_>,
+    pc: Pc,
+    regs: Row,
+    constants: Row,
+    (coroutine, value): (Value, Value),
+    into: Scaled,
+) -> Applied {
+    let Value::Coroutine(coroutine) = coroutine else {
+        return Applied::Left;
+    };
+    if !coroutine.is_waiting() {
+        return Applied::Left;
+    }
+    changed(m, pc, regs, constants, |m| m.resume(coroutine, value, into))
+}
+
+/// Suspends the coroutine that runs.
+#[inline(never)]
+pub(super) fn suspend(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) -> Applied {
+    changed(m, pc, regs, constants, |m| {
+        m.suspend(regs.take(pc.b()), pc.a())
+    })
+}
+
+#[inline(always)]
+fn changed(
+    m: &mut Machine<'_>,
+    pc: Pc,
+    regs: Row,
+    constants: Row,
+    change: impl FnOnce(&mut Machine<'_>) -> Done,
+) -> Applied {
+    m.culprit = pc;
+    m.stand(pc.plus(1), regs, constants);
+    match change(m) {
+        Ok(()) => Applied::Done,
+        Err(problem) if problem.may_be_tried_again => Applied::Left,
+        Err(problem) => {
+            m.noted(Err(problem));
+            Applied::Failed
+        }
+    }
 }
 
 #[inline]

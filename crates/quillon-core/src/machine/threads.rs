@@ -7,7 +7,7 @@ use super::raw::{Pc, Row, Scaled};
 use super::{At, loaded_of};
 use crate::bytecode::Op;
 use crate::metering::Stopped;
-use crate::values::{Closure, EngineState, Marker, Ref, Traced, Value, ask};
+use crate::values::{Closure, EngineState, Heap, Marker, Ref, Traced, Value, ask};
 
 /// What a call comes back to.
 #[derive(Clone, Copy, Debug)]
@@ -41,9 +41,15 @@ pub(super) struct Thread {
     pub frames: Vec<Frame>,
     /// The latest tail calls, for those frames that are marked, by the number of the frame.
     pub tails: Vec<Tail>,
-    /// How many frames there are, and registers, while it does not run.
+    /// Which function runs and where, while the thread does not, and the register for what it goes on with.
+    pub closure: Ref<Closure>,
+    pub at: At,
+    pub into: Scaled,
+    /// How many frames there are then, and registers.
     pub depth: usize,
-    pub used: usize,
+    used: usize,
+    /// How many collections there had been when it was put down.
+    put_down_at: u64,
     /// Names of the programs that it is loading, the innermost last.
     pub loading: Vec<String>,
     /// How many bytes of it the heap has counted, as those of a suspended coroutine.
@@ -53,6 +59,8 @@ pub(super) struct Thread {
 /// So many registers and frames a thread begins with.
 const REGISTERS: usize = 16;
 const FRAMES: usize = 4;
+/// So many registers are kept, however few are in use.
+const MUCH: usize = 1 << 12;
 
 /// How much a stack of some size is to have that needs more: twice as much, unless only less
 /// is to be had.
@@ -102,22 +110,26 @@ impl Thread {
             registers,
             frames,
             tails: Vec::new(),
+            closure: function,
+            at: Thread::begin(function),
+            into: Scaled::new(0),
             depth: 1,
             used: 0,
+            put_down_at: 0,
             loading: Vec::new(),
             counted: 0,
         }
     }
 
     /// A thread for a coroutine that has not begun.
-    pub fn of_coroutine(function: Ref<Closure>) -> Result<Thread, Stopped> {
+    pub fn of_coroutine(function: Ref<Closure>) -> Result<Box<Thread>, Stopped> {
         let registers = (loaded_of(function).registers as usize + 1).max(REGISTERS);
         ask(registers * size_of::<Value>() + FRAMES * size_of::<Frame>())?;
-        Ok(Thread::new(function, &[]))
+        Ok(Box::new(Thread::new(function, &[])))
     }
 
     /// Where a thread begins.
-    pub fn begin(function: Ref<Closure>) -> At {
+    fn begin(function: Ref<Closure>) -> At {
         let loaded = loaded_of(function);
         At {
             pc: loaded.start,
@@ -145,6 +157,7 @@ impl Thread {
             let copy = copy(Value::Function(closure))?;
             Ok(copy.as_function().unwrap_or(closure))
         };
+        let closure = closures(self.closure)?;
         let mut frames = self.frames.clone();
         for frame in &mut frames[..self.depth] {
             frame.closure = closures(frame.closure)?;
@@ -159,6 +172,7 @@ impl Thread {
             registers,
             frames,
             tails,
+            closure,
             loading: self.loading.clone(),
             ..*self
         })
@@ -231,17 +245,32 @@ impl Thread {
         tail.map_or(self.frames[count - 1].closure, |tail| tail.closure)
     }
 
-    /// Forgets what registers hold that are not in use, so that it is never taken for a
-    /// value again once it has been freed.
-    pub fn forget_above(&mut self, used: usize) {
+    /// Notes how many registers are in use, before something else runs that may collect.
+    pub fn put_down(&mut self, used: usize, heap: &Heap) {
         self.used = used.min(self.registers.len());
+        self.put_down_at = heap.collections();
+    }
+
+    /// Forgets what registers hold that were not in use, if there was a collection since the thread was put down: it
+    /// may have been freed, and must never be taken for a value again. Gives back most of the room, too, if it is far more
+    /// than what is in use, so that a collection after a deep recursion does not have it all to forget.
+    pub fn pick_up(&mut self, heap: &Heap) {
+        if self.put_down_at == heap.collections() {
+            return;
+        }
+        if self.registers.len() > MUCH.max(8 * self.used) {
+            checks::leave(&self.registers);
+            self.registers.truncate(2 * self.used.max(REGISTERS));
+            self.registers.shrink_to_fit();
+            checks::enter(&self.registers);
+        }
         self.registers[self.used..].fill(Value::Unset);
     }
 
     /// About how many bytes it takes.
     pub fn size(&self) -> usize {
         // With what allocators have for themselves.
-        const OWN: usize = size_of::<Asleep>() + 4 * 16;
+        const OWN: usize = size_of::<Thread>() + 4 * 16;
         OWN + self.registers.len() * size_of::<Value>()
             + self.frames.len() * size_of::<Frame>()
             + self.tails.capacity() * size_of::<Tail>()
@@ -269,6 +298,7 @@ impl Drop for Thread {
 impl Traced for Thread {
     fn trace(&self, marker: &mut Marker) {
         self.trace_up_to(self.depth, marker);
+        marker.value(Value::Function(self.closure));
     }
 
     fn bytes_beside(&self) -> usize {
@@ -276,38 +306,10 @@ impl Traced for Thread {
     }
 }
 
-/// A thread that does not run: a suspended coroutine, or what has resumed one.
-#[derive(Debug)]
-pub(super) struct Asleep {
-    pub thread: Thread,
-    pub closure: Ref<Closure>,
-    pub at: At,
-    /// The register for what it goes on with.
-    pub into: u16,
-}
-
-impl Traced for Asleep {
-    fn trace(&self, marker: &mut Marker) {
-        self.thread.trace(marker);
-        marker.value(Value::Function(self.closure));
-    }
-
-    fn bytes_beside(&self) -> usize {
-        self.thread.size()
-    }
-}
-
-impl EngineState for Asleep {
+impl EngineState for Thread {
     fn copied(&self, copy: &mut dyn FnMut(Value) -> Value) -> Option<Box<dyn EngineState>> {
         let mut copied = |value| Ok::<_, std::convert::Infallible>(copy(value));
-        let Ok(thread) = self.thread.copied(&mut copied);
-        let closure = copy(Value::Function(self.closure));
-        // The copy of a function is one.
-        let closure = closure.as_function().unwrap_or(self.closure);
-        Some(Box::new(Asleep {
-            thread,
-            closure,
-            ..*self
-        }))
+        let Ok(thread) = self.copied(&mut copied);
+        Some(Box::new(thread))
     }
 }

@@ -158,13 +158,6 @@ impl<'a> Copier<'a> {
         self.stopped.is_some()
     }
 
-    /// A copy of a function.
-    pub fn copy_function(&mut self, function: Ref<Closure>) -> Result<Ref<Closure>, Stopped> {
-        let copy = self.copy(Value::Function(function))?;
-        // The copy of a function is one.
-        Ok(copy.as_function().unwrap_or(function))
-    }
-
     /// A copy of a coroutine.
     pub fn copy_coroutine(&mut self, coroutine: Ref<Coroutine>) -> Result<Ref<Coroutine>, Stopped> {
         let copy = self.copy(Value::Coroutine(coroutine))?;

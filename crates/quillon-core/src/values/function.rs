@@ -200,6 +200,11 @@ impl Coroutine {
         matches!(*self.0.borrow(), Progress::Ended)
     }
 
+    /// Whether it is suspended.
+    pub fn is_waiting(&self) -> bool {
+        matches!(*self.0.borrow(), Progress::Waiting(_))
+    }
+
     /// Makes it go on, or end.
     pub fn set(&self, progress: Progress) -> Progress {
         self.0.replace(progress)

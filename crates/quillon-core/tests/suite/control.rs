@@ -165,6 +165,44 @@ fn coroutines_are_suspended_and_resumed_from_however_deep() {
 }
 
 #[test]
+fn stacks_that_were_deep_are_given_back_and_taken_again() {
+    // 5,000 calls leave far more room than what comes after them needs, and the collections of that are many.
+    let deep = "rec f = fn (n) { when n == 0 { give [0] }; let own = [n]; let under = f(n - 1); push(under, own); under }";
+    let made = "let make = fn () { let out = []; let i = 0; loop { when i == 300 { leave }; out := [i, [i]]; i := i + 1 }; out }";
+    let sum = "fold(all, 0, fn (sum, one) { sum + 1 })";
+    gives(&[
+        (
+            &format!("{deep}; {made}; let all = f(5000); let out = make(); [{sum}, out]"),
+            "[5001, [299, [299]]]",
+        ),
+        (
+            &format!("{deep}; {made}; let all = f(5000); make(); all := f(4000); make(); {sum}"),
+            "4001",
+        ),
+        // A coroutine that is suspended after it has been deep, and far down.
+        (
+            &format!(
+                "{deep}; {made}; let c = source {{ let all = f(5000); hand({sum}); hand(make()); [{sum}] }}; let first = resume(c); make(); let second = resume(c); make(); [first, second, resume(c)]"
+            ),
+            "[5001, [299, [299]], [5001]]",
+        ),
+        (
+            &format!(
+                "{made}; rec g = fn (n) {{ when n == 0 {{ hand(\"low\"); give [\"end\"] }}; let own = [n]; let under = g(n - 1); push(under, own); under }}; let c = source {{ let all = g(2000); {sum} }}; let first = resume(c); [first, make(), resume(c)]"
+            ),
+            "[\"low\", [299, [299]], 2001]",
+        ),
+        // What resumes one has been deep, and is when it does.
+        (
+            &format!(
+                "{deep}; {made}; let all = f(5000); let c = source {{ let i = 0; loop {{ hand([i]); i := i + 1 }} }}; rec h = fn (n) {{ when n == 0 {{ give resume(c) }}; let own = resume(c); let under = h(n - 1); push(under, own); under }}; all := h(500); make(); [{sum}, resume(c)]"
+            ),
+            "[501, [501]]",
+        ),
+    ]);
+}
+
+#[test]
 fn built_in_functions_call_those_of_the_program() {
     gives(&[
         ("map([1, 2, 3], fn (x) { x * x })", "[1, 4, 9]"),

@@ -20,6 +20,7 @@ macro_rules! handlers {
 
 mod arithmetic;
 mod calls;
+mod coroutines;
 mod counting;
 mod dividing;
 mod given;
@@ -90,7 +91,6 @@ static HANDLERS: [Handler; 256] = {
     all[Op::MapGet as usize] = map_get;
     all[Op::MapPut as usize] = map_put;
     all[Op::PutKey as usize] = put_key;
-    all[Op::EachNext as usize] = each_next;
     all[Op::Apply as usize] = apply;
     all[Op::ApplyTwo as usize] = apply_two;
     all[Op::Shown as usize] = show;
@@ -100,7 +100,7 @@ static HANDLERS: [Handler; 256] = {
     all[PROBE as usize] = probe;
     all[MARK as usize] = probe;
     let all = making::with(tries::with(variables::with(all)));
-    let all = calls::with(counting::with(given::with(all)));
+    let all = coroutines::with(calls::with(counting::with(given::with(all))));
     arithmetic::with(dividing::with(all))
 };
 
@@ -400,16 +400,6 @@ handlers! {
         let second = constants.constant(u32::from(pc.c_number()));
         if let (Value::Text(first), Value::Text(second)) = (regs.see(pc.b()), second) {
             return joined(m, pc, regs, constants, *first, *second);
-        }
-        slow::carry_out(m, pc, regs, constants)
-    }
-
-    fn each_next(m, pc, regs, constants) {
-        if let Value::Inner(inner) = regs.see(pc.a())
-            && let Some(item) = inner.next_item()
-        {
-            regs.put(pc.b(), item);
-            return jump_by(m, pc, i32::from(pc.c_number() as i16), regs, constants);
         }
         slow::carry_out(m, pc, regs, constants)
     }

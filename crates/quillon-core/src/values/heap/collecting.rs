@@ -100,6 +100,7 @@ impl Heap {
         self.lived.set(lived);
         self.made_before.set(self.made_in_all());
         self.made.set(0);
+        self.collections.set(self.collections.get() + 1);
         let stress = self.stress.get();
         self.stress.set(stress.saturating_sub(1));
         self.enough.set(match stress {

@@ -85,6 +85,8 @@ pub(crate) struct Heap {
     made: Cell<usize>,
     /// Bytes made before.
     made_before: Cell<u64>,
+    /// How many collections there have been.
+    collections: Cell<u64>,
     /// Bytes that there may be in all.
     most: Cell<usize>,
     enough: Cell<usize>,
@@ -166,6 +168,7 @@ impl Heap {
             lived: Cell::new(0),
             made: Cell::new(0),
             made_before: Cell::new(0),
+            collections: Cell::new(0),
             most: Cell::new(usize::MAX),
             enough: Cell::new(LEAST),
             stress: Cell::new(0),
@@ -243,6 +246,12 @@ impl Heap {
     /// How many bytes have ever been made.
     pub fn made_in_all(&self) -> u64 {
         self.made_before.get() + self.made.get() as u64
+    }
+
+    /// How many collections there have been.
+    #[inline]
+    pub fn collections(&self) -> u64 {
+        self.collections.get()
     }
 
     /// How many bytes may be made when so many are in use: as many again, and more where that is
