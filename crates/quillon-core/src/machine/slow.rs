@@ -222,7 +222,7 @@ pub(super) fn suspend(m: &mut Machine<'_>, pc: Pc, regs: Row, constants: Row) ->
     })
 }
 
-#[inline(always)]
+#[inline]
 fn changed(
     m: &mut Machine<'_>,
     pc: Pc,
