@@ -63,9 +63,33 @@ impl Search<'_> {
                 let most = parts.len().saturating_sub(1);
                 parts[..most].iter().for_each(|part| self.thrown_away(part));
             }
+            T::Call(_, args) => args
+                .iter()
+                .for_each(|arg| self.last_of_many(arg, "argument")),
+            T::List(items) => items
+                .iter()
+                .for_each(|item| self.last_of_many(item, "item")),
             _ => {}
         }
         template.each_part(&mut |part| self.look_at(part));
+    }
+
+    /// The last value of a repeated field, where all of them may be meant.
+    fn last_of_many(&mut self, part: &Template, what: &str) {
+        let T::All(field) = &part.kind else {
+            return;
+        };
+        let all = quote(&format!("all {}", field.text()));
+        let message = format!("{all} is one {what} here, the last value");
+        let remedy = format!(
+            "where each value is to be one, write {}",
+            quote(&field.text())
+        );
+        self.found.push(
+            Diagnostic::note(codes::CHECK_MEANING, message)
+                .at(&self.definition.source, part.span)
+                .remedy(remedy),
+        );
     }
 
     /// A comparison of which nothing is made.

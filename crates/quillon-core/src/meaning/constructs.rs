@@ -328,6 +328,11 @@ impl Maker<'_> {
         {
             return self.mentioned_values(name, context);
         }
+        if let T::Member(owner, field) = &argument.kind
+            && let Some(values) = self.member_values(owner, field, context)
+        {
+            return values;
+        }
         vec![self.template(argument, context)]
     }
 

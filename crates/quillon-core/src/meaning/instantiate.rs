@@ -361,13 +361,14 @@ impl<'a> Maker<'a> {
             let (node, form) = context.node?;
             return of(node, form, path.field);
         };
-        let owners = match self.find_local(path.field) {
-            Some(Local::Child(child)) => Cow::Owned(vec![child]),
-            _ => self.field_children(path.field.into(), context)?.1,
+        let (count, owners) = match self.find_local(path.field) {
+            Some(Local::Child(child)) => (Count::One, Cow::Owned(vec![child])),
+            Some(Local::Variable(..)) => return None,
+            None => self.field_children(path.field.into(), context)?,
         };
         match owners[..] {
-            [] => Some((Count::Optional, Cow::Borrowed(&[]))),
-            [one] => {
+            [] if count != Count::Many => Some((Count::Optional, Cow::Borrowed(&[]))),
+            [one] if count != Count::Many => {
                 let form = &self.definition.forms[tree.form(one)?];
                 // Another form that could stand there may have such a field.
                 Some(of(one, form, part).unwrap_or((Count::Optional, Cow::Borrowed(&[]))))
@@ -457,9 +458,9 @@ impl<'a> Maker<'a> {
                 Some(Local::Child(child)) => Some((Count::One, Cow::Owned(vec![child]))),
                 _ => self.field_children(name.as_str().into(), context),
             },
-            T::Member(owner, field) => self
-                .member_context(owner, context)
-                .and_then(|inner| self.field_children(field.into(), inner)),
+            T::Member(..) => part
+                .field_path()
+                .and_then(|path| self.field_children(path, context)),
             _ => None,
         };
         let text = |child: &NodeId| Literal::Text(tree.text(*child).to_owned());

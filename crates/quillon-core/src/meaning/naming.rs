@@ -58,28 +58,77 @@ impl<'a> Maker<'a> {
         }
     }
 
-    /// `owner.field`: a field of a child.
+    /// `owner.field`: a field of a child, or the list of those of all, where there can be many.
     pub(super) fn member(&mut self, owner: &Name, field: &Name, context: Context<'_>) -> Core {
-        let Some(context) = self.member_context(owner, context) else {
+        let Some((count, owners)) = self.owners(owner, context) else {
             return nothing(context.span);
         };
+        if count == Count::Many {
+            let values = self.members(&owners, field).into_iter().map(Rc::new);
+            return Core::new(K::List(values.collect()), context.span);
+        }
+        match owners.first() {
+            Some(owner) => self.member_of(*owner, field),
+            None => nothing(context.span),
+        }
+    }
+
+    /// The values of `owner.field` where there can be many: one for each owner, or as many as each has.
+    pub(super) fn member_values(
+        &mut self,
+        owner: &Name,
+        field: &Name,
+        context: Context<'_>,
+    ) -> Option<Vec<Core>> {
+        let (count, owners) = self.owners(owner, context)?;
+        let is_many = |owner: &Context<'_>| has_many(*owner, field);
+        (count == Count::Many || owners.iter().any(is_many)).then(|| self.members(&owners, field))
+    }
+
+    fn members(&mut self, owners: &[Context<'a>], field: &Name) -> Vec<Core> {
+        let mut values = Vec::new();
+        for owner in owners {
+            if has_many(*owner, field) {
+                values.extend(self.mentioned_values(&field.text, *owner));
+            } else {
+                values.push(self.member_of(*owner, field));
+            }
+        }
+        values
+    }
+
+    fn member_of(&mut self, owner: Context<'_>, field: &Name) -> Core {
         let locals = std::mem::take(&mut self.locals);
-        let core = self.name(&field.text, context);
+        let core = self.name(&field.text, owner);
         self.locals = locals;
         core
     }
 
-    pub(super) fn member_context(&self, owner: &Name, context: Context<'_>) -> Option<Context<'a>> {
+    /// The children that a name stands for, as what a meaning is filled in for, and how many there can be.
+    fn owners(&self, owner: &Name, context: Context<'_>) -> Option<(Count, Vec<Context<'a>>)> {
         let (_, tree, _) = self.program?;
-        let child = match self.find_local(&owner.text) {
-            Some(Local::Child(child)) => child,
+        let (count, children) = match self.find_local(&owner.text) {
+            Some(Local::Child(child)) => (Count::One, vec![child]),
             Some(Local::Variable(..)) => return None,
-            None => *self.children(owner, context).first()?,
+            None => {
+                let (count, children) = self.field_children(owner.into(), context)?;
+                (count, children.into_owned())
+            }
         };
-        let form = &self.definition.forms[tree.form(child)?];
-        Some(Context {
-            node: Some((child, form)),
-            span: tree.node(child).span,
-        })
+        let contexts = children.into_iter().filter_map(|child| {
+            let form = &self.definition.forms[tree.form(child)?];
+            Some(Context {
+                node: Some((child, form)),
+                span: tree.node(child).span,
+            })
+        });
+        Some((count, contexts.collect()))
     }
+}
+
+/// Whether a child can have many of a field.
+fn has_many(owner: Context<'_>, field: &Name) -> bool {
+    let form = owner.node.map(|(_, form)| form);
+    let index = form.and_then(|form| Some((form, form.field_index(&field.text)?)));
+    index.is_some_and(|(form, index)| form.fields[index].count == Count::Many)
 }

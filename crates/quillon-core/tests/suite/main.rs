@@ -43,6 +43,7 @@ mod lookups;
 mod machine;
 mod made_up;
 mod meanings;
+mod members;
 mod misfits;
 mod misgrouped;
 mod misreadings;
