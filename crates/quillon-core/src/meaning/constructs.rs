@@ -50,13 +50,7 @@ impl Maker<'_> {
                 K::While([test, self.branch(turn, body.span).into()])
             }
             T::Match(subject, arms) => self.matching(subject, arms, context),
-            T::Landing(target, body) => {
-                let called = self.label(target, context);
-                let label = self.functions.open_landing(&target.name.text, called);
-                let body = self.region(|maker| maker.template(body, context));
-                self.functions.close_landing();
-                K::Landing(label, Rc::new(body))
-            }
+            T::Landing(target, body) => return self.landing(target, body, context),
             T::Jump(target, value) => return self.jump(target, value.as_deref(), context),
             T::Function(head, body) => return self.function(head, body, context),
             T::Call(callee, args) => {

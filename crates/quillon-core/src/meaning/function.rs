@@ -57,6 +57,8 @@ struct Landing {
     /// What the program calls it.
     called: Option<Rc<str>>,
     label: Label,
+    /// How many jumps end it.
+    jumps: usize,
 }
 
 impl Landing {
@@ -195,13 +197,24 @@ impl Functions {
             name: name.to_owned(),
             called,
             label,
+            jumps: 0,
         });
         label
     }
 
-    /// Closes the landing opened last.
-    pub fn close_landing(&mut self) {
-        self.draft().landings.pop();
+    /// Closes the landing opened last; how many jumps end it.
+    pub fn close_landing(&mut self) -> usize {
+        let landing = self.draft().landings.pop();
+        landing.map_or(0, |landing| landing.jumps)
+    }
+
+    /// Takes note of a jump to the innermost landing of a name in the current function; if the program calls it
+    /// something, to the innermost that it calls so. The label of that.
+    pub fn jump_to(&mut self, name: &str, called: Option<&str>) -> Option<Label> {
+        let mut landings = self.drafts.last_mut()?.landings.iter_mut().rev();
+        let found = landings.find(|landing| landing.is(name, called))?;
+        found.jumps += 1;
+        Some(found.label)
     }
 
     /// The innermost landing of a name in the current function; if the program calls it
