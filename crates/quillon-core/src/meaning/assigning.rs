@@ -14,7 +14,7 @@ use crate::source::Span;
 impl Maker<'_> {
     pub(super) fn block(&mut self, parts: &[Template], context: Context<'_>) -> Core {
         let depth = self.locals.len();
-        let mut slots = Vec::new();
+        self.open_block();
         let mut made = Vec::new();
         for (at, part) in parts.iter().enumerate() {
             if let Some(assignment) = Assignment::of(&parts[at..]) {
@@ -29,7 +29,7 @@ impl Maker<'_> {
                 let value = self.template(value, context);
                 let span = value.span;
                 let slot = self.local(name, Some(span));
-                slots.push(slot);
+                self.made_by_block();
                 made.push(Core::new(
                     K::Write(Variable::Slot(slot), None, Rc::new(value)),
                     span,
@@ -39,7 +39,7 @@ impl Maker<'_> {
             }
         }
         self.locals.truncate(depth);
-        fresh(slots, made, context.span)
+        fresh(self.close_block(), made, context.span)
     }
 
     /// What a `let` stands for that is only another name for a variable, as long as nothing in
@@ -75,6 +75,9 @@ impl Maker<'_> {
     pub(super) fn set(&mut self, path: &FieldPath, value: &Template, context: Context<'_>) -> Core {
         let mut value = self.template(value, context);
         name_function(&mut value, self.spelt(path.into(), context));
+        if let Some(name) = path.alone() {
+            self.renew(&name.text);
+        }
         match self.settable(path, context) {
             Some(place) => {
                 let name = self.program_name(path.into(), context);

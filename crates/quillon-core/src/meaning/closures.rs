@@ -34,7 +34,7 @@ impl Maker<'_> {
         }
         let params = shown(listed);
         let homes = self.homes_inside(head, body, context);
-        let body = self.region(|maker| maker.template(body, context));
+        let body = self.region_apart(|maker| maker.template(body, context));
         self.locals.truncate(depth);
         let body = self.rebound(&dynamic, body);
         let name = self.called(head, context);

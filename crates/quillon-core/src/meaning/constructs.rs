@@ -45,8 +45,10 @@ impl Maker<'_> {
             T::With(name, value, body) => return self.with(name, value, body, context),
             T::If(test, yes, no) => return self.conditional(test, yes, no.as_deref(), context),
             T::While(test, body) => {
-                let test = self.part(test, context);
-                let turn = self.template(body, context);
+                let (test, turn) = self.apart(|maker| {
+                    let test = maker.part(test, context);
+                    (test, maker.template(body, context))
+                });
                 K::While([test, self.branch(turn, body.span).into()])
             }
             T::Match(subject, arms) => self.matching(subject, arms, context),
@@ -68,8 +70,8 @@ impl Maker<'_> {
             }
             T::Negate(value) => K::Negate(self.part(value, context)),
             T::Not(value) => K::Not(self.part(value, context)),
-            T::And(left, right) => K::And(self.both(left, right, context)),
-            T::Or(left, right) => K::Or(self.both(left, right, context)),
+            T::And(left, right) => K::And(self.first_and_perhaps(left, right, context)),
+            T::Or(left, right) => K::Or(self.first_and_perhaps(left, right, context)),
             T::List(items) => K::List(
                 items
                     .iter()
@@ -85,15 +87,16 @@ impl Maker<'_> {
             T::Raise(value) => K::Raise(self.part(value, context)),
             T::Always(body, after) => {
                 let parts = [body, after];
-                K::Cleanup(
-                    parts.map(|part| self.region(|maker| maker.template(part, context)).into()),
-                )
+                K::Cleanup(parts.map(|part| {
+                    self.region_apart(|maker| maker.template(part, context))
+                        .into()
+                }))
             }
             T::Attempt(body, name, rescue) => {
-                let body = self.region(|maker| maker.template(body, context));
+                let body = self.region_apart(|maker| maker.template(body, context));
                 let depth = self.locals.len();
                 let slot = self.local(name, None);
-                let caught = self.region(|maker| maker.template(rescue, context));
+                let caught = self.region_apart(|maker| maker.template(rescue, context));
                 let rescue = self.branch(caught, rescue.span);
                 self.locals.truncate(depth);
                 K::Attempt(slot, [body.into(), rescue.into()])
@@ -108,6 +111,18 @@ impl Maker<'_> {
 
     fn both(&mut self, a: &Template, b: &Template, context: Context<'_>) -> [CorePart; 2] {
         [self.part(a, context), self.part(b, context)]
+    }
+
+    fn first_and_perhaps(
+        &mut self,
+        a: &Template,
+        b: &Template,
+        context: Context<'_>,
+    ) -> [CorePart; 2] {
+        [
+            self.part(a, context),
+            self.apart(|maker| maker.part(b, context)),
+        ]
     }
 
     fn conditional(
@@ -126,8 +141,9 @@ impl Maker<'_> {
                 self.way(no, no.map_or(before.span.after(), |no| no.span), context)
             };
         }
-        let yes = self.way(Some(yes), yes.span, context);
-        let no = self.way(no, no.map_or(before.span.after(), |no| no.span), context);
+        let yes = self.apart(|maker| maker.way(Some(yes), yes.span, context));
+        let at = no.map_or(before.span.after(), |no| no.span);
+        let no = self.apart(|maker| maker.way(no, at, context));
         Core::new(K::If([test.into(), yes.into(), no.into()]), context.span)
     }
 
@@ -149,7 +165,7 @@ impl Maker<'_> {
                 .name
                 .as_ref()
                 .map(|name| self.local(name, Some(subject.span)));
-            let body = self.template(&arm.body, context);
+            let body = self.apart(|maker| maker.template(&arm.body, context));
             let body = self.branch(body, arm.body.span);
             self.locals.truncate(depth);
             made.push(ArmCore {
@@ -278,7 +294,7 @@ impl Maker<'_> {
         }
         let list = self.template(list, context);
         let slot = self.local(name, Some(list.span));
-        let body = self.template(body, context);
+        let body = self.apart(|maker| maker.template(body, context));
         self.locals.truncate(depth);
         let kind = match counted(list) {
             Ok([from, to]) => K::Count(slot, [from, to, body.into()]),

@@ -158,6 +158,17 @@ impl Functions {
         draft.is_some_and(|draft| draft.number == function)
     }
 
+    /// Whether the current function owns a variable, and none inside has captured it so far.
+    pub fn is_only_own(&self, variable: VariableId) -> bool {
+        let Known {
+            owner,
+            slot,
+            function,
+            ..
+        } = self.variables[variable];
+        owner + 1 == self.drafts.len() && !self.captured.contains(&(function, slot))
+    }
+
     /// Where the current function finds a variable; every function on the way from its
     /// owner captures it.
     pub fn find(&mut self, variable: VariableId) -> Variable {

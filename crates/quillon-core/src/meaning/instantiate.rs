@@ -9,6 +9,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::core::{Core, CoreKind, FunctionCore, Marked, Marks, Variable};
 use super::function::{Finished, Functions, Param, VariableId, fresh};
 use super::local::{Context, Homes, Local};
+use super::renewing::Renewing;
 use super::shared::{Known, often};
 use crate::definition::{
     Count, Definition, FieldRef, Form, Literal, Name, Template, TemplateKind as T,
@@ -40,6 +41,8 @@ pub(super) struct Maker<'a> {
     pub lacking: FxHashSet<usize>,
     /// What has been made of children that are mentioned more than once.
     pub known: Known,
+    /// What the names of blocks are set to.
+    pub renewing: Renewing,
     /// The names that the meaning of each form mentions more than once, where that has been asked.
     often: FxHashMap<usize, Rc<FxHashSet<&'a str>>>,
     /// Those of the meaning at hand.
@@ -71,6 +74,7 @@ impl<'a> Maker<'a> {
             exported_slots: Vec::new(),
             lacking: FxHashSet::default(),
             known: Known::default(),
+            renewing: Renewing::default(),
             often: FxHashMap::default(),
             mentioned_often: Rc::default(),
             under_way: Vec::new(),

@@ -24,7 +24,7 @@ impl Maker<'_> {
     ) -> Core {
         let called = self.label(target, context);
         let label = self.functions.open_landing(&target.name.text, called);
-        let body = self.region(|maker| maker.template(body, context));
+        let body = self.region_apart(|maker| maker.template(body, context));
         let jumps = self.functions.close_landing();
         let ends = Ends {
             label,

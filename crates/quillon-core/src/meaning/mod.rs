@@ -15,6 +15,7 @@ mod local;
 mod mentions;
 mod naming;
 mod outline;
+mod renewing;
 mod shared;
 mod whole;
 

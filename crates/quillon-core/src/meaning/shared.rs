@@ -53,6 +53,11 @@ impl Maker<'_> {
         Core::new(K::Parts(parts, Rc::new(body)), span)
     }
 
+    /// The same for what is run at another time than what is around it, or not at all.
+    pub(super) fn region_apart(&mut self, make: impl FnOnce(&mut Self) -> Core) -> Core {
+        self.apart(|maker| maker.region(make))
+    }
+
     /// A child that is mentioned more than once.
     pub(super) fn shared(&mut self, child: NodeId, make: impl FnOnce(&mut Self) -> Core) -> Core {
         let key = (child, self.known.region);
