@@ -6,6 +6,7 @@ use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::asking;
 use super::core::{
     Capture, Core, CoreKind, CorePart, FunctionCore, Label, ParamCore, PartId, Variable,
 };
@@ -357,6 +358,9 @@ pub(super) struct Finished<'a> {
 /// Goes over a finished body, now that it is known which variables are shared, and
 /// turns their slots into cells.
 fn share(core: &mut Core, draft: &mut Draft) {
+    if let Some(question) = asking::question(core, &mut draft.slots) {
+        *core = question;
+    }
     match &mut core.kind {
         CoreKind::Read(variable, _) | CoreKind::Write(variable, ..) => {
             if let Variable::Slot(slot) = variable

@@ -1,6 +1,7 @@
 //! From tree and names to Core: each node's `means` clause is a template, filled in
 //! for that node. Running a program never looks at the definition again.
 
+mod asking;
 mod assigning;
 mod branches;
 mod checking;
