@@ -28,22 +28,19 @@ pub(super) fn question(core: &Core, slots: &mut u32) -> Option<Core> {
     }
     let kinds = compared.kinds.iter().copied().map(Some).chain([None]);
     let arms = kinds.map(|kind| {
-        let slot = *slots;
-        match Answer::of(core, Of { kind, slot }) {
-            Answer::Always(truth) => ArmCore {
-                kind,
-                slot: None,
-                body: made(core, K::Literal(Literal::Truth(truth))),
-            },
+        let of = Of { kind, slot: *slots };
+        let answer = match kind {
+            Some(ValueKind::Truth) => Answer::of_truths(core, compared.subject, of),
+            _ => Answer::of(core, of, None),
+        };
+        let (slot, body) = match answer {
+            Answer::Always(truth) => (None, made(core, K::Literal(Literal::Truth(truth)))),
             Answer::Asks(body) => {
                 *slots += 1;
-                ArmCore {
-                    kind,
-                    slot: Some(slot),
-                    body,
-                }
+                (Some(of.slot), body)
             }
-        }
+        };
+        ArmCore { kind, slot, body }
     });
     let arms = arms.collect();
     let mut question = Core::new(K::Match(Rc::clone(subject), arms), core.span);
@@ -131,6 +128,17 @@ struct Of {
     slot: u32,
 }
 
+impl Of {
+    /// The value, read as the subject is.
+    fn read(self, subject: &CorePart) -> CorePart {
+        let name = match &subject.kind {
+            K::Read(_, name) => Rc::clone(name),
+            _ => Rc::from(""),
+        };
+        made(subject, K::Read(Variable::Slot(self.slot), name))
+    }
+}
+
 /// What comparisons come to for values of a kind.
 enum Answer {
     Always(bool),
@@ -138,8 +146,21 @@ enum Answer {
 }
 
 impl Answer {
-    fn of(core: &Core, of: Of) -> Answer {
-        let answer = |part: &CorePart| Answer::of(part, of);
+    /// What they come to for a truth value: that itself, its opposite, or the same for both.
+    fn of_truths(core: &Core, subject: Option<&CorePart>, of: Of) -> Answer {
+        let [yes, no] = [true, false].map(|truth| Answer::of(core, of, Some(truth)));
+        match (yes, no, subject) {
+            (Answer::Always(yes), Answer::Always(no), Some(subject)) if yes != no => {
+                let asks = Answer::Asks(of.read(subject));
+                if yes { asks } else { asks.opposite(core) }
+            }
+            (yes, ..) => yes,
+        }
+    }
+
+    /// What they come to for a value of a kind, or for one of the two truth values.
+    fn of(core: &Core, of: Of, truth: Option<bool>) -> Answer {
+        let answer = |part: &CorePart| Answer::of(part, of, truth);
         match &core.kind {
             K::Literal(Literal::Truth(truth)) => Answer::Always(*truth),
             K::Not(part) => answer(part).opposite(core),
@@ -172,11 +193,11 @@ impl Answer {
                     }
                 },
             },
-            _ => Answer::of_comparison(core, of),
+            _ => Answer::of_comparison(core, of, truth),
         }
     }
 
-    fn of_comparison(core: &Core, of: Of) -> Answer {
+    fn of_comparison(core: &Core, of: Of, truth: Option<bool>) -> Answer {
         let Some((is_same, subject, literal)) = comparison(core) else {
             return Answer::Always(false);
         };
@@ -186,18 +207,9 @@ impl Answer {
         if !may_be {
             return Answer::Always(!is_same);
         }
-        let name = match &subject.kind {
-            K::Read(_, name) => Rc::clone(name),
-            _ => Rc::from(""),
-        };
-        let read = Rc::new(Core::new(
-            K::Read(Variable::Slot(of.slot), name),
-            subject.span,
-        ));
         match literal {
             Literal::Nothing => Answer::Always(is_same),
-            Literal::Truth(truth) if *truth == is_same => Answer::Asks(read),
-            Literal::Truth(_) => Answer::Asks(read).opposite(core),
+            Literal::Truth(own) => Answer::Always((truth == Some(*own)) == is_same),
             Literal::Integer(_)
             | Literal::Number(_)
             | Literal::Text(_)
@@ -205,7 +217,7 @@ impl Answer {
             | Literal::Map(_) => {
                 let operator = if is_same { B::Equal } else { B::Unequal };
                 let literal = made(core, K::Literal(literal.clone()));
-                Answer::Asks(made(core, K::Binary(operator, [read, literal])))
+                Answer::Asks(made(core, K::Binary(operator, [of.read(subject), literal])))
             }
         }
     }

@@ -10,6 +10,7 @@ use super::asking;
 use super::core::{
     Capture, Core, CoreKind, CorePart, FunctionCore, Label, ParamCore, PartId, Variable,
 };
+use super::renewing::Named;
 use super::shared;
 use crate::scoping::BindingId;
 use crate::source::{SourceText, Span};
@@ -82,6 +83,8 @@ struct Draft {
     labels: Label,
     /// What is mentioned more than once.
     parts: Vec<shared::Draft>,
+    /// The names of its blocks.
+    named: Named,
 }
 
 /// The functions under construction, each inside the one before.
@@ -128,6 +131,11 @@ impl Functions {
         let draft = self.draft();
         draft.slots += 1;
         draft.slots - 1
+    }
+
+    /// Takes note of a slot of the current function that is a name of a block, perhaps of a later value.
+    pub fn note_named(&mut self, slot: u32, is_later: bool) {
+        self.draft().named.note(slot, is_later);
     }
 
     /// The slot of a variable of the current function.
@@ -297,6 +305,10 @@ impl Functions {
         let mut draft = self.drafts.pop().unwrap_or_default();
         let mut body = parts.body;
         let mut entered = shared::settled(&mut body, std::mem::take(&mut draft.parts));
+        let parts_of_it = entered.iter_mut().flatten().filter_map(Rc::get_mut);
+        draft
+            .named
+            .leave_out_unread(std::iter::once(&mut body).chain(parts_of_it));
         share(&mut body, &mut draft);
         for part in entered.iter_mut().flatten().filter_map(Rc::get_mut) {
             share(part, &mut draft);

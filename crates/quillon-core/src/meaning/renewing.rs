@@ -2,8 +2,11 @@
 //! has a variable for each value that it is set to. So each of them is set once, and what is known of a value is known of
 //! its variable (as in static single assignment; Cytron, Ferrante, Rosen, Wegman and Zadeck 1991, without the joins).
 
-use rustc_hash::FxHashMap;
+use std::rc::Rc;
 
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::core::{Core, CoreKind as K, Variable};
 use super::function::VariableId;
 use super::instantiate::Maker;
 use super::local::Local;
@@ -38,9 +41,9 @@ impl Maker<'_> {
         self.renewing.stretches += 1;
         let own = self.renewing.stretches;
         let outer = std::mem::replace(&mut self.renewing.stretch, own);
-        let made = make(self);
+        let core = make(self);
         self.renewing.stretch = outer;
-        made
+        core
     }
 
     /// Begins a block.
@@ -71,6 +74,7 @@ impl Maker<'_> {
         if let Some(block) = self.renewing.blocks.get_mut(made.block - 1) {
             block.push(slot);
         }
+        self.functions.note_named(slot, made.values > 1);
         self.renewing.made.insert(variable, made);
     }
 
@@ -94,5 +98,98 @@ impl Maker<'_> {
             let values = made.values + 1;
             self.note_made(next, Made { values, ..made });
         }
+    }
+}
+
+/// The slots of a function that are names of blocks.
+#[derive(Debug, Default)]
+pub(super) struct Named {
+    /// All of them. They are always set before they are read.
+    all: FxHashSet<u32>,
+    /// Those of later values.
+    later: FxHashSet<u32>,
+}
+
+impl Named {
+    /// Takes note of one, and whether it is one of a later value.
+    pub fn note(&mut self, slot: u32, is_later: bool) {
+        self.all.insert(slot);
+        if is_later {
+            self.later.insert(slot);
+        }
+    }
+
+    /// Leaves out what later values are set to and nothing reads.
+    pub fn leave_out_unread<'c>(&mut self, bodies: impl Iterator<Item = &'c mut Core>) {
+        if self.later.is_empty() {
+            return;
+        }
+        let mut bodies: Vec<&mut Core> = bodies.collect();
+        for body in &bodies {
+            self.find_read(body);
+        }
+        let mut gone = FxHashSet::default();
+        for body in &mut bodies {
+            self.leave_out(body, &mut gone);
+        }
+    }
+
+    /// Only those stay of the later values that nothing reads.
+    fn find_read(&mut self, core: &Core) {
+        if let K::Read(Variable::Slot(slot), _) = &core.kind {
+            self.later.remove(slot);
+        }
+        if let K::Function(function) = &core.kind {
+            for capture in &function.captures {
+                if let Variable::Slot(slot) | Variable::Cell(slot) = &capture.from {
+                    self.later.remove(slot);
+                }
+            }
+        }
+        core.each_part(&mut |part| self.find_read(part));
+    }
+
+    /// Adds the slots to `gone` that nothing sets any more.
+    fn leave_out(&self, core: &mut Core, gone: &mut FxHashSet<u32>) {
+        core.each_part_mut(&mut |part| self.leave_out(part, gone));
+        match &mut core.kind {
+            K::Sequence(parts) => {
+                let last = parts.pop();
+                parts.retain(|part| match self.needless(part) {
+                    Some(slot) => !gone.insert(slot),
+                    None => true,
+                });
+                parts.extend(last);
+            }
+            K::Fresh(slots, _) => slots.retain(|(slot, _)| !gone.contains(slot)),
+            _ => return,
+        }
+        // What is left of it may be nothing but its only part.
+        let only = match std::mem::replace(&mut core.kind, K::Sequence(Vec::new())) {
+            K::Sequence(parts) if parts.len() == 1 => parts.into_iter().next(),
+            K::Fresh(slots, body) if slots.is_empty() => Some(body),
+            other => {
+                core.kind = other;
+                None
+            }
+        };
+        match only.map(Rc::try_unwrap) {
+            Some(Ok(only)) => *core = only,
+            Some(Err(shared)) => core.kind = K::Sequence(vec![shared]),
+            None => {}
+        }
+    }
+
+    /// What a piece sets that nothing reads, to what is there in any case.
+    fn needless(&self, core: &Core) -> Option<u32> {
+        let K::Write(Variable::Slot(slot), _, value) = &core.kind else {
+            return None;
+        };
+        let is_there = match &value.kind {
+            K::Literal(_) => true,
+            K::Read(Variable::Slot(from), _) => self.all.contains(from),
+            _ => false,
+        };
+        (is_there && self.later.contains(slot)).then_some(*slot)
     }
 }

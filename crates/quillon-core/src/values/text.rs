@@ -190,6 +190,10 @@ impl Eq for Text {}
 
 /// One text after the other.
 pub(crate) fn join(a: Ref<Text>, b: Ref<Text>) -> Result<Ref<Text>, Stopped> {
+    // So that what begins with an empty text takes over what comes next, instead of a copy.
+    if a.is_empty() {
+        return Ok(b);
+    }
     // The bytes of the second must not move while they are copied.
     match &b.content {
         Content::Short(length, bytes) => append(a, super::pool::text_in(bytes, *length)),

@@ -72,6 +72,7 @@ mod stages;
 mod started;
 mod state;
 mod stated;
+mod straight;
 mod sugar;
 mod supplying;
 mod surfaces;
