@@ -122,8 +122,18 @@ fn choices_and_loops() {
 #[test]
 fn ways_out() {
     has(
-        "landing out { jump out with a }",
-        &["landing 1", "jump 1", "value 3"],
+        "landing out { while true { jump out with a } }",
+        &["landing 1", "while", "jump 1", "value 3"],
+    );
+    // A jump that is the last thing done in its landing is its value.
+    let lines = core("landing out { if a = b { jump out with a }; b }");
+    let has_jumps = lines
+        .iter()
+        .any(|line| line.contains("landing") || line.contains("jump"));
+    assert!(!has_jumps, "{lines:?}");
+    has(
+        "landing out { if a = b { jump out with a }; b }",
+        &["if", "operator =", "value 3", "value 4"],
     );
     has("fault \"low\" at name", &["fault", "value \"low\""]);
     has("raise a", &["raise", "value 3"]);
