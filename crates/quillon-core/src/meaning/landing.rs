@@ -98,9 +98,15 @@ struct Ends {
 }
 
 impl Ends {
+    /// Whether a piece is one of the meaning itself, and not of a child: children are not looked into, however they
+    /// nest.
+    fn is_own(&self, core: &Core) -> bool {
+        core.span == self.span
+    }
+
     fn is_jump<'c>(&self, core: &'c Core) -> Option<&'c CorePart> {
         match &core.kind {
-            K::Jump(label, value) if *label == self.label && core.span == self.span => Some(value),
+            K::Jump(label, value) if *label == self.label && self.is_own(core) => Some(value),
             _ => None,
         }
     }
@@ -111,6 +117,7 @@ impl Ends {
             return 1;
         }
         match &core.kind {
+            _ if !self.is_own(core) => 0,
             K::Fresh(_, body) => self.count(body),
             K::If([_, yes, no]) => self.count(yes) + self.count(no),
             K::Match(_, arms) => arms.iter().map(|arm| self.count(&arm.body)).sum(),
@@ -128,6 +135,7 @@ impl Ends {
     /// Whether something before the end of a sequence goes on only in one way, and leaves in the other.
     fn leaves(&self, core: &Core) -> bool {
         match &core.kind {
+            _ if !self.is_own(core) => false,
             K::Fresh(_, body) => self.leaves(body),
             K::If([_, yes, no]) => self.always_leaves(yes) != self.always_leaves(no),
             K::Sequence(parts) => parts.iter().any(|part| self.leaves(part)),
@@ -137,6 +145,7 @@ impl Ends {
 
     fn always_leaves(&self, core: &Core) -> bool {
         match &core.kind {
+            _ if !self.is_own(core) => false,
             K::Fresh(_, body) => self.always_leaves(body),
             K::Sequence(parts) => parts.last().is_some_and(|last| self.always_leaves(last)),
             _ => self.is_jump(core).is_some(),
@@ -150,9 +159,16 @@ impl Ends {
         }
         let way = |way: &CorePart| self.followed(way, rest);
         let kind = match &core.kind {
+            K::Sequence(parts) => return self.sequence(core, &[parts, rest].concat()),
+            // What does not leave is done, and then the rest once.
+            _ if !rest.is_empty() && !self.leaves(core) => match core.kind {
+                K::Literal(_) => return self.sequence(core, rest),
+                _ => return self.sequence(core, &[&[Rc::clone(core)], rest].concat()),
+            },
+            _ if !self.is_own(core) => return Rc::clone(core),
             K::Fresh(slots, body) => K::Fresh(slots.clone(), way(body)),
             K::If([test, yes, no]) => K::If([Rc::clone(test), way(yes), way(no)]),
-            K::Match(subject, arms) if rest.is_empty() => {
+            K::Match(subject, arms) => {
                 let arms = arms.iter().map(|arm| ArmCore {
                     kind: arm.kind,
                     slot: arm.slot,
@@ -160,10 +176,7 @@ impl Ends {
                 });
                 K::Match(Rc::clone(subject), arms.collect())
             }
-            K::Sequence(parts) => return self.sequence(core, &[parts, rest].concat()),
-            _ if rest.is_empty() => return Rc::clone(core),
-            K::Literal(_) => return self.sequence(core, rest),
-            _ => return self.sequence(core, &[&[Rc::clone(core)], rest].concat()),
+            _ => return Rc::clone(core),
         };
         made_instead(core, kind)
     }

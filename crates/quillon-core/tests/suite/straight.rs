@@ -57,6 +57,9 @@ form Tried in Expr
 form Choice in Expr
   written  "(" "choice" value:Expr ")"
   means    let n = 0; let v = value; n := 1; match v {{ integer i => {{ n := i }} text t => {{ n := n + text.length(t) }} else => nothing }}; if v = 7 {{ n := n + 1; n := n * 2 }}; n := n + 100; n
+form Gate in Expr
+  written  "(" "gate" a:Expr b:Expr ")"
+  means    let x = 0; landing out {{ if truthy(a) {{ jump out with 1 }} else {{ if truthy(b) {{ x := 5 }} else {{ x := 7 }}; x := x + 1 }}; x := x * 2; {{ let y = x; if y = 12 {{ jump out with "twelve" }}; x := x + y }}; if x > 20 {{ x * 10 }} else {{ jump out with x }} }}
 form Number in Expr
   written  value:Whole | value:Decimal
   means    value
@@ -148,6 +151,9 @@ fn jumps_at_the_end_of_their_landing_give_its_value() {
             ("(any no none)", "nothing"),
             ("(any none no)", "false"),
             ("(any 0)", "0"),
+            ("(gate yes no)", "1"),
+            ("(gate no yes)", "\"twelve\""),
+            ("(gate no none)", "320"),
             ("(if (under 1 2 3) 1 2)", "1"),
             ("(if (under 1 3 3) 1 2)", "2"),
             ("(if (any no (under 2 1) none) 1 2)", "2"),
