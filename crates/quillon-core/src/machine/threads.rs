@@ -227,6 +227,26 @@ impl Thread {
             .take_while(move |tail| tail.frame == count)
     }
 
+    /// Notes a tail call, beside those that its frame has, or instead of them.
+    #[inline]
+    pub fn note_tail(&mut self, tail: Tail, beside: bool) {
+        // A function that calls itself as a loop goes on does so at each turn.
+        let is_alone = match &self.tails[..] {
+            [.., before, _] => before.frame != tail.frame,
+            _ => true,
+        };
+        if !beside
+            && is_alone
+            && let Some(last) = self.tails.last_mut()
+            && last.frame == tail.frame
+        {
+            *last = tail;
+            return;
+        }
+        self.forget_tails(tail.frame + usize::from(beside));
+        self.tails.push(tail);
+    }
+
     /// Forgets the tail calls of a frame, counted from 1, and of those above it.
     pub fn forget_tails(&mut self, count: usize) {
         while self.tails.last().is_some_and(|tail| tail.frame >= count) {

@@ -6,7 +6,7 @@ use std::rc::Rc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::core::{Core, CoreKind as K, Variable};
+use super::core::{Core, CoreKind as K, CorePart, Variable};
 use super::function::VariableId;
 use super::instantiate::Maker;
 use super::local::Local;
@@ -108,6 +108,8 @@ pub(super) struct Named {
     all: FxHashSet<u32>,
     /// Those of later values.
     later: FxHashSet<u32>,
+    /// How many places read one, or capture it.
+    reads: FxHashMap<u32, u32>,
 }
 
 impl Named {
@@ -119,14 +121,14 @@ impl Named {
         }
     }
 
-    /// Leaves out what later values are set to and nothing reads.
+    /// Leaves out what later values are set to and nothing reads, and has what is set just to be read next there itself.
     pub fn leave_out_unread<'c>(&mut self, bodies: impl Iterator<Item = &'c mut Core>) {
         if self.later.is_empty() {
             return;
         }
         let mut bodies: Vec<&mut Core> = bodies.collect();
         for body in &bodies {
-            self.find_read(body);
+            self.count_reads(body);
         }
         let mut gone = FxHashSet::default();
         for body in &mut bodies {
@@ -134,19 +136,23 @@ impl Named {
         }
     }
 
-    /// Only those stay of the later values that nothing reads.
-    fn find_read(&mut self, core: &Core) {
+    fn count_reads(&mut self, core: &Core) {
         if let K::Read(Variable::Slot(slot), _) = &core.kind {
-            self.later.remove(slot);
+            *self.reads.entry(*slot).or_default() += 1;
         }
         if let K::Function(function) = &core.kind {
             for capture in &function.captures {
                 if let Variable::Slot(slot) | Variable::Cell(slot) = &capture.from {
-                    self.later.remove(slot);
+                    *self.reads.entry(*slot).or_default() += 2;
                 }
             }
         }
-        core.each_part(&mut |part| self.find_read(part));
+        core.each_part(&mut |part| self.count_reads(part));
+    }
+
+    /// Whether a slot is that of a later value, and read in so many places.
+    fn is_read(&self, slot: u32, times: u32) -> bool {
+        self.later.contains(&slot) && self.reads.get(&slot).copied().unwrap_or(0) == times
     }
 
     /// Adds the slots to `gone` that nothing sets any more.
@@ -155,11 +161,13 @@ impl Named {
         match &mut core.kind {
             K::Sequence(parts) => {
                 let last = parts.pop();
-                parts.retain(|part| match self.needless(part) {
+                let before = std::mem::take(parts).into_iter().flat_map(in_line);
+                parts.extend(before.filter(|part| match self.needless(part) {
                     Some(slot) => !gone.insert(slot),
-                    None => true,
-                });
+                    None => !matches!(part.kind, K::Literal(_)),
+                }));
                 parts.extend(last);
+                gone.extend(self.give_at_once(parts));
             }
             K::Fresh(slots, _) => slots.retain(|(slot, _)| !gone.contains(slot)),
             _ => return,
@@ -190,6 +198,34 @@ impl Named {
             K::Read(Variable::Slot(from), _) => self.all.contains(from),
             _ => false,
         };
-        (is_there && self.later.contains(slot)).then_some(*slot)
+        (is_there && self.is_read(*slot, 0)).then_some(*slot)
+    }
+
+    /// Gives what a sequence sets last and then reads, where nothing else reads it; the slot that it needs no more.
+    fn give_at_once(&self, parts: &mut Vec<CorePart>) -> Option<u32> {
+        let [.., set, read] = &parts[..] else {
+            return None;
+        };
+        let (K::Write(own, _, value), K::Read(other, _)) = (&set.kind, &read.kind) else {
+            return None;
+        };
+        let Variable::Slot(slot) = *own else {
+            return None;
+        };
+        if own != other || !self.is_read(slot, 1) {
+            return None;
+        }
+        let value = Rc::clone(value);
+        parts.truncate(parts.len() - 2);
+        parts.push(value);
+        Some(slot)
+    }
+}
+
+/// The parts of a sequence that stands in another one, or what stands there.
+fn in_line(part: CorePart) -> Vec<CorePart> {
+    match &part.kind {
+        K::Sequence(parts) if part.meaning.is_empty() => parts.clone(),
+        _ => vec![part],
     }
 }

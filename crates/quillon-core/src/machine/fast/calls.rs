@@ -204,20 +204,14 @@ pub(in crate::machine) fn replace(
         regs.set(index, from.get(index));
     }
     let number = m.top.count(&m.thread.frames);
-    let tails = &mut m.thread.tails;
     // What is built in takes nobody's place for good: it could as well have been filled in.
     let is_kept = loaded_of(closure).function.built_in && m.top.last().is_tail;
-    while tails
-        .last()
-        .is_some_and(|tail| tail.frame > number || tail.frame == number && !is_kept)
-    {
-        tails.pop();
-    }
-    tails.push(Tail {
+    let tail = Tail {
         frame: number,
         closure: m.closure,
         pc,
-    });
+    };
+    m.thread.note_tail(tail, is_kept);
     m.top.last().is_tail = true;
     m.closure = closure;
 }
