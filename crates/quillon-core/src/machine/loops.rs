@@ -63,16 +63,6 @@ impl Machine<'_> {
         self.made()
     }
 
-    /// Jumps unless the coroutine of a loop has come to its end.
-    pub(super) fn each_check(&mut self, word: Instruction) -> Done {
-        match self.get(word.a()) {
-            Value::Coroutine(coroutine) if !coroutine.has_ended() => {
-                self.jump(i32::from(word.c() as i16))
-            }
-            _ => Ok(()),
-        }
-    }
-
     /// The next item where it is not one of a list.
     pub(super) fn next_of_coroutine(&mut self, word: Instruction) -> Done {
         match self.get(word.a()) {

@@ -257,7 +257,6 @@ impl Machine<'_> {
             O::CountBegin => return self.count_begin(word),
             O::ItemsBegin => return self.items_begin(word),
             O::EachNext => return self.next_of_coroutine(word),
-            O::EachCheck => return self.each_check(word),
             O::CheckFunction => return Self::check_function(self.get(a)),
             O::CheckAnswer => return Self::check_answer(self.get(a)),
             O::SortBegin => return self.sort_begin(word),
@@ -295,6 +294,7 @@ impl Machine<'_> {
             | O::JumpNumber
             | O::TryJumpIf
             | O::CountNext
+            | O::EachCheck
             | O::TryKey
             | O::TryGiven
             | O::TryMapGet

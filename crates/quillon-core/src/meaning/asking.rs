@@ -30,7 +30,7 @@ pub(super) fn question(core: &Core, slots: &mut u32) -> Option<Core> {
     let arms = kinds.map(|kind| {
         let of = Of { kind, slot: *slots };
         let answer = match kind {
-            Some(ValueKind::Truth) => Answer::of_truths(core, compared.subject, of),
+            Some(ValueKind::Truth) => Answer::of_truths(core, subject, of),
             _ => Answer::of(core, of, None),
         };
         let (slot, body) = match answer {
@@ -147,14 +147,14 @@ enum Answer {
 
 impl Answer {
     /// What they come to for a truth value: that itself, its opposite, or the same for both.
-    fn of_truths(core: &Core, subject: Option<&CorePart>, of: Of) -> Answer {
+    fn of_truths(core: &Core, subject: &CorePart, of: Of) -> Answer {
         let [yes, no] = [true, false].map(|truth| Answer::of(core, of, Some(truth)));
-        match (yes, no, subject) {
-            (Answer::Always(yes), Answer::Always(no), Some(subject)) if yes != no => {
+        match (yes, no) {
+            (Answer::Always(yes), Answer::Always(no)) if yes != no => {
                 let asks = Answer::Asks(of.read(subject));
                 if yes { asks } else { asks.opposite(core) }
             }
-            (yes, ..) => yes,
+            (yes, _) => yes,
         }
     }
 
@@ -187,8 +187,7 @@ impl Answer {
                         Answer::Asks(test).opposite(core)
                     }
                     [yes, no] => {
-                        let ways = [yes, no].map(|way| way.core(core));
-                        let [yes, no] = ways;
+                        let [yes, no] = [yes, no].map(|way| way.core(core));
                         Answer::Asks(made(core, K::If([test, yes, no])))
                     }
                 },
