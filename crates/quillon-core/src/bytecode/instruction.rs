@@ -275,6 +275,7 @@ instructions! {
     CallListedCaptured "call_listed_captured" [Listed Write Window Captured] "the same of a captured function" ["run.kind", "run.arity", "run.depth"];
     TailCallListed "tail_call_listed" [Listed None Window Read] "like `call_listed`, in the place of the running function" ["run.kind", "run.arity"];
     TailCall "tail_call" [Count None Window Read] "calls c with x arguments in the place of the running function" ["run.kind", "run.arity"];
+    TailCallItself "tail_call_itself" [Count None Window None] "calls the running function in its own place with x arguments, as many as it takes";
     Return "return" [None Read None None] "gives a to what called the running function";
     ReturnNothing "return_nothing" [None None None None] "gives nothing to what called the running function";
     Stop "stop" [None None None None] "ends the run, or a coroutine; only the machine itself puts it anywhere";
@@ -427,6 +428,12 @@ impl Instruction {
     #[must_use]
     pub(crate) fn with_a(self, a: u16) -> Instruction {
         Instruction(self.0 & !0xffff_0000 | u64::from(a) << 16)
+    }
+
+    /// The same with another `x`.
+    #[must_use]
+    pub(crate) fn with_x(self, x: u8) -> Instruction {
+        Instruction(self.0 & !0xff00 | u64::from(x) << 8)
     }
 
     /// The same with another `c`.

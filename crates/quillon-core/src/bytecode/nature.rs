@@ -1,6 +1,6 @@
 //! What holds for whole groups of instructions.
 
-use super::instruction::{Instruction, Op};
+use super::instruction::{Instruction, Op, Role};
 use crate::operations::{Gives, Operation};
 
 impl Op {
@@ -163,6 +163,7 @@ impl Op {
                 | Op::ReturnNothing
                 | Op::TailCall
                 | Op::TailCallListed
+                | Op::TailCallItself
                 | Op::Fault
                 | Op::Raise
                 | Op::NoMatch
@@ -171,6 +172,26 @@ impl Op {
 }
 
 impl Instruction {
+    /// What jumps where it does not, and nowhere else, if there is such an instruction.
+    pub(crate) fn opposite_jump(self) -> Option<Instruction> {
+        let op = self.op()?;
+        let turned = match op {
+            Op::JumpKind => Op::JumpUnlessKind,
+            Op::JumpUnlessKind => Op::JumpKind,
+            _ if op.description().fields[0] == Role::Flag && self.jump().is_some() => {
+                return (!op.is_tried()).then(|| self.with_x(1 - self.x()));
+            }
+            _ => return None,
+        };
+        Some(Instruction::new(
+            turned,
+            self.x(),
+            self.a(),
+            self.b(),
+            self.c(),
+        ))
+    }
+
     /// Whether it never goes on with the instruction after it.
     pub(crate) fn never_goes_on(self) -> bool {
         match self.op() {

@@ -281,10 +281,13 @@ impl Verifier<'_> {
                 }
                 self.goes_on(after)
             }
-            Op::CallItself => {
+            Op::CallItself | Op::TailCallItself => {
                 let takes = self.function.params.len();
                 if self.function.last == Last::Rest || usize::from(word.x()) != takes {
                     return Err("calls its function with other arguments than it takes");
+                }
+                if op == Op::TailCallItself {
+                    return Ok(());
                 }
                 self.goes_on(after)
             }

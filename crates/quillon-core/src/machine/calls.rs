@@ -51,6 +51,12 @@ impl Machine<'_> {
         self.take_place(word, closure, count)
     }
 
+    /// Calls the running function in its own place.
+    pub(super) fn tail_call_itself(&mut self, word: Instruction) -> Done {
+        let closure = self.callable(Value::Function(self.closure))?;
+        self.take_place(word, closure, u16::from(word.x()))
+    }
+
     /// Begins a function whose arguments are in a window, in the place of the running one.
     fn take_place(&mut self, word: Instruction, closure: Ref<Closure>, count: u16) -> Done {
         self.grow_for(closure, self.at.base, count)?;

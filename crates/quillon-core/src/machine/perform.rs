@@ -180,6 +180,7 @@ impl Machine<'_> {
             O::CallListedCaptured => return self.call_listed(word, self.closure.captured(c)),
             O::TailCallListed => return self.tail_call_listed(word),
             O::TailCall => return self.tail_call(word),
+            O::TailCallItself => return self.tail_call_itself(word),
 
             O::List => {
                 let from = self.at.base + b as usize;

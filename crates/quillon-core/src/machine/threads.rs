@@ -227,17 +227,12 @@ impl Thread {
             .take_while(move |tail| tail.frame == count)
     }
 
-    /// Notes a tail call, beside those that its frame has, or instead of them.
-    #[inline]
+    /// Notes a tail call, beside the latest that its frame has, or instead of all.
     pub fn note_tail(&mut self, tail: Tail, beside: bool) {
-        // A function that calls itself as a loop goes on does so at each turn.
-        let is_alone = match &self.tails[..] {
-            [.., before, _] => before.frame != tail.frame,
-            _ => true,
-        };
-        if !beside
-            && is_alone
-            && let Some(last) = self.tails.last_mut()
+        // A loop of functions that call each other does so at each turn.
+        if beside
+            && let [.., before, last] = &mut self.tails[..]
+            && before.frame == tail.frame
             && last.frame == tail.frame
         {
             *last = tail;
@@ -245,6 +240,23 @@ impl Thread {
         }
         self.forget_tails(tail.frame + usize::from(beside));
         self.tails.push(tail);
+    }
+
+    /// Notes a tail call in which a function calls itself, if the only one that its frame has is such a one already; whether
+    /// that is so.
+    #[inline]
+    pub fn note_again(&mut self, tail: &Tail) -> bool {
+        let (last, before) = match &mut self.tails[..] {
+            [.., before, last] => (last, Some(before)),
+            [last] => (last, None),
+            [] => return false,
+        };
+        let is_alone = before.is_none_or(|before| before.frame != tail.frame);
+        let is_again = is_alone && last.frame == tail.frame && last.closure.is(tail.closure);
+        if is_again {
+            last.pc = tail.pc;
+        }
+        is_again
     }
 
     /// Forgets the tail calls of a frame, counted from 1, and of those above it.

@@ -74,7 +74,7 @@ impl Maker<'_> {
 
     pub(super) fn set(&mut self, path: &FieldPath, value: &Template, context: Context<'_>) -> Core {
         let mut value = self.template(value, context);
-        name_function(&mut value, self.spelt(path.into(), context));
+        name_function(&mut value, self.bound_as(path.into(), context));
         if let Some(name) = path.alone() {
             self.renew(&name.text);
         }
@@ -107,16 +107,25 @@ impl Maker<'_> {
     /// What the program calls a variable that a meaning sets; nothing for one of the
     /// meaning's own.
     pub(super) fn program_name(&self, path: FieldRef<'_>, context: Context<'_>) -> Option<Rc<str>> {
-        let spelt = self.spelt(path, context);
+        let bound = self.bound_as(path, context);
         if path.part.is_some() {
-            return spelt;
+            return bound;
         }
         if matches!(self.find_local(path.field), Some(Local::Variable(..))) {
             return None;
         }
-        spelt.or_else(|| {
+        bound.or_else(|| {
             self.definition.state_index(path.field)?;
             Some(Rc::from(path.field))
+        })
+    }
+
+    /// The name that a path leads to, as the program writes it there or, if the form binds it by itself, elsewhere.
+    fn bound_as(&self, path: FieldRef<'_>, context: Context<'_>) -> Option<Rc<str>> {
+        let spelt = self.spelt(path, context);
+        spelt.or_else(|| {
+            let is_own = path.part.is_none() && self.unwritten(path.field, context).is_some();
+            is_own.then(|| Rc::from(path.field))
         })
     }
 }

@@ -10,6 +10,8 @@ use super::core::{Core, CoreKind as K, CorePart, Variable};
 use super::function::VariableId;
 use super::instantiate::Maker;
 use super::local::Local;
+use crate::definition::Literal;
+use crate::definition::template::BinaryOperator as B;
 
 /// So many values of a name have variables of their own. All of them have room at once.
 const MOST_VALUES: u32 = 8;
@@ -110,6 +112,8 @@ pub(super) struct Named {
     later: FxHashSet<u32>,
     /// How many places read one, or capture it.
     reads: FxHashMap<u32, u32>,
+    /// The integer that one is always set to; none where it is set to something else.
+    integers: FxHashMap<u32, Option<i64>>,
 }
 
 impl Named {
@@ -140,6 +144,14 @@ impl Named {
         if let K::Read(Variable::Slot(slot), _) = &core.kind {
             *self.reads.entry(*slot).or_default() += 1;
         }
+        if let K::Write(Variable::Slot(slot), _, value) = &core.kind {
+            let set = match value.kind {
+                K::Literal(Literal::Integer(n)) => Some(n),
+                _ => None,
+            };
+            let known = self.integers.entry(*slot).or_insert(set);
+            *known = known.filter(|known| set == Some(*known));
+        }
         if let K::Function(function) = &core.kind {
             for capture in &function.captures {
                 if let Variable::Slot(slot) | Variable::Cell(slot) = &capture.from {
@@ -168,6 +180,7 @@ impl Named {
                 }));
                 parts.extend(last);
                 gone.extend(self.give_at_once(parts));
+                self.put_in_place(parts, gone);
             }
             K::Fresh(slots, _) => slots.retain(|(slot, _)| !gone.contains(slot)),
             _ => return,
@@ -203,22 +216,122 @@ impl Named {
 
     /// Gives what a sequence sets last and then reads, where nothing else reads it; the slot that it needs no more.
     fn give_at_once(&self, parts: &mut Vec<CorePart>) -> Option<u32> {
-        let [.., set, read] = &parts[..] else {
+        let [.., set, read] = &mut parts[..] else {
             return None;
         };
-        let (K::Write(own, _, value), K::Read(other, _)) = (&set.kind, &read.kind) else {
+        let K::Read(Variable::Slot(slot), _) = read.kind else {
             return None;
         };
-        let Variable::Slot(slot) = *own else {
-            return None;
-        };
-        if own != other || !self.is_read(slot, 1) {
+        if !self.is_read(slot, 1) || !gives_instead(set, slot) {
             return None;
         }
-        let value = Rc::clone(value);
-        parts.truncate(parts.len() - 2);
-        parts.push(value);
+        parts.pop();
         Some(slot)
+    }
+
+    /// Has what parts of a sequence set where the part after each of them reads it first of all, and nothing else does; adds
+    /// the slots that are needed no more.
+    fn put_in_place(&self, parts: &mut Vec<CorePart>, gone: &mut FxHashSet<u32>) {
+        let mut put: Vec<CorePart> = Vec::with_capacity(parts.len());
+        for mut part in parts.drain(..) {
+            if let Some(before) = put.last()
+                && let K::Write(Variable::Slot(slot), _, value) = &before.kind
+                && self.is_read(*slot, 1)
+                && self.put_first(&mut part, *slot, value)
+            {
+                gone.insert(*slot);
+                put.pop();
+            }
+            put.push(part);
+        }
+        *parts = put;
+    }
+
+    /// Puts a value where a piece reads a slot first of all that it does, each time that it is evaluated; whether it does
+    /// that.
+    fn put_first(&self, part: &mut CorePart, slot: u32, value: &CorePart) -> bool {
+        if matches!(part.kind, K::Read(Variable::Slot(own), _) if own == slot) {
+            *part = Rc::clone(value);
+            return true;
+        }
+        let Some(core) = Rc::get_mut(part) else {
+            return false;
+        };
+        match &mut core.kind {
+            K::Binary(operator, [left, right]) => {
+                let is_put = self.put_first(left, slot, value);
+                if let Some(own) = self.behind_neutral(*operator, left, right)
+                    && left.span == core.span
+                {
+                    *left = own;
+                }
+                is_put
+            }
+            K::Write(Variable::Slot(_), _, first)
+            | K::Negate(first)
+            | K::Not(first)
+            | K::Match(first, _)
+            | K::And([first, _])
+            | K::Or([first, _])
+            | K::If([first, ..]) => self.put_first(first, slot, value),
+            K::Apply(_, parts) | K::List(parts) | K::Sequence(parts) => {
+                let first = parts.first_mut();
+                first.is_some_and(|first| self.put_first(first, slot, value))
+            }
+            _ => false,
+        }
+    }
+
+    /// The second operand of what is the first one here, where the first one of all is a 0 that is added or a 1 that is
+    /// multiplied by: a fold over any number of operands begins with that. All that this does is to see whether the second
+    /// one is a number, and so does what comes next, if nothing is in between.
+    fn behind_neutral(&self, operator: B, left: &Core, right: &Core) -> Option<CorePart> {
+        let K::Binary(inner, [neutral, own]) = &left.kind else {
+            return None;
+        };
+        if *inner != operator {
+            return None;
+        }
+        let neutral = match &neutral.kind {
+            K::Literal(Literal::Integer(n)) => *n,
+            K::Read(Variable::Slot(slot), _) => *self.integers.get(slot)?.as_ref()?,
+            _ => return None,
+        };
+        let is_same = match operator {
+            B::Multiply => {
+                neutral == 1 && matches!(right.kind, K::Literal(_) | K::Read(Variable::Slot(_), _))
+            }
+            // The number -0 added to that is 0, which -0 and what is no integer can tell from -0.
+            B::Add => neutral == 0 && matches!(right.kind, K::Literal(Literal::Integer(_))),
+            _ => false,
+        };
+        is_same.then(|| Rc::clone(own))
+    }
+}
+
+/// Has a part give what it would set a slot to last of all; whether that is what it does.
+fn gives_instead(part: &mut CorePart, slot: u32) -> bool {
+    let Some(core) = Rc::get_mut(part) else {
+        return false;
+    };
+    match &mut core.kind {
+        K::Write(Variable::Slot(own), _, value) if *own == slot => {
+            let value = Rc::clone(value);
+            *part = value;
+            true
+        }
+        K::Sequence(parts) => {
+            let is_done = |part: &CorePart| !matches!(part.kind, K::Literal(_));
+            let Some(last) = parts.iter().rposition(is_done) else {
+                return false;
+            };
+            if !gives_instead(&mut parts[last], slot) {
+                return false;
+            }
+            parts.truncate(last + 1);
+            true
+        }
+        _ => false,
     }
 }
 

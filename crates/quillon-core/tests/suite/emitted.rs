@@ -107,7 +107,8 @@ fn every_instruction_is_emitted_somewhere() {
     let kept = &["level := level + 1"];
     found.extend(of(&general(), Around::Session(&[level]), kept));
     let tides = "dyn rise = 1; fun f(a) { dyn rise = 2; @rise }; f(1)";
-    found.extend(of(&quay(), Around::Nothing, &[tides]));
+    let turns = "fun f(a) { f(a + 1) }; f(1)";
+    found.extend(of(&quay(), Around::Nothing, &[tides, turns]));
     for meaning in MEANINGS {
         let items = format!(
             "state\n  cell = 1\nform Program\n  written \"run\" name:Name a:Whole b:Whole\n  binds name onward\n  means {meaning}\n"

@@ -81,6 +81,7 @@ mod tidying;
 mod token_mistakes;
 mod touching;
 mod tries;
+mod turns;
 mod type_clauses;
 mod types;
 mod types_of_names;

@@ -25,6 +25,12 @@ form Set in Expr
 form Sum in Expr
   written  "(" "sum" args:Expr+ ")"
   means    let sum = 0; each a in args {{ sum := sum + a }}; sum
+form Times in Expr
+  written  "(" "times" args:Expr+ ")"
+  means    let product = 1; each a in args {{ product := product * a }}; product
+form Minus in Expr
+  written  "(" "minus" value:Expr ")"
+  means    -value
 form Less in Expr
   written  "(" "less" first:Expr rest:Expr* ")"
   means    let left = first; each a in rest {{ left := left - a }}; left
@@ -104,6 +110,18 @@ fn names_that_are_set_again_hold_what_they_were_set_to_last() {
         ("(sum 1)", "1"),
         ("(sum 1 2.5)", "3.5"),
         ("(sum 1 2 3 4 5 6 7 8 9 10 11 12)", "78"),
+        // The number -0 shows where a fold begins.
+        ("(sum (minus 0.0))", "0.0"),
+        ("(sum (minus 0.0) 0)", "0.0"),
+        ("(sum (minus 0.0) (minus 0.0))", "0.0"),
+        ("(sum 0 (minus 0.0))", "0.0"),
+        ("(times (minus 0.0))", "-0.0"),
+        ("(times (minus 0.0) 1)", "-0.0"),
+        ("(times 2 3 4)", "24"),
+        ("(times 2.5)", "2.5"),
+        ("(let a 4) (times a (times a (set a 5)) a)", "400"),
+        ("(let a 1) (tried (sum \"x\" (set a 5))) a", "1"),
+        ("(let a 1) (tried (times \"x\" (set a 5))) a", "1"),
         ("(less 10)", "10"),
         ("(less 10 1 2)", "7"),
         ("(let a 4) (less a 1 (set a 9) a)", "-15"),
@@ -237,6 +255,19 @@ fn chains_take_no_more_than_what_is_meant() {
         let sum = code("(fn (a b) (sum a b))");
         let adds = sum.iter().filter(|name| name.starts_with("add"));
         assert_eq!(adds.count(), 2, "{sum:?}");
+        // A fold that begins with what changes nothing does not do that.
+        for (fold, wanted) in [
+            ("(fn (a) (sum a 1))", ["add_integer"]),
+            ("(fn (a) (sum a 1 2))", ["add_integer"]),
+            ("(fn (a b) (times a b))", ["multiply"]),
+            ("(fn (a) (times a 2))", ["multiply_integer"]),
+        ] {
+            let made = code(fold);
+            let adds = |name: &&String| name.starts_with("add") || name.starts_with("mult");
+            let made: Vec<&String> = made.iter().filter(adds).collect();
+            assert_eq!(made[0], wanted[0], "{fold}: {made:?}");
+            assert!(made.len() == 1 || fold.contains("1 2"), "{fold}: {made:?}");
+        }
         let needless = |name: &&String| ["integer", "move"].contains(&name.as_str());
         assert!(!sum.iter().any(|name| needless(&name)), "{sum:?}");
     }
@@ -253,4 +284,17 @@ form Log in Step
     );
     // Copied at each turn, it would take more steps than a run may.
     assert_eq!(value(&own, "log 30000"), "150000");
+}
+
+#[test]
+fn a_jump_over_a_jump_is_turned_round() {
+    let own = wharf(TRUTHS[0]);
+    let program =
+        "(fn (a b) (if (under a b) (set a 1) none) (if a (set b 2) none) (if (any a b) 1 2))";
+    let made = code(&own, program);
+    let after = made.windows(2).filter(|pair| pair[1] == "jump");
+    let over: Vec<_> = after
+        .filter(|pair| pair[0].starts_with("jump_") && pair[0] != "jump_if")
+        .collect();
+    assert!(over.is_empty(), "{made:?}");
 }

@@ -309,3 +309,67 @@ fn characters_are_found_from_wherever_one_has_looked_before() {
         ),
     ]);
 }
+
+#[test]
+fn a_part_of_a_text_up_to_the_next_place_is_a_letter() {
+    let get = |slice: &str| {
+        with_tokens(&format!(
+            r#"
+state
+  cell = nothing
+usual Program, Let, Number, Words, List, Var
+form At in Step
+  written  "at" of:Expr "," place:Expr
+  means    cell := of; let i = place; let out = match cell {{ text t => {slice}  list l => list.at(l, i)  else => fault "no places" at of }}; output(out, " ")
+"#
+        ))
+    };
+    let texts = [
+        "let t = \"lock\"; at t, 0; at t, 3",
+        "let t = \"lock\"; at t, 3; at t, 4",
+        "let t = \"lock\"; let i = 5; at t, i",
+        "let t = \"水門 e\u{301}f\"; at t, 1; at t, 3; at t, 4; at t, 0; at t, 5",
+        "let t = \"\"; at t, 0",
+        "let t = [7, 8]; at t, 1; at t, 1; at t, 2",
+    ];
+    let first = |slice: &str| {
+        let own = get(slice);
+        let each = texts.iter().map(|text| value(&own, text));
+        each.collect::<Vec<_>>()
+    };
+    assert_eq!(
+        first("text.slice(t, i, i + 1)"),
+        [
+            "l k nothing",
+            "k 1:26 there is no position 5",
+            "1:34 there is no position 5",
+            "門 e\u{301} f 水 1:54 there is no position 6",
+            "1:13 there is no position 1",
+            "8 8 1:41 there is no item 2"
+        ]
+    );
+    assert_eq!(
+        first("text.slice(t, i, 1 + i)")[3],
+        first("text.slice(t, i, i + 1)")[3]
+    );
+    for (slice, is_letter) in [
+        ("text.slice(t, i, i + 1)", true),
+        ("text.slice(t, i, 1 + i)", true),
+        ("text.slice(t, i - 1, i)", true),
+        ("text.slice(t, i, i + 2)", false),
+        ("text.slice(t, i, i)", false),
+        ("text.slice(t, 0, i)", false),
+        ("text.slice(t, i, place)", false),
+        ("text.slice(t, i - 2, i)", false),
+    ] {
+        let made = code(&get(slice), "let t = \"lock\"; at t, 3");
+        let found = made.contains(&"try_letter".to_owned());
+        assert_eq!(found, is_letter, "{slice}: {made:?}");
+    }
+    // One place earlier.
+    let own = get("text.slice(t, i - 1, i)");
+    assert_eq!(
+        value(&own, "let t = \"lock\"; at t, 1; at t, 4"),
+        "l k nothing"
+    );
+}

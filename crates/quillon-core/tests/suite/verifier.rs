@@ -405,16 +405,25 @@ fn a_function_calls_itself_with_what_it_takes() {
     let mut inner = (*program.functions[0]).clone();
     inner.registers = 4;
     inner.site_of = vec![0; 2];
-    inner.code = vec![word(Op::CallItself, 1, 1, 2, 0), end()];
-    program.functions = vec![Rc::new(inner.clone())];
-    assert_eq!(verify(&program), Ok(()));
-    for count in [0, 2] {
-        inner.code[0] = word(Op::CallItself, count, 1, 2, 0);
+    let last = inner.last;
+    for (op, a) in [(Op::CallItself, 1), (Op::TailCallItself, 0)] {
+        inner.last = last;
+        inner.code = vec![word(op, 1, a, 2, 0), end()];
         program.functions = vec![Rc::new(inner.clone())];
-        assert!(refused(&program).contains("other arguments"), "{count}");
+        assert_eq!(verify(&program), Ok(()));
+        for count in [0, 2] {
+            inner.code[0] = word(op, count, a, 2, 0);
+            program.functions = vec![Rc::new(inner.clone())];
+            assert!(refused(&program).contains("other arguments"), "{count}");
+        }
+        inner.code[0] = word(op, 1, a, 2, 0);
+        inner.last = Last::Rest;
+        program.functions = vec![Rc::new(inner.clone())];
+        assert!(refused(&program).contains("other arguments"));
     }
-    inner.code[0] = word(Op::CallItself, 1, 1, 2, 0);
-    inner.last = Last::Rest;
+    // The window of a call at the end lies within the registers, too.
+    inner.last = last;
+    inner.code = vec![word(Op::TailCallItself, 1, 0, 4, 0), end()];
     program.functions = vec![Rc::new(inner)];
-    assert!(refused(&program).contains("other arguments"));
+    assert!(verify(&program).is_err());
 }

@@ -71,6 +71,10 @@ impl Builder<'_, '_> {
         operands.extend(args.iter().map(|arg| &**arg));
         let is_tail = self.is_tail(core, want);
         let fixed = match self.called(callee) {
+            Some(Variable::Captured(index)) if is_tail => {
+                let is_itself = self.is_itself(index, args);
+                is_itself.then_some((Op::TailCallItself, 0))
+            }
             _ if is_tail => None,
             Some(Variable::Captured(index)) => self.call_of_captured(index, args),
             Some(Variable::BuiltIn(index)) => Some((Op::CallBuiltIn, index as u16)),
@@ -81,7 +85,8 @@ impl Builder<'_, '_> {
         } else {
             let others: Vec<&CorePart> = args.iter().collect();
             let operand = self.stable_operand(callee, &others);
-            (Op::Call, self.in_register(&operand))
+            let op = if is_tail { Op::TailCall } else { Op::Call };
+            (op, self.in_register(&operand))
         };
         let into = self.target_of_call(want);
         let window = self.row(args);
@@ -89,7 +94,7 @@ impl Builder<'_, '_> {
         self.most = self.most.max(usize::from(window) + 1);
         let site = self.site(core, &operands);
         if is_tail {
-            self.emit(Instruction::TailCall(count, window, function), site);
+            self.emit(Instruction::new(op, count, 0, window, function), site);
         } else {
             self.emit(Instruction::new(op, count, into, window, function), site);
             if want == Want::Tail {
@@ -114,13 +119,16 @@ impl Builder<'_, '_> {
 
     /// The instruction that calls what a captured variable always holds, and where that is found.
     fn call_of_captured(&self, index: u32, args: &[CorePart]) -> Option<(Op, u16)> {
-        let index = self.always_captured(index)?;
-        match self.capturing[usize::from(index)] {
-            Capturing::Itself if self.takes(args.len()) => Some((Op::CallItself, 0)),
-            Capturing::Itself | Capturing::Value(_) | Capturing::Variable => {
-                Some((Op::CallCaptured, index))
-            }
+        if self.is_itself(index, args) {
+            return Some((Op::CallItself, 0));
         }
+        let index = self.always_captured(index)?;
+        Some((Op::CallCaptured, index))
+    }
+
+    /// Whether a captured variable always holds the function being compiled, and that takes so many arguments.
+    fn is_itself(&self, index: u32, args: &[CorePart]) -> bool {
+        self.capturing[index as usize] == Capturing::Itself && self.takes(args.len())
     }
 
     /// Where a captured variable is, if it always holds the same.

@@ -119,13 +119,34 @@ fn of_equals(operator: B) -> Option<bool> {
 /// A place without the 1 that may be taken from it, and what it is counted from then.
 fn counted_from<'c>(builder: &mut Builder<'_, '_>, place: &'c Core, base: u8) -> (&'c Core, u8) {
     match &place.kind {
-        K::Binary(B::Subtract, [from, one])
-            if base == 0 && builder.folded(one, 0) == Some(Literal::Integer(1)) =>
-        {
-            (from, 1)
-        }
+        K::Binary(B::Subtract, [from, one]) if base == 0 && is_one(builder, one) => (from, 1),
         _ => (place, base),
     }
+}
+
+/// Whether a part of a text is the letter at a place: it goes up to the next place, such as from `i` to `i + 1` or from
+/// `i - 1` to `i`.
+fn is_letter(builder: &mut Builder<'_, '_>, args: &[CorePart]) -> bool {
+    let [_, from, to] = args else {
+        return false;
+    };
+    if let (Some(Literal::Integer(from)), Some(Literal::Integer(to))) =
+        (builder.folded(from, 0), builder.folded(to, 0))
+    {
+        return from.checked_add(1) == Some(to);
+    }
+    let (near, far) = match (&from.kind, &to.kind) {
+        (_, K::Binary(B::Add, [near, one])) if is_one(builder, one) => (near, from),
+        (_, K::Binary(B::Add, [one, near])) if is_one(builder, one) => (near, from),
+        (K::Binary(B::Subtract, [near, one]), _) if is_one(builder, one) => (near, to),
+        _ => return false,
+    };
+    let near = variable_read(builder.simple(near));
+    near.is_some() && near == variable_read(builder.simple(far))
+}
+
+fn is_one(builder: &mut Builder<'_, '_>, core: &Core) -> bool {
+    builder.folded(core, 0) == Some(Literal::Integer(1))
 }
 
 impl<'c> WhereThere<'c> {
@@ -187,6 +208,9 @@ impl<'c> WhereThere<'c> {
                 operation @ (O::ListAt | O::ListItem | O::ListPut | O::ListPutItem | O::TextAt),
                 args,
             ) => self.found(builder, *operation, args),
+            K::Apply(O::TextSlice, args) if is_letter(builder, args) => {
+                self.found(builder, O::TextAt, args)
+            }
             K::Mark(_, body) => self.reach(builder, body, is_effect, depth),
             K::Fresh(slots, body) => {
                 self.own.extend(slots.iter().map(|(slot, _)| *slot));

@@ -21,6 +21,7 @@ impl Builder<'_, '_> {
         let mut stays = vec![true; self.code.len()];
         for _ in 0..ROUNDS {
             let before = stays.iter().filter(|stays| **stays).count();
+            self.turn_round(&mut stays);
             self.find_unreachable(&mut stays);
             self.find_needless(&mut stays);
             if stays.iter().filter(|stays| **stays).count() == before {
@@ -114,6 +115,34 @@ impl Builder<'_, '_> {
             is_led_to[handler.target as usize] = true;
         }
         is_led_to
+    }
+
+    /// A jump over a jump goes where that goes, if what it asks is not so.
+    fn turn_round(&mut self, stays: &mut [bool]) {
+        let is_led_to = self.led_to(stays);
+        for index in 1..self.patches.len() {
+            let [over, jump] = &self.patches[index - 1..=index] else {
+                return;
+            };
+            let at = over.at;
+            // Who jumps back is asked whether the run may go on.
+            let goes_on = |mark: Mark| self.marks[mark].filter(|to| *to as usize > jump.at);
+            let is_over = goes_on(over.mark).is_some_and(|to| to as usize == at + 2);
+            if !is_over
+                || jump.at != at + 1
+                || self.code[jump.at].op() != Some(Op::Jump)
+                || is_led_to[jump.at]
+                || !(stays[at] && stays[jump.at])
+                || goes_on(jump.mark).is_none()
+            {
+                continue;
+            }
+            if let Some(opposite) = self.code[at].opposite_jump() {
+                stays[jump.at] = false;
+                self.code[at] = opposite;
+                self.patches[index - 1].mark = self.patches[index].mark;
+            }
+        }
     }
 
     /// Finds what no way leads to.

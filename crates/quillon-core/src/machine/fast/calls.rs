@@ -19,6 +19,7 @@ pub(super) const fn with(mut all: [Handler; 256]) -> [Handler; 256] {
     all[Op::CallListedCaptured as usize] = call_listed_captured;
     all[Op::TailCallListed as usize] = tail_call_listed;
     all[Op::TailCall as usize] = tail_call;
+    all[Op::TailCallItself as usize] = tail_call_itself;
     all[Op::Return as usize] = give_back;
     all[Op::ReturnNothing as usize] = give_nothing_back;
     all
@@ -95,6 +96,27 @@ handlers! {
         m.fuel -= 1;
         replace(m, pc, regs, pc.b(), pc.x(), closure);
         next(m, loaded.start, regs, loaded.constants)
+    }
+
+    fn tail_call_itself(m, pc, regs, constants) {
+        // Its registers are there, and it takes so many arguments.
+        if m.fuel <= 1 {
+            return slow::carry_out(m, pc, regs, constants);
+        }
+        m.fuel -= 1;
+        let closure = m.closure;
+        let tail = Tail {
+            frame: m.top.count(&m.thread.frames),
+            closure,
+            pc,
+        };
+        // As a loop goes on.
+        if m.top.last().is_tail && m.thread.note_again(&tail) {
+            lay_in(regs, pc.b(), pc.x());
+        } else {
+            replace(m, pc, regs, pc.b(), pc.x(), closure);
+        }
+        next(m, loaded_of(closure).start, regs, constants)
     }
 
     fn give_back(m, pc, regs, _constants) {
@@ -190,6 +212,15 @@ fn give(m: &mut Machine<'_>, regs: Row, value: Value) -> Exit {
     next(m, frame.pc, regs, frame.constants)
 }
 
+/// Puts the arguments in the window of a call in the place of those of the running function.
+#[inline(always)]
+fn lay_in(regs: Row, window: Scaled, count: u8) {
+    let from = regs.window(window);
+    for index in 0..u16::from(count) {
+        regs.set(index, from.get(index));
+    }
+}
+
 /// Puts a function in the place of the running one; its arguments are in the window.
 pub(in crate::machine) fn replace(
     m: &mut Machine<'_>,
@@ -199,10 +230,7 @@ pub(in crate::machine) fn replace(
     count: u8,
     closure: Ref<Closure>,
 ) {
-    let from = regs.window(window);
-    for index in 0..u16::from(count) {
-        regs.set(index, from.get(index));
-    }
+    lay_in(regs, window, count);
     let number = m.top.count(&m.thread.frames);
     // What is built in takes nobody's place for good: it could as well have been filled in.
     let is_kept = loaded_of(closure).function.built_in && m.top.last().is_tail;

@@ -159,6 +159,11 @@ pub(super) fn slice(args: &[Value]) -> Outcome {
         position(args, 2, length)?;
     }
     let cut = &subject[start.at..end.at];
+    if let [byte] = *cut.as_bytes()
+        && let Some(letter) = Heap::with(|heap| heap.letter(byte))
+    {
+        return Ok(Value::Text(letter));
+    }
     bounded(cut.len())?;
     Ok(Value::text(cut))
 }
