@@ -352,6 +352,7 @@ pub(crate) struct Counts {
 
 impl Counts {
     /// As a field of an instruction says them.
+    #[inline]
     pub fn of(field: u8) -> Counts {
         Counts {
             before: field >> 5,

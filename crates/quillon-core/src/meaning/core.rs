@@ -333,3 +333,26 @@ impl Core {
         }
     }
 }
+
+/// Whether a piece of Core may read or set a slot, or captures it, as far as so many nodes tell.
+pub(crate) fn mentions(core: &Core, slot: u32, left: &mut usize) -> bool {
+    if *left == 0 {
+        return true;
+    }
+    *left -= 1;
+    let is_own = |variable: &Variable| matches!(variable, Variable::Slot(own) | Variable::Cell(own) if *own == slot);
+    match &core.kind {
+        // What a part does is not looked for.
+        CoreKind::Enter(_) => return true,
+        CoreKind::Read(variable, _) | CoreKind::Write(variable, ..) if is_own(variable) => {
+            return true;
+        }
+        CoreKind::Function(function) if function.captures.iter().any(|one| is_own(&one.from)) => {
+            return true;
+        }
+        _ => {}
+    }
+    let mut found = false;
+    core.each_part(&mut |part| found = found || mentions(part, slot, left));
+    found
+}

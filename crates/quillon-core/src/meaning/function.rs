@@ -10,8 +10,8 @@ use super::asking;
 use super::core::{
     Capture, Core, CoreKind, CorePart, FunctionCore, Label, ParamCore, PartId, Variable,
 };
-use super::renewing::Named;
 use super::shared;
+use super::stepwise::Named;
 use crate::scoping::BindingId;
 use crate::source::{SourceText, Span};
 
@@ -308,7 +308,7 @@ impl Functions {
         let parts_of_it = entered.iter_mut().flatten().filter_map(Rc::get_mut);
         draft
             .named
-            .leave_out_unread(std::iter::once(&mut body).chain(parts_of_it));
+            .settle(std::iter::once(&mut body).chain(parts_of_it));
         share(&mut body, &mut draft);
         for part in entered.iter_mut().flatten().filter_map(Rc::get_mut) {
             share(part, &mut draft);

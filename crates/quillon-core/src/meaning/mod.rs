@@ -18,6 +18,7 @@ mod naming;
 mod outline;
 mod renewing;
 mod shared;
+mod stepwise;
 mod whole;
 
 pub(crate) use branches::branches;
@@ -27,6 +28,7 @@ pub(crate) use checking::{check, repeats};
 pub use core::FunctionCore;
 pub(crate) use core::{
     ArmCore, Capture, Core, CoreKind, CorePart, Label, Marked, Marks, ParamCore, PartId, Variable,
+    mentions,
 };
 pub(crate) use fitting::kind_of_letter;
 pub use function::{Place, Places};

@@ -72,6 +72,7 @@ mod stages;
 mod started;
 mod state;
 mod stated;
+mod stepwise;
 mod straight;
 mod sugar;
 mod supplying;

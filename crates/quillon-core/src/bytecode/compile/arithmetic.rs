@@ -153,8 +153,14 @@ impl Builder<'_, '_> {
         };
         let site = self.site(core, &[left, right]);
         let first = self.stable_operand(a, &[b]);
-        let first = self.in_register(&first);
         let second = self.operand(b);
+        self.join_two([first, second], site, into);
+        true
+    }
+
+    /// Puts what two values show one after the other.
+    pub(super) fn join_two(&mut self, [first, second]: [Operand; 2], site: u32, into: Register) {
+        let first = self.in_register(&first);
         if let Operand::Literal(literal @ Literal::Text(_)) = &second
             && let Some(constant) = self.short_constant(literal)
         {
@@ -163,7 +169,6 @@ impl Builder<'_, '_> {
             let second = self.in_register(&second);
             self.emit(Instruction::JoinShown(into, first, second), site);
         }
-        true
     }
 
     /// The instruction for an operator, without where its value goes.

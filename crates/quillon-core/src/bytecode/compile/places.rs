@@ -119,6 +119,7 @@ fn of_equals(operator: B) -> Option<bool> {
 /// A place without the 1 that may be taken from it, and what it is counted from then.
 fn counted_from<'c>(builder: &mut Builder<'_, '_>, place: &'c Core, base: u8) -> (&'c Core, u8) {
     match &place.kind {
+        _ if builder.folded(place, 0).is_some() => (place, base),
         K::Binary(B::Subtract, [from, one]) if base == 0 && is_one(builder, one) => (from, 1),
         _ => (place, base),
     }

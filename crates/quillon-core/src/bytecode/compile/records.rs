@@ -7,7 +7,7 @@ use super::{Builder, Home, MOST, Register, Want};
 use crate::bytecode::instruction::Instruction;
 use crate::bytecode::unit::Constant;
 use crate::definition::Literal;
-use crate::meaning::{Core, CoreKind as K, CorePart, Variable};
+use crate::meaning::{Core, CoreKind as K, CorePart, Variable, mentions};
 use crate::operations::Operation as O;
 use crate::values::LONGEST_ROW;
 
@@ -52,27 +52,6 @@ impl Record {
             _ => false,
         }
     }
-}
-
-/// Whether a piece of Core may read or set a slot, or captures it.
-fn mentions(core: &Core, slot: u32, left: &mut usize) -> bool {
-    if *left == 0 {
-        return true;
-    }
-    *left -= 1;
-    let is_own = |variable: &Variable| matches!(variable, Variable::Slot(own) | Variable::Cell(own) if *own == slot);
-    match &core.kind {
-        // What a part does is not looked for.
-        K::Enter(_) => return true,
-        K::Read(variable, _) | K::Write(variable, ..) if is_own(variable) => return true,
-        K::Function(function) if function.captures.iter().any(|one| is_own(&one.from)) => {
-            return true;
-        }
-        _ => {}
-    }
-    let mut found = false;
-    core.each_part(&mut |part| found = found || mentions(part, slot, left));
-    found
 }
 
 impl Builder<'_, '_> {

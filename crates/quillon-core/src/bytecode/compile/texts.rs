@@ -1,7 +1,7 @@
 //! Texts whose parts are written one after the other, such as `text.join(parts, "")` for a text with holes: no list is made
 //! of the parts, and what is nothing but literals is one.
 
-use super::{Builder, MOST, Register, Want};
+use super::{Builder, MOST, Operand, Register, Want};
 use crate::bytecode::instruction::Instruction;
 use crate::definition::Literal;
 use crate::meaning::{Core, CoreKind as K, CorePart};
@@ -20,6 +20,16 @@ enum Part<'c> {
     Shown(&'c CorePart),
 }
 
+impl Part<'_> {
+    /// What is shown, if it is no literal.
+    fn shown(&self) -> Option<&CorePart> {
+        match self {
+            Part::Literal(_) => None,
+            Part::Shown(part) => Some(part),
+        }
+    }
+}
+
 impl Builder<'_, '_> {
     /// Puts parts with separators one after the other, if they are all written there; whether they are.
     pub(super) fn join_written(&mut self, core: &Core, args: &[CorePart], into: Register) -> bool {
@@ -33,6 +43,15 @@ impl Builder<'_, '_> {
             self.emit(Instruction::Shown(into, only), site);
             return true;
         }
+        if let [first, second] = &parts[..] {
+            let others: Vec<&CorePart> = second.shown().into_iter().collect();
+            let operands = [
+                self.part_of_text(first, &others),
+                self.part_of_text(second, &[]),
+            ];
+            self.join_two(operands, site, into);
+            return true;
+        }
         let first = self.top.min(MOST) as u16;
         for part in &parts {
             let register = self.register();
@@ -43,14 +62,18 @@ impl Builder<'_, '_> {
             }
             self.top = top;
         }
-        if let [_, _] = &parts[..] {
-            self.emit(Instruction::JoinShown(into, first, first + 1), site);
-        } else {
-            let count = parts.len() as u16;
-            let number = O::TextOf.number();
-            self.emit(Instruction::Apply(number, into, first, count), site);
-        }
+        let count = parts.len() as u16;
+        let number = O::TextOf.number();
+        self.emit(Instruction::Apply(number, into, first, count), site);
         true
+    }
+
+    /// A part where it is, such that it stays what it is while others are made.
+    fn part_of_text(&mut self, part: &Part<'_>, others: &[&CorePart]) -> Operand {
+        match part {
+            Part::Literal(text) => Operand::Literal(Literal::Text(text.clone())),
+            Part::Shown(shown) => self.stable_operand(shown, others),
+        }
     }
 }
 
@@ -75,6 +98,11 @@ fn parts_joined(args: &[CorePart]) -> Option<Vec<Part<'_>>> {
         if index > 0 {
             fits = fits && add(&mut parts, by);
         }
+        // It shows what it puts together anyway.
+        let item = match &item.kind {
+            K::Apply(O::Shown, args) => args.first().unwrap_or(item),
+            _ => item,
+        };
         match &item.kind {
             K::Literal(Literal::Text(text)) => fits = fits && add(&mut parts, text),
             _ => parts.push(Part::Shown(item)),

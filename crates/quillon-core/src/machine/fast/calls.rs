@@ -75,9 +75,9 @@ handlers! {
         };
         let loaded = loaded_of(closure);
         let is_ready = regs.has_room(m.last_register, loaded.registers) && m.fuel > 1;
-        let lay_out = || lay_out(m, regs.window(pc.b()), pc.x(), loaded);
+        let lay_out = || lay_out(regs.window(pc.b()), Counts::of(pc.x()), loaded);
         let Some(count) = is_ready.then(lay_out).flatten() else {
-            return slow::carry_out(m, pc, regs, constants);
+            return replace_gathered(m, pc, regs, constants, closure);
         };
         m.fuel -= 1;
         replace(m, pc, regs, pc.b(), count, closure);
@@ -129,22 +129,17 @@ handlers! {
     }
 }
 
-/// Has the arguments of a call that end in a list as the function takes them: the list as its items or, if
-/// there is room for it, made. How many registers that takes; none if the function takes other arguments, or
-/// there is no room.
+/// Has the arguments of a call that end in a list where a function takes its items; how many registers that takes, or
+/// nothing if it takes none.
 #[inline(always)]
-fn lay_out(m: &Machine<'_>, window: Row, counts: u8, loaded: &Loaded) -> Option<u8> {
-    let Counts { before, items } = Counts::of(counts);
-    if loaded.listed == u32::from(before) + 1 {
-        window.set(u16::from(before), Value::Unset);
-        window.set(u16::from(before) + 1, Value::Integer(i64::from(items)));
-        return Some(before + 2 + items);
-    }
-    if loaded.params != u32::from(before) + 1 || m.memory.heap.is_full() {
+fn lay_out(window: Row, counts: Counts, loaded: &Loaded) -> Option<u8> {
+    let Counts { before, items } = counts;
+    if loaded.listed != u32::from(before) + 1 {
         return None;
     }
-    slow::gather(window, u16::from(before), u16::from(items));
-    Some(before + 1)
+    window.set(u16::from(before), Value::Unset);
+    window.set(u16::from(before) + 1, Value::Integer(i64::from(items)));
+    Some(before + 2 + items)
 }
 
 /// Begins a function whose arguments are in the window of a call.
@@ -165,7 +160,28 @@ fn begin_listed(
     closure: Ref<Closure>,
 ) -> Exit {
     let loaded = loaded_of(closure);
-    let fits = lay_out(m, regs.window(pc.b()), pc.x(), loaded).is_some();
+    match lay_out(regs.window(pc.b()), Counts::of(pc.x()), loaded) {
+        Some(_) => enter(m, pc, regs, constants, closure, loaded, true),
+        // Apart: what calls something has its own to keep, and the way above would have to, too.
+        None => begin_gathered(m, pc, regs, constants, closure),
+    }
+}
+
+/// The same with the list made, if there is room for it.
+#[inline(never)]
+fn begin_gathered(
+    m: &mut Machine<'_>,
+    pc: Pc,
+    regs: Row,
+    constants: Row,
+    closure: Ref<Closure>,
+) -> Exit {
+    let loaded = loaded_of(closure);
+    let Counts { before, items } = Counts::of(pc.x());
+    let fits = loaded.params == u32::from(before) + 1 && !m.memory.heap.is_full();
+    if fits {
+        slow::gather(regs.window(pc.b()), u16::from(before), u16::from(items));
+    }
     enter(m, pc, regs, constants, closure, loaded, fits)
 }
 
@@ -200,6 +216,27 @@ fn enter(
     });
     m.closure = closure;
     next(m, loaded.start, inner, loaded.constants)
+}
+
+/// Puts a function in the place of the running one; its arguments end in a list, which is made if there is room for it.
+#[inline(never)]
+fn replace_gathered(
+    m: &mut Machine<'_>,
+    pc: Pc,
+    regs: Row,
+    constants: Row,
+    closure: Ref<Closure>,
+) -> Exit {
+    let loaded = loaded_of(closure);
+    let Counts { before, items } = Counts::of(pc.x());
+    let is_ready = regs.has_room(m.last_register, loaded.registers) && m.fuel > 1;
+    if !is_ready || loaded.params != u32::from(before) + 1 || m.memory.heap.is_full() {
+        return slow::carry_out(m, pc, regs, constants);
+    }
+    slow::gather(regs.window(pc.b()), u16::from(before), u16::from(items));
+    m.fuel -= 1;
+    replace(m, pc, regs, pc.b(), before + 1, closure);
+    next(m, loaded.start, regs, loaded.constants)
 }
 
 /// Gives a value to what called the running function.

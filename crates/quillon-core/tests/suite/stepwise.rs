@@ -1,0 +1,168 @@
+//! What a meaning puts together step by step: lists and texts that begin empty, places that are counted up. They come to
+//! the same as when each step is done as it is written, and take no more code than what is meant.
+
+use crate::common::{value, with_tokens};
+use crate::kinds::code;
+use quillon_core::Language;
+
+/// Lists, texts and names for the items of lists, each said by steps.
+fn jetty() -> Language {
+    with_tokens(
+        r#"
+form Program
+  written  steps:Expr*
+  opens    scope
+  means    all steps
+form Let in Expr
+  written  "(" "let" name:Name value:Expr ")"
+  binds    name onward
+  means    name := value; nothing
+form Take in Expr
+  written  "(" "take" "(" names:Name+ ")" value:Expr ")"
+  binds    names onward
+  means    let v = value; let i = 0; each n in names { n := list.at(v, i); i := i + 1 }; nothing
+form List in Expr
+  written  "(" "list" args:Expr* ")"
+  means    let made = []; each a in args { list.add(made, a) }; made
+form Join in Expr
+  written  "(" "text" args:Expr* ")"
+  means    let parts = []; each a in args { list.add(parts, shown(a)) }; text.join(parts, "")
+form Dashed in Expr
+  written  "(" "dashed" args:Expr* ")"
+  means    let parts = ["<"]; each a in args { list.add(parts, shown(a)) }; list.add(parts, ">"); text.join(parts, "-")
+form Longer in Expr
+  written  "(" "longer" args:Expr* ")"
+  means    let made = []; each a in args { list.add(made, list.length(made)); list.add(made, a) }; made
+form Own in Expr
+  written  "(" "own" args:Expr* ")"
+  means    let made = []; each a in args { list.add(made, a) }; list.add(made, function () { list.length(made) }); list.add(made, 7); list.add(made, call list.at(made, list.length(made) - 2)); list.at(made, list.length(made) - 1)
+form Anew in Expr
+  written  "(" "anew" a:Expr b:Expr ")"
+  means    let l = [a]; list.add(l, b); let first = l; l := [b]; list.add(l, a); [first, l]
+form Until in Expr
+  written  "(" "until" args:Expr* ")"
+  means    landing out { let made = []; each a in args { list.add(made, if a = nothing { jump out with made } else { a }) }; list.add(made, "all"); made }
+form Rows in Expr
+  written  "(" "rows" times:Expr arg:Expr ")"
+  means    let rows = []; let i = 0; let t = times; while i < t { let row = []; list.add(row, i); list.add(row, arg); list.add(rows, row); i := i + 1 }; rows
+form Most in Expr
+  written  "(" "most" ")"
+  means    let n = 9223372036854775807; n := n - 1; n := n + 1; n := n + 1; n
+form Counted in Expr
+  written  "(" "counted" test:Expr ")"
+  means    let n = 1; n := n + 1; if test { n := n + 10 }; n := n + 1; n
+form Try in Expr
+  written  "(" "try" body:Expr ")"
+  means    attempt { body } rescue e { caught.message(e) }
+form Say in Expr
+  written  "(" "say" value:Expr ")"
+  means    let v = value; output(shown(v), " "); v
+form Fn in Expr
+  written  "(" "fn" "(" params:Name* ")" body:Expr ")"
+  opens    scope
+  binds    params in body
+  means    function (params) { body }
+form Call in Expr
+  written  "(" "do" callee:Expr args:Expr* ")"
+  means    call callee with args
+form Number in Expr
+  written  value:Whole | value:Decimal
+  means    value
+form Word in Expr
+  written  value:Text
+  means    value
+form True in Expr
+  written  "yes"
+  means    true
+form False in Expr
+  written  "no"
+  means    false
+form None in Expr
+  written  "none"
+  means    nothing
+form Var in Expr
+  written  name:Name
+  uses     name
+  means    name
+"#,
+    )
+}
+
+#[test]
+fn steps_come_to_what_they_say() {
+    let own = jetty();
+    for (program, wanted) in [
+        ("(list)", "[]"),
+        ("(list 1 (list 2 3) \"a\")", "[1, [2, 3], \"a\"]"),
+        ("(list (say 1) (say 2))", "1 2 [1, 2]"),
+        ("(text)", "\"\""),
+        ("(text \"a\")", "\"a\""),
+        (
+            "(text \"a\" 1 2.5 none (list 1 \"b\"))",
+            "\"a12.5nothing[1, \\\"b\\\"]\"",
+        ),
+        (
+            "(text (text \"lock \" 1) \", \" (text \"lock \" 2))",
+            "\"lock 1, lock 2\"",
+        ),
+        ("(text (say \"a\") (say \"b\"))", "a b \"ab\""),
+        ("(dashed)", "\"<->\""),
+        ("(dashed 1 \"a\")", "\"<-1-a->\""),
+        // Whoever asks the list while it grows sees how far it is.
+        ("(longer 7 8)", "[0, 7, 2, 8]"),
+        ("(own 1 2)", "4"),
+        ("(anew 1 2)", "[[1, 2], [2, 1]]"),
+        ("(until 1 2)", "[1, 2, \"all\"]"),
+        ("(until 1 none 2)", "[1]"),
+        ("(rows 2 \"x\")", "[[0, \"x\"], [1, \"x\"]]"),
+        ("(take (a b) (list 1 2)) (list b a)", "[2, 1]"),
+        (
+            "(let l (list 1 2 3)) (take (a b) l) (list b a l)",
+            "[2, 1, [1, 2, 3]]",
+        ),
+        ("(take (a b c) (list 1 2)) a", "1:1 there is no item 2"),
+        (
+            "(try (take (a b) (list (say 1))))",
+            "1 \"there is no item 1\"",
+        ),
+        // What is too large is so when the run comes there.
+        (
+            "(most)",
+            "1:1 9223372036854775807 + 1 is too large for an integer",
+        ),
+        ("(list (counted yes) (counted no))", "[13, 3]"),
+        (
+            "(let f (fn (x) (text \"<\" (text x) \">\"))) (list (do f 1) (do f \"a\"))",
+            "[\"<1>\", \"<a>\"]",
+        ),
+    ] {
+        assert_eq!(value(&own, program), wanted, "{program}");
+    }
+    let many = (0..200).map(|n| format!(" {n}")).collect::<String>();
+    let listed = value(&own, &format!("(list{many})"));
+    assert!(listed.ends_with("198, 199]"), "{listed}");
+    let long = value(&own, &format!("(text{many})"));
+    assert!(long.ends_with("198199\""), "{long}");
+}
+
+#[test]
+fn steps_take_no_more_than_what_is_meant() {
+    let own = jetty();
+    let code = |body: &str| {
+        let mut code = code(&own, &format!("(fn (a b) {body})"));
+        // The program itself only makes the function.
+        code.drain(..2);
+        code
+    };
+    assert_eq!(code("(list a b)"), ["list", "return"]);
+    assert_eq!(code("(text a b)"), ["join_shown", "return"]);
+    assert_eq!(code("(text \"a\")"), ["constant", "return"]);
+    let two = code("(do (fn (x) (list x)) (take (c d) (list b a)))");
+    let makes = two.iter().filter(|name| *name == "list");
+    assert_eq!(makes.count(), 1, "{two:?}");
+    assert!(!two.iter().any(|name| name.starts_with("item")), "{two:?}");
+    let one = code("(take (c d) a)");
+    for needless in ["integer", "item", "add_integer", "move"] {
+        assert!(!one.contains(&needless.to_owned()), "{one:?}");
+    }
+}
