@@ -274,7 +274,7 @@ fn put_first(part: &mut CorePart, slot: u32, value: &CorePart, depth: usize) -> 
         *part = Rc::clone(value);
         return true;
     }
-    let Some(core) = Rc::get_mut(part) else {
+    let (Some(core), Some(depth)) = (Rc::get_mut(part), depth.checked_sub(1)) else {
         return false;
     };
     match &mut core.kind {
