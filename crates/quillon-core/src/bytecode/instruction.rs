@@ -300,6 +300,7 @@ instructions! {
     TryAdd "try_add" [None Write Read Read] "like `add`; goes on after the next instruction if b and c are not two integers or two numbers, or the sum is too large";
     TryAddInteger "try_add_integer" [None Write Read Integer] "like `add_integer`; goes on after the next instruction if b is no number, or the sum is too large";
     ListAdd "list_add" [None Read Read None] "adds b to the list a" ["run.kind", "run.size"];
+    ListTake "list_take" [None Write Read None] "a becomes the last item of the list b, which is taken away" ["run.kind", "run.index"];
     GivenLength "given_length" [None Write Given Count] "a becomes `list.length` of the list that was given in b, or as its items after it, of which c have been taken" ["run.kind"];
     GivenTake "given_take" [None Write Given Count] "a becomes `list.take_first` of the same" ["run.kind", "run.index"];
     TryGiven "try_given" [None Write Given Count] "like `given_take`; goes on after the next instruction if there is no such item, or a list was given";

@@ -143,6 +143,7 @@ impl Op {
                 | Op::TryPutItem
                 | Op::TryPutItemWhole
                 | Op::ListAdd
+                | Op::ListTake
                 | Op::MapPut
                 | Op::TryMapPut
                 | Op::PutKey

@@ -198,6 +198,10 @@ impl Machine<'_> {
                 let length = self.native(function_of(Operation::ListLength), &[self.get(b)])?;
                 self.set(a, length);
             }
+            O::ListTake => {
+                let last = self.native(function_of(Operation::ListTake), &[self.get(b)])?;
+                self.set(a, last);
+            }
             O::Item => {
                 let item = self.native(item_from(word), &[self.get(b), self.get(c)])?;
                 self.set(a, item);

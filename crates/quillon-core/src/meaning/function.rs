@@ -133,9 +133,10 @@ impl Functions {
         draft.slots - 1
     }
 
-    /// Takes note of a slot of the current function that is a name of a block, perhaps of a later value.
-    pub fn note_named(&mut self, slot: u32, is_later: bool) {
-        self.draft().named.note(slot, is_later);
+    /// Takes note of a slot of the current function that is a name of a block; of a later value, with the slot of the one
+    /// before it.
+    pub fn note_named(&mut self, slot: u32, before: Option<u32>) {
+        self.draft().named.note(slot, before);
     }
 
     /// The slot of a variable of the current function.

@@ -63,15 +63,15 @@ impl Maker<'_> {
             block: self.renewing.blocks.len(),
             values: 1,
         };
-        self.note_made(variable, made);
+        self.note_made(variable, made, None);
     }
 
-    fn note_made(&mut self, variable: VariableId, made: Made) {
+    fn note_made(&mut self, variable: VariableId, made: Made, before: Option<u32>) {
         let slot = self.functions.slot_of(variable);
         if let Some(block) = self.renewing.blocks.get_mut(made.block - 1) {
             block.push(slot);
         }
-        self.functions.note_named(slot, made.values > 1);
+        self.functions.note_named(slot, before);
         self.renewing.made.insert(variable, made);
     }
 
@@ -93,7 +93,8 @@ impl Maker<'_> {
             let next = self.functions.variable(name);
             self.locals[at].1 = Local::Variable(next, from);
             let values = made.values + 1;
-            self.note_made(next, Made { values, ..made });
+            let before = self.functions.slot_of(variable);
+            self.note_made(next, Made { values, ..made }, Some(before));
         }
     }
 }

@@ -24,6 +24,8 @@ pub(super) struct Named {
     all: FxHashSet<u32>,
     /// Those of later values.
     later: FxHashSet<u32>,
+    /// Those of names that have later values.
+    renewed: FxHashSet<u32>,
     uses: FxHashMap<u32, Uses>,
     /// The slots that nothing sets any more.
     gone: FxHashSet<u32>,
@@ -41,11 +43,12 @@ struct Uses {
 }
 
 impl Named {
-    /// Takes note of one, and whether it is one of a later value.
-    pub fn note(&mut self, slot: u32, is_later: bool) {
+    /// Takes note of one; of a later value, with the one of the value before it.
+    pub fn note(&mut self, slot: u32, before: Option<u32>) {
         self.all.insert(slot);
-        if is_later {
+        if let Some(before) = before {
             self.later.insert(slot);
+            self.renewed.extend([before, slot]);
         }
     }
 
@@ -109,11 +112,17 @@ impl Named {
         self.later.contains(&slot)
     }
 
+    /// The integer that a slot always holds whose name is set step by step.
+    fn integer_in(&self, slot: u32) -> Option<i64> {
+        let uses = self.uses_of(slot).filter(|uses| !uses.is_captured)?;
+        uses.integer.filter(|_| self.renewed.contains(&slot))
+    }
+
     /// The integer that a piece always gives, if that is known.
     fn integer_of(&self, core: &Core) -> Option<i64> {
         match &core.kind {
             K::Literal(_) => literal(core),
-            K::Read(Variable::Slot(slot), _) => self.uses_of(*slot)?.integer,
+            K::Read(Variable::Slot(slot), _) => self.integer_in(*slot),
             K::Binary(operator, [left, right]) => {
                 let (left, right) = (self.integer_of(left)?, self.integer_of(right)?);
                 match operator {

@@ -70,6 +70,7 @@ const MEANINGS: &[&str] = &[
     "{ let x = cell; while x < 9 { x := x + 1 }; while x <= 9 { x := x + 1 } }",
     "{ let x = cell; while x < 100000 { x := x + 1 }; while x <= 100000 { x := x + 1 } }",
     "match cell { text t => t  list l => l }",
+    "list.take(cell)",
     "{ each n in list.range(cell, 3) { cell := n } }",
     "{ let x = cell; if match x { truth t => t  else => false } { 1 } else { 2 } }",
     "{ let x = cell; match x { list l => list.put(l, 0, 1)  else => 0 }; match x { list l => list.at(l, 0)  else => 0 } }",

@@ -51,6 +51,9 @@ form Most in Expr
 form Counted in Expr
   written  "(" "counted" test:Expr ")"
   means    let n = 1; n := n + 1; if test { n := n + 10 }; n := n + 1; n
+form Inner in Expr
+  written  "(" "inner" ")"
+  means    let n = 0; let f = function () { n := n + 1 }; call f; let m = n; n := 5; call f; let both = []; list.add(both, m); list.add(both, n); both
 form Try in Expr
   written  "(" "try" body:Expr ")"
   means    attempt { body } rescue e { caught.message(e) }
@@ -130,6 +133,7 @@ fn steps_come_to_what_they_say() {
             "(most)",
             "1:1 9223372036854775807 + 1 is too large for an integer",
         ),
+        ("(inner)", "[1, 6]"),
         ("(list (counted yes) (counted no))", "[13, 3]"),
         (
             "(let f (fn (x) (text \"<\" (text x) \">\"))) (list (do f 1) (do f \"a\"))",
@@ -138,10 +142,11 @@ fn steps_come_to_what_they_say() {
     ] {
         assert_eq!(value(&own, program), wanted, "{program}");
     }
-    let many = (0..200).map(|n| format!(" {n}")).collect::<String>();
-    let listed = value(&own, &format!("(list{many})"));
+    let many: Vec<String> = (0..200).map(|n| n.to_string()).collect();
+    let many = many.join(" ");
+    let listed = value(&own, &format!("(list {many})"));
     assert!(listed.ends_with("198, 199]"), "{listed}");
-    let long = value(&own, &format!("(text{many})"));
+    let long = value(&own, &format!("(text {many})"));
     assert!(long.ends_with("198199\""), "{long}");
 }
 

@@ -368,6 +368,7 @@ fn own_instruction(operation: O) -> Option<Op> {
         O::ListAt | O::ListItem => Op::Item,
         O::ListPut | O::ListPutItem => Op::PutItem,
         O::ListAdd => Op::ListAdd,
+        O::ListTake => Op::ListTake,
         O::MapPut => Op::PutKey,
         _ => return None,
     })

@@ -84,6 +84,7 @@ static HANDLERS: [Handler; 256] = {
     all[Op::Stop as usize] = stop;
     all[Op::Push as usize] = push;
     all[Op::ListAdd as usize] = push;
+    all[Op::ListTake as usize] = list_take;
     all[Op::ListLength as usize] = list_length;
     all[Op::Item as usize] = item;
     all[Op::ItemInteger as usize] = item_integer;
@@ -263,6 +264,16 @@ handlers! {
         if let Value::List(list) = regs.see(pc.a())
             && list.items.push(regs.take(pc.b()))
         {
+            return next(m, pc.plus(1), regs, constants);
+        }
+        slow::carry_out(m, pc, regs, constants)
+    }
+
+    fn list_take(m, pc, regs, constants) {
+        if let Value::List(list) = regs.see(pc.b())
+            && let Some(last) = list.items.pop()
+        {
+            regs.put(pc.a(), last);
             return next(m, pc.plus(1), regs, constants);
         }
         slow::carry_out(m, pc, regs, constants)
