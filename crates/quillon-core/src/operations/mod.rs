@@ -1,11 +1,13 @@
 //! The operations that a meaning can use, as a table: what each takes, gives, and can end in. What
 //! carries them out is in `runtime::natives`, where the table leads to it.
 
+mod synonyms;
 mod table;
 
 use crate::definition::template::ValueKind;
 use crate::diagnostic::{Code, codes};
 
+pub(crate) use synonyms::meant;
 pub(crate) use table::with_operations;
 
 /// How many operands an operation takes.

@@ -4,7 +4,7 @@ use super::MeaningChecker;
 use super::kinds::misfits;
 use crate::definition::{Name, Template};
 use crate::diagnostic::{codes, nearest, plural, quote};
-use crate::operations::{Arity, Operation};
+use crate::operations::{Arity, Operation, meant};
 use crate::source::Span;
 
 impl MeaningChecker<'_> {
@@ -101,7 +101,10 @@ impl MeaningChecker<'_> {
             if self.definition.unread.contains(&name.text) {
                 return;
             }
-            let near = nearest(&name.text, known).map(str::to_owned);
+            let meant = meant(&name.text).map(Operation::name);
+            let near = meant
+                .or_else(|| nearest(&name.text, known))
+                .map(str::to_owned);
             let message = format!("there is no helper or operation {}", quote(&name.text));
             let is_value = self.is_local(&name.text) || self.field_of(&name.text).is_some();
             let error = self.error(codes::DEFINITION_NAME, message, name.span);
