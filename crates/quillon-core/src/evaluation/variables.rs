@@ -29,7 +29,11 @@ impl Walker<'_> {
             }
             Variable::Captured(index) => frame.closure.captured(index as u16),
             Variable::Session(index) => *self.memory.session.get(index as usize)?,
-            Variable::BuiltIn(index) => *self.memory.built_in.get(index as usize)?,
+            // The engine makes functions of any size.
+            Variable::BuiltIn(index) => {
+                let ready = self.memory.built_in.ready(index as usize);
+                ready.ok()??
+            }
             Variable::State(index) => *self.memory.state.get(index as usize)?,
             Variable::Dynamic(ref name) => *self.memory.dynamic.get(name)?,
         };

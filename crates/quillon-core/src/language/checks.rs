@@ -7,7 +7,7 @@ use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, Outcome};
 use crate::evaluation;
 use crate::meaning::{self, FunctionCore, Marks};
-use crate::runtime::{Failure, Limits, Memory, Recorder, World};
+use crate::runtime::{BuiltInValues, Failure, Limits, Memory, Recorder, World};
 use crate::scoping::Names;
 use crate::tree::Tree;
 use crate::values::{Closure, Look, Value};
@@ -56,12 +56,12 @@ fn looked_at(
     let heap = Rc::clone(&memory.heap);
     let _entered = heap.enter();
     heap.set_look(Look::of(&definition.values));
-    memory.built_in = vec![Value::Nothing; definition.provides.len()];
-    for helper in definition.recursive_helpers() {
+    let helpers = definition.recursive_helpers().map(|helper| {
         let core = Rc::new(meaning::helper(definition, helper, Marks::None));
-        let closure = Closure::of_core(&core, &[]);
-        memory.built_in.push(Value::Function(closure));
-    }
+        Value::Function(Closure::of_core(&core, &[]))
+    });
+    let provided = definition.provides.iter().map(|_| Value::Nothing);
+    memory.built_in = BuiltInValues::of(provided.chain(helpers));
     let mut host = Recorder::default();
     let mut run = |core: &Rc<FunctionCore>, memory: &mut Memory| {
         let world = World::new(&mut host, &|_| Err(Vec::new()));

@@ -7,9 +7,8 @@ use rustc_hash::FxHashMap;
 
 use super::Language;
 use crate::bytecode::{self, Function, Names};
-use crate::diagnostic::Diagnostics;
-use crate::meaning::{self, FunctionCore, Marks};
-use crate::runtime::Failure;
+use crate::meaning::{self, BuiltIns, Fillable, FunctionCore, Marks};
+use crate::runtime::Problem;
 use crate::tree::Tree;
 
 /// The Core and the bytecode of all that a language has ready, for any number of sessions.
@@ -21,25 +20,26 @@ pub struct Prepared {
 
 #[derive(Debug)]
 struct Inner {
-    /// What the definition `provides`, and then the helpers that are functions of their own.
-    built_in: Vec<Ready>,
-    /// The Core of the built-in functions, in the definition's order; nothing for constants.
-    functions: Vec<Option<Rc<FunctionCore>>>,
-    state: Vec<Ready>,
+    built_ins: BuiltIns,
+    /// The bytecode of each, made when it is asked for.
+    codes: Vec<Code>,
+    state: Vec<(Rc<FunctionCore>, Code)>,
     marks: Marks,
     /// The same for the other surfaces, made when they are asked for.
     surfaces: RefCell<FxHashMap<String, Prepared>>,
 }
 
+/// Bytecode, once it has been asked for.
+type Code = OnceCell<Rc<Function>>;
+
 /// Something built-in, or what a cell of the state holds at first.
 #[derive(Debug)]
-pub(crate) struct Ready {
-    pub core: Rc<FunctionCore>,
-    /// Whether it is called by programs, and not once at the beginning.
-    pub is_function: bool,
-    /// How many of the built-in functions its bytecode may have filled in.
-    known: usize,
-    code: OnceCell<Rc<Function>>,
+pub(crate) struct Ready<'p> {
+    /// A function, or what makes the value.
+    pub core: &'p Rc<FunctionCore>,
+    code: &'p Code,
+    /// What may be filled in in it.
+    fillable: Fillable<'p>,
 }
 
 impl Prepared {
@@ -55,36 +55,16 @@ impl Prepared {
 
     fn made(language: &Language, marks: Marks) -> Prepared {
         let definition = language.definition();
-        let ready = |core: FunctionCore, is_function, known| Ready {
-            core: Rc::new(core),
-            is_function,
-            known,
-            code: OnceCell::new(),
-        };
-        let all = definition.provides.iter().enumerate();
-        let provided = all.map(|(index, provided)| {
-            let core = meaning::built_in(definition, provided, marks);
-            ready(core, provided.params.is_some(), index)
+        let built_ins = BuiltIns::new(language.shared_definition(), marks);
+        let state = definition.state.iter().map(|cell| {
+            let core = meaning::initial(definition, cell);
+            (Rc::new(core), Code::new())
         });
-        let helpers = definition.recursive_helpers();
-        let helpers = helpers.map(|helper| {
-            let core = meaning::helper(definition, helper, marks);
-            ready(core, true, 0)
-        });
-        let built_in: Vec<Ready> = provided.chain(helpers).collect();
-        let functions = built_in
-            .iter()
-            .map(|ready| ready.is_function.then(|| Rc::clone(&ready.core)))
-            .collect();
-        let state = definition.state.iter();
-        let state = state
-            .map(|cell| ready(meaning::initial(definition, cell), false, built_in.len()))
-            .collect();
         Prepared {
             inner: Rc::new(Inner {
-                built_in,
-                functions,
-                state,
+                codes: vec![Code::new(); built_ins.len()],
+                built_ins,
+                state: state.collect(),
                 marks,
                 surfaces: RefCell::default(),
             }),
@@ -119,29 +99,47 @@ impl Prepared {
         &self.language
     }
 
-    /// The Core of the built-in functions.
-    pub(crate) fn functions(&self) -> &[Option<Rc<FunctionCore>>] {
-        &self.inner.functions
+    /// The built-in functions that may be filled in where they are called: all.
+    pub(crate) fn functions(&self) -> Fillable<'_> {
+        let built_ins = &self.inner.built_ins;
+        built_ins.first(built_ins.len())
     }
 
-    pub(crate) fn built_in(&self) -> &[Ready] {
-        &self.inner.built_in
+    /// The Core of what is built in.
+    pub(crate) fn built_ins(&self) -> &BuiltIns {
+        &self.inner.built_ins
     }
 
-    pub(crate) fn state(&self) -> &[Ready] {
-        &self.inner.state
+    /// Something built-in.
+    pub(crate) fn built_in(&self, index: usize) -> Option<Ready<'_>> {
+        let built_ins = &self.inner.built_ins;
+        Some(Ready {
+            core: built_ins.core(index)?,
+            code: self.inner.codes.get(index)?,
+            fillable: built_ins.first(built_ins.known_to(index)),
+        })
     }
 
-    /// The bytecode of something built-in.
-    pub(crate) fn code<'a>(&self, ready: &'a Ready) -> Result<&'a Rc<Function>, Diagnostics> {
-        if let Some(code) = ready.code.get() {
+    /// What the cells of the state hold at first.
+    pub(crate) fn state(&self) -> impl Iterator<Item = Ready<'_>> {
+        self.inner.state.iter().map(|(core, code)| Ready {
+            core,
+            code,
+            fillable: self.functions(),
+        })
+    }
+}
+
+impl<'p> Ready<'p> {
+    /// Its bytecode.
+    ///
+    /// # Errors
+    /// It is too large.
+    pub fn code(&self) -> Result<&'p Rc<Function>, Box<Problem>> {
+        if let Some(code) = self.code.get() {
             return Ok(code);
         }
-        let known = &self.inner.functions[..ready.known];
-        let made = bytecode::compile(&ready.core, known, Names::AsNeeded).map_err(|problem| {
-            let failure = Failure::at_start(*problem, &ready.core.source);
-            Diagnostics::from(failure.diagnostic())
-        })?;
-        Ok(ready.code.get_or_init(|| Rc::new(made)))
+        let made = bytecode::compile(self.core, self.fillable, Names::AsNeeded)?;
+        Ok(self.code.get_or_init(|| Rc::new(made)))
     }
 }

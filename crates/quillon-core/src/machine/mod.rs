@@ -13,6 +13,7 @@ mod host;
 mod leading;
 mod loaded;
 mod loops;
+mod making;
 mod perform;
 mod probe;
 mod raw;

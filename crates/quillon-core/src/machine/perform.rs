@@ -1,7 +1,7 @@
 //! Every instruction in full, one arm for each.
 
 use super::raw::Scaled;
-use super::{Done, Machine, fast};
+use super::{Done, Machine};
 use crate::bytecode::{Instruction, Op};
 use crate::definition::template::BinaryOperator as B;
 use crate::diagnostic::codes;
@@ -10,7 +10,7 @@ use crate::runtime::{
     self, Around, CarriedOut, Culprit, Division, Native, Problem, binary, carried_out,
     integer_division, negate,
 };
-use crate::values::{Key, Map, Value, described, join, shown};
+use crate::values::{Value, described, shown};
 
 /// Where the two operands of an operator are.
 #[derive(Clone, Copy)]
@@ -54,7 +54,8 @@ impl Machine<'_> {
                 return self.found(word, self.memory.in_session(b as usize));
             }
             O::GetBuiltIn => {
-                return self.found(word, self.memory.built_in.get(b as usize).copied());
+                let built_in = self.built_in(b)?;
+                return self.found(word, built_in);
             }
             O::GetState => return self.found(word, self.memory.state.get(b as usize).copied()),
             O::PutSession => self.memory.set_session(a as usize, self.get(b)),
@@ -172,7 +173,7 @@ impl Machine<'_> {
             O::CallCaptured => return self.call(word, self.closure.captured(c)),
             O::CallItself => return self.call(word, Value::Function(self.closure)),
             O::CallBuiltIn => {
-                let built_in = self.memory.built_in.get(c as usize).copied();
+                let built_in = self.built_in(c)?;
                 return self.call(word, built_in.unwrap_or_default());
             }
             O::CallItems => return self.call_items(word),
@@ -323,11 +324,16 @@ impl Machine<'_> {
     }
 
     /// A constant by its number in a field.
-    fn constant(&self, number: u16) -> Value {
+    pub(super) fn constant(&self, number: u16) -> Value {
         *self.at.constants.constant(u32::from(number))
     }
 
     /// What a variable holds that is not just a register.
+    /// What is built in, made if need be.
+    fn built_in(&self, index: u16) -> Result<Option<Value>, Box<Problem>> {
+        self.memory.built_in.ready(usize::from(index))
+    }
+
     fn found(&mut self, word: Instruction, held: Option<Value>) -> Done {
         let value = held.ok_or_else(|| self.not_set(word.c(), false))?;
         self.set(word.a(), value);
@@ -384,54 +390,6 @@ impl Machine<'_> {
             return self.jump(i32::from(word.c() as i16));
         }
         Ok(())
-    }
-
-    /// Texts one after the other, whatever they are made of.
-    fn join_shown(&mut self, word: Instruction, second: Value) -> Done {
-        let first = match self.get(word.b()) {
-            Value::Text(text) => text,
-            other => shown(&other)?,
-        };
-        let second = match second {
-            Value::Text(second) => second,
-            other => shown(&other)?,
-        };
-        self.set(word.a(), Value::Text(join(first, second)?));
-        self.made()
-    }
-
-    /// The word after an instruction on a map remembers where its key was.
-    fn remember(&mut self, map: Value, key: Value, before: Option<u32>) {
-        if let (Value::Map(map), Value::Text(key)) = (map, key) {
-            if let Some((shape, place)) = map.place_of(key) {
-                let known = match before {
-                    // A key that was not there before leads to another shape.
-                    Some(before) if before != shape => {
-                        u64::from(before) | u64::from(shape) << 32 | fast::LEADS_ON
-                    }
-                    _ => fast::known_place(shape, place),
-                };
-                self.culprit.plus(1).remember(known);
-            }
-            self.at.pc = self.at.pc.plus(1);
-        }
-    }
-
-    /// Makes a map with the keys of an instruction, whose next word remembers the shape that they make.
-    fn make_row(&mut self, word: Instruction) -> Done {
-        let map = Map::default();
-        for index in 0..u16::from(word.x()) {
-            if let Value::Text(key) = self.constant(word.c() + index) {
-                map.put(Key::Text(key), self.get(word.b() + index));
-            }
-        }
-        // A shape without keys is the number 0, which nothing is remembered by.
-        if let Some(shape) = map.shape().filter(|_| map.len() == usize::from(word.x())) {
-            self.culprit.plus(1).remember(u64::from(shape));
-        }
-        self.set(word.a(), Value::from_map(map));
-        self.at.pc = self.at.pc.plus(1);
-        self.made()
     }
 
     fn apply(&mut self, word: Instruction) -> Done {

@@ -4,6 +4,7 @@
 mod asking;
 mod assigning;
 mod branches;
+mod built_ins;
 mod checking;
 mod closures;
 mod constructs;
@@ -23,6 +24,7 @@ mod whole;
 
 pub(crate) use branches::branches;
 pub use branches::{Branch, BranchKind};
+pub(crate) use built_ins::{BuiltIns, Fillable};
 pub use checking::only_parts;
 pub(crate) use checking::{check, repeats};
 pub use core::FunctionCore;
@@ -33,4 +35,4 @@ pub(crate) use core::{
 pub(crate) use fitting::kind_of_letter;
 pub use function::{Place, Places};
 pub use outline::{CoreLine, core_lines};
-pub(crate) use whole::{built_in, helper, initial, marked, module, places, program};
+pub(crate) use whole::{helper, initial, marked, module, places, program};

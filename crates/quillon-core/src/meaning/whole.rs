@@ -89,7 +89,7 @@ fn make(mut maker: Maker<'_>, exports: Option<&[BindingId]>) -> Outcome<Function
 }
 
 /// The Core of a built-in function, or of the value of a constant.
-pub(crate) fn built_in(definition: &Definition, provided: &Provided, marks: Marks) -> FunctionCore {
+pub(super) fn built_in(definition: &Definition, provided: &Provided, marks: Marks) -> FunctionCore {
     let params = provided.params.as_deref().unwrap_or_default();
     let name = Some(provided.name.text.as_str());
     let mut maker = Maker::new(definition, &definition.source, None);

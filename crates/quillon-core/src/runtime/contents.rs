@@ -5,6 +5,7 @@ use std::rc::Rc;
 use indexmap::IndexMap;
 use rustc_hash::FxHashMap;
 
+use super::built_in::BuiltInValues;
 use super::memory::{Memory, Module};
 use crate::metering::Stopped;
 use crate::values::{Copier, Marker, Roots, Value};
@@ -13,7 +14,7 @@ use crate::values::{Copier, Marker, Roots, Value};
 #[derive(Clone, Debug)]
 pub(crate) struct Contents {
     session: Vec<Value>,
-    built_in: Vec<Value>,
+    built_in: BuiltInValues,
     state: Vec<Value>,
     dynamic: FxHashMap<Rc<str>, Value>,
     modules: IndexMap<String, Module>,
@@ -56,8 +57,8 @@ impl Contents {
     }
 
     fn all_mut(&mut self) -> impl Iterator<Item = &mut Value> {
-        let lists = [&mut self.session, &mut self.built_in, &mut self.state];
-        let lists = lists.into_iter().flatten();
+        let lists = [&mut self.session, &mut self.state];
+        let lists = lists.into_iter().flatten().chain(self.built_in.all_mut());
         let modules = self.modules.values_mut().filter_map(|module| match module {
             Module::Done(value) => Some(value),
             Module::Running => None,
@@ -67,9 +68,10 @@ impl Contents {
 
     /// All of them.
     pub fn all(&self) -> impl Iterator<Item = Value> {
-        let lists = [&self.session, &self.built_in, &self.state];
+        let lists = [&self.session, &self.state];
         let values = lists.into_iter().flatten();
         let values = values.chain(self.dynamic.values()).copied();
+        let values = values.chain(self.built_in.all());
         values.chain(self.modules.values().filter_map(|module| match module {
             Module::Done(value) => Some(*value),
             Module::Running => None,

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use indexmap::IndexMap;
 use rustc_hash::FxHashMap;
 
+use super::built_in::BuiltInValues;
 use super::host::Host;
 use crate::definition::Definition;
 use crate::diagnostic::{Diagnostic, codes, quote};
@@ -36,7 +37,7 @@ pub(crate) struct Memory {
     /// The variables of the session; unset until first set.
     pub session: Vec<Value>,
     /// The built-in functions and constants, in the definition's order.
-    pub built_in: Vec<Value>,
+    pub built_in: BuiltInValues,
     /// The cells of the state, in the definition's order.
     pub state: Vec<Value>,
     /// What the dynamic variables hold, by name.
@@ -57,7 +58,7 @@ impl Default for Memory {
         Memory {
             heap: Heap::new(),
             session: Vec::new(),
-            built_in: Vec::new(),
+            built_in: BuiltInValues::default(),
             state: Vec::new(),
             dynamic: FxHashMap::default(),
             wording: None,
@@ -71,7 +72,7 @@ impl Default for Memory {
 impl Roots for Memory {
     fn trace(&self, marker: &mut Marker) {
         marker.values(&self.session);
-        marker.values(&self.built_in);
+        self.built_in.trace(marker);
         marker.values(&self.state);
         marker.values(self.dynamic.values());
         for module in self.modules.values() {

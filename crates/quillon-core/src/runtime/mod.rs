@@ -1,6 +1,7 @@
 //! What both engines share: operations on values, how a run fails, what it can do to the
 //! outside, and what outlives it.
 
+mod built_in;
 mod callback;
 mod contents;
 mod failure;
@@ -12,6 +13,7 @@ mod sorting;
 mod watching;
 
 pub use crate::metering::{Interrupt, Limits};
+pub(crate) use built_in::{BuiltInValues, MakesBuiltIns};
 pub use callback::Caller;
 pub(crate) use callback::{CallBack, Waiting, on_heap};
 pub(crate) use contents::Contents;

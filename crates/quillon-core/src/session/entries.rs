@@ -222,8 +222,11 @@ impl Inner {
         let provided = &self.language().definition().provides;
         let index = provided.iter().position(|p| p.name.text == name);
         if let Some(index) = index {
-            let value = self.memory.built_in.get(index);
-            return Ok(value.map(|value| self.held(*value)));
+            let source = &self.language().definition().source;
+            let value = self.memory.built_in.ready(index);
+            let told = |problem: Box<Problem>| Failure::at_start(*problem, source).diagnostic();
+            let value = value.map_err(|problem| Box::new(told(problem)))?;
+            return Ok(value.map(|value| self.held(value)));
         }
         let own = names.iter().map(|(name, _)| *name);
         let known = own.chain(provided.iter().map(|p| p.name.text.as_str()));

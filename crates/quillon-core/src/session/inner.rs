@@ -9,10 +9,10 @@ use crate::bytecode::Names;
 use crate::diagnostic::Diagnostics;
 use crate::language::{Language, Prepared, Ready};
 use crate::machine::{Loaded, Probe};
-use crate::runtime::{Host, Limits, Memory};
+use crate::runtime::{BuiltInValues, Failure, Host, Limits, MakesBuiltIns, Memory, Problem};
 use crate::scoping::Kept;
 use crate::typing::Type;
-use crate::values::{Closure, Foreign, Held, Look, Value};
+use crate::values::{Closure, Foreign, Heap, Held, Look, Ref, Value};
 
 /// How its runs can be watched.
 #[derive(Clone, Copy, PartialEq, Eq, Default, Debug)]
@@ -119,44 +119,45 @@ impl Inner {
             .heap
             .set_look(Look::of(&language.definition().values));
         self.memory.state.clear();
-        let all = prepared.built_in();
-        self.memory.built_in = vec![Value::Nothing; all.len()];
-        // The functions come first: what a constant holds may be made by one.
-        for is_function in [true, false] {
-            for (index, ready) in all.iter().enumerate() {
-                if ready.is_function == is_function {
-                    let value = self.ready_value(&prepared, ready, host)?;
-                    self.memory.built_in[index] = value;
-                }
+        let maker = Maker {
+            prepared: prepared.clone(),
+            engine: self.engine,
+            is_watched: self.watching.is_at_all(),
+            heap: Rc::clone(&self.memory.heap),
+        };
+        let built_ins = prepared.built_ins();
+        let count = built_ins.len();
+        self.memory.built_in = BuiltInValues::made_by(Rc::new(maker.clone()), count);
+        let constants = (0..count).filter(|index| !built_ins.is_function(*index));
+        // One that is not there yet is nothing to those before it.
+        for index in constants.clone() {
+            self.memory.built_in.set(index, Value::Nothing);
+        }
+        for index in constants {
+            if let Some(ready) = prepared.built_in(index) {
+                let value = self.first_value(&maker, &ready, host)?;
+                self.memory.built_in.set(index, value);
             }
         }
-        for cell in prepared.state() {
-            let value = self.ready_value(&prepared, cell, host)?;
+        for ready in prepared.state() {
+            let value = self.first_value(&maker, &ready, host)?;
             self.memory.state.push(value);
         }
         Ok(())
     }
 
-    /// A function that is built in, or what a constant or a cell holds.
-    fn ready_value(
+    /// What a constant or a cell holds at first.
+    fn first_value(
         &mut self,
-        prepared: &Prepared,
-        ready: &Ready,
+        maker: &Maker,
+        ready: &Ready<'_>,
         host: &mut dyn Host,
     ) -> Result<Value, Diagnostics> {
-        let heap = Rc::clone(&self.memory.heap);
-        let _entered = heap.enter();
-        let closure = match self.engine {
-            Engine::Walk => Closure::of_core(&ready.core, &[]),
-            Engine::Machine => {
-                Closure::of_code(prepared.code(ready)?, &heap, self.watching.is_at_all())
-            }
-        };
-        if ready.is_function {
-            return Ok(Value::Function(closure));
-        }
-        self.start(closure, host)
-            .map_err(|failure| failure.diagnostic().into())
+        let _entered = maker.heap.enter();
+        let closure = maker.closure(ready);
+        let closure = closure.map_err(|problem| Failure::at_start(*problem, &ready.core.source));
+        let value = closure.and_then(|closure| self.start(closure, host));
+        value.map_err(|failure| failure.diagnostic().into())
     }
 
     /// A value for the outside.
@@ -176,5 +177,33 @@ impl Inner {
             *cell = value;
         }
         Ok(())
+    }
+}
+
+/// Makes what is built in for the engine of a session.
+#[derive(Clone, Debug)]
+struct Maker {
+    prepared: Prepared,
+    engine: Engine,
+    is_watched: bool,
+    heap: Rc<Heap>,
+}
+
+impl Maker {
+    /// A function, on the heap that has been entered.
+    fn closure(&self, ready: &Ready<'_>) -> Result<Ref<Closure>, Box<Problem>> {
+        Ok(match self.engine {
+            Engine::Walk => Closure::of_core(ready.core, &[]),
+            Engine::Machine => Closure::of_code(ready.code()?, &self.heap, self.is_watched),
+        })
+    }
+}
+
+impl MakesBuiltIns for Maker {
+    fn make(&self, index: usize) -> Result<Option<Value>, Box<Problem>> {
+        let _entered = self.heap.enter();
+        let ready = self.prepared.built_in(index);
+        let closure = ready.map(|ready| self.closure(&ready)).transpose()?;
+        Ok(closure.map(Value::Function))
     }
 }

@@ -207,7 +207,7 @@ impl Builder<'_, '_> {
             return None;
         };
         let index = index as usize;
-        let function = self.shared.built_in.get(index)?.as_ref()?;
+        let function = self.shared.built_in.function(index)?;
         let writers = &mut self.shared.writers;
         let facts = self.shared.facts[index].get_or_insert_with(|| {
             let around = Around {

@@ -342,10 +342,11 @@ impl Flow<'_> {
                 return known.unwrap_or(Kinds::ANY);
             }
             Variable::BuiltIn(index) => {
-                let built_in = self.around.built_in.get(*index as usize);
-                return match built_in {
-                    Some(Some(_)) => Kinds::of(ValueKind::Function),
-                    Some(None) | None => Kinds::ANY,
+                let is_function = self.around.built_in.is_function(*index as usize);
+                return if is_function {
+                    Kinds::of(ValueKind::Function)
+                } else {
+                    Kinds::ANY
                 };
             }
             Variable::Captured(_)

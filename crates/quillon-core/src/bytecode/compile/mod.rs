@@ -45,7 +45,7 @@ use super::unit::{
 };
 use crate::definition::Literal;
 use crate::diagnostic::codes;
-use crate::meaning::{Capture, Core, FunctionCore, Label, ParamCore, Variable};
+use crate::meaning::{Capture, Core, Fillable, FunctionCore, Label, ParamCore, Variable};
 use crate::runtime::{Culprit, Problem};
 use crate::source::Span;
 use captures::Capturing;
@@ -60,14 +60,11 @@ use slots::{Around, Facts, Lives};
 /// The most that a field of an instruction can count.
 pub const MOST: usize = u16::MAX as usize;
 
-/// Built-in functions, in the definition's order; nothing for a constant.
-pub(crate) type BuiltIn = [Option<Rc<FunctionCore>>];
-
 /// Compiles a program. A problem is one of size: a function that needs more than the fields
 /// of an instruction can say.
 pub(crate) fn compile(
     program: &Rc<FunctionCore>,
-    built_in: &BuiltIn,
+    built_in: Fillable<'_>,
     names: Names,
 ) -> Result<Function, Box<Problem>> {
     let mut shared = Shared {
@@ -94,7 +91,7 @@ pub(crate) fn compile(
 
 /// What all functions of a program share while they are compiled.
 struct Shared<'r> {
-    built_in: &'r BuiltIn,
+    built_in: Fillable<'r>,
     names: Names,
     /// What is known of the built-in functions that have been asked about.
     facts: Vec<Option<Rc<Facts>>>,

@@ -2,10 +2,10 @@
 
 use std::rc::Rc;
 
-use super::BuiltIn;
 use super::kinds::{Kinds, Known};
 use super::lists::Lists;
 use crate::definition::Literal;
+use crate::meaning::Fillable;
 
 /// What becomes of the variables that a program names.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -22,7 +22,7 @@ pub(super) struct Around<'a> {
     /// Of which kinds the values are that it captures.
     pub captured: &'a [Kinds],
     /// The built-in functions; nothing for a constant.
-    pub built_in: &'a BuiltIn,
+    pub built_in: Fillable<'a>,
     /// What becomes of the variables that the program names.
     pub names: Names,
 }

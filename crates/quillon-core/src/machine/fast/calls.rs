@@ -47,10 +47,7 @@ handlers! {
 
     fn call_built_in(m, pc, regs, constants) {
         match m.memory.built_in.get(pc.c_number() as usize) {
-            Some(Value::Function(closure)) => {
-                let closure = *closure;
-                begin(m, pc, regs, constants, closure)
-            }
+            Some(Value::Function(closure)) => begin(m, pc, regs, constants, closure),
             _ => slow::carry_out(m, pc, regs, constants),
         }
     }

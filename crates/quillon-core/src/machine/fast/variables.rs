@@ -87,11 +87,11 @@ handlers! {
 
     fn get_built_in(m, pc, regs, constants) {
         match m.memory.built_in.get(pc.b_number() as usize) {
-            Some(value) => {
-                regs.put_kept(pc.a(), value);
+            Some(value) if !matches!(value, Value::Unset) => {
+                regs.put(pc.a(), value);
                 next(m, pc.plus(1), regs, constants)
             }
-            None => slow::carry_out(m, pc, regs, constants),
+            Some(_) | None => slow::carry_out(m, pc, regs, constants),
         }
     }
 
