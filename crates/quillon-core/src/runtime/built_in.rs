@@ -41,6 +41,11 @@ impl BuiltInValues {
         }
     }
 
+    /// Has another maker make what is not there yet: for a copy, which has a heap of its own and perhaps another engine.
+    pub fn set_maker(&mut self, maker: Rc<dyn MakesBuiltIns>) {
+        self.maker = Some(maker);
+    }
+
     /// What is there of one, which may be unset; nothing beyond the last.
     #[inline]
     pub fn get(&self, index: usize) -> Option<Value> {

@@ -119,12 +119,8 @@ impl Inner {
             .heap
             .set_look(Look::of(&language.definition().values));
         self.memory.state.clear();
-        let maker = Maker {
-            prepared: prepared.clone(),
-            engine: self.engine,
-            is_watched: self.watching.is_at_all(),
-            heap: Rc::clone(&self.memory.heap),
-        };
+        let heap = &self.memory.heap;
+        let maker = Maker::new(&prepared, self.engine, self.watching, heap);
         let built_ins = prepared.built_ins();
         let count = built_ins.len();
         self.memory.built_in = BuiltInValues::made_by(Rc::new(maker.clone()), count);
@@ -182,7 +178,7 @@ impl Inner {
 
 /// Makes what is built in for the engine of a session.
 #[derive(Clone, Debug)]
-struct Maker {
+pub(super) struct Maker {
     prepared: Prepared,
     engine: Engine,
     is_watched: bool,
@@ -190,6 +186,16 @@ struct Maker {
 }
 
 impl Maker {
+    /// A maker on a heap.
+    pub fn new(prepared: &Prepared, engine: Engine, watching: Watching, heap: &Rc<Heap>) -> Maker {
+        Maker {
+            prepared: prepared.clone(),
+            engine,
+            is_watched: watching.is_at_all(),
+            heap: Rc::clone(heap),
+        }
+    }
+
     /// A function, on the heap that has been entered.
     fn closure(&self, ready: &Ready<'_>) -> Result<Ref<Closure>, Box<Problem>> {
         Ok(match self.engine {

@@ -6,7 +6,7 @@ use std::collections::VecDeque;
 use std::rc::Rc;
 
 use super::Engine;
-use super::inner::{Inner, Watching};
+use super::inner::{Inner, Maker, Watching};
 use crate::diagnostic::{Diagnostic, codes};
 use crate::machine::Loaded;
 use crate::metering::{Interrupt, Stopped};
@@ -76,6 +76,8 @@ impl Inner {
         };
         let values = copied(values, &memory, self.limits, host.interrupt(), code)?;
         values.put_into(&mut memory);
+        let maker = Maker::new(prepared, engine, watching, &heap);
+        memory.built_in.set_maker(Rc::new(maker));
         let mut copy = Inner {
             prepared: prepared.clone(),
             engine,

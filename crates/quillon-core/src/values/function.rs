@@ -107,8 +107,13 @@ impl Closure {
     /// A captured value, or a captured variable.
     #[inline]
     pub fn captured(&self, index: u16) -> Value {
-        let captured = self.captured.get(usize::from(index));
-        captured.unwrap_or(Value::Unset)
+        self.captured_if_any(index).unwrap_or(Value::Unset)
+    }
+
+    /// The same, if there is one of that number.
+    #[inline]
+    pub fn captured_if_any(&self, index: u16) -> Option<Value> {
+        self.captured.get(usize::from(index))
     }
 
     /// Makes it a captured value.

@@ -13,6 +13,8 @@ state
 provides
   pair(a, b)  means [a, b]   -- a list of two
   most        means [9]
+  tide()      means depths(3, rung)
+define depths(n, from) = if n = 0 { [] } else { let rest = depths(n - 1, from + 1); list.insert(rest, 0, from); rest }
 form Program
   written  steps:Step*
   means    all steps
@@ -178,8 +180,14 @@ fn what_a_changed_definition_cannot_keep_is_told() {
 fn constants_that_fail_leave_the_session_as_it_was() {
     let mut talk = Talk::new(&with_tokens(ITEMS));
     talk.enter("let l = [1] ring");
-    let broken = with_tokens(&ITEMS.replace("means [9]", "means [1 / 0]"));
+    let broken = with_tokens(
+        &ITEMS
+            .replace("means [9]", "means [1 / 0]")
+            .replace("depths(3, rung)", "0"),
+    );
     assert!(talk.session.reload(&broken).is_err());
+    // Nobody has asked for it before.
+    assert_eq!(talk.enter("show call tide"), "[1, 2, 3]");
     assert_eq!(talk.enter("show [l most]"), "[[1], [9]]");
     assert_eq!(talk.cells(), "rung 1");
 }
@@ -228,6 +236,8 @@ fn what_is_followed_on_a_copy_is_what_the_session_would_do() {
         "ring show most",
         "push most 1 show most",
         "show pair",
+        "show call tide",
+        "ring show [call tide tide]",
         "break",
         "show missing",
     ] {

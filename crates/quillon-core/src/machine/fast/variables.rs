@@ -53,8 +53,14 @@ handlers! {
     }
 
     fn get_captured(m, pc, regs, constants) {
-        regs.put(pc.a(), m.closure.captured(pc.b_number()));
-        next(m, pc.plus(1), regs, constants)
+        // Asked for so, the value stays in registers of the processor on its way.
+        match m.closure.captured_if_any(pc.b_number()) {
+            Some(value) => {
+                regs.put(pc.a(), value);
+                next(m, pc.plus(1), regs, constants)
+            }
+            None => slow::carry_out(m, pc, regs, constants),
+        }
     }
 
     fn get_outer(m, pc, regs, constants) {
