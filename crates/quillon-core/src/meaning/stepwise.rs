@@ -118,13 +118,15 @@ impl Named {
         uses.integer.filter(|_| self.renewed.contains(&slot))
     }
 
-    /// The integer that a piece always gives, if that is known.
-    fn integer_of(&self, core: &Core) -> Option<i64> {
+    /// The integer that a piece always gives, if that is known without going far into it.
+    fn integer_of(&self, core: &Core, depth: usize) -> Option<i64> {
+        let depth = depth.checked_sub(1)?;
         match &core.kind {
             K::Literal(_) => literal(core),
             K::Read(Variable::Slot(slot), _) => self.integer_in(*slot),
             K::Binary(operator, [left, right]) => {
-                let (left, right) = (self.integer_of(left)?, self.integer_of(right)?);
+                let left = self.integer_of(left, depth)?;
+                let right = self.integer_of(right, depth)?;
                 match operator {
                     B::Add => left.checked_add(right),
                     B::Subtract => left.checked_sub(right),
@@ -139,13 +141,13 @@ impl Named {
         core.each_part_mut(&mut |part| self.put_together(part));
         match &mut core.kind {
             K::Read(Variable::Slot(_), _) => {
-                if let Some(integer) = self.integer_of(core) {
+                if let Some(integer) = self.integer_of(core, DEEPEST) {
                     core.kind = K::Literal(Literal::Integer(integer));
                 }
                 return;
             }
             K::Write(Variable::Slot(slot), _, value) if self.is_later(*slot) => {
-                if let Some(integer) = self.integer_of(value)
+                if let Some(integer) = self.integer_of(value, DEEPEST)
                     && let Some(value) = Rc::get_mut(value)
                 {
                     value.kind = K::Literal(Literal::Integer(integer));
