@@ -328,12 +328,12 @@ impl Machine<'_> {
         *self.at.constants.constant(u32::from(number))
     }
 
-    /// What a variable holds that is not just a register.
     /// What is built in, made if need be.
     fn built_in(&self, index: u16) -> Result<Option<Value>, Box<Problem>> {
         self.memory.built_in.ready(usize::from(index))
     }
 
+    /// What a variable holds that is not just a register.
     fn found(&mut self, word: Instruction, held: Option<Value>) -> Done {
         let value = held.ok_or_else(|| self.not_set(word.c(), false))?;
         self.set(word.a(), value);

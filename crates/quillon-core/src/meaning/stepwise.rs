@@ -298,19 +298,46 @@ fn put_first(part: &mut CorePart, slot: u32, value: &CorePart, depth: usize) -> 
             }
             is_put
         }
-        K::Write(Variable::Slot(_), _, first)
+        K::Write(_, _, first)
+        | K::Jump(_, first)
+        | K::Fault(first)
+        | K::Raise(first)
+        | K::Each(_, [first, _])
         | K::Negate(first)
         | K::Not(first)
         | K::Match(first, _)
         | K::And([first, _])
         | K::Or([first, _])
         | K::If([first, ..]) => put_first(first, slot, value, depth),
-        K::Apply(_, parts) | K::List(parts) | K::Sequence(parts) => {
+        K::Apply(operation, parts) => {
+            let first = parts.first_mut();
+            let is_put = first.is_some_and(|first| put_first(first, slot, value, depth));
+            if let Some(only) = only_item(*operation, parts) {
+                *part = only;
+            }
+            is_put
+        }
+        K::List(parts) | K::Sequence(parts) => {
             let first = parts.first_mut();
             first.is_some_and(|first| put_first(first, slot, value, depth))
         }
         _ => false,
     }
+}
+
+/// What an operation gives that looks at the only item of a list which is made just for that.
+fn only_item(operation: O, args: &[CorePart]) -> Option<CorePart> {
+    let [list, place] = args else { return None };
+    let K::List(items) = &list.kind else {
+        return None;
+    };
+    let [only] = &items[..] else { return None };
+    let first = match operation {
+        O::ListAt => 0,
+        O::ListItem => 1,
+        _ => return None,
+    };
+    (literal(place) == Some(first)).then(|| Rc::clone(only))
 }
 
 /// The second operand of what is the first one here, where the first one of all is a 0 that is added or a 1 that is

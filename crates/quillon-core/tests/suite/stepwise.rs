@@ -9,6 +9,8 @@ use quillon_core::Language;
 fn jetty() -> Language {
     with_tokens(
         r#"
+state
+  kept = 0
 form Program
   written  steps:Expr*
   opens    scope
@@ -30,6 +32,22 @@ form Join in Expr
 form Dashed in Expr
   written  "(" "dashed" args:Expr* ")"
   means    let parts = ["<"]; each a in args { list.add(parts, shown(a)) }; list.add(parts, ">"); text.join(parts, "-")
+form Give in Expr
+  written  "(" "give" names:Name+ "as" values:Expr+ ")"
+  uses     names to change
+  means    let all_of = [values]; let i = 0; each n in names { n := list.at(all_of, i); i := i + 1 }
+form Left in Expr
+  written  "(" "left" args:Expr* ")"
+  means    landing out { let made = []; each a in args { list.add(made, shown(a)) }; jump out with text.join(made, "+") }
+form Kept in Expr
+  written  "(" "keep" args:Expr* ")"
+  means    let sum = 0; each a in args { sum := sum + a }; kept := sum; kept
+form Raised in Expr
+  written  "(" "raised" args:Expr* ")"
+  means    let made = []; each a in args { list.add(made, a) }; raise made
+form Turned in Expr
+  written  "(" "turned" args:Expr* ")"
+  means    let made = []; let out = []; each a in args { list.add(made, a) }; each m in made { list.insert(out, 0, m) }; out
 form Longer in Expr
   written  "(" "longer" args:Expr* ")"
   means    let made = []; each a in args { list.add(made, list.length(made)); list.add(made, a) }; made
@@ -111,6 +129,24 @@ fn steps_come_to_what_they_say() {
         ("(text (say \"a\") (say \"b\"))", "a b \"ab\""),
         ("(dashed)", "\"<->\""),
         ("(dashed 1 \"a\")", "\"<-1-a->\""),
+        ("(let a 1) (give a as 5) a", "5"),
+        ("(let a 1) (let b 2) (give a b as b a) (list a b)", "[2, 1]"),
+        ("(let a 1) (give a as (say 5) (say 6)) a", "5 6 5"),
+        (
+            "(let a 1) (let b 2) (give a b as 3) a",
+            "1:21 there is no item 1",
+        ),
+        ("(left 1 \"a\")", "\"1+a\""),
+        ("(list (keep 1 2 3) (keep))", "[6, 0]"),
+        (
+            "(keep 1 \"a\")",
+            "1:9 a number is needed here, and this is a text: \"a\"",
+        ),
+        (
+            "(raised 1 2)",
+            "1:1 this was raised and nothing caught it: [1, 2]",
+        ),
+        ("(turned 1 2 3)", "[3, 2, 1]"),
         // Whoever asks the list while it grows sees how far it is.
         ("(longer 7 8)", "[0, 7, 2, 8]"),
         ("(own 1 2)", "4"),
@@ -162,6 +198,14 @@ fn steps_take_no_more_than_what_is_meant() {
     assert_eq!(code("(list a b)"), ["list", "return"]);
     assert_eq!(code("(text a b)"), ["join_shown", "return"]);
     assert_eq!(code("(text \"a\")"), ["constant", "return"]);
+    let given = code("(do (fn (x) x) (give a as b))");
+    for needless in ["list", "item_integer"] {
+        assert!(!given.contains(&needless.to_owned()), "{given:?}");
+    }
+    assert_eq!(
+        code("(left a b)"),
+        ["move", "constant", "move", "apply", "return"]
+    );
     let two = code("(do (fn (x) (list x)) (take (c d) (list b a)))");
     let makes = two.iter().filter(|name| *name == "list");
     assert_eq!(makes.count(), 1, "{two:?}");
