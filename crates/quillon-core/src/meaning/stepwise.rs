@@ -97,9 +97,9 @@ impl Named {
         uses.filter(|_| self.all.contains(&slot))
     }
 
-    /// Whether a slot is set in one place, to a later value, and read in so many.
-    fn is_read(&self, slot: u32, times: u32) -> bool {
-        self.is_later(slot) && self.is_set_once(slot, times)
+    /// Whether a slot is set in one place, to a later value, and read in one.
+    fn is_read_once(&self, slot: u32) -> bool {
+        self.is_later(slot) && self.is_set_once(slot, 1)
     }
 
     /// Whether a slot is set in one place, and read in so many.
@@ -140,8 +140,10 @@ impl Named {
     fn put_together(&mut self, core: &mut Core) {
         core.each_part_mut(&mut |part| self.put_together(part));
         match &mut core.kind {
-            K::Read(Variable::Slot(_), _) => {
-                if let Some(integer) = self.integer_of(core, DEEPEST) {
+            K::Read(Variable::Slot(slot), _) => {
+                if let Some(integer) = self.integer_in(*slot) {
+                    let uses = self.uses(*slot);
+                    uses.reads = uses.reads.saturating_sub(1);
                     core.kind = K::Literal(Literal::Integer(integer));
                 }
                 return;
@@ -189,7 +191,14 @@ impl Named {
                 None => left.push(part),
             }
         }
-        left.extend(last);
+        left.extend(last.map(|last| match self.needless(&last) {
+            Some(slot) => {
+                self.gone.insert(slot);
+                // Setting something gives nothing.
+                Rc::new(Core::new(K::Literal(Literal::Nothing), last.span))
+            }
+            None => last,
+        }));
         self.gather(&mut left);
         self.give_at_once(&mut left);
         self.put_in_place(&mut left);
@@ -206,7 +215,8 @@ impl Named {
             K::Read(Variable::Slot(from), _) => self.all.contains(from),
             _ => false,
         };
-        (is_there && self.is_read(*slot, 0)).then_some(*slot)
+        let is_unread = self.renewed.contains(slot) && self.is_set_once(*slot, 0);
+        (is_there && is_unread).then_some(*slot)
     }
 
     /// Has what parts add to a list, as soon as it is made and before anything else is done with it, among its items.
@@ -253,7 +263,7 @@ impl Named {
         let K::Read(Variable::Slot(slot), _) = read.kind else {
             return;
         };
-        if self.is_read(slot, 1) && gives_instead(set, slot, DEEPEST) {
+        if self.is_read_once(slot) && gives_instead(set, slot, DEEPEST) {
             parts.pop();
             self.gone.insert(slot);
         }
@@ -303,6 +313,7 @@ fn put_first(part: &mut CorePart, slot: u32, value: &CorePart, depth: usize) -> 
         | K::Fault(first)
         | K::Raise(first)
         | K::Each(_, [first, _])
+        | K::Fresh(_, first)
         | K::Negate(first)
         | K::Not(first)
         | K::Match(first, _)

@@ -373,3 +373,27 @@ form At in Step
         "l k nothing"
     );
 }
+
+#[test]
+fn an_item_of_what_is_known_to_be_a_list_is_found_behind_its_test() {
+    let own = with_tokens(
+        r#"
+state
+  base = 0
+usual Program, Number
+form Put in Step
+  written  "put" place:Expr value:Expr
+  means    let l = [base, 2, 3]; let i = base + place; let v = value; if i < 1 or i > list.length(l) { fault "no such place" at place } else { list.put(l, i - 1, v) }; l
+"#,
+    );
+    let made = code(&own, "put 2 9");
+    assert!(made.contains(&"try_put_item".to_owned()), "{made:?}");
+    for (program, wanted) in [
+        ("put 2 9", "[0, 9, 3]"),
+        ("put 3 9", "[0, 2, 9]"),
+        ("put 0 9", "1:5 no such place"),
+        ("put 4 9", "1:5 no such place"),
+    ] {
+        assert_eq!(value(&own, program), wanted, "{program}");
+    }
+}

@@ -5,6 +5,7 @@ use std::rc::Rc;
 
 use super::emit::Mark;
 use super::folding::Choices;
+use super::looking::always_fails;
 use super::tries::Tried;
 use super::{Builder, Cleanup, Home, Landing, MOST, Operand, Register, Want};
 use crate::bytecode::instruction::Instruction;
@@ -89,6 +90,11 @@ impl Builder<'_, '_> {
         let tried = match want {
             Want::Effect => self.tried_put_of(test, yes, |_| true),
             Want::Into(_) | Want::Tail => self.tried_choice([test, yes, no]),
+        };
+        let is_guarded = always_fails(yes) || always_fails(no);
+        let tried = match tried {
+            None if is_guarded => self.tried_item(core, &[], want, |_| true),
+            tried => tried,
         };
         let done = self.try_each(core, tried.as_slice(), want, end);
         if let Some(map) = tried.as_ref().and_then(Tried::found_no_key_in) {

@@ -146,7 +146,7 @@ impl Builder<'_, '_> {
     }
 
     /// An item of a list or a text, where that has it.
-    fn tried_item(
+    pub(super) fn tried_item(
         &mut self,
         body: &Core,
         own: &[(u32, bool)],
