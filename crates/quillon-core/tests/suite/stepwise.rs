@@ -72,6 +72,12 @@ form Counted in Expr
 form Inner in Expr
   written  "(" "inner" ")"
   means    let n = 0; let f = function () { n := n + 1 }; call f; let m = n; n := 5; call f; let both = []; list.add(both, m); list.add(both, n); both
+form Beside in Expr
+  written  "(" "beside" left:Expr right:Expr ")"
+  means    shown(left) & shown(right)
+form Push in Expr
+  written  "(" "push" list:Expr value:Expr ")"
+  means    list.add(list, value); list
 form Try in Expr
   written  "(" "try" body:Expr ")"
   means    attempt { body } rescue e { caught.message(e) }
@@ -125,6 +131,21 @@ fn steps_come_to_what_they_say() {
         (
             "(text (text \"lock \" 1) \", \" (text \"lock \" 2))",
             "\"lock 1, lock 2\"",
+        ),
+        // What is shown is what it was then, whatever comes after it.
+        ("(let l (list)) (text l (push l 1) l)", "\"[][1][1]\""),
+        (
+            "(let l (list)) (text l (push l 1) (push l 2))",
+            "\"[][1][1, 2]\"",
+        ),
+        ("(let l (list)) (beside l (push l 1))", "\"[][1]\""),
+        (
+            "(let l (list)) (beside (push l 1) (text l (push l 2)))",
+            "\"[1][1][1, 2]\"",
+        ),
+        (
+            "(let l (list)) (let f (fn (x) (push l x))) (text 1 l (do f 1) 2 l)",
+            "\"1[][1]2[1]\"",
         ),
         ("(text (say \"a\") (say \"b\"))", "a b \"ab\""),
         ("(dashed)", "\"<->\""),

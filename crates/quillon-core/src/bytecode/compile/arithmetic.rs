@@ -151,6 +151,7 @@ impl Builder<'_, '_> {
         let (Some(a), Some(b)) = (self.as_text(left), self.as_text(right)) else {
             return false;
         };
+        let a = self.shown_later(left, a, &[right]);
         let site = self.site(core, &[left, right]);
         let first = self.stable_operand(a, &[b]);
         let second = self.operand(b);

@@ -75,3 +75,55 @@ pub(super) fn always_fails(core: &Core) -> bool {
         _ => false,
     }
 }
+
+/// Whether a piece of Core changes no list and no map, as far as so many nodes tell.
+pub(super) fn changes_nothing(core: &Core, left: &mut usize) -> bool {
+    if *left == 0 {
+        return false;
+    }
+    *left -= 1;
+    let may_be = match &core.kind {
+        K::Apply(operation, _) => gives_plain(*operation),
+        // A function that is made is not run.
+        K::Function(_)
+        | K::Literal(_)
+        | K::Read(..)
+        | K::Mark(..)
+        | K::Write(..)
+        | K::Fresh(..)
+        | K::Sequence(_)
+        | K::If(_)
+        | K::Match(..)
+        | K::Binary(..)
+        | K::Negate(_)
+        | K::Not(_)
+        | K::And(_)
+        | K::Or(_)
+        | K::List(_)
+        | K::Fault(_)
+        | K::Raise(_)
+        | K::Jump(..) => true,
+        K::Rebind(..)
+        | K::Enter(_)
+        | K::Parts(..)
+        | K::While(_)
+        | K::Each(..)
+        | K::Count(..)
+        | K::Landing(..)
+        | K::Call(..)
+        | K::Attempt(..)
+        | K::Cleanup(_) => false,
+    };
+    let mut all = may_be;
+    core.each_part(&mut |part| all = all && changes_nothing(part, left));
+    all
+}
+
+/// Whether an operation gives a text, a number or a truth value: it changes nothing then, since what does gives nothing or
+/// what it has taken out.
+pub(super) fn gives_plain(operation: O) -> bool {
+    matches!(
+        operation.gives(),
+        Gives::Text | Gives::Integer | Gives::Number | Gives::IntegerOrNumber | Gives::Truth
+    )
+}
