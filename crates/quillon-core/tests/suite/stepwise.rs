@@ -6,9 +6,7 @@ use crate::kinds::code;
 use quillon_core::Language;
 
 /// Lists, texts and names for the items of lists, each said by steps.
-fn jetty() -> Language {
-    with_tokens(
-        r#"
+const ITEMS: &str = r#"
 state
   kept = 0
 form Program
@@ -111,8 +109,10 @@ form Var in Expr
   written  name:Name
   uses     name
   means    name
-"#,
-    )
+"#;
+
+fn jetty() -> Language {
+    with_tokens(ITEMS)
 }
 
 #[test]
